@@ -1,0 +1,37 @@
+import type { PointCloud } from '../shapes'
+import { GeometryError } from '../errors'
+
+/**
+ * Even thinning: of all points in one cube of edge `spacingMm` the one nearest to the cube's centre stays (a real point,
+ * never an average, so frames and colours stay true). Returns the kept indices in ascending order.
+ */
+export function thinEvenly(cloud: PointCloud, spacingMm: number): Int32Array {
+  if (!(spacingMm > 0)) throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${spacingMm}.`)
+  const { positions } = cloud
+  const n = positions.length / 3
+  let size = 16
+  while (size < n * 2) size *= 2
+  const table = new Int32Array(size).fill(-1)
+  const best = new Float32Array(size)
+  const inverse = 1 / spacingMm
+  const cellX = new Int32Array(size), cellY = new Int32Array(size), cellZ = new Int32Array(size)
+  for (let i = 0; i < n; i++) {
+    const fx = positions[i * 3]! * inverse, fy = positions[i * 3 + 1]! * inverse, fz = positions[i * 3 + 2]! * inverse
+    const x = Math.floor(fx), y = Math.floor(fy), z = Math.floor(fz)
+    const dx = fx - x - 0.5, dy = fy - y - 0.5, dz = fz - z - 0.5
+    const d = dx * dx + dy * dy + dz * dz
+    let slot = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1)
+    for (;;) {
+      if (table[slot]! < 0) {
+        table[slot] = i; best[slot] = d; cellX[slot] = x; cellY[slot] = y; cellZ[slot] = z
+        break
+      }
+      if (cellX[slot] === x && cellY[slot] === y && cellZ[slot] === z) {
+        if (d < best[slot]!) { table[slot] = i; best[slot] = d }
+        break
+      }
+      slot = (slot + 1) & (size - 1)
+    }
+  }
+  return table.filter((i) => i >= 0).sort()
+}

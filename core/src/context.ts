@@ -1,0 +1,33 @@
+import { GeometryError } from './errors'
+import { seededRandom, type Random } from './linear/random'
+
+/**
+ * What a host hands to a computation. The host owns the clock, throttles progress and decides what cancelling means;
+ * both calls are cheap, so loops make them every thousand items or so.
+ */
+export interface RunContext {
+  /** Fraction 0–1, never decreasing within one stage; `note` in the words of the bench. */
+  progress(fraction: number, note: string): void
+  cancelled(): boolean
+  readonly random: Random
+}
+
+/** A context for callers that need neither progress nor cancel: tests and small calls. */
+export function quietContext(seed = 1): RunContext {
+  return { progress: () => undefined, cancelled: () => false, random: seededRandom(seed) }
+}
+
+/** A part of a longer run: its progress 0–1 is laid into [from, to] of the whole. */
+export function stage(context: RunContext, from: number, to: number): RunContext {
+  return {
+    progress: (fraction, note) => context.progress(from + (to - from) * fraction, note),
+    cancelled: () => context.cancelled(),
+    random: context.random,
+  }
+}
+
+/** Throws CANCELLED when the host asked to stop; otherwise reports how far the loop is. */
+export function checkpoint(context: RunContext, done: number, total: number, note: string): void {
+  if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
+  context.progress(total > 0 ? Math.min(1, done / total) : 1, note)
+}

@@ -1,0 +1,117 @@
+import { GeometryError } from '../errors'
+import type { Shape } from '../shapes'
+import { GrowingFloat32, GrowingUint32 } from './byte-reader'
+
+/** Farthest a coordinate may lie from zero, in file units: beyond it a file is broken, not large. */
+const MAX_COORDINATE = 1e9
+
+/**
+ * Collects what a reader finds and makes a shape of it: checks each number with its place, keeps a double origin for data far from
+ * zero, and turns polygons into triangles.
+ */
+export class ShapeBuilder {
+  private readonly xyz = new GrowingFloat32()
+  private readonly normals = new GrowingFloat32()
+  private readonly colours = new GrowingFloat32()
+  private readonly scalars = new GrowingFloat32()
+  private readonly frames = new GrowingFloat32()
+  private readonly evidence = new GrowingFloat32()
+  private readonly triangles = new GrowingUint32()
+  private origin: [number, number, number] | undefined
+  hasFaces = false
+
+  get pointCount(): number {
+    return this.xyz.length / 3
+  }
+
+  /** @param where names the place for a refusal: "line 12", "byte 8400" */
+  point(x: number, y: number, z: number, where: () => string): void {
+    if (!(Math.abs(x) <= MAX_COORDINATE && Math.abs(y) <= MAX_COORDINATE && Math.abs(z) <= MAX_COORDINATE)) {
+      const broken = [x, y, z].some((v) => !Number.isFinite(v))
+      throw new GeometryError(
+        broken ? 'NOT_FINITE' : 'RANGE',
+        broken ? `A point at ${where()} has a coordinate that is not a number.` : `A point at ${where()} lies farther out than ${MAX_COORDINATE} units.`,
+        { point: this.pointCount },
+      )
+    }
+    // The first point decides whether the data lie far out; the offset is rounded so that it adds back exactly.
+    this.origin ??= Math.max(Math.abs(x), Math.abs(y), Math.abs(z)) > 4096 ? [Math.round(x), Math.round(y), Math.round(z)] : [0, 0, 0]
+    this.xyz.push3(x - this.origin[0], y - this.origin[1], z - this.origin[2])
+  }
+
+  normal(x: number, y: number, z: number): void {
+    const l = Math.sqrt(x * x + y * y + z * z)
+    if (l > 1e-12 && l < Infinity) this.normals.push3(x / l, y / l, z / l)
+    else this.normals.push3(0, 0, 0)
+  }
+
+  /** sRGB, 0–255. */
+  colour(r: number, g: number, b: number): void {
+    this.colours.push3(r, g, b)
+  }
+
+  confidence(v: number): void {
+    this.scalars.push(v)
+  }
+
+  frame(v: number): void {
+    this.frames.push(v)
+  }
+
+  evidenceOf(v: number): void {
+    this.evidence.push(v)
+  }
+
+  /** One polygon by zero-based point numbers; more than three corners become a fan. */
+  polygon(corners: readonly number[], where: () => string): void {
+    this.hasFaces = true
+    if (corners.length < 3) throw new GeometryError('FORMAT', `A face at ${where()} has ${corners.length} corners; three or more are wanted.`)
+    for (let i = 2; i < corners.length; i++) this.triangles.push3(corners[0]!, corners[i - 1]!, corners[i]!)
+  }
+
+  triangle(a: number, b: number, c: number): void {
+    this.hasFaces = true
+    this.triangles.push3(a, b, c)
+  }
+
+  finish(): Shape {
+    const n = this.pointCount
+    if (n === 0) throw new GeometryError('EMPTY', 'There are no points in this file.')
+    const indices = this.triangles.finish()
+    for (let i = 0; i < indices.length; i++) {
+      if (indices[i]! >= n) {
+        throw new GeometryError('RANGE', `Face ${Math.floor(i / 3) + 1} names point ${indices[i]! + 1}, but the file has only ${n}.`)
+      }
+    }
+    const positions = this.xyz.finish()
+    const originMm = this.origin && this.origin.some((v) => v !== 0) ? this.origin : undefined
+    const common = {
+      positions,
+      ...(this.normals.length === n * 3 && { normals: this.normals.finish() }),
+      ...(this.colours.length === n * 3 && { colours: this.colourBytes() }),
+      ...(originMm && { originMm }),
+    }
+    if (indices.length > 0) {
+      return { kind: 'mesh', ...common, indices, ...(this.evidence.length === n && { evidence: Uint8Array.from(this.evidence.finish()) }) }
+    }
+    return {
+      kind: 'cloud', ...common,
+      ...(this.scalars.length === n && { confidence: this.scalars.finish() }),
+      ...(this.frames.length === n && { frame: Uint16Array.from(this.frames.finish()) }),
+    }
+  }
+
+  private colourBytes(): Uint8Array {
+    const c = this.colours.finish()
+    // 0–1 colours: nothing above 1 and something between.
+    let top = 0
+    let fraction = false
+    for (let i = 0; i < c.length; i++) {
+      if (c[i]! > top) top = c[i]!
+      if (c[i]! !== Math.floor(c[i]!)) fraction = true
+    }
+    const scale = top <= 1 && fraction ? 255 : 1
+    return Uint8Array.from(c, (v) => Math.max(0, Math.min(255, Math.round(v * scale))))
+  }
+}
+

@@ -1,0 +1,57 @@
+import { GeometryError } from '../errors'
+import type { Shape } from '../shapes'
+import { bytesSource, type ByteSource } from './byte-reader'
+import { readGlb, writeGlb } from './glb'
+import { readObj, writeObj } from './obj'
+import { readPly, writePly } from './ply'
+import { readStl, writeStl } from './stl'
+import { readXyz, writeXyz } from './xyz'
+
+export type ReadFormat = 'ply' | 'stl' | 'obj' | 'xyz' | 'glb'
+export const WRITE_FORMATS = ['stl', 'ply', 'obj', 'xyz', 'glb'] as const
+export type WriteFormat = (typeof WRITE_FORMATS)[number]
+
+const EXTENSIONS: Readonly<Record<string, ReadFormat | undefined>> = {
+  ply: 'ply', stl: 'stl', obj: 'obj', xyz: 'xyz', txt: 'xyz', csv: 'xyz', asc: 'xyz', pts: 'xyz', glb: 'glb',
+}
+
+/** Extensions the file dialog offers. */
+export const READ_EXTENSIONS = Object.keys(EXTENSIONS)
+
+/** Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees. */
+export async function readShape(source: ByteSource, fileName: string): Promise<Shape> {
+  const ending = fileName.toLowerCase().split('.').at(-1) ?? ''
+  const format = EXTENSIONS[ending]
+  if (!format) {
+    throw new GeometryError('FORMAT', `"${fileName}" is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}.`)
+  }
+  if (source.sizeBytes === 0) throw new GeometryError('EMPTY', `"${fileName}" is empty (0 bytes).`)
+  switch (format) {
+    case 'ply': return readPly(source)
+    case 'stl': return readStl(source)
+    case 'obj': return readObj(source)
+    case 'xyz': return readXyz(source)
+    case 'glb': {
+      const parts: Uint8Array[] = []
+      for await (const chunk of source.chunks) parts.push(chunk)
+      const all = new Uint8Array(parts.reduce((n, p) => n + p.length, 0))
+      parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
+      return readGlb(all)
+    }
+  }
+}
+
+/** @throws SHAPE when the format needs triangles and there are none */
+export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Array<ArrayBuffer>> {
+  switch (format) {
+    case 'ply': return writePly(shape)
+    case 'obj': return writeObj(shape)
+    case 'xyz': return writeXyz(shape)
+    case 'glb': return [writeGlb(shape)]
+    case 'stl':
+      if (shape.kind !== 'mesh') throw new GeometryError('SHAPE', 'STL holds triangles, and this is a cloud of points. Write PLY or XYZ, or make a skin first.')
+      return writeStl(shape)
+  }
+}
+
+export { bytesSource, type ByteSource, readGlb, writeGlb }

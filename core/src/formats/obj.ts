@@ -1,0 +1,76 @@
+import { GeometryError } from '../errors'
+import type { Shape } from '../shapes'
+import { ByteReader, type ByteSource } from './byte-reader'
+import { ShapeBuilder } from './builder'
+
+/**
+ * Wavefront OBJ: v (with optional colours), f (polygons, negative numbers, v/vt/vn forms); vn belong to corners, not points, and are
+ * left out; groups, materials and the rest are passed over. Source: Wavefront, Advanced Visualizer manual, appendix B1.
+ */
+export async function readObj(source: ByteSource): Promise<Shape> {
+  const reader = new ByteReader(source)
+  const builder = new ShapeBuilder()
+  let carry = ''
+  try {
+    for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
+      for (let i = 0; i < batch.lines.length; i++) {
+        let line = carry + batch.lines[i]!.trim()
+        carry = ''
+        if (line.endsWith('\\')) {
+          carry = `${line.slice(0, -1)} `
+          continue
+        }
+        const comment = line.indexOf('#')
+        if (comment >= 0) line = line.slice(0, comment)
+        const place = batch.first + i
+        const where = (): string => `line ${place}`
+        if (line.startsWith('v ') || line.startsWith('v\t')) {
+          const words = line.split(/\s+/)
+          if (words.length < 4) throw new GeometryError('FORMAT', `Line ${place} is a point without three numbers.`)
+          builder.point(Number(words[1]), Number(words[2]), Number(words[3]), where)
+          if (words.length >= 7) builder.colour(Number(words[4]), Number(words[5]), Number(words[6]))
+        } else if (line.startsWith('f ') || line.startsWith('f\t')) {
+          const corners = line.trim().split(/\s+/).slice(1).map((word) => {
+            const v = Number(word.split('/')[0])
+            const index = v < 0 ? builder.pointCount + v : v - 1
+            if (!Number.isInteger(v) || v === 0 || index < 0) throw new GeometryError('RANGE', `Line ${place} names point "${word.slice(0, 20)}", which cannot be.`)
+            return index
+          })
+          builder.polygon(corners, where)
+        } else if (builder.pointCount === 0 && place > 200 && !/^(\s*|#.*|(mtllib|usemtl|o|g|s|vt|vn|vp)\b.*)$/.test(line)) {
+          throw new GeometryError('FORMAT', `Line ${place} is not part of an OBJ file.`)
+        }
+      }
+    }
+    return builder.finish()
+  } finally {
+    await reader.close()
+  }
+}
+
+export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
+  const encoder = new TextEncoder()
+  const encode = (text: string): Uint8Array<ArrayBuffer> => encoder.encode(text) as Uint8Array<ArrayBuffer>
+  const [ox, oy, oz] = shape.originMm ?? [0, 0, 0]
+  yield encode('# Holosoma\n')
+  const n = shape.positions.length / 3
+  const rows = 4096
+  // Nine digits carry a Float32 exactly.
+  const number = (v: number): string => String(Number(v.toPrecision(9)))
+  for (let from = 0; from < n; from += rows) {
+    const lines: string[] = []
+    for (let i = from; i < Math.min(n, from + rows); i++) {
+      let line = `v ${number(shape.positions[i * 3]! + ox)} ${number(shape.positions[i * 3 + 1]! + oy)} ${number(shape.positions[i * 3 + 2]! + oz)}`
+      if (shape.colours) for (let c = 0; c < 3; c++) line += ` ${number(shape.colours[i * 3 + c]! / 255)}`
+      lines.push(line)
+    }
+    yield encode(`${lines.join('\n')}\n`)
+  }
+  if (shape.kind !== 'mesh') return
+  const faces = shape.indices.length / 3
+  for (let from = 0; from < faces; from += rows) {
+    const lines: string[] = []
+    for (let f = from; f < Math.min(faces, from + rows); f++) lines.push(`f ${shape.indices[f * 3]! + 1} ${shape.indices[f * 3 + 1]! + 1} ${shape.indices[f * 3 + 2]! + 1}`)
+    yield encode(`${lines.join('\n')}\n`)
+  }
+}

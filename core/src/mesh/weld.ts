@@ -1,0 +1,93 @@
+import type { TriangleMesh } from '../shapes'
+
+/**
+ * Makes one vertex of those at exactly the same place (−0 counts as 0). Returns for each input vertex the number of its
+ * survivor, and the survivors in order of first appearance. Open addressing on the coordinates' bits.
+ */
+export function weldIndex(positions: Float32Array): { remap: Uint32Array; kept: Uint32Array } {
+  const n = positions.length / 3
+  const bits = new Uint32Array(positions.buffer, positions.byteOffset, positions.length)
+  let size = 16
+  while (size < n * 2) size *= 2
+  const table = new Int32Array(size).fill(-1)
+  const remap = new Uint32Array(n)
+  const kept = new Uint32Array(n)
+  let count = 0
+  for (let i = 0; i < n; i++) {
+    const a = positions[i * 3] === 0 ? 0 : bits[i * 3]!
+    const b = positions[i * 3 + 1] === 0 ? 0 : bits[i * 3 + 1]!
+    const c = positions[i * 3 + 2] === 0 ? 0 : bits[i * 3 + 2]!
+    let h = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca77) ^ Math.imul(c, 0xc2b2ae3d)
+    h ^= h >>> 15
+    h = Math.imul(h, 0x2c1b3c6d)
+    h ^= h >>> 13
+    let slot = h & (size - 1)
+    for (;;) {
+      const known = table[slot]!
+      if (known < 0) {
+        table[slot] = count
+        kept[count] = i
+        remap[i] = count++
+        break
+      }
+      const k = kept[known]! * 3
+      if (positions[k] === positions[i * 3] && positions[k + 1] === positions[i * 3 + 1] && positions[k + 2] === positions[i * 3 + 2]) {
+        remap[i] = known
+        break
+      }
+      slot = (slot + 1) & (size - 1)
+    }
+  }
+  return { remap, kept: kept.slice(0, count) }
+}
+
+/** The mesh with coincident vertices merged; faces that lose a corner by it are dropped. Attributes of the first survive. */
+export function weldVertices(mesh: TriangleMesh): TriangleMesh {
+  const { remap, kept } = weldIndex(mesh.positions)
+  if (kept.length === mesh.positions.length / 3) return mesh
+  const { indices } = mesh
+  const out = new Uint32Array(indices.length)
+  let m = 0
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = remap[indices[i]!]!, b = remap[indices[i + 1]!]!, c = remap[indices[i + 2]!]!
+    if (a === b || b === c || c === a) continue
+    out[m++] = a
+    out[m++] = b
+    out[m++] = c
+  }
+  return { ...selectVertices(mesh, kept), indices: out.slice(0, m) }
+}
+
+/** Vertex attributes of the listed vertices; indices are left for the caller. */
+export function selectVertices(mesh: TriangleMesh, kept: Uint32Array): TriangleMesh {
+  const n = kept.length
+  const pick3 = <T extends Float32Array | Uint8Array>(from: T, to: T): T => {
+    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) to[i * 3 + c] = from[kept[i]! * 3 + c]!
+    return to
+  }
+  return {
+    ...mesh,
+    positions: pick3(mesh.positions, new Float32Array(n * 3)),
+    ...(mesh.normals && { normals: pick3(mesh.normals, new Float32Array(n * 3)) }),
+    ...(mesh.colours && { colours: pick3(mesh.colours, new Uint8Array(n * 3)) }),
+    ...(mesh.evidence && { evidence: Uint8Array.from(kept, (i) => mesh.evidence![i]!) }),
+  }
+}
+
+/** Drops vertices no face uses. */
+export function dropUnusedVertices(mesh: TriangleMesh): TriangleMesh {
+  const n = mesh.positions.length / 3
+  const to = new Int32Array(n).fill(-1)
+  const kept = new Uint32Array(n)
+  let count = 0
+  const indices = new Uint32Array(mesh.indices.length)
+  for (let i = 0; i < indices.length; i++) {
+    const v = mesh.indices[i]!
+    if (to[v]! < 0) {
+      to[v] = count
+      kept[count++] = v
+    }
+    indices[i] = to[v]!
+  }
+  return { ...selectVertices(mesh, kept.slice(0, count)), indices }
+}
