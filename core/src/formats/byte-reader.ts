@@ -20,7 +20,7 @@ const MAX_LINE = 1 << 20
 
 /** Reads a stream of bytes with look-ahead; never holds more than what was asked for plus one chunk. */
 export class ByteReader {
-  bytes = new Uint8Array(0)
+  bytes: Uint8Array = new Uint8Array(0)
   /** Next unread byte in `bytes`. */
   at = 0
   /** Position of bytes[0] in the whole stream. */

@@ -1,0 +1,200 @@
+import { join as joinPath } from 'node:path'
+import {
+  boundsOf, captureTake, checkHealth, closeHoles, compareShapes, DEMO_PIECES, diagonal, GeometryError, guessUnit, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
+  polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, TABLETOP_DEVICE, thinTake, trimTable, UNIT_MM, joinTakes,
+  type Motion, type PointCloud, type Shape, type TakePlan, type Unit,
+} from '@holosoma/core'
+import { connectedComponents } from '@holosoma/core/cloud/components'
+import { loadCloud, loadJson, loadMesh, loadShape, saveJson, saveShape, takeName } from './files'
+import { deviationColours } from './deviation-colours'
+import { print, terminalContext } from './report'
+
+export interface Common { json?: boolean; seed: number }
+
+const context = (o: Common) => terminalContext(o.seed, !process.stderr.isTTY)
+
+export interface MotionsFile { unit: 'mm'; motions: Record<string, number[][]> }
+
+export async function loadMotions(path: string): Promise<Record<string, number[][]>> {
+  const file = await loadJson<MotionsFile>(path)
+  if (typeof file.motions !== 'object' || file.motions === null) throw new GeometryError('FORMAT', `"${path}" has no "motions".`)
+  if (file.unit !== 'mm') throw new GeometryError('FORMAT', `"${path}" is in "${String(file.unit)}"; motions are wanted in mm.`)
+  for (const [name, rows] of Object.entries(file.motions)) motionFromRows(rows, name)
+  return file.motions
+}
+
+async function inspect(file: string, options: Common): Promise<void> {
+  const shape = await loadShape(file)
+  print({ file, ...(await describeShape(shape, options)) }, !!options.json)
+}
+
+export async function describeShape(shape: Shape, options: Common): Promise<Record<string, unknown>> {
+  const { min, max } = boundsOf(shape.positions)
+  const origin = shape.originMm ?? [0, 0, 0]
+  const size = diagonal({ min, max })
+  const common = {
+    kind: shape.kind, points: shape.positions.length / 3,
+    boundsMm: { min: min.map((v, i) => v + origin[i]!), max: max.map((v, i) => v + origin[i]!) },
+    sizeMm: max.map((v, i) => v - min[i]!), unitGuess: guessUnit(size), normals: !!shape.normals, colours: !!shape.colours,
+  }
+  if (shape.kind === 'cloud') {
+    const parts = connectedComponents(shape, size / 60, context(options))
+    return { ...common, components: parts.sizes.length, warnings: warnings(size, shape) }
+  }
+  const h = checkHealth(shape, context(options))
+  return {
+    ...common, faces: h.faces, vertices: h.vertices, components: h.components,
+    boundaryLoops: { n: h.loops.length, perimetersMm: h.loops.map((l) => l.perimeterMm) },
+    closed: h.closed, manifold: h.manifold, selfCrossings: h.crossings, areaMm2: h.areaMm2, volumeMm3: h.volumeMm3, genus: h.genus,
+    zeroAreaFaces: h.zeroAreaFaces, nonManifoldEdges: h.nonManifoldEdges, flippedEdges: h.flippedEdges, warnings: warnings(size, shape),
+  }
+}
+
+function warnings(size: number, shape: Shape): string[] {
+  const out: string[] = []
+  const guess = guessUnit(size)
+  if (guess.unit !== 'mm') out.push(`unit slip? ${guess.reason}`)
+  if (shape.originMm) out.push('coordinates lie far from zero; kept in double')
+  return out
+}
+
+async function convert(input: string, output: string, options: Common & { unit: string }): Promise<void> {
+  const unit = options.unit as Unit
+  if (!(unit in UNIT_MM)) throw new GeometryError('PARAMS', `The unit "${options.unit}" is not known; mm, cm, m and in are.`)
+  let shape = await loadShape(input)
+  if (unit !== 'mm') shape = (await runOperation(scaleShape, { shape }, { factor: UNIT_MM[unit] }, context(options))).outputs.shape as Shape
+  await saveShape(shape, output)
+  print({ output, kind: shape.kind, points: shape.positions.length / 3, factor: UNIT_MM[unit] }, !!options.json)
+}
+
+interface TidyOptions extends Common { table: string; strays?: number; outliers?: string; spacing?: number }
+
+async function tidy(input: string, output: string, options: TidyOptions): Promise<void> {
+  const run = context(options)
+  let cloud = await loadCloud(input)
+  const steps: Record<string, unknown>[] = []
+  const apply = async (operation: Parameters<typeof runOperation>[0], params: unknown): Promise<void> => {
+    const result = await runOperation(operation, { take: cloud }, params, run)
+    cloud = result.outputs.take as PointCloud
+    steps.push({ operation: operation.name, ...result.figures })
+  }
+  if (options.table === 'auto') await apply(trimTable as never, {})
+  else if (options.table !== 'none') throw new GeometryError('PARAMS', `--table takes auto or none, not "${options.table}".`)
+  if (options.strays !== undefined || options.outliers !== undefined) {
+    const [k, sigma] = (options.outliers ?? '0,3').split(',').map(Number)
+    if (!Number.isInteger(k) || !(sigma! > 0)) throw new GeometryError('PARAMS', `--outliers takes a count and a factor such as 20,2, not "${options.outliers}".`)
+    await apply(removeStrays as never, { gapMm: options.strays ?? 1e3, outlierNeighbours: k, outlierSigma: sigma })
+  }
+  if (options.spacing !== undefined) await apply(thinTake as never, { spacingMm: options.spacing })
+  await saveShape(cloud, output)
+  print({ output, points: cloud.positions.length / 3, steps }, !!options.json)
+}
+
+interface JoinOptions extends Common { out: string; fixed?: string; picks?: string; initial?: string; tolerance?: number }
+
+export async function joinFiles(names: string[], takes: PointCloud[], options: Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance'> & Common) {
+  const picks = options.picks ? (await loadJson<{ pairs: unknown }>(options.picks)).pairs : []
+  const initial = options.initial ? await loadMotions(options.initial) : {}
+  const known = Object.fromEntries(Object.entries(initial).filter(([n]) => names.includes(n)))
+  const { outputs, figures, findings } = await runOperation(joinTakes, { takes }, {
+    names, fixed: options.fixed ?? names[0], picks, initial: known, ...(options.tolerance && { toleranceMm: options.tolerance }),
+  }, context(options))
+  const motions = (outputs.motions as { motions: Record<string, Motion> }).motions
+  return { motions, figures, findings }
+}
+
+async function join(files: string[], options: JoinOptions): Promise<void> {
+  const names = files.map(takeName)
+  if (new Set(names).size < names.length) throw new GeometryError('PARAMS', 'Two takes have the same name; rename one of the files.')
+  const takes: PointCloud[] = []
+  for (const f of files) takes.push(await loadCloud(f))
+  const { motions, figures, findings } = await joinFiles(names, takes, options)
+  const file: MotionsFile = { unit: 'mm', motions: Object.fromEntries(Object.entries(motions).map(([n, m]) => [n, motionRows(m)])) }
+  await saveJson(file, joinPath(options.out, 'motions.json'))
+  print({ ...file, pairs: JSON.parse(String(figures.pairs)), verdict: figures.verdict, findings }, !!options.json)
+}
+
+interface SkinOptions extends Common { motions?: string; spacing: number; out: string; open?: boolean; memory: number }
+
+async function skin(files: string[], options: SkinOptions): Promise<void> {
+  const names = files.map(takeName)
+  const takes: PointCloud[] = []
+  for (const f of files) takes.push(await loadCloud(f))
+  const rows = options.motions ? await loadMotions(options.motions) : {}
+  const motions = Object.fromEntries(Object.entries(rows).map(([n, r]) => [n, motionFromRows(r, n)]))
+  const { outputs, figures, findings } = await runOperation(skinTakes, { takes, motions: { kind: 'motions', motions } }, {
+    names, spacingMm: options.spacing, closed: !options.open, maxBytes: options.memory * 2 ** 30,
+  }, context(options))
+  await saveShape(outputs.mesh as Shape, options.out)
+  print({ output: options.out, ...figures, findings }, !!options.json)
+}
+
+async function mend(input: string, output: string, options: Common & { holes: string }): Promise<void> {
+  const mesh = await loadMesh(input)
+  if (options.holes === 'none') {
+    await saveShape(mesh, output)
+    print({ output, closedHoles: 0, ...(await describeShape(mesh, options)) }, !!options.json)
+    return
+  }
+  const limit = options.holes === 'all' ? null : Number(options.holes)
+  if (limit !== null && !(limit > 0)) throw new GeometryError('PARAMS', `--holes takes all, none or a rim in mm, not "${options.holes}".`)
+  const { outputs, figures, findings } = await runOperation(closeHoles, { mesh }, { perimeterMm: limit }, context(options))
+  await saveShape(outputs.mesh as Shape, output)
+  print({ output, ...figures, findings }, !!options.json)
+}
+
+async function simplifyFile(input: string, output: string, options: Common & { faces?: number; deviation?: number }): Promise<void> {
+  const mesh = await loadMesh(input)
+  const { outputs, figures, findings } = await runOperation(simplify, { mesh }, {
+    ...(options.faces !== undefined && { faces: options.faces }), ...(options.deviation !== undefined && { deviationMm: options.deviation }),
+  }, context(options))
+  await saveShape(outputs.mesh as Shape, output)
+  print({ output, ...figures, findings }, !!options.json)
+}
+
+async function compare(file: string, reference: string, options: Common & { map?: string }): Promise<void> {
+  const shape = await loadShape(file)
+  const { distanceMm, ...figures } = compareShapes(shape, await loadShape(reference), context(options))
+  if (options.map) await saveShape({ ...shape, colours: deviationColours(distanceMm, figures.p95Mm || 1) }, options.map)
+  print({
+    points: distanceMm.length, signed: { meanMm: figures.meanMm, rmsMm: figures.rmsMm }, unsigned: { meanMm: figures.unsignedMeanMm, rmsMm: figures.rmsMm, p95Mm: figures.p95Mm, p99Mm: figures.p99Mm, maxMm: figures.maxMm },
+  }, !!options.json)
+}
+
+async function scale(input: string, output: string, options: Common & { pairs: string }): Promise<void> {
+  const shape = await loadShape(input)
+  const { pairs } = await loadJson<{ pairs: unknown }>(options.pairs)
+  const { outputs, figures, findings } = await runOperation(scaleShape, { shape }, { pairs }, context(options))
+  await saveShape(outputs.shape as Shape, output)
+  print({ output, ...figures, findings }, !!options.json)
+}
+
+async function simulate(name: string, options: Common & { out: string; takes?: string }): Promise<void> {
+  const piece = DEMO_PIECES[name]
+  if (!piece) throw new GeometryError('PARAMS', `The bench knows these pieces: ${Object.keys(DEMO_PIECES).join(', ')}; not "${name}".`)
+  const plans: readonly TakePlan[] = options.takes ? (await loadJson<{ takes: TakePlan[] }>(options.takes)).takes : LAMP_TAKES
+  if (!Array.isArray(plans) || plans.length === 0) throw new GeometryError('FORMAT', `"${options.takes}" should hold { "takes": [ … ] }.`)
+  const run = context(options)
+  const truth: Record<string, number[][]> = {}
+  const initial: Record<string, number[][]> = {}
+  const takes: Record<string, number>[] = []
+  let first: Motion | undefined
+  for (const [i, plan] of plans.entries()) {
+    const take = captureTake(piece, plan, TABLETOP_DEVICE, options.seed * 1000 + i, run)
+    await saveShape(take.cloud, joinPath(options.out, `${take.name}.ply`))
+    first ??= take.truth
+    const toFixed = compose(first, invertRigid(take.truth))
+    truth[take.name] = motionRows(toFixed)
+    const middle = [0, 1, 2].map((c) => (piece.bounds.min[c]! + piece.bounds.max[c]!) / 2)
+    initial[take.name] = motionRows(i === 0 ? toFixed : roughMotion(toFixed, middle, options.seed * 7 + i, 8, 5))
+    takes.push({ points: take.cloud.positions.length / 3 })
+  }
+  await saveJson({ unit: 'mm', motions: initial }, joinPath(options.out, 'initial.json'))
+  await saveJson({ unit: 'mm', motions: truth }, joinPath(options.out, 'truth', 'motions.json'))
+  await saveJson({ unit: 'mm', motions: { [plans[0]!.name]: motionRows(invertRigid(first!)) } }, joinPath(options.out, 'truth', 'to-piece.json'))
+  const mesh = polygonise(piece.field, piece.bounds, 0.5, run)
+  await saveShape(mesh, joinPath(options.out, 'truth', 'mesh.ply'))
+  print({ out: options.out, device: TABLETOP_DEVICE, takes }, !!options.json)
+}
+
+export const commands = { inspect, convert, tidy, join, skin, mend, simplify: simplifyFile, compare, scale, simulate }

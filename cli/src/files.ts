@@ -1,0 +1,101 @@
+import { createReadStream, createWriteStream } from 'node:fs'
+import { mkdir, readFile, stat, writeFile } from 'node:fs/promises'
+import { basename, dirname, extname, join } from 'node:path'
+import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { GeometryError, readShape, WRITE_FORMATS, writeShape, type PointCloud, type Shape, type TriangleMesh, type WriteFormat } from '@holosoma/core'
+
+/** The name of a take: its file name without folder and ending. */
+export function takeName(path: string): string {
+  return basename(path, extname(path))
+}
+
+/** Reads a scan file by streaming; frames beside a PLY are attached. */
+export async function loadShape(path: string): Promise<Shape> {
+  const info = await stat(path).catch(() => {
+    throw new GeometryError('FORMAT', `There is no file "${path}".`)
+  })
+  if (!info.isFile()) throw new GeometryError('FORMAT', `"${path}" is not a file.`)
+  const shape = await readShape({ chunks: createReadStream(path, { highWaterMark: 1 << 18 }), sizeBytes: info.size }, basename(path)).catch((error: unknown) => {
+    throw error instanceof GeometryError ? new GeometryError(error.code, `${basename(path)}: ${error.message}`) : error
+  })
+  return shape.kind === 'cloud' && shape.frame ? withFrames(shape, path) : shape
+}
+
+interface FramesFile { frames: { originMm: [number, number, number]; tableDeg?: number }[] }
+
+async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> {
+  const side = join(dirname(path), `${takeName(path)}.frames.json`)
+  const text = await readFile(side, 'utf8').catch(() => null)
+  if (text === null) return { ...cloud, frame: undefined } as unknown as PointCloud
+  const { frames } = parseJson<FramesFile>(text, side)
+  if (!Array.isArray(frames) || frames.some((f) => !Array.isArray(f.originMm) || f.originMm.length !== 3 || !f.originMm.every(Number.isFinite))) {
+    throw new GeometryError('FORMAT', `"${side}" should hold { "frames": [ { "originMm": [x, y, z] } ] }.`)
+  }
+  let highest = 0
+  for (const f of cloud.frame!) if (f > highest) highest = f
+  if (highest >= frames.length) throw new GeometryError('RANGE', `"${path}" names frame ${highest}, but "${basename(side)}" lists only ${frames.length}.`)
+  return { ...cloud, frameOrigins: Float64Array.from(frames.flatMap((f) => f.originMm)) }
+}
+
+export async function loadCloud(path: string): Promise<PointCloud> {
+  const shape = await loadShape(path)
+  if (shape.kind === 'cloud') return shape
+  // A mesh is a cloud of its vertices with normals from its faces.
+  return { kind: 'cloud', positions: shape.positions, normals: shape.normals ?? vertexNormals(shape), ...(shape.colours && { colours: shape.colours }), ...(shape.originMm && { originMm: shape.originMm }) }
+}
+
+export function vertexNormals(mesh: TriangleMesh): Float32Array {
+  const { positions: p, indices } = mesh
+  const out = new Float32Array(p.length)
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+    for (const v of [a, b, c]) for (let k = 0; k < 3; k++) out[v + k]! += n[k]!
+  }
+  for (let i = 0; i < out.length; i += 3) {
+    const l = Math.hypot(out[i]!, out[i + 1]!, out[i + 2]!) || 1
+    for (let k = 0; k < 3; k++) out[i + k]! /= l
+  }
+  return out
+}
+
+export async function loadMesh(path: string): Promise<TriangleMesh> {
+  const shape = await loadShape(path)
+  if (shape.kind !== 'mesh') throw new GeometryError('SHAPE', `"${path}" holds points without triangles; this command needs a mesh. Make a skin first.`)
+  return shape
+}
+
+export async function saveShape(shape: Shape, path: string): Promise<void> {
+  const format = extname(path).slice(1).toLowerCase() as WriteFormat
+  if (!WRITE_FORMATS.includes(format)) throw new GeometryError('FORMAT', `"${path}": the kind "${format}" cannot be written. Known: ${WRITE_FORMATS.join(', ')}.`)
+  await mkdir(dirname(path) || '.', { recursive: true })
+  await pipeline(Readable.from(writeShape(shape, format)), createWriteStream(path))
+  if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins && format === 'ply') {
+    const o = shape.frameOrigins
+    const frames = Array.from({ length: o.length / 3 }, (_, i) => ({ originMm: [o[i * 3], o[i * 3 + 1], o[i * 3 + 2]] }))
+    await saveJson({ frames }, join(dirname(path), `${takeName(path)}.frames.json`))
+  }
+}
+
+export function parseJson<T>(text: string, path: string): T {
+  try {
+    return JSON.parse(text) as T
+  } catch (error) {
+    throw new GeometryError('FORMAT', `"${path}" is not valid JSON: ${(error as Error).message}.`)
+  }
+}
+
+export async function loadJson<T>(path: string): Promise<T> {
+  const text = await readFile(path, 'utf8').catch(() => {
+    throw new GeometryError('FORMAT', `There is no file "${path}".`)
+  })
+  return parseJson<T>(text, path)
+}
+
+export async function saveJson(value: unknown, path: string): Promise<void> {
+  await mkdir(dirname(path) || '.', { recursive: true })
+  await writeFile(path, `${JSON.stringify(value, null, 1)}\n`)
+}

@@ -1,0 +1,79 @@
+import { join as joinPath } from 'node:path'
+import {
+  GeometryError, motionRows, removeStrays, runOperation, scaleShape, simplify, skinTakes, trimTable, worst, healthCheck,
+  type Finding, type PointCloud, type Shape,
+} from '@holosoma/core'
+import { joinFiles, type Common } from './commands'
+import { loadCloud, loadJson, saveJson, saveShape, takeName } from './files'
+import { print, terminalContext } from './report'
+
+interface RoadOptions extends Common {
+  out: string
+  spacing?: number
+  picks?: string
+  initial?: string
+  fixed?: string
+  table: string
+  recipe?: string
+}
+
+/** Parameters of the road as a file; all optional. */
+interface Recipe { trimTable?: object | false; removeStrays?: object | false; skin?: { spacingMm?: number }; scale?: object; simplify?: object }
+
+/** The whole road without a database: tidy each take, join, one skin, scale when the recipe has readings, check, write. */
+export async function runRoad(files: string[], options: RoadOptions): Promise<void> {
+  const context = terminalContext(options.seed, !process.stderr.isTTY)
+  const recipe: Recipe = options.recipe ? await loadJson<Recipe>(options.recipe) : {}
+  const names = files.map(takeName)
+  if (new Set(names).size < names.length) throw new GeometryError('PARAMS', 'Two takes have the same name; rename one of the files.')
+  if (options.table !== 'auto' && options.table !== 'none') throw new GeometryError('PARAMS', `--table takes auto or none, not "${options.table}".`)
+  const findings: Finding[] = []
+  const steps: Record<string, unknown>[] = []
+  const note = (operation: string, result: { figures: object; findings: readonly Finding[] }, take?: string): void => {
+    steps.push({ operation, ...(take && { take }), ...result.figures })
+    findings.push(...result.findings)
+  }
+  const takes: PointCloud[] = []
+  for (const [i, file] of files.entries()) {
+    let take = await loadCloud(file)
+    if (options.table === 'auto' && recipe.trimTable !== false) {
+      const cut = await runOperation(trimTable, { take }, recipe.trimTable ?? {}, context)
+      note('tidy.trimTable', cut, names[i])
+      take = cut.outputs.take as PointCloud
+    }
+    if (recipe.removeStrays !== false) {
+      const clean = await runOperation(removeStrays, { take }, recipe.removeStrays ?? {}, context)
+      note('tidy.removeStrays', clean, names[i])
+      take = clean.outputs.take as PointCloud
+    }
+    takes.push(take)
+  }
+  const joined = names.length > 1 ? await joinFiles(names, takes, options) : null
+  if (joined) {
+    note('join.match', joined)
+    await saveJson({ unit: 'mm', motions: Object.fromEntries(Object.entries(joined.motions).map(([n, m]) => [n, motionRows(m)])) }, joinPath(options.out, 'motions.json'))
+  }
+  const skin = await runOperation(skinTakes, { takes, motions: { kind: 'motions', motions: joined?.motions ?? {} } }, {
+    names, spacingMm: options.spacing ?? recipe.skin?.spacingMm ?? 0.5,
+  }, context)
+  note('skin.make', skin)
+  let mesh = skin.outputs.mesh as Shape
+  if (recipe.scale) {
+    const scaled = await runOperation(scaleShape, { shape: mesh }, recipe.scale, context)
+    note('size.scale', scaled)
+    mesh = scaled.outputs.shape as Shape
+  }
+  if (recipe.simplify) {
+    const fewer = await runOperation(simplify, { mesh }, recipe.simplify, context)
+    note('mend.simplify', fewer)
+    mesh = fewer.outputs.mesh as Shape
+  }
+  const health = await runOperation(healthCheck, { mesh }, {}, context)
+  note('mend.health', health)
+  const output = joinPath(options.out, 'piece.stl')
+  await saveShape(mesh, output)
+  await saveShape(mesh, joinPath(options.out, 'piece.ply'))
+  const report = { output, verdict: worst(findings), closed: health.figures.closed, faces: health.figures.faces, steps, findings }
+  await saveJson(report, joinPath(options.out, 'report.json'))
+  print(report, !!options.json)
+}

@@ -1,0 +1,260 @@
+import { checkpoint, type RunContext } from '../context'
+import { GeometryError } from '../errors'
+import { compose, invertRigid, orthonormalise, rotationMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
+import { solveCholesky } from '../linear/cholesky'
+import { median } from '../cloud/normals'
+import { evenSample, type OrientedCloud } from './oriented-cloud'
+
+export interface IcpOptions {
+  /** Farthest a pair may be apart in the first round, mm. @defaultValue a tenth of the piece's size */
+  readonly maxPairDistanceMm?: number
+  /** @defaultValue 60 */
+  readonly maxIterations?: number
+}
+
+export const ICP_DEFAULTS = { maxIterations: 60 } as const
+
+export type StopReason = 'converged' | 'iterations' | 'no overlap'
+
+export interface IcpResult {
+  /** source → target */
+  readonly motion: Motion
+  readonly iterations: number
+  readonly stop: StopReason
+  /** Pairs of the last round. */
+  readonly pairs: number
+  /** Robust scatter (1.4826 · median absolute deviation) of the last round's residuals, mm. */
+  readonly scatterMm: number
+  /** 6×6 normal matrix of the last round about `centreMm`, rotation first, unit weights times Tukey's: information when divided by variance. */
+  readonly normalMatrix: Float64Array
+  readonly centreMm: readonly [number, number, number]
+}
+
+/** Pairs whose normals differ by more cannot be the same surface: 60° while coarse, 45° in the end (the contract's overlap angle). */
+const COARSE_COSINE = 0.5
+const FINE_COSINE = Math.SQRT1_2
+
+interface Level {
+  readonly forward: Int32Array
+  readonly backward: Int32Array | null
+  readonly minCosine: number
+  readonly maxIterations: number
+  readonly toleranceMm: number
+}
+
+/**
+ * Fine matching: iterated closest points with the symmetric plane-to-plane objective of Rusinkiewicz 2019 ("A symmetric objective function
+ * for ICP", ACM TOG 38(4)), coarse to fine, Tukey-weighted, pairs at the rim of the data left out, both directions in the last level
+ * (so that either take may be the fixed one and each point counts about once).
+ *
+ * Points in mm; `initial` takes source to target. Neither cloud is changed.
+ * @throws NO_OVERLAP when fewer than 20 pairs are left at the start
+ */
+export function matchFine(source: OrientedCloud, target: OrientedCloud, initial: Motion, options: IcpOptions, context: RunContext): IcpResult {
+  const size = Math.max(source.sizeMm, target.sizeMm)
+  const maxIterations = options.maxIterations ?? ICP_DEFAULTS.maxIterations
+  const spacing = Math.max(source.features.spacingMm, target.features.spacingMm)
+  const floor = 2.5 * spacing + 3 * Math.max(source.features.noiseMm, target.features.noiseMm)
+  const levels: Level[] = [
+    { forward: evenSample(source, 1 / 40), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-4 },
+    { forward: evenSample(source, 1 / 100), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-5 },
+    { forward: source.tree.ids, backward: target.tree.ids, minCosine: FINE_COSINE, maxIterations, toleranceMm: size * 1e-7 },
+  ]
+  const solver = new PairSolver(source, target, size)
+  let motion: Motion = Float64Array.from(initial)
+  let limit = options.maxPairDistanceMm ?? size * 0.1
+  let iterations = 0
+  let stop: StopReason = 'iterations'
+  for (let l = 0; l < levels.length; l++) {
+    const level = levels[l]!
+    solver.reset(level)
+    let previous = Infinity
+    stop = 'iterations'
+    for (let i = 0; i < level.maxIterations; i++) {
+      checkpoint(context, l + i / level.maxIterations, levels.length, 'Matching the surfaces')
+      const found = solver.gather(level, motion, Math.max(limit, floor))
+      if (found < 20) {
+        if (l === 0 && i === 0) throw new GeometryError('NO_OVERLAP', 'The two takes have no common surface near this start. Place them closer or pick three pairs.')
+        stop = 'no overlap'
+        break
+      }
+      const step = solver.solve(motion)
+      motion = orthonormalise(step.motion)
+      iterations++
+      // Farthest point of the piece, moved by this step.
+      const moved = step.shiftMm
+      // Pairs farther than four times the usual distance are the other take's own ground.
+      limit = Math.min(limit, Math.max(floor, 4 * step.medianDistanceMm))
+      if (moved < level.toleranceMm || (l === 2 && moved > previous * 0.9 && moved < size * 1e-5 && i > 8)) {
+        stop = 'converged'
+        break
+      }
+      previous = moved
+    }
+    if (stop === 'no overlap') break
+  }
+  return {
+    motion, iterations, stop, pairs: solver.count, scatterMm: solver.scatterMm,
+    normalMatrix: solver.normalMatrix.slice(), centreMm: solver.centre,
+  }
+}
+
+/** Pairs of one round and the 6×6 problem they make; buffers are kept between rounds. */
+class PairSolver {
+  count = 0
+  scatterMm = 0
+  readonly normalMatrix = new Float64Array(36)
+  readonly centre: [number, number, number]
+  /** Per pair: midpoint − centre (3), unit mean normal (3), residual, distance. */
+  private pair = new Float64Array(0)
+  private cacheForward = new Int32Array(0)
+  private cacheBackward = new Int32Array(0)
+
+  constructor(private readonly source: OrientedCloud, private readonly target: OrientedCloud, private readonly sizeMm: number) {
+    const p = target.positions
+    const c: [number, number, number] = [0, 0, 0]
+    for (let i = 0; i < p.length; i++) c[i % 3]! += p[i]!
+    this.centre = [(c[0] * 3) / p.length, (c[1] * 3) / p.length, (c[2] * 3) / p.length]
+  }
+
+  reset(level: Level): void {
+    this.cacheForward = new Int32Array(level.forward.length).fill(-1)
+    this.cacheBackward = new Int32Array(level.backward?.length ?? 0).fill(-1)
+    this.pair = new Float64Array((level.forward.length + (level.backward?.length ?? 0)) * 8)
+  }
+
+  gather(level: Level, motion: Motion, limit: number): number {
+    this.count = 0
+    this.oneWay(this.source, this.target, motion, level.forward, this.cacheForward, limit, level.minCosine, false)
+    if (level.backward) this.oneWay(this.target, this.source, invertRigid(motion), level.backward, this.cacheBackward, limit, level.minCosine, true, motion)
+    return this.count
+  }
+
+  private oneWay(
+    from: OrientedCloud, to: OrientedCloud, motion: Motion, sample: Int32Array, cache: Int32Array, limit: number,
+    minCosine: number, reversed: boolean, back: Motion = motion,
+  ): void {
+    const p = from.positions, pn = from.features.normals, pb = from.features.boundary
+    const q = to.positions, qn = to.features.normals, qb = to.features.boundary
+    const { tree } = to
+    const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
+    const [b0, b1, b2, b3, b4, b5, b6, b7, b8, b9, b10, b11] = back as unknown as number[]
+    const [cx, cy, cz] = this.centre
+    const limit2 = limit * limit
+    const out = this.pair
+    let at = this.count * 8
+    for (let s = 0; s < sample.length; s++) {
+      const i = sample[s]! * 3
+      // A rim point's neighbourhood is one-sided, so its normal leans.
+      if (pb[sample[s]!]) continue
+      const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
+      const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
+      const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
+      let bound = limit2
+      const last = cache[s]!
+      if (last >= 0) {
+        const dx = q[last * 3]! - x, dy = q[last * 3 + 1]! - y, dz = q[last * 3 + 2]! - z
+        const d = dx * dx + dy * dy + dz * dz
+        if (d < bound) bound = d
+        else cache[s] = -1
+      }
+      const better = tree.nearest(x, y, z, bound)
+      if (better >= 0) cache[s] = better
+      const j = cache[s]!
+      if (j < 0 || qb[j]) continue
+      const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
+      const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
+      const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
+      const k = j * 3
+      if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < minCosine) continue
+      let ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
+      const l = Math.sqrt(ux * ux + uy * uy + uz * uz)
+      ux /= l; uy /= l; uz /= l
+      let mx = (x + q[k]!) / 2, my = (y + q[k + 1]!) / 2, mz = (z + q[k + 2]!) / 2
+      const dx = x - q[k]!, dy = y - q[k + 1]!, dz = z - q[k + 2]!
+      let r = ux * dx + uy * dy + uz * dz
+      if (reversed) {
+        // Found in the source's coordinates; bring it over. The residual is still source minus target.
+        const rx = b0! * mx + b1! * my + b2! * mz + b3!
+        const ry = b4! * mx + b5! * my + b6! * mz + b7!
+        const rz = b8! * mx + b9! * my + b10! * mz + b11!
+        mx = rx; my = ry; mz = rz
+        const vx = b0! * ux + b1! * uy + b2! * uz
+        const vy = b4! * ux + b5! * uy + b6! * uz
+        const vz = b8! * ux + b9! * uy + b10! * uz
+        ux = vx; uy = vy; uz = vz
+        r = -r
+      }
+      out[at] = mx - cx; out[at + 1] = my - cy; out[at + 2] = mz - cz
+      out[at + 3] = ux; out[at + 4] = uy; out[at + 5] = uz
+      out[at + 6] = r
+      out[at + 7] = dx * dx + dy * dy + dz * dz
+      at += 8
+    }
+    this.count = at / 8
+  }
+
+  solve(motion: Motion): { motion: Motion; shiftMm: number; medianDistanceMm: number } {
+    const { pair, count } = this
+    const step = Math.max(1, Math.floor(count / 4000))
+    const residuals: number[] = []
+    const distances: number[] = []
+    for (let i = 0; i < count; i += step) {
+      residuals.push(Math.abs(pair[i * 8 + 6]!))
+      distances.push(pair[i * 8 + 7]!)
+    }
+    this.scatterMm = 1.4826 * median(residuals)
+    // Noise-free data must not turn every weight to zero.
+    const tukey = 4.685 * Math.max(this.scatterMm, this.sizeMm * 1e-7)
+    const a = this.normalMatrix.fill(0)
+    const g = new Float64Array(6)
+    const row = new Float64Array(6)
+    for (let i = 0; i < count; i++) {
+      const at = i * 8
+      const r = pair[at + 6]!
+      const u = r / tukey
+      if (u >= 1 || u <= -1) continue
+      const w = (1 - u * u) * (1 - u * u)
+      const mx = pair[at]!, my = pair[at + 1]!, mz = pair[at + 2]!, nx = pair[at + 3]!, ny = pair[at + 4]!, nz = pair[at + 5]!
+      row[0] = my * nz - mz * ny
+      row[1] = mz * nx - mx * nz
+      row[2] = mx * ny - my * nx
+      row[3] = nx
+      row[4] = ny
+      row[5] = nz
+      for (let c = 0; c < 6; c++) {
+        const wc = w * row[c]!
+        g[c]! -= wc * r
+        for (let d = c; d < 6; d++) a[c * 6 + d]! += wc * row[d]!
+      }
+    }
+    for (let c = 0; c < 6; c++) for (let d = 0; d < c; d++) a[c * 6 + d] = a[d * 6 + c]!
+    const twist = new Float64Array(6)
+    // A motion the surface leaves free must not run away: the least damping that keeps the system solvable.
+    let damped = a
+    for (let damping = 1e-9; !solveCholesky(damped, g, twist, 6); damping *= 100) {
+      damped = a.slice()
+      for (let c = 0; c < 6; c++) damped[c * 6 + c]! += damping * (c < 3 ? (a[0]! + a[7]! + a[14]!) / 3 : (a[21]! + a[28]! + a[35]!) / 3) + 1e-12
+      if (damping > 1) throw new GeometryError('DEGENERATE', 'The common surface does not say how the takes fit.')
+    }
+    const [cx, cy, cz] = this.centre
+    const there = rotationMotion([0, 0, 1], 0, [cx, cy, cz])
+    const back = rotationMotion([0, 0, 1], 0, [-cx, -cy, -cz])
+    const delta = compose(there, compose(twistMotion(twist), back))
+    const turn = Math.hypot(twist[0]!, twist[1]!, twist[2]!)
+    return {
+      motion: compose(delta, motion),
+      shiftMm: Math.hypot(twist[3]!, twist[4]!, twist[5]!) + (turn * this.sizeMm) / 2,
+      medianDistanceMm: Math.sqrt(median(distances)),
+    }
+  }
+}
+
+/** How far any point within `sizeMm`/2 of `centre` lands apart under two motions, mm (upper bound). */
+export function motionDifferenceMm(a: Motion, b: Motion, centre: readonly number[], sizeMm: number): number {
+  const delta = compose(invertRigid(a), b)
+  const [x, y, z] = transformPoint(delta, centre[0]!, centre[1]!, centre[2]!)
+  const trace = delta[0]! + delta[5]! + delta[10]!
+  const angle = Math.acos(Math.max(-1, Math.min(1, (trace - 1) / 2)))
+  return Math.hypot(x - centre[0]!, y - centre[1]!, z - centre[2]!) + (angle * sizeMm) / 2
+}

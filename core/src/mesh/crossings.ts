@@ -1,0 +1,117 @@
+import { orient2d, orient3d } from 'robust-predicates'
+import { checkpoint, type RunContext } from '../context'
+import type { TriangleMesh } from '../shapes'
+import { TriangleBvh } from '../spatial/triangle-bvh'
+
+/**
+ * Pairs of faces that cross or lie on each other, by exact predicates (Shewchuk 1997) on the coordinates as stored: an edge of
+ * one pierces the other, or coplanar faces overlap. Faces that only share a vertex or an edge as neighbours do not count.
+ * Coincident vertices must be welded first. `limit` stops the search early.
+ */
+export function findCrossings(mesh: TriangleMesh, context: RunContext, limit = Infinity): Uint32Array {
+  const { positions: p, indices } = mesh
+  const bvh = new TriangleBvh(mesh)
+  const pairs: number[] = []
+  const faces = indices.length / 3
+  for (let k = 0; k < faces && pairs.length / 2 < limit; k++) {
+    if ((k & 1023) === 0) checkpoint(context, k, faces, 'Looking for crossings')
+    const f = bvh.order[k]!
+    const a = indices[f * 3]! * 3, b = indices[f * 3 + 1]! * 3, c = indices[f * 3 + 2]! * 3
+    const minX = Math.min(p[a]!, p[b]!, p[c]!), maxX = Math.max(p[a]!, p[b]!, p[c]!)
+    const minY = Math.min(p[a + 1]!, p[b + 1]!, p[c + 1]!), maxY = Math.max(p[a + 1]!, p[b + 1]!, p[c + 1]!)
+    const minZ = Math.min(p[a + 2]!, p[b + 2]!, p[c + 2]!), maxZ = Math.max(p[a + 2]!, p[b + 2]!, p[c + 2]!)
+    bvh.overlapping(minX, minY, minZ, maxX, maxY, maxZ, (g) => {
+      if (g <= f) return
+      const u = indices[g * 3]! * 3, v = indices[g * 3 + 1]! * 3, w = indices[g * 3 + 2]! * 3
+      for (let x = 0; x < 3; x++) {
+        const lowest = x === 0 ? minX : x === 1 ? minY : minZ
+        const highest = x === 0 ? maxX : x === 1 ? maxY : maxZ
+        if (Math.min(p[u + x]!, p[v + x]!, p[w + x]!) > highest || Math.max(p[u + x]!, p[v + x]!, p[w + x]!) < lowest) return
+      }
+      if (facesCross(p, a, b, c, u, v, w)) pairs.push(f, g)
+    })
+  }
+  return Uint32Array.from(pairs)
+}
+
+/** Offsets into `p` of the corners of both faces. */
+function facesCross(p: Float32Array, a: number, b: number, c: number, u: number, v: number, w: number): boolean {
+  const first = [a, b, c]
+  const second = [u, v, w]
+  const shared = first.filter((i) => second.includes(i))
+  if (shared.length === 3) return true
+  if (shared.length === 2) return foldedOver(p, first, second, shared)
+  if (shared.length === 1) {
+    const [q, r] = first.filter((i) => i !== shared[0]) as [number, number]
+    const [s, t] = second.filter((i) => i !== shared[0]) as [number, number]
+    return edgePierces(p, q, r, u, v, w) || edgePierces(p, s, t, a, b, c) || coplanarFan(p, shared[0]!, q, r, s, t)
+  }
+  return (
+    edgePierces(p, a, b, u, v, w) || edgePierces(p, b, c, u, v, w) || edgePierces(p, c, a, u, v, w)
+    || edgePierces(p, u, v, a, b, c) || edgePierces(p, v, w, a, b, c) || edgePierces(p, w, u, a, b, c)
+    || coplanarOverlap(p, first, second)
+  )
+}
+
+function side(p: Float32Array, a: number, b: number, c: number, d: number): number {
+  return orient3d(p[a]!, p[a + 1]!, p[a + 2]!, p[b]!, p[b + 1]!, p[b + 2]!, p[c]!, p[c + 1]!, p[c + 2]!, p[d]!, p[d + 1]!, p[d + 2]!)
+}
+
+/** The closed segment q–r meets the closed triangle and is not in its plane. */
+function edgePierces(p: Float32Array, q: number, r: number, a: number, b: number, c: number): boolean {
+  const sq = side(p, a, b, c, q)
+  const sr = side(p, a, b, c, r)
+  if ((sq > 0 && sr > 0) || (sq < 0 && sr < 0) || (sq === 0 && sr === 0)) return false
+  const s1 = side(p, q, r, a, b)
+  const s2 = side(p, q, r, b, c)
+  if ((s1 > 0 && s2 < 0) || (s1 < 0 && s2 > 0)) return false
+  const s3 = side(p, q, r, c, a)
+  return !((s1 > 0 || s2 > 0) && s3 < 0) && !((s1 < 0 || s2 < 0) && s3 > 0)
+}
+
+/** Drops the coordinate in which the face is flattest, so that coplanar tests can be made in two dimensions. */
+function projection(p: Float32Array, a: number, b: number, c: number): (i: number) => [number, number] {
+  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+  const x = Math.abs(uy * vz - uz * vy), y = Math.abs(uz * vx - ux * vz), z = Math.abs(ux * vy - uy * vx)
+  if (z >= x && z >= y) return (i) => [p[i]!, p[i + 1]!]
+  if (y >= x) return (i) => [p[i]!, p[i + 2]!]
+  return (i) => [p[i + 1]!, p[i + 2]!]
+}
+
+function turn(at: (i: number) => [number, number], a: number, b: number, c: number): number {
+  const [ax, ay] = at(a), [bx, by] = at(b), [cx, cy] = at(c)
+  return Math.sign(orient2d(ax, ay, bx, by, cx, cy))
+}
+
+/** Two faces with a common edge lie on each other: coplanar, third corners on the same side of the edge. */
+function foldedOver(p: Float32Array, first: number[], second: number[], shared: number[]): boolean {
+  const c = first.find((i) => !shared.includes(i))!
+  const d = second.find((i) => !shared.includes(i))!
+  if (side(p, shared[0]!, shared[1]!, c, d) !== 0) return false
+  const at = projection(p, shared[0]!, shared[1]!, c)
+  return turn(at, shared[0]!, shared[1]!, c) * turn(at, shared[0]!, shared[1]!, d) > 0
+}
+
+/** Two coplanar faces with one common corner o overlap: a far corner of one lies strictly inside the other's wedge, or they coincide in direction. */
+function coplanarFan(p: Float32Array, o: number, q: number, r: number, s: number, t: number): boolean {
+  if (side(p, o, q, r, s) !== 0 || side(p, o, q, r, t) !== 0) return false
+  const at = projection(p, o, q, r)
+  const orientation = turn(at, o, q, r)
+  const inside = (x: number): boolean => turn(at, o, q, x) * orientation > 0 && turn(at, o, x, r) * orientation > 0
+  const other = turn(at, o, s, t)
+  const insideOther = (x: number): boolean => turn(at, o, s, x) * other > 0 && turn(at, o, x, t) * other > 0
+  return orientation !== 0 && other !== 0 && (inside(s) || inside(t) || insideOther(q) || insideOther(r))
+}
+
+function coplanarOverlap(p: Float32Array, first: number[], second: number[]): boolean {
+  const [a, b, c] = first as [number, number, number]
+  if (second.some((i) => side(p, a, b, c, i) !== 0)) return false
+  const at = projection(p, a, b, c)
+  // Separating axis among the six edges; touching along an edge does not separate.
+  const separates = (t: number[], other: number[]): boolean => {
+    const orientation = turn(at, t[0]!, t[1]!, t[2]!)
+    return [0, 1, 2].some((i) => other.every((x) => turn(at, t[i]!, t[(i + 1) % 3]!, x) * orientation < 0))
+  }
+  return !separates(first, second) && !separates(second, first)
+}

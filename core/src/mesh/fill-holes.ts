@@ -1,0 +1,143 @@
+import { checkpoint, type RunContext } from '../context'
+import { GeometryError } from '../errors'
+import { EVIDENCE, type TriangleMesh } from '../shapes'
+import { fairPatch } from './fair'
+import { triangulateLoop } from './loop-triangulation'
+import { boundaryLoops, edgeTopology } from './topology'
+import { weldVertices } from './weld'
+
+export interface FillOptions {
+  /** Close holes with a perimeter up to this, mm; Infinity closes all. */
+  readonly perimeterMm: number
+}
+
+export interface FillResult {
+  readonly mesh: TriangleMesh
+  readonly closedHoles: number
+  readonly leftOpen: number
+  readonly facesAdded: number
+}
+
+/**
+ * Closes holes that follow the curvature round them: minimal triangulation of the loop, refined to the density of its rim, then faired to join
+ * smoothly (Liepa 2003, "Filling holes in meshes", SGP). New vertices are marked as invented.
+ */
+export function fillHoles(input: TriangleMesh, options: FillOptions, context: RunContext): FillResult {
+  if (!(options.perimeterMm > 0)) throw new GeometryError('PARAMS', `The largest perimeter must be larger than 0 mm, not ${options.perimeterMm}.`)
+  const welded = weldVertices(input)
+  const loops = boundaryLoops(welded, edgeTopology(welded))
+  const chosen = loops.filter((l) => l.perimeterMm <= options.perimeterMm && l.vertices.length >= 3)
+  let mesh: Working = { positions: Float64Array.from(welded.positions), faces: Array.from(welded.indices) }
+  const baseVertices = welded.positions.length / 3
+  for (let i = 0; i < chosen.length; i++) {
+    checkpoint(context, i, chosen.length, `Closing hole ${i + 1} of ${chosen.length}`)
+    mesh = closeOne(mesh, chosen[i]!.vertices)
+  }
+  const added = mesh.positions.length / 3 - baseVertices
+  const grown = (from: Uint8Array | undefined, size: number, value: number): Uint8Array | undefined => {
+    if (!from) return undefined
+    const out = new Uint8Array((baseVertices + added) * size).fill(value)
+    out.set(from)
+    return out
+  }
+  const evidence = grown(welded.evidence ?? new Uint8Array(baseVertices), 1, EVIDENCE.invented)!
+  const colours = grown(welded.colours, 3, 160)
+  const { normals: _gone, ...rest } = welded
+  return {
+    mesh: { ...rest, positions: Float32Array.from(mesh.positions), indices: Uint32Array.from(mesh.faces), evidence, ...(colours && { colours }) },
+    closedHoles: chosen.length,
+    leftOpen: loops.length - chosen.length,
+    facesAdded: (mesh.faces.length - welded.indices.length) / 3,
+  }
+}
+
+interface Working {
+  positions: Float64Array
+  faces: number[]
+}
+
+function closeOne(mesh: Working, loop: Int32Array): Working {
+  const triangles = triangulateLoop(mesh.positions, loop)
+  const patch = refine(mesh.positions, loop, triangles)
+  const faces = mesh.faces.concat(patch.faces)
+  if (patch.added.length === 0) return { positions: mesh.positions, faces }
+  const positions = new Float64Array(mesh.positions.length + patch.added.length)
+  positions.set(mesh.positions)
+  positions.set(patch.added, mesh.positions.length)
+  fairPatch(positions, mesh.faces, patch.faces, loop, mesh.positions.length / 3)
+  return { positions, faces }
+}
+
+/** Liepa 2003, section 3: centroids are put in while a face is much larger than the edges of the rim suggest, then edges are relaxed. */
+function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { faces: number[]; added: number[] } {
+  const added: number[] = []
+  const offset = base.length / 3
+  const at = (v: number, c: number): number => (v < offset ? base[v * 3 + c]! : added[(v - offset) * 3 + c]!)
+  const distance = (a: number, b: number): number => Math.hypot(at(a, 0) - at(b, 0), at(a, 1) - at(b, 1), at(a, 2) - at(b, 2))
+  const scale = new Map<number, number>()
+  loop.forEach((v, i) => scale.set(v, (distance(v, loop[(i + 1) % loop.length]!) + distance(v, loop[(i + loop.length - 1) % loop.length]!)) / 2))
+  let faces = triangles
+  const border = new Set<string>()
+  const key = (a: number, b: number): string => (a < b ? `${a},${b}` : `${b},${a}`)
+  loop.forEach((v, i) => border.add(key(v, loop[(i + 1) % loop.length]!)))
+  for (let round = 0; round < 12; round++) {
+    const next: number[] = []
+    let split = 0
+    for (let f = 0; f < faces.length; f += 3) {
+      const [a, b, c] = [faces[f]!, faces[f + 1]!, faces[f + 2]!]
+      const mid = [0, 1, 2].map((k) => (at(a, k) + at(b, k) + at(c, k)) / 3)
+      const want = (scale.get(a)! + scale.get(b)! + scale.get(c)!) / 3
+      const far = [a, b, c].every((v) => Math.SQRT2 * Math.hypot(at(v, 0) - mid[0]!, at(v, 1) - mid[1]!, at(v, 2) - mid[2]!) > Math.max(want, scale.get(v)!))
+      if (!far || added.length > 150_000) {
+        next.push(a, b, c)
+        continue
+      }
+      const v = offset + added.length / 3
+      added.push(mid[0]!, mid[1]!, mid[2]!)
+      scale.set(v, want)
+      next.push(a, b, v, b, c, v, c, a, v)
+      split++
+    }
+    faces = next
+    if (split === 0) break
+    relaxEdges(faces, at, border, key)
+  }
+  return { faces, added }
+}
+
+/** Flips inner edges of the patch that are not locally Delaunay (opposite angles over 180° together). */
+function relaxEdges(faces: number[], at: (v: number, c: number) => number, border: Set<string>, key: (a: number, b: number) => string): void {
+  const angle = (o: number, a: number, b: number): number => {
+    let dot = 0, aa = 0, bb = 0
+    for (let c = 0; c < 3; c++) {
+      const x = at(a, c) - at(o, c), y = at(b, c) - at(o, c)
+      dot += x * y; aa += x * x; bb += y * y
+    }
+    return Math.acos(Math.max(-1, Math.min(1, dot / Math.sqrt(aa * bb || 1))))
+  }
+  for (let pass = 0; pass < 8; pass++) {
+    const edges = new Map<string, number[]>()
+    for (let f = 0; f < faces.length; f += 3) for (let k = 0; k < 3; k++) {
+      const e = key(faces[f + k]!, faces[f + ((k + 1) % 3)]!)
+      const list = edges.get(e)
+      if (list) list.push(f)
+      else edges.set(e, [f])
+    }
+    const touched = new Set<number>()
+    let flips = 0
+    for (const [e, list] of edges) {
+      if (border.has(e) || list.length !== 2 || touched.has(list[0]!) || touched.has(list[1]!)) continue
+      const [f, g] = list as [number, number]
+      const k = [0, 1, 2].find((i) => key(faces[f + i]!, faces[f + ((i + 1) % 3)]!) === e)!
+      const a = faces[f + k]!, b = faces[f + ((k + 1) % 3)]!, c = faces[f + ((k + 2) % 3)]!
+      const d = [0, 1, 2].map((i) => faces[g + i]!).find((v) => v !== a && v !== b)!
+      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(key(c, d))) continue
+      faces[f] = a; faces[f + 1] = d; faces[f + 2] = c
+      faces[g] = d; faces[g + 1] = b; faces[g + 2] = c
+      edges.set(key(c, d), [f, g])
+      touched.add(f).add(g)
+      flips++
+    }
+    if (flips === 0) break
+  }
+}

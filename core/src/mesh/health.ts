@@ -1,0 +1,107 @@
+import { stage, type RunContext } from '../context'
+import type { TriangleMesh } from '../shapes'
+import { UnionFind } from '../spatial/union-find'
+import { meshComponents } from './components'
+import { findCrossings } from './crossings'
+import { boundaryLoops, edgeTopology, type BoundaryLoop } from './topology'
+import { weldVertices } from './weld'
+
+export interface MeshHealth {
+  readonly vertices: number
+  readonly faces: number
+  readonly components: number
+  readonly loops: readonly BoundaryLoop[]
+  readonly borderEdges: number
+  readonly nonManifoldEdges: number
+  readonly nonManifoldVertices: number
+  readonly flippedEdges: number
+  readonly zeroAreaFaces: number
+  /** Pairs of crossing faces; −1 when not looked for. */
+  readonly crossings: number
+  /** After merging coincident vertices every edge has exactly two faces that run it in opposite directions, no zero-area face. */
+  readonly closed: boolean
+  readonly manifold: boolean
+  /** Handles of a closed manifold mesh by V − E + F = 2(c − g); null otherwise. */
+  readonly genus: number | null
+  readonly areaMm2: number
+  /** Signed by the divergence theorem: positive when faces look outward. */
+  readonly volumeMm3: number
+}
+
+export interface HealthOptions {
+  /** @defaultValue true */
+  readonly crossings?: boolean
+}
+
+/** The full check of a mesh; judged after merging coincident vertices. */
+export function checkHealth(input: TriangleMesh, context: RunContext, options: HealthOptions = {}): MeshHealth {
+  const mesh = weldVertices(input)
+  const { positions: p, indices } = mesh
+  const topology = edgeTopology(mesh)
+  const { count } = meshComponents(mesh)
+  const { areaMm2, volumeMm3, zeroAreaFaces } = massProperties(mesh)
+  const nonManifoldVertices = countSplitVertices(mesh, topology.twin)
+  const used = new Uint8Array(p.length / 3)
+  for (const v of indices) used[v] = 1
+  let vertices = 0
+  for (const u of used) vertices += u
+  const faces = indices.length / 3
+  const manifold = topology.nonManifoldEdges === 0 && topology.flippedEdges === 0 && nonManifoldVertices === 0
+  const closed = faces > 0 && topology.borderEdges === 0 && topology.nonManifoldEdges === 0 && topology.flippedEdges === 0 && zeroAreaFaces === 0
+  return {
+    vertices, faces, components: count,
+    loops: topology.borderEdges > 0 ? boundaryLoops(mesh, topology) : [],
+    borderEdges: topology.borderEdges,
+    nonManifoldEdges: topology.nonManifoldEdges,
+    nonManifoldVertices,
+    flippedEdges: topology.flippedEdges,
+    zeroAreaFaces,
+    crossings: options.crossings === false ? -1 : findCrossings(mesh, stage(context, 0.3, 1), 100_000).length / 2,
+    closed, manifold,
+    genus: closed && manifold ? count - (vertices - topology.edges + faces) / 2 : null,
+    areaMm2, volumeMm3,
+  }
+}
+
+/** Area, volume (divergence theorem, about the first vertex to keep digits) and faces without area. */
+export function massProperties(mesh: TriangleMesh): { areaMm2: number; volumeMm3: number; zeroAreaFaces: number } {
+  const { positions: p, indices } = mesh
+  const ox = p[0] ?? 0, oy = p[1] ?? 0, oz = p[2] ?? 0
+  let area = 0, volume = 0, zeroAreaFaces = 0
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
+    const ax = p[a]! - ox, ay = p[a + 1]! - oy, az = p[a + 2]! - oz
+    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    const twice = Math.sqrt(x * x + y * y + z * z)
+    if (twice === 0) zeroAreaFaces++
+    area += twice / 2
+    volume += (ax * x + ay * y + az * z) / 6
+  }
+  return { areaMm2: area, volumeMm3: volume, zeroAreaFaces }
+}
+
+/** Vertices whose faces form more than one fan: corners joined through shared edges, counted per vertex. */
+function countSplitVertices(mesh: TriangleMesh, twin: Int32Array): number {
+  const { indices } = mesh
+  const fans = new UnionFind(indices.length)
+  for (let h = 0; h < indices.length; h++) {
+    const t = twin[h]!
+    if (t < h) continue
+    const next = (e: number): number => (e % 3 === 2 ? e - 2 : e + 1)
+    fans.union(h, next(t))
+    fans.union(next(h), t)
+  }
+  const first = new Int32Array(mesh.positions.length / 3).fill(-1)
+  const split = new Uint8Array(first.length)
+  for (let h = 0; h < indices.length; h++) {
+    const root = fans.find(h)
+    const v = indices[h]!
+    if (first[v]! < 0) first[v] = root
+    else if (first[v] !== root) split[v] = 1
+  }
+  let count = 0
+  for (const s of split) count += s
+  return count
+}

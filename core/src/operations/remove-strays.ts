@@ -1,0 +1,52 @@
+import Joi from 'joi'
+import { stage } from '../context'
+import { connectedComponents, statisticalInliers } from '../cloud/components'
+import { grouped, mm, type Finding } from '../findings'
+import { indicesWhere } from '../shapes'
+import { cloudOf, defineOperation } from './operation'
+import { cutOrSelect } from './selection'
+
+interface Params { gapMm: number; minShare: number; outlierNeighbours: number; outlierSigma: number; apply: boolean }
+
+/** Drops parts that hang apart from the piece by more than a gap, and (when asked) statistical outliers. */
+export const removeStrays = defineOperation<Params>({
+  name: 'tidy.removeStrays',
+  version: 1,
+  inputs: { take: 'cloud' },
+  params: Joi.object<Params>({
+    gapMm: Joi.number().positive().max(1000).default(2),
+    /** Parts with at least this share of the largest one's points stay. */
+    minShare: Joi.number().min(0).max(1).default(0.1),
+    outlierNeighbours: Joi.number().integer().min(0).max(200).default(0),
+    outlierSigma: Joi.number().positive().max(100).default(3),
+    apply: Joi.boolean().default(true),
+  }),
+  estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 1e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 4 }),
+  run(inputs, params, context) {
+    const cloud = cloudOf(inputs, 'take')
+    const { label, sizes } = connectedComponents(cloud, params.gapMm, stage(context, 0, 0.5))
+    let largest = 0
+    for (const s of sizes) if (s > largest) largest = s
+    const mask = Uint8Array.from(label, (l) => (sizes[l]! >= largest * params.minShare ? 1 : 0))
+    if (params.outlierNeighbours > 0) {
+      const inliers = statisticalInliers(cloud, params.outlierNeighbours, params.outlierSigma, stage(context, 0.5, 1))
+      for (let i = 0; i < mask.length; i++) mask[i] = mask[i]! & inliers[i]!
+    }
+    const keep = indicesWhere(mask, 1)
+    const gone = mask.length - keep.length
+    const parts = sizes.filter((s) => s < largest * params.minShare).length
+    const keptParts = sizes.length - parts
+    const findings: Finding[] = [{
+      id: 'tidy.strays', verdict: keptParts > 1 ? 'doubtful' : 'sound',
+      text: keptParts > 1
+        ? `${keptParts} large parts lie farther than ${mm(params.gapMm, 1)} apart and were kept. Is one of them a prop?`
+        : gone === 0 ? 'No strays: every point hangs together with the piece.' : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} hang apart from the piece.`,
+    }]
+    return {
+      outputs: cutOrSelect(cloud, mask, params.apply),
+      figures: { before: mask.length, cut: gone, share: gone / mask.length, patches: parts, keptParts, gapMm: params.gapMm },
+      findings,
+    }
+  },
+  describe: (params, figures) => `Removed ${grouped(Number(figures.cut))} strays farther than ${params.gapMm} mm from the piece`,
+})

@@ -1,0 +1,28 @@
+import Joi from 'joi'
+import { stage } from '../context'
+import { grouped, mm } from '../findings'
+import { checkHealth } from '../mesh/health'
+import { simplifyMesh } from '../mesh/simplify'
+import { healthFigures, healthFindings } from './mend'
+import { defineOperation, meshOf } from './operation'
+
+interface Params { faces: number | null; deviationMm: number | null }
+
+export const simplify = defineOperation<Params>({
+  name: 'mend.simplify',
+  version: 1,
+  inputs: { mesh: 'mesh' },
+  params: Joi.object<Params>({ faces: Joi.number().integer().min(4).allow(null).default(null), deviationMm: Joi.number().positive().allow(null).default(null) }),
+  estimate: ({ mesh }) => ({ work: (mesh as { indices: Uint32Array }).indices.length / 5e5, bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10 }),
+  async run(inputs, params, context) {
+    const before = meshOf(inputs, 'mesh')
+    const result = await simplifyMesh(before, { ...(params.faces !== null && { faces: params.faces }), ...(params.deviationMm !== null && { deviationMm: params.deviationMm }) })
+    const health = checkHealth(result.mesh, stage(context, 0.5, 1))
+    return {
+      outputs: { mesh: result.mesh },
+      figures: { before: before.indices.length / 3, deviationMm: result.deviationMm, ...healthFigures(health) },
+      findings: healthFindings(health),
+    }
+  },
+  describe: (_params, figures) => `Simplified from ${grouped(Number(figures.before))} to ${grouped(Number(figures.faces))} triangles, deviation ${mm(Number(figures.deviationMm), 3)}`,
+})

@@ -1,0 +1,62 @@
+import Joi from 'joi'
+import { GeometryError } from '../errors'
+import type { Finding } from '../findings'
+import { fitScale, unitSlip, type DistancePair } from '../measure/scale'
+import type { Shape } from '../shapes'
+import { defineOperation } from './operation'
+
+interface DistanceParams { from: number[]; to: number[]; readingMm: number; uncertaintyMm: number }
+interface Params { pairs: DistanceParams[]; pickMm: number; commonMm: number; factor: number | null }
+
+const point = Joi.array().items(Joi.number()).length(3).required()
+
+/** True size from calliper distances, or by a given factor (a unit slip undone). */
+export const scaleShape = defineOperation<Params>({
+  name: 'size.scale',
+  version: 1,
+  inputs: { shape: 'shape' },
+  params: Joi.object<Params>({
+    pairs: Joi.array().items(Joi.object({
+      from: point, to: point, readingMm: Joi.number().positive().required(), uncertaintyMm: Joi.number().min(0).default(0.05),
+    })).default([]),
+    pickMm: Joi.number().min(0).default(0.05),
+    commonMm: Joi.number().min(0).default(0),
+    factor: Joi.number().positive().allow(null).default(null),
+  }),
+  estimate: ({ shape }) => ({ work: (shape as Shape).positions.length / 3e6, bytes: (shape as Shape).positions.byteLength * 2 }),
+  run(inputs, params) {
+    const shape = inputs.shape as Shape
+    const scaled = (k: number): Shape => ({
+      ...shape, positions: Float32Array.from(shape.positions, (v) => v * k),
+      ...(shape.originMm && { originMm: [shape.originMm[0] * k, shape.originMm[1] * k, shape.originMm[2] * k] as const }),
+      ...(shape.kind === 'cloud' && shape.frameOrigins && { frameOrigins: shape.frameOrigins.map((v) => v * k) }),
+    })
+    if (params.factor !== null) {
+      return {
+        outputs: { shape: scaled(params.factor) }, figures: { factor: params.factor, uncertainty: 0, readings: 0 },
+        findings: [{ id: 'size.factor', verdict: 'sound', text: `Everything was multiplied by ${Number(params.factor.toPrecision(6))}.` }],
+      }
+    }
+    if (params.pairs.length === 0) throw new GeometryError('PARAMS', 'Give at least one calliper distance, or a factor.')
+    const fit = fitScale(params.pairs as unknown as DistancePair[], params)
+    const slip = unitSlip(fit.factor)
+    const worstResidual = Math.max(...fit.residualMm.map(Math.abs))
+    const spread = fit.residualMm.some((r, i) => Math.abs(r) > 3 * Math.hypot(params.pairs[i]!.uncertaintyMm, params.pickMm * Math.SQRT2))
+    const findings: Finding[] = [{
+      id: 'size.scale', verdict: slip || spread ? 'doubtful' : 'sound',
+      text: slip
+        ? `The readings say ${fit.factor.toPrecision(5)} times: ${slip.text}.`
+        : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ${fit.meshMm.length} ${fit.meshMm.length === 1 ? 'reading' : 'readings'}${fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : ''}.`,
+    }]
+    return {
+      outputs: { shape: scaled(fit.factor) },
+      figures: {
+        factor: fit.factor, uncertainty: fit.uncertainty, halfWidth95: fit.halfWidth95, readings: fit.meshMm.length, worstResidualMm: worstResidual,
+        lengths: JSON.stringify(fit.meshMm.map((d, i) => ({ meshMm: d, readingMm: params.pairs[i]!.readingMm, scaledMm: d * fit.factor, residualMm: fit.residualMm[i] }))),
+        ...(slip && { unitSlip: slip.text }),
+      },
+      findings,
+    }
+  },
+  describe: (_params, figures) => `Scaled by ${Number(Number(figures.factor).toPrecision(6))} from ${figures.readings} ${figures.readings === 1 ? 'reading' : 'readings'}`,
+})

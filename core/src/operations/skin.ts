@@ -1,0 +1,69 @@
+import Joi from 'joi'
+import { stage } from '../context'
+import { estimateFeatures } from '../cloud/normals'
+import { evidenceShares } from '../fuse/evidence'
+import { makeSkin, predictBytes, predictFaces } from '../fuse/skin'
+import { GeometryError } from '../errors'
+import { grouped, percent, type Finding } from '../findings'
+import { boundsOf, diagonal, type PointCloud } from '../shapes'
+import { massProperties } from '../mesh/health'
+import { identityMotion } from '../linear/rigid'
+import { cloudsOf, defineOperation, motionsOf } from './operation'
+
+interface Params { names: string[]; spacingMm: number; closed: boolean; allParts: boolean; maxBytes: number }
+
+/** One closed surface from joined takes. Takes without normals get them first. */
+export const skinTakes = defineOperation<Params>({
+  name: 'skin.make',
+  version: 1,
+  inputs: { takes: 'clouds', motions: 'motions' },
+  params: Joi.object<Params>({
+    names: Joi.array().items(Joi.string()).min(1).required(),
+    spacingMm: Joi.number().positive().required().messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
+    closed: Joi.boolean().default(true),
+    allParts: Joi.boolean().default(false),
+    maxBytes: Joi.number().positive().default(2 * 2 ** 30),
+  }),
+  estimate: ({ takes }, { spacingMm }) => {
+    // A piece's surface is near that of the box round its points.
+    const area = (takes as readonly PointCloud[]).reduce((a, t) => Math.max(a, diagonal(boundsOf(t.positions)) ** 2 * 1.5), 0)
+    return { work: predictFaces(area, spacingMm) / 1e5 + 1, bytes: predictBytes(area, spacingMm) }
+  },
+  run(inputs, params, context) {
+    const clouds = cloudsOf(inputs, 'takes')
+    const { motions } = motionsOf(inputs, 'motions')
+    const takes = clouds.map((cloud, i) => {
+      const name = params.names[i]
+      const motion = name === undefined ? undefined : motions[name]
+      if (!motion && clouds.length > 1) throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
+      const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.2)).normals
+      return { cloud: { ...cloud, normals }, motion: motion ?? identityMotion() }
+    })
+    const { mesh, pointSpacingMm, partsDropped } = makeSkin(takes, params, stage(context, 0.2, 1))
+    const shares = evidenceShares(mesh)
+    const { areaMm2, volumeMm3 } = massProperties(mesh)
+    const fine = params.spacingMm < pointSpacingMm / 2
+    const findings: Finding[] = [{
+      id: 'skin.evidence', verdict: shares.invented > 0.1 ? 'doubtful' : 'sound',
+      text: `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried from close by, ${percent(shares.invented)} invented to close what no take saw.`,
+      figures: [
+        { label: 'Measured', value: percent(shares.measured) }, { label: 'Carried', value: percent(shares.carried) }, { label: 'Invented', value: percent(shares.invented) },
+      ],
+    }]
+    if (fine) {
+      findings.push({
+        id: 'skin.finerThanPoints', verdict: 'doubtful',
+        text: `A spacing of ${params.spacingMm} mm asks more than the points hold; they lie about ${pointSpacingMm.toFixed(2)} mm apart. A coarser skin says as much.`,
+      })
+    }
+    return {
+      outputs: { mesh },
+      figures: {
+        spacingMm: params.spacingMm, pointSpacingMm, faces: mesh.indices.length / 3, vertices: mesh.positions.length / 3, areaMm2, volumeMm3,
+        measured: shares.measured, carried: shares.carried, invented: shares.invented, partsDropped, closed: params.closed,
+      },
+      findings,
+    }
+  },
+  describe: (params, figures) => `Made a ${params.closed ? 'closed' : 'open'} skin at ${params.spacingMm} mm: ${grouped(Number(figures.faces))} triangles`,
+})

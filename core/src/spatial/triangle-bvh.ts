@@ -1,0 +1,210 @@
+import type { TriangleMesh } from '../shapes'
+
+const LEAF = 4
+
+/** What `closest` found: in `result`, because a query must not allocate. */
+export interface ClosestHit {
+  distance2: number
+  face: number
+  x: number
+  y: number
+  z: number
+  /** Barycentric coordinates of the hit in its face. */
+  u: number
+  v: number
+  w: number
+}
+
+/**
+ * Boxes over triangles: faces sorted by the Morton code of their middles, then a complete binary tree of boxes over leaves of four
+ * (linear bounding volume hierarchy: Lauterbach et al. 2009, with the splits of the implicit complete tree). O(n log n) build; not re-entrant.
+ */
+export class TriangleBvh {
+  /** Faces in tree order. */
+  readonly order: Uint32Array
+  private readonly boxes: Float32Array
+  private readonly leaves: number
+  private readonly stack = new Int32Array(128)
+  readonly result: ClosestHit = { distance2: Infinity, face: -1, x: 0, y: 0, z: 0, u: 1, v: 0, w: 0 }
+
+  constructor(readonly mesh: TriangleMesh) {
+    const { positions: p, indices } = mesh
+    const faces = indices.length / 3
+    this.order = mortonOrder(p, indices)
+    let leaves = 1
+    while (leaves * LEAF < faces) leaves *= 2
+    this.leaves = leaves
+    const boxes = (this.boxes = new Float32Array(2 * leaves * 6))
+    for (let i = 0; i < boxes.length; i += 6) {
+      boxes[i] = boxes[i + 1] = boxes[i + 2] = Infinity
+      boxes[i + 3] = boxes[i + 4] = boxes[i + 5] = -Infinity
+    }
+    for (let k = 0; k < faces; k++) {
+      // Spread faces evenly over the leaves so that no branch is empty.
+      const b = (leaves + this.leafOf(k, faces)) * 6
+      const f = this.order[k]! * 3
+      for (let c = 0; c < 3; c++) {
+        const v = indices[f + c]! * 3
+        for (let a = 0; a < 3; a++) {
+          const x = p[v + a]!
+          if (x < boxes[b + a]!) boxes[b + a] = x
+          if (x > boxes[b + 3 + a]!) boxes[b + 3 + a] = x
+        }
+      }
+    }
+    for (let n = leaves - 1; n >= 1; n--) {
+      for (let a = 0; a < 3; a++) {
+        boxes[n * 6 + a] = Math.min(boxes[n * 12 + a]!, boxes[n * 12 + 6 + a]!)
+        boxes[n * 6 + 3 + a] = Math.max(boxes[n * 12 + 3 + a]!, boxes[n * 12 + 9 + a]!)
+      }
+    }
+  }
+
+  private leafOf(k: number, faces: number): number {
+    return Math.floor((k * this.leaves) / faces)
+  }
+
+  private leafRange(leaf: number, faces: number): [number, number] {
+    return [Math.ceil((leaf * faces) / this.leaves), Math.ceil(((leaf + 1) * faces) / this.leaves)]
+  }
+
+  /** Nearest point of the surface within √`maxDistance2`; answer in `result`, false when there is none. */
+  closest(x: number, y: number, z: number, maxDistance2 = Infinity): boolean {
+    const { boxes, stack, leaves, order, result } = this
+    const faces = order.length
+    result.distance2 = maxDistance2
+    result.face = -1
+    let top = 0
+    stack[0] = 1
+    while (top >= 0) {
+      const n = stack[top--]!
+      if (boxDistance2(boxes, n * 6, x, y, z) >= result.distance2) continue
+      if (n >= leaves) {
+        const [from, to] = this.leafRange(n - leaves, faces)
+        for (let k = from; k < to; k++) this.closestOnFace(order[k]!, x, y, z)
+        continue
+      }
+      const a = boxDistance2(boxes, n * 12, x, y, z)
+      const b = boxDistance2(boxes, n * 12 + 6, x, y, z)
+      if (a < b) {
+        if (b < result.distance2) stack[++top] = 2 * n + 1
+        if (a < result.distance2) stack[++top] = 2 * n
+      } else {
+        if (a < result.distance2) stack[++top] = 2 * n
+        if (b < result.distance2) stack[++top] = 2 * n + 1
+      }
+    }
+    return result.face >= 0
+  }
+
+  /** Calls back with every face whose leaf box meets the box. */
+  overlapping(minX: number, minY: number, minZ: number, maxX: number, maxY: number, maxZ: number, each: (face: number) => void): void {
+    const { boxes, stack, leaves, order } = this
+    const faces = order.length
+    let top = 0
+    stack[0] = 1
+    while (top >= 0) {
+      const n = stack[top--]!
+      const b = n * 6
+      if (boxes[b]! > maxX || boxes[b + 3]! < minX || boxes[b + 1]! > maxY || boxes[b + 4]! < minY || boxes[b + 2]! > maxZ || boxes[b + 5]! < minZ) continue
+      if (n >= leaves) {
+        const [from, to] = this.leafRange(n - leaves, faces)
+        for (let k = from; k < to; k++) each(order[k]!)
+      } else {
+        stack[++top] = 2 * n
+        stack[++top] = 2 * n + 1
+      }
+    }
+  }
+
+  /** Closest point on one triangle: Ericson 2005, Real-Time Collision Detection, section 5.1.5. */
+  private closestOnFace(face: number, x: number, y: number, z: number): void {
+    const { positions: p, indices } = this.mesh
+    const a = indices[face * 3]! * 3, b = indices[face * 3 + 1]! * 3, c = indices[face * 3 + 2]! * 3
+    const ax = p[a]!, ay = p[a + 1]!, az = p[a + 2]!
+    const abx = p[b]! - ax, aby = p[b + 1]! - ay, abz = p[b + 2]! - az
+    const acx = p[c]! - ax, acy = p[c + 1]! - ay, acz = p[c + 2]! - az
+    const apx = x - ax, apy = y - ay, apz = z - az
+    const d1 = abx * apx + aby * apy + abz * apz
+    const d2 = acx * apx + acy * apy + acz * apz
+    let v = 0, w = 0
+    if (!(d1 <= 0 && d2 <= 0)) {
+      const bpx = apx - abx, bpy = apy - aby, bpz = apz - abz
+      const d3 = abx * bpx + aby * bpy + abz * bpz
+      const d4 = acx * bpx + acy * bpy + acz * bpz
+      const cpx = apx - acx, cpy = apy - acy, cpz = apz - acz
+      const d5 = abx * cpx + aby * cpy + abz * cpz
+      const d6 = acx * cpx + acy * cpy + acz * cpz
+      const vc = d1 * d4 - d3 * d2
+      const vb = d5 * d2 - d1 * d6
+      const va = d3 * d6 - d5 * d4
+      if (d3 >= 0 && d4 <= d3) v = 1
+      else if (vc <= 0 && d1 >= 0 && d3 <= 0) v = d1 / (d1 - d3)
+      else if (d6 >= 0 && d5 <= d6) w = 1
+      else if (vb <= 0 && d2 >= 0 && d6 <= 0) w = d2 / (d2 - d6)
+      else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+        w = (d4 - d3) / (d4 - d3 + (d5 - d6))
+        v = 1 - w
+      } else {
+        const s = 1 / (va + vb + vc)
+        v = vb * s
+        w = vc * s
+      }
+    }
+    const qx = ax + v * abx + w * acx, qy = ay + v * aby + w * acy, qz = az + v * abz + w * acz
+    const d = (qx - x) * (qx - x) + (qy - y) * (qy - y) + (qz - z) * (qz - z)
+    const r = this.result
+    if (d < r.distance2) {
+      r.distance2 = d
+      r.face = face
+      r.x = qx; r.y = qy; r.z = qz
+      r.u = 1 - v - w; r.v = v; r.w = w
+    }
+  }
+}
+
+function boxDistance2(b: Float32Array, at: number, x: number, y: number, z: number): number {
+  const dx = Math.max(b[at]! - x, 0, x - b[at + 3]!)
+  const dy = Math.max(b[at + 1]! - y, 0, y - b[at + 4]!)
+  const dz = Math.max(b[at + 2]! - z, 0, z - b[at + 5]!)
+  return dx * dx + dy * dy + dz * dz
+}
+
+/** Faces by the 30-bit Morton code of their middles, stable. */
+function mortonOrder(p: Float32Array, indices: Uint32Array): Uint32Array {
+  const faces = indices.length / 3
+  const mid = new Float32Array(faces * 3)
+  const min = [Infinity, Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
+  for (let f = 0; f < faces; f++) for (let a = 0; a < 3; a++) {
+    const m = (p[indices[f * 3]! * 3 + a]! + p[indices[f * 3 + 1]! * 3 + a]! + p[indices[f * 3 + 2]! * 3 + a]!) / 3
+    mid[f * 3 + a] = m
+    if (m < min[a]!) min[a] = m
+    if (m > max[a]!) max[a] = m
+  }
+  const scale = 1023 / Math.max(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!, 1e-30)
+  const codes = new Uint32Array(faces)
+  for (let f = 0; f < faces; f++) {
+    codes[f] = spread((mid[f * 3]! - min[0]!) * scale) | (spread((mid[f * 3 + 1]! - min[1]!) * scale) << 1) | (spread((mid[f * 3 + 2]! - min[2]!) * scale) << 2)
+  }
+  // Three stable counting passes of ten bits each.
+  let order = Uint32Array.from(codes, (_, i) => i)
+  let next = new Uint32Array(faces)
+  for (let shift = 0; shift < 30; shift += 10) {
+    const start = new Uint32Array(1025)
+    for (let f = 0; f < faces; f++) start[((codes[f]! >>> shift) & 1023) + 1]!++
+    for (let k = 0; k < 1024; k++) start[k + 1]! += start[k]!
+    for (let i = 0; i < faces; i++) next[start[(codes[order[i]!]! >>> shift) & 1023]!++] = order[i]!
+    const swap = order
+    order = next
+    next = swap
+  }
+  return order
+}
+
+function spread(v: number): number {
+  let x = v | 0
+  x = (x | (x << 16)) & 0x030000ff
+  x = (x | (x << 8)) & 0x0300f00f
+  x = (x | (x << 4)) & 0x030c30c3
+  return (x | (x << 2)) & 0x09249249
+}
