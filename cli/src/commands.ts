@@ -1,7 +1,7 @@
 import { join as joinPath } from 'node:path'
 import {
   boundsOf, captureTake, checkHealth, closeHoles, compareShapes, DEMO_PIECES, diagonal, GeometryError, guessUnit, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
-  polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, TABLETOP_DEVICE, thinTake, trimTable, UNIT_MM, joinTakes,
+  polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, TABLETOP_DEVICE, thinTake, transformPoints, trimTable, UNIT_MM, joinTakes,
   type Motion, type PointCloud, type Shape, type TakePlan, type Unit,
 } from '@holosoma/core'
 import { connectedComponents } from '@holosoma/core/cloud/components'
@@ -191,9 +191,9 @@ async function simulate(name: string, options: Common & { out: string; takes?: s
   }
   await saveJson({ unit: 'mm', motions: initial }, joinPath(options.out, 'initial.json'))
   await saveJson({ unit: 'mm', motions: truth }, joinPath(options.out, 'truth', 'motions.json'))
-  await saveJson({ unit: 'mm', motions: { [plans[0]!.name]: motionRows(invertRigid(first!)) } }, joinPath(options.out, 'truth', 'to-piece.json'))
+  // The true mesh lies in the frame of the first take, where a join with that take fixed puts the skin.
   const mesh = polygonise(piece.field, piece.bounds, 0.5, run)
-  await saveShape(mesh, joinPath(options.out, 'truth', 'mesh.ply'))
+  await saveShape({ ...mesh, positions: transformPoints(first!, mesh.positions) }, joinPath(options.out, 'truth', 'mesh.ply'))
   print({ out: options.out, device: TABLETOP_DEVICE, takes }, !!options.json)
 }
 

@@ -3,7 +3,7 @@ import { mkdir, readFile, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { GeometryError, readShape, WRITE_FORMATS, writeShape, type PointCloud, type Shape, type TriangleMesh, type WriteFormat } from '@holosoma/core'
+import { cloudOfMesh, GeometryError, readShape, WRITE_FORMATS, writeShape, type PointCloud, type Shape, type TriangleMesh, type WriteFormat } from '@holosoma/core'
 
 /** The name of a take: its file name without folder and ending. */
 export function takeName(path: string): string {
@@ -41,25 +41,7 @@ async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> 
 export async function loadCloud(path: string): Promise<PointCloud> {
   const shape = await loadShape(path)
   if (shape.kind === 'cloud') return shape
-  // A mesh is a cloud of its vertices with normals from its faces.
-  return { kind: 'cloud', positions: shape.positions, normals: shape.normals ?? vertexNormals(shape), ...(shape.colours && { colours: shape.colours }), ...(shape.originMm && { originMm: shape.originMm }) }
-}
-
-export function vertexNormals(mesh: TriangleMesh): Float32Array {
-  const { positions: p, indices } = mesh
-  const out = new Float32Array(p.length)
-  for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
-    for (const v of [a, b, c]) for (let k = 0; k < 3; k++) out[v + k]! += n[k]!
-  }
-  for (let i = 0; i < out.length; i += 3) {
-    const l = Math.hypot(out[i]!, out[i + 1]!, out[i + 2]!) || 1
-    for (let k = 0; k < 3; k++) out[i + k]! /= l
-  }
-  return out
+  return cloudOfMesh(shape)
 }
 
 export async function loadMesh(path: string): Promise<TriangleMesh> {

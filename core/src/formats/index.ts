@@ -2,21 +2,11 @@ import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { bytesSource, type ByteSource } from './byte-reader'
 import { readGlb, writeGlb } from './glb'
+import { EXTENSIONS, READ_EXTENSIONS, type WriteFormat } from './kinds'
 import { readObj, writeObj } from './obj'
 import { readPly, writePly } from './ply'
 import { readStl, writeStl } from './stl'
 import { readXyz, writeXyz } from './xyz'
-
-export type ReadFormat = 'ply' | 'stl' | 'obj' | 'xyz' | 'glb'
-export const WRITE_FORMATS = ['stl', 'ply', 'obj', 'xyz', 'glb'] as const
-export type WriteFormat = (typeof WRITE_FORMATS)[number]
-
-const EXTENSIONS: Readonly<Record<string, ReadFormat | undefined>> = {
-  ply: 'ply', stl: 'stl', obj: 'obj', xyz: 'xyz', txt: 'xyz', csv: 'xyz', asc: 'xyz', pts: 'xyz', glb: 'glb',
-}
-
-/** Extensions the file dialog offers. */
-export const READ_EXTENSIONS = Object.keys(EXTENSIONS)
 
 /** Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees. */
 export async function readShape(source: ByteSource, fileName: string): Promise<Shape> {
@@ -54,4 +44,5 @@ export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Arr
   }
 }
 
+export * from './kinds'
 export { bytesSource, type ByteSource, readGlb, writeGlb }

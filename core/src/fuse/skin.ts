@@ -9,6 +9,7 @@ import { carveFreeSpace } from './carve'
 import { contourBricks } from './contour'
 import { evidenceOf, withoutInvented } from './evidence'
 import { sampleField, solveMembrane, type DenseField } from './membrane'
+import { BYTES_PER_NODE } from './predict'
 import { gatherPoints, type FusePoints, type FuseTake } from './points'
 import { markBricks, splatPlanes } from './splat'
 
@@ -40,19 +41,6 @@ const KERNEL_POINTS = 2.2
 const MIN_WEIGHT = 0.04
 const MAX_COARSE_NODES = 1_500_000
 const FINE_SWEEPS = 14
-/** Bytes a grid node and a surface cell cost through the whole run, measured on the demo piece. */
-const BYTES_PER_NODE = 22
-
-/** Faces expected at a spacing: marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice that many faces. */
-export function predictFaces(areaMm2: number, spacingMm: number): number {
-  return (8.97 * areaMm2) / (spacingMm * spacingMm)
-}
-
-export function predictBytes(areaMm2: number, spacingMm: number): number {
-  // A band about 1.4 bricks thick, plus what the faces need (three indices, half a vertex with its neighbours).
-  const bricks = (areaMm2 / (spacingMm * BRICK) ** 2) * 2.4
-  return bricks * BRICK_NODES * BYTES_PER_NODE + predictFaces(areaMm2, spacingMm) * 90
-}
 
 /**
  * One surface from joined takes: oriented points are splatted into a sparse grid of signed distances, what no frame saw is filled by a

@@ -12,44 +12,36 @@ export function findCrossings(mesh: TriangleMesh, context: RunContext, limit = I
   const { positions: p, indices } = mesh
   const bvh = new TriangleBvh(mesh)
   const pairs: number[] = []
-  const faces = indices.length / 3
-  for (let k = 0; k < faces && pairs.length / 2 < limit; k++) {
-    if ((k & 1023) === 0) checkpoint(context, k, faces, 'Looking for crossings')
-    const f = bvh.order[k]!
-    const a = indices[f * 3]! * 3, b = indices[f * 3 + 1]! * 3, c = indices[f * 3 + 2]! * 3
-    const minX = Math.min(p[a]!, p[b]!, p[c]!), maxX = Math.max(p[a]!, p[b]!, p[c]!)
-    const minY = Math.min(p[a + 1]!, p[b + 1]!, p[c + 1]!), maxY = Math.max(p[a + 1]!, p[b + 1]!, p[c + 1]!)
-    const minZ = Math.min(p[a + 2]!, p[b + 2]!, p[c + 2]!), maxZ = Math.max(p[a + 2]!, p[b + 2]!, p[c + 2]!)
-    bvh.overlapping(minX, minY, minZ, maxX, maxY, maxZ, (g) => {
-      if (g <= f) return
-      const u = indices[g * 3]! * 3, v = indices[g * 3 + 1]! * 3, w = indices[g * 3 + 2]! * 3
-      for (let x = 0; x < 3; x++) {
-        const lowest = x === 0 ? minX : x === 1 ? minY : minZ
-        const highest = x === 0 ? maxX : x === 1 ? maxY : maxZ
-        if (Math.min(p[u + x]!, p[v + x]!, p[w + x]!) > highest || Math.max(p[u + x]!, p[v + x]!, p[w + x]!) < lowest) return
-      }
-      if (facesCross(p, a, b, c, u, v, w)) pairs.push(f, g)
-    })
-  }
+  bvh.overlappingPairs((f, g) => {
+    if (facesCross(p, indices[f * 3]! * 3, indices[f * 3 + 1]! * 3, indices[f * 3 + 2]! * 3, indices[g * 3]! * 3, indices[g * 3 + 1]! * 3, indices[g * 3 + 2]! * 3)) pairs.push(f, g)
+    return pairs.length / 2 < limit
+  }, (share) => checkpoint(context, share, 1, 'Looking for crossings'))
   return Uint32Array.from(pairs)
 }
 
 /** Offsets into `p` of the corners of both faces. */
 function facesCross(p: Float32Array, a: number, b: number, c: number, u: number, v: number, w: number): boolean {
-  const first = [a, b, c]
-  const second = [u, v, w]
-  const shared = first.filter((i) => second.includes(i))
-  if (shared.length === 3) return true
-  if (shared.length === 2) return foldedOver(p, first, second, shared)
-  if (shared.length === 1) {
-    const [q, r] = first.filter((i) => i !== shared[0]) as [number, number]
-    const [s, t] = second.filter((i) => i !== shared[0]) as [number, number]
-    return edgePierces(p, q, r, u, v, w) || edgePierces(p, s, t, a, b, c) || coplanarFan(p, shared[0]!, q, r, s, t)
+  const aShared = a === u || a === v || a === w
+  const bShared = b === u || b === v || b === w
+  const cShared = c === u || c === v || c === w
+  const count = (aShared ? 1 : 0) + (bShared ? 1 : 0) + (cShared ? 1 : 0)
+  if (count === 3) return true
+  if (count === 2) return foldedOver(p, a, b, c, aShared, bShared, u, v, w)
+  if (count === 1) {
+    const o = aShared ? a : bShared ? b : c
+    const q = aShared ? b : bShared ? c : a
+    const r = aShared ? c : bShared ? a : b
+    const s = o === u ? v : o === v ? w : u
+    const t = o === u ? w : o === v ? u : v
+    return edgePierces(p, q, r, u, v, w) || edgePierces(p, s, t, a, b, c) || coplanarFan(p, o, q, r, s, t)
   }
+  // Both corners of every edge on one side: the usual end.
+  const sa = side(p, u, v, w, a), sb = side(p, u, v, w, b), sc = side(p, u, v, w, c)
+  if ((sa > 0 && sb > 0 && sc > 0) || (sa < 0 && sb < 0 && sc < 0)) return false
   return (
     edgePierces(p, a, b, u, v, w) || edgePierces(p, b, c, u, v, w) || edgePierces(p, c, a, u, v, w)
     || edgePierces(p, u, v, a, b, c) || edgePierces(p, v, w, a, b, c) || edgePierces(p, w, u, a, b, c)
-    || coplanarOverlap(p, first, second)
+    || coplanarOverlap(p, [a, b, c], [u, v, w])
   )
 }
 
@@ -85,12 +77,14 @@ function turn(at: (i: number) => [number, number], a: number, b: number, c: numb
 }
 
 /** Two faces with a common edge lie on each other: coplanar, third corners on the same side of the edge. */
-function foldedOver(p: Float32Array, first: number[], second: number[], shared: number[]): boolean {
-  const c = first.find((i) => !shared.includes(i))!
-  const d = second.find((i) => !shared.includes(i))!
-  if (side(p, shared[0]!, shared[1]!, c, d) !== 0) return false
-  const at = projection(p, shared[0]!, shared[1]!, c)
-  return turn(at, shared[0]!, shared[1]!, c) * turn(at, shared[0]!, shared[1]!, d) > 0
+function foldedOver(p: Float32Array, a: number, b: number, c: number, aShared: boolean, bShared: boolean, u: number, v: number, w: number): boolean {
+  const own = !aShared ? a : !bShared ? b : c
+  const first = aShared ? a : b
+  const second = aShared && bShared ? b : c
+  const d = u !== first && u !== second ? u : v !== first && v !== second ? v : w
+  if (side(p, first, second, own, d) !== 0) return false
+  const at = projection(p, first, second, own)
+  return turn(at, first, second, own) * turn(at, first, second, d) > 0
 }
 
 /** Two coplanar faces with one common corner o overlap: a far corner of one lies strictly inside the other's wedge, or they coincide in direction. */

@@ -97,24 +97,61 @@ export class TriangleBvh {
     return result.face >= 0
   }
 
-  /** Calls back with every face whose leaf box meets the box. */
-  overlapping(minX: number, minY: number, minZ: number, maxX: number, maxY: number, maxZ: number, each: (face: number) => void): void {
+  /**
+   * Calls back once with every unordered pair of faces whose own boxes meet. Leaves are walked against the tree, so that four
+   * faces share one descent. `each` may return false to stop; `tick` is called with the share done.
+   */
+  overlappingPairs(each: (f: number, g: number) => boolean, tick: (share: number) => void): void {
     const { boxes, stack, leaves, order } = this
     const faces = order.length
-    let top = 0
-    stack[0] = 1
-    while (top >= 0) {
-      const n = stack[top--]!
-      const b = n * 6
-      if (boxes[b]! > maxX || boxes[b + 3]! < minX || boxes[b + 1]! > maxY || boxes[b + 4]! < minY || boxes[b + 2]! > maxZ || boxes[b + 5]! < minZ) continue
-      if (n >= leaves) {
-        const [from, to] = this.leafRange(n - leaves, faces)
-        for (let k = from; k < to; k++) each(order[k]!)
-      } else {
-        stack[++top] = 2 * n
-        stack[++top] = 2 * n + 1
+    const own = this.faceBoxes()
+    for (let leaf = 0; leaf < leaves; leaf++) {
+      if ((leaf & 255) === 0) tick(leaf / leaves)
+      const [from, to] = this.leafRange(leaf, faces)
+      const q = (leaves + leaf) * 6
+      const minX = boxes[q]!, minY = boxes[q + 1]!, minZ = boxes[q + 2]!, maxX = boxes[q + 3]!, maxY = boxes[q + 4]!, maxZ = boxes[q + 5]!
+      let top = 0
+      stack[0] = 1
+      while (top >= 0) {
+        const n = stack[top--]!
+        const b = n * 6
+        if (boxes[b]! > maxX || boxes[b + 3]! < minX || boxes[b + 1]! > maxY || boxes[b + 4]! < minY || boxes[b + 2]! > maxZ || boxes[b + 5]! < minZ) continue
+        if (n < leaves) {
+          // Only leaves from this one on: the others have met it already.
+          const depth = Math.clz32(n) - Math.clz32(leaves)
+          const lastLeft = (((2 * n + 1) << (depth - 1)) >>> 0) - leaves - 1
+          stack[++top] = 2 * n + 1
+          if (lastLeft >= leaf) stack[++top] = 2 * n
+          continue
+        }
+        const other = n - leaves
+        if (other < leaf) continue
+        const [first, last] = this.leafRange(other, faces)
+        for (let k = from; k < to; k++) {
+          const i = k * 6
+          for (let l = other === leaf ? k + 1 : first; l < last; l++) {
+            const j = l * 6
+            if (own[j]! > own[i + 3]! || own[j + 3]! < own[i]! || own[j + 1]! > own[i + 4]! || own[j + 4]! < own[i + 1]! || own[j + 2]! > own[i + 5]! || own[j + 5]! < own[i + 2]!) continue
+            if (!each(order[k]!, order[l]!)) return
+          }
+        }
       }
     }
+  }
+
+  /** Box of each face, in tree order. */
+  private faceBoxes(): Float32Array {
+    const { positions: p, indices } = this.mesh
+    const out = new Float32Array(this.order.length * 6)
+    for (let k = 0; k < this.order.length; k++) {
+      const f = this.order[k]! * 3
+      const a = indices[f]! * 3, b = indices[f + 1]! * 3, c = indices[f + 2]! * 3
+      for (let d = 0; d < 3; d++) {
+        out[k * 6 + d] = Math.min(p[a + d]!, p[b + d]!, p[c + d]!)
+        out[k * 6 + 3 + d] = Math.max(p[a + d]!, p[b + d]!, p[c + d]!)
+      }
+    }
+    return out
   }
 
   /** Closest point on one triangle: Ericson 2005, Real-Time Collision Detection, section 5.1.5. */

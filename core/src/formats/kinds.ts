@@ -1,0 +1,11 @@
+export type ReadFormat = 'ply' | 'stl' | 'obj' | 'xyz' | 'glb'
+export const WRITE_FORMATS = ['stl', 'ply', 'obj', 'xyz', 'glb'] as const
+export type WriteFormat = (typeof WRITE_FORMATS)[number]
+
+/** Which reader a file's ending asks for. */
+export const EXTENSIONS: Readonly<Record<string, ReadFormat | undefined>> = {
+  ply: 'ply', stl: 'stl', obj: 'obj', xyz: 'xyz', txt: 'xyz', csv: 'xyz', asc: 'xyz', pts: 'xyz', glb: 'glb',
+}
+
+/** Endings the file dialog offers. */
+export const READ_EXTENSIONS = Object.keys(EXTENSIONS)

@@ -1,0 +1,38 @@
+import { parentPort, workerData } from 'node:worker_threads'
+import { isGeometryError } from '@holosoma/core'
+import { computeJob, type StepDraft } from './compute'
+import { closeDatabase, openDatabase } from './database'
+import type { JobRecord } from './jobs'
+
+/** What the thread tells the process that holds the job. */
+export type FromThread =
+  | { type: 'progress'; fraction: number; note: string }
+  | { type: 'done'; step: StepDraft }
+  | { type: 'failed'; code: string; message: string }
+
+/** One job in a thread of its own, so that heartbeats go on while it computes. `flag[0]` = 1 asks it to stop. */
+const { job, flag } = workerData as { job: JobRecord; flag: Int32Array }
+const port = parentPort!
+let last = 0
+try {
+  const db = openDatabase()
+  const step = await computeJob(db, job, {
+    cancelled: () => Atomics.load(flag, 0) === 1,
+    progress: (fraction, note) => {
+      const now = performance.now()
+      if (now - last < 100) return
+      last = now
+      port.postMessage({ type: 'progress', fraction, note } satisfies FromThread)
+    },
+  })
+  port.postMessage({ type: 'done', step } satisfies FromThread)
+} catch (error) {
+  const known = isGeometryError(error)
+  if (!known) process.stderr.write(`job ${job.id}: ${(error as Error).stack ?? String(error)}\n`)
+  port.postMessage({
+    type: 'failed', code: known ? error.code : 'UNEXPECTED',
+    message: known ? error.message : /Array buffer allocation|heap out of memory|Invalid typed array length/.test(String(error)) ? 'There was not enough memory for this. Try a coarser spacing.' : 'Something went wrong inside Holosoma; the details are in the terminal it was started from. Nothing was changed.',
+  } satisfies FromThread)
+} finally {
+  await closeDatabase()
+}

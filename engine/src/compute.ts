@@ -1,0 +1,79 @@
+import { cloudOfMesh, GeometryError, operationNamed, quietContext, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
+import { blobSize, readBlob } from './blobs'
+import type { Database } from './database'
+import type { JobRecord } from './jobs'
+import type { NewStep } from './ledger'
+import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
+
+export type StepDraft = Omit<NewStep, 'durationMs' | 'track'>
+
+const SEED = 1
+
+/** Does a job's work and stores its outputs; the step is returned and not yet written. */
+export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled'>): Promise<StepDraft> {
+  const context: RunContext = { ...quietContext(SEED), ...host }
+  return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context)
+}
+
+async function importFile(db: Database, request: Extract<JobRecord['request'], { kind: 'import' }>, context: RunContext): Promise<StepDraft> {
+  const sizeBytes = await blobSize(db, request.upload)
+  if (sizeBytes === null) throw new GeometryError('TRUNCATED', `"${request.fileName}" did not arrive whole; nothing was saved. Drop it again.`)
+  let read = 0
+  const counted = async function* (): AsyncGenerator<Uint8Array> {
+    for await (const part of readBlob(db, request.upload)) {
+      if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
+      read += part.length
+      context.progress((read / sizeBytes) * 0.6, `Reading ${request.fileName}`)
+      yield part
+    }
+  }
+  const shape = await readShape({ chunks: counted(), sizeBytes }, request.fileName)
+  context.progress(0.7, 'Storing')
+  const info = await storeArtefact(db, shape)
+  const n = info.points
+  return {
+    operation: 'take.import', version: 1, params: { fileName: request.fileName }, inputs: { upload: request.upload }, outputs: { take: info.hash },
+    figures: { points: n, faces: info.faces, bytes: sizeBytes, normals: !!shape.normals, colours: !!shape.colours },
+    findings: [], description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench',
+  }
+}
+
+async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext): Promise<StepDraft> {
+  const operation = operationNamed(request.operation)
+  const inputs = await loadInputs(db, operation, request.inputs)
+  const result = await runOperation(operation, inputs, request.params, context)
+  const outputs: Record<string, string> = {}
+  for (const [name, artefact] of Object.entries(result.outputs)) outputs[request.output && name === 'shape' ? request.output : name] = (await storeArtefact(db, artefact)).hash
+  return {
+    operation: operation.name, version: operation.version, params: result.params, inputs: request.inputs, outputs,
+    figures: result.figures, findings: result.findings, description: operation.describe(result.params, result.figures), who: 'bench',
+  }
+}
+
+async function loadInputs(db: Database, operation: Operation, hashes: Record<string, string | string[]>): Promise<Inputs> {
+  const inputs: Record<string, Artefact | PointCloud[]> = {}
+  for (const [name, kind] of Object.entries(operation.inputs)) {
+    const given = hashes[name]
+    if (given === undefined) {
+      // A single take needs no motions.
+      if (kind === 'motions') inputs[name] = { kind: 'motions', motions: {} }
+      continue
+    }
+    if (kind === 'clouds') {
+      inputs[name] = await Promise.all((given as string[]).map(async (h) => asCloud(await loadShape(db, h))))
+      continue
+    }
+    const info = await findShape(db, given as string)
+    if (!info) throw new GeometryError('PARAMS', 'What this step works on is no longer there.')
+    if (info.kind === 'motions') inputs[name] = await loadMotions(db, given as string)
+    else {
+      const shape = await loadShape(db, given as string)
+      inputs[name] = kind === 'cloud' ? asCloud(shape) : shape
+    }
+  }
+  return inputs
+}
+
+function asCloud(shape: Awaited<ReturnType<typeof loadShape>>): PointCloud {
+  return shape.kind === 'mesh' ? cloudOfMesh(shape) : shape
+}

@@ -1,0 +1,7 @@
+export * from './blobs'
+export * from './database'
+export * from './jobs'
+export * from './ledger'
+export * from './pieces'
+export * from './shape-store'
+export { seedDemo } from './seed'

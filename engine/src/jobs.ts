@@ -1,0 +1,106 @@
+import type { Database } from './database'
+import { recordStep, type NewStep, type Track } from './ledger'
+import { parseJson } from './shape-store'
+
+export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
+
+/** What a job is to do: an operation on stored artefacts, or a file just uploaded to be read. */
+export type JobRequest =
+  | { kind: 'operation'; operation: string; params: Record<string, unknown>; inputs: Record<string, string | string[]>; output?: string }
+  | { kind: 'import'; upload: string; fileName: string }
+
+export interface JobRecord {
+  readonly id: number
+  readonly pieceId: number
+  readonly track: Track
+  readonly title: string
+  readonly request: JobRequest
+  readonly state: JobState
+  readonly progress: number
+  readonly note: string
+  readonly error: string | null
+  readonly attempt: number
+  readonly cancel: boolean
+  readonly stepId: number | null
+  readonly startedAt: string | null
+  readonly endedAt: string | null
+}
+
+interface JobRow {
+  id: number; piece_id: number; track: Track; title: string; request: string; state: JobState; progress: number; note: string; error: string | null
+  attempt: number; cancel: number; step_id: number | null; started_at: Date | null; ended_at: Date | null
+}
+
+function jobOf(r: JobRow): JobRecord {
+  return {
+    id: r.id, pieceId: r.piece_id, track: r.track, title: r.title, request: parseJson(r.request as never), state: r.state, progress: r.progress, note: r.note,
+    error: r.error, attempt: r.attempt, cancel: !!r.cancel, stepId: r.step_id,
+    startedAt: r.started_at ? new Date(r.started_at).toISOString() : null, endedAt: r.ended_at ? new Date(r.ended_at).toISOString() : null,
+  }
+}
+
+/** Seconds without a heartbeat after which a running job counts as abandoned. */
+export const STALE_SECONDS = 6
+/** A job that has killed its worker this often is not tried again. */
+const MAX_ATTEMPTS = 3
+
+export async function submitJob(db: Database, pieceId: number, track: Track, title: string, request: JobRequest): Promise<number> {
+  const [id] = await db('jobs').insert({ piece_id: pieceId, track, kind: request.kind, title, request: JSON.stringify(request) }) as [number]
+  return id
+}
+
+/**
+ * Takes the oldest job that waits, or one whose worker has gone silent. The attempt number is the fencing token: only the worker that holds the
+ * latest one may commit.
+ */
+export async function claimJob(db: Database, worker: string): Promise<JobRecord | null> {
+  return db.transaction(async (trx) => {
+    const row = await trx('jobs')
+      .where({ state: 'queued' })
+      .orWhere((q) => q.where({ state: 'running' }).andWhere('heartbeat_at', '<', trx.raw('NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS])))
+      .orderBy('id').first().forUpdate().skipLocked() as JobRow | undefined
+    if (!row) return null
+    if (row.attempt >= MAX_ATTEMPTS) {
+      await trx('jobs').where({ id: row.id }).update({ state: 'failed', ended_at: trx.fn.now(3), error: 'This was tried three times and the computing process died each time. Try a coarser spacing, or fewer points.' })
+      return null
+    }
+    await trx('jobs').where({ id: row.id }).update({
+      state: 'running', attempt: row.attempt + 1, worker, heartbeat_at: trx.fn.now(3), started_at: row.started_at ?? trx.fn.now(3), progress: 0, note: '',
+    })
+    return jobOf({ ...row, state: 'running', attempt: row.attempt + 1 })
+  })
+}
+
+/** Tells that the job is alive; returns whether it should stop (asked to, or taken over by another worker). */
+export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string): Promise<boolean> {
+  const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: note.slice(0, 160) })
+  const row = await db('jobs').where({ id: job.id }).first('cancel') as { cancel: number } | undefined
+  return held === 0 || !row || !!row.cancel
+}
+
+/** Writes the step and ends the job in one transaction, if this worker still holds it. */
+export async function completeJob(db: Database, job: JobRecord, step: NewStep): Promise<boolean> {
+  return db.transaction(async (trx) => {
+    const row = await trx('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).first('id').forUpdate() as { id: number } | undefined
+    if (!row) return false
+    const stepId = await recordStep(trx, job.pieceId, step)
+    await trx('jobs').where({ id: job.id }).update({ state: 'done', progress: 1, step_id: stepId, ended_at: trx.fn.now(3) })
+    return true
+  })
+}
+
+export async function failJob(db: Database, job: JobRecord, state: 'failed' | 'cancelled', error: string | null): Promise<void> {
+  await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ state, error, ended_at: db.fn.now(3) })
+}
+
+/** A waiting job ends at once; a running one is told to stop at its next checkpoint. */
+export async function cancelJob(db: Database, id: number): Promise<boolean> {
+  const waiting = await db('jobs').where({ id, state: 'queued' }).update({ state: 'cancelled', ended_at: db.fn.now(3) })
+  if (waiting > 0) return true
+  return (await db('jobs').where({ id, state: 'running' }).update({ cancel: true })) > 0
+}
+
+export async function listJobs(db: Database, pieceId: number, limit = 12): Promise<JobRecord[]> {
+  const rows = await db('jobs').where({ piece_id: pieceId }).orderBy('id', 'desc').limit(limit) as JobRow[]
+  return rows.map(jobOf).reverse()
+}

@@ -1,0 +1,97 @@
+import type { Finding } from '@holosoma/core'
+import type { Database } from './database'
+import { parseJson } from './shape-store'
+
+/** A line of history of its own: each take, the join, the mesh. */
+export type Track = `take:${number}` | 'join' | 'mesh'
+
+export interface StepRecord {
+  readonly id: number
+  readonly track: Track
+  readonly parentId: number | null
+  readonly operation: string
+  readonly version: number
+  readonly params: Record<string, unknown>
+  /** Input name → hash or hashes. */
+  readonly inputs: Record<string, string | string[]>
+  /** Output name → hash. */
+  readonly outputs: Record<string, string>
+  readonly figures: Record<string, number | string | boolean>
+  readonly findings: readonly Finding[]
+  readonly description: string
+  readonly who: string
+  readonly durationMs: number
+  readonly createdAt: string
+}
+
+export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt'>
+
+interface StepRow {
+  id: number; track: Track; parent_id: number | null; operation: string; version: number; params: string; inputs: string; outputs: string; figures: string; findings: string
+  description: string; who: string; duration_ms: number; created_at: Date
+}
+
+function stepOf(row: StepRow): StepRecord {
+  return {
+    id: row.id, track: row.track, parentId: row.parent_id, operation: row.operation, version: row.version,
+    params: parseJson(row.params as never), inputs: parseJson(row.inputs as never), outputs: parseJson(row.outputs as never),
+    figures: parseJson(row.figures as never), findings: parseJson(row.findings as never),
+    description: row.description, who: row.who, durationMs: row.duration_ms, createdAt: new Date(row.created_at).toISOString(),
+  }
+}
+
+/**
+ * Writes a step and moves its track's head to it. What had been undone stays in the ledger but can no longer be redone. Call inside a
+ * transaction.
+ */
+export async function recordStep(db: Database, pieceId: number, step: NewStep): Promise<number> {
+  const head = await db('heads').where({ piece_id: pieceId, track: step.track }).first('step_id').forUpdate() as { step_id: number | null } | undefined
+  const parent = head?.step_id ?? null
+  const [id] = await db('steps').insert({
+    piece_id: pieceId, track: step.track, parent_id: parent, operation: step.operation, version: step.version,
+    params: JSON.stringify(step.params), inputs: JSON.stringify(step.inputs), outputs: JSON.stringify(step.outputs),
+    figures: JSON.stringify(step.figures), findings: JSON.stringify(step.findings),
+    description: step.description, who: step.who, duration_ms: Math.round(step.durationMs),
+  }) as [number]
+  await db('heads').insert({ piece_id: pieceId, track: step.track, step_id: id }).onConflict(['piece_id', 'track']).merge()
+  await db('moves').where({ piece_id: pieceId, state: 'undone' }).update({ state: 'abandoned' })
+  await db('moves').insert({ piece_id: pieceId, track: step.track, from_step: parent, to_step: id })
+  return id
+}
+
+interface MoveRow { id: number; track: Track; from_step: number | null; to_step: number | null }
+
+/** Moves the head of the last change one step back. Returns the step undone, or null when there is nothing to undo. */
+export async function undo(db: Database, pieceId: number): Promise<number | null> {
+  return db.transaction(async (trx) => {
+    const move = await trx('moves').where({ piece_id: pieceId, state: 'done' }).orderBy('id', 'desc').first().forUpdate() as MoveRow | undefined
+    if (!move) return null
+    await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.from_step })
+    await trx('moves').where({ id: move.id }).update({ state: 'undone' })
+    return move.to_step
+  })
+}
+
+export async function redo(db: Database, pieceId: number): Promise<number | null> {
+  return db.transaction(async (trx) => {
+    const move = await trx('moves').where({ piece_id: pieceId, state: 'undone' }).orderBy('id').first().forUpdate() as MoveRow | undefined
+    if (!move) return null
+    await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.to_step })
+    await trx('moves').where({ id: move.id }).update({ state: 'done' })
+    return move.to_step
+  })
+}
+
+export async function listSteps(db: Database, pieceId: number): Promise<StepRecord[]> {
+  return (await db('steps').where({ piece_id: pieceId }).orderBy('id') as StepRow[]).map(stepOf)
+}
+
+export async function listHeads(db: Database, pieceId: number): Promise<Map<Track, number>> {
+  const rows = await db('heads').where({ piece_id: pieceId }).whereNotNull('step_id') as { track: Track; step_id: number }[]
+  return new Map(rows.map((r) => [r.track, r.step_id]))
+}
+
+export async function historyState(db: Database, pieceId: number): Promise<{ canUndo: boolean; canRedo: boolean }> {
+  const rows = await db('moves').where({ piece_id: pieceId }).groupBy('state').select('state') as { state: string }[]
+  return { canUndo: rows.some((r) => r.state === 'done'), canRedo: rows.some((r) => r.state === 'undone') }
+}

@@ -1,0 +1,146 @@
+import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
+import type { Database } from './database'
+import { historyState, listHeads, listSteps, type StepRecord, type Track } from './ledger'
+import { listJobs, type JobRecord } from './jobs'
+import { motionRows } from '@holosoma/core'
+
+export interface PieceRow {
+  readonly id: number
+  readonly name: string
+  readonly number: string
+  readonly sample: boolean
+  readonly benchPiece: string | null
+}
+
+export interface TakeState {
+  readonly id: number
+  readonly name: string
+  readonly pose: string
+  readonly ordinal: number
+  readonly fixed: boolean
+  readonly locked: boolean
+  readonly hidden: boolean
+  /** null while it is arriving, or after its first step was undone. */
+  readonly shape: ShapeInfo | null
+  readonly stepId: number | null
+}
+
+export interface PieceState {
+  readonly piece: PieceRow
+  readonly takes: readonly TakeState[]
+  readonly join: { readonly step: StepRecord; readonly motions: Record<string, number[][]>; readonly stale: boolean } | null
+  readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
+  readonly steps: readonly StepRecord[]
+  /** Steps the heads stand on or came through: the others were undone. */
+  readonly activeSteps: readonly number[]
+  readonly jobs: readonly JobRecord[]
+  readonly canUndo: boolean
+  readonly canRedo: boolean
+}
+
+interface RawPiece { id: number; name: string; number: string; sample: number; bench_piece: string | null }
+
+const pieceOf = (r: RawPiece): PieceRow => ({ id: r.id, name: r.name, number: r.number, sample: !!r.sample, benchPiece: r.bench_piece })
+
+export async function createPiece(db: Database, piece: { name: string; number: string; sample?: boolean; benchPiece?: string | null }): Promise<number> {
+  const [id] = await db('pieces').insert({ name: piece.name, number: piece.number, sample: piece.sample ?? false, bench_piece: piece.benchPiece ?? null }) as [number]
+  return id
+}
+
+export async function listPieces(db: Database): Promise<PieceRow[]> {
+  return (await db('pieces').orderBy('id') as RawPiece[]).map(pieceOf)
+}
+
+/** A new take with a name that is not yet used in the piece; the first one is the fixed take. */
+export async function createTake(db: Database, pieceId: number, name: string, pose: string): Promise<{ id: number; name: string }> {
+  return db.transaction(async (trx) => {
+    await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
+    const rows = await trx('takes').where({ piece_id: pieceId }) as { name: string; ordinal: number }[]
+    const names = new Set(rows.map((r) => r.name))
+    let unique = name.slice(0, 100)
+    for (let n = 2; names.has(unique); n++) unique = `${name.slice(0, 100)} ${n}`
+    const ordinal = rows.reduce((m, r) => Math.max(m, r.ordinal), 0) + 1
+    const [id] = await trx('takes').insert({ piece_id: pieceId, name: unique, pose, ordinal, fixed: rows.length === 0 }) as [number]
+    return { id, name: unique }
+  })
+}
+
+interface RawTake { id: number; name: string; pose: string; ordinal: number; fixed: number; locked: number; hidden: number }
+
+export async function pieceState(db: Database, pieceId: number): Promise<PieceState | null> {
+  const raw = await db('pieces').where({ id: pieceId }).first() as RawPiece | undefined
+  if (!raw) return null
+  const [takeRows, steps, heads, history, jobs] = await Promise.all([
+    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>, listSteps(db, pieceId), listHeads(db, pieceId), historyState(db, pieceId), listJobs(db, pieceId),
+  ])
+  const byId = new Map(steps.map((s) => [s.id, s]))
+  const headOf = (track: Track): StepRecord | null => {
+    const id = heads.get(track)
+    return id === undefined ? null : byId.get(id) ?? null
+  }
+  const chainOf = (head: StepRecord | null): StepRecord[] => {
+    const chain: StepRecord[] = []
+    for (let s = head; s; s = s.parentId === null ? null : byId.get(s.parentId) ?? null) chain.unshift(s)
+    return chain
+  }
+  const takeHeads = takeRows.map((t) => headOf(`take:${t.id}`))
+  const joinStep = headOf('join')
+  const meshStep = headOf('mesh')
+  const hashes = [...takeHeads.map((s) => s?.outputs.take), meshStep?.outputs.mesh].filter((h): h is string => !!h)
+  const shapes = await findShapes(db, hashes)
+  const takes = takeRows.map((t, i): TakeState => ({
+    id: t.id, name: t.name, pose: t.pose, ordinal: t.ordinal, fixed: !!t.fixed, locked: !!t.locked, hidden: !!t.hidden,
+    shape: shapes.get(takeHeads[i]?.outputs.take ?? '') ?? null, stepId: takeHeads[i]?.id ?? null,
+  })).filter((t) => t.shape !== null || jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')))
+  const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
+  const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
+  const joinStale = !!joinStep && (joinTakes.some((h) => !current.includes(h)) || joinTakes.length < current.length)
+  const meshChain = meshChainOf(chainOf(meshStep))
+  const skinInputs = meshChain[0]?.operation === 'skin.make' ? meshChain[0].inputs : null
+  const meshStale = !!skinInputs && (
+    (skinInputs.takes as string[]).some((h) => !current.includes(h)) || (typeof skinInputs.motions === 'string' && skinInputs.motions !== joinStep?.outputs.motions)
+  )
+  const meshShape = meshStep ? shapes.get(meshStep.outputs.mesh ?? '') : undefined
+  const active = new Set<number>()
+  for (const s of [...takeHeads, joinStep, meshStep]) for (const c of chainOf(s)) active.add(c.id)
+  return {
+    piece: pieceOf(raw), takes,
+    join: joinStep
+      ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale }
+      : null,
+    mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
+    steps, activeSteps: [...active], jobs, ...history,
+  }
+}
+
+/** The mesh's steps since its last new beginning (a skin made or a mesh adopted). */
+function meshChainOf(chain: StepRecord[]): StepRecord[] {
+  let from = 0
+  chain.forEach((s, i) => {
+    if (s.operation === 'skin.make' || s.operation === 'skin.adopt') from = i
+  })
+  return chain.slice(from)
+}
+
+export async function updateTake(db: Database, takeId: number, change: { name?: string; pose?: string; hidden?: boolean; locked?: boolean; fixed?: boolean }): Promise<boolean> {
+  return db.transaction(async (trx) => {
+    const take = await trx('takes').where({ id: takeId }).first('piece_id') as { piece_id: number } | undefined
+    if (!take) return false
+    if (change.fixed) await trx('takes').where({ piece_id: take.piece_id }).update({ fixed: false })
+    await trx('takes').where({ id: takeId }).update(change)
+    return true
+  })
+}
+
+/** Changes whenever anything of the piece does; cheap enough to ask several times a second. */
+export async function pieceVersion(db: Database, pieceId: number): Promise<string> {
+  const [rows] = await db.raw(
+    `SELECT CONCAT_WS('-',
+      (SELECT MAX(id) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden)), 0)) FROM takes WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
+    [pieceId, pieceId, pieceId, pieceId],
+  ) as [{ v: string }[]]
+  return rows[0]?.v ?? ''
+}
+

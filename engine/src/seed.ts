@@ -1,0 +1,10 @@
+import type { Database } from './database'
+import { createPiece } from './pieces'
+
+/** The demo, once, and only into an empty house: nobody's own pieces are ever touched. */
+export async function seedDemo(db: Database): Promise<boolean> {
+  const [{ count }] = await db('pieces').count({ count: '*' }) as [{ count: number }]
+  if (Number(count) > 0) return false
+  await createPiece(db, { name: 'Oil lamp', number: 'HQ-014', sample: true, benchPiece: 'lamp' })
+  return true
+}

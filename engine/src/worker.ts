@@ -1,0 +1,62 @@
+import { hostname } from 'node:os'
+import { Worker } from 'node:worker_threads'
+import { collectOrphans } from './blobs'
+import { closeDatabase, openDatabase, type Database } from './database'
+import { claimJob, completeJob, failJob, heartbeat, type JobRecord } from './jobs'
+import type { FromThread } from './compute-thread'
+
+const POLL_MS = 250
+const BEAT_MS = 500
+
+/** The compute worker: claims jobs one after another until told to stop. Any number may run against one database. */
+const name = `${hostname()}:${process.pid}`
+let stopping = false
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => {
+  stopping = true
+})
+
+async function runJob(db: Database, job: JobRecord): Promise<void> {
+  const flag = new Int32Array(new SharedArrayBuffer(4))
+  const thread = new Worker(new URL('./compute-thread.mjs', import.meta.url), { workerData: { job, flag }, resourceLimits: { maxOldGenerationSizeMb: 8192 } })
+  let progress = 0
+  let note = ''
+  const started = performance.now()
+  const beat = setInterval(() => {
+    heartbeat(db, job, progress, note).then((stop) => {
+      if (stop || stopping) Atomics.store(flag, 0, 1)
+    }, () => undefined)
+  }, BEAT_MS)
+  try {
+    const end = await new Promise<Exclude<FromThread, { type: 'progress' }>>((resolve) => {
+      thread.on('message', (m: FromThread) => {
+        if (m.type === 'progress') {
+          progress = m.fraction
+          note = m.note
+        } else resolve(m)
+      })
+      thread.on('error', (error) => resolve({ type: 'failed', code: 'UNEXPECTED', message: /memory/i.test(error.message) ? 'There was not enough memory for this. Try a coarser spacing.' : 'The computation stopped unexpectedly. Nothing was changed.' }))
+      thread.on('exit', () => resolve({ type: 'failed', code: 'UNEXPECTED', message: 'The computation stopped unexpectedly. Nothing was changed.' }))
+    })
+    if (end.type === 'done') await completeJob(db, job, { ...end.step, track: job.track, durationMs: performance.now() - started })
+    // Stopped because we are going down, not because anybody asked: the job waits for the next worker.
+    else if (end.code === 'CANCELLED' && stopping) await db('jobs').where({ id: job.id, attempt: job.attempt }).update({ state: 'queued', attempt: job.attempt - 1 })
+    else await failJob(db, job, end.code === 'CANCELLED' ? 'cancelled' : 'failed', end.code === 'CANCELLED' ? null : end.message)
+  } finally {
+    clearInterval(beat)
+    await thread.terminate()
+  }
+}
+
+const db = openDatabase()
+await collectOrphans(db).catch(() => undefined)
+while (!stopping) {
+  try {
+    const job = await claimJob(db, name)
+    if (job) await runJob(db, job)
+    else await new Promise((resolve) => setTimeout(resolve, POLL_MS))
+  } catch (error) {
+    process.stderr.write(`worker: ${(error as Error).message}\n`)
+    await new Promise((resolve) => setTimeout(resolve, 1000))
+  }
+}
+await closeDatabase()

@@ -1,0 +1,39 @@
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { run } from './processes.mjs'
+import { say, Stop } from './say.mjs'
+
+function digestTree(hash, folder) {
+  for (const entry of readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+    if (entry.name === 'node_modules' || entry.name === '.next' || entry.name === 'dist' || entry.name.endsWith('.tsbuildinfo') || entry.name.includes('.test.')) continue
+    const path = join(folder, entry.name)
+    if (entry.isDirectory()) digestTree(hash, path)
+    else hash.update(entry.name).update(readFileSync(path))
+  }
+}
+
+/** Builds the web application and the worker when their sources have changed since the last build. */
+export async function buildAll(root, stateDir) {
+  const hash = createHash('sha256').update(readFileSync(join(root, 'package-lock.json')))
+  for (const folder of ['core/src', 'engine/src', 'web']) digestTree(hash, join(root, folder))
+  const digest = hash.digest('hex')
+  const mark = join(stateDir, 'build.hash')
+  const built = existsSync(join(root, 'web', '.next', 'BUILD_ID')) && existsSync(join(root, 'engine', 'dist', 'worker.mjs'))
+  if (built && existsSync(mark) && readFileSync(mark, 'utf8') === digest) return
+  say('Building (about a minute)…')
+  await buildEngine(root)
+  const code = await run('npx', ['next', 'build'], { cwd: join(root, 'web'), env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } })
+  if (code !== 0) throw new Stop('The web application could not be built; what is wrong stands above.')
+  mkdirSync(stateDir, { recursive: true })
+  writeFileSync(mark, digest)
+}
+
+export async function buildEngine(root) {
+  const { build } = await import('esbuild')
+  await build({
+    entryPoints: ['worker', 'compute-thread', 'setup'].map((n) => join(root, 'engine', 'src', `${n}.ts`)),
+    outdir: join(root, 'engine', 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', sourcemap: true,
+    external: ['knex', 'mysql2', 'joi', 'meshoptimizer', 'ml-matrix', 'robust-predicates'],
+  })
+}

@@ -1,0 +1,36 @@
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { capture, has, run } from './processes.mjs'
+import { say, Stop } from './say.mjs'
+
+const digest = (file) => createHash('sha256').update(readFileSync(file)).digest('hex')
+
+/** npm packages exactly as locked; skipped when the lock has not changed since. */
+export async function installNodePackages(root, stateDir) {
+  const mark = join(stateDir, 'installed.lock')
+  const lock = digest(join(root, 'package-lock.json'))
+  if (existsSync(join(root, 'node_modules', '.bin')) && existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
+  say('Installing npm packages from the lock file…')
+  const code = await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root })
+  if (code !== 0) throw new Stop('The npm packages could not be installed. Is the npm registry reachable? Try "npm ci" here and read what it says.')
+  mkdirSync(stateDir, { recursive: true })
+  writeFileSync(mark, lock)
+}
+
+/** Debian packages; says what and why, and needs root for it. */
+export async function installDebianPackage(command, pkg, purpose) {
+  if (has(command)) return
+  const root = process.getuid?.() === 0
+  const sudo = !root && has('sudo') && capture('sudo', ['-n', 'true']).code === 0
+  if (!has('apt-get')) throw new Stop(`${purpose} needs ${pkg}, and this is not a Debian machine. Install ${pkg} by hand, so that "${command}" is found.`)
+  if (!root && !sudo) throw new Stop(`${purpose} needs the Debian package ${pkg}, and installing it needs root. Run: sudo apt-get install -y ${pkg}`)
+  say(`Installing Debian's ${pkg} (${purpose.toLowerCase()}; this uses ${root ? 'root' : 'sudo'})…`)
+  const apt = (args) => {
+    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+    return root ? run('apt-get', args, { env }) : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], { env })
+  }
+  await apt(['update', '-qq'])
+  const code = await apt(['install', '-y', '-qq', '--no-install-recommends', pkg])
+  if (code !== 0 || !has(command)) throw new Stop(`Debian's ${pkg} could not be installed. Run "apt-get install ${pkg}" and read what it says.`)
+}

@@ -1,0 +1,50 @@
+import { pieceState, pieceVersion } from '@holosoma/engine'
+import { database, idFrom } from '@/lib/server'
+
+export const dynamic = 'force-dynamic'
+
+const POLL_MS = 250
+const KEEP_ALIVE_MS = 15000
+
+/** The piece's state whenever it changes, as server-sent events. */
+export async function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  const pieceId = idFrom((await params).id)
+  const db = database()
+  const encoder = new TextEncoder()
+  let open = true
+  request.signal.addEventListener('abort', () => {
+    open = false
+  })
+  const stream = new ReadableStream<Uint8Array>({
+    async start(controller) {
+      let last = ''
+      let quiet = 0
+      while (open) {
+        try {
+          const version = await pieceVersion(db, pieceId)
+          if (version !== last) {
+            last = version
+            controller.enqueue(encoder.encode(`data: ${JSON.stringify(await pieceState(db, pieceId))}\n\n`))
+            quiet = 0
+          } else if ((quiet += POLL_MS) >= KEEP_ALIVE_MS) {
+            controller.enqueue(encoder.encode(': still here\n\n'))
+            quiet = 0
+          }
+        } catch {
+          // The database may be away for a moment; the page keeps what it has.
+          last = ''
+        }
+        await new Promise((resolve) => setTimeout(resolve, POLL_MS))
+      }
+      try {
+        controller.close()
+      } catch {
+        // The page went first.
+      }
+    },
+    cancel() {
+      open = false
+    },
+  })
+  return new Response(stream, { headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform' } })
+}

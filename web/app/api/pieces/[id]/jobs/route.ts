@@ -1,0 +1,79 @@
+import Joi from 'joi'
+import { checkParams, operationNamed } from '@holosoma/core'
+import { createTake, pieceState, submitJob, type PieceState, type Track } from '@holosoma/engine'
+import { answer, body, database, idFrom, Refusal } from '@/lib/server'
+
+interface Submit { operation: string; params: Record<string, unknown>; takeId?: number; takeName?: string; pose?: string }
+
+const schema = Joi.object<Submit>({
+  operation: Joi.string().required(),
+  params: Joi.object().unknown(true).default({}),
+  takeId: Joi.number().integer(),
+  takeName: Joi.string().trim().min(1).max(100),
+  pose: Joi.string().trim().max(80),
+})
+
+/** Names an operation and its parameters; which stored shapes it works on follows from where the heads stand. */
+export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const db = database()
+    const pieceId = idFrom((await params).id)
+    const asked = await body(request, schema)
+    const operation = operationNamed(asked.operation)
+    const state = await pieceState(db, pieceId)
+    if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
+    const { track, inputs, given, title, output } = await target(state, asked)
+    const checked = checkParams(operation, given)
+    if (operation.name === 'take.simulate') {
+      const take = await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? '')
+      const id = await submitJob(db, pieceId, `take:${take.id}`, `Taking “${take.name}”`, { kind: 'operation', operation: operation.name, params: checked as Record<string, unknown>, inputs: {} })
+      return Response.json({ id }, { status: 202 })
+    }
+    const id = await submitJob(db, pieceId, track, title, { kind: 'operation', operation: operation.name, params: checked as Record<string, unknown>, inputs, ...(output && { output }) })
+    return Response.json({ id }, { status: 202 })
+  })
+}
+
+interface Target { track: Track; inputs: Record<string, string | string[]>; given: Record<string, unknown>; title: string; output?: string }
+
+async function target(state: PieceState, asked: Submit): Promise<Target> {
+  const ready = state.takes.filter((t) => t.shape)
+  const hashes = ready.map((t) => t.shape!.hash)
+  const names = ready.map((t) => t.name)
+  switch (asked.operation) {
+    case 'take.simulate':
+      if (!state.piece.benchPiece) throw new Refusal(409, 'The simulated bench does not have this piece; drop scan files instead.')
+      return { track: 'join', inputs: {}, given: { piece: state.piece.benchPiece, ...asked.params }, title: 'Taking' }
+    case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': {
+      const take = ready.find((t) => t.id === asked.takeId)
+      if (!take) throw new Refusal(404, 'That take is not here.')
+      if (take.locked) throw new Refusal(409, `“${take.name}” is locked; unlock it on the contact sheet first.`)
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Tidying “${take.name}”` }
+    }
+    case 'join.match': {
+      if (ready.length < 2) throw new Refusal(409, 'Joining needs two takes or more; take or import another one.')
+      const fixed = ready.find((t) => t.fixed) ?? ready[0]!
+      // What stays joined from before is a start for the next match.
+      const initial = asked.params.picks && (asked.params.picks as unknown[]).length > 0 ? {} : state.join?.motions ?? {}
+      const known = Object.fromEntries(Object.entries(initial).filter(([n]) => names.includes(n)))
+      return { track: 'join', inputs: { takes: hashes }, given: { names, fixed: fixed.name, initial: known, ...asked.params }, title: 'Matching the takes' }
+    }
+    case 'skin.make': {
+      if (ready.length === 0) throw new Refusal(409, 'There is no take yet to make a skin from.')
+      if (ready.length > 1 && !state.join) throw new Refusal(409, 'Join the takes before making the skin.')
+      if (ready.length > 1 && names.some((n) => !state.join!.motions[n])) throw new Refusal(409, 'A take came after the join; join again, so that it has its place.')
+      return { track: 'mesh', inputs: { takes: hashes, ...(state.join && { motions: state.join.step.outputs.motions! }) }, given: { names, ...asked.params }, title: 'Making the skin' }
+    }
+    case 'skin.adopt': {
+      const take = ready.find((t) => t.id === asked.takeId && t.shape!.kind === 'mesh')
+      if (!take) throw new Refusal(409, 'Only an imported mesh can be taken as the skin.')
+      return { track: 'mesh', inputs: { mesh: take.shape!.hash }, given: asked.params, title: `Checking “${take.name}”` }
+    }
+    default: {
+      if (!state.mesh) throw new Refusal(409, 'There is no skin yet.')
+      const title = { 'mend.closeHoles': 'Closing holes', 'mend.health': 'Checking the skin', 'mend.simplify': 'Simplifying', 'size.scale': 'Scaling' }[asked.operation] ?? asked.operation
+      if (asked.operation === 'size.scale') return { track: 'mesh', inputs: { shape: state.mesh.shape.hash }, given: asked.params, title, output: 'mesh' }
+      return { track: 'mesh', inputs: { mesh: state.mesh.shape.hash }, given: asked.params, title }
+    }
+  }
+}

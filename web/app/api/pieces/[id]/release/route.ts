@@ -1,0 +1,38 @@
+import Joi from 'joi'
+import { UNIT_MM, writeShape, type Shape, type Unit, type WriteFormat } from '@holosoma/core'
+import { loadShape, pieceState } from '@holosoma/engine'
+import { answer, database, idFrom, Refusal } from '@/lib/server'
+
+export const dynamic = 'force-dynamic'
+
+const MEDIA: Readonly<Record<string, string>> = { stl: 'model/stl', ply: 'application/octet-stream', obj: 'model/obj', glb: 'model/gltf-binary' }
+const schema = Joi.object<{ format: WriteFormat; unit: Unit }>({
+  format: Joi.string().valid('stl', 'ply', 'obj', 'glb').default('stl'),
+  unit: Joi.string().valid('mm', 'cm', 'm', 'in').default('mm'),
+})
+
+/** The finished mesh as a file, streamed. glTF is always in metres, by its own rule. */
+export function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const { value, error } = schema.validate(Object.fromEntries(new URL(request.url).searchParams))
+    if (error) throw new Refusal(400, `${error.details[0]!.message.replaceAll('"', '')}.`)
+    const { format, unit } = value
+    const state = await pieceState(database(), idFrom((await params).id))
+    if (!state?.mesh) throw new Refusal(409, 'There is no skin yet to release.')
+    const shape = await loadShape(database(), state.mesh.shape.hash)
+    const factor = format === 'glb' ? 1 : 1 / UNIT_MM[unit]
+    const scaled: Shape = factor === 1 ? shape : { ...shape, positions: shape.positions.map((v) => v * factor) }
+    const name = `${state.piece.number || state.piece.name}`.replace(/[^\w-]+/g, '-')
+    const parts = writeShape(scaled, format)[Symbol.iterator]()
+    const stream = new ReadableStream<Uint8Array>({
+      pull(controller) {
+        const next = parts.next()
+        if (next.done) controller.close()
+        else controller.enqueue(next.value)
+      },
+    })
+    return new Response(stream, {
+      headers: { 'Content-Type': MEDIA[format] ?? 'application/octet-stream', 'Content-Disposition': `attachment; filename="${name}-${format === 'glb' ? 'm' : unit}.${format}"` },
+    })
+  })
+}

@@ -1,0 +1,52 @@
+'use client'
+import Link from 'next/link'
+import { CircleHelp, LoaderCircle, Redo2, Undo2, X } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import type { JobRecord } from '@holosoma/engine'
+import { api } from '@/lib/api'
+import { clock } from '@/lib/format'
+import { attempt, useDesk } from '@/lib/store'
+import { IconButton } from './ui'
+
+/** Top bar of a piece: where we are, what is computing, back and forth, commands, keys. */
+export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: () => void }) {
+  const state = useDesk((d) => d.state)
+  const busy = state.jobs.find((j) => j.state === 'running') ?? state.jobs.find((j) => j.state === 'queued')
+  return (
+    <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
+      <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">Holosoma</Link>
+      <span className="text-hair">/</span>
+      <Link href="/" className="text-graphite hover:text-ink">Shelf</Link>
+      <span className="text-hair">/</span>
+      <h1 className="truncate font-semibold">{state.piece.name} <span className="figure font-normal text-graphite">{state.piece.number}</span></h1>
+      {state.piece.sample && <span className="rounded border border-hair px-1.5 text-[12px] text-graphite">sample data</span>}
+      <span className="flex-1" />
+      {busy && <Busy key={busy.id} job={busy} />}
+      <IconButton name="Undo" hint="Ctrl Z" disabled={!state.canUndo} onClick={() => attempt(() => api.history(state.piece.id, 'undo'))}><Undo2 size={17} /></IconButton>
+      <IconButton name="Redo" hint="Ctrl Shift Z" disabled={!state.canRedo} onClick={() => attempt(() => api.history(state.piece.id, 'redo'))}><Redo2 size={17} /></IconButton>
+      <button type="button" onClick={onPalette} className="h-8 rounded-md border border-hair bg-card px-2.5 text-graphite hover:border-graphite">
+        Find a command <kbd className="figure ml-1.5 rounded border border-hair px-1 text-[12px]">Ctrl K</kbd>
+      </button>
+      <IconButton name="Keys of this station" hint="?" onClick={onKeys}><CircleHelp size={18} /></IconButton>
+    </header>
+  )
+}
+
+function Busy({ job }: { job: JobRecord }) {
+  const [now, setNow] = useState(() => Date.now())
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 500)
+    return () => clearInterval(timer)
+  }, [])
+  const elapsed = job.startedAt ? (now - Date.parse(job.startedAt)) / 1000 : 0
+  const left = job.progress > 0.04 ? (elapsed / job.progress) * (1 - job.progress) : null
+  return (
+    <div className="mr-1 flex items-center gap-2 text-[13px] text-graphite" role="status" data-testid="busy">
+      <LoaderCircle size={16} className="animate-spin text-verdigris" aria-hidden="true" />
+      <span className="max-w-64 truncate">{job.state === 'queued' ? 'Waiting: ' : ''}{job.note || job.title}</span>
+      <span className="h-1.5 w-20 overflow-hidden rounded bg-hair"><span className="block h-full bg-verdigris" style={{ width: `${Math.round(job.progress * 100)}%` }} /></span>
+      <span className="figure w-24">{clock(elapsed)}{left !== null && ` · ${clock(left)} left`}</span>
+      <IconButton name="Cancel" hint="Esc" onClick={() => attempt(() => api.cancelJob(job.id))}><X size={16} /></IconButton>
+    </div>
+  )
+}

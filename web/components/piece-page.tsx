@@ -1,0 +1,167 @@
+'use client'
+import { Tooltip } from 'radix-ui'
+import { useRouter } from 'next/navigation'
+import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
+import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import type { PieceState } from '@holosoma/engine'
+import { api } from '@/lib/api'
+import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
+import { attempt, useDesk } from '@/lib/store'
+import { JoinPanel } from '@/stations/join'
+import { MendPanel } from '@/stations/mend'
+import { ReleasePanel } from '@/stations/release'
+import { SizePanel } from '@/stations/size'
+import { SkinPanel } from '@/stations/skin'
+import { TakePanel } from '@/stations/take'
+import { TidyPanel } from '@/stations/tidy'
+import { ContactSheet } from './contact-sheet'
+import { Header } from './header'
+import { KeySheet } from './key-sheet'
+import { Ledger } from './ledger'
+import { Palette, type DeskCommand } from './palette'
+import { RouteBar } from './route-bar'
+import { StageArea } from './stage-area'
+
+/** A piece on the desk: route, stage, card, contact sheet. Nothing of the page itself scrolls. */
+export function PiecePage({ initial }: { initial: PieceState }) {
+  const ready = useFreshDesk(initial)
+  const station = useDesk((d) => d.station)
+  const error = useDesk((d) => d.error)
+  const state = useDesk((d) => d.state)
+  const set = useDesk((d) => d.set)
+  const [tab, setTab] = useState<'station' | 'ledger'>('station')
+  const [palette, setPalette] = useState(false)
+  const [keys, setKeys] = useState(false)
+  const [dropping, setDropping] = useState(false)
+  const files = useRef<HTMLInputElement>(null)
+  const router = useRouter()
+  const pieceId = initial.piece.id
+
+  useServerEvents(pieceId)
+  const go = useCallback((s: Station): void => {
+    set({ station: s, error: null, previews: [], sizing: false, sizePoints: [] })
+    setTab('station')
+    window.history.replaceState(null, '', `?station=${s}`)
+  }, [set])
+  const addFiles = (list: FileList | File[]): Promise<void> => attempt(async () => {
+    const refused: string[] = []
+    for (const file of list) await api.importFile(pieceId, file).catch((e: Error) => refused.push(e.message))
+    if (refused.length > 0) throw new Error(refused.join(' '))
+  })
+  const commands = useMemo((): DeskCommand[] => [
+    ...STATIONS.map((s, i) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: String(i + 1), run: () => go(s) })),
+    { name: 'Undo the last step', keys: 'Ctrl Z', run: () => void attempt(() => api.history(pieceId, 'undo')) },
+    { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
+    { name: 'Choose scan files…', run: () => files.current?.click() },
+    { name: 'Show the ledger', run: () => setTab('ledger') },
+    { name: 'Show the keys of this station', keys: '?', run: () => setKeys(true) },
+    { name: 'Open the report', run: () => window.open(`/pieces/${pieceId}/report`, '_blank') },
+    { name: 'Back to the shelf', run: () => router.push('/') },
+  ], [go, pieceId, router])
+  useKeys(go, pieceId, () => setPalette(true), () => setKeys(true))
+
+  if (!ready) return null
+  const failed = [...state.jobs].reverse().find((j) => j.state === 'failed' || j.state === 'done' || j.state === 'cancelled')
+  const message = error ?? (failed?.state === 'failed' ? failed.error : null)
+  const drop = (event: DragEvent): void => {
+    event.preventDefault()
+    setDropping(false)
+    if (event.dataTransfer.files.length > 0) void addFiles([...event.dataTransfer.files])
+  }
+  const panel = { take: <TakePanel onChooseFiles={() => files.current?.click()} />, tidy: <TidyPanel />, join: <JoinPanel />, skin: <SkinPanel />, mend: <MendPanel />, size: <SizePanel />, release: <ReleasePanel /> }[station]
+  return (
+    <Tooltip.Provider delayDuration={300}>
+      <div
+        className="grid h-screen grid-rows-[44px_58px_minmax(0,1fr)_108px] overflow-hidden"
+        onDragOver={(e) => {
+          e.preventDefault()
+          setDropping(true)
+        }}
+        onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)} onDrop={drop}
+      >
+        <Header onPalette={() => setPalette(true)} onKeys={() => setKeys(true)} />
+        <RouteBar onGo={go} />
+        <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_clamp(360px,32vw,460px)]">
+          <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
+            <StageArea />
+            {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files: each becomes a take</div>}
+          </section>
+          <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
+            <div role="tablist" aria-label="Card" className="flex gap-4 border-b border-hair px-5 pt-2.5">
+              {([['station', STATION_NAMES[station]], ['ledger', `Ledger ${state.steps.length}`]] as const).map(([v, label]) => (
+                <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
+              ))}
+            </div>
+            <div role="tabpanel" className="min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
+              {message && (
+                <div role="alert" className="mb-3 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2 text-[13.5px]">
+                  {message}
+                </div>
+              )}
+              {tab === 'station' ? panel : <Ledger />}
+            </div>
+          </aside>
+        </main>
+        <ContactSheet onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())} />
+        <input ref={files} type="file" multiple hidden accept={READ_EXTENSIONS.map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
+          if (e.target.files) void addFiles([...e.target.files])
+          e.target.value = ''
+        }} />
+      </div>
+      <Palette open={palette} onOpenChange={setPalette} commands={commands} />
+      <KeySheet open={keys} onOpenChange={setKeys} station={station} />
+    </Tooltip.Provider>
+  )
+}
+
+/** Lays the piece on an empty desk: what the hands did at another piece is not carried over. */
+function useFreshDesk(initial: PieceState): boolean {
+  const set = useDesk((d) => d.set)
+  const here = useDesk((d) => d.state as PieceState | null)
+  useEffect(() => {
+    const asked = new URLSearchParams(window.location.search).get('station')
+    const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
+    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], error: null })
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
+  }, [initial.piece.id, set])
+  return here?.piece.id === initial.piece.id
+}
+
+function useServerEvents(pieceId: number): void {
+  const set = useDesk((d) => d.set)
+  useEffect(() => {
+    const events = new EventSource(`/api/pieces/${pieceId}/events`)
+    events.onmessage = (event: MessageEvent<string>) => set({ state: JSON.parse(event.data) as PieceState })
+    return () => events.close()
+  }, [pieceId, set])
+}
+
+function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void, keys: () => void): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const typing = event.target instanceof HTMLInputElement && event.target.type !== 'checkbox' && event.target.type !== 'radio'
+      const { set, state, pairs, sizing, picking } = useDesk.getState()
+      const command = event.ctrlKey || event.metaKey
+      if (command && event.key.toLowerCase() === 'k') {
+        event.preventDefault()
+        palette()
+      } else if (command && event.key.toLowerCase() === 'z' && !typing) {
+        event.preventDefault()
+        void attempt(() => api.history(pieceId, event.shiftKey ? 'redo' : 'undo'))
+      } else if (!typing && !command && event.key === '?') keys()
+      else if (!typing && !command && /^[1-7]$/.test(event.key)) go(STATIONS[Number(event.key) - 1]!)
+      else if (!typing && event.key === 'Backspace' && pairs.length > 0) {
+        const last = pairs.at(-1)!
+        set({ pairs: last.a && last.b ? [...pairs.slice(0, -1), { a: last.a, b: null }] : pairs.slice(0, -1) })
+      } else if (event.key === 'Escape' && !document.querySelector('[role=dialog]')) {
+        const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
+        if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
+        else if (picking) set({ picking: false })
+        else if (running) void attempt(() => api.cancelJob(running.id))
+        else set({ error: null })
+      }
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [go, pieceId, palette, keys])
+}

@@ -1,0 +1,135 @@
+'use client'
+import { Dialog } from 'radix-ui'
+import Link from 'next/link'
+import { useRouter } from 'next/navigation'
+import { useRef, useState, type DragEvent, type FormEvent } from 'react'
+import type { Verdict } from '@holosoma/core'
+import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import { api } from '@/lib/api'
+import { STATION_NAMES, type Station } from '@/lib/stations'
+import { Thumbnail } from './thumbnail'
+import { Plain, Primary, VerdictMark } from './ui'
+
+export interface ShelfPiece {
+  readonly id: number
+  readonly name: string
+  readonly number: string
+  readonly sample: boolean
+  readonly thumb: string | null
+  readonly isMesh: boolean
+  readonly stops: readonly { station: Station; verdict: Verdict | null }[]
+  readonly text: string
+  readonly move: string
+  readonly station: Station
+  readonly facts: string
+}
+
+/** All pieces, and what each waits for. */
+export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
+  const router = useRouter()
+  const files = useRef<HTMLInputElement>(null)
+  const [error, setError] = useState<string | null>(null)
+  const [busy, setBusy] = useState<string | null>(null)
+  const [asking, setAsking] = useState(false)
+  const importFiles = async (list: File[]): Promise<void> => {
+    if (list.length === 0) return
+    setError(null)
+    const known = list.filter((f) => READ_EXTENSIONS.includes(f.name.toLowerCase().split('.').at(-1) ?? ''))
+    if (known.length === 0) {
+      setError(`“${list[0]!.name}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}.`)
+      return
+    }
+    try {
+      const { id } = await api.createPiece(known[0]!.name.replace(/\.[^.]+$/, '').slice(0, 100), '')
+      for (const file of known) {
+        setBusy(`Bringing in ${file.name}…`)
+        await api.importFile(id, file)
+      }
+      router.push(`/pieces/${id}?station=take`)
+    } catch (e) {
+      setBusy(null)
+      setError((e as Error).message)
+    }
+  }
+  const waiting = pieces.filter((p) => p.stops.some((s) => s.verdict === null)).length
+  return (
+    <div className="min-h-screen" onDragOver={(e: DragEvent) => e.preventDefault()} onDrop={(e: DragEvent) => {
+      e.preventDefault()
+      void importFiles([...e.dataTransfer.files])
+    }}>
+      <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
+        <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">Holosoma</Link><span className="text-hair">/</span><span className="font-semibold">Shelf</span>
+      </header>
+      <main className="mx-auto max-w-[1280px] px-10 py-6">
+        <div className="mb-4 flex items-end gap-4">
+          <div>
+            <h1 className="font-caption text-[28px] leading-tight font-semibold">{pieces.some((p) => p.sample) ? 'Harrow Quay Net Loft' : 'Shelf'}</h1>
+            <p className="text-graphite">{pieces.length === 0 ? 'The shelf is empty.' : `${pieces.length} ${pieces.length === 1 ? 'piece' : 'pieces'}, ${waiting} still on the way.`}{pieces.some((p) => p.sample) && <span className="figure ml-2">Sample data</span>}</p>
+          </div>
+          <span className="flex-1" />
+          <Plain className="px-4 py-2" onClick={() => files.current?.click()}>Drop or choose scan files</Plain>
+          <NewPiece open={asking} onOpenChange={setAsking} onMade={(id) => router.push(`/pieces/${id}?station=take`)} />
+        </div>
+        {error && <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">{error}</div>}
+        {busy && <p role="status" className="mb-4 text-graphite">{busy}</p>}
+        <ul className="grid grid-cols-2 gap-3.5">{pieces.map((p) => <Row key={p.id} piece={p} />)}</ul>
+        <section className="mt-8 grid grid-cols-3 gap-6 border-t border-hair pt-5 text-[13.5px] text-graphite" aria-label="How it goes">
+          <p><b className="block text-ink">Take, tidy, join</b>Two or more takes of a piece in different poses. The table goes, three picked pairs bring them together, and the join says how well it holds.</p>
+          <p><b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what was filled; then true size from calliper readings.</p>
+          <p><b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files stay as they came, and every step can be undone.</p>
+        </section>
+        <input ref={files} type="file" multiple hidden accept={READ_EXTENSIONS.map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => void importFiles([...(e.target.files ?? [])])} />
+      </main>
+    </div>
+  )
+}
+
+function Row({ piece }: { piece: ShelfPiece }) {
+  return (
+    <li className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5" data-testid="piece">
+      <Thumbnail hash={piece.thumb} colour={piece.isMesh ? '#C08A68' : '#35518C'} width={132} height={112} />
+      <div className="flex min-w-0 flex-col">
+        <h2 className="flex justify-between font-caption text-[17px] font-semibold"><Link href={`/pieces/${piece.id}`} className="truncate hover:underline">{piece.name}</Link><span className="figure font-normal text-graphite">{piece.number}</span></h2>
+        <ol className="my-2 flex items-center" aria-label="Stations">
+          {piece.stops.map((s, i) => (
+            <li key={s.station} className="flex items-center" title={STATION_NAMES[s.station]}>
+              {i > 0 && <i className="h-px w-6 bg-hair" />}<VerdictMark verdict={s.verdict} /><span className="sr-only">{STATION_NAMES[s.station]}: {s.verdict ?? 'not reached'}</span>
+            </li>
+          ))}
+        </ol>
+        <p className="line-clamp-2 font-caption text-[14.5px] leading-snug">{piece.text}</p>
+        <p className="mt-auto flex justify-between pt-1.5 text-[13px]"><Link href={`/pieces/${piece.id}?station=${piece.station}`} className="font-semibold text-verdigris hover:underline">{piece.move}</Link><span className="text-graphite">{piece.facts}</span></p>
+      </div>
+    </li>
+  )
+}
+
+function NewPiece({ open, onOpenChange, onMade }: { open: boolean; onOpenChange: (open: boolean) => void; onMade: (id: number) => void }) {
+  const [error, setError] = useState<string | null>(null)
+  const submit = async (event: FormEvent<HTMLFormElement>): Promise<void> => {
+    event.preventDefault()
+    const form = new FormData(event.currentTarget)
+    try {
+      onMade((await api.createPiece(String(form.get('name')), String(form.get('number')))).id)
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  return (
+    <Dialog.Root open={open} onOpenChange={onOpenChange}>
+      <Dialog.Trigger asChild><Primary className="!w-auto">New piece</Primary></Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-1/3 left-1/2 z-50 w-[420px] -translate-x-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
+          <Dialog.Title className="mb-3 font-caption text-[20px] font-semibold">New piece</Dialog.Title>
+          <form className="grid gap-3" onSubmit={(e) => void submit(e)}>
+            <label className="grid gap-1 text-[13px]">Name<input name="name" required maxLength={120} autoFocus className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]" /></label>
+            <label className="grid gap-1 text-[13px]">Number in your collection, if it has one<input name="number" maxLength={40} className="figure h-9 rounded-md border border-hair bg-white px-2.5" /></label>
+            {error && <p role="alert" className="text-[13px] text-madder">{error}</p>}
+            <Primary type="submit">Put it on the shelf</Primary>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}

@@ -1,0 +1,25 @@
+/** Calls the server; a refusal comes back as an Error whose message is meant for the person. */
+async function call<T>(url: string, init?: RequestInit): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(url, init)
+  } catch {
+    throw new Error('Holosoma’s server does not answer. Is it still running in its terminal?')
+  }
+  const value = (await response.json().catch(() => ({}))) as T & { error?: string }
+  if (!response.ok) throw new Error(value.error ?? 'That did not work; nothing was changed.')
+  return value
+}
+
+const json = (method: string, value: unknown): RequestInit => ({ method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
+
+export const api = {
+  createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
+  submit: (pieceId: number, job: { operation: string; params?: object; takeId?: number; takeName?: string; pose?: string }) =>
+    call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
+  importFile: (pieceId: number, file: File) =>
+    call<{ id: number; takeId: number }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
+  history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
+  cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
+  updateTake: (id: number, change: { name?: string; hidden?: boolean; locked?: boolean; fixed?: true }) => call(`/api/takes/${id}`, json('PATCH', change)),
+}

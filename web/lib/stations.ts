@@ -1,0 +1,79 @@
+import type { Verdict } from '@holosoma/core'
+import type { PieceState, StepRecord } from '@holosoma/engine'
+import { mm, percent, short } from './format'
+
+export const STATIONS = ['take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
+export type Station = (typeof STATIONS)[number]
+
+export const STATION_NAMES: Readonly<Record<Station, string>> = { take: 'Take', tidy: 'Tidy', join: 'Join', skin: 'Skin', mend: 'Mend', size: 'Size', release: 'Release' }
+
+export interface Stop {
+  readonly station: Station
+  /** null while the station has not been reached. */
+  readonly verdict: Verdict | null
+  readonly figure: string
+}
+
+const ORDER: readonly Verdict[] = ['sound', 'doubtful', 'unsound']
+const worst = (list: readonly Verdict[]): Verdict => list.reduce<Verdict>((a, b) => (ORDER.indexOf(b) > ORDER.indexOf(a) ? b : a), 'sound')
+const verdictOf = (step: StepRecord | undefined): Verdict => worst(step?.findings.map((f) => f.verdict) ?? [])
+
+/** The way of a take from its first step to where its head stands. */
+export function chainOf(state: PieceState, track: string): StepRecord[] {
+  const active = new Set(state.activeSteps)
+  return state.steps.filter((s) => s.track === track && active.has(s.id))
+}
+
+export function stops(state: PieceState): Stop[] {
+  const takes = state.takes.filter((t) => t.shape)
+  const tidied = takes.flatMap((t) => chainOf(state, `take:${t.id}`).filter((s) => s.operation.startsWith('tidy.')))
+  const points = takes.reduce((n, t) => n + t.shape!.points, 0)
+  const before = takes.reduce((n, t) => {
+    const first = chainOf(state, `take:${t.id}`)[0]
+    return n + Number(first?.figures.points ?? t.shape!.points)
+  }, 0)
+  const join = state.join
+  const mesh = state.mesh
+  const first = mesh?.chain[0]
+  const health = mesh ? [...mesh.chain].reverse().find((s) => s.figures.closed !== undefined && s.operation !== 'skin.make') : undefined
+  const size = mesh ? [...mesh.chain].reverse().find((s) => s.operation === 'size.scale') : undefined
+  const stop = (station: Station, reached: boolean, verdict: Verdict, figure: string): Stop => ({ station, verdict: reached ? verdict : null, figure: reached ? figure : '' })
+  return [
+    stop('take', takes.length > 0, 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${short(before)}`),
+    stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
+    stop('join', !!join, join?.stale ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : `${mm(Number(join?.step.figures.p95Mm ?? 0))}, ${percent(Number(join?.step.figures.overlap ?? 0), 0)}`),
+    stop('skin', !!mesh, mesh?.stale ? 'doubtful' : verdictOf(first), mesh?.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),
+    stop('mend', !!health, verdictOf(health), health?.figures.closed ? 'closed' : `${health?.figures.holes} ${Number(health?.figures.holes) === 1 ? 'hole' : 'holes'}`),
+    stop('size', !!size, verdictOf(size), `× ${Number(Number(size?.figures.factor ?? 1).toPrecision(5))}`),
+    stop('release', false, 'sound', ''),
+  ]
+}
+
+/** What the piece waits for, in a sentence and a button's words; the shelf and the card share it. */
+export function nextMove(state: PieceState): { text: string; move: string; station: Station } {
+  const takes = state.takes.filter((t) => t.shape)
+  const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
+  if (running) return { text: `${running.title}: ${Math.round(running.progress * 100)} %.`, move: 'Watch or cancel', station: stationOfTrack(running.track, running.request.kind === 'operation' ? running.request.operation : '') }
+  if (state.mesh) {
+    const last = [...state.mesh.chain].reverse().find((s) => s.findings.length > 0)
+    const text = state.mesh.stale ? 'The takes or their join changed after this skin was made.' : last?.findings[0]?.text ?? 'The skin is made.'
+    if (state.mesh.stale) return { text, move: 'Make the skin again', station: 'skin' }
+    if (!state.mesh.chain.some((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')) return { text, move: 'Check its health', station: 'mend' }
+    if (!state.mesh.chain.some((s) => s.operation === 'size.scale')) return { text, move: 'Check its size', station: 'size' }
+    return { text, move: 'Open the release', station: 'release' }
+  }
+  if (takes.length === 0) return { text: 'No takes yet: put the piece on the bench, or drop scan files.', move: 'Take it', station: 'take' }
+  if (state.join && !state.join.stale) return { text: state.join.step.findings[0]?.text ?? 'The takes are joined.', move: 'Make the skin', station: 'skin' }
+  const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && !chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.')))
+  if (untidied.length > 0) return { text: `${untidied.length === takes.length ? 'The takes' : untidied.map((t) => `“${t.name}”`).join(', ')} still ${untidied.length === 1 && takes.length > 1 ? 'holds' : 'hold'} the table.`, move: 'Tidy the takes', station: 'tidy' }
+  if (takes.length > 1) return { text: `${takes.length} tidy takes wait to be joined.`, move: 'Join the takes', station: 'join' }
+  return { text: 'One take is here and tidy.', move: 'Make the skin', station: 'skin' }
+}
+
+function stationOfTrack(track: string, operation: string): Station {
+  if (operation.startsWith('tidy.')) return 'tidy'
+  if (track.startsWith('take:')) return 'take'
+  if (track === 'join') return 'join'
+  if (operation.startsWith('mend.')) return 'mend'
+  return operation.startsWith('size.') ? 'size' : 'skin'
+}

@@ -1,0 +1,81 @@
+'use client'
+import { create } from 'zustand'
+import type { PieceState } from '@holosoma/engine'
+import type { Station } from './stations'
+
+export type View = 'takes' | 'residual' | 'surface' | 'evidence'
+
+export interface Pin {
+  readonly takeId: number
+  readonly at: readonly [number, number, number]
+}
+
+/** Two ends of one picked pair; either may still be missing. */
+export interface PickedPair {
+  readonly a: Pin | null
+  readonly b: Pin | null
+}
+
+export interface SizePoint {
+  readonly at: readonly [number, number, number]
+}
+
+export interface Reading {
+  readonly from: readonly [number, number, number]
+  readonly to: readonly [number, number, number]
+  readonly readingMm: number
+  readonly uncertaintyMm: number
+}
+
+/** Points about to go, by full index of the take's shape; what is painted is what goes. */
+export interface PreviewCut {
+  readonly takeId: number
+  readonly shapeHash: string
+  readonly operation: string
+  readonly params: object
+  readonly bits: Uint8Array
+  readonly count: number
+  readonly text: string
+}
+
+interface Desk {
+  state: PieceState
+  station: Station
+  view: View
+  selectedTake: number | null
+  picking: boolean
+  pairs: readonly PickedPair[]
+  sizing: boolean
+  sizePoints: readonly SizePoint[]
+  readings: readonly Reading[]
+  previews: readonly PreviewCut[]
+  error: string | null
+  set(change: Partial<Desk>): void
+}
+
+/** What is on the desk: the piece as the server knows it, and what the hands are doing. */
+export const useDesk = create<Desk>()((set) => ({
+  state: null as unknown as PieceState,
+  station: 'take',
+  view: 'takes',
+  selectedTake: null,
+  picking: false,
+  pairs: [],
+  sizing: false,
+  sizePoints: [],
+  readings: [],
+  previews: [],
+  error: null,
+  set: (change) => set(change),
+}))
+
+/** Runs an action and shows its refusal where the person is looking. */
+export async function attempt(action: () => Promise<unknown>): Promise<void> {
+  const { set } = useDesk.getState()
+  set({ error: null })
+  try {
+    await action()
+  } catch (error) {
+    set({ error: (error as Error).message })
+  }
+}

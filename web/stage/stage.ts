@@ -1,0 +1,368 @@
+import {
+  BufferAttribute, BufferGeometry, Group, Matrix4, Mesh, OrthographicCamera, Points, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, SpriteMaterial, CanvasTexture, MOUSE,
+  type ShaderMaterial,
+} from 'three'
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import type { DrawData } from '@/workers/geometry.worker'
+import { buildFloor, niceStep } from './floor'
+import { meshMaterial, pointMaterial } from './materials'
+
+export interface Layer {
+  readonly key: string
+  readonly data: DrawData
+  readonly colour: string
+  /** Row-major 4×4, mm; null for the identity. */
+  readonly rows: number[][] | null
+  /** 1 per preview point that is selected. */
+  readonly mark?: Uint8Array | null
+  /** sRGB per preview point, instead of the pigment. */
+  readonly tint?: Uint8Array | null
+  readonly showEvidence?: boolean
+}
+
+export interface StagePin {
+  readonly at: readonly [number, number, number]
+  readonly text: string
+  readonly colour: string
+}
+
+export interface Ray {
+  readonly origin: [number, number, number]
+  readonly direction: [number, number, number]
+  /** Millimetres that eight screen pixels cover. */
+  readonly radiusMm: number
+}
+
+export interface CameraPose {
+  readonly direction: readonly [number, number, number]
+  readonly up: readonly [number, number, number]
+  readonly zoom: number
+  /** Offset of the target from the middle of what is shown, mm. */
+  readonly offset: readonly [number, number, number]
+}
+
+const POINT_PX = 2.4
+/** Points drawn while the view moves; all of them when it rests. */
+const MOVING_POINTS = 60_000
+const BAR_PX = 110
+
+interface Built { layer: Layer; object: Points | Mesh; material: ShaderMaterial }
+
+/**
+ * The 3D view: orthographic, so that a millimetre is the same everywhere and the scale bar is always right. Draws only when something changed,
+ * and fewer points while the view moves.
+ */
+export class Stage {
+  private readonly renderer: WebGLRenderer
+  private readonly scene = new Scene()
+  private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10)
+  private readonly controls: OrbitControls
+  private readonly shapes = new Group()
+  private readonly pins = new Group()
+  private floor: Group | null = null
+  private readonly built = new Map<string, Built>()
+  private readonly middle = new Vector3()
+  private radius = 60
+  private fitted = ''
+  private queued = false
+  private moving = false
+  private restTimer: ReturnType<typeof setTimeout> | undefined
+  private quiet = false
+  onCamera: ((pose: CameraPose) => void) | null = null
+  onScale: ((bar: { px: number; mm: number }) => void) | null = null
+  onDrawn: (() => void) | null = null
+
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true })
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio))
+    this.camera.up.set(0, 0, 1)
+    this.scene.add(this.shapes, this.pins)
+    this.controls = new OrbitControls(this.camera, canvas)
+    this.controls.enableDamping = false
+    this.controls.zoomToCursor = true
+    this.controls.mouseButtons = { LEFT: MOUSE.ROTATE, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.PAN }
+    this.controls.addEventListener('change', () => this.moved())
+    this.place(new Vector3(0.55, -0.95, 0.75).normalize())
+  }
+
+  resize(width: number, height: number): void {
+    if (width < 2 || height < 2) return
+    this.renderer.setSize(width, height, false)
+    this.frame()
+    this.draw()
+  }
+
+  setLayers(layers: readonly Layer[]): void {
+    const keep = new Set(layers.map((l) => l.key))
+    for (const [key, b] of this.built) if (!keep.has(key)) this.remove(key, b)
+    for (const layer of layers) {
+      const old = this.built.get(layer.key)
+      if (old && old.layer.data === layer.data) this.update(old, layer)
+      else {
+        if (old) this.remove(layer.key, old)
+        this.add(layer)
+      }
+    }
+    const shown = [...keep].sort().join()
+    if (shown !== this.fitted && layers.length > 0) {
+      this.fitted = shown
+      this.fit()
+    }
+    this.draw()
+  }
+
+  private add(layer: Layer): void {
+    const { data } = layer
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(data.positions, 3))
+    geometry.setAttribute('normal', new BufferAttribute(data.normals, 3))
+    let object: Points | Mesh
+    let material: ShaderMaterial
+    if (data.kind === 'mesh') {
+      geometry.setIndex(new BufferAttribute(data.indices!, 1))
+      geometry.setAttribute('evidence', new BufferAttribute(Float32Array.from(data.evidence ?? new Uint8Array(data.positions.length / 3)), 1))
+      material = meshMaterial(layer.colour)
+      object = new Mesh(geometry, material)
+    } else {
+      material = pointMaterial(layer.colour, POINT_PX * this.renderer.getPixelRatio())
+      geometry.setAttribute('mark', new BufferAttribute(new Uint8Array(data.positions.length / 3), 1))
+      geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(data.positions.length), 3, true))
+      object = new Points(geometry, material)
+    }
+    object.matrixAutoUpdate = false
+    object.frustumCulled = false
+    const built = { layer, object, material }
+    this.built.set(layer.key, built)
+    this.shapes.add(object)
+    this.update(built, layer)
+  }
+
+  private update(built: Built, layer: Layer): void {
+    built.layer = layer
+    built.material.uniforms.pigment!.value.set(layer.colour)
+    if (layer.rows) built.object.matrix.set(...(layer.rows.flat() as Parameters<Matrix4['set']>))
+    else built.object.matrix.identity()
+    if (built.layer.data.kind === 'mesh') {
+      built.material.uniforms.showEvidence!.value = layer.showEvidence ? 1 : 0
+      return
+    }
+    const { geometry } = built.object
+    const mark = geometry.getAttribute('mark') as BufferAttribute
+    if (layer.mark) (mark.array as Uint8Array).set(layer.mark)
+    else (mark.array as Uint8Array).fill(0)
+    mark.needsUpdate = true
+    built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
+    if (layer.tint) {
+      const tint = geometry.getAttribute('tint') as BufferAttribute
+      ;(tint.array as Uint8Array).set(layer.tint)
+      tint.needsUpdate = true
+    }
+  }
+
+  private remove(key: string, built: Built): void {
+    this.shapes.remove(built.object)
+    built.object.geometry.dispose()
+    built.material.dispose()
+    this.built.delete(key)
+  }
+
+  setPins(pins: readonly StagePin[]): void {
+    for (const child of [...this.pins.children]) {
+      const sprite = child as Sprite
+      sprite.material.map?.dispose()
+      sprite.material.dispose()
+      this.pins.remove(child)
+    }
+    for (const pin of pins) this.pins.add(pinSprite(pin))
+    this.sizePins()
+    this.draw()
+  }
+
+  /** Brings all that is shown into view, floor under it. */
+  fit(): void {
+    const box = new Box3()
+    for (const { object } of this.built.values()) {
+      object.geometry.computeBoundingBox()
+      box.union(object.geometry.boundingBox!.clone().applyMatrix4(object.matrix))
+    }
+    if (box.isEmpty()) return
+    box.getCenter(this.middle)
+    this.radius = Math.max(1e-6, box.getSize(new Vector3()).length() / 2)
+    if (this.floor) this.scene.remove(this.floor)
+    this.floor = buildFloor(this.radius, box.min.z)
+    this.floor.position.x = this.middle.x
+    this.floor.position.y = this.middle.y
+    this.scene.add(this.floor)
+    this.controls.target.copy(this.middle)
+    this.camera.zoom = 1
+    this.place(this.camera.position.clone().sub(this.controls.target).lengthSq() > 0 ? this.direction() : new Vector3(0.55, -0.95, 0.75).normalize())
+    this.frame()
+    this.draw()
+  }
+
+  private lastDirection = new Vector3(0.55, -0.95, 0.75).normalize()
+  private direction(): Vector3 {
+    return this.lastDirection.clone()
+  }
+
+  private place(direction: Vector3): void {
+    this.lastDirection.copy(direction)
+    this.camera.position.copy(this.controls.target).addScaledVector(direction, this.radius * 8)
+    this.camera.near = 0
+    this.camera.far = this.radius * 16
+    this.controls.update()
+  }
+
+  private frame(): void {
+    const size = this.renderer.getSize(new Vector2())
+    const aspect = size.x / Math.max(1, size.y)
+    const half = this.radius * 1.12
+    this.camera.top = aspect > 1 ? half : half / aspect
+    this.camera.bottom = -this.camera.top
+    this.camera.right = this.camera.top * aspect
+    this.camera.left = -this.camera.right
+    this.camera.updateProjectionMatrix()
+    this.sizePins()
+    this.reportScale()
+  }
+
+  /** Millimetres one CSS pixel covers; the same all over the view. */
+  private mmPerPixel(): number {
+    return (this.camera.top - this.camera.bottom) / this.camera.zoom / Math.max(1, this.canvas.clientHeight)
+  }
+
+  private reportScale(): void {
+    const perPixel = this.mmPerPixel()
+    if (!(perPixel > 0) || !Number.isFinite(perPixel)) return
+    const mm = niceStep(BAR_PX * perPixel * 0.8)
+    this.onScale?.({ px: mm / perPixel, mm })
+  }
+
+  private sizePins(): void {
+    const s = this.mmPerPixel()
+    for (const pin of this.pins.children) pin.scale.set(34 * s, 42 * s, 1)
+  }
+
+  private moved(): void {
+    this.lastDirection.copy(this.camera.position).sub(this.controls.target).normalize()
+    this.sizePins()
+    this.reportScale()
+    this.moving = true
+    clearTimeout(this.restTimer)
+    this.restTimer = setTimeout(() => {
+      this.moving = false
+      this.draw()
+    }, 160)
+    if (!this.quiet) this.onCamera?.(this.pose())
+    this.draw()
+  }
+
+  pose(): CameraPose {
+    const offset = this.controls.target.clone().sub(this.middle).divideScalar(this.radius)
+    return { direction: this.lastDirection.toArray(), up: this.camera.up.toArray(), zoom: this.camera.zoom, offset: offset.toArray() }
+  }
+
+  /** Follows another stage: same zoom and direction about its own middle. */
+  follow(pose: CameraPose): void {
+    this.quiet = true
+    this.camera.zoom = pose.zoom
+    this.controls.target.copy(this.middle)
+    this.place(new Vector3(...pose.direction))
+    this.camera.updateProjectionMatrix()
+    this.moved()
+    this.quiet = false
+  }
+
+  orbit(dx: number, dy: number): void {
+    const direction = this.lastDirection.clone().applyQuaternion(new Quaternion().setFromAxisAngle(new Vector3(0, 0, 1), dx))
+    const side = new Vector3().crossVectors(new Vector3(0, 0, 1), direction).normalize()
+    const tilted = direction.clone().applyQuaternion(new Quaternion().setFromAxisAngle(side, dy))
+    this.place(Math.abs(tilted.z) < 0.995 ? tilted : direction)
+    this.moved()
+  }
+
+  pan(dx: number, dy: number): void {
+    const s = this.mmPerPixel()
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0)
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1)
+    this.controls.target.addScaledVector(right, dx * s).addScaledVector(up, dy * s)
+    this.place(this.lastDirection.clone())
+    this.moved()
+  }
+
+  zoomBy(factor: number): void {
+    this.camera.zoom = Math.min(400, Math.max(0.2, this.camera.zoom * factor))
+    this.camera.updateProjectionMatrix()
+    this.moved()
+  }
+
+  /** The ray under a point of the canvas (CSS pixels from its corner), in world coordinates. */
+  ray(x: number, y: number): Ray {
+    const nx = (x / this.canvas.clientWidth) * 2 - 1
+    const ny = 1 - (y / this.canvas.clientHeight) * 2
+    this.camera.updateMatrixWorld()
+    const from = new Vector3(nx, ny, -1).unproject(this.camera)
+    const to = new Vector3(nx, ny, 1).unproject(this.camera)
+    const direction = to.sub(from).normalize()
+    return { origin: from.toArray(), direction: direction.toArray(), radiusMm: 8 * this.mmPerPixel() }
+  }
+
+  /** Where a world point falls on the canvas, CSS pixels; tests and labels use it. */
+  screen(at: readonly [number, number, number]): { x: number; y: number } {
+    this.camera.updateMatrixWorld()
+    const v = new Vector3(...at).project(this.camera)
+    return { x: ((v.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - v.y) / 2) * this.canvas.clientHeight }
+  }
+
+  draw(): void {
+    if (this.queued) return
+    this.queued = true
+    requestAnimationFrame(() => {
+      this.queued = false
+      for (const { object, layer } of this.built.values()) {
+        if (layer.data.kind !== 'cloud') continue
+        const n = layer.data.positions.length / 3
+        object.geometry.setDrawRange(0, this.moving ? Math.min(n, Math.ceil(MOVING_POINTS / this.built.size)) : n)
+      }
+      this.renderer.render(this.scene, this.camera)
+      this.onDrawn?.()
+    })
+  }
+
+  dispose(): void {
+    clearTimeout(this.restTimer)
+    for (const [key, b] of [...this.built]) this.remove(key, b)
+    this.controls.dispose()
+    this.renderer.dispose()
+  }
+}
+
+function pinSprite(pin: StagePin): Sprite {
+  const canvas = document.createElement('canvas')
+  canvas.width = 68
+  canvas.height = 84
+  const g = canvas.getContext('2d')!
+  g.fillStyle = pin.colour
+  g.strokeStyle = '#FBF9F4'
+  g.lineWidth = 4
+  g.beginPath()
+  g.moveTo(34, 82)
+  g.lineTo(24, 52)
+  g.lineTo(44, 52)
+  g.closePath()
+  g.fill()
+  g.beginPath()
+  g.arc(34, 32, 25, 0, Math.PI * 2)
+  g.fill()
+  g.stroke()
+  g.fillStyle = '#FFFFFF'
+  g.font = '600 28px "Instrument Sans Variable", sans-serif'
+  g.textAlign = 'center'
+  g.textBaseline = 'middle'
+  g.fillText(pin.text, 34, 34)
+  const sprite = new Sprite(new SpriteMaterial({ map: new CanvasTexture(canvas), transparent: true, depthTest: false }))
+  sprite.center.set(0.5, 0.02)
+  sprite.position.set(...(pin.at as [number, number, number]))
+  sprite.renderOrder = 10
+  return sprite
+}

@@ -1,0 +1,67 @@
+'use client'
+import { useEffect, useState } from 'react'
+import { predictBytes, predictFaces } from '@holosoma/core/fuse/predict'
+import { FigureTable, Findings } from '@/components/finding'
+import { Group, NumberField, positiveNumber, Primary } from '@/components/ui'
+import { api } from '@/lib/api'
+import { clock, megabytes, short } from '@/lib/format'
+import { geometry } from '@/lib/geometry'
+import { attempt, useDesk } from '@/lib/store'
+
+/** Seconds a million faces take where nothing has been measured yet. */
+const USUAL_SECONDS_PER_MILLION = 9
+
+/** One surface: spacing against triangles, time and memory; evidence shown. */
+export function SkinPanel() {
+  const state = useDesk((d) => d.state)
+  const set = useDesk((d) => d.set)
+  const [spacing, setSpacing] = useState('0.5')
+  const [closed, setClosed] = useState(true)
+  const [area, setArea] = useState<number | null>(null)
+  const takes = state.takes.filter((t) => t.shape)
+  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const ready = takes.length === 1 || (state.join && !state.join.stale)
+  const key = takes.map((t) => t.shape!.hash).join()
+  const join = state.join
+  useEffect(() => {
+    let current = true
+    if (key !== '') geometry().area(takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null }))).then((a) => current && setArea(a), () => undefined)
+    return () => {
+      current = false
+    }
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the shapes' hashes say it all
+  }, [key, join?.step.id])
+  const s = positiveNumber(spacing)
+  const earlier = [...state.steps].reverse().find((x) => x.operation === 'skin.make')
+  const perFace = earlier ? earlier.durationMs / 1000 / Number(earlier.figures.faces) : USUAL_SECONDS_PER_MILLION / 1e6
+  const first = state.mesh?.chain[0]
+  const make = (): Promise<void> => attempt(async () => {
+    if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
+    await api.submit(state.piece.id, { operation: 'skin.make', params: { spacingMm: s, closed } })
+    set({ view: 'surface' })
+  })
+  return (
+    <>
+      <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
+      {first && first.operation === 'skin.make' && <Findings findings={first.findings} />}
+      {!ready && <p className="font-caption text-[16px]">{takes.length === 0 ? 'There is no take yet.' : 'Join the takes first; a skin over takes that do not fit has double walls.'}</p>}
+      {state.mesh?.stale && <p className="my-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">The takes or their join changed after this skin was made.</p>}
+      <div className="mt-2 grid gap-2">
+        <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setSpacing(e.target.value)} />
+        <label className="flex items-center justify-between text-[13px]">Close what no take saw <input type="checkbox" checked={closed} onChange={(e) => setClosed(e.target.checked)} className="h-4 w-4 accent-verdigris" /></label>
+      </div>
+      {s !== null && area !== null && ready && (
+        <FigureTable figures={[
+          { label: 'Triangles, about', value: short(predictFaces(area, s)), rule: '9 triangles for each square of the spacing' },
+          { label: 'Time, about', value: clock(Math.max(1, perFace * predictFaces(area, s))), rule: earlier ? 'from the last skin on this machine' : 'a usual machine' },
+          { label: 'Memory, about', value: megabytes(predictBytes(area, s)) },
+        ]} />
+      )}
+      <Primary disabled={busy || !ready} onClick={make}>{state.mesh ? 'Make the skin again' : 'Make the skin'}</Primary>
+      {state.mesh && <Primary className="mt-2" onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>}
+      <Group title="What the marks mean">
+        <p className="text-[13px] text-graphite">Measured: plain clay. Carried from close by: fine dots. Invented to close a gap: open hatch. Half the spacing makes four times the triangles.</p>
+      </Group>
+    </>
+  )
+}

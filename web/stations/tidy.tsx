@@ -1,0 +1,101 @@
+'use client'
+import { useState } from 'react'
+import type { TakeState } from '@holosoma/engine'
+import { Findings } from '@/components/finding'
+import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
+import { api } from '@/lib/api'
+import { grouped, percent } from '@/lib/format'
+import { geometry } from '@/lib/geometry'
+import { chainOf } from '@/lib/stations'
+import { attempt, useDesk } from '@/lib/store'
+
+interface Act { operation: 'tidy.trimTable' | 'tidy.removeStrays'; params: object; verb: string }
+
+/** Only the piece remains: what would go is painted first, then cut. */
+export function TidyPanel() {
+  const state = useDesk((d) => d.state)
+  const previews = useDesk((d) => d.previews)
+  const selected = useDesk((d) => d.selectedTake)
+  const set = useDesk((d) => d.set)
+  const [offset, setOffset] = useState('0.6')
+  const [gap, setGap] = useState('2')
+  const [looking, setLooking] = useState(false)
+  const takes = state.takes.filter((t) => t.shape && !t.locked)
+  const current = state.takes.find((t) => t.id === selected && t.shape) ?? state.takes.find((t) => t.shape)
+  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const tidied = (t: TakeState): boolean => chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.'))
+  const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && !tidied(t))
+  const findings = current ? chainOf(state, `take:${current.id}`).filter((s) => s.operation.startsWith('tidy.')).flatMap((s) => s.findings) : []
+  const preview = previews.find((p) => p.takeId === current?.id && p.shapeHash === current?.shape?.hash)
+
+  const table = (): Act | null => {
+    const v = Number(offset.replace(',', '.'))
+    return Number.isFinite(v) && v >= 0 ? { operation: 'tidy.trimTable', params: { offsetMm: v }, verb: 'Cut the table' } : null
+  }
+  const strays = (): Act | null => {
+    const v = positiveNumber(gap)
+    return v === null ? null : { operation: 'tidy.removeStrays', params: { gapMm: v }, verb: 'Remove strays' }
+  }
+  const look = (act: Act | null): Promise<void> => attempt(async () => {
+    if (!act) throw new Error('Give the distance in mm, as a number.')
+    if (!current?.shape) throw new Error('Choose a take on the contact sheet first.')
+    setLooking(true)
+    try {
+      const found = await geometry().previewCut(current.shape.hash, act.operation, act.params)
+      if ('error' in found) throw new Error(found.error)
+      set({ previews: [{ takeId: current.id, shapeHash: current.shape.hash, operation: act.operation, params: act.params, ...found }] })
+    } finally {
+      setLooking(false)
+    }
+  })
+  const apply = (): Promise<void> => attempt(async () => {
+    await api.submit(state.piece.id, { operation: preview!.operation, params: preview!.params, takeId: preview!.takeId })
+    set({ previews: [] })
+  })
+  const tidyAll = (): Promise<void> => attempt(async () => {
+    for (const take of untidied) {
+      await api.submit(state.piece.id, { operation: 'tidy.trimTable', params: {}, takeId: take.id })
+    }
+    set({ previews: [] })
+  })
+  return (
+    <>
+      <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is only the piece left?</h2>
+      {!current && <p className="font-caption text-[16px]">There is no take to tidy yet.</p>}
+      {preview ? (
+        <section aria-label="Preview" data-testid="preview">
+          <p className="font-caption text-[16px] leading-[1.42]">{preview.text}</p>
+          <p className="figure mt-1 text-[13px] text-graphite">{grouped(preview.count)} of {grouped(current!.shape!.points)} points ({percent(preview.count / current!.shape!.points)}) would go, hatched in blue</p>
+          <div className="mt-3 grid gap-2">
+            <Primary disabled={busy || preview.count === 0} onClick={apply}>{preview.operation === 'tidy.trimTable' ? 'Cut' : 'Remove'} {grouped(preview.count)} points</Primary>
+            <Plain onClick={() => set({ previews: [] })}>Leave them</Plain>
+          </div>
+        </section>
+      ) : (
+        current && (
+          <>
+            {findings.length > 0 ? <Findings findings={findings} /> : <p className="font-caption text-[16px]">“{current.name}” is as it was taken: {grouped(current.shape!.points)} points.</p>}
+            <div className="mt-3">
+              {untidied.length > 0
+                ? <Primary disabled={busy} onClick={tidyAll}>{untidied.length === 1 ? `Cut the table from “${untidied[0]!.name}”` : `Cut the table from all ${untidied.length} takes`}</Primary>
+                : <Primary disabled={busy} onClick={() => set({ station: takes.length > 1 ? 'join' : 'skin' })}>Go on to {takes.length > 1 ? 'Join' : 'Skin'}</Primary>}
+            </div>
+          </>
+        )
+      )}
+      {current && (
+        <div className="mt-3">
+          <Group title="Table" open>
+            <NumberField label="Cut above the table" unit="mm" value={offset} onChange={(e) => setOffset(e.target.value)} />
+            <Plain disabled={looking || current.locked} onClick={() => look(table())}>{looking ? 'Looking…' : 'Show what the table would take'}</Plain>
+          </Group>
+          <Group title="Strays" open>
+            <NumberField label="Apart by more than" unit="mm" value={gap} onChange={(e) => setGap(e.target.value)} />
+            <Plain disabled={looking || current.locked} onClick={() => look(strays())}>{looking ? 'Looking…' : 'Show the strays'}</Plain>
+          </Group>
+          {current.locked && <p className="text-[13px] text-graphite">“{current.name}” is locked; nothing can change it.</p>}
+        </div>
+      )}
+    </>
+  )
+}

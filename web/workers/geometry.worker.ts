@@ -1,0 +1,154 @@
+import { expose, transfer } from 'comlink'
+import { isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, transformPoints, vertexNormals, type PointCloud, type Selection, type Shape } from '@holosoma/core'
+import { KdTree } from '@holosoma/core/spatial/kd-tree'
+import { thinEvenly } from '@holosoma/core/cloud/thin'
+
+/** What the stage needs to draw a shape. */
+export interface DrawData {
+  kind: 'cloud' | 'mesh'
+  positions: Float32Array
+  normals: Float32Array
+  indices: Uint32Array | null
+  evidence: Uint8Array | null
+  colours: Uint8Array | null
+}
+
+export interface Hit {
+  at: [number, number, number]
+  distance: number
+}
+
+const KEPT = 6
+const full = new Map<string, Promise<Shape>>()
+const previews = new Map<string, Promise<Shape>>()
+
+async function fetchShape(hash: string, as: 'whole' | 'preview'): Promise<Shape> {
+  const cache = as === 'whole' ? full : previews
+  let shape = cache.get(hash)
+  if (!shape) {
+    shape = fetch(`/api/shapes/${hash}${as === 'preview' ? '?as=preview' : ''}`).then(async (r) => {
+      if (!r.ok) throw new Error('The shape could not be loaded.')
+      return readGlb(new Uint8Array(await r.arrayBuffer()))
+    })
+    shape.catch(() => cache.delete(hash))
+    cache.set(hash, shape)
+    // The oldest goes; a take of a million points is 24 MB.
+    if (cache.size > KEPT) cache.delete(cache.keys().next().value!)
+  }
+  return shape
+}
+
+const worker = {
+  /** Arrays of the preview, ready to draw. */
+  async draw(hash: string): Promise<DrawData> {
+    const shape = await fetchShape(hash, 'preview')
+    const data: DrawData = {
+      kind: shape.kind, positions: shape.positions.slice(), normals: shape.normals?.slice() ?? (shape.kind === 'mesh' ? vertexNormals(shape) : new Float32Array(shape.positions.length)),
+      indices: shape.kind === 'mesh' ? shape.indices.slice() : null, evidence: shape.kind === 'mesh' ? shape.evidence?.slice() ?? null : null, colours: shape.colours?.slice() ?? null,
+    }
+    return transfer(data, [data.positions.buffer, data.normals.buffer, ...(data.indices ? [data.indices.buffer] : []), ...(data.evidence ? [data.evidence.buffer] : []), ...(data.colours ? [data.colours.buffer] : [])])
+  },
+
+  /** Nearest point of the full data under a ray, in the shape's own coordinates; `radiusMm` is how far off the ray a point may lie. */
+  async pick(hash: string, origin: [number, number, number], direction: [number, number, number], radiusMm: number): Promise<Hit | null> {
+    const shape = await fetchShape(hash, 'whole')
+    return shape.kind === 'cloud' ? pickPoint(shape.positions, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
+  },
+
+  /** Runs a tidy operation without applying it: what would go, as bits over the full data. */
+  async previewCut(hash: string, operation: string, params: object): Promise<{ bits: Uint8Array; count: number; text: string } | { error: string }> {
+    try {
+      const take = await fetchShape(hash, 'whole')
+      const { outputs, figures, findings } = await runOperation(operationNamed(operation), { take }, { ...params, apply: false }, quietContext())
+      const selection = outputs.selection as Selection
+      return { bits: selection.bits, count: Number(figures.cut), text: findings[0]?.text ?? '' }
+    } catch (error) {
+      if (isGeometryError(error)) return { error: error.message }
+      throw error
+    }
+  },
+
+  /** Distance of each preview point of one take to the nearest point of the others, all through their motions, mm. */
+  async residuals(hash: string, rows: number[][], others: { hash: string; rows: number[][] }[], limitMm: number): Promise<Float32Array> {
+    const own = await fetchShape(hash, 'preview')
+    const p = transformPoints(motionFromRows(rows, 'take'), own.positions)
+    const out = new Float32Array(p.length / 3).fill(NaN)
+    for (const other of others) {
+      const shape = (await fetchShape(other.hash, 'whole')) as PointCloud
+      const q = transformPoints(motionFromRows(other.rows, 'take'), shape.positions)
+      const normals = shape.normals ? transformPoints(turnOnly(other.rows), shape.normals) : null
+      const tree = new KdTree(q)
+      for (let i = 0; i < out.length; i++) {
+        const j = tree.nearest(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, limitMm * limitMm)
+        if (j < 0) continue
+        const d = normals
+          ? Math.abs(normals[j * 3]! * (p[i * 3]! - q[j * 3]!) + normals[j * 3 + 1]! * (p[i * 3 + 1]! - q[j * 3 + 1]!) + normals[j * 3 + 2]! * (p[i * 3 + 2]! - q[j * 3 + 2]!))
+          : Math.sqrt(tree.lastDistance2)
+        if (Number.isNaN(out[i]!) || d < out[i]!) out[i] = d
+      }
+    }
+    return transfer(out, [out.buffer])
+  },
+
+  /** Area of the surface the takes show together, mm²: cells the points fall in; a surface at random slant meets 1.5 cells a cell area. */
+  async area(takes: { hash: string; rows: number[][] | null }[]): Promise<number> {
+    const parts = await Promise.all(takes.map(async (t) => {
+      const { positions } = await fetchShape(t.hash, 'preview')
+      return t.rows ? transformPoints(motionFromRows(t.rows, 'take'), positions) : positions
+    }))
+    const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
+    parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
+    const cell = 2
+    return (thinEvenly({ kind: 'cloud', positions: all }, cell).length * cell * cell) / 1.5
+  },
+}
+
+function turnOnly(rows: number[][]): Float64Array {
+  const m = motionFromRows(rows, 'take')
+  m[3] = 0
+  m[7] = 0
+  m[11] = 0
+  return m
+}
+
+function pickPoint(p: Float32Array, o: readonly number[], d: readonly number[], radius: number): Hit | null {
+  const limit = radius * radius
+  // The nearest along the ray among those close to it; a little depth counts less than being closer to the ray.
+  let best = Infinity
+  let at = -1
+  for (let i = 0; i < p.length; i += 3) {
+    const x = p[i]! - o[0]!, y = p[i + 1]! - o[1]!, z = p[i + 2]! - o[2]!
+    const t = x * d[0]! + y * d[1]! + z * d[2]!
+    const off = x * x + y * y + z * z - t * t
+    if (off > limit || t < 0) continue
+    const score = t + 4 * Math.sqrt(Math.max(0, off))
+    if (score < best) { best = score; at = i }
+  }
+  return at < 0 ? null : { at: [p[at]!, p[at + 1]!, p[at + 2]!], distance: best }
+}
+
+/** Möller and Trumbore 1997 over all faces: a million take a few hundredths of a second, so no tree is kept. */
+function pickFace(p: Float32Array, indices: Uint32Array, o: readonly number[], d: readonly number[]): Hit | null {
+  let best = Infinity
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const hx = d[1]! * vz - d[2]! * vy, hy = d[2]! * vx - d[0]! * vz, hz = d[0]! * vy - d[1]! * vx
+    const det = ux * hx + uy * hy + uz * hz
+    if (det > -1e-12 && det < 1e-12) continue
+    const f = 1 / det
+    const sx = o[0]! - p[a]!, sy = o[1]! - p[a + 1]!, sz = o[2]! - p[a + 2]!
+    const u = f * (sx * hx + sy * hy + sz * hz)
+    if (u < 0 || u > 1) continue
+    const qx = sy * uz - sz * uy, qy = sz * ux - sx * uz, qz = sx * uy - sy * ux
+    const v = f * (d[0]! * qx + d[1]! * qy + d[2]! * qz)
+    if (v < 0 || u + v > 1) continue
+    const t = f * (vx * qx + vy * qy + vz * qz)
+    if (t > 0 && t < best) best = t
+  }
+  return best === Infinity ? null : { at: [o[0]! + best * d[0]!, o[1]! + best * d[1]!, o[2]! + best * d[2]!], distance: best }
+}
+
+export type GeometryWorker = typeof worker
+expose(worker)
