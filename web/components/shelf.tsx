@@ -87,7 +87,10 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
 function Row({ piece }: { piece: ShelfPiece }) {
   return (
     <li className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5" data-testid="piece">
-      <Thumbnail hash={piece.thumb} colour={piece.isMesh ? '#C08A68' : '#35518C'} width={132} height={112} />
+      <div className="relative">
+        <Thumbnail hash={piece.thumb} colour={piece.isMesh ? '#C08A68' : '#35518C'} width={132} height={112} />
+        {!piece.thumb && <span className="absolute inset-0 grid place-items-center px-4 text-center text-[12.5px] text-graphite">not taken yet</span>}
+      </div>
       <div className="flex min-w-0 flex-col">
         <h2 className="flex justify-between font-caption text-[17px] font-semibold"><Link href={`/pieces/${piece.id}`} className="truncate hover:underline">{piece.name}</Link><span className="figure font-normal text-graphite">{piece.number}</span></h2>
         <ol className="my-2 flex items-center" aria-label="Stations">

@@ -62,6 +62,7 @@ export class Stage {
   private floor: Group | null = null
   private readonly built = new Map<string, Built>()
   private readonly middle = new Vector3()
+  private readonly half = new Vector3(60, 60, 60)
   private radius = 60
   private fitted = ''
   private queued = false
@@ -187,6 +188,7 @@ export class Stage {
     }
     if (box.isEmpty()) return
     box.getCenter(this.middle)
+    box.getSize(this.half).multiplyScalar(0.5)
     this.radius = Math.max(1e-6, box.getSize(new Vector3()).length() / 2)
     if (this.floor) this.scene.remove(this.floor)
     this.floor = buildFloor(this.radius, box.min.z)
@@ -196,6 +198,7 @@ export class Stage {
     this.controls.target.copy(this.middle)
     this.camera.zoom = 1
     this.place(this.camera.position.clone().sub(this.controls.target).lengthSq() > 0 ? this.direction() : new Vector3(0.55, -0.95, 0.75).normalize())
+    this.camera.updateMatrixWorld()
     this.frame()
     this.draw()
   }
@@ -216,8 +219,16 @@ export class Stage {
   private frame(): void {
     const size = this.renderer.getSize(new Vector2())
     const aspect = size.x / Math.max(1, size.y)
-    const half = this.radius * 1.12
-    this.camera.top = aspect > 1 ? half : half / aspect
+    // The box's corners as the camera sees them; a flat piece then fills the view better than its sphere would.
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0)
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1)
+    let halfWidth = this.radius * 0.45, halfHeight = this.radius * 0.45
+    for (let c = 0; c < 8; c++) {
+      const corner = new Vector3(c & 1 ? 1 : -1, c & 2 ? 1 : -1, c & 4 ? 1 : -1).multiply(this.half)
+      halfWidth = Math.max(halfWidth, Math.abs(corner.dot(right)))
+      halfHeight = Math.max(halfHeight, Math.abs(corner.dot(up)))
+    }
+    this.camera.top = Math.max(halfHeight, halfWidth / aspect) * 1.16
     this.camera.bottom = -this.camera.top
     this.camera.right = this.camera.top * aspect
     this.camera.left = -this.camera.right

@@ -116,13 +116,13 @@ export class ByteReader {
   /** Many whole lines at once (for speed), or null at the end. `first` is the number of the first one, from 1. */
   async readLines(): Promise<{ lines: string[]; first: number } | null> {
     if (!(await this.ensure(1))) return null
-    let cut = this.bytes.lastIndexOf(10)
+    const cut = this.bytes.lastIndexOf(10)
     if (cut < this.at) {
       const single = await this.readLine()
       return single === null ? null : { lines: [single], first: this.lineNumber }
     }
     const text = decodeText(this.bytes.subarray(this.at, cut))
-    this.at = ++cut
+    this.at = cut + 1
     const lines = text.split('\n')
     const first = this.lineNumber + 1
     this.lineNumber += lines.length

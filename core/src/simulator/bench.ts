@@ -43,7 +43,7 @@ const PLACING_MM = 4
  */
 export function captureTake(piece: DemoPiece, plan: TakePlan, device: Device, seed: number, context: RunContext): SimulatedTake {
   const random = seededRandom(seed)
-  const { truth, box } = placeOnTable(piece, plan, random)
+  const { truth, box } = placeByHand(piece, plan, random)
   const inverse = invertRigid(truth)
   const [a, b, c, d, e, f, g, h, i, j, k, l] = inverse as unknown as number[]
   // World = coordinates of the take. The piece's field is asked in its own coordinates.
@@ -70,8 +70,13 @@ export function captureTake(piece: DemoPiece, plan: TakePlan, device: Device, se
   return { name: plan.name, cloud: { ...fused, normals }, tableDeg, truth }
 }
 
+/** Where a take with this seed has put the piece: piece coordinates → take. Truth, for tests and Practice. */
+export function trueMotion(piece: DemoPiece, plan: TakePlan, seed: number): Motion {
+  return placeByHand(piece, plan, seededRandom(seed)).truth
+}
+
 /** Turned into its pose, set down so that its lowest point touches the table, a little off centre. */
-function placeOnTable(piece: DemoPiece, plan: TakePlan, random: { next(): number }): { truth: Motion; box: Bounds } {
+function placeByHand(piece: DemoPiece, plan: TakePlan, random: { next(): number }): { truth: Motion; box: Bounds } {
   const deg = Math.PI / 180
   const turned = compose(
     rotationMotion([0, 0, 1], plan.pose.headingDeg * deg),

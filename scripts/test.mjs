@@ -1,0 +1,55 @@
+#!/usr/bin/env node
+// All checks: lint, types, unit tests, browser tests on the production build with a database of their own.
+import { mkdirSync, rmSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { run } from './lib/processes.mjs'
+import { installDebianPackage, installNodePackages } from './lib/packages.mjs'
+import { guarded, say, Stop } from './lib/say.mjs'
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)))
+const stateDir = join(root, '.holosoma')
+const testDir = join(stateDir, 'test')
+
+await guarded(async () => {
+  mkdirSync(testDir, { recursive: true })
+  await installNodePackages(root, stateDir)
+  await installDebianPackage('chromium', 'chromium', 'The browser for the tests')
+  const { startDatabase } = await import('./lib/database.mjs')
+  const { buildAll, buildEngine } = await import('./lib/build.mjs')
+  const { prepareDatabase, startServices } = await import('./lib/services.mjs')
+  const step = async (name, command, args, env = {}) => {
+    say(`\n== ${name}`)
+    if ((await run(command, args, { cwd: root, env: { ...process.env, ...env } })) !== 0) throw new Stop(`${name}: failed; what is wrong stands above.`)
+  }
+  const only = process.argv.slice(2)
+  const wanted = (name) => only.length === 0 || only.includes(name)
+  const database = await startDatabase(testDir, 33406)
+  let services
+  const stop = async () => {
+    await services?.stop()
+    await database.stop()
+    rmSync(join(testDir, 'database.json'), { force: true })
+    rmSync(join(testDir, 'mariadb'), { recursive: true, force: true })
+  }
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop().then(() => process.exit(130)))
+  try {
+    if (wanted('lint')) await step('Lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
+    if (wanted('types')) {
+      await step('Types', 'npx', ['tsc', '-p', 'tsconfig.json'])
+      await step('Types of the web', 'npx', ['tsc', '-p', 'web/tsconfig.json', '--noEmit'])
+    }
+    await buildEngine(root)
+    if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url })
+    if (wanted('browser')) {
+      await buildAll(root, stateDir)
+      prepareDatabase(root, database.url)
+      services = await startServices(root, database.url, 3400)
+      await step('Browser tests', 'npx', ['playwright', 'test'], { HOLOSOMA_ADDRESS: services.address, HOLOSOMA_DATABASE_URL: database.url, HOLOSOMA_WEB_PID: String(services.web.pid) })
+    }
+    say('\nAll checks passed.')
+  } finally {
+    await stop()
+  }
+})
+process.exit()

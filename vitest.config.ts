@@ -1,0 +1,12 @@
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  test: {
+    include: ['core/src/**/*.test.ts', 'engine/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'web/**/*.test.ts', 'scripts/**/*.test.ts'],
+    exclude: ['**/node_modules/**', '**/.next/**'],
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    pool: 'forks',
+    maxWorkers: 2,
+  },
+})
