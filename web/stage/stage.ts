@@ -44,7 +44,20 @@ export interface CameraPose {
 const POINT_PX = 2.4
 /** Points drawn while the view moves; all of them when it rests. */
 const MOVING_POINTS = 60_000
+/** Points drawn at rest where the processor draws. */
+const SOFTWARE_POINTS = 90_000
 const BAR_PX = 110
+
+let software: boolean | undefined
+function drawsInSoftware(): boolean {
+  if (software === undefined) {
+    const gl = document.createElement('canvas').getContext('webgl2')
+    const info = gl?.getExtension('WEBGL_debug_renderer_info')
+    software = /swiftshader|llvmpipe|software/i.test(String(gl && info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : ''))
+    gl?.getExtension('WEBGL_lose_context')?.loseContext()
+  }
+  return software
+}
 
 interface Built { layer: Layer; object: Points | Mesh; material: ShaderMaterial }
 
@@ -54,6 +67,7 @@ interface Built { layer: Layer; object: Points | Mesh; material: ShaderMaterial 
  */
 export class Stage {
   private readonly renderer: WebGLRenderer
+  private readonly software: boolean
   private readonly scene = new Scene()
   private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10)
   private readonly controls: OrbitControls
@@ -74,8 +88,10 @@ export class Stage {
   onDrawn: (() => void) | null = null
 
   constructor(private readonly canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true })
-    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio))
+    // Without a graphics card each point is drawn by the processor: fewer of them, no smoothing of edges.
+    this.software = drawsInSoftware()
+    this.renderer = new WebGLRenderer({ canvas, antialias: !this.software, alpha: true })
+    this.renderer.setPixelRatio(this.software ? 1 : Math.min(2, window.devicePixelRatio))
     this.camera.up.set(0, 0, 1)
     this.scene.add(this.shapes, this.pins)
     this.controls = new OrbitControls(this.camera, canvas)
@@ -125,7 +141,7 @@ export class Stage {
       material = meshMaterial(layer.colour)
       object = new Mesh(geometry, material)
     } else {
-      material = pointMaterial(layer.colour, POINT_PX * this.renderer.getPixelRatio())
+      material = pointMaterial(layer.colour, (this.software ? POINT_PX * 1.25 : POINT_PX) * this.renderer.getPixelRatio())
       geometry.setAttribute('mark', new BufferAttribute(new Uint8Array(data.positions.length / 3), 1))
       geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(data.positions.length), 3, true))
       object = new Points(geometry, material)
@@ -333,11 +349,16 @@ export class Stage {
       for (const { object, layer } of this.built.values()) {
         if (layer.data.kind !== 'cloud') continue
         const n = layer.data.positions.length / 3
-        object.geometry.setDrawRange(0, this.moving ? Math.min(n, Math.ceil(MOVING_POINTS / this.built.size)) : n)
+        object.geometry.setDrawRange(0, Math.min(n, Math.ceil(this.pointBudget() / this.built.size)))
       }
       this.renderer.render(this.scene, this.camera)
       this.onDrawn?.()
     })
+  }
+
+  private pointBudget(): number {
+    if (this.software) return this.moving ? SOFTWARE_POINTS / 4 : SOFTWARE_POINTS
+    return this.moving ? MOVING_POINTS : Infinity
   }
 
   dispose(): void {
