@@ -34,6 +34,12 @@ export interface IcpResult {
 const COARSE_COSINE = 0.5
 const FINE_COSINE = Math.SQRT1_2
 
+/** A round that moves less than this many times what the points' scatter leaves uncertain anyway has settled: in the last level, and before it. */
+const SETTLED = 0.3
+const SETTLED_COARSE = 3
+/** Longest stride when successive rounds go on in the same direction. */
+const MAX_STRIDE = 1.5
+
 interface Level {
   readonly forward: Int32Array
   readonly backward: Int32Array | null
@@ -58,6 +64,7 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
   const levels: Level[] = [
     { forward: evenSample(source, 1 / 40), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-4 },
     { forward: evenSample(source, 1 / 100), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-5 },
+    { forward: everyNth(source.tree.ids, 5), backward: everyNth(target.tree.ids, 5), minCosine: FINE_COSINE, maxIterations, toleranceMm: size * 1e-6 },
     { forward: source.tree.ids, backward: target.tree.ids, minCosine: FINE_COSINE, maxIterations, toleranceMm: size * 1e-7 },
   ]
   const solver = new PairSolver(source, target, size)
@@ -69,6 +76,7 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
     const level = levels[l]!
     solver.reset(level)
     let previous = Infinity
+    let stride = 1
     stop = 'iterations'
     for (let i = 0; i < level.maxIterations; i++) {
       checkpoint(context, l + i / level.maxIterations, levels.length, 'Matching the surfaces')
@@ -78,17 +86,21 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
         stop = 'no overlap'
         break
       }
-      const step = solver.solve(motion)
+      // New pairs take back a steady share of each round's way; going that much farther at once saves rounds (Aitken's extrapolation).
+      const step = solver.solve(motion, stride)
       motion = orthonormalise(step.motion)
       iterations++
       // Farthest point of the piece, moved by this step.
       const moved = step.shiftMm
       // Pairs farther than four times the usual distance are the other take's own ground.
       limit = Math.min(limit, Math.max(floor, 4 * step.medianDistanceMm))
-      if (moved < level.toleranceMm || (l === 2 && moved > previous * 0.9 && moved < size * 1e-5 && i > 8)) {
+      const last = l === levels.length - 1
+      const settledMm = ((last ? SETTLED : SETTLED_COARSE) * solver.scatterMm) / Math.sqrt(solver.count)
+      if (moved < Math.max(level.toleranceMm, settledMm) || (last && moved > previous * 0.9 && moved < size * 1e-5 && i > 8)) {
         stop = 'converged'
         break
       }
+      stride = l >= 2 && step.alongPrevious && moved < previous ? Math.min(MAX_STRIDE, 1 / (1 - moved / previous)) : 1
       previous = moved
     }
     if (stop === 'no overlap') break
@@ -96,6 +108,26 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
   return {
     motion, iterations, stop, pairs: solver.count, scatterMm: solver.scatterMm,
     normalMatrix: solver.normalMatrix.slice(), centreMm: solver.centre,
+  }
+}
+
+/** Each n-th entry: points in tree order, so the sample is spread evenly and stays local in memory. */
+function everyNth(ids: Int32Array, n: number): Int32Array {
+  const out = new Int32Array(Math.ceil(ids.length / n))
+  for (let i = 0; i < out.length; i++) out[i] = ids[i * n]!
+  return out
+}
+
+/** Nearest points found before, with how far the takes may move until they must be looked up again (Nüchter, Lingemann, Hertzberg 2007, "Cached k-d tree search for ICP algorithms", 3DIM). */
+class MatchMemory {
+  /** How far any point may have moved since the level began, mm. */
+  travelled = 0
+  readonly match: Int32Array
+  /** `travelled` up to which the match is sure. */
+  readonly lead: Float64Array
+  constructor(count: number) {
+    this.match = new Int32Array(count).fill(-1)
+    this.lead = new Float64Array(count).fill(-1)
   }
 }
 
@@ -107,8 +139,9 @@ class PairSolver {
   readonly centre: [number, number, number]
   /** Per pair: midpoint − centre (3), unit mean normal (3), residual, distance. */
   private pair = new Float64Array(0)
-  private cacheForward = new Int32Array(0)
-  private cacheBackward = new Int32Array(0)
+  private readonly lastTwist = new Float64Array(6)
+  private forward = new MatchMemory(0)
+  private backward = new MatchMemory(0)
 
   constructor(private readonly source: OrientedCloud, private readonly target: OrientedCloud, private readonly sizeMm: number) {
     const p = target.positions
@@ -118,20 +151,21 @@ class PairSolver {
   }
 
   reset(level: Level): void {
-    this.cacheForward = new Int32Array(level.forward.length).fill(-1)
-    this.cacheBackward = new Int32Array(level.backward?.length ?? 0).fill(-1)
+    this.lastTwist.fill(0)
+    this.forward = new MatchMemory(level.forward.length)
+    this.backward = new MatchMemory(level.backward?.length ?? 0)
     this.pair = new Float64Array((level.forward.length + (level.backward?.length ?? 0)) * 8)
   }
 
   gather(level: Level, motion: Motion, limit: number): number {
     this.count = 0
-    this.oneWay(this.source, this.target, motion, level.forward, this.cacheForward, limit, level.minCosine, false)
-    if (level.backward) this.oneWay(this.target, this.source, invertRigid(motion), level.backward, this.cacheBackward, limit, level.minCosine, true, motion)
+    this.oneWay(this.source, this.target, motion, level.forward, this.forward, limit, level.minCosine, false)
+    if (level.backward) this.oneWay(this.target, this.source, invertRigid(motion), level.backward, this.backward, limit, level.minCosine, true, motion)
     return this.count
   }
 
   private oneWay(
-    from: OrientedCloud, to: OrientedCloud, motion: Motion, sample: Int32Array, cache: Int32Array, limit: number,
+    from: OrientedCloud, to: OrientedCloud, motion: Motion, sample: Int32Array, memory: MatchMemory, limit: number,
     minCosine: number, reversed: boolean, back: Motion = motion,
   ): void {
     const p = from.positions, pn = from.features.normals, pb = from.features.boundary
@@ -150,17 +184,13 @@ class PairSolver {
       const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
       const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
       const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
-      let bound = limit2
-      const last = cache[s]!
-      if (last >= 0) {
-        const dx = q[last * 3]! - x, dy = q[last * 3 + 1]! - y, dz = q[last * 3 + 2]! - z
-        const d = dx * dx + dy * dy + dz * dz
-        if (d < bound) bound = d
-        else cache[s] = -1
+      // A match stays the nearest while the point has moved less than half its lead over the runner-up.
+      let j = memory.match[s]!
+      if (memory.lead[s]! < memory.travelled) {
+        j = tree.nearestTwo(x, y, z, limit2)
+        memory.match[s] = j
+        memory.lead[s] = j < 0 ? -1 : memory.travelled + (Math.sqrt(tree.secondDistance2) - Math.sqrt(tree.lastDistance2)) / 2
       }
-      const better = tree.nearest(x, y, z, bound)
-      if (better >= 0) cache[s] = better
-      const j = cache[s]!
       if (j < 0 || qb[j]) continue
       const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
       const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
@@ -185,23 +215,26 @@ class PairSolver {
         ux = vx; uy = vy; uz = vz
         r = -r
       }
+      const d2 = dx * dx + dy * dy + dz * dz
+      if (d2 > limit2) continue
       out[at] = mx - cx; out[at + 1] = my - cy; out[at + 2] = mz - cz
       out[at + 3] = ux; out[at + 4] = uy; out[at + 5] = uz
       out[at + 6] = r
-      out[at + 7] = dx * dx + dy * dy + dz * dz
+      out[at + 7] = d2
       at += 8
     }
     this.count = at / 8
   }
 
-  solve(motion: Motion): { motion: Motion; shiftMm: number; medianDistanceMm: number } {
+  solve(motion: Motion, stride: number): { motion: Motion; shiftMm: number; medianDistanceMm: number; alongPrevious: boolean } {
     const { pair, count } = this
     const step = Math.max(1, Math.floor(count / 4000))
-    const residuals: number[] = []
-    const distances: number[] = []
-    for (let i = 0; i < count; i += step) {
-      residuals.push(Math.abs(pair[i * 8 + 6]!))
-      distances.push(pair[i * 8 + 7]!)
+    const sampled = Math.ceil(count / step)
+    const residuals = new Float64Array(sampled)
+    const distances = new Float64Array(sampled)
+    for (let i = 0, k = 0; i < count; i += step, k++) {
+      residuals[k] = Math.abs(pair[i * 8 + 6]!)
+      distances[k] = pair[i * 8 + 7]!
     }
     this.scatterMm = 1.4826 * median(residuals)
     // Noise-free data must not turn every weight to zero.
@@ -237,15 +270,33 @@ class PairSolver {
       for (let c = 0; c < 6; c++) damped[c * 6 + c]! += damping * (c < 3 ? (a[0]! + a[7]! + a[14]!) / 3 : (a[21]! + a[28]! + a[35]!) / 3) + 1e-12
       if (damping > 1) throw new GeometryError('DEGENERATE', 'The common surface does not say how the takes fit.')
     }
+    // Turns count by what they move at half the piece's size.
+    const arm = this.sizeMm / 2
+    let along = 0, own = 0, before = 0
+    for (let c = 0; c < 6; c++) {
+      const w = c < 3 ? arm * arm : 1
+      along += w * twist[c]! * this.lastTwist[c]!
+      own += w * twist[c]! * twist[c]!
+      before += w * this.lastTwist[c]! * this.lastTwist[c]!
+    }
+    const alongPrevious = along > 0.8 * Math.sqrt(own * before) && before > 0
+    this.lastTwist.set(twist)
+    const turn = Math.hypot(twist[0]!, twist[1]!, twist[2]!)
+    const shift = Math.hypot(twist[3]!, twist[4]!, twist[5]!)
+    for (let c = 0; c < 6; c++) twist[c]! *= stride
+    // No point lies farther from the target's middle than both takes' sizes together.
+    const farthest = (shift + turn * 2 * this.sizeMm) * stride
+    this.forward.travelled += farthest
+    this.backward.travelled += farthest
     const [cx, cy, cz] = this.centre
     const there = rotationMotion([0, 0, 1], 0, [cx, cy, cz])
     const back = rotationMotion([0, 0, 1], 0, [-cx, -cy, -cz])
     const delta = compose(there, compose(twistMotion(twist), back))
-    const turn = Math.hypot(twist[0]!, twist[1]!, twist[2]!)
     return {
       motion: compose(delta, motion),
-      shiftMm: Math.hypot(twist[3]!, twist[4]!, twist[5]!) + (turn * this.sizeMm) / 2,
+      shiftMm: shift + turn * arm,
       medianDistanceMm: Math.sqrt(median(distances)),
+      alongPrevious,
     }
   }
 }

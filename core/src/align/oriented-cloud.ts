@@ -1,5 +1,5 @@
 import { stage, type RunContext } from '../context'
-import { estimateFeatures, type SurfaceFeatures } from '../cloud/normals'
+import { estimateFeaturesSparsely, type SurfaceFeatures } from '../cloud/normals'
 import { thinEvenly } from '../cloud/thin'
 import { boundsOf, diagonal, type PointCloud } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
@@ -13,12 +13,13 @@ export interface OrientedCloud {
 }
 
 export function prepareCloud(cloud: PointCloud, context: RunContext): OrientedCloud {
-  const features = estimateFeatures(cloud, stage(context, 0, 0.9))
+  const tree = new KdTree(cloud.positions)
+  const features = estimateFeaturesSparsely(cloud, tree, stage(context, 0.2, 1))
   return {
     positions: cloud.positions,
     // The cloud's own normals come from a device or a mesh and know more than ours; ours say where the rim is.
     features: cloud.normals && hasAllNormals(cloud.normals) ? { ...features, normals: cloud.normals } : features,
-    tree: new KdTree(cloud.positions),
+    tree,
     sizeMm: diagonal(boundsOf(cloud.positions)),
   }
 }

@@ -1,6 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { KdTree } from '../spatial/kd-tree'
+import { CellIndex } from '../spatial/cell-index'
+import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import { UnionFind } from '../spatial/union-find'
 import type { PointCloud } from '../shapes'
 
@@ -13,39 +14,28 @@ export interface CloudComponents {
 /**
  * Connected parts of a cloud: two points belong together when a chain of steps no longer than `distanceMm` joins them.
  * Points are binned into cells of distance/√3, so all points of one cell are joined without a look; cells are then
- * joined through the closest pair test over the 5×5×5 cells around.
+ * joined through the closest pair test over the 5×5×5 cells around. O(n) for clouds of even spacing.
  */
 export function connectedComponents(cloud: PointCloud, distanceMm: number, context: RunContext): CloudComponents {
   if (!(distanceMm > 0)) throw new GeometryError('PARAMS', `The gap that separates strays must be larger than 0 mm, not ${distanceMm}.`)
   const { positions } = cloud
   const n = positions.length / 3
-  const cell = distanceMm / Math.sqrt(3)
-  const cells = new Map<string, number[]>()
-  const inverse = 1 / cell
-  const cellOf = (i: number): [number, number, number] => [
-    Math.floor(positions[i * 3]! * inverse), Math.floor(positions[i * 3 + 1]! * inverse), Math.floor(positions[i * 3 + 2]! * inverse),
-  ]
+  const cells = new CellIndex(positions, distanceMm / Math.sqrt(3))
   const sets = new UnionFind(n)
-  for (let i = 0; i < n; i++) {
-    if ((i & 8191) === 0) checkpoint(context, i, 2 * n, 'Sorting points into parts')
-    const key = cellOf(i).join()
-    const list = cells.get(key)
-    if (list) {
-      sets.union(list[0]!, i)
-      list.push(i)
-    } else cells.set(key, [i])
+  for (let c = 0; c < cells.count; c++) {
+    for (let k = cells.start[c]! + 1; k < cells.start[c + 1]!; k++) sets.union(cells.items[cells.start[c]!]!, cells.items[k]!)
   }
   const limit = distanceMm * distanceMm
-  let visited = 0
-  for (const list of cells.values()) {
-    if ((visited++ & 1023) === 0) checkpoint(context, n + (visited / cells.size) * n, 2 * n, 'Joining parts')
-    const [cx, cy, cz] = cellOf(list[0]!)
+  for (let c = 0; c < cells.count; c++) {
+    if ((c & 1023) === 0) checkpoint(context, c, cells.count, 'Joining parts')
+    const first = cells.items[cells.start[c]!]!
+    const cx = cells.x[c]!, cy = cells.y[c]!, cz = cells.z[c]!
     for (let dz = 0; dz <= 2; dz++) {
       for (let dy = dz === 0 ? 0 : -2; dy <= 2; dy++) {
         for (let dx = dz === 0 && dy === 0 ? 1 : -2; dx <= 2; dx++) {
-          const other = cells.get(`${cx + dx},${cy + dy},${cz + dz}`)
-          if (!other || sets.find(list[0]!) === sets.find(other[0]!)) continue
-          if (closerThan(positions, list, other, limit)) sets.union(list[0]!, other[0]!)
+          const other = cells.find(cx + dx, cy + dy, cz + dz)
+          if (other < 0 || sets.find(first) === sets.find(cells.items[cells.start[other]!]!)) continue
+          if (closerThan(positions, cells, c, other, limit)) sets.union(first, cells.items[cells.start[other]!]!)
         }
       }
     }
@@ -54,10 +44,12 @@ export function connectedComponents(cloud: PointCloud, distanceMm: number, conte
   return { label, sizes }
 }
 
-function closerThan(p: Float32Array, a: number[], b: number[], limit: number): boolean {
-  for (const i of a) {
-    for (const j of b) {
-      const x = p[i * 3]! - p[j * 3]!, y = p[i * 3 + 1]! - p[j * 3 + 1]!, z = p[i * 3 + 2]! - p[j * 3 + 2]!
+function closerThan(p: Float32Array, cells: CellIndex, a: number, b: number, limit: number): boolean {
+  for (let k = cells.start[a]!; k < cells.start[a + 1]!; k++) {
+    const i = cells.items[k]! * 3
+    for (let l = cells.start[b]!; l < cells.start[b + 1]!; l++) {
+      const j = cells.items[l]! * 3
+      const x = p[i]! - p[j]!, y = p[i + 1]! - p[j + 1]!, z = p[i + 2]! - p[j + 2]!
       if (x * x + y * y + z * z <= limit) return true
     }
   }
@@ -72,19 +64,12 @@ function closerThan(p: Float32Array, a: number[], b: number[], limit: number): b
 export function statisticalInliers(cloud: PointCloud, neighbours: number, sigma: number, context: RunContext): Uint8Array {
   const { positions } = cloud
   const n = positions.length / 3
-  const tree = new KdTree(positions)
-  const k = neighbours + 1
-  const ids = new Int32Array(k)
-  const d2 = new Float64Array(k)
   const mean = new Float64Array(n)
-  for (let o = 0; o < n; o++) {
-    if ((o & 1023) === 0) checkpoint(context, o, n, 'Looking for strays')
-    const i = tree.ids[o]!
-    const found = tree.knn(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, k, ids, d2)
+  forEachNeighbourhood(positions, neighbours + 1, false, (i, _ids, d2, found) => {
     let sum = 0
     for (let j = 0; j < found; j++) sum += Math.sqrt(d2[j]!)
     mean[i] = found > 1 ? sum / (found - 1) : Infinity
-  }
+  }, (done) => checkpoint(context, done, n, 'Looking for strays'))
   let average = 0
   for (const m of mean) average += m / n
   let variance = 0

@@ -11,33 +11,76 @@ import { TriangleBvh } from '../spatial/triangle-bvh'
 export function findCrossings(mesh: TriangleMesh, context: RunContext, limit = Infinity): Uint32Array {
   const { positions: p, indices } = mesh
   const bvh = new TriangleBvh(mesh)
+  const planes = facePlanes(p, indices)
   const pairs: number[] = []
   bvh.overlappingPairs((f, g) => {
-    if (facesCross(p, indices[f * 3]! * 3, indices[f * 3 + 1]! * 3, indices[f * 3 + 2]! * 3, indices[g * 3]! * 3, indices[g * 3 + 1]! * 3, indices[g * 3 + 2]! * 3)) pairs.push(f, g)
+    if (facesCross(p, planes, f, g, indices[f * 3]! * 3, indices[f * 3 + 1]! * 3, indices[f * 3 + 2]! * 3, indices[g * 3]! * 3, indices[g * 3 + 1]! * 3, indices[g * 3 + 2]! * 3)) pairs.push(f, g)
     return pairs.length / 2 < limit
   }, (share) => checkpoint(context, share, 1, 'Looking for crossings'))
   return Uint32Array.from(pairs)
 }
 
+/**
+ * Per face nx, ny, nz, d and the error bound e: a corner with |n·x − d| > e lies surely on that side of the face's plane. The bound is
+ * generous (a few hundred roundings of the largest term), so that the exact predicates decide only what is close.
+ */
+function facePlanes(p: Float32Array, indices: Uint32Array): Float64Array {
+  let reach = 0
+  for (let i = 0; i < p.length; i++) {
+    const v = Math.abs(p[i]!)
+    if (v > reach) reach = v
+  }
+  const out = new Float64Array((indices.length / 3) * 5)
+  for (let i = 0, o = 0; i < indices.length; i += 3, o += 5) {
+    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    out[o] = x; out[o + 1] = y; out[o + 2] = z
+    out[o + 3] = x * p[a]! + y * p[a + 1]! + z * p[a + 2]!
+    const u = Math.abs(ux) + Math.abs(uy) + Math.abs(uz), v = Math.abs(vx) + Math.abs(vy) + Math.abs(vz)
+    out[o + 4] = 1e-13 * u * v * reach
+  }
+  return out
+}
+
+/** 1 or −1 when the corner at `i` lies surely on that side of face f's plane, 0 when that is too close to call. */
+function surely(planes: Float64Array, f: number, p: Float32Array, i: number): number {
+  const o = f * 5
+  const s = planes[o]! * p[i]! + planes[o + 1]! * p[i + 1]! + planes[o + 2]! * p[i + 2]! - planes[o + 3]!
+  const e = planes[o + 4]!
+  return s > e ? 1 : s < -e ? -1 : 0
+}
+
 /** Offsets into `p` of the corners of both faces. */
-function facesCross(p: Float32Array, a: number, b: number, c: number, u: number, v: number, w: number): boolean {
+function facesCross(p: Float32Array, planes: Float64Array, f: number, g: number, a: number, b: number, c: number, u: number, v: number, w: number): boolean {
   const aShared = a === u || a === v || a === w
   const bShared = b === u || b === v || b === w
   const cShared = c === u || c === v || c === w
   const count = (aShared ? 1 : 0) + (bShared ? 1 : 0) + (cShared ? 1 : 0)
   if (count === 3) return true
-  if (count === 2) return foldedOver(p, a, b, c, aShared, bShared, u, v, w)
+  if (count === 2) {
+    if (surely(planes, g, p, !aShared ? a : !bShared ? b : c) !== 0) return false
+    return foldedOver(p, a, b, c, aShared, bShared, u, v, w)
+  }
   if (count === 1) {
     const o = aShared ? a : bShared ? b : c
     const q = aShared ? b : bShared ? c : a
     const r = aShared ? c : bShared ? a : b
     const s = o === u ? v : o === v ? w : u
     const t = o === u ? w : o === v ? u : v
+    // Both far corners on one side of the other's plane: the faces meet in the shared corner only.
+    const side1 = surely(planes, g, p, q)
+    if (side1 !== 0 && side1 === surely(planes, g, p, r)) return false
+    const side2 = surely(planes, f, p, s)
+    if (side2 !== 0 && side2 === surely(planes, f, p, t)) return false
     return edgePierces(p, q, r, u, v, w) || edgePierces(p, s, t, a, b, c) || coplanarFan(p, o, q, r, s, t)
   }
-  // Both corners of every edge on one side: the usual end.
-  const sa = side(p, u, v, w, a), sb = side(p, u, v, w, b), sc = side(p, u, v, w, c)
-  if ((sa > 0 && sb > 0 && sc > 0) || (sa < 0 && sb < 0 && sc < 0)) return false
+  // All corners of one on one side of the other's plane: the usual end.
+  const sa = surely(planes, g, p, a)
+  if (sa !== 0 && sa === surely(planes, g, p, b) && sa === surely(planes, g, p, c)) return false
+  const su = surely(planes, f, p, u)
+  if (su !== 0 && su === surely(planes, f, p, v) && su === surely(planes, f, p, w)) return false
   return (
     edgePierces(p, a, b, u, v, w) || edgePierces(p, b, c, u, v, w) || edgePierces(p, c, a, u, v, w)
     || edgePierces(p, u, v, a, b, c) || edgePierces(p, v, w, a, b, c) || edgePierces(p, w, u, a, b, c)

@@ -17,8 +17,10 @@ export class KdTree {
   private readonly stackLow = new Int32Array(STACK)
   private readonly stackHigh = new Int32Array(STACK)
   private readonly stackBound = new Float64Array(STACK)
-  /** Squared distance of the last `nearest`. */
+  /** Squared distance of the last `nearest` or `nearestTwo`. */
   lastDistance2 = Infinity
+  /** Squared distance of the second nearest of the last `nearestTwo`, its bound when there is none within. */
+  secondDistance2 = Infinity
 
   constructor(points: Float32Array) {
     if (points.length % 3 !== 0) throw new GeometryError('SHAPE', 'Points must come as x y z triples.')
@@ -143,6 +145,46 @@ export class KdTree {
       }
     }
     this.lastDistance2 = best
+    return found < 0 ? -1 : this.ids[found]!
+  }
+
+  /** As `nearest`, and the distance of the runner-up is in `secondDistance2`: by how much the answer is safe when the query moves. */
+  nearestTwo(x: number, y: number, z: number, maxDistance2 = Infinity): number {
+    const { xyz, axis, stackLow, stackHigh, stackBound } = this
+    let best = maxDistance2
+    let second = maxDistance2
+    let found = -1
+    let top = 0
+    stackLow[0] = 0
+    stackHigh[0] = this.count - 1
+    stackBound[0] = 0
+    while (top >= 0) {
+      let low = stackLow[top]!
+      let high = stackHigh[top]!
+      if (stackBound[top--]! >= second) continue
+      for (;;) {
+        const leaf = high - low < LEAF
+        const mid = (low + high) >> 1
+        for (let i = leaf ? low : mid, e = leaf ? high : mid; i <= e; i++) {
+          const dx = xyz[i * 3]! - x, dy = xyz[i * 3 + 1]! - y, dz = xyz[i * 3 + 2]! - z
+          const d = dx * dx + dy * dy + dz * dz
+          if (d < best) { second = best; best = d; found = i } else if (d < second) second = d
+        }
+        if (leaf) break
+        const a = axis[mid]!
+        const side = xyz[mid * 3 + a]! - (a === 0 ? x : a === 1 ? y : z)
+        const bound = side * side
+        if (bound < second) {
+          top++
+          stackBound[top] = bound
+          if (side > 0) { stackLow[top] = mid + 1; stackHigh[top] = high } else { stackLow[top] = low; stackHigh[top] = mid - 1 }
+        }
+        if (side > 0) high = mid - 1
+        else low = mid + 1
+      }
+    }
+    this.lastDistance2 = best
+    this.secondDistance2 = second
     return found < 0 ? -1 : this.ids[found]!
   }
 

@@ -1,4 +1,5 @@
 import type { TriangleMesh } from '../shapes'
+import { radixOrder, spreadBits } from './cell-index'
 
 const LEAF = 4
 
@@ -221,27 +222,7 @@ function mortonOrder(p: Float32Array, indices: Uint32Array): Uint32Array {
   const scale = 1023 / Math.max(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!, 1e-30)
   const codes = new Uint32Array(faces)
   for (let f = 0; f < faces; f++) {
-    codes[f] = spread((mid[f * 3]! - min[0]!) * scale) | (spread((mid[f * 3 + 1]! - min[1]!) * scale) << 1) | (spread((mid[f * 3 + 2]! - min[2]!) * scale) << 2)
+    codes[f] = spreadBits((mid[f * 3]! - min[0]!) * scale) | (spreadBits((mid[f * 3 + 1]! - min[1]!) * scale) << 1) | (spreadBits((mid[f * 3 + 2]! - min[2]!) * scale) << 2)
   }
-  // Three stable counting passes of ten bits each.
-  let order = Uint32Array.from(codes, (_, i) => i)
-  let next = new Uint32Array(faces)
-  for (let shift = 0; shift < 30; shift += 10) {
-    const start = new Uint32Array(1025)
-    for (let f = 0; f < faces; f++) start[((codes[f]! >>> shift) & 1023) + 1]!++
-    for (let k = 0; k < 1024; k++) start[k + 1]! += start[k]!
-    for (let i = 0; i < faces; i++) next[start[(codes[order[i]!]! >>> shift) & 1023]!++] = order[i]!
-    const swap = order
-    order = next
-    next = swap
-  }
-  return order
-}
-
-function spread(v: number): number {
-  let x = v | 0
-  x = (x | (x << 16)) & 0x030000ff
-  x = (x | (x << 8)) & 0x0300f00f
-  x = (x | (x << 4)) & 0x030c30c3
-  return (x | (x << 2)) & 0x09249249
+  return radixOrder(codes)
 }

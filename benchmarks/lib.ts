@@ -1,0 +1,64 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Device, type Motion, type PointCloud, type Shape } from '@holosoma/core'
+import { compose, invertRigid } from '@holosoma/core/linear/rigid'
+import { pickPoints } from '@holosoma/core/shapes'
+
+const here = dirname(fileURLToPath(import.meta.url))
+
+/** The two takes of the lamp without noise and without table, and the true motion second → first. */
+export function cleanTakes(fusedSpacingMm: number, seed = 1): { takes: PointCloud[]; truth: Motion; device: Device } {
+  const device: Device = { ...TABLETOP_DEVICE, fusedSpacingMm, noiseMm: 1e-9 }
+  const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, device, seed * 1000 + i, quietContext()))
+  const takes = captured.map(({ cloud }) => {
+    const keep: number[] = []
+    for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2]! > 0.6) keep.push(i)
+    return pickPoints(cloud, keep)
+  })
+  return { takes, truth: compose(captured[0]!.truth, invertRigid(captured[1]!.truth)), device: TABLETOP_DEVICE }
+}
+
+/** The same points with range noise along their rays, as the device makes it; normals are left out, so that they must be estimated. */
+export function withNoise(clean: PointCloud, device: Device, seed: number, keepNormals = false): PointCloud {
+  const random = seededRandom(seed)
+  const positions = clean.positions.slice()
+  for (let i = 0; i < positions.length / 3; i++) {
+    const o = clean.frame![i]! * 3
+    const d = [0, 1, 2].map((c) => positions[i * 3 + c]! - clean.frameOrigins![o + c]!)
+    const range = Math.hypot(d[0]!, d[1]!, d[2]!)
+    const s = (rangeNoiseMm(device, range) * random.gaussian()) / range
+    for (let c = 0; c < 3; c++) positions[i * 3 + c]! += d[c]! * s
+  }
+  const { normals, ...rest } = clean
+  return { ...rest, positions, ...(keepNormals && normals && { normals }) }
+}
+
+export function quantile(values: readonly number[], q: number): number {
+  const sorted = [...values].sort((a, b) => a - b)
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))]!
+}
+
+export function save(shape: Shape, name: string, folder = mkdtempSync(join(tmpdir(), 'holosoma-bench-'))): string {
+  const path = join(folder, name)
+  writeFileSync(path, Buffer.concat([...writeShape(shape, name.split('.').at(-1) as 'ply')]))
+  return path
+}
+
+/** Runs a reference script with Debian's Python, or null where the library is not installed. */
+export function reference(script: string, args: readonly string[]): Record<string, number> | null {
+  const run = spawnSync('/usr/bin/python3', [join(here, 'reference', script), ...args], { encoding: 'utf8', env: { ...process.env, OPENBLAS_CORETYPE: undefined } as unknown as NodeJS.ProcessEnv })
+  if (run.status !== 0) {
+    process.stderr.write(`reference ${script}: ${run.stderr.trim().split('\n').at(-1) ?? run.error}\n`)
+    return null
+  }
+  return JSON.parse(run.stdout.trim().split('\n').at(-1)!) as Record<string, number>
+}
+
+export function seconds(work: () => void): number {
+  const started = performance.now()
+  work()
+  return (performance.now() - started) / 1000
+}
