@@ -2,7 +2,7 @@ import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { compose, invertRigid, orthonormalise, rotationMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
 import { solveCholesky } from '../linear/cholesky'
-import { median } from '../cloud/normals'
+import { median } from '../linear/samples'
 import { evenSample, type OrientedCloud } from './oriented-cloud'
 
 export interface IcpOptions {
@@ -41,7 +41,7 @@ const SETTLED_COARSE = 3
 const MAX_STRIDE = 1.5
 
 interface Level {
-  readonly forward: Int32Array
+  readonly forward: Int32Array | null
   readonly backward: Int32Array | null
   readonly minCosine: number
   readonly maxIterations: number
@@ -50,8 +50,8 @@ interface Level {
 
 /**
  * Fine matching: iterated closest points with the symmetric plane-to-plane objective of Rusinkiewicz 2019 ("A symmetric objective function
- * for ICP", ACM TOG 38(4)), coarse to fine, Tukey-weighted, pairs at the rim of the data left out, both directions in the last level
- * (so that either take may be the fixed one and each point counts about once).
+ * for ICP", ACM TOG 38(4)), coarse to fine, Tukey-weighted, pairs at the rim of the data left out, each point of the sparser
+ * take once in the last level (so that it does not matter which take is fixed).
  *
  * Points in mm; `initial` takes source to target. Neither cloud is changed.
  * @throws NO_OVERLAP when fewer than 20 pairs are left at the start
@@ -61,11 +61,17 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
   const maxIterations = options.maxIterations ?? ICP_DEFAULTS.maxIterations
   const spacing = Math.max(source.features.spacingMm, target.features.spacingMm)
   const floor = 2.5 * spacing + 3 * Math.max(source.features.noiseMm, target.features.noiseMm)
+  const fewer = source.positions.length <= target.positions.length
+  // Each point of the sparser take once: the other direction would mostly repeat the same pairs.
+  const oneSide = (nth: number, rounds: number, toleranceMm: number): Level => ({
+    forward: fewer ? everyNth(source.features.order, nth) : null, backward: fewer ? null : everyNth(target.features.order, nth),
+    minCosine: FINE_COSINE, maxIterations: rounds, toleranceMm,
+  })
   const levels: Level[] = [
     { forward: evenSample(source, 1 / 40), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-4 },
     { forward: evenSample(source, 1 / 100), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-5 },
-    { forward: everyNth(source.tree.ids, 5), backward: everyNth(target.tree.ids, 5), minCosine: FINE_COSINE, maxIterations, toleranceMm: size * 1e-6 },
-    { forward: source.tree.ids, backward: target.tree.ids, minCosine: FINE_COSINE, maxIterations, toleranceMm: size * 1e-7 },
+    oneSide(5, maxIterations, size * 1e-6),
+    oneSide(1, maxIterations, size * 1e-7),
   ]
   const solver = new PairSolver(source, target, size)
   let motion: Motion = Float64Array.from(initial)
@@ -111,7 +117,7 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
   }
 }
 
-/** Each n-th entry: points in tree order, so the sample is spread evenly and stays local in memory. */
+/** Each n-th entry: points in the order of their cells, so the sample is spread evenly and stays local in memory. */
 function everyNth(ids: Int32Array, n: number): Int32Array {
   const out = new Int32Array(Math.ceil(ids.length / n))
   for (let i = 0; i < out.length; i++) out[i] = ids[i * n]!
@@ -137,6 +143,9 @@ class PairSolver {
   scatterMm = 0
   readonly normalMatrix = new Float64Array(36)
   readonly centre: [number, number, number]
+  /** Farthest point of the target from its middle. */
+  private readonly radiusMm: number
+  private limitMm = 0
   /** Per pair: midpoint − centre (3), unit mean normal (3), residual, distance. */
   private pair = new Float64Array(0)
   private readonly lastTwist = new Float64Array(6)
@@ -147,19 +156,23 @@ class PairSolver {
     const p = target.positions
     const c: [number, number, number] = [0, 0, 0]
     for (let i = 0; i < p.length; i++) c[i % 3]! += p[i]!
-    this.centre = [(c[0] * 3) / p.length, (c[1] * 3) / p.length, (c[2] * 3) / p.length]
+    const [x, y, z] = (this.centre = [(c[0] * 3) / p.length, (c[1] * 3) / p.length, (c[2] * 3) / p.length])
+    let far = 0
+    for (let i = 0; i < p.length; i += 3) far = Math.max(far, (p[i]! - x) ** 2 + (p[i + 1]! - y) ** 2 + (p[i + 2]! - z) ** 2)
+    this.radiusMm = Math.sqrt(far)
   }
 
   reset(level: Level): void {
     this.lastTwist.fill(0)
-    this.forward = new MatchMemory(level.forward.length)
+    this.forward = new MatchMemory(level.forward?.length ?? 0)
     this.backward = new MatchMemory(level.backward?.length ?? 0)
-    this.pair = new Float64Array((level.forward.length + (level.backward?.length ?? 0)) * 8)
+    this.pair = new Float64Array(((level.forward?.length ?? 0) + (level.backward?.length ?? 0)) * 8)
   }
 
   gather(level: Level, motion: Motion, limit: number): number {
     this.count = 0
-    this.oneWay(this.source, this.target, motion, level.forward, this.forward, limit, level.minCosine, false)
+    this.limitMm = limit
+    if (level.forward) this.oneWay(this.source, this.target, motion, level.forward, this.forward, limit, level.minCosine, false)
     if (level.backward) this.oneWay(this.target, this.source, invertRigid(motion), level.backward, this.backward, limit, level.minCosine, true, motion)
     return this.count
   }
@@ -284,8 +297,8 @@ class PairSolver {
     const turn = Math.hypot(twist[0]!, twist[1]!, twist[2]!)
     const shift = Math.hypot(twist[3]!, twist[4]!, twist[5]!)
     for (let c = 0; c < 6; c++) twist[c]! *= stride
-    // No point lies farther from the target's middle than both takes' sizes together.
-    const farthest = (shift + turn * 2 * this.sizeMm) * stride
+    // A matched point lies within the pair limit of the target's own; the others are looked up anew every round.
+    const farthest = (shift + turn * (this.radiusMm + this.limitMm)) * stride
     this.forward.travelled += farthest
     this.backward.travelled += farthest
     const [cx, cy, cz] = this.centre

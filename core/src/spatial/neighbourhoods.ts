@@ -160,7 +160,7 @@ function sortByDistance(ids: Int32Array, d2: Float64Array, n: number): void {
 }
 
 /** Cells of an edge that puts about the wanted number of points in one: two tries, since a surface's count grows with the square of the edge. */
-function fittingCells(positions: Float32Array): CellIndex {
+export function fittingCells(positions: Float32Array, pointsPerCell = POINTS_PER_CELL): CellIndex {
   const n = positions.length / 3
   const min = [Infinity, Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < positions.length; i++) {
@@ -171,11 +171,11 @@ function fittingCells(positions: Float32Array): CellIndex {
   const size = Math.hypot(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!)
   // A whole coordinate must stay within 31 bits.
   const least = Math.max(1e-30, Math.max(...max.map(Math.abs), ...min.map(Math.abs)) / 2 ** 30)
-  let cells = new CellIndex(positions, Math.max(least, (size || 1) * Math.sqrt(POINTS_PER_CELL / Math.max(n, 1))))
+  let cells = new CellIndex(positions, Math.max(least, (size || 1) * Math.sqrt(pointsPerCell / Math.max(n, 1))))
   for (let round = 0; round < 3; round++) {
     const held = n / Math.max(1, cells.count)
-    if (held > POINTS_PER_CELL / 1.6 && held < POINTS_PER_CELL * 1.6) break
-    cells = new CellIndex(positions, Math.max(least, cells.edgeMm * Math.sqrt(POINTS_PER_CELL / held)))
+    if (held > pointsPerCell / 1.6 && held < pointsPerCell * 1.6) break
+    cells = new CellIndex(positions, Math.max(least, cells.edgeMm * Math.sqrt(pointsPerCell / held)))
   }
   return cells
 }
