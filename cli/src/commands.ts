@@ -1,10 +1,11 @@
 import { join as joinPath } from 'node:path'
 import {
-  boundsOf, captureTake, checkHealth, closeHoles, compareShapes, DEMO_PIECES, diagonal, GeometryError, guessUnit, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
+  captureTake, closeHoles, compareWith, DEMO_PIECES, GeometryError, inspectShape, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
   polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, TABLETOP_DEVICE, thinTake, transformPoints, trimTable, UNIT_MM, joinTakes,
-  type Motion, type PointCloud, type Shape, type TakePlan, type Unit,
+  type Motion, type PointCloud, type Scalars, type Shape, type TakePlan, type Unit,
 } from '@holosoma/core'
-import { connectedComponents } from '@holosoma/core/cloud/components'
+import { localMotion, localPicks, outerMotions } from './origins'
+import { isIdentity } from '@holosoma/core/linear/rigid'
 import { loadCloud, loadJson, loadMesh, loadShape, saveJson, saveShape, takeName } from './files'
 import { deviationColours } from './deviation-colours'
 import { print, terminalContext } from './report'
@@ -29,33 +30,20 @@ async function inspect(file: string, options: Common): Promise<void> {
 }
 
 export async function describeShape(shape: Shape, options: Common): Promise<Record<string, unknown>> {
-  const { min, max } = boundsOf(shape.positions)
-  const origin = shape.originMm ?? [0, 0, 0]
-  const size = diagonal({ min, max })
+  const { figures: f, findings } = await runOperation(inspectShape, { shape }, {}, context(options))
   const common = {
-    kind: shape.kind, points: shape.positions.length / 3,
-    boundsMm: { min: min.map((v, i) => v + origin[i]!), max: max.map((v, i) => v + origin[i]!) },
-    sizeMm: max.map((v, i) => v - min[i]!), unitGuess: guessUnit(size), normals: !!shape.normals, colours: !!shape.colours,
+    kind: f.kind, points: f.points, boundsMm: { min: [f.minX, f.minY, f.minZ], max: [f.maxX, f.maxY, f.maxZ] },
+    sizeMm: [Number(f.maxX) - Number(f.minX), Number(f.maxY) - Number(f.minY), Number(f.maxZ) - Number(f.minZ)],
+    unitGuess: { unit: f.unitGuess, reason: f.unitReason }, normals: f.normals, colours: f.colours, components: f.components,
   }
-  if (shape.kind === 'cloud') {
-    const parts = connectedComponents(shape, size / 60, context(options))
-    return { ...common, components: parts.sizes.length, warnings: warnings(size, shape) }
-  }
-  const h = checkHealth(shape, context(options))
+  const warnings = [...findings.filter((x) => x.verdict !== 'sound').map((x) => x.text), ...(f.farFromZero ? ['coordinates lie far from zero; kept in double'] : [])]
+  if (shape.kind === 'cloud') return { ...common, spacingMm: f.spacingMm, warnings }
+  const perimetersMm = JSON.parse(String(f.perimetersMm)) as number[]
   return {
-    ...common, faces: h.faces, vertices: h.vertices, components: h.components,
-    boundaryLoops: { n: h.loops.length, perimetersMm: h.loops.map((l) => l.perimeterMm) },
-    closed: h.closed, manifold: h.manifold, selfCrossings: h.crossings, areaMm2: h.areaMm2, volumeMm3: h.volumeMm3, genus: h.genus,
-    zeroAreaFaces: h.zeroAreaFaces, nonManifoldEdges: h.nonManifoldEdges, flippedEdges: h.flippedEdges, warnings: warnings(size, shape),
+    ...common, faces: f.faces, vertices: f.vertices, boundaryLoops: { n: perimetersMm.length, perimetersMm },
+    closed: f.closed, manifold: f.manifold, selfCrossings: f.crossings, areaMm2: f.areaMm2, volumeMm3: f.volumeMm3, genus: typeof f.genus === 'number' ? f.genus : null,
+    zeroAreaFaces: f.zeroAreaFaces, nonManifoldEdges: f.nonManifoldEdges, nonManifoldVertices: f.nonManifoldVertices, flippedEdges: f.flippedEdges, warnings,
   }
-}
-
-function warnings(size: number, shape: Shape): string[] {
-  const out: string[] = []
-  const guess = guessUnit(size)
-  if (guess.unit !== 'mm') out.push(`unit slip? ${guess.reason}`)
-  if (shape.originMm) out.push('coordinates lie far from zero; kept in double')
-  return out
 }
 
 async function convert(input: string, output: string, options: Common & { unit: string }): Promise<void> {
@@ -90,14 +78,20 @@ async function tidy(input: string, output: string, options: TidyOptions): Promis
   print({ output, points: cloud.positions.length / 3, steps }, !!options.json)
 }
 
+export function motionsFile(motions: Record<string, Motion>): MotionsFile {
+  return { unit: 'mm', motions: Object.fromEntries(Object.entries(motions).map(([n, m]) => [n, motionRows(m)])) }
+}
+
 interface JoinOptions extends Common { out: string; fixed?: string; picks?: string; initial?: string; tolerance?: number }
 
 export async function joinFiles(names: string[], takes: PointCloud[], options: Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance'> & Common) {
-  const picks = options.picks ? (await loadJson<{ pairs: unknown }>(options.picks)).pairs : []
+  const fixed = options.fixed ?? names[0]!
+  const picks = options.picks ? localPicks((await loadJson<{ pairs: unknown }>(options.picks)).pairs, names, takes) : []
   const initial = options.initial ? await loadMotions(options.initial) : {}
-  const known = Object.fromEntries(Object.entries(initial).filter(([n]) => names.includes(n)))
+  const base = takes[names.indexOf(fixed)]
+  const known = Object.fromEntries(Object.entries(initial).filter(([n]) => names.includes(n)).map(([n, rows]) => [n, motionRows(localMotion(motionFromRows(rows, n), takes[names.indexOf(n)]!, base))]))
   const { outputs, figures, findings } = await runOperation(joinTakes, { takes }, {
-    names, fixed: options.fixed ?? names[0], picks, initial: known, ...(options.tolerance && { toleranceMm: options.tolerance }),
+    names, fixed, picks, initial: known, ...(options.tolerance && { toleranceMm: options.tolerance }),
   }, context(options))
   const motions = (outputs.motions as { motions: Record<string, Motion> }).motions
   return { motions, figures, findings }
@@ -109,22 +103,24 @@ async function join(files: string[], options: JoinOptions): Promise<void> {
   const takes: PointCloud[] = []
   for (const f of files) takes.push(await loadCloud(f))
   const { motions, figures, findings } = await joinFiles(names, takes, options)
-  const file: MotionsFile = { unit: 'mm', motions: Object.fromEntries(Object.entries(motions).map(([n, m]) => [n, motionRows(m)])) }
+  const file = motionsFile(outerMotions(motions, names, takes, options.fixed ?? names[0]!))
   await saveJson(file, joinPath(options.out, 'motions.json'))
   print({ ...file, pairs: JSON.parse(String(figures.pairs)), verdict: figures.verdict, findings }, !!options.json)
 }
 
-interface SkinOptions extends Common { motions?: string; spacing: number; out: string; open?: boolean; memory: number }
+interface SkinOptions extends Common { motions?: string; spacing: number; out: string; open?: boolean; memory?: number }
 
 async function skin(files: string[], options: SkinOptions): Promise<void> {
   const names = files.map(takeName)
   const takes: PointCloud[] = []
   for (const f of files) takes.push(await loadCloud(f))
   const rows = options.motions ? await loadMotions(options.motions) : {}
-  const motions = Object.fromEntries(Object.entries(rows).map(([n, r]) => [n, motionFromRows(r, n)]))
+  const outer = Object.entries(rows).filter(([n]) => names.includes(n)).map(([n, r]) => [n, motionFromRows(r, n)] as const)
+  const base = takes[names.indexOf(outer.find(([, m]) => isIdentity(m))?.[0] ?? names[0]!)]
+  const motions = Object.fromEntries(outer.map(([n, m]) => [n, localMotion(m, takes[names.indexOf(n)]!, base)]))
   const { outputs, figures, findings } = await runOperation(skinTakes, { takes, motions: { kind: 'motions', motions } }, {
-    names, spacingMm: options.spacing, closed: !options.open, maxBytes: options.memory * 2 ** 30,
-  }, context(options))
+    names, spacingMm: options.spacing, closed: !options.open,
+  }, { ...context(options), ...(options.memory && { memoryBytes: options.memory * 2 ** 30 }) })
   await saveShape(outputs.mesh as Shape, options.out)
   print({ output: options.out, ...figures, findings }, !!options.json)
 }
@@ -154,11 +150,10 @@ async function simplifyFile(input: string, output: string, options: Common & { f
 
 async function compare(file: string, reference: string, options: Common & { map?: string }): Promise<void> {
   const shape = await loadShape(file)
-  const { distanceMm, ...figures } = compareShapes(shape, await loadShape(reference), context(options))
-  if (options.map) await saveShape({ ...shape, colours: deviationColours(distanceMm, figures.p95Mm || 1) }, options.map)
-  print({
-    points: distanceMm.length, signed: { meanMm: figures.meanMm, rmsMm: figures.rmsMm }, unsigned: { meanMm: figures.unsignedMeanMm, rmsMm: figures.rmsMm, p95Mm: figures.p95Mm, p99Mm: figures.p99Mm, maxMm: figures.maxMm },
-  }, !!options.json)
+  const { outputs, figures: f } = await runOperation(compareWith, { shape, reference: await loadShape(reference) }, {}, context(options))
+  if (options.map) await saveShape({ ...shape, colours: deviationColours((outputs.distances as Scalars).values, Number(f.p95Mm) || 1) }, options.map)
+  const unsigned = { meanMm: f.unsignedMeanMm, rmsMm: f.rmsMm, p95Mm: f.p95Mm, p99Mm: f.p99Mm, maxMm: f.maxMm }
+  print({ points: f.points, signed: f.signed ? { meanMm: f.meanMm, rmsMm: f.rmsMm, p95Mm: f.p95Mm, maxMm: f.maxMm } : null, unsigned }, !!options.json)
 }
 
 async function scale(input: string, output: string, options: Common & { pairs: string }): Promise<void> {

@@ -35,7 +35,8 @@ async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> 
   let highest = 0
   for (const f of cloud.frame!) if (f > highest) highest = f
   if (highest >= frames.length) throw new GeometryError('RANGE', `"${path}" names frame ${highest}, but "${basename(side)}" lists only ${frames.length}.`)
-  return { ...cloud, frameOrigins: Float64Array.from(frames.flatMap((f) => f.originMm)) }
+  const o = cloud.originMm ?? [0, 0, 0]
+  return { ...cloud, frameOrigins: Float64Array.from(frames.flatMap((f) => f.originMm.map((v, c) => v - o[c]!))) }
 }
 
 export async function loadCloud(path: string): Promise<PointCloud> {
@@ -57,7 +58,8 @@ export async function saveShape(shape: Shape, path: string): Promise<void> {
   await pipeline(Readable.from(writeShape(shape, format)), createWriteStream(path))
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins && format === 'ply') {
     const o = shape.frameOrigins
-    const frames = Array.from({ length: o.length / 3 }, (_, i) => ({ originMm: [o[i * 3], o[i * 3 + 1], o[i * 3 + 2]] }))
+    const home = shape.originMm ?? [0, 0, 0]
+    const frames = Array.from({ length: o.length / 3 }, (_, i) => ({ originMm: home.map((h, c) => o[i * 3 + c]! + h) }))
     await saveJson({ frames }, join(dirname(path), `${takeName(path)}.frames.json`))
   }
 }

@@ -1,3 +1,4 @@
+import { freemem } from 'node:os'
 import { isGeometryError, quietContext, type RunContext } from '@holosoma/core'
 
 /** Progress on stderr, at most five lines a second; Ctrl+C stops at the next checkpoint. */
@@ -10,6 +11,7 @@ export function terminalContext(seed: number, quiet: boolean): RunContext {
   })
   return {
     ...base,
+    memoryBytes: freemem() * 0.7,
     cancelled: () => stopped,
     progress: (fraction, note) => {
       const now = Date.now()

@@ -1,9 +1,10 @@
 import { join as joinPath } from 'node:path'
 import {
-  GeometryError, motionRows, removeStrays, runOperation, scaleShape, simplify, skinTakes, trimTable, worst, healthCheck,
+  GeometryError, removeStrays, runOperation, scaleShape, simplify, skinTakes, trimTable, worst, healthCheck,
   type Finding, type PointCloud, type Shape,
 } from '@holosoma/core'
-import { joinFiles, type Common } from './commands'
+import { joinFiles, motionsFile, type Common } from './commands'
+import { outerMotions } from './origins'
 import { loadCloud, loadJson, saveJson, saveShape, takeName } from './files'
 import { print, terminalContext } from './report'
 
@@ -51,7 +52,7 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
   const joined = names.length > 1 ? await joinFiles(names, takes, options) : null
   if (joined) {
     note('join.match', joined)
-    await saveJson({ unit: 'mm', motions: Object.fromEntries(Object.entries(joined.motions).map(([n, m]) => [n, motionRows(m)])) }, joinPath(options.out, 'motions.json'))
+    await saveJson(motionsFile(outerMotions(joined.motions, names, takes, options.fixed ?? names[0]!)), joinPath(options.out, 'motions.json'))
   }
   const skin = await runOperation(skinTakes, { takes, motions: { kind: 'motions', motions: joined?.motions ?? {} } }, {
     names, spacingMm: options.spacing ?? recipe.skin?.spacingMm ?? 0.5,

@@ -10,6 +10,8 @@ export interface RunContext {
   progress(fraction: number, note: string): void
   cancelled(): boolean
   readonly random: Random
+  /** Memory a computation may use, bytes; the host knows the machine. @defaultValue 2 GiB */
+  readonly memoryBytes?: number
 }
 
 /** A context for callers that need neither progress nor cancel: tests and small calls. */
@@ -23,6 +25,7 @@ export function stage(context: RunContext, from: number, to: number): RunContext
     progress: (fraction, note) => context.progress(from + (to - from) * fraction, note),
     cancelled: () => context.cancelled(),
     random: context.random,
+    ...(context.memoryBytes !== undefined && { memoryBytes: context.memoryBytes }),
   }
 }
 

@@ -1,4 +1,5 @@
-import { cloudOfMesh, GeometryError, operationNamed, quietContext, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
+import { freemem } from 'node:os'
+import { cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
 import { blobSize, readBlob } from './blobs'
 import type { Database } from './database'
 import type { JobRecord } from './jobs'
@@ -11,7 +12,7 @@ const SEED = 1
 
 /** Does a job's work and stores its outputs; the step is returned and not yet written. */
 export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled'>): Promise<StepDraft> {
-  const context: RunContext = { ...quietContext(SEED), ...host }
+  const context: RunContext = { ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host }
   return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context)
 }
 
@@ -30,11 +31,12 @@ async function importFile(db: Database, request: Extract<JobRecord['request'], {
   const shape = await readShape({ chunks: counted(), sizeBytes }, request.fileName)
   context.progress(0.7, 'Storing')
   const info = await storeArtefact(db, shape)
+  const { figures, findings } = await runOperation(inspectShape, { shape }, { full: false }, context)
   const n = info.points
   return {
     operation: 'take.import', version: 1, params: { fileName: request.fileName }, inputs: { upload: request.upload }, outputs: { take: info.hash },
-    figures: { points: n, faces: info.faces, bytes: sizeBytes, normals: !!shape.normals, colours: !!shape.colours },
-    findings: [], description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench',
+    figures: { ...figures, faces: info.faces, bytes: sizeBytes },
+    findings, description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench',
   }
 }
 

@@ -4,7 +4,7 @@ import type { Database } from './database'
 
 export interface ShapeInfo {
   readonly hash: string
-  readonly kind: 'cloud' | 'mesh' | 'motions' | 'selection'
+  readonly kind: 'cloud' | 'mesh' | 'motions' | 'selection' | 'scalars'
   readonly points: number
   readonly faces: number
   readonly bounds: Bounds | null
@@ -15,6 +15,10 @@ export interface ShapeInfo {
 /** Stores an artefact under the SHA-256 of its bytes: shapes as glTF binaries with preview and thumbnail, motions as JSON. */
 export async function storeArtefact(db: Database, artefact: Artefact): Promise<ShapeInfo> {
   if (artefact.kind === 'motions') return storeMotions(db, artefact)
+  if (artefact.kind === 'scalars') {
+    const { sha256 } = await storeBlob(db, [new Uint8Array(artefact.values.buffer, artefact.values.byteOffset, artefact.values.byteLength)], 'application/x-holosoma-scalars')
+    return insertShape(db, { hash: sha256, kind: 'scalars', points: artefact.values.length, faces: 0, bounds: null, previewHash: null, thumbHash: null })
+  }
   if (artefact.kind === 'selection') {
     const { sha256 } = await storeBlob(db, [artefact.bits], 'application/x-holosoma-selection')
     return insertShape(db, { hash: sha256, kind: 'selection', points: artefact.count, faces: 0, bounds: null, previewHash: null, thumbHash: null })

@@ -10,6 +10,7 @@ const BEAT_MS = 500
 
 /** The compute worker: claims jobs one after another until told to stop. Any number may run against one database. */
 const name = `${hostname()}:${process.pid}`
+const parent = process.ppid
 let stopping = false
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => {
   stopping = true
@@ -49,7 +50,8 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
 
 const db = openDatabase()
 await collectOrphans(db).catch(() => undefined)
-while (!stopping) {
+// Whoever started us is gone: nobody would stop us either.
+while (!stopping && process.ppid === parent) {
   try {
     const job = await claimJob(db, name)
     if (job) await runJob(db, job)

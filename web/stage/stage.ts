@@ -289,12 +289,10 @@ export class Stage {
     return { direction: this.lastDirection.toArray(), up: this.camera.up.toArray(), zoom: this.camera.zoom, offset: offset.toArray() }
   }
 
-  /** Follows another stage: same zoom and direction about its own middle. */
+  /** Follows another stage's zoom; each view keeps its own direction, since the takes lie in different poses. */
   follow(pose: CameraPose): void {
     this.quiet = true
     this.camera.zoom = pose.zoom
-    this.controls.target.copy(this.middle)
-    this.place(new Vector3(...pose.direction))
     this.camera.updateProjectionMatrix()
     this.moved()
     this.quiet = false

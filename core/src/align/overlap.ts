@@ -20,7 +20,7 @@ export interface Overlap {
  */
 export function measureOverlap(source: OrientedCloud, target: OrientedCloud, motion: Motion): Overlap {
   const sigma = Math.max(source.features.noiseMm, target.features.noiseMm)
-  const reach = 3 * sigma + Math.max(source.features.spacingMm, target.features.spacingMm) * 1.5
+  const reach = 3 * sigma + Math.max(source.features.spacingMm, target.features.spacingMm)
   const share = 1 / 150
   const a = oneWay(source, target, motion, reach, share)
   const b = oneWay(target, source, invertRigid(motion), reach, share)

@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { smallestEigen3 } from '../linear/symmetric3'
-import type { PointCloud } from '../shapes'
+import { boundsOf, diagonal, type PointCloud } from '../shapes'
 
 export interface Plane {
   /** Unit normal. */
@@ -145,4 +145,52 @@ export function maskAbovePlane(cloud: PointCloud, plane: Pick<Plane, 'normal' | 
     mask[i] = x * positions[p]! + y * positions[p + 1]! + z * positions[p + 2]! > limit ? 1 : 0
   }
   return mask
+}
+
+/** What tells a table from a flat side of the piece. */
+export interface TableSigns {
+  /** Share of the points off the plane that lie below it: nothing can be seen through a table. */
+  readonly belowShare: number
+  /** Area of the plane's points in its own plane over that of the points above it: a table reaches beyond what stands on it. */
+  readonly reach: number
+  readonly isTable: boolean
+}
+
+const MOST_BELOW = 0.02
+const LEAST_REACH = 1.1
+
+/** Judges a found plane; areas are those of cells of a fiftieth of the take's size that hold points, seen along the normal, so outlines may be of any form. */
+export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): TableSigns {
+  const { positions: p } = cloud
+  const [nx, ny, nz] = plane.normal
+  const { min, max } = boundsOf(p)
+  const cell = Math.max(diagonal({ min, max }) / 50, 1e-9)
+  // Duff et al. 2017, "Building an orthonormal basis, revisited".
+  const sign = nz >= 0 ? 1 : -1
+  const a = -1 / (sign + nz)
+  const b = nx * ny * a
+  const u = [1 + sign * nx * nx * a, sign * b, -sign * nx], v = [b, sign + ny * ny * a, -ny]
+  const on = new Set<number>()
+  const over = new Set<number>()
+  let above = 0
+  let below = 0
+  for (let i = 0; i < p.length; i += 3) {
+    const x = p[i]!, y = p[i + 1]!, z = p[i + 2]!
+    const r = nx * x + ny * y + nz * z - plane.offsetMm
+    if (r < -bandMm) {
+      below++
+      continue
+    }
+    const key = Math.floor((u[0]! * x + u[1]! * y + u[2]! * z) / cell) * 65536 + Math.floor((v[0]! * x + v[1]! * y + v[2]! * z) / cell)
+    if (r > bandMm) {
+      above++
+      over.add(key)
+    } else on.add(key)
+  }
+  const belowShare = below / Math.max(1, above + below)
+  // What the piece hides of the table counts as table.
+  let reached = on.size
+  for (const key of over) if (!on.has(key)) reached++
+  const reach = reached / Math.max(1, over.size)
+  return { belowShare, reach, isTable: belowShare <= MOST_BELOW && reach >= LEAST_REACH && on.size > 0.1 * reached }
 }

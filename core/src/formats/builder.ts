@@ -4,6 +4,8 @@ import { GrowingFloat32, GrowingUint32 } from './byte-reader'
 
 /** Farthest a coordinate may lie from zero, in file units: beyond it a file is broken, not large. */
 const MAX_COORDINATE = 1e9
+/** How many faces that come before their points are remembered with their place. */
+const MAX_EARLY = 1000
 
 /**
  * Collects what a reader finds and makes a shape of it: checks each number with its place, keeps a double origin for data far from
@@ -19,6 +21,8 @@ export class ShapeBuilder {
   private readonly triangles = new GrowingUint32()
   private origin: [number, number, number] | undefined
   hasFaces = false
+  /** First face that names a point not yet read, with its place: judged when all points are known. */
+  private early: { index: number; where: string }[] = []
 
   get pointCount(): number {
     return this.xyz.length / 3
@@ -66,6 +70,8 @@ export class ShapeBuilder {
   polygon(corners: readonly number[], where: () => string): void {
     this.hasFaces = true
     if (corners.length < 3) throw new GeometryError('FORMAT', `A face at ${where()} has ${corners.length} corners; three or more are wanted.`)
+    const known = this.pointCount
+    for (const index of corners) if (index >= known && this.early.length < MAX_EARLY) this.early.push({ index, where: where() })
     for (let i = 2; i < corners.length; i++) this.triangles.push3(corners[0]!, corners[i - 1]!, corners[i]!)
   }
 
@@ -77,6 +83,8 @@ export class ShapeBuilder {
   finish(): Shape {
     const n = this.pointCount
     if (n === 0) throw new GeometryError('EMPTY', 'There are no points in this file.')
+    const wrong = this.early.find((e) => e.index >= n)
+    if (wrong) throw new GeometryError('RANGE', `A face at ${wrong.where} names point ${wrong.index + 1}, but the file has only ${n}.`, { index: wrong.index })
     const indices = this.triangles.finish()
     for (let i = 0; i < indices.length; i++) {
       if (indices[i]! >= n) {

@@ -10,6 +10,7 @@ import type { PointCloud, Shape } from '../shapes'
 const MM_Z_UP_TO_M_Y_UP = [0.001, 0, 0, 0, 0, 0, -0.001, 0, 0, 0.001, 0, 0, 0, 0, 0, 1]
 
 const COMPONENT = { uint8: 5121, uint16: 5123, uint32: 5125, float: 5126 } as const
+const GENERATOR = 'Holosoma'
 const MAGIC = 0x46546c67
 const JSON_CHUNK = 0x4e4f534a
 const BIN_CHUNK = 0x004e4942
@@ -75,7 +76,7 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
     ...(shape.kind === 'cloud' && shape.frameOrigins && { frameOriginsMm: Array.from(shape.frameOrigins) }),
   }
   const json: Gltf = {
-    asset: { version: '2.0', generator: 'Holosoma' },
+    asset: { version: '2.0', generator: GENERATOR },
     scene: 0,
     scenes: [{ nodes: [0] }],
     nodes: [{ mesh: 0, matrix: MM_Z_UP_TO_M_Y_UP }],
@@ -106,6 +107,14 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
   return out
 }
 
+function parseHeader(bytes: Uint8Array): Gltf {
+  try {
+    return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes))) as Gltf
+  } catch {
+    throw new GeometryError('FORMAT', 'The header of this glTF binary cannot be read.')
+  }
+}
+
 /** glTF wants unit normals; where a cloud has none for a point, up is as good as any. */
 function unitNormals(normals: Float32Array): Float32Array {
   let out = normals
@@ -118,13 +127,14 @@ function unitNormals(normals: Float32Array): Float32Array {
   return out
 }
 
-/** Reads a shape this program stored. Other glTF files are not its business. @throws FORMAT, TRUNCATED */
+/** Reads a shape this program stored; other glTF files are refused, since their nodes, units and compression would be misread. @throws FORMAT, TRUNCATED */
 export function readGlb(bytes: Uint8Array): Shape {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.length < 28 || view.getUint32(0, true) !== MAGIC) throw new GeometryError('FORMAT', 'This is not a glTF binary.')
   if (view.getUint32(8, true) !== bytes.length) throw new GeometryError('TRUNCATED', `The stored shape should have ${view.getUint32(8, true)} bytes, not ${bytes.length}.`)
   const jsonLength = view.getUint32(12, true)
-  const json = JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes.subarray(20, 20 + jsonLength)))) as Gltf
+  const json = parseHeader(bytes.subarray(20, 20 + jsonLength))
+  if (json.asset?.generator !== GENERATOR) throw new GeometryError('FORMAT', 'This glTF file was not written by Holosoma. Export the scan as PLY, STL, OBJ or XYZ text instead.')
   const bin = 28 + jsonLength
   const primitive = json.meshes[0]?.primitives[0]
   if (!primitive) throw new GeometryError('FORMAT', 'The glTF file holds no shape.')

@@ -39,7 +39,7 @@ export async function readXyz(source: ByteSource): Promise<PointCloud> {
         const row = splitNumbers(line)
         if (width === 0 && (row.length < 3 || row.slice(0, 3).some(Number.isNaN))) {
           // A count or a line of column names before the first point.
-          if (place <= 3 && (row.length === 1 || /^["A-Za-z_]/.test(line))) continue
+          if (place <= 3 && (row.length === 1 || (/^["A-Za-z_]/.test(line) && !/^(nan|inf)/i.test(line)))) continue
           throw new GeometryError('FORMAT', `Line ${place} does not begin with three numbers: "${line.slice(0, 40)}".`)
         }
         if (width === 0) width = row.length

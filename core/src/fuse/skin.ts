@@ -1,15 +1,16 @@
 import { checkpoint, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { boundsOf, type TriangleMesh } from '../shapes'
-import { KdTree } from '../spatial/kd-tree'
+import { thinEvenly } from '../cloud/thin'
+import { boundsOf, diagonal, type TriangleMesh } from '../shapes'
 import { median } from '../linear/samples'
+import { medianSpacing } from '../cloud/spacing'
 import { keepLargestComponent } from '../mesh/components'
 import { ALL_INSIDE, ALL_OUTSIDE, BRICK, BRICK_NODES, BrickGrid, gatherHalo } from './brick-grid'
 import { carveFreeSpace } from './carve'
 import { contourBricks } from './contour'
 import { evidenceOf, withoutInvented } from './evidence'
 import { sampleField, solveMembrane, type DenseField } from './membrane'
-import { BYTES_PER_NODE } from './predict'
+import { BYTES_PER_NODE, predictFaces } from './predict'
 import { gatherPoints, type FusePoints, type FuseTake } from './points'
 import { markBricks, splatPlanes } from './splat'
 
@@ -53,7 +54,7 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   if (!(h > 0) || !Number.isFinite(h)) throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${h}.`)
   const points = gatherPoints(takes)
   if (points.positions.length < 300) throw new GeometryError('EMPTY', `A skin needs at least 100 points; there are ${points.positions.length / 3}.`)
-  const pointSpacing = typicalSpacing(points)
+  const pointSpacing = medianSpacing(points)
   const radius = Math.max(KERNEL * h, KERNEL_POINTS * pointSpacing)
   const grid = layGrid(points, h, radius, options.maxBytes ?? SKIN_DEFAULTS.maxBytes, stage(context, 0, 0.06))
   const splat = splatPlanes(grid, points, radius, stage(context, 0.06, 0.3))
@@ -75,21 +76,6 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   }
 }
 
-/** Median distance to the sixth neighbour over √2: robust where takes lie on each other. */
-function typicalSpacing(points: FusePoints): number {
-  const tree = new KdTree(points.positions)
-  const ids = new Int32Array(7)
-  const d2 = new Float64Array(7)
-  const n = points.positions.length / 3
-  const found: number[] = []
-  for (let o = 0; o < n; o += Math.max(1, Math.floor(n / 3000))) {
-    const i = tree.ids[o]! * 3
-    const k = tree.knn(points.positions[i]!, points.positions[i + 1]!, points.positions[i + 2]!, 7, ids, d2)
-    found.push(Math.sqrt(d2[k - 1]! / 2))
-  }
-  return median(found)
-}
-
 interface Coarse extends DenseField {
   /** Coarse spacing = fine spacing × 2^level. */
   readonly factor: number
@@ -100,21 +86,48 @@ function layGrid(points: FusePoints, h: number, radius: number, maxBytes: number
   const pad = radius + 6 * h
   const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * pad)
   const bricks = extent.map((e) => Math.ceil(e / (h * BRICK)) + 2) as [number, number, number]
-  const refuse = (need: number, limit: number): never => {
-    const smallest = h * Math.sqrt(need / limit) * 1.02
-    const digits = 10 ** Math.floor(Math.log10(smallest) - 1)
+  const refuse = (need: number): never => {
     throw new GeometryError(
       'MEMORY',
-      `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(limit)} GB are there for it. The smallest that fits is ${Number((Math.ceil(smallest / digits) * digits).toPrecision(3))} mm.`,
+      `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB are there for it. The smallest that fits is ${smallestSpacing(points, h, maxBytes)} mm.`,
+      { smallestMm: smallestSpacing(points, h, maxBytes) },
     )
   }
-  const tableBytes = bricks[0] * bricks[1] * bricks[2] * 4
-  if (!(tableBytes < maxBytes / 2)) refuse((tableBytes * 2 * maxBytes) / (maxBytes / 2) / 2, maxBytes)
+  const need = skinBytes(points, h)
+  if (need > maxBytes) refuse(need)
   const grid = new BrickGrid([min[0] - pad, min[1] - pad, min[2] - pad], h, bricks)
-  const slots = markBricks(grid, points, radius, context)
-  const need = slots * BRICK_NODES * BYTES_PER_NODE + tableBytes + points.positions.length * 30
-  if (need > maxBytes) refuse(need, maxBytes)
+  markBricks(grid, points, radius, context)
   return grid
+}
+
+/** Memory the whole run takes at a spacing, bytes: bricks near the points counted on a sample's cells, the brick table, the points, the mesh. */
+function skinBytes(points: FusePoints, h: number): number {
+  const radius = Math.max(KERNEL * h, KERNEL_POINTS * medianSpacing(points))
+  const { min, max } = boundsOf(points.positions)
+  const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * (radius + 6 * h))
+  const table = extent.reduce((n, e) => n * (Math.ceil(e / (h * BRICK)) + 2), 4)
+  // The surface in cells wide enough to hold several points: its area, then the slab of bricks the kernels touch.
+  const cell = Math.max(4 * medianSpacing(points), diagonal({ min, max }) / 200)
+  const area = (thinEvenly({ kind: 'cloud', positions: points.positions }, cell).length * cell * cell) / 1.5
+  const slab = area * (2 * radius + 2 * BRICK * h)
+  return table + (slab / h ** 3) * BYTES_PER_NODE + points.positions.length * 30 + predictFaces(area, h) * 90
+}
+
+/** Smallest spacing whose memory fits, rounded up to two digits. */
+function smallestSpacing(points: FusePoints, h: number, maxBytes: number): number {
+  let low = h
+  let high = h * 2
+  while (skinBytes(points, high) > maxBytes) {
+    low = high
+    high *= 2
+  }
+  for (let i = 0; i < 12; i++) {
+    const mid = (low + high) / 2
+    if (skinBytes(points, mid) > maxBytes) low = mid
+    else high = mid
+  }
+  const digit = 10 ** (Math.floor(Math.log10(high)) - 1)
+  return Number((Math.ceil(high / digit) * digit).toPrecision(3))
 }
 
 const gigabytes = (bytes: number): string => (bytes / 2 ** 30).toFixed(bytes < 10 * 2 ** 30 ? 1 : 0)

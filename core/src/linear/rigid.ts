@@ -7,6 +7,14 @@ export function identityMotion(): Motion {
   return Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
 }
 
+export function isIdentity(m: Motion): boolean {
+  return m.every((v, i) => v === (i % 5 === 0 ? 1 : 0))
+}
+
+export function shiftMotion(x: number, y: number, z: number): Motion {
+  return Float64Array.of(1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z, 0, 0, 0, 1)
+}
+
 /** The motion that first does `b`, then `a`. */
 export function compose(a: Motion, b: Motion): Motion {
   const out = new Float64Array(16)

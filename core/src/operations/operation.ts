@@ -18,7 +18,13 @@ export interface Selection {
   readonly bits: Uint8Array
 }
 
-export type Artefact = Shape | Motions | Selection
+/** One number a point, beside the shape it belongs to. */
+export interface Scalars {
+  readonly kind: 'scalars'
+  readonly values: Float32Array
+}
+
+export type Artefact = Shape | Motions | Selection | Scalars
 export type ArtefactKind = Artefact['kind']
 
 /** A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh. */

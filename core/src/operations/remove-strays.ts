@@ -1,12 +1,16 @@
 import Joi from 'joi'
 import { stage } from '../context'
 import { connectedComponents, statisticalInliers } from '../cloud/components'
+import { medianSpacing } from '../cloud/spacing'
 import { grouped, mm, type Finding } from '../findings'
 import { indicesWhere } from '../shapes'
 import { cloudOf, defineOperation } from './operation'
 import { cutOrSelect } from './selection'
 
-interface Params { gapMm: number; minShare: number; outlierNeighbours: number; outlierSigma: number; apply: boolean }
+interface Params { gapMm: number | null; minShare: number; outlierNeighbours: number; outlierSigma: number; apply: boolean }
+
+/** Neighbours on a surface lie far closer than this many spacings; what hangs farther off is not the piece. */
+const GAP_SPACINGS = 6
 
 /** Drops parts that hang apart from the piece by more than a gap, and (when asked) statistical outliers. */
 export const removeStrays = defineOperation<Params>({
@@ -14,7 +18,8 @@ export const removeStrays = defineOperation<Params>({
   version: 1,
   inputs: { take: 'cloud' },
   params: Joi.object<Params>({
-    gapMm: Joi.number().positive().max(1000).default(2),
+    /** null: six spacings of the take. */
+    gapMm: Joi.number().positive().max(1000).allow(null).default(null),
     /** Parts with at least this share of the largest one's points stay. */
     minShare: Joi.number().min(0).max(1).default(0.1),
     outlierNeighbours: Joi.number().integer().min(0).max(200).default(0),
@@ -24,7 +29,8 @@ export const removeStrays = defineOperation<Params>({
   estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 1e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 4 }),
   run(inputs, params, context) {
     const cloud = cloudOf(inputs, 'take')
-    const { label, sizes } = connectedComponents(cloud, params.gapMm, stage(context, 0, 0.5))
+    const gapMm = params.gapMm ?? GAP_SPACINGS * medianSpacing(cloud)
+    const { label, sizes } = connectedComponents(cloud, gapMm, stage(context, 0, 0.5))
     let largest = 0
     for (const s of sizes) if (s > largest) largest = s
     const mask = Uint8Array.from(label, (l) => (sizes[l]! >= largest * params.minShare ? 1 : 0))
@@ -39,14 +45,14 @@ export const removeStrays = defineOperation<Params>({
     const findings: Finding[] = [{
       id: 'tidy.strays', verdict: keptParts > 1 ? 'doubtful' : 'sound',
       text: keptParts > 1
-        ? `${keptParts} large parts lie farther than ${mm(params.gapMm, 1)} apart and were kept. Is one of them a prop?`
+        ? `${keptParts} large parts lie farther than ${mm(gapMm, 1)} apart and were kept. Is one of them a prop?`
         : gone === 0 ? 'No strays: every point hangs together with the piece.' : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} hang apart from the piece.`,
     }]
     return {
       outputs: cutOrSelect(cloud, mask, params.apply),
-      figures: { before: mask.length, cut: gone, share: gone / mask.length, patches: parts, keptParts, gapMm: params.gapMm },
+      figures: { before: mask.length, cut: gone, share: gone / mask.length, patches: parts, keptParts, gapMm },
       findings,
     }
   },
-  describe: (params, figures) => `Removed ${grouped(Number(figures.cut))} strays farther than ${params.gapMm} mm from the piece`,
+  describe: (_params, figures) => `Removed ${grouped(Number(figures.cut))} strays farther than ${mm(Number(figures.gapMm), 1)} from the piece`,
 })

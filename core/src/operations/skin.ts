@@ -8,10 +8,10 @@ import { GeometryError } from '../errors'
 import { grouped, percent, type Finding } from '../findings'
 import { boundsOf, diagonal, type PointCloud } from '../shapes'
 import { massProperties } from '../mesh/health'
-import { identityMotion } from '../linear/rigid'
+import { identityMotion, isIdentity } from '../linear/rigid'
 import { cloudsOf, defineOperation, motionsOf } from './operation'
 
-interface Params { names: string[]; spacingMm: number; closed: boolean; allParts: boolean; maxBytes: number }
+interface Params { names: string[]; spacingMm: number; closed: boolean; allParts: boolean }
 
 /** One closed surface from joined takes. Takes without normals get them first. */
 export const skinTakes = defineOperation<Params>({
@@ -23,7 +23,6 @@ export const skinTakes = defineOperation<Params>({
     spacingMm: Joi.number().positive().required().messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
-    maxBytes: Joi.number().positive().default(2 * 2 ** 30),
   }),
   estimate: ({ takes }, { spacingMm }) => {
     // A piece's surface is near that of the box round its points.
@@ -40,7 +39,10 @@ export const skinTakes = defineOperation<Params>({
       const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.2)).normals
       return { cloud: { ...cloud, normals }, motion: motion ?? identityMotion() }
     })
-    const { mesh, pointSpacingMm, partsDropped } = makeSkin(takes, params, stage(context, 0.2, 1))
+    const { mesh: local, pointSpacingMm, partsDropped } = makeSkin(takes, { ...params, ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }) }, stage(context, 0.2, 1))
+    // The common frame is the fixed take's, with the place it holds in its file.
+    const originMm = takes.find((t) => isIdentity(t.motion))?.cloud.originMm
+    const mesh = originMm ? { ...local, originMm } : local
     const shares = evidenceShares(mesh)
     const { areaMm2, volumeMm3 } = massProperties(mesh)
     const fine = params.spacingMm < pointSpacingMm / 2

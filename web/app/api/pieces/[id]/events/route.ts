@@ -1,5 +1,5 @@
 import { pieceState, pieceVersion } from '@holosoma/engine'
-import { database, idFrom } from '@/lib/server'
+import { answer, database, idFrom } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
 
@@ -7,8 +7,11 @@ const POLL_MS = 250
 const KEEP_ALIVE_MS = 15000
 
 /** The piece's state whenever it changes, as server-sent events. */
-export async function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  const pieceId = idFrom((await params).id)
+export function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => events(request, idFrom((await params).id)))
+}
+
+function events(request: Request, pieceId: number): Response {
   const db = database()
   const encoder = new TextEncoder()
   let open = true
