@@ -98,13 +98,13 @@ export async function newPiece(page: Page, name: string): Promise<string> {
   return page.url()
 }
 
-/** Picks three pairs by pointer on the two stages and matches. */
-export async function pickAndMatch(page: Page): Promise<void> {
+/** Picks pairs by pointer on the two stages. */
+export async function pickPairs(page: Page, count: number): Promise<void> {
   const left = stages(page).nth(0)
   const right = stages(page).nth(1)
   await stageShows(left, /take/)
   await stageShows(right, /take/)
-  const spots = await commonSpots(left, right, 4)
+  const spots = await commonSpots(left, right, count)
   for (const [i, spot] of spots.entries()) {
     await clickPoint(page, left, spot.a)
     await expect(page.getByTestId('pairs').getByRole('listitem')).toHaveCount(i + 1)
@@ -112,6 +112,11 @@ export async function pickAndMatch(page: Page): Promise<void> {
     await expect(page.getByTestId('pairs').getByRole('listitem').nth(i)).toContainText('both sides')
   }
   await expect(page.getByText(/Your pairs agree within/)).toBeVisible()
+}
+
+/** Picks four pairs and matches. */
+export async function pickAndMatch(page: Page): Promise<void> {
+  await pickPairs(page, 4)
   await page.getByRole('button', { name: 'Match the takes' }).click()
   await expect(page.getByRole('button', { name: 'Go on to Skin' })).toBeVisible({ timeout: 60_000 })
 }

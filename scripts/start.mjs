@@ -33,14 +33,14 @@ await guarded(async () => {
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void end(0))
   try {
     await buildAll(root, stateDir)
-    if (/seeded/.test(prepareDatabase(root, database.url))) say('Laid in the demo: the oil lamp of Harrow Quay Net Loft (sample data).')
-    services = await startServices(root, database.url, Number(process.env.HOLOSOMA_PORT ?? 3000))
+    say('Preparing the database (the first time with the demo, about half a minute)…')
+    if (/seeded/.test(prepareDatabase(root, database.url))) say('Laid in the demo of Harrow Quay Net Loft (sample data): an oil lamp to work on, and one that has been all the way.')
+    services = await startServices(root, database.url, Number(process.env.HOLOSOMA_PORT ?? 3000), (web, worker) => writeFileSync(processesFile, JSON.stringify({ self: process.pid, web, worker })))
   } catch (error) {
     await services?.stop()
     await database.stop()
     throw error
   }
-  writeFileSync(processesFile, JSON.stringify({ self: process.pid, web: services.web.pid, worker: services.worker().pid }))
   services.web.once('exit', () => void end(1))
   say(`Holosoma is at ${services.address}  (Ctrl+C stops it)`)
 })

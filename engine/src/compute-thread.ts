@@ -7,6 +7,7 @@ import type { JobRecord } from './jobs'
 /** What the thread tells the process that holds the job. */
 export type FromThread =
   | { type: 'progress'; fraction: number; note: string }
+  | { type: 'expected'; seconds: number }
   | { type: 'done'; step: StepDraft }
   | { type: 'failed'; code: string; message: string }
 
@@ -17,6 +18,7 @@ let last = 0
 try {
   const db = openDatabase()
   const step = await computeJob(db, job, {
+    expected: (seconds) => port.postMessage({ type: 'expected', seconds } satisfies FromThread),
     cancelled: () => Atomics.load(flag, 0) === 1,
     progress: (fraction, note) => {
       const now = performance.now()

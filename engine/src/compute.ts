@@ -1,19 +1,21 @@
 import { freemem } from 'node:os'
-import { cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
+import { checkParams, cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
 import { blobSize, readBlob } from './blobs'
 import type { Database } from './database'
 import type { JobRecord } from './jobs'
-import type { NewStep } from './ledger'
+import { secondsPerUnit, type NewStep } from './ledger'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 
 export type StepDraft = Omit<NewStep, 'durationMs' | 'track'>
 
 const SEED = 1
+/** Before an operation has run here for the first time. */
+const USUAL_SECONDS_PER_UNIT = 1
 
 /** Does a job's work and stores its outputs; the step is returned and not yet written. */
-export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled'>): Promise<StepDraft> {
+export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled'> & { expected?(seconds: number): void }): Promise<StepDraft> {
   const context: RunContext = { ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host }
-  return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context)
+  return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context, host.expected)
 }
 
 async function importFile(db: Database, request: Extract<JobRecord['request'], { kind: 'import' }>, context: RunContext): Promise<StepDraft> {
@@ -36,19 +38,21 @@ async function importFile(db: Database, request: Extract<JobRecord['request'], {
   return {
     operation: 'take.import', version: 1, params: { fileName: request.fileName }, inputs: { upload: request.upload }, outputs: { take: info.hash },
     figures: { ...figures, faces: info.faces, bytes: sizeBytes },
-    findings, description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench',
+    findings, description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench', work: sizeBytes / 1e7,
   }
 }
 
-async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext): Promise<StepDraft> {
+async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext, expected?: (seconds: number) => void): Promise<StepDraft> {
   const operation = operationNamed(request.operation)
   const inputs = await loadInputs(db, operation, request.inputs)
+  const { work } = operation.estimate(inputs, checkParams(operation, request.params))
+  expected?.(work * ((await secondsPerUnit(db, operation.name)) ?? USUAL_SECONDS_PER_UNIT))
   const result = await runOperation(operation, inputs, request.params, context)
   const outputs: Record<string, string> = {}
   for (const [name, artefact] of Object.entries(result.outputs)) outputs[request.output && name === 'shape' ? request.output : name] = (await storeArtefact(db, artefact)).hash
   return {
     operation: operation.name, version: operation.version, params: result.params, inputs: request.inputs, outputs,
-    figures: result.figures, findings: result.findings, description: operation.describe(result.params, result.figures), who: 'bench',
+    figures: result.figures, findings: result.findings, description: operation.describe(result.params, result.figures), who: 'bench', work,
   }
 }
 

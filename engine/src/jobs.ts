@@ -18,6 +18,8 @@ export interface JobRecord {
   readonly state: JobState
   readonly progress: number
   readonly note: string
+  /** How long it should take on this machine, s; null while unknown. */
+  readonly expectedSeconds: number | null
   readonly error: string | null
   readonly attempt: number
   readonly cancel: boolean
@@ -27,13 +29,13 @@ export interface JobRecord {
 }
 
 interface JobRow {
-  id: number; piece_id: number; track: Track; title: string; request: string; state: JobState; progress: number; note: string; error: string | null
+  id: number; piece_id: number; track: Track; title: string; request: string; state: JobState; progress: number; note: string; expected_seconds: number | null; error: string | null
   attempt: number; cancel: number; step_id: number | null; started_at: Date | null; ended_at: Date | null
 }
 
 function jobOf(r: JobRow): JobRecord {
   return {
-    id: r.id, pieceId: r.piece_id, track: r.track, title: r.title, request: parseJson(r.request as never), state: r.state, progress: r.progress, note: r.note,
+    id: r.id, pieceId: r.piece_id, track: r.track, title: r.title, request: parseJson(r.request as never), state: r.state, progress: r.progress, note: r.note, expectedSeconds: r.expected_seconds,
     error: r.error, attempt: r.attempt, cancel: !!r.cancel, stepId: r.step_id,
     startedAt: r.started_at ? new Date(r.started_at).toISOString() : null, endedAt: r.ended_at ? new Date(r.ended_at).toISOString() : null,
   }
@@ -47,6 +49,12 @@ const MAX_ATTEMPTS = 3
 export async function submitJob(db: Database, pieceId: number, track: Track, title: string, request: JobRequest): Promise<number> {
   const [id] = await db('jobs').insert({ piece_id: pieceId, track, kind: request.kind, title, request: JSON.stringify(request) }) as [number]
   return id
+}
+
+/** Whether anything waits or runs on one of the tracks: what it works on was fixed when it was asked for, so nothing may come between. */
+export async function isBusy(db: Database, pieceId: number, tracks: readonly Track[]): Promise<boolean> {
+  const row = await db('jobs').where({ piece_id: pieceId }).whereIn('track', [...tracks]).whereIn('state', ['queued', 'running']).first('id') as { id: number } | undefined
+  return row !== undefined
 }
 
 /**
@@ -72,8 +80,8 @@ export async function claimJob(db: Database, worker: string): Promise<JobRecord 
 }
 
 /** Tells that the job is alive; returns whether it should stop (asked to, or taken over by another worker). */
-export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string): Promise<boolean> {
-  const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: note.slice(0, 160) })
+export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string, expectedSeconds: number | null): Promise<boolean> {
+  const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: note.slice(0, 160), expected_seconds: expectedSeconds })
   const row = await db('jobs').where({ id: job.id }).first('cancel') as { cancel: number } | undefined
   return held === 0 || !row || !!row.cancel
 }

@@ -21,6 +21,8 @@ export interface StepRecord {
   readonly description: string
   readonly who: string
   readonly durationMs: number
+  /** Work units of the operation's estimate; what a unit takes on this machine follows from earlier steps. */
+  readonly work: number | null
   readonly createdAt: string
 }
 
@@ -28,7 +30,7 @@ export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt'>
 
 interface StepRow {
   id: number; track: Track; parent_id: number | null; operation: string; version: number; params: string; inputs: string; outputs: string; figures: string; findings: string
-  description: string; who: string; duration_ms: number; created_at: Date
+  description: string; who: string; duration_ms: number; work: number | null; created_at: Date
 }
 
 function stepOf(row: StepRow): StepRecord {
@@ -36,7 +38,7 @@ function stepOf(row: StepRow): StepRecord {
     id: row.id, track: row.track, parentId: row.parent_id, operation: row.operation, version: row.version,
     params: parseJson(row.params as never), inputs: parseJson(row.inputs as never), outputs: parseJson(row.outputs as never),
     figures: parseJson(row.figures as never), findings: parseJson(row.findings as never),
-    description: row.description, who: row.who, durationMs: row.duration_ms, createdAt: new Date(row.created_at).toISOString(),
+    description: row.description, who: row.who, durationMs: row.duration_ms, work: row.work, createdAt: new Date(row.created_at).toISOString(),
   }
 }
 
@@ -51,7 +53,7 @@ export async function recordStep(db: Database, pieceId: number, step: NewStep): 
     piece_id: pieceId, track: step.track, parent_id: parent, operation: step.operation, version: step.version,
     params: JSON.stringify(step.params), inputs: JSON.stringify(step.inputs), outputs: JSON.stringify(step.outputs),
     figures: JSON.stringify(step.figures), findings: JSON.stringify(step.findings),
-    description: step.description, who: step.who, duration_ms: Math.round(step.durationMs),
+    description: step.description, who: step.who, duration_ms: Math.round(step.durationMs), work: step.work,
   }) as [number]
   await db('heads').insert({ piece_id: pieceId, track: step.track, step_id: id }).onConflict(['piece_id', 'track']).merge()
   await db('moves').where({ piece_id: pieceId, state: 'undone' }).update({ state: 'abandoned' })
@@ -94,4 +96,11 @@ export async function listHeads(db: Database, pieceId: number): Promise<Map<Trac
 export async function historyState(db: Database, pieceId: number): Promise<{ canUndo: boolean; canRedo: boolean }> {
   const rows = await db('moves').where({ piece_id: pieceId }).groupBy('state').select('state') as { state: string }[]
   return { canUndo: rows.some((r) => r.state === 'done'), canRedo: rows.some((r) => r.state === 'undone') }
+}
+
+/** Seconds a unit of an operation's work takes here: median of its last steps, or null before the first. */
+export async function secondsPerUnit(db: Database, operation: string): Promise<number | null> {
+  const rows = await db('steps').where({ operation }).andWhere('work', '>', 0).orderBy('id', 'desc').limit(7).select('duration_ms', 'work') as { duration_ms: number; work: number }[]
+  const speeds = rows.map((r) => r.duration_ms / 1000 / r.work).sort((a, b) => a - b)
+  return speeds[speeds.length >> 1] ?? null
 }

@@ -86,11 +86,15 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   const takeHeads = takeRows.map((t) => headOf(`take:${t.id}`))
   const joinStep = headOf('join')
   const meshStep = headOf('mesh')
-  const hashes = [...takeHeads.map((s) => s?.outputs.take), meshStep?.outputs.mesh].filter((h): h is string => !!h)
+  // A check makes nothing new: what stands is what the last step that made something gave.
+  const outputOf = (head: StepRecord | null, name: string): string => chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
+  const takeHashes = takeHeads.map((s) => outputOf(s, 'take'))
+  const meshHash = outputOf(meshStep, 'mesh')
+  const hashes = [...takeHashes, meshHash].filter((h) => h !== '')
   const shapes = await findShapes(db, hashes)
   const takes = takeRows.map((t, i): TakeState => ({
     id: t.id, name: t.name, pose: t.pose, ordinal: t.ordinal, fixed: !!t.fixed, locked: !!t.locked, hidden: !!t.hidden,
-    shape: shapes.get(takeHeads[i]?.outputs.take ?? '') ?? null, stepId: takeHeads[i]?.id ?? null,
+    shape: shapes.get(takeHashes[i]!) ?? null, stepId: takeHeads[i]?.id ?? null,
   })).filter((t) => t.shape !== null || jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')))
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
   const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
@@ -100,7 +104,7 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   const meshStale = !!skinInputs && (
     (skinInputs.takes as string[]).some((h) => !current.includes(h)) || (typeof skinInputs.motions === 'string' && skinInputs.motions !== joinStep?.outputs.motions)
   )
-  const meshShape = meshStep ? shapes.get(meshStep.outputs.mesh ?? '') : undefined
+  const meshShape = meshStep ? shapes.get(meshHash) : undefined
   const active = new Set<number>()
   for (const s of [...takeHeads, joinStep, meshStep]) for (const c of chainOf(s)) active.add(c.id)
   return {

@@ -1,4 +1,5 @@
 import type { Database } from './database'
+import { seedExample } from './example'
 import { createPiece } from './pieces'
 
 /** The demo, once, and only into an empty house: nobody's own pieces are ever touched. */
@@ -6,5 +7,6 @@ export async function seedDemo(db: Database): Promise<boolean> {
   const [{ count }] = await db('pieces').count({ count: '*' }) as [{ count: number }]
   if (Number(count) > 0) return false
   await createPiece(db, { name: 'Oil lamp', number: 'HQ-014', sample: true, benchPiece: 'lamp' })
+  await seedExample(db)
   return true
 }

@@ -21,19 +21,21 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
   const thread = new Worker(new URL('./compute-thread.mjs', import.meta.url), { workerData: { job, flag }, resourceLimits: { maxOldGenerationSizeMb: 8192 } })
   let progress = 0
   let note = ''
+  let expected: number | null = null
   const started = performance.now()
   const beat = setInterval(() => {
-    heartbeat(db, job, progress, note).then((stop) => {
+    heartbeat(db, job, progress, note, expected).then((stop) => {
       if (stop || stopping) Atomics.store(flag, 0, 1)
     }, () => undefined)
   }, BEAT_MS)
   try {
-    const end = await new Promise<Exclude<FromThread, { type: 'progress' }>>((resolve) => {
+    const end = await new Promise<Extract<FromThread, { type: 'done' | 'failed' }>>((resolve) => {
       thread.on('message', (m: FromThread) => {
         if (m.type === 'progress') {
           progress = m.fraction
           note = m.note
-        } else resolve(m)
+        } else if (m.type === 'expected') expected = m.seconds
+        else resolve(m)
       })
       thread.on('error', (error) => resolve({ type: 'failed', code: 'UNEXPECTED', message: /memory/i.test(error.message) ? 'There was not enough memory for this. Try a coarser spacing.' : 'The computation stopped unexpectedly. Nothing was changed.' }))
       thread.on('exit', () => resolve({ type: 'failed', code: 'UNEXPECTED', message: 'The computation stopped unexpectedly. Nothing was changed.' }))

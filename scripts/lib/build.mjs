@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { run } from './processes.mjs'
+import { collect } from './processes.mjs'
 import { say, Stop } from './say.mjs'
 
 function digestTree(hash, folder) {
@@ -23,8 +23,8 @@ export async function buildAll(root, stateDir) {
   if (built && existsSync(mark) && readFileSync(mark, 'utf8') === digest) return
   say('Building (about a minute)…')
   await buildEngine(root)
-  const code = await run('npx', ['next', 'build'], { cwd: join(root, 'web'), env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } })
-  if (code !== 0) throw new Stop('The web application could not be built; what is wrong stands above.')
+  const result = await collect('npx', ['next', 'build'], { cwd: join(root, 'web'), env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } })
+  if (result.code !== 0) throw new Stop(`${result.text.trim()}\n\nThe web application could not be built; what is wrong stands above.`)
   mkdirSync(stateDir, { recursive: true })
   writeFileSync(mark, digest)
 }

@@ -11,6 +11,17 @@ export function run(command, args, options = {}) {
   })
 }
 
+/** Runs to the end and keeps what it prints, for the case that it fails. */
+export function collect(command, args, options = {}) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'], ...options })
+    let text = ''
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => (text += part))
+    child.on('error', reject)
+    child.on('close', (code, signal) => resolve({ code: signal ? 128 : code, text }))
+  })
+}
+
 export function capture(command, args, options = {}) {
   const r = spawnSync(command, args, { encoding: 'utf8', ...options })
   return { code: r.error ? 127 : r.status, out: r.stdout ?? '', err: r.stderr ?? '' }

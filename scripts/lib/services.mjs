@@ -16,14 +16,15 @@ export function prepareDatabase(root, url, extra = {}) {
 }
 
 /** Web server and compute worker; the worker is started again whenever it dies. `stop` ends both. */
-export async function startServices(root, url, wantedPort) {
+export async function startServices(root, url, wantedPort, onProcesses = () => undefined) {
   const port = await findPort(wantedPort)
   if (port === null) throw new Stop(`No free port was found from ${wantedPort} on. Set HOLOSOMA_PORT to a free one.`)
   const env = { ...process.env, HOLOSOMA_DATABASE_URL: url, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' }
   let stopping = false
-  const state = { worker: null }
+  const state = { worker: null, web: null }
   const startWorker = () => {
     state.worker = spawn(process.execPath, ['--enable-source-maps', join(root, 'engine', 'dist', 'worker.mjs')], { env, detached: true, stdio: ['ignore', 'ignore', 'inherit'] })
+    if (state.web) onProcesses(state.web.pid, state.worker.pid)
     state.worker.once('exit', () => {
       if (!stopping) setTimeout(startWorker, 300)
     })
@@ -32,6 +33,8 @@ export async function startServices(root, url, wantedPort) {
   const web = spawn(process.execPath, [join(root, 'node_modules', 'next', 'dist', 'bin', 'next'), 'start', '-p', String(port), '-H', '127.0.0.1'], {
     cwd: join(root, 'web'), env, detached: true, stdio: ['ignore', 'ignore', 'inherit'],
   })
+  state.web = web
+  onProcesses(web.pid, state.worker.pid)
   const stop = async () => {
     stopping = true
     await Promise.all([stopPid(web.pid, 5000), stopPid(state.worker?.pid, 8000)])

@@ -39,7 +39,8 @@ function Busy({ job }: { job: JobRecord }) {
     return () => clearInterval(timer)
   }, [])
   const elapsed = job.startedAt ? (now - Date.parse(job.startedAt)) / 1000 : 0
-  const left = job.progress > 0.04 ? (elapsed / job.progress) * (1 - job.progress) : null
+  // Early progress says little; until then the operation's own estimate does.
+  const left = job.progress > 0.25 ? (elapsed / job.progress) * (1 - job.progress) : job.expectedSeconds !== null ? Math.max(1, job.expectedSeconds - elapsed) : null
   return (
     <div className="mr-1 flex items-center gap-2 text-[13px] text-graphite" role="status" data-testid="busy">
       <LoaderCircle size={16} className="animate-spin text-verdigris" aria-hidden="true" />

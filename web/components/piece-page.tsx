@@ -1,4 +1,5 @@
 'use client'
+import { X } from 'lucide-react'
 import { Tooltip } from 'radix-ui'
 import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
@@ -21,6 +22,7 @@ import { Ledger } from './ledger'
 import { Palette, type DeskCommand } from './palette'
 import { RouteBar } from './route-bar'
 import { StageArea } from './stage-area'
+import { IconButton } from './ui'
 
 /** A piece on the desk: route, stage, card, contact sheet. Nothing of the page itself scrolls. */
 export function PiecePage({ initial }: { initial: PieceState }) {
@@ -33,6 +35,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const [palette, setPalette] = useState(false)
   const [keys, setKeys] = useState(false)
   const [dropping, setDropping] = useState(false)
+  const [dismissed, setDismissed] = useState<number | null>(null)
   const files = useRef<HTMLInputElement>(null)
   const router = useRouter()
   const pieceId = initial.piece.id
@@ -62,7 +65,11 @@ export function PiecePage({ initial }: { initial: PieceState }) {
 
   if (!ready) return null
   const failed = [...state.jobs].reverse().find((j) => j.state === 'failed' || j.state === 'done' || j.state === 'cancelled')
-  const message = error ?? (failed?.state === 'failed' ? failed.error : null)
+  const message = error ?? (failed?.state === 'failed' && failed.id !== dismissed ? failed.error : null)
+  const dismiss = (): void => {
+    set({ error: null })
+    setDismissed(failed?.id ?? null)
+  }
   const drop = (event: DragEvent): void => {
     event.preventDefault()
     setDropping(false)
@@ -72,7 +79,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
-        className="grid h-screen grid-rows-[44px_58px_minmax(0,1fr)_108px] overflow-hidden"
+        className="grid h-screen grid-rows-[44px_58px_minmax(0,1fr)_118px] overflow-hidden"
         onDragOver={(e) => {
           e.preventDefault()
           setDropping(true)
@@ -94,8 +101,9 @@ export function PiecePage({ initial }: { initial: PieceState }) {
             </div>
             <div role="tabpanel" className="min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
               {message && (
-                <div role="alert" className="mb-3 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2 text-[13.5px]">
-                  {message}
+                <div role="alert" className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]">
+                  <span className="flex-1 py-1">{message}</span>
+                  <IconButton name="Close this message" onClick={dismiss}><X size={16} /></IconButton>
                 </div>
               )}
               {tab === 'station' ? panel : <Ledger />}

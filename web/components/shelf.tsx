@@ -31,6 +31,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
   const [error, setError] = useState<string | null>(null)
   const [busy, setBusy] = useState<string | null>(null)
   const [asking, setAsking] = useState(false)
+  const [over, setOver] = useState(false)
   const importFiles = async (list: File[]): Promise<void> => {
     if (list.length === 0) return
     setError(null)
@@ -53,27 +54,34 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
   }
   const waiting = pieces.filter((p) => p.stops.some((s) => s.verdict === null)).length
   return (
-    <div className="min-h-screen" onDragOver={(e: DragEvent) => e.preventDefault()} onDrop={(e: DragEvent) => {
+    <div className="flex min-h-screen flex-col" onDragLeave={(e) => e.currentTarget === e.target && setOver(false)} onDragOver={(e: DragEvent) => {
       e.preventDefault()
+      setOver(true)
+    }} onDrop={(e: DragEvent) => {
+      e.preventDefault()
+      setOver(false)
       void importFiles([...e.dataTransfer.files])
     }}>
       <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
         <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">Holosoma</Link><span className="text-hair">/</span><span className="font-semibold">Shelf</span>
       </header>
-      <main className="mx-auto max-w-[1280px] px-10 py-6">
+      <main className="mx-auto flex min-h-0 w-full max-w-[1280px] flex-1 flex-col px-10 py-6">
         <div className="mb-4 flex items-end gap-4">
           <div>
             <h1 className="font-caption text-[28px] leading-tight font-semibold">{pieces.some((p) => p.sample) ? 'Harrow Quay Net Loft' : 'Shelf'}</h1>
             <p className="text-graphite">{pieces.length === 0 ? 'The shelf is empty.' : `${pieces.length} ${pieces.length === 1 ? 'piece' : 'pieces'}, ${waiting} still on the way.`}{pieces.some((p) => p.sample) && <span className="figure ml-2">Sample data</span>}</p>
           </div>
           <span className="flex-1" />
-          <Plain className="px-4 py-2" onClick={() => files.current?.click()}>Drop or choose scan files</Plain>
+          <Plain className="px-4 py-2" onClick={() => files.current?.click()}>Choose scan files…</Plain>
           <NewPiece open={asking} onOpenChange={setAsking} onMade={(id) => router.push(`/pieces/${id}?station=take`)} />
         </div>
         {error && <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">{error}</div>}
         {busy && <p role="status" className="mb-4 text-graphite">{busy}</p>}
         <ul className="grid grid-cols-2 gap-3.5">{pieces.map((p) => <Row key={p.id} piece={p} />)}</ul>
-        <section className="mt-8 grid grid-cols-3 gap-6 border-t border-hair pt-5 text-[13.5px] text-graphite" aria-label="How it goes">
+        <button type="button" onClick={() => files.current?.click()} className={`mt-4 grid min-h-44 flex-1 place-items-center rounded-[10px] border-2 border-dashed text-center ${over ? 'border-woad bg-card text-woad' : 'border-[#cfc6b2] text-graphite hover:border-graphite'}`}>
+          <span><b className="block font-caption text-[18px] font-semibold text-ink">Drop scan files here</b>each becomes a take of a new piece: {READ_EXTENSIONS.join(', ')}</span>
+        </button>
+        <section className="mt-5 grid grid-cols-3 gap-6 border-t border-hair pt-4 text-[13.5px] text-graphite" aria-label="How it goes">
           <p><b className="block text-ink">Take, tidy, join</b>Two or more takes of a piece in different poses. The table goes, three picked pairs bring them together, and the join says how well it holds.</p>
           <p><b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what was filled; then true size from calliper readings.</p>
           <p><b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files stay as they came, and every step can be undone.</p>

@@ -24,8 +24,10 @@ export function StageArea() {
 }
 
 function Chips({ options }: { options: readonly [View, string][] }) {
-  const view = useDesk((d) => d.view)
+  const chosen = useDesk((d) => d.view)
   const set = useDesk((d) => d.set)
+  // A view of another station stands for this one's first.
+  const view = options.some(([v]) => v === chosen) ? chosen : options[0]![0]
   return (
     <div role="group" aria-label="What the stage shows" className="absolute top-3 left-3.5 flex overflow-hidden rounded-[7px] border border-hair bg-card">
       {options.map(([v, label]) => (

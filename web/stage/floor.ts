@@ -1,4 +1,4 @@
-import { BufferGeometry, CanvasTexture, Color, Float32BufferAttribute, Group, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, PlaneGeometry, Sprite, SpriteMaterial } from 'three'
+import { BufferGeometry, CanvasTexture, Color, Float32BufferAttribute, Group, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, PlaneGeometry, Sprite, SpriteMaterial, SRGBColorSpace } from 'three'
 
 /** Every line of the floor is a round number of millimetres; heavy lines carry their distance from the middle. */
 export function buildFloor(radiusMm: number, z: number): Group {
@@ -26,6 +26,13 @@ export function buildFloor(radiusMm: number, z: number): Group {
   return group
 }
 
+/** A drawn canvas as a texture with its colours as drawn. */
+export function srgbTexture(canvas: HTMLCanvasElement): CanvasTexture {
+  const texture = new CanvasTexture(canvas)
+  texture.colorSpace = SRGBColorSpace
+  return texture
+}
+
 /** 1, 2 or 5 times a power of ten. */
 export function niceStep(about: number): number {
   const power = 10 ** Math.floor(Math.log10(about))
@@ -43,7 +50,7 @@ function shadow(radiusMm: number): Mesh {
   gradient.addColorStop(1, 'rgba(70,56,34,0)')
   g.fillStyle = gradient
   g.fillRect(0, 0, 128, 128)
-  const mesh = new Mesh(new PlaneGeometry(radiusMm * 2.3, radiusMm * 2.3), new MeshBasicMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }))
+  const mesh = new Mesh(new PlaneGeometry(radiusMm * 2.3, radiusMm * 2.3), new MeshBasicMaterial({ map: srgbTexture(canvas), transparent: true, depthWrite: false }))
   mesh.position.z = -0.01 * radiusMm
   return mesh
 }
@@ -58,7 +65,7 @@ function label(text: string, x: number, y: number, radiusMm: number): Sprite {
   g.textAlign = 'center'
   g.textBaseline = 'middle'
   g.fillText(text, 64, 24)
-  const sprite = new Sprite(new SpriteMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }))
+  const sprite = new Sprite(new SpriteMaterial({ map: srgbTexture(canvas), transparent: true, depthWrite: false }))
   sprite.position.set(x, y, 0)
   sprite.scale.set(radiusMm * 0.24, radiusMm * 0.09, 1)
   return sprite

@@ -41,7 +41,8 @@ export function pointMaterial(colour: string, sizePx: number): ShaderMaterial {
       varying vec3 vTint;
       ${SHADE}
       void main() {
-        vec3 base = useTint > 0.5 ? vTint : pigment;
+        // Tints come as sRGB, light is reckoned in linear colour.
+        vec3 base = useTint > 0.5 ? pow(vTint, vec3(2.2)) : pigment;
         float s = length(vNormal) > 0.1 ? shade(normalize(vNormal)) : 1.0;
         vec3 colour = lit(base, s);
         if (vMark > 0.5) {

@@ -1,10 +1,10 @@
 import {
-  BufferAttribute, BufferGeometry, Group, Matrix4, Mesh, OrthographicCamera, Points, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, SpriteMaterial, CanvasTexture, MOUSE,
+  BufferAttribute, BufferGeometry, Group, Matrix4, Mesh, OrthographicCamera, Points, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, SpriteMaterial, MOUSE,
   type ShaderMaterial,
 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { DrawData } from '@/workers/geometry.worker'
-import { buildFloor, niceStep } from './floor'
+import { buildFloor, niceStep, srgbTexture } from './floor'
 import { meshMaterial, pointMaterial } from './materials'
 
 export interface Layer {
@@ -199,8 +199,7 @@ export class Stage {
   fit(): void {
     const box = new Box3()
     for (const { object } of this.built.values()) {
-      object.geometry.computeBoundingBox()
-      box.union(object.geometry.boundingBox!.clone().applyMatrix4(object.matrix))
+      expandByPoints(box, object.geometry.getAttribute('position').array as Float32Array, object.matrix)
     }
     if (box.isEmpty()) return
     box.getCenter(this.middle)
@@ -367,6 +366,13 @@ export class Stage {
   }
 }
 
+/** The box of the points themselves: that of a turned box would be too large, and the floor would hang below the piece. */
+function expandByPoints(box: Box3, p: Float32Array, matrix: Matrix4): void {
+  const at = new Vector3()
+  const step = 3 * Math.max(1, Math.floor(p.length / 3 / 100_000))
+  for (let i = 0; i < p.length; i += step) box.expandByPoint(at.set(p[i]!, p[i + 1]!, p[i + 2]!).applyMatrix4(matrix))
+}
+
 function pinSprite(pin: StagePin): Sprite {
   const canvas = document.createElement('canvas')
   canvas.width = 68
@@ -390,7 +396,7 @@ function pinSprite(pin: StagePin): Sprite {
   g.textAlign = 'center'
   g.textBaseline = 'middle'
   g.fillText(pin.text, 34, 34)
-  const sprite = new Sprite(new SpriteMaterial({ map: new CanvasTexture(canvas), transparent: true, depthTest: false }))
+  const sprite = new Sprite(new SpriteMaterial({ map: srgbTexture(canvas), transparent: true, depthTest: false }))
   sprite.center.set(0.5, 0.02)
   sprite.position.set(...(pin.at as [number, number, number]))
   sprite.renderOrder = 10

@@ -1,7 +1,8 @@
 'use client'
 import { Crosshair, Trash2 } from 'lucide-react'
-import { useMemo } from 'react'
+import { useMemo, type ComponentProps } from 'react'
 import { Findings } from '@/components/finding'
+import { ResidualChart } from '@/components/residual-chart'
 import { Group, IconButton, Plain, Primary } from '@/components/ui'
 import { api } from '@/lib/api'
 import { mm } from '@/lib/format'
@@ -36,6 +37,7 @@ export function JoinPanel() {
     )
   }
   const done = pairs.filter((p) => p.a && p.b).length
+  const charts = (JSON.parse(String(state.join?.step.figures.pairs ?? '[]')) as Partial<ComponentProps<typeof ResidualChart>>[]).filter((c): c is ComponentProps<typeof ResidualChart> => !!c.histogram)
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Do the takes fit?</h2>
@@ -64,6 +66,7 @@ export function JoinPanel() {
         <>
           {state.join.stale && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">The takes changed after this join. Match again, so that it holds for what is there now.</p>}
           <Findings findings={state.join.step.findings} />
+          {charts.map((c) => <ResidualChart key={c.take} take={c.take} histogram={c.histogram} />)}
           {state.join.stale && unplaced.length === 0
             ? <Primary disabled={busy} onClick={() => attempt(() => api.submit(state.piece.id, { operation: 'join.match', params: {} }))}>Match again from here</Primary>
             : unplaced.length > 0

@@ -46,7 +46,7 @@ export function SizePanel() {
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is it the true size?</h2>
-      {scaled ? <Findings findings={scaled.findings} /> : <p className="font-caption text-[16px] leading-[1.42]">As scanned, the piece is {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm. Check it against calliper readings: pick two points, type the reading.</p>}
+      {scaled ? <><Findings findings={scaled.findings} /><p className="figure mt-1 text-[13px] text-graphite">now {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm</p></> : <p className="font-caption text-[16px] leading-[1.42]">As scanned, the piece is {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm. Check it against calliper readings: pick two points, type the reading.</p>}
       <div className="mt-3 grid gap-2">
         <Plain className={`flex items-center justify-center gap-1.5 py-2 ${sizing ? 'border-woad text-woad' : ''}`} aria-pressed={sizing} onClick={() => set({ sizing: !sizing, sizePoints: [] })}>
           <Crosshair size={15} aria-hidden="true" /> {sizing ? `Click point ${points.length + 1} on the piece` : picked !== null ? 'Pick again' : 'Pick two points'}

@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react'
 import { predictBytes, predictFaces } from '@holosoma/core/fuse/predict'
 import { FigureTable, Findings } from '@/components/finding'
-import { Group, NumberField, positiveNumber, Primary } from '@/components/ui'
+import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { api } from '@/lib/api'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
@@ -57,8 +57,14 @@ export function SkinPanel() {
           { label: 'Memory, about', value: megabytes(predictBytes(area, s)) },
         ]} />
       )}
-      <Primary disabled={busy || !ready} onClick={make}>{state.mesh ? 'Make the skin again' : 'Make the skin'}</Primary>
-      {state.mesh && <Primary className="mt-2" onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>}
+      {state.mesh && !state.mesh.stale
+        ? (
+          <>
+            <Primary onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>
+            <Plain className="my-2 w-full py-2" disabled={busy || !ready} onClick={make}>Make the skin again</Plain>
+          </>
+        )
+        : <Primary className="mb-2" disabled={busy || !ready} onClick={make}>{state.mesh ? 'Make the skin again' : 'Make the skin'}</Primary>}
       <Group title="What the marks mean">
         <p className="text-[13px] text-graphite">Measured: plain clay. Carried from close by: fine dots. Invented to close a gap: open hatch. Half the spacing makes four times the triangles.</p>
       </Group>

@@ -20,6 +20,12 @@ export function TakePanel({ onChooseFiles }: { onChooseFiles: () => void }) {
   const done = state.takes.filter((t) => t.shape)
   const meshTake = done.find((t) => t.shape!.kind === 'mesh')
   const bench = state.piece.benchPiece !== null
+  const allMesh = done.length > 0 && done.every((t) => t.shape!.kind === 'mesh')
+  const onlyMesh = allMesh && done.length === 1 ? meshTake : undefined
+  const adopt = (): Promise<void> => attempt(async () => {
+    await api.submit(state.piece.id, { operation: 'skin.adopt', takeId: meshTake!.id })
+    set({ station: 'mend' })
+  })
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What has been taken?</h2>
@@ -31,9 +37,10 @@ export function TakePanel({ onChooseFiles }: { onChooseFiles: () => void }) {
       <div className="mt-3 grid gap-2">
         {bench && missing.length > 0 && !waiting && <Primary onClick={() => simulate(missing)}>{missing.length === 2 ? 'Take both at the simulated bench' : `Take “${missing[0]!.take}” at the simulated bench`}</Primary>}
         {done.length > 0 && missing.length === 0 && bench && <Primary onClick={() => set({ station: 'tidy' })}>Go on to Tidy</Primary>}
-        {done.length > 0 && !bench && <Primary onClick={() => set({ station: 'tidy' })}>Go on to Tidy</Primary>}
+        {onlyMesh && <Primary onClick={adopt}>Use the mesh “{onlyMesh.name}” as the skin</Primary>}
+        {done.length > 0 && !bench && !onlyMesh && <Primary onClick={() => set({ station: allMesh ? 'join' : 'tidy' })}>Go on to {allMesh ? 'Join' : 'Tidy'}</Primary>}
         <Plain className="flex items-center justify-center gap-2 py-2" onClick={onChooseFiles}><FolderInput size={16} aria-hidden="true" /> Choose scan files…</Plain>
-        {meshTake && <Plain className="py-2" onClick={() => attempt(async () => { await api.submit(state.piece.id, { operation: 'skin.adopt', takeId: meshTake.id }); set({ station: 'mend' }) })}>Use the mesh “{meshTake.name}” as the skin</Plain>}
+        {meshTake && !onlyMesh && <Plain className="py-2" onClick={adopt}>Use the mesh “{meshTake.name}” as the skin</Plain>}
       </div>
       <p className="mt-3 text-[13px] text-graphite">PLY, STL, OBJ and XYZ text (also .txt, .csv, .asc, .pts). Several at once are several takes. The files stay as they came; nothing is ever written over them.</p>
       {bench && <p className="mt-2 text-[13px] text-graphite"><b className="font-semibold text-ink">At a real bench</b>: projectors flicker, a warning for photosensitive people; never scan open eyes with bright or laser devices; turn an original over only with the owner’s permission. Follow the device’s sheet, local rules and qualified people.</p>}

@@ -6,7 +6,7 @@ import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components
 import { api } from '@/lib/api'
 import { grouped, percent } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
-import { chainOf } from '@/lib/stations'
+import { chainOf, STATION_NAMES } from '@/lib/stations'
 import { attempt, useDesk } from '@/lib/store'
 
 interface Act { operation: 'tidy.trimTable' | 'tidy.removeStrays'; params: object; verb: string }
@@ -18,12 +18,14 @@ export function TidyPanel() {
   const selected = useDesk((d) => d.selectedTake)
   const set = useDesk((d) => d.set)
   const [offset, setOffset] = useState('0.6')
-  const [gap, setGap] = useState('2')
+  const [gap, setGap] = useState('')
   const [looking, setLooking] = useState(false)
   const takes = state.takes.filter((t) => t.shape && !t.locked)
   const current = state.takes.find((t) => t.id === selected && t.shape) ?? state.takes.find((t) => t.shape)
   const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
   const tidied = (t: TakeState): boolean => chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.'))
+  const has = (t: TakeState, operation: string): boolean => chainOf(state, `take:${t.id}`).some((s) => s.operation === operation)
+  const strewn = takes.filter((t) => t.shape!.kind === 'cloud' && !has(t, 'tidy.removeStrays'))
   const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && !tidied(t))
   const findings = current ? chainOf(state, `take:${current.id}`).filter((s) => s.operation.startsWith('tidy.')).flatMap((s) => s.findings) : []
   const preview = previews.find((p) => p.takeId === current?.id && p.shapeHash === current?.shape?.hash)
@@ -34,7 +36,7 @@ export function TidyPanel() {
   }
   const strays = (): Act | null => {
     const v = positiveNumber(gap)
-    return v === null ? null : { operation: 'tidy.removeStrays', params: { gapMm: v }, verb: 'Remove strays' }
+    return v === null && gap.trim() !== '' ? null : { operation: 'tidy.removeStrays', params: { gapMm: v }, verb: 'Remove strays' }
   }
   const look = (act: Act | null): Promise<void> => attempt(async () => {
     if (!act) throw new Error('Give the distance in mm, as a number.')
@@ -58,6 +60,11 @@ export function TidyPanel() {
     }
     set({ previews: [] })
   })
+  const strayAll = (): Promise<void> => attempt(async () => {
+    for (const take of strewn) await api.submit(state.piece.id, { operation: 'tidy.removeStrays', params: {}, takeId: take.id })
+    set({ previews: [] })
+  })
+  const on = takes.length > 1 ? 'join' as const : 'skin' as const
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is only the piece left?</h2>
@@ -68,6 +75,7 @@ export function TidyPanel() {
           <p className="figure mt-1 text-[13px] text-graphite">{grouped(preview.count)} of {grouped(current!.shape!.points)} points ({percent(preview.count / current!.shape!.points)}) would go, hatched in blue</p>
           <div className="mt-3 grid gap-2">
             <Primary disabled={busy || preview.count === 0} onClick={apply}>{preview.operation === 'tidy.trimTable' ? 'Cut' : 'Remove'} {grouped(preview.count)} points</Primary>
+              {preview.operation === 'tidy.trimTable' && preview.count === 0 && <Plain disabled={looking} onClick={() => look({ operation: 'tidy.trimTable', params: { ...preview.params, force: true }, verb: 'Cut the table' })}>It is the table: show the cut</Plain>}
             <Plain onClick={() => set({ previews: [] })}>Leave them</Plain>
           </div>
         </section>
@@ -75,10 +83,17 @@ export function TidyPanel() {
         current && (
           <>
             {findings.length > 0 ? <Findings findings={findings} /> : <p className="font-caption text-[16px]">“{current.name}” is as it was taken: {grouped(current.shape!.points)} points.</p>}
-            <div className="mt-3">
+            <div className="mt-3 grid gap-2">
               {untidied.length > 0
                 ? <Primary disabled={busy} onClick={tidyAll}>{untidied.length === 1 ? `Cut the table from “${untidied[0]!.name}”` : `Cut the table from all ${untidied.length} takes`}</Primary>
-                : <Primary disabled={busy} onClick={() => set({ station: takes.length > 1 ? 'join' : 'skin' })}>Go on to {takes.length > 1 ? 'Join' : 'Skin'}</Primary>}
+                : strewn.length > 0
+                  ? (
+                    <>
+                      <Primary disabled={busy} onClick={strayAll}>Remove strays from {strewn.length === 1 ? `“${strewn[0]!.name}”` : `all ${strewn.length} takes`}</Primary>
+                      <Plain disabled={busy} className="py-2" onClick={() => set({ station: on })}>Go on to {STATION_NAMES[on]}</Plain>
+                    </>
+                  )
+                  : <Primary disabled={busy} onClick={() => set({ station: on })}>Go on to {STATION_NAMES[on]}</Primary>}
             </div>
           </>
         )
@@ -90,7 +105,7 @@ export function TidyPanel() {
             <Plain disabled={looking || current.locked} onClick={() => look(table())}>{looking ? 'Looking…' : 'Show what the table would take'}</Plain>
           </Group>
           <Group title="Strays" open>
-            <NumberField label="Apart by more than" unit="mm" value={gap} onChange={(e) => setGap(e.target.value)} />
+            <NumberField label="Apart by more than" unit="mm" placeholder="auto" value={gap} onChange={(e) => setGap(e.target.value)} />
             <Plain disabled={looking || current.locked} onClick={() => look(strays())}>{looking ? 'Looking…' : 'Show the strays'}</Plain>
           </Group>
           {current.locked && <p className="text-[13px] text-graphite">“{current.name}” is locked; nothing can change it.</p>}

@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink'
 import { isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, transformPoints, vertexNormals, type PointCloud, type Selection, type Shape } from '@holosoma/core'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
+import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -13,10 +14,6 @@ export interface DrawData {
   colours: Uint8Array | null
 }
 
-export interface Hit {
-  at: [number, number, number]
-  distance: number
-}
 
 const KEPT = 6
 const full = new Map<string, Promise<Shape>>()
@@ -109,45 +106,6 @@ function turnOnly(rows: number[][]): Float64Array {
   m[7] = 0
   m[11] = 0
   return m
-}
-
-function pickPoint(p: Float32Array, o: readonly number[], d: readonly number[], radius: number): Hit | null {
-  const limit = radius * radius
-  // The nearest along the ray among those close to it; a little depth counts less than being closer to the ray.
-  let best = Infinity
-  let at = -1
-  for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]! - o[0]!, y = p[i + 1]! - o[1]!, z = p[i + 2]! - o[2]!
-    const t = x * d[0]! + y * d[1]! + z * d[2]!
-    const off = x * x + y * y + z * z - t * t
-    if (off > limit || t < 0) continue
-    const score = t + 4 * Math.sqrt(Math.max(0, off))
-    if (score < best) { best = score; at = i }
-  }
-  return at < 0 ? null : { at: [p[at]!, p[at + 1]!, p[at + 2]!], distance: best }
-}
-
-/** Möller and Trumbore 1997 over all faces: a million take a few hundredths of a second, so no tree is kept. */
-function pickFace(p: Float32Array, indices: Uint32Array, o: readonly number[], d: readonly number[]): Hit | null {
-  let best = Infinity
-  for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const hx = d[1]! * vz - d[2]! * vy, hy = d[2]! * vx - d[0]! * vz, hz = d[0]! * vy - d[1]! * vx
-    const det = ux * hx + uy * hy + uz * hz
-    if (det > -1e-12 && det < 1e-12) continue
-    const f = 1 / det
-    const sx = o[0]! - p[a]!, sy = o[1]! - p[a + 1]!, sz = o[2]! - p[a + 2]!
-    const u = f * (sx * hx + sy * hy + sz * hz)
-    if (u < 0 || u > 1) continue
-    const qx = sy * uz - sz * uy, qy = sz * ux - sx * uz, qz = sx * uy - sy * ux
-    const v = f * (d[0]! * qx + d[1]! * qy + d[2]! * qz)
-    if (v < 0 || u + v > 1) continue
-    const t = f * (vx * qx + vy * qy + vz * qz)
-    if (t > 0 && t < best) best = t
-  }
-  return best === Infinity ? null : { at: [o[0]! + best * d[0]!, o[1]! + best * d[1]!, o[2]! + best * d[2]!], distance: best }
 }
 
 export type GeometryWorker = typeof worker

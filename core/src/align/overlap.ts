@@ -12,7 +12,17 @@ export interface Overlap {
   readonly p95Mm: number
   /** Scatter of the two takes as their points show it, joined, mm: what the residual should be. */
   readonly expectedMm: number
+  readonly histogram: Histogram
 }
+
+/** How far the surfaces stand apart, signed: positive where the source lies outside the target. */
+export interface Histogram {
+  readonly fromMm: number
+  readonly stepMm: number
+  readonly counts: readonly number[]
+}
+
+const BINS = 25
 
 /**
  * Overlap by the contract: share of the smaller take's area whose nearest point of the other lies within 3σ + spacing with normals within
@@ -25,7 +35,12 @@ export function measureOverlap(source: OrientedCloud, target: OrientedCloud, mot
   const a = oneWay(source, target, motion, reach, share)
   const b = oneWay(target, source, invertRigid(motion), reach, share)
   const smaller = a.sampled <= b.sampled ? a : b
-  const residuals = Float64Array.from([...a.residuals, ...b.residuals]).sort()
+  // Seen from the target the sign turns.
+  const signed = new Float64Array(a.residuals.length + b.residuals.length)
+  signed.set(a.residuals)
+  for (let i = 0; i < b.residuals.length; i++) signed[a.residuals.length + i] = -b.residuals[i]!
+  const residuals = signed.map(Math.abs).sort()
+  const expectedMm = Math.hypot(source.features.noiseMm, target.features.noiseMm)
   let sum = 0
   for (const r of residuals) sum += r * r
   const cell = (a.sampled <= b.sampled ? source : target).sizeMm * share
@@ -34,7 +49,8 @@ export function measureOverlap(source: OrientedCloud, target: OrientedCloud, mot
     areaMm2: smaller.hits * cell * cell,
     rmsMm: residuals.length > 0 ? Math.sqrt(sum / residuals.length) : 0,
     p95Mm: residuals.length > 0 ? residuals[Math.min(residuals.length - 1, Math.floor(residuals.length * 0.95))]! : 0,
-    expectedMm: Math.hypot(source.features.noiseMm, target.features.noiseMm),
+    expectedMm,
+    histogram: histogramOf(signed, 3.2 * Math.max(expectedMm, reach * 1e-3)),
   }
 }
 
@@ -58,7 +74,15 @@ function oneWay(from: OrientedCloud, to: OrientedCloud, motion: Motion, reach: n
     if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < Math.SQRT1_2) continue
     // Plane distance to the matched point; the mean of both normals cancels curvature to second order.
     const ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
-    residuals.push(Math.abs((ux * (x - q[k]!) + uy * (y - q[k + 1]!) + uz * (z - q[k + 2]!)) / Math.sqrt(ux * ux + uy * uy + uz * uz)))
+    residuals.push((ux * (x - q[k]!) + uy * (y - q[k + 1]!) + uz * (z - q[k + 2]!)) / Math.sqrt(ux * ux + uy * uy + uz * uz))
   }
   return { sampled: sample.length, hits: residuals.length, residuals }
+}
+
+/** Bins of equal width over ± `halfMm`; what lies beyond goes into the last ones. */
+function histogramOf(signed: Float64Array, halfMm: number): Histogram {
+  const counts = new Array<number>(BINS).fill(0)
+  const stepMm = (2 * halfMm) / BINS
+  for (const r of signed) counts[Math.max(0, Math.min(BINS - 1, Math.floor((r + halfMm) / stepMm)))]!++
+  return { fromMm: -halfMm, stepMm, counts }
 }

@@ -123,7 +123,7 @@ function joinPrepared(
       verdict: worst(findings),
       pairs: JSON.stringify(reports.map((r) => ({
         take: r.take, fixed: params.fixed, overlap: r.overlap.share, overlapMm2: r.overlap.areaMm2, rmsMm: r.overlap.rmsMm, p95Mm: r.overlap.p95Mm,
-        iterations: r.icp.iterations, stop: r.icp.stop, motion: motionRows(r.icp.motion),
+        iterations: r.icp.iterations, stop: r.icp.stop, motion: motionRows(r.icp.motion), histogram: r.overlap.histogram,
       }))),
     },
     findings,

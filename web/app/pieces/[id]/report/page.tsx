@@ -2,6 +2,7 @@ import { notFound } from 'next/navigation'
 import { openDatabase, pieceState, type StepRecord } from '@holosoma/engine'
 import { PrintButton } from '@/components/print-button'
 import { VerdictWord } from '@/components/ui'
+import { figureText } from '@/lib/format'
 import { worst } from '@holosoma/core'
 
 export const dynamic = 'force-dynamic'
@@ -45,7 +46,7 @@ function Step({ step, where }: { step: StepRecord; where: string }) {
       <p className="flex items-baseline justify-between gap-4"><b>{step.description}{where && ` (${where})`}</b>{step.findings.length > 0 && <VerdictWord verdict={worst(step.findings)} />}</p>
       {step.findings.map((f, i) => <p key={i} className="font-caption text-[15px]">{f.text}</p>)}
       <p className="figure mt-1 text-[12px] text-graphite">{step.operation} v{step.version} · {new Date(step.createdAt).toISOString().slice(0, 16).replace('T', ' ')} UTC · {(step.durationMs / 1000).toFixed(1)} s</p>
-      <p className="figure text-[12px] text-graphite">{shown.map(([k, v]) => `${k} ${Number.isInteger(v) ? v.toLocaleString('en') : Number(v.toPrecision(5))}`).join(' · ')}</p>
+      <p className="figure text-[12px] text-graphite">{shown.map(([k, v]) => figureText(k, v)).join(' · ')}</p>
     </li>
   )
 }

@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { checkParams, operationNamed } from '@holosoma/core'
-import { createTake, pieceState, submitJob, type PieceState, type Track } from '@holosoma/engine'
+import { createTake, isBusy, pieceState, submitJob, type PieceState, type Track } from '@holosoma/engine'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 interface Submit { operation: string; params: Record<string, unknown>; takeId?: number; takeName?: string; pose?: string }
@@ -24,6 +24,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
     const { track, inputs, given, title, output } = await target(state, asked)
     const checked = checkParams(operation, given)
+    if (operation.name !== 'take.simulate' && (await isBusy(db, pieceId, [track]))) throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
     if (operation.name === 'take.simulate') {
       const take = await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? '')
       const id = await submitJob(db, pieceId, `take:${take.id}`, `Taking “${take.name}”`, { kind: 'operation', operation: operation.name, params: checked as Record<string, unknown>, inputs: {} })

@@ -1,0 +1,60 @@
+import { invertRigid, LAMP_TAKES, motionRows, OIL_LAMP, roughMotion, trueMotion, type Shape } from '@holosoma/core'
+import { compose } from '@holosoma/core/linear/rigid'
+import { computeJob } from './compute'
+import type { Database } from './database'
+import { claimJob, completeJob, submitJob, type JobRequest } from './jobs'
+import type { Track } from './ledger'
+import { createPiece, createTake, pieceState } from './pieces'
+import { loadShape } from './shape-store'
+
+const POSES: Readonly<Record<string, string>> = { upright: 'upright', side: 'on its side' }
+/** Sample reading of the invented lamp's length, mm. */
+const LENGTH_MM = OIL_LAMP.lengthMm
+
+/** A second piece that has been all the way, so that every station has something to show. Runs the same jobs as the worker would. */
+export async function seedExample(db: Database): Promise<void> {
+  const pieceId = await createPiece(db, { name: 'Lamp, a worked example', number: 'HQ-014 b', sample: true, benchPiece: 'lamp' })
+  const run = async (track: Track, title: string, operation: string, params: Record<string, unknown>, inputs: Record<string, string | string[]>, output?: string): Promise<void> => {
+    const request: JobRequest = { kind: 'operation', operation, params, inputs, ...(output && { output }) }
+    const id = await submitJob(db, pieceId, track, title, request)
+    const job = await claimJob(db, 'demo')
+    if (job?.id !== id) throw new Error('Another worker took the demo’s job.')
+    const started = performance.now()
+    const step = await computeJob(db, job, { progress: () => undefined, cancelled: () => false })
+    await completeJob(db, job, { ...step, track, durationMs: performance.now() - started })
+  }
+  const now = async () => (await pieceState(db, pieceId))!
+  const shapeOf = async (name: string): Promise<string> => (await now()).takes.find((t) => t.name === name)!.shape!.hash
+  for (const { name } of LAMP_TAKES) {
+    const take = await createTake(db, pieceId, name, POSES[name] ?? name)
+    const track: Track = `take:${take.id}`
+    await run(track, `Taking “${name}”`, 'take.simulate', { piece: 'lamp', take: name, seed: 1 }, {})
+    await run(track, `Tidying “${name}”`, 'tidy.trimTable', {}, { take: await shapeOf(name) })
+    await run(track, `Tidying “${name}”`, 'tidy.removeStrays', {}, { take: await shapeOf(name) })
+  }
+  const names = LAMP_TAKES.map((t) => t.name)
+  const hashes = await Promise.all(names.map(shapeOf))
+  const [first, second] = LAMP_TAKES.map((plan) => trueMotion(OIL_LAMP, plan, 1))
+  // As rough as a person's placing: eight degrees and five millimetres off.
+  const placed = roughMotion(compose(first!, invertRigid(second!)), [0, 0, 20], 5, 8, 5)
+  await run('join', 'Matching the takes', 'join.match', { names, fixed: names[0], initial: { [names[1]!]: motionRows(placed) } }, { takes: hashes })
+  const joined = await now()
+  await run('mesh', 'Making the skin', 'skin.make', { names, spacingMm: 0.8 }, { takes: hashes, motions: joined.join!.step.outputs.motions! })
+  const skin = async (): Promise<string> => (await now()).mesh!.shape.hash
+  await run('mesh', 'Checking the skin', 'mend.health', {}, { mesh: await skin() })
+  const hash = await skin()
+  const [from, to] = endsAlongX(await loadShape(db, hash))
+  await run('mesh', 'Scaling', 'size.scale', { pairs: [{ from, to, readingMm: LENGTH_MM, uncertaintyMm: 0.05 }] }, { shape: hash }, 'mesh')
+}
+
+/** The upright take lies with its length along x: spout and handle are the ends. */
+function endsAlongX({ positions: p }: Shape): [number[], number[]] {
+  let low = 0
+  let high = 0
+  for (let i = 0; i < p.length; i += 3) {
+    if (p[i]! < p[low]!) low = i
+    if (p[i]! > p[high]!) high = i
+  }
+  return [Array.from(p.subarray(low, low + 3)), Array.from(p.subarray(high, high + 3))]
+}
+
