@@ -55,6 +55,9 @@ async function convert(input: string, output: string, options: Common & { unit: 
   print({ output, kind: shape.kind, points: shape.positions.length / 3, factor: UNIT_MM[unit] }, !!options.json)
 }
 
+/** auto cuts only what looks like a table. */
+export const TABLE_MODES: Readonly<Record<string, object | undefined>> = { auto: {}, always: { force: true }, none: {} }
+
 interface TidyOptions extends Common { table: string; strays?: number; outliers?: string; spacing?: number }
 
 async function tidy(input: string, output: string, options: TidyOptions): Promise<void> {
@@ -66,8 +69,8 @@ async function tidy(input: string, output: string, options: TidyOptions): Promis
     cloud = result.outputs.take as PointCloud
     steps.push({ operation: operation.name, ...result.figures })
   }
-  if (options.table === 'auto') await apply(trimTable as never, {})
-  else if (options.table !== 'none') throw new GeometryError('PARAMS', `--table takes auto or none, not "${options.table}".`)
+  if (TABLE_MODES[options.table] === undefined) throw new GeometryError('PARAMS', `--table takes auto, always or none, not "${options.table}".`)
+  if (options.table !== 'none') await apply(trimTable as never, TABLE_MODES[options.table])
   if (options.strays !== undefined || options.outliers !== undefined) {
     const [k, sigma] = (options.outliers ?? '0,3').split(',').map(Number)
     if (!Number.isInteger(k) || !(sigma! > 0)) throw new GeometryError('PARAMS', `--outliers takes a count and a factor such as 20,2, not "${options.outliers}".`)

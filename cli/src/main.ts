@@ -17,7 +17,7 @@ const command = (usage: string, about: string): Command =>
 command('inspect <file>', 'what is in a file').action(commands.inspect)
 command('convert <in> <out>', 'another format or unit').option('--unit <unit>', 'unit of the input: mm, cm, m or in', 'mm').action(commands.convert)
 command('tidy <in> <out>', 'table and strays away')
-  .option('--table <mode>', 'auto or none', 'auto').option('--strays <mm>', 'gap that separates strays', positive)
+  .option('--table <mode>', 'auto, always or none', 'auto').option('--strays <mm>', 'gap that separates strays', positive)
   .option('--outliers <k,sigma>', 'statistical outliers').option('--spacing <mm>', 'thin evenly', positive).action(commands.tidy)
 command('join <takes...>', 'takes into one frame')
   .requiredOption('--out <dir>', 'folder for motions.json').option('--fixed <name>', 'the take that stays').option('--picks <file>', 'pairs picked by hand')
@@ -32,6 +32,6 @@ command('scale <in> <out>', 'true size from distances').requiredOption('--pairs 
 command('simulate <piece>', 'takes at the simulated bench').requiredOption('--out <dir>', 'folder to write').option('--takes <file>', 'plan.json with takes').action(commands.simulate)
 command('run <takes...>', 'the whole road: tidy, join, skin, check, write')
   .requiredOption('--out <dir>', 'folder to write').option('--spacing <mm>', 'spacing of the skin', positive).option('--picks <file>').option('--initial <file>').option('--fixed <name>')
-  .option('--table <mode>', 'auto or none', 'auto').option('--recipe <file>', 'parameters as recipe.json').action(runRoad)
+  .option('--table <mode>', 'auto, always or none', 'auto').option('--recipe <file>', 'parameters as recipe.json').action(runRoad)
 
 program.parseAsync().catch(fail)

@@ -3,7 +3,7 @@ import {
   GeometryError, removeStrays, runOperation, scaleShape, simplify, skinTakes, trimTable, worst, healthCheck,
   type Finding, type PointCloud, type Shape,
 } from '@holosoma/core'
-import { joinFiles, motionsFile, type Common } from './commands'
+import { joinFiles, motionsFile, TABLE_MODES, type Common } from './commands'
 import { outerMotions } from './origins'
 import { loadCloud, loadJson, saveJson, saveShape, takeName } from './files'
 import { print, terminalContext } from './report'
@@ -27,7 +27,7 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
   const recipe: Recipe = options.recipe ? await loadJson<Recipe>(options.recipe) : {}
   const names = files.map(takeName)
   if (new Set(names).size < names.length) throw new GeometryError('PARAMS', 'Two takes have the same name; rename one of the files.')
-  if (options.table !== 'auto' && options.table !== 'none') throw new GeometryError('PARAMS', `--table takes auto or none, not "${options.table}".`)
+  if (TABLE_MODES[options.table] === undefined) throw new GeometryError('PARAMS', `--table takes auto, always or none, not "${options.table}".`)
   const findings: Finding[] = []
   const steps: Record<string, unknown>[] = []
   const note = (operation: string, result: { figures: object; findings: readonly Finding[] }, take?: string): void => {
@@ -37,8 +37,8 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
   const takes: PointCloud[] = []
   for (const [i, file] of files.entries()) {
     let take = await loadCloud(file)
-    if (options.table === 'auto' && recipe.trimTable !== false) {
-      const cut = await runOperation(trimTable, { take }, recipe.trimTable ?? {}, context)
+    if (options.table !== 'none' && recipe.trimTable !== false) {
+      const cut = await runOperation(trimTable, { take }, { ...TABLE_MODES[options.table], ...recipe.trimTable }, context)
       note('tidy.trimTable', cut, names[i])
       take = cut.outputs.take as PointCloud
     }

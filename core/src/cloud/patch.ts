@@ -29,20 +29,20 @@ export class Patch {
     this.residualMm = found > 3 ? Math.sqrt(Math.max(0, eigen[0]!) / (found - 3)) : 0
   }
 
-  /** Whether about 120° or more round the point are empty, seen along the normal last read. */
-  oneSided(i: number, ids: Int32Array, found: number): boolean {
-    return oneSided(this.positions, this.positions[i * 3]!, this.positions[i * 3 + 1]!, this.positions[i * 3 + 2]!, this.nx, this.ny, this.nz, ids, found)
+  /** Whether `emptyRun` (5 to 15) of 32 sectors round the point are empty, seen along the normal last read; ten are about 120°. */
+  oneSided(i: number, ids: Int32Array, found: number, emptyRun = EMPTY_RUN): boolean {
+    return oneSided(emptyRun, this.positions, this.positions[i * 3]!, this.positions[i * 3 + 1]!, this.positions[i * 3 + 2]!, this.nx, this.ny, this.nz, ids, found)
   }
 }
 
 /** Sectors of the tangent plane: an empty run of this many of 32 is about a third of the circle. */
-const EMPTY_RUN = 10
+export const EMPTY_RUN = 10
 
 /**
  * True where the neighbours, seen in the tangent plane, leave about 120° or more empty. Directions are marked in 32 sectors of a pseudo-angle (no
  * arctangent in the loop) and the empty run is found with shifts.
  */
-function oneSided(p: Float32Array, px: number, py: number, pz: number, nx: number, ny: number, nz: number, ids: Int32Array, found: number): boolean {
+function oneSided(emptyRun: number, p: Float32Array, px: number, py: number, pz: number, nx: number, ny: number, nz: number, ids: Int32Array, found: number): boolean {
   // Duff et al. 2017, "Building an orthonormal basis, revisited".
   const sign = nz >= 0 ? 1 : -1
   const a = -1 / (sign + nz)
@@ -66,10 +66,12 @@ function oneSided(p: Float32Array, px: number, py: number, pz: number, nx: numbe
   let empty = ~taken
   empty &= rotate(empty, 1)
   empty &= rotate(empty, 2)
+  if (emptyRun <= 8) return (empty & rotate(empty, emptyRun - 4)) !== 0
   empty &= rotate(empty, 4)
-  return (empty & rotate(empty, EMPTY_RUN - 8)) !== 0
+  return (empty & rotate(empty, emptyRun - 8)) !== 0
 }
 
 function rotate(bits: number, by: number): number {
+  if (by === 0) return bits
   return (bits >>> by) | (bits << (32 - by))
 }

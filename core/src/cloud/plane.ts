@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { smallestEigen3 } from '../linear/symmetric3'
-import { boundsOf, diagonal, type PointCloud } from '../shapes'
+import type { PointCloud } from '../shapes'
 
 export interface Plane {
   /** Unit normal. */
@@ -151,46 +151,59 @@ export function maskAbovePlane(cloud: PointCloud, plane: Pick<Plane, 'normal' | 
 export interface TableSigns {
   /** Share of the points off the plane that lie below it: nothing can be seen through a table. */
   readonly belowShare: number
-  /** Area of the plane's points in its own plane over that of the points above it: a table reaches beyond what stands on it. */
+  /** Extent of the plane's points in its own plane (an area) over that of the points above it: a table reaches beyond what stands on it. */
   readonly reach: number
   readonly isTable: boolean
 }
 
 const MOST_BELOW = 0.02
 const LEAST_REACH = 1.1
+/** Extents leave out this share of the points at either end, so that strays do not count. */
+const FRINGE = 0.005
 
-/** Judges a found plane; areas are those of cells of a fiftieth of the take's size that hold points, seen along the normal, so outlines may be of any form. */
+/** Judges a found plane. */
 export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): TableSigns {
   const { positions: p } = cloud
   const [nx, ny, nz] = plane.normal
-  const { min, max } = boundsOf(p)
-  const cell = Math.max(diagonal({ min, max }) / 50, 1e-9)
   // Duff et al. 2017, "Building an orthonormal basis, revisited".
   const sign = nz >= 0 ? 1 : -1
   const a = -1 / (sign + nz)
   const b = nx * ny * a
   const u = [1 + sign * nx * nx * a, sign * b, -sign * nx], v = [b, sign + ny * ny * a, -ny]
-  const on = new Set<number>()
-  const over = new Set<number>()
-  let above = 0
+  const on = new Extent(p.length / 3)
+  const above = new Extent(p.length / 3)
   let below = 0
   for (let i = 0; i < p.length; i += 3) {
     const x = p[i]!, y = p[i + 1]!, z = p[i + 2]!
     const r = nx * x + ny * y + nz * z - plane.offsetMm
-    if (r < -bandMm) {
-      below++
-      continue
-    }
-    const key = Math.floor((u[0]! * x + u[1]! * y + u[2]! * z) / cell) * 65536 + Math.floor((v[0]! * x + v[1]! * y + v[2]! * z) / cell)
-    if (r > bandMm) {
-      above++
-      over.add(key)
-    } else on.add(key)
+    if (r < -bandMm) below++
+    else (r > bandMm ? above : on).add(u[0]! * x + u[1]! * y + u[2]! * z, v[0]! * x + v[1]! * y + v[2]! * z)
   }
-  const belowShare = below / Math.max(1, above + below)
-  // What the piece hides of the table counts as table.
-  let reached = on.size
-  for (const key of over) if (!on.has(key)) reached++
-  const reach = reached / Math.max(1, over.size)
-  return { belowShare, reach, isTable: belowShare <= MOST_BELOW && reach >= LEAST_REACH && on.size > 0.1 * reached }
+  const belowShare = below / Math.max(1, above.count + below)
+  const reach = on.area() / Math.max(above.area(), 1e-12)
+  return { belowShare, reach, isTable: belowShare <= MOST_BELOW && reach >= LEAST_REACH }
+}
+
+/** Extent of points in a plane. */
+class Extent {
+  count = 0
+  private readonly u: Float32Array
+  private readonly v: Float32Array
+  constructor(room: number) {
+    this.u = new Float32Array(room)
+    this.v = new Float32Array(room)
+  }
+  add(u: number, v: number): void {
+    this.u[this.count] = u
+    this.v[this.count++] = v
+  }
+  area(): number {
+    if (this.count === 0) return 0
+    const span = (values: Float32Array): number => {
+      const sorted = values.subarray(0, this.count).sort()
+      const cut = Math.floor(this.count * FRINGE)
+      return sorted[this.count - 1 - cut]! - sorted[cut]!
+    }
+    return span(this.u) * span(this.v)
+  }
 }

@@ -12,6 +12,8 @@ import { Patch } from './patch'
 const LEAST_NEIGHBOURS = 10
 /** Points wanted in a cell, which share one neighbourhood. */
 const POINTS_PER_NODE = 4
+/** A cell lies near a rim where about a fifth of the circle is empty. */
+const NEAR_RIM_RUN = 7
 /** Clouds below this are read whole. */
 const LEAST_POINTS = 400
 
@@ -54,7 +56,7 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   }
   const reach = Math.min(1.25 * cells.edgeMm, reaches.median())
   const nodeNormals = new Float32Array(cells.count * 3)
-  const nodeBoundary = new Uint8Array(cells.count)
+  const boundary = new Uint8Array(n)
   const nodeOf = new Int32Array(n)
   for (let c = 0; c < cells.count; c++) for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) nodeOf[cells.items[s]!] = c
   const graph = needsPropagation(cloud) ? new Int32Array(cells.count * GRAPH_K).fill(-1) : undefined
@@ -74,19 +76,23 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
     nodeNormals[c * 3] = patch.nx
     nodeNormals[c * 3 + 1] = patch.ny
     nodeNormals[c * 3 + 2] = patch.nz
-    nodeBoundary[c] = patch.oneSided(i, near, found) ? 1 : 0
+    // Near a rim each point of the cell is looked at for itself: some lie nearer to it than the one that was read.
+    if (patch.oneSided(i, near, found, NEAR_RIM_RUN)) {
+      for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
+        const m = block.nearest(own[s * 3]!, own[s * 3 + 1]!, own[s * 3 + 2]!, 1.5 * cells.edgeMm, k, ids, d2)
+        boundary[cells.items[s]!] = m < LEAST_NEIGHBOURS || patch.oneSided(cells.items[s]!, ids, m) ? 1 : 0
+      }
+    }
     if (found > 3) residuals.add(patch.residualMm)
     if (graph) linkNodes(graph, c, nodeOf, near, found)
   }
   orient(nodes.cloud, nodeNormals, graph)
   const normals = new Float32Array(n * 3)
-  const boundary = new Uint8Array(n)
   for (let i = 0; i < n; i++) {
     const c = nodeOf[i]!
     normals[i * 3] = nodeNormals[c * 3]!
     normals[i * 3 + 1] = nodeNormals[c * 3 + 1]!
     normals[i * 3 + 2] = nodeNormals[c * 3 + 2]!
-    boundary[i] = nodeBoundary[c]!
   }
   return { normals, boundary, spacingMm: gaps.median(), noiseMm: residuals.median(), order: cells.items }
 }

@@ -21,6 +21,8 @@ export class ShapeBuilder {
   private readonly triangles = new GrowingUint32()
   private origin: [number, number, number] | undefined
   hasFaces = false
+  /** Set by formats whose colours go from 0 to 1 by rule, so that pure black and pure red are not taken for bytes. */
+  unitColours = false
   /** First face that names a point not yet read, with its place: judged when all points are known. */
   private early: { index: number; where: string }[] = []
 
@@ -118,7 +120,7 @@ export class ShapeBuilder {
       if (c[i]! > top) top = c[i]!
       if (c[i]! !== Math.floor(c[i]!)) fraction = true
     }
-    const scale = top <= 1 && fraction ? 255 : 1
+    const scale = top <= 1 && (fraction || this.unitColours) ? 255 : 1
     return Uint8Array.from(c, (v) => Math.max(0, Math.min(255, Math.round(v * scale))))
   }
 }

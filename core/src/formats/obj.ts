@@ -10,6 +10,7 @@ import { ShapeBuilder } from './builder'
 export async function readObj(source: ByteSource): Promise<Shape> {
   const reader = new ByteReader(source)
   const builder = new ShapeBuilder()
+  builder.unitColours = true
   let carry = ''
   try {
     for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
