@@ -13,7 +13,7 @@ const LEAST_NEIGHBOURS = 10
 /** Points wanted in a cell, which share one neighbourhood. */
 const POINTS_PER_NODE = 4
 /** A cell lies near a rim where about a fifth of the circle is empty. */
-const NEAR_RIM_RUN = 7
+const NEAR_RIM_RUN = 6
 /** Clouds below this are read whole. */
 const LEAST_POINTS = 400
 
