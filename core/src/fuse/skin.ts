@@ -42,6 +42,8 @@ const KERNEL_POINTS = 2.2
 const MIN_WEIGHT = 0.04
 const MAX_COARSE_NODES = 1_500_000
 const FINE_SWEEPS = 14
+/** Field at the border of the grid, in coarse spacings: a high wall would press the closing of a gap into the piece, none would let it run away. */
+const FAR_VALUE = 0.15
 
 /**
  * One surface from joined takes: oriented points are splatted into a sparse grid of signed distances, what no frame saw is filled by a
@@ -166,7 +168,7 @@ function coarseField(grid: BrickGrid, field: Float32Array, weight: Float32Array,
   const unknown: number[] = []
   for (let z = 0, at = 0; z < nz; z++) for (let y = 0; y < ny; y++) for (let x = 0; x < nx; x++, at++) {
     if (x === 0 || y === 0 || z === 0 || x === nx - 1 || y === ny - 1 || z === nz - 1) {
-      values[at] = coarseSpacing
+      values[at] = FAR_VALUE * coarseSpacing
       known[at] = 1
     } else if (count[at]! > 0) {
       values[at]! /= count[at]!
