@@ -1,11 +1,11 @@
 import Joi from 'joi'
-import { stage } from '../context'
+import { stage, type RunContext } from '../context'
 import { estimateFeatures } from '../cloud/normals'
-import { findDominantPlane, judgeTable, maskAbovePlane } from '../cloud/plane'
-import { GeometryError } from '../errors'
+import { findDominantPlane, judgeTable, maskAbovePlane, type Plane } from '../cloud/plane'
+import { GeometryError, isGeometryError } from '../errors'
 import { grouped, mm, type Finding } from '../findings'
-import { indicesWhere } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { indicesWhere, type PointCloud } from '../shapes'
+import { cloudOf, defineOperation, type OperationResult } from './operation'
 import { cutOrSelect } from './selection'
 
 interface Params { offsetMm: number; bandMm: number; force: boolean; apply: boolean }
@@ -23,10 +23,17 @@ export const trimTable = defineOperation<Params>({
     apply: Joi.boolean().default(true),
   }),
   estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 1e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 3 }),
-  run(inputs, params, context) {
+  run(inputs, params, context): OperationResult {
     const cloud = cloudOf(inputs, 'take')
     const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.6)).normals
-    const plane = findDominantPlane({ ...cloud, normals }, stage(context, 0.6, 0.9), { bandMm: params.bandMm })
+    const plane = dominantPlane({ ...cloud, normals }, params, stage(context, 0.6, 0.9))
+    if (!plane) {
+      return {
+        outputs: cutOrSelect(cloud, new Uint8Array(cloud.positions.length / 3).fill(1), params.apply),
+        figures: { before: cloud.positions.length / 3, cut: 0, share: 0, table: false },
+        findings: [{ id: 'tidy.table', verdict: 'sound', text: 'There is no table in this take: hardly any points share a plane. Nothing was cut.' }],
+      }
+    }
     const signs = judgeTable(cloud, plane, params.bandMm)
     const cutting = signs.isTable || params.force
     const mask = cutting ? maskAbovePlane(cloud, plane, params.offsetMm) : new Uint8Array(cloud.positions.length / 3).fill(1)
@@ -53,3 +60,13 @@ export const trimTable = defineOperation<Params>({
   },
   describe: (params, figures) => figures.table === false ? 'Looked for a table and found none; nothing was cut' : `Cut ${grouped(Number(figures.cut))} points below a plane ${params.offsetMm} mm above the table`,
 })
+
+/** null where there is no plane to speak of, unless a cut was asked for all the same. */
+function dominantPlane(cloud: PointCloud, params: Params, context: RunContext): Plane | null {
+  try {
+    return findDominantPlane(cloud, context, { bandMm: params.bandMm })
+  } catch (error) {
+    if (isGeometryError(error) && error.code === 'DEGENERATE' && !params.force) return null
+    throw error
+  }
+}

@@ -83,7 +83,7 @@ function placeByHand(piece: DemoPiece, plan: TakePlan, random: { next(): number 
     compose(rotationMotion([0, 1, 0], plan.pose.aboutYDeg * deg), rotationMotion([1, 0, 0], plan.pose.aboutXDeg * deg)),
   )
   // A coarse mesh whose vertices lie on the true surface gives the lowest point and the middle.
-  const { positions } = polygonise(piece.field, piece.bounds, 1.5, quietContext())
+  const { positions } = polygonise(piece.field, piece.bounds, 1.5, quietContext(), { embedded: false })
   let lowest = Infinity
   let cx = 0, cy = 0
   for (let i = 0; i < positions.length; i += 3) {

@@ -1,14 +1,16 @@
 import type { RunContext } from '../context'
 import { ALL_INSIDE, BRICK, BRICK_NODES, BrickGrid } from '../fuse/brick-grid'
 import { contourBricks } from '../fuse/contour'
+import { findCrossings } from '../mesh/crossings'
 import type { Bounds, TriangleMesh } from '../shapes'
 import type { Implicit } from './implicit'
 
 /**
- * The zero surface of an implicit solid as a closed mesh; vertices are pulled onto the surface by a few Newton steps
- * along the gradient, never farther than a fifth of the spacing.
+ * The zero surface of an implicit solid as a closed mesh; vertices are pulled onto the surface by a few Newton steps along the gradient, each no
+ * longer than a fifth of the spacing. Where that makes faces cross (exact predicates on the coordinates as stored), the vertices go back to
+ * where the contour had them, which is free of crossings. `embedded: false` leaves that check out, for callers that want points only.
  */
-export function polygonise(field: Implicit, bounds: Bounds, spacingMm: number, context: RunContext): TriangleMesh {
+export function polygonise(field: Implicit, bounds: Bounds, spacingMm: number, context: RunContext, { embedded = true } = {}): TriangleMesh {
   const pad = 2 * spacingMm
   const origin: [number, number, number] = [bounds.min[0] - pad, bounds.min[1] - pad, bounds.min[2] - pad]
   const bricks = [0, 1, 2].map((c) => Math.ceil(((bounds.max[c]! - bounds.min[c]! + 2 * pad) / spacingMm + 1) / BRICK)) as [number, number, number]
@@ -30,6 +32,7 @@ export function polygonise(field: Implicit, bounds: Bounds, spacingMm: number, c
     }
   })
   const { positions, indices } = contourBricks(grid, values, spacingMm, context)
+  const contoured = embedded ? positions.slice() : positions
   const step = 1e-3
   for (let i = 0; i < positions.length; i += 3) {
     for (let round = 0; round < 3; round++) {
@@ -46,5 +49,12 @@ export function polygonise(field: Implicit, bounds: Bounds, spacingMm: number, c
       positions[i + 2] = z - t * gz
     }
   }
-  return { kind: 'mesh', positions, indices }
+  const mesh: TriangleMesh = { kind: 'mesh', positions, indices }
+  for (let pairs = embedded ? findCrossings(mesh, context) : new Uint32Array(0); pairs.length > 0; pairs = findCrossings(mesh, context)) {
+    for (const f of pairs) for (let c = 0; c < 3; c++) {
+      const v = indices[f * 3 + c]! * 3
+      positions.set(contoured.subarray(v, v + 3), v)
+    }
+  }
+  return mesh
 }
