@@ -40,7 +40,7 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
   const topology = edgeTopology(mesh)
   const { count } = meshComponents(mesh)
   const { areaMm2, volumeMm3, zeroAreaFaces } = massProperties(mesh)
-  const nonManifoldVertices = countSplitVertices(mesh, topology.twin)
+  const nonManifoldVertices = splitVertices(mesh, topology.twin).reduce((a, b) => a + b, 0)
   const used = new Uint8Array(p.length / 3)
   for (const v of indices) used[v] = 1
   let vertices = 0
@@ -82,8 +82,8 @@ export function massProperties(mesh: TriangleMesh): { areaMm2: number; volumeMm3
   return { areaMm2: area, volumeMm3: volume, zeroAreaFaces }
 }
 
-/** Vertices whose faces form more than one fan: corners joined through shared edges, counted per vertex. */
-function countSplitVertices(mesh: TriangleMesh, twin: Int32Array): number {
+/** 1 for vertices whose faces form more than one fan: corners joined through shared edges. */
+export function splitVertices(mesh: TriangleMesh, twin: Int32Array): Uint8Array {
   const { indices } = mesh
   const fans = new UnionFind(indices.length)
   for (let h = 0; h < indices.length; h++) {
@@ -101,7 +101,5 @@ function countSplitVertices(mesh: TriangleMesh, twin: Int32Array): number {
     if (first[v]! < 0) first[v] = root
     else if (first[v] !== root) split[v] = 1
   }
-  let count = 0
-  for (const s of split) count += s
-  return count
+  return split
 }

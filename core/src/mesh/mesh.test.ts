@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { boundsOf, EVIDENCE, type TriangleMesh } from '../shapes'
+import { polygonise } from '../simulator/polygonise'
 import { cube, dodecahedron, exploded, icosahedron, octahedron, tetrahedron, torus, withoutFaces } from '../testing/solids'
 import { meshComponents, keepLargestComponent } from './components'
 import { findCrossings } from './crossings'
@@ -236,6 +237,18 @@ describe('fewer triangles', () => {
       expect(d).toBeLessThan(0.06)
     }
   })
+  // A contoured surface has many short edges; plain collapsing pinches and folds it.
+  test.each([15_000, 3000, 800])('a bumpy contour stays sound down to %s triangles', async (faces) => {
+    const field = (x: number, y: number, z: number): number => Math.hypot(Math.hypot(x, y) - 14, z) - 5 + 0.15 * Math.sin(3 * x) * Math.sin(3.3 * y) * Math.cos(2.9 * z)
+    const rough = polygonise(field, { min: [-21, -21, -7], max: [21, 21, 7] }, 0.7, context())
+    const start = health(rough)
+    const { mesh } = await simplifyMesh(rough, { faces })
+    const h = health(mesh)
+    expect(h.faces).toBeLessThan(faces * 1.3)
+    expect(h.nonManifoldEdges + h.nonManifoldVertices + h.flippedEdges).toBe(0)
+    expect(h.genus).toBe(start.genus)
+    expect(h.crossings).toBe(0)
+  }, 120_000)
   test.each<[string, Parameters<typeof simplifyMesh>[1], string]>([
     ['nothing asked', {}, 'Say how many faces'], ['too few', { faces: 3 }, '3 is too few'], ['no whole number', { faces: 10.5 }, 'too few'], ['no deviation', { deviationMm: 0 }, 'larger than 0 mm'],
   ])('%s is refused', async (_what, options, sentence) => {

@@ -1,6 +1,10 @@
 import { MeshoptSimplifier } from 'meshoptimizer'
+import { quietContext, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import type { TriangleMesh } from '../shapes'
+import { findCrossings } from './crossings'
+import { splitVertices } from './health'
+import { edgeTopology } from './topology'
 import { dropUnusedVertices, weldVertices } from './weld'
 
 export interface SimplifyOptions {
@@ -16,22 +20,98 @@ export interface SimplifyResult {
   readonly deviationMm: number
 }
 
+/** How often faulty places are given back and the rest simplified again. */
+const ROUNDS = 12
+
 /**
  * Fewer faces by quadric edge collapse (meshoptimizer; Garland and Heckbert 1997), borders held. Give a face count, a deviation, or
  * both: the first limit reached stops it. Positions and indices are checked first, as the library takes anything.
+ *
+ * The library may fold the surface or pinch it (edges with more than two faces, faces that cross or have no area). Such places are found by exact
+ * predicates on the result, their surroundings are locked at full density, and the whole is simplified again until no fault is left that the
+ * input did not have: a sound mesh stays sound, with a few more faces than asked for.
  */
-export async function simplifyMesh(input: TriangleMesh, options: SimplifyOptions): Promise<SimplifyResult> {
+export async function simplifyMesh(input: TriangleMesh, options: SimplifyOptions, context: RunContext = quietContext()): Promise<SimplifyResult> {
   const { faces, deviationMm } = options
   if (faces === undefined && deviationMm === undefined) throw new GeometryError('PARAMS', 'Say how many faces to keep, or how far the surface may move.')
   if (faces !== undefined && !(Number.isInteger(faces) && faces >= 4)) throw new GeometryError('PARAMS', `A closed mesh has at least 4 faces; ${faces} is too few.`)
   if (deviationMm !== undefined && !(deviationMm > 0)) throw new GeometryError('PARAMS', `The deviation must be larger than 0 mm, not ${deviationMm}.`)
   await MeshoptSimplifier.ready
   const mesh = weldVertices(input)
-  const [indices, error] = MeshoptSimplifier.simplify(
-    mesh.indices, mesh.positions, 3, faces === undefined ? 0 : Math.min(mesh.indices.length, faces * 3), deviationMm ?? 1e30, ['LockBorder', 'ErrorAbsolute'],
-  )
-  const out = dropUnusedVertices({ ...mesh, indices: Uint32Array.from(indices) })
-  // Normals of merged corners are no longer those of the surface.
-  const { normals: _gone, ...rest } = out
-  return { mesh: rest, deviationMm: error }
+  const n = mesh.positions.length / 3
+  const known = new Set(faultyVertices(mesh, context))
+  const lock = new Uint8Array(n)
+  for (let round = 1; ; round++) {
+    const [found, error] = MeshoptSimplifier.simplifyWithAttributes(
+      mesh.indices, mesh.positions, 3, new Float32Array(0), 0, [], lock,
+      faces === undefined ? 0 : Math.min(mesh.indices.length, faces * 3), deviationMm ?? 1e30, ['LockBorder', 'ErrorAbsolute'],
+    )
+    // Numbers of the input, so that a fault can be given back there.
+    const coarse: TriangleMesh = { ...mesh, indices: Uint32Array.from(found) }
+    const faulty = faultyVertices(coarse, context).filter((v) => !known.has(v))
+    if (faulty.length === 0 || round === ROUNDS) {
+      const reached = coarse.indices.length / 3
+      // Far below the input's density the locked places are too dense to get there at once: halfway first, where locks cost less.
+      if (faces !== undefined && deviationMm === undefined && reached > 1.5 * faces && mesh.indices.length / 3 > 8 * faces) {
+        const halfway = await simplifyMesh(mesh, { faces: faces * 4 }, context)
+        if (halfway.mesh.indices.length < 0.7 * mesh.indices.length) {
+          const rest = await simplifyMesh(halfway.mesh, options, context)
+          return { mesh: rest.mesh, deviationMm: halfway.deviationMm + rest.deviationMm }
+        }
+      }
+      // Normals of merged corners are no longer those of the surface.
+      const { normals: _gone, ...rest } = dropUnusedVertices(coarse)
+      return { mesh: rest, deviationMm: error }
+    }
+    lockAround(mesh, coarse, faulty, lock)
+  }
+}
+
+/** Vertices at edges with more than two faces or faces that run the same way, at pinched points, of faces without area and of crossing faces. */
+function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
+  const { indices, positions: p } = mesh
+  const out = new Set<number>()
+  const face = (f: number): void => {
+    for (let c = 0; c < 3; c++) out.add(indices[f * 3 + c]!)
+  }
+  const { twin } = edgeTopology(mesh)
+  for (let h = 0; h < twin.length; h++) if (twin[h] === -2) face(Math.floor(h / 3))
+  splitVertices(mesh, twin).forEach((s, v) => {
+    if (s) out.add(v)
+  })
+  for (let i = 0; i < indices.length; i += 3) {
+    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    if (uy * vz - uz * vy === 0 && uz * vx - ux * vz === 0 && ux * vy - uy * vx === 0) face(i / 3)
+  }
+  for (const f of findCrossings(mesh, context)) face(f)
+  return [...out]
+}
+
+/** Locks all input vertices as near to a faulty one as its own edges in the coarse mesh are long. */
+function lockAround(fine: TriangleMesh, coarse: TriangleMesh, faulty: readonly number[], lock: Uint8Array): void {
+  const { positions: p } = fine
+  const reach = new Map<number, number>(faulty.map((v) => [v, 0]))
+  for (let i = 0; i < coarse.indices.length; i++) {
+    const v = coarse.indices[i]!
+    const known = reach.get(v)
+    if (known === undefined) continue
+    const from = i - (i % 3)
+    for (let c = 0; c < 3; c++) {
+      const w = coarse.indices[from + c]!
+      const d = Math.hypot(p[v * 3]! - p[w * 3]!, p[v * 3 + 1]! - p[w * 3 + 1]!, p[v * 3 + 2]! - p[w * 3 + 2]!)
+      if (d > reach.get(v)!) reach.set(v, d)
+    }
+  }
+  for (let i = 0; i < lock.length; i++) {
+    if (lock[i]) continue
+    for (const [v, r] of reach) {
+      const x = p[i * 3]! - p[v * 3]!, y = p[i * 3 + 1]! - p[v * 3 + 1]!, z = p[i * 3 + 2]! - p[v * 3 + 2]!
+      if (x * x + y * y + z * z <= r * r) {
+        lock[i] = 1
+        break
+      }
+    }
+  }
 }

@@ -16,7 +16,7 @@ export const simplify = defineOperation<Params>({
   estimate: ({ mesh }) => ({ work: (mesh as { indices: Uint32Array }).indices.length / 5e5, bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10 }),
   async run(inputs, params, context) {
     const before = meshOf(inputs, 'mesh')
-    const result = await simplifyMesh(before, { ...(params.faces !== null && { faces: params.faces }), ...(params.deviationMm !== null && { deviationMm: params.deviationMm }) })
+    const result = await simplifyMesh(before, { ...(params.faces !== null && { faces: params.faces }), ...(params.deviationMm !== null && { deviationMm: params.deviationMm }) }, stage(context, 0, 0.5))
     const health = checkHealth(result.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: result.mesh },
