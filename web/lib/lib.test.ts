@@ -1,0 +1,85 @@
+import { describe, expect, test } from 'vitest'
+import type { Finding } from '@holosoma/core'
+import type { PieceState, StepRecord } from '@holosoma/engine'
+import { clock, figureText, megabytes, percent, short } from './format'
+import { fitPairs, pairsBetween } from './picks'
+import { pigment, PIGMENTS } from './pigments'
+import { nextMove, stops } from './stations'
+
+test('numbers in the words of the bench', () => {
+  expect([short(820), short(56_600), short(1_310_000)]).toEqual(['820', '57 k', '1.31 M'])
+  expect([clock(14), clock(125.4), clock(-3)]).toEqual(['0:14', '2:05', '0:00'])
+  expect([megabytes(100), megabytes(70 * 2 ** 20), megabytes(3 * 2 ** 30)]).toEqual(['1 MB', '70 MB', '3.0 GB'])
+  expect(percent(0.9432)).toBe('94.3 %')
+  expect([figureText('tableRmsMm', 0.041662), figureText('before', 152068), figureText('areaMm2', 16011.77), figureText('elevationDeg', 48)]).toEqual(['table rms 0.04166 mm', 'before 152,068', 'area 16011.8 mm²', 'elevation 48 °'])
+})
+
+test('pigments: twelve, never a verdict colour, and they come round again', () => {
+  expect(new Set(PIGMENTS.map((p) => p[1])).size).toBe(12)
+  expect(pigment(13)).toEqual(pigment(1))
+  for (const verdict of ['#2B7A70', '#B9771E', '#9E3340', '#1769AA']) expect(PIGMENTS.map((p) => p[1])).not.toContain(verdict)
+})
+
+describe('picks', () => {
+  const pin = (takeId: number, ...at: number[]) => ({ takeId, at: at as unknown as readonly [number, number, number] })
+  const pair = (i: number, shift = 5) => ({ a: pin(1, i, i * i, 0), b: pin(2, i + shift, i * i, 0) })
+  test('the live fit appears with the third whole pair and leaves half pairs out', () => {
+    expect(fitPairs([pair(0), pair(1)])).toBeNull()
+    expect(fitPairs([pair(0), pair(1), { a: pin(1, 3, 3, 3), b: null }])).toBeNull()
+    const fit = fitPairs([pair(0), { a: null, b: pin(2, 9, 9, 9) }, pair(1), pair(2)])!
+    expect(fit.rmsMm).toBeCloseTo(0, 9)
+    expect(fit.residualMm[1]).toBeUndefined()
+  })
+  test('picks on one line are said, not thrown', () => {
+    const line = [0, 1, 2].map((i) => ({ a: pin(1, i, 0, 0), b: pin(2, i, 0, 0) }))
+    expect(fitPairs(line)!.error).toContain('lie on one line')
+  })
+  test('the operation gets whole pairs by the takes’ names', () => {
+    expect(pairsBetween([pair(1), { a: pin(1, 0, 0, 0), b: null }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual([{ a: { take: 'upright', at: [1, 1, 0] }, b: { take: 'side', at: [6, 1, 0] } }])
+  })
+})
+
+describe('the route and the next move', () => {
+  let id = 0
+  const step = (track: string, operation: string, figures: StepRecord['figures'] = {}, findings: Finding[] = []): StepRecord => ({
+    id: ++id, track: track as StepRecord['track'], parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures, findings, description: '', who: '', durationMs: 1, work: 1, createdAt: '',
+  })
+  const sound: Finding = { id: 'x', verdict: 'sound', text: 'All is well.' }
+  const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
+  const state = (over: Partial<PieceState>): PieceState => {
+    const steps = over.steps ?? []
+    return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
+  }
+  test('an empty piece waits to be taken', () => {
+    expect(nextMove(state({}))).toMatchObject({ station: 'take', move: 'Take it' })
+    expect(stops(state({})).map((s) => s.verdict)).toEqual([null, null, null, null, null, null, null])
+  })
+  test('takes wait for tidying, then joining, then the skin', () => {
+    const takes = [take(1, 500), take(2, 500)]
+    const taken = [step('take:1', 'take.simulate', { points: 1000 }), step('take:2', 'take.simulate', { points: 1000 })]
+    expect(nextMove(state({ takes, steps: taken })).station).toBe('tidy')
+    const tidied = [...taken, step('take:1', 'tidy.trimTable', {}, [sound]), step('take:2', 'tidy.trimTable', {}, [{ ...sound, verdict: 'doubtful' }])]
+    expect(nextMove(state({ takes, steps: tidied })).station).toBe('join')
+    expect(stops(state({ takes, steps: tidied }))[1]).toMatchObject({ verdict: 'doubtful', figure: '50 % off' })
+    const joined = step('join', 'join.match', { p95Mm: 0.1, overlap: 0.54 }, [sound])
+    const s = state({ takes, steps: [...tidied, joined], join: { step: joined, motions: {}, stale: false } })
+    expect(nextMove(s)).toMatchObject({ station: 'skin', move: 'Make the skin' })
+    expect(stops(s)[2]).toMatchObject({ verdict: 'sound', figure: '0.10 mm, 54 %' })
+    expect(stops({ ...s, join: { ...s.join!, stale: true } })[2]).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
+  })
+  test('a skin waits for its check, its size, its release; a stale one is made again', () => {
+    const skin = step('mesh', 'skin.make', { spacingMm: 0.5, faces: 566_000 }, [sound])
+    const mesh = (chain: StepRecord[], stale = false) => state({ takes: [take(1, 500)], steps: chain, mesh: { step: chain.at(-1)!, shape: take(9, 10, 'mesh').shape, chain, stale } })
+    expect(nextMove(mesh([skin])).station).toBe('mend')
+    const checked = [skin, step('mesh', 'mend.health', { closed: true, holes: 0 }, [sound])]
+    expect(nextMove(mesh(checked)).station).toBe('size')
+    const sized = [...checked, step('mesh', 'size.scale', { factor: 0.99801 }, [sound])]
+    expect(nextMove(mesh(sized)).station).toBe('release')
+    expect(stops(mesh(sized)).slice(3).map((s) => s.figure)).toEqual(['0.5 mm, 566 k', 'closed', '× 0.99801', ''])
+    expect(nextMove(mesh(sized, true))).toMatchObject({ station: 'skin', move: 'Make the skin again' })
+  })
+  test('what is computing is what the piece waits for', () => {
+    const job = { id: 1, pieceId: 1, track: 'join' as const, title: 'Matching the takes', request: { kind: 'operation' as const, operation: 'join.match', params: {}, inputs: {} }, state: 'running' as const, progress: 0.4, note: '', expectedSeconds: null, error: null, attempt: 1, cancel: false, stepId: null, startedAt: null, endedAt: null }
+    expect(nextMove(state({ jobs: [job] }))).toMatchObject({ station: 'join', text: 'Matching the takes: 40 %.' })
+  })
+})
