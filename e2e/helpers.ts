@@ -91,11 +91,21 @@ function free(at: number[], n: number[], d: readonly number[]): boolean {
 /** A new piece on the shelf; returns the address of its page. */
 export async function newPiece(page: Page, name: string): Promise<string> {
   await page.goto('/')
-  await page.getByRole('button', { name: 'New piece' }).click()
+  await page.getByRole('button', { name: 'New piece', exact: true }).click()
   await page.getByLabel('Name').fill(name)
   await page.getByRole('button', { name: 'Put it on the shelf' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
   return page.url()
+}
+
+/** Drops files on an element, as a hand does from a folder. */
+export async function dropFiles(page: Page, target: Locator, files: readonly { name: string; bytes: Buffer }[]): Promise<void> {
+  const transfer = await page.evaluateHandle((given) => {
+    const out = new DataTransfer()
+    for (const { name, base64 } of given) out.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name))
+    return out
+  }, files.map(({ name, bytes }) => ({ name, base64: bytes.toString('base64') })))
+  for (const type of ['dragenter', 'dragover', 'drop']) await target.dispatchEvent(type, { dataTransfer: transfer })
 }
 
 /** Picks pairs by pointer on the two stages. */

@@ -15,13 +15,19 @@ const HERE: Partial<Record<Station, readonly (readonly [string, string])[]>> = {
   size: [['Click', 'Pick a point after “Pick two points”']],
 }
 
+/** The sheet itself takes the focus: on its button a tooltip would open and swallow the first Esc. */
+function focusSheet(event: Event): void {
+  event.preventDefault()
+  ;(event.currentTarget as HTMLElement | null)?.focus()
+}
+
 export function KeySheet({ open, onOpenChange, station }: { open: boolean; onOpenChange: (open: boolean) => void; station: Station }) {
   const groups = [['Everywhere', EVERYWHERE], ['On the stage', ON_STAGE], ...(HERE[station] ? [[`At ${STATION_NAMES[station]}`, HERE[station]]] : [])] as [string, readonly (readonly [string, string])[]][]
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
+        <Dialog.Content aria-describedby={undefined} onOpenAutoFocus={focusSheet} className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
           <div className="mb-3 flex items-center justify-between"><Dialog.Title className="font-caption text-[20px] font-semibold">Keys</Dialog.Title><Dialog.Close asChild><IconButton name="Close"><X size={17} /></IconButton></Dialog.Close></div>
           {groups.map(([title, keys]) => (
             <section key={title} className="mb-3">

@@ -96,7 +96,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
             <div role="tablist" aria-label="Card" className="flex gap-4 border-b border-hair px-5 pt-2.5">
               {([['station', STATION_NAMES[station]], ['ledger', `Ledger ${state.steps.length}`]] as const).map(([v, label]) => (
-                <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
+                <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
               ))}
             </div>
             <div role="tabpanel" className="min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
