@@ -24,7 +24,7 @@ export const simulateTake = defineOperation<Params>({
     return {
       outputs: { take: cloud },
       figures: { points: cloud.positions.length / 3, frames: plan.steps, elevationDeg: plan.elevationDeg, device: TABLETOP_DEVICE.name },
-      findings: [{ id: 'take.done', verdict: 'sound', text: `${grouped(cloud.positions.length / 3)} points from ${plan.steps} frames, table included.` }],
+      findings: [{ id: 'take.done', verdict: 'sound', text: `“${params.take}”: ${grouped(cloud.positions.length / 3)} points from ${plan.steps} frames, table included.` }],
     }
   },
   describe: (params, figures) => `Took “${params.take}” at the simulated bench: ${grouped(Number(figures.points))} points`,
