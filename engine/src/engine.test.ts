@@ -6,26 +6,24 @@ import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { motionFromRows, quietContext, rotationMotion, runOperation, skinTakes, type PointCloud, type TriangleMesh } from '@holosoma/core'
 import { blobSize, CHUNK_BYTES, collectOrphans, readBlob, readWholeBlob, storeBlob } from './blobs'
 import { computeJob } from './compute'
-import { closeDatabase, execute, migrate, openDatabase, rollback, type Database } from './database'
+import { execute, migrate, rollback, type Database } from './database'
 import { cancelJob, claimJob, completeJob, failJob, heartbeat, isBusy, listJobs, STALE_SECONDS, submitJob, type JobRequest } from './jobs'
 import { historyState, listHeads, listSteps, recordStep, redo, secondsPerUnit, undo, type NewStep, type Track } from './ledger'
 import { createPiece, createTake, listPieces, pieceState, pieceVersion, updateTake } from './pieces'
+import { holdTestDatabase } from './testing/test-database'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 const given = process.env.HOLOSOMA_TEST_DATABASE_URL
 const here = dirname(fileURLToPath(import.meta.url))
 let db: Database
+let release: () => Promise<void>
 
 const url = new URL(given ?? 'mysql://none')
 beforeAll(async () => {
-  if (!given) throw new Error('HOLOSOMA_TEST_DATABASE_URL is not set: run these with "npm test".')
-  db = openDatabase(given)
-  await migrate(db)
-})
-afterAll(async () => {
-  await closeDatabase()
-})
+  ;({ db, release } = await holdTestDatabase())
+}, 300_000)
+afterAll(() => release())
 beforeEach(async () => {
   for (const t of ['jobs', 'moves', 'heads']) await db(t).delete()
   await db('steps').update({ parent_id: null })

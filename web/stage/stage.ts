@@ -1,11 +1,14 @@
 import {
-  BufferAttribute, BufferGeometry, Group, Matrix4, Mesh, OrthographicCamera, Points, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, SpriteMaterial, MOUSE,
+  BufferAttribute, BufferGeometry, Group, Matrix4, Mesh, OrthographicCamera, Points, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, MOUSE,
   type ShaderMaterial,
 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { DrawData } from '@/workers/geometry.worker'
-import { buildFloor, niceStep, srgbTexture } from './floor'
+import { buildFloor, niceStep } from './floor'
+import { expandByPoints, pinSprite, type StagePin } from './marks'
 import { meshMaterial, pointMaterial } from './materials'
+
+export type { StagePin }
 
 export interface Layer {
   readonly key: string
@@ -18,12 +21,6 @@ export interface Layer {
   /** sRGB per preview point, instead of the pigment. */
   readonly tint?: Uint8Array | null
   readonly showEvidence?: boolean
-}
-
-export interface StagePin {
-  readonly at: readonly [number, number, number]
-  readonly text: string
-  readonly colour: string
 }
 
 export interface Ray {
@@ -364,41 +361,4 @@ export class Stage {
     this.controls.dispose()
     this.renderer.dispose()
   }
-}
-
-/** The box of the points themselves: that of a turned box would be too large, and the floor would hang below the piece. */
-function expandByPoints(box: Box3, p: Float32Array, matrix: Matrix4): void {
-  const at = new Vector3()
-  const step = 3 * Math.max(1, Math.floor(p.length / 3 / 100_000))
-  for (let i = 0; i < p.length; i += step) box.expandByPoint(at.set(p[i]!, p[i + 1]!, p[i + 2]!).applyMatrix4(matrix))
-}
-
-function pinSprite(pin: StagePin): Sprite {
-  const canvas = document.createElement('canvas')
-  canvas.width = 68
-  canvas.height = 84
-  const g = canvas.getContext('2d')!
-  g.fillStyle = pin.colour
-  g.strokeStyle = '#FBF9F4'
-  g.lineWidth = 4
-  g.beginPath()
-  g.moveTo(34, 82)
-  g.lineTo(24, 52)
-  g.lineTo(44, 52)
-  g.closePath()
-  g.fill()
-  g.beginPath()
-  g.arc(34, 32, 25, 0, Math.PI * 2)
-  g.fill()
-  g.stroke()
-  g.fillStyle = '#FFFFFF'
-  g.font = '600 28px "Instrument Sans Variable", sans-serif'
-  g.textAlign = 'center'
-  g.textBaseline = 'middle'
-  g.fillText(pin.text, 34, 34)
-  const sprite = new Sprite(new SpriteMaterial({ map: srgbTexture(canvas), transparent: true, depthTest: false }))
-  sprite.center.set(0.5, 0.02)
-  sprite.position.set(...(pin.at as [number, number, number]))
-  sprite.renderOrder = 10
-  return sprite
 }

@@ -12,9 +12,17 @@ const KUHN: ReadonlyArray<readonly [number, number, boolean]> = [
 export interface Contour {
   readonly positions: Float32Array
   readonly indices: Uint32Array
-  /** For each vertex the two nodes whose edge it cuts, as global node numbers (x fastest). */
+  /** For each vertex the two nodes whose edge it cuts; `contourNode` tells where they lie. */
   readonly nodeA: Float64Array
   readonly nodeB: Float64Array
+}
+
+/** Grid coordinates of a contour's node number; nodes just outside the grid count too. */
+export function contourNode(grid: BrickGrid, node: number, out: Int32Array): void {
+  const nx = (grid.bricks[0] + 2) * BRICK, ny = (grid.bricks[1] + 2) * BRICK
+  out[0] = (node % nx) - BRICK
+  out[1] = (Math.floor(node / nx) % ny) - BRICK
+  out[2] = Math.floor(node / (nx * ny)) - BRICK
 }
 
 /** Growing store; doubles like a vector. */
@@ -80,8 +88,9 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   const edge = BRICK + 1
   const halo = new Float32Array(edge * edge * edge)
   const [nbx, nby, nbz] = grid.bricks
-  const nx = nbx * BRICK
-  const ny = nby * BRICK
+  // One brick of room on every side: cells at the border touch nodes outside the grid, which must not share a number with others.
+  const nx = (nbx + 2) * BRICK
+  const ny = (nby + 2) * BRICK
   const h = grid.spacingMm
   const [ox, oy, oz] = grid.originMm
   const map = new EdgeMap()
@@ -97,7 +106,7 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
     const low = a < b ? a : b
     const high = a < b ? b : a
     const ax = cx + (low & 1), ay = cy + ((low >> 1) & 1), az = cz + (low >> 2)
-    const node = (az * ny + ay) * nx + ax
+    const node = ((az + BRICK) * ny + ay + BRICK) * nx + ax + BRICK
     const fresh = nodeA.length
     const known = map.getOrSet(node * 7 + (high - low) - 1, fresh)
     if (known >= 0) return known
@@ -115,7 +124,7 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
     nodeA.reserve(1)
     nodeB.reserve(1)
     nodeA.data[nodeA.length++] = node
-    nodeB.data[nodeB.length++] = ((az + ez) * ny + ay + ey) * nx + ax + ex
+    nodeB.data[nodeB.length++] = node + (ez * ny + ey) * nx + ex
     return fresh
   }
   const triangle = (a: number, b: number, c: number, turned: boolean): void => {

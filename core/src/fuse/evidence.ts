@@ -1,7 +1,7 @@
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { dropUnusedVertices } from '../mesh/weld'
 import { BRICK, BRICK_NODES, type BrickGrid } from './brick-grid'
-import type { Contour } from './contour'
+import { contourNode, type Contour } from './contour'
 
 /** Share of the usual weight from which a vertex counts as measured. */
 const MEASURED_WEIGHT = 0.12
@@ -16,9 +16,10 @@ export function evidenceOf(contour: Contour, grid: BrickGrid, splatSlots: number
   const n = contour.positions.length / 3
   const evidence = new Uint8Array(n).fill(EVIDENCE.invented)
   const enough = Math.max(threshold, usual * MEASURED_WEIGHT)
-  const nx = grid.bricks[0] * BRICK, ny = grid.bricks[1] * BRICK
+  const at = new Int32Array(3)
   const weightAt = (node: number): number => {
-    const x = node % nx, y = Math.floor(node / nx) % ny, z = Math.floor(node / (nx * ny))
+    contourNode(grid, node, at)
+    const x = at[0]!, y = at[1]!, z = at[2]!
     const slot = grid.at(x >> 3, y >> 3, z >> 3)
     return slot >= 0 && slot < splatSlots ? weight[slot * BRICK_NODES + ((z & 7) * BRICK + (y & 7)) * BRICK + (x & 7)]! : 0
   }

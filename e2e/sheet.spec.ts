@@ -1,0 +1,134 @@
+import { readFile } from 'node:fs/promises'
+import { expect, test, type Page } from '@playwright/test'
+import { bytesSource, EVIDENCE, readShape, type TriangleMesh } from '@holosoma/core'
+import { stages, stageShows, watchConsole } from './helpers'
+
+const EXAMPLE = 'Lamp, a worked example'
+
+async function openExample(page: Page, station: string): Promise<void> {
+  await page.goto('/')
+  await page.getByRole('link', { name: EXAMPLE }).click()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) }).click()
+  await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
+}
+
+test('the contact sheet: hide and show, lock and unlock, another fixed take and back', async ({ page }) => {
+  const errors = watchConsole(page)
+  await openExample(page, 'Join')
+  const stage = stages(page).first()
+  await stageShows(stage, /take 1 take 2|take \d+ take \d+/)
+  const sheet = page.getByRole('contentinfo', { name: 'Contact sheet' })
+  const second = sheet.getByTestId('take').nth(1)
+
+  await second.getByRole('button', { name: 'Hide' }).click()
+  await expect(stage).toHaveAttribute('data-layers', /^take \d+$/)
+  await second.getByRole('button', { name: 'Show' }).click()
+  await expect(stage).toHaveAttribute('data-layers', /^take \d+ take \d+$/)
+
+  await expect(sheet.getByTestId('take').first()).toContainText('fixed')
+  await second.getByRole('button', { name: 'Make this the fixed take' }).click()
+  await expect(second).toContainText('fixed')
+  await page.getByRole('button', { name: 'Match again', exact: true }).click()
+  await expect(page.getByText(/fixed take: side/)).toBeVisible()
+  await expect(page.getByRole('button', { name: /Go on to Skin/ })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByTestId('finding')).toContainText('“upright” shares')
+  // Everything back as it was.
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByTestId('finding')).toContainText('“side” shares')
+  await sheet.getByTestId('take').first().getByRole('button', { name: 'Make this the fixed take' }).click()
+  await expect(sheet.getByTestId('take').first()).toContainText('fixed')
+  expect(errors).toEqual([])
+})
+
+test('what one page does, the other sees: undo and redo arrive by themselves', async ({ page, context }) => {
+  await openExample(page, 'Size')
+  const other = await context.newPage()
+  await openExample(other, 'Size')
+  await expect(other.getByTestId('finding')).toContainText('Scale 0.998')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(other.getByText('As scanned, the piece is')).toBeVisible()
+  await expect(other.getByRole('button', { name: 'Redo' })).toBeEnabled()
+  await other.getByRole('tab', { name: /Ledger/ }).click()
+  await expect(other.getByRole('listitem').filter({ hasText: 'Scaled by' })).toHaveAttribute('data-active', 'false')
+  await other.keyboard.press('Control+Shift+z')
+  await expect(page.getByTestId('finding')).toContainText('Scale 0.998')
+  await other.close()
+})
+
+test('a PLY leaves with its evidence, a GLB in metres, an OBJ in centimetres; the report adds up', async ({ page }) => {
+  await openExample(page, 'Release')
+  const read = async (label: string, name: string): Promise<TriangleMesh> => {
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: `Download ${label}` }).click()])
+    expect(download.suggestedFilename()).toBe(name)
+    return (await readShape(bytesSource(await readFile(await download.path())), name)) as TriangleMesh
+  }
+  const length = (m: TriangleMesh): number => {
+    let low = Infinity, high = -Infinity
+    for (let i = 0; i < m.positions.length; i += 3) {
+      low = Math.min(low, m.positions[i]!)
+      high = Math.max(high, m.positions[i]!)
+    }
+    return high - low
+  }
+  await page.getByLabel('PLY').check()
+  const ply = await read('PLY', 'HQ-014-b-mm.ply')
+  const invented = ply.evidence!.filter((e) => e === EVIDENCE.invented).length / ply.evidence!.length
+  expect(invented).toBeGreaterThan(0.005)
+  expect(invented).toBeLessThan(0.1)
+  await page.getByLabel('OBJ').check()
+  await page.getByLabel('cm').check()
+  expect(length(await read('OBJ', 'HQ-014-b-cm.obj'))).toBeCloseTo(length(ply) / 10, 3)
+  await page.getByLabel('GLB').check()
+  await expect(page.getByLabel('cm')).toBeHidden()
+  // Held in millimetres behind a node that makes metres of them.
+  expect(length(await read('GLB', 'HQ-014-b-m.glb'))).toBeCloseTo(length(ply), 3)
+
+  await page.goto(page.url().replace(/\?.*/, '/report'))
+  await expect(page.getByRole('heading', { name: /Lamp, a worked example/ })).toBeVisible()
+  await expect(page.getByText('Sample data: an invented piece')).toBeVisible()
+  await expect(page.getByText('A reconstruction must not pass as a record.')).toBeVisible()
+  await expect(page.locator('main > ol > li')).toHaveCount(10)
+  await expect(page.getByText(/SHA-256 [0-9a-f]{64}/)).toBeVisible()
+  await page.emulateMedia({ media: 'print' })
+  await expect(page.getByRole('button', { name: 'Print' })).toBeHidden()
+})
+
+test('the tidy preview is hatched on the piece, dropped by Esc, and nothing is cut by looking', async ({ page }) => {
+  await openExample(page, 'Tidy')
+  await stageShows(stages(page).first(), /take/)
+  const steps = await page.getByRole('tab', { name: /Ledger/ }).innerText()
+  await page.getByLabel('Apart by more than').fill('0.25')
+  await page.getByRole('button', { name: 'Show the strays' }).click()
+  await expect(page.getByTestId('preview')).toContainText('would go, hatched in blue', { timeout: 30_000 })
+  await page.keyboard.press('Escape')
+  await expect(page.getByTestId('preview')).toBeHidden()
+  await page.getByLabel('Apart by more than').fill('a hand')
+  await page.getByRole('button', { name: 'Show the strays' }).click()
+  await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the distance in mm, as a number')
+  // No table is left in a take that was cut: it says so and offers nothing to cut.
+  await page.getByRole('button', { name: 'Show what the table would take' }).click()
+  await expect(page.getByTestId('preview')).toContainText(/Nothing was cut|no table/i, { timeout: 30_000 })
+  await expect(page.getByRole('button', { name: 'Cut 0 points' })).toBeDisabled()
+  await page.getByRole('button', { name: 'Leave them' }).click()
+  expect(await page.getByRole('tab', { name: /Ledger/ }).innerText()).toBe(steps)
+})
+
+test('the shelf: a new piece wants a name, and its place shows what it waits for', async ({ page }) => {
+  await page.goto('/')
+  const before = await page.getByTestId('piece').count()
+  await page.getByRole('button', { name: 'New piece', exact: true }).click()
+  const dialog = page.getByRole('dialog', { name: 'New piece' })
+  await dialog.getByRole('button', { name: 'Put it on the shelf' }).click()
+  await expect(dialog).toBeVisible()
+  await dialog.getByLabel('Name').fill('   ')
+  await dialog.getByRole('button', { name: 'Put it on the shelf' }).click()
+  await expect(dialog.getByRole('alert')).toContainText('The name is not allowed to be empty')
+  await dialog.getByLabel('Name').fill('Stove tile')
+  await dialog.getByLabel(/Number in your collection/).fill('HQ-031')
+  await dialog.getByRole('button', { name: 'Put it on the shelf' }).click()
+  await page.waitForURL(/\/pieces\/\d+/)
+  await expect(page.getByText('Nothing yet. Drop scan files anywhere on this page')).toBeVisible()
+  await page.getByRole('link', { name: 'Shelf' }).click()
+  await expect(page.getByTestId('piece')).toHaveCount(before + 1)
+  await expect(page.getByTestId('piece').filter({ hasText: 'HQ-031' })).toContainText('No takes yet')
+})
