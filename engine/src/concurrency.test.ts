@@ -19,6 +19,7 @@ const step = (track: Track, description: string): NewStep => ({
 
 describe('many hands at once', () => {
   test('twenty jobs among five workers: each is done once, none is lost', async () => {
+    await db('jobs').delete()
     const piece = await createPiece(db, { name: 'Crowd', number: '' })
     for (let i = 0; i < 20; i++) {
       await submitJob(db, piece, `take:${i}`, `job ${i}`, { kind: 'operation', operation: 'tidy.thin', params: {}, inputs: {} })

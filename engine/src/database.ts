@@ -38,6 +38,23 @@ export async function rollback(db: Database): Promise<void> {
   await db.migrate.rollback({ migrationSource: source }, true)
 }
 
+const DEADLOCK_TRIES = 6
+
+/**
+ * A transaction that is tried again when the server gives it up for another one's sake (deadlock on a single server, failed certification on a cluster):
+ * nothing of it was written then.
+ */
+export async function transact<T>(db: Database, work: (trx: Knex.Transaction) => Promise<T>): Promise<T> {
+  for (let attempt = 1; ; attempt++) {
+    try {
+      return await db.transaction(work)
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'ER_LOCK_DEADLOCK' || attempt === DEADLOCK_TRIES) throw error
+      await new Promise((resolve) => setTimeout(resolve, 5 * attempt * attempt))
+    }
+  }
+}
+
 /** Runs a prepared statement with binary values: several times faster than hex text for chunks. */
 export async function execute<T = unknown>(db: Database, sql: string, params: unknown[]): Promise<T> {
   const client = db.client as { acquireConnection(): Promise<Prepared>; releaseConnection(c: Prepared): Promise<void> }

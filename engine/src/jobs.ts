@@ -1,4 +1,4 @@
-import type { Database } from './database'
+import { transact, type Database } from './database'
 import { recordStep, type NewStep, type Track } from './ledger'
 import { parseJson } from './shape-store'
 
@@ -62,7 +62,7 @@ export async function isBusy(db: Database, pieceId: number, tracks: readonly Tra
  * latest one may commit.
  */
 export async function claimJob(db: Database, worker: string): Promise<JobRecord | null> {
-  return db.transaction(async (trx) => {
+  return transact(db, async (trx) => {
     const row = await trx('jobs')
       .where({ state: 'queued' })
       .orWhere((q) => q.where({ state: 'running' }).andWhere('heartbeat_at', '<', trx.raw('NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS])))
@@ -88,7 +88,7 @@ export async function heartbeat(db: Database, job: JobRecord, progress: number, 
 
 /** Writes the step and ends the job in one transaction, if this worker still holds it. */
 export async function completeJob(db: Database, job: JobRecord, step: NewStep): Promise<boolean> {
-  return db.transaction(async (trx) => {
+  return transact(db, async (trx) => {
     const row = await trx('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).first('id').forUpdate() as { id: number } | undefined
     if (!row) return false
     const stepId = await recordStep(trx, job.pieceId, step)

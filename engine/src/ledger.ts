@@ -1,5 +1,5 @@
 import type { Finding } from '@holosoma/core'
-import type { Database } from './database'
+import { transact, type Database } from './database'
 import { parseJson } from './shape-store'
 
 /** A line of history of its own: each take, the join, the mesh. */
@@ -65,7 +65,7 @@ interface MoveRow { id: number; track: Track; from_step: number | null; to_step:
 
 /** Moves the head of the last change one step back. Returns the step undone, or null when there is nothing to undo. */
 export async function undo(db: Database, pieceId: number): Promise<number | null> {
-  return db.transaction(async (trx) => {
+  return transact(db, async (trx) => {
     const move = await trx('moves').where({ piece_id: pieceId, state: 'done' }).orderBy('id', 'desc').first().forUpdate() as MoveRow | undefined
     if (!move) return null
     await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.from_step })
@@ -75,7 +75,7 @@ export async function undo(db: Database, pieceId: number): Promise<number | null
 }
 
 export async function redo(db: Database, pieceId: number): Promise<number | null> {
-  return db.transaction(async (trx) => {
+  return transact(db, async (trx) => {
     const move = await trx('moves').where({ piece_id: pieceId, state: 'undone' }).orderBy('id').first().forUpdate() as MoveRow | undefined
     if (!move) return null
     await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.to_step })

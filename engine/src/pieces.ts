@@ -1,5 +1,5 @@
 import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
-import type { Database } from './database'
+import { transact, type Database } from './database'
 import { historyState, listHeads, listSteps, type StepRecord, type Track } from './ledger'
 import { listJobs, type JobRecord } from './jobs'
 import { motionRows } from '@holosoma/core'
@@ -53,7 +53,7 @@ export async function listPieces(db: Database): Promise<PieceRow[]> {
 
 /** A new take with a name that is not yet used in the piece; the first one is the fixed take. */
 export async function createTake(db: Database, pieceId: number, name: string, pose: string): Promise<{ id: number; name: string }> {
-  return db.transaction(async (trx) => {
+  return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const rows = await trx('takes').where({ piece_id: pieceId }) as { name: string; ordinal: number }[]
     const names = new Set(rows.map((r) => r.name))
@@ -127,7 +127,7 @@ function meshChainOf(chain: StepRecord[]): StepRecord[] {
 }
 
 export async function updateTake(db: Database, takeId: number, change: { name?: string; pose?: string; hidden?: boolean; locked?: boolean; fixed?: boolean }): Promise<boolean> {
-  return db.transaction(async (trx) => {
+  return transact(db, async (trx) => {
     const take = await trx('takes').where({ id: takeId }).first('piece_id') as { piece_id: number } | undefined
     if (!take) return false
     if (change.fixed) await trx('takes').where({ piece_id: take.piece_id }).update({ fixed: false })

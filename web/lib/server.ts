@@ -30,7 +30,8 @@ export async function answer(handler: () => Promise<Response>): Promise<Response
 export async function body<T>(request: Request, schema: Joi.ObjectSchema<T>): Promise<T> {
   const given: unknown = await request.json().catch(() => undefined)
   if (given === undefined) throw new Refusal(400, 'The request has no readable content.')
-  const { value, error } = schema.validate(given, { convert: false })
+  // Names are trimmed; parameters of operations are checked strictly by the registry.
+  const { value, error } = schema.validate(given)
   if (error) throw new Refusal(400, `${error.details[0]!.message.replaceAll('"', '')}.`)
   return value as T
 }
