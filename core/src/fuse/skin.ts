@@ -58,7 +58,7 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   if (points.positions.length < 300) throw new GeometryError('EMPTY', `A skin needs at least 100 points; there are ${points.positions.length / 3}.`)
   const pointSpacing = medianSpacing(points)
   const radius = Math.max(KERNEL * h, KERNEL_POINTS * pointSpacing)
-  const grid = layGrid(points, h, radius, options.maxBytes ?? SKIN_DEFAULTS.maxBytes, stage(context, 0, 0.06))
+  const grid = layGrid(points, pointSpacing, h, radius, options.maxBytes ?? SKIN_DEFAULTS.maxBytes, stage(context, 0, 0.06))
   const splat = splatPlanes(grid, points, radius, stage(context, 0.06, 0.3))
   const usual = usualWeight(splat.field, splat.weight, h)
   const threshold = usual * MIN_WEIGHT
@@ -83,19 +83,18 @@ interface Coarse extends DenseField {
   readonly factor: number
 }
 
-function layGrid(points: FusePoints, h: number, radius: number, maxBytes: number, context: RunContext): BrickGrid {
+function layGrid(points: FusePoints, pointSpacing: number, h: number, radius: number, maxBytes: number, context: RunContext): BrickGrid {
   const { min, max } = boundsOf(points.positions)
   const pad = radius + 6 * h
   const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * pad)
   const bricks = extent.map((e) => Math.ceil(e / (h * BRICK)) + 2) as [number, number, number]
   const refuse = (need: number): never => {
+    const smallestMm = smallestSpacing(points, pointSpacing, h, maxBytes)
     throw new GeometryError(
-      'MEMORY',
-      `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB are there for it. The smallest that fits is ${smallestSpacing(points, h, maxBytes)} mm.`,
-      { smallestMm: smallestSpacing(points, h, maxBytes) },
+      'MEMORY', `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB are there for it. The smallest that fits is ${smallestMm} mm.`, { smallestMm },
     )
   }
-  const need = skinBytes(points, h)
+  const need = skinBytes(points, pointSpacing, h)
   if (need > maxBytes) refuse(need)
   const grid = new BrickGrid([min[0] - pad, min[1] - pad, min[2] - pad], h, bricks)
   markBricks(grid, points, radius, context)
@@ -103,29 +102,29 @@ function layGrid(points: FusePoints, h: number, radius: number, maxBytes: number
 }
 
 /** Memory the whole run takes at a spacing, bytes: bricks near the points counted on a sample's cells, the brick table, the points, the mesh. */
-function skinBytes(points: FusePoints, h: number): number {
-  const radius = Math.max(KERNEL * h, KERNEL_POINTS * medianSpacing(points))
+function skinBytes(points: FusePoints, pointSpacing: number, h: number): number {
+  const radius = Math.max(KERNEL * h, KERNEL_POINTS * pointSpacing)
   const { min, max } = boundsOf(points.positions)
   const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * (radius + 6 * h))
   const table = extent.reduce((n, e) => n * (Math.ceil(e / (h * BRICK)) + 2), 4)
   // The surface in cells wide enough to hold several points: its area, then the slab of bricks the kernels touch.
-  const cell = Math.max(4 * medianSpacing(points), diagonal({ min, max }) / 200)
+  const cell = Math.max(4 * pointSpacing, diagonal({ min, max }) / 200)
   const area = (thinEvenly({ kind: 'cloud', positions: points.positions }, cell).length * cell * cell) / 1.5
   const slab = area * (2 * radius + 2 * BRICK * h)
   return table + (slab / h ** 3) * BYTES_PER_NODE + points.positions.length * 30 + predictFaces(area, h) * 90
 }
 
 /** Smallest spacing whose memory fits, rounded up to two digits. */
-function smallestSpacing(points: FusePoints, h: number, maxBytes: number): number {
+function smallestSpacing(points: FusePoints, pointSpacing: number, h: number, maxBytes: number): number {
   let low = h
   let high = h * 2
-  while (skinBytes(points, high) > maxBytes) {
+  while (skinBytes(points, pointSpacing, high) > maxBytes) {
     low = high
     high *= 2
   }
   for (let i = 0; i < 12; i++) {
     const mid = (low + high) / 2
-    if (skinBytes(points, mid) > maxBytes) low = mid
+    if (skinBytes(points, pointSpacing, mid) > maxBytes) low = mid
     else high = mid
   }
   const digit = 10 ** (Math.floor(Math.log10(high)) - 1)

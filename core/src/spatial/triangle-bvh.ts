@@ -99,45 +99,61 @@ export class TriangleBvh {
   }
 
   /**
-   * Calls back once with every unordered pair of faces whose own boxes meet. Leaves are walked against the tree, so that four
-   * faces share one descent. `each` may return false to stop; `tick` is called with the share done.
+   * Calls back once with every unordered pair of faces whose own boxes meet: the tree is walked against itself, level by level. `each` may return
+   * false to stop; `tick` is called with the share done.
    */
   overlappingPairs(each: (f: number, g: number) => boolean, tick: (share: number) => void): void {
-    const { boxes, stack, leaves, order } = this
-    const faces = order.length
+    const { boxes, leaves } = this
     const own = this.faceBoxes()
-    for (let leaf = 0; leaf < leaves; leaf++) {
-      if ((leaf & 255) === 0) tick(leaf / leaves)
-      const [from, to] = this.leafRange(leaf, faces)
-      const q = (leaves + leaf) * 6
-      const minX = boxes[q]!, minY = boxes[q + 1]!, minZ = boxes[q + 2]!, maxX = boxes[q + 3]!, maxY = boxes[q + 4]!, maxZ = boxes[q + 5]!
-      let top = 0
-      stack[0] = 1
-      while (top >= 0) {
-        const n = stack[top--]!
-        const b = n * 6
-        if (boxes[b]! > maxX || boxes[b + 3]! < minX || boxes[b + 1]! > maxY || boxes[b + 4]! < minY || boxes[b + 2]! > maxZ || boxes[b + 5]! < minZ) continue
-        if (n < leaves) {
-          // Only leaves from this one on: the others have met it already.
-          const depth = Math.clz32(n) - Math.clz32(leaves)
-          const lastLeft = (((2 * n + 1) << (depth - 1)) >>> 0) - leaves - 1
-          stack[++top] = 2 * n + 1
-          if (lastLeft >= leaf) stack[++top] = 2 * n
-          continue
-        }
-        const other = n - leaves
-        if (other < leaf) continue
-        const [first, last] = this.leafRange(other, faces)
-        for (let k = from; k < to; k++) {
-          const i = k * 6
-          for (let l = other === leaf ? k + 1 : first; l < last; l++) {
-            const j = l * 6
-            if (own[j]! > own[i + 3]! || own[j + 3]! < own[i]! || own[j + 1]! > own[i + 4]! || own[j + 4]! < own[i + 1]! || own[j + 2]! > own[i + 5]! || own[j + 5]! < own[i + 2]!) continue
-            if (!each(order[k]!, order[l]!)) return
-          }
-        }
+    // Node pairs of one level each; depth times the widest step is the most that can wait.
+    const stack = new Int32Array(512)
+    let top = 0
+    stack[0] = 1
+    stack[1] = 1
+    let done = 0
+    while (top >= 0) {
+      const m = stack[top * 2]!
+      const n = stack[top * 2 + 1]!
+      top--
+      if (m !== n) {
+        const a = m * 6, b = n * 6
+        if (
+          boxes[b]! > boxes[a + 3]! || boxes[b + 3]! < boxes[a]! || boxes[b + 1]! > boxes[a + 4]! || boxes[b + 4]! < boxes[a + 1]!
+          || boxes[b + 2]! > boxes[a + 5]! || boxes[b + 5]! < boxes[a + 2]!
+        ) continue
+      }
+      if (m >= leaves) {
+        if (m === n && (done++ & 255) === 0) tick(done / leaves)
+        if (!this.leafPairs(m - leaves, n - leaves, own, each)) return
+        continue
+      }
+      if (m !== n) {
+        top++
+        stack[top * 2] = 2 * m + 1
+        stack[top * 2 + 1] = 2 * n
+      }
+      for (let k = 0; k < 3; k++) {
+        top++
+        stack[top * 2] = k === 2 ? 2 * m + 1 : 2 * m
+        stack[top * 2 + 1] = k === 0 ? 2 * n : 2 * n + 1
       }
     }
+  }
+
+  private leafPairs(first: number, second: number, own: Float32Array, each: (f: number, g: number) => boolean): boolean {
+    const { order } = this
+    const faces = order.length
+    const from = Math.ceil((first * faces) / this.leaves), to = Math.ceil(((first + 1) * faces) / this.leaves)
+    const low = Math.ceil((second * faces) / this.leaves), high = Math.ceil(((second + 1) * faces) / this.leaves)
+    for (let k = from; k < to; k++) {
+      const i = k * 6
+      for (let l = first === second ? k + 1 : low; l < high; l++) {
+        const j = l * 6
+        if (own[j]! > own[i + 3]! || own[j + 3]! < own[i]! || own[j + 1]! > own[i + 4]! || own[j + 4]! < own[i + 1]! || own[j + 2]! > own[i + 5]! || own[j + 5]! < own[i + 2]!) continue
+        if (!each(order[k]!, order[l]!)) return false
+      }
+    }
+    return true
   }
 
   /** Box of each face, in tree order. */
