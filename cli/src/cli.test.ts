@@ -101,6 +101,12 @@ describe('small commands', () => {
     for (const kind of ['ply', 'glb', 'xyz', 'stl']) json('convert', 'ico.obj', `ico2.${kind}`)
     expect((await load('ico2.glb')).positions).toEqual((await load('ico.obj')).positions)
   })
+  test('a take of one\'s own plan at the bench', () => {
+    writeFileSync(at('plan.json'), JSON.stringify({ takes: [{ name: 'inverted', pose: { aboutXDeg: 180 }, steps: 2, elevationDeg: 40 }] }))
+    const r = json<{ takes: { points: number }[] }>('simulate', 'lamp', '--takes', 'plan.json', '--out', 'own')
+    expect(r.takes).toHaveLength(1)
+    expect(JSON.parse(readFileSync(at('own/inverted.frames.json'), 'utf8')).frames).toHaveLength(2)
+  })
   test('mend, simplify, scale', async () => {
     save(withoutFaces(cube(10), [0, 1]), 'open.stl')
     expect(json('mend', 'open.stl', 'closed.stl')).toMatchObject({ closedHoles: 1, closed: true })
@@ -147,6 +153,8 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     writeFileSync(at('bad/json.json'), '{ no')
     writeFileSync(at('bad/inch.json'), JSON.stringify({ unit: 'in', motions: {} }))
     writeFileSync(at('bad/none.json'), JSON.stringify({ pairs: [] }))
+    writeFileSync(at('bad/plan.json'), JSON.stringify({ takes: [{ name: 'a', steps: 0, elevationDeg: 30 }] }))
+    writeFileSync(at('bad/recipe.json'), JSON.stringify({ polish: {} }))
     writeFileSync(at('bad/line.json'), JSON.stringify({ pairs: [0, 1, 2].map((i) => ({ a: { take: 'a', at: [i, 0, 0] }, b: { take: 'b', at: [i, 0, 0] } })) }))
     save(spherePoints(10, 2000), 'bad/a.ply')
     save(moved(spherePoints(10, 2000), [900, 0, 0]), 'bad/b.ply')
@@ -178,6 +186,9 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     ['nothing to simplify to', ['simplify', 'bad/ico.ply', 'x.ply'], /Say how many faces/],
     ['no readings', ['scale', 'bad/ico.ply', 'x.ply', '--pairs', 'bad/none.json'], /at least one calliper distance/],
     ['an unknown piece', ['simulate', 'teapot', '--out', 'x'], /knows these pieces: lamp; not "teapot"/],
+    ['a plan without takes', ['simulate', 'lamp', '--takes', 'bad/none.json', '--out', 'x'], /The plan of takes: pairs is not allowed|takes is required/],
+    ['a plan with a take of no steps', ['simulate', 'lamp', '--takes', 'bad/plan.json', '--out', 'x'], /steps must be greater than or equal to 1/],
+    ['a recipe with an unknown step', ['run', 'bad/a.ply', '--recipe', 'bad/recipe.json', '--out', 'x'], /The recipe "bad\/recipe.json": polish is not allowed/],
     ['an unknown command', ['polish', 'bad/ico.ply'], /unknown command 'polish'/],
     ['a missing argument', ['skin', 'bad/a.ply', '--out', 'x.stl'], /required option '--spacing/],
   ])('%s', (_what, args, sentence) => {

@@ -1,8 +1,8 @@
 import { join as joinPath } from 'node:path'
 import {
-  captureTake, closeHoles, compareWith, DEMO_PIECES, GeometryError, inspectShape, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
+  captureTake, checkTakePlans, closeHoles, compareWith, DEMO_PIECES, GeometryError, inspectShape, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
   polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, TABLETOP_DEVICE, thinTake, transformPoints, trimTable, UNIT_MM, joinTakes,
-  type Motion, type PointCloud, type Scalars, type Shape, type TakePlan, type Unit,
+  type Motion, type PointCloud, type Scalars, type Shape, type Unit,
 } from '@holosoma/core'
 import { localMotion, localPicks, outerMotions } from './origins'
 import { isIdentity } from '@holosoma/core/linear/rigid'
@@ -170,8 +170,7 @@ async function scale(input: string, output: string, options: Common & { pairs: s
 async function simulate(name: string, options: Common & { out: string; takes?: string }): Promise<void> {
   const piece = DEMO_PIECES[name]
   if (!piece) throw new GeometryError('PARAMS', `The bench knows these pieces: ${Object.keys(DEMO_PIECES).join(', ')}; not "${name}".`)
-  const plans: readonly TakePlan[] = options.takes ? (await loadJson<{ takes: TakePlan[] }>(options.takes)).takes : LAMP_TAKES
-  if (!Array.isArray(plans) || plans.length === 0) throw new GeometryError('FORMAT', `"${options.takes}" should hold { "takes": [ … ] }.`)
+  const plans = options.takes ? checkTakePlans(await loadJson(options.takes)) : LAMP_TAKES
   const run = context(options)
   const truth: Record<string, number[][]> = {}
   const initial: Record<string, number[][]> = {}

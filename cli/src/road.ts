@@ -1,4 +1,5 @@
 import { join as joinPath } from 'node:path'
+import Joi from 'joi'
 import {
   GeometryError, removeStrays, runOperation, scaleShape, simplify, skinTakes, trimTable, worst, healthCheck,
   type Finding, type PointCloud, type Shape,
@@ -21,10 +22,22 @@ interface RoadOptions extends Common {
 /** Parameters of the road as a file; all optional. */
 interface Recipe { trimTable?: object | false; removeStrays?: object | false; skin?: { spacingMm?: number }; scale?: object; simplify?: object }
 
+// The operations check their own parameters; here only what a recipe may hold.
+const recipeSchema = Joi.object<Recipe>({
+  trimTable: Joi.alternatives(Joi.object(), Joi.valid(false)), removeStrays: Joi.alternatives(Joi.object(), Joi.valid(false)),
+  skin: Joi.object({ spacingMm: Joi.number().positive() }), scale: Joi.object(), simplify: Joi.object(),
+})
+
+function checkRecipe(value: unknown, path: string): Recipe {
+  const { value: recipe, error } = recipeSchema.validate(value, { convert: false })
+  if (error) throw new GeometryError('PARAMS', `The recipe "${path}": ${error.details[0]!.message.replaceAll('"', '')}.`)
+  return recipe
+}
+
 /** The whole road without a database: tidy each take, join, one skin, scale when the recipe has readings, check, write. */
 export async function runRoad(files: string[], options: RoadOptions): Promise<void> {
   const context = terminalContext(options.seed, !process.stderr.isTTY)
-  const recipe: Recipe = options.recipe ? await loadJson<Recipe>(options.recipe) : {}
+  const recipe: Recipe = options.recipe ? checkRecipe(await loadJson(options.recipe), options.recipe) : {}
   const names = files.map(takeName)
   if (new Set(names).size < names.length) throw new GeometryError('PARAMS', 'Two takes have the same name; rename one of the files.')
   if (TABLE_MODES[options.table] === undefined) throw new GeometryError('PARAMS', `--table takes auto, always or none, not "${options.table}".`)

@@ -2,6 +2,7 @@ import bunny from 'bunny'
 import Module from 'manifold-3d'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
+import { bytesSource, readShape } from '../formats'
 import { compareShapes } from '../measure/compare'
 import { cloudOfMesh } from '../mesh/normals'
 import { checkHealth } from '../mesh/health'
@@ -212,7 +213,13 @@ describe('skin of the lamp from two joined takes', () => {
 
 // A real scan: the Stanford bunny, as the npm package "bunny" ships it (Stanford Computer Graphics Laboratory, 1994).
 describe('a real scan from the registry', () => {
-  const scan: TriangleMesh = { kind: 'mesh', positions: Float32Array.from(bunny.positions.flat()).map((v) => v * 10), indices: Uint32Array.from(bunny.cells.flat()) }
+  let scan: TriangleMesh
+  beforeAll(async () => {
+    // Through the reader, as a file: the package ships plain lists.
+    const lines = [...bunny.positions.map((p) => `v ${p.map((v) => v * 10).join(' ')}`), ...bunny.cells.map((c) => `f ${c.map((v) => v + 1).join(' ')}`)]
+    scan = (await readShape(bytesSource(new TextEncoder().encode(lines.join('\n'))), 'bunny.obj')) as TriangleMesh
+    expect([scan.positions.length / 3, scan.indices.length / 3]).toEqual([bunny.positions.length, bunny.cells.length])
+  })
   test('its health is told: one part, closed or with its known holes, no crossing pairs lost', () => {
     const h = checkHealth(scan, context())
     expect(h.components).toBe(1)

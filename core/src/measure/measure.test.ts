@@ -32,6 +32,24 @@ describe('distances to a mesh', () => {
     expect(d.maxMm).toBeCloseTo(1, 5)
     expect(d.rmsMm).toBeCloseTo(Math.sqrt(Array.from({ length: 100 }, (_, i) => ((i + 1) / 100) ** 2).reduce((a, b) => a + b) / 100), 5)
   })
+  test('a mesh against itself is nowhere apart; shifted, nowhere farther than the shift', () => {
+    expect(compareShapes(mesh, mesh, quietContext()).maxMm).toBeLessThan(1e-5)
+    for (const shift of [[0.5, 0, 0], [0, -0.2, 0.3]]) {
+      const moved = { ...mesh, positions: mesh.positions.map((v, i) => v + shift[i % 3]!) }
+      const d = compareShapes(moved, mesh, quietContext())
+      expect(d.maxMm).toBeLessThanOrEqual(Math.hypot(...shift) + 1e-5)
+      expect(d.maxMm).toBeGreaterThan(Math.hypot(...shift) * 0.9)
+      expect(Math.abs(d.meanMm)).toBeLessThan(0.02)
+    }
+  })
+  test('grown evenly, it lies outside everywhere by as much', () => {
+    const grown = torus(20, 6.25, 240, 120)
+    const d = compareShapes(grown, mesh, quietContext())
+    expect(d.meanMm).toBeCloseTo(0.25, 2)
+    expect(Math.min(...d.distanceMm)).toBeGreaterThan(0.2)
+    const inward = compareShapes(torus(20, 5.75, 240, 120), mesh, quietContext())
+    expect(Math.max(...inward.distanceMm)).toBeLessThan(-0.2)
+  })
   test('against a cloud: unsigned, nearest point', () => {
     const d = compareShapes({ kind: 'cloud', positions: Float32Array.of(0, 0, 0) }, { kind: 'cloud', positions: Float32Array.of(3, 4, 0, 9, 9, 9) }, quietContext())
     expect([d.distanceMm[0], d.signed]).toEqual([5, false])
