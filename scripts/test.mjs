@@ -3,7 +3,7 @@
 import { mkdirSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { run } from './lib/processes.mjs'
+import { endRunning, run } from './lib/processes.mjs'
 import { installDebianPackage, installNodePackages } from './lib/packages.mjs'
 import { guarded, say, Stop } from './lib/say.mjs'
 
@@ -20,7 +20,7 @@ await guarded(async () => {
   const { prepareDatabase, startServices } = await import('./lib/services.mjs')
   const step = async (name, command, args, env = {}) => {
     say(`\n== ${name}`)
-    if ((await run(command, args, { cwd: root, env: { ...process.env, ...env } })) !== 0) throw new Stop(`${name}: failed; what is wrong stands above.`)
+    if ((await run(command, args, { cwd: root, detached: true, env: { ...process.env, ...env } })) !== 0) throw new Stop(`${name}: failed; what is wrong stands above.`)
   }
   const only = process.argv.slice(2)
   const wanted = (name) => only.length === 0 || only.includes(name)
@@ -32,7 +32,10 @@ await guarded(async () => {
     rmSync(join(testDir, 'database.json'), { force: true })
     rmSync(join(testDir, 'mariadb'), { recursive: true, force: true })
   }
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop().then(() => process.exit(130)))
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => {
+    endRunning()
+    void stop().then(() => process.exit(130))
+  })
   try {
     if (wanted('lint')) await step('Lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
     if (wanted('types')) {

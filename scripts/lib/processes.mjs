@@ -2,13 +2,31 @@ import { spawn, spawnSync } from 'node:child_process'
 import { createServer, connect } from 'node:net'
 import { existsSync, readFileSync } from 'node:fs'
 
+/** Commands under way in groups of their own (`detached`): npx starts others, and all must end together. */
+const running = new Set()
+
 /** Runs to the end with output shown; returns the exit code. */
 export function run(command, args, options = {}) {
   return new Promise((resolve, reject) => {
     const child = spawn(command, args, { stdio: ['ignore', 'inherit', 'inherit'], ...options })
+    if (options.detached) running.add(child)
     child.on('error', reject)
-    child.on('exit', (code, signal) => resolve(signal ? 128 : code))
+    child.on('exit', (code, signal) => {
+      running.delete(child)
+      resolve(signal ? 128 : code)
+    })
   })
+}
+
+/** Ends what `run` has under way, with all they started. */
+export function endRunning() {
+  for (const child of running) {
+    try {
+      process.kill(-child.pid, 'SIGTERM')
+    } catch {
+      // Gone in between.
+    }
+  }
 }
 
 /** Runs to the end and keeps what it prints, for the case that it fails. */
