@@ -10,7 +10,7 @@ import { execute, migrate, rollback, type Database } from './database'
 import { cancelJob, claimJob, completeJob, failJob, heartbeat, isBusy, listJobs, STALE_SECONDS, submitJob, type JobRequest } from './jobs'
 import { historyState, listHeads, listSteps, recordStep, redo, secondsPerUnit, undo, type NewStep, type Track } from './ledger'
 import { createPiece, createTake, listPieces, pieceState, pieceVersion, updateTake } from './pieces'
-import { holdTestDatabase } from './testing/test-database'
+import { emptyTables, holdTestDatabase } from './testing/test-database'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
@@ -24,11 +24,7 @@ beforeAll(async () => {
   ;({ db, release } = await holdTestDatabase())
 }, 300_000)
 afterAll(() => release())
-beforeEach(async () => {
-  for (const t of ['jobs', 'moves', 'heads']) await db(t).delete()
-  await db('steps').update({ parent_id: null })
-  for (const t of ['steps', 'takes', 'pieces', 'shapes', 'blobs']) await db(t).delete()
-})
+beforeEach(() => emptyTables(db))
 
 const sphere = (n: number, radius = 10): PointCloud => {
   const positions = new Float32Array(n * 3), normals = new Float32Array(n * 3)

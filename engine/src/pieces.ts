@@ -84,7 +84,8 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
     return chain
   }
   const takeHeads = takeRows.map((t) => headOf(`take:${t.id}`))
-  const joinStep = headOf('join')
+  const joinHead = headOf('join')
+  const joinStep = joinHead?.outputs.motions ? joinHead : null
   const meshStep = headOf('mesh')
   // A check makes nothing new: what stands is what the last step that made something gave.
   const outputOf = (head: StepRecord | null, name: string): string => chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
@@ -106,7 +107,7 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   )
   const meshShape = meshStep ? shapes.get(meshHash) : undefined
   const active = new Set<number>()
-  for (const s of [...takeHeads, joinStep, meshStep]) for (const c of chainOf(s)) active.add(c.id)
+  for (const s of [...takeHeads, joinHead, meshStep]) for (const c of chainOf(s)) active.add(c.id)
   return {
     piece: pieceOf(raw), takes,
     join: joinStep

@@ -102,10 +102,10 @@ describe('contour of seeded fields', () => {
         const key = `${a},${b}`
         runs.set(key, (runs.get(key) ?? 0) + 1)
       }
-      for (const [key, count] of runs) {
-        expect(count, `seed ${seed}`).toBe(1)
-        expect(runs.get(key.split(',').reverse().join())).toBe(1)
-      }
+      let bad = 0
+      for (const [key, count] of runs) if (count !== 1 || runs.get(key.split(',').reverse().join()) !== 1) bad++
+      expect(runs.size).toBeGreaterThan(1000)
+      expect(bad, `seed ${seed}`).toBe(0)
       expect(nodeA.length).toBe(positions.length / 3)
       expect(nodeB.every((b, i) => b > nodeA[i]!)).toBe(true)
     }

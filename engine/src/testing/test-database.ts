@@ -12,12 +12,21 @@ export async function holdTestDatabase(): Promise<{ db: Database; release: () =>
   await gate.raw("SELECT GET_LOCK('holosoma-tests', 600)")
   const db = openDatabase(url)
   await migrate(db)
+  await emptyTables(db)
   return {
     db,
     release: async () => {
+      // What comes after finds an empty house, as the demo wants it.
+      await emptyTables(db)
       await closeDatabase()
       await gate.raw("SELECT RELEASE_LOCK('holosoma-tests')")
       await gate.destroy()
     },
   }
+}
+
+export async function emptyTables(db: Database): Promise<void> {
+  for (const table of ['jobs', 'moves', 'heads']) await db(table).delete()
+  await db('steps').update({ parent_id: null })
+  for (const table of ['steps', 'takes', 'pieces', 'shapes', 'blobs']) await db(table).delete()
 }
