@@ -2,8 +2,9 @@ import { defineConfig } from '@playwright/test'
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 180_000,
-  expect: { timeout: 20_000 },
+  // Wide bounds: shared machines may run at a third of their speed; nothing is asserted about time.
+  timeout: 900_000,
+  expect: { timeout: 120_000 },
   fullyParallel: false,
   workers: 1,
   retries: 0,

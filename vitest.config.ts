@@ -4,8 +4,8 @@ export default defineConfig({
   test: {
     include: ['core/src/**/*.test.ts', 'engine/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'web/**/*.test.ts', 'scripts/**/*.test.ts'],
     exclude: ['**/node_modules/**', '**/.next/**'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
     pool: 'forks',
     maxWorkers: 2,
   },

@@ -15,9 +15,9 @@ export const stages = (page: Page): Locator => page.getByTestId('stage')
 
 /** Waits until a stage holds a layer of the given kind and has drawn it. */
 export async function stageShows(stage: Locator, layer: string | RegExp): Promise<void> {
-  await expect(stage).toHaveAttribute('data-layers', layer, { timeout: 60_000 })
+  await expect(stage).toHaveAttribute('data-layers', layer, { timeout: 240_000 })
   const drawn = Number(await stage.getAttribute('data-drawn'))
-  await expect.poll(async () => Number(await stage.getAttribute('data-drawn')), { timeout: 30_000 }).toBeGreaterThanOrEqual(drawn)
+  await expect.poll(async () => Number(await stage.getAttribute('data-drawn')), { timeout: 120_000 }).toBeGreaterThanOrEqual(drawn)
 }
 
 type StageCanvas = HTMLCanvasElement & { stage: { screen(at: readonly number[]): { x: number; y: number }; pose(): { direction: readonly number[] } } }
@@ -128,5 +128,5 @@ export async function pickPairs(page: Page, count: number): Promise<void> {
 export async function pickAndMatch(page: Page): Promise<void> {
   await pickPairs(page, 4)
   await page.getByRole('button', { name: 'Match the takes' }).click()
-  await expect(page.getByRole('button', { name: 'Go on to Skin' })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByRole('button', { name: 'Go on to Skin' })).toBeVisible({ timeout: 240_000 })
 }

@@ -9,18 +9,18 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   await page.getByRole('link', { name: 'Oil lamp' }).click()
   await page.getByRole('button', { name: 'Take both at the simulated bench' }).click()
   await expect(page.getByTestId('busy')).toBeVisible()
-  await page.getByRole('button', { name: 'Go on to Tidy' }).click({ timeout: 90_000 })
+  await page.getByRole('button', { name: 'Go on to Tidy' }).click({ timeout: 240_000 })
   await expect(page.getByTestId('take')).toHaveCount(2)
   await stageShows(stages(page).first(), /take/)
 
   // Tidy: what is shown is what goes.
   await page.getByRole('button', { name: 'Show what the table would take' }).click()
-  await expect(page.getByTestId('preview')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByTestId('preview')).toBeVisible({ timeout: 240_000 })
   const cut = Number((await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).innerText()).replace(/\D/g, ''))
   expect(cut).toBeGreaterThan(50_000)
   await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).click()
-  await page.getByRole('button', { name: 'Cut the table from “side”' }).click({ timeout: 60_000 })
-  await expect(page.getByRole('button', { name: 'Go on to Join' })).toBeVisible({ timeout: 60_000 })
+  await page.getByRole('button', { name: 'Cut the table from “side”' }).click({ timeout: 240_000 })
+  await expect(page.getByRole('button', { name: 'Go on to Join' })).toBeVisible({ timeout: 240_000 })
   await page.getByRole('tab', { name: /Ledger/ }).click()
   await expect(page.getByRole('list', { name: 'Ledger' })).toContainText(`Cut ${cut.toLocaleString('en')} points`)
   await page.getByRole('tab', { name: 'Tidy' }).click()
@@ -38,11 +38,11 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   await page.getByRole('button', { name: 'Go on to Skin' }).click()
 
   await page.getByLabel('Spacing').fill('0.8')
-  await expect(page.getByText('Triangles, about')).toBeVisible({ timeout: 30_000 })
+  await expect(page.getByText('Triangles, about')).toBeVisible({ timeout: 120_000 })
   await page.getByRole('button', { name: 'Make the skin' }).click()
-  await page.getByRole('button', { name: 'Go on to Mend' }).click({ timeout: 90_000 })
+  await page.getByRole('button', { name: 'Go on to Mend' }).click({ timeout: 240_000 })
   await page.getByRole('button', { name: 'Check its health' }).click()
-  await expect(page.getByTestId('finding')).toContainText('closed and clean', { timeout: 60_000 })
+  await expect(page.getByTestId('finding')).toContainText('closed and clean', { timeout: 240_000 })
   await page.getByRole('button', { name: 'Go on to Size' }).click()
 
   // Size: two points of the mesh by pointer, a reading 2 % larger.
@@ -56,7 +56,7 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   await page.getByLabel('Calliper reading').fill((onMesh * 1.02).toFixed(2))
   await page.getByRole('button', { name: 'Add this reading' }).click()
   await page.getByRole('button', { name: 'Bring it to size' }).click()
-  await expect(page.getByTestId('finding')).toContainText('Scale 1.0', { timeout: 60_000 })
+  await expect(page.getByTestId('finding')).toContainText('Scale 1.0', { timeout: 240_000 })
 
   // Out: a closed STL of the right length.
   await page.getByRole('button', { name: 'Go on to Release' }).click()

@@ -30,7 +30,7 @@ test('the contact sheet: hide and show, lock and unlock, another fixed take and 
   await expect(second).toContainText('fixed')
   await page.getByRole('button', { name: 'Match again', exact: true }).click()
   await expect(page.getByText(/fixed take: side/)).toBeVisible()
-  await expect(page.getByRole('button', { name: /Go on to Skin/ })).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByRole('button', { name: /Go on to Skin/ })).toBeVisible({ timeout: 240_000 })
   await expect(page.getByTestId('finding')).toContainText('“upright” shares')
   // Everything back as it was.
   await page.getByRole('button', { name: 'Undo' }).click()
@@ -99,7 +99,7 @@ test('the tidy preview is hatched on the piece, dropped by Esc, and nothing is c
   const steps = await page.getByRole('tab', { name: /Ledger/ }).innerText()
   await page.getByLabel('Apart by more than').fill('0.25')
   await page.getByRole('button', { name: 'Show the strays' }).click()
-  await expect(page.getByTestId('preview')).toContainText('would go, hatched in blue', { timeout: 30_000 })
+  await expect(page.getByTestId('preview')).toContainText('would go, hatched in blue', { timeout: 120_000 })
   await page.keyboard.press('Escape')
   await expect(page.getByTestId('preview')).toBeHidden()
   await page.getByLabel('Apart by more than').fill('a hand')
@@ -107,7 +107,7 @@ test('the tidy preview is hatched on the piece, dropped by Esc, and nothing is c
   await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the distance in mm, as a number')
   // No table is left in a take that was cut: it says so and offers nothing to cut.
   await page.getByRole('button', { name: 'Show what the table would take' }).click()
-  await expect(page.getByTestId('preview')).toContainText(/Nothing was cut|no table/i, { timeout: 30_000 })
+  await expect(page.getByTestId('preview')).toContainText(/Nothing was cut|no table/i, { timeout: 120_000 })
   await expect(page.getByRole('button', { name: 'Cut 0 points' })).toBeDisabled()
   await page.getByRole('button', { name: 'Leave them' }).click()
   expect(await page.getByRole('tab', { name: /Ledger/ }).innerText()).toBe(steps)

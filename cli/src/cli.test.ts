@@ -41,7 +41,7 @@ describe('the whole road', () => {
       expect(t.points).toBeLessThan(180_000)
     }
     report = json('run', 'bench/upright.ply', 'bench/side.ply', '--initial', 'bench/initial.json', '--spacing', '0.8', '--out', 'out')
-  }, 120_000)
+  }, 400_000)
 
   test('ends in a closed STL, a PLY with evidence, motions and a report', async () => {
     expect(report).toMatchObject({ verdict: 'sound', closed: true })
@@ -71,7 +71,7 @@ describe('the whole road', () => {
     expect(Math.abs(d.signed.meanMm)).toBeLessThan(0.04)
     expect((await load('map.ply')).colours).toBeDefined()
     expect(json<{ closed: boolean; genus: number }>('inspect', 'tidy/skin.ply')).toMatchObject({ closed: true, genus: 1, manifold: true, selfCrossings: 0 })
-  }, 120_000)
+  }, 400_000)
   test('the same from picks and a recipe with readings', () => {
     const truth = JSON.parse(readFileSync(at('bench/truth/motions.json'), 'utf8')) as { motions: Record<string, number[][]> }
     const side = motionFromRows(truth.motions.side, 'side')
@@ -82,7 +82,7 @@ describe('the whole road', () => {
     const r = json<{ closed: boolean; steps: { operation: string; factor?: number }[] }>('run', 'bench/upright.ply', 'bench/side.ply', '--picks', 'picks.json', '--recipe', 'recipe.json', '--out', 'again')
     expect(r.closed).toBe(true)
     expect(r.steps.find((s) => s.operation === 'size.scale')!.factor).toBeCloseTo(1.01, 9)
-  }, 60_000)
+  }, 400_000)
 })
 
 describe('small commands', () => {

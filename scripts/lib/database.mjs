@@ -64,7 +64,7 @@ export async function startDatabase(stateDir, wantedPort) {
     '--collation-server=utf8mb4_unicode_ci', '--skip-log-bin', '--skip-name-resolve',
   ], { detached: true, stdio: ['ignore', openSync(log, 'a'), openSync(log, 'a')] })
   child.unref()
-  for (const until = Date.now() + 60000; ; await sleep(100)) {
+  for (const until = Date.now() + 180000; ; await sleep(100)) {
     if ((await portAnswers(port)) && pidFrom(pidFile)) break
     if (child.exitCode !== null || Date.now() > until) {
       const last = existsSync(log) ? readFileSync(log, 'utf8').split('\n').filter((l) => /ERROR/.test(l)).at(-1) ?? '' : ''

@@ -16,7 +16,7 @@ function guarded(body: string, env: Record<string, string> = {}): { code: number
   const lib = (name: string) => JSON.stringify(pathToFileURL(join(here, `${name}.mjs`)).href)
   const file = join(folder, `${Math.random().toString(36).slice(2)}.mjs`)
   writeFileSync(file, `import { guarded } from ${lib('say')}\nimport * as packages from ${lib('packages')}\nimport * as services from ${lib('services')}\nimport * as processes from ${lib('processes')}\nimport * as database from ${lib('database')}\nconst root = ${JSON.stringify(root)}\nawait guarded(async () => { ${body} })\n`)
-  const r = spawnSync(process.execPath, [file], { encoding: 'utf8', env: { ...process.env, ...env }, timeout: 50_000 })
+  const r = spawnSync(process.execPath, [file], { encoding: 'utf8', env: { ...process.env, ...env }, timeout: 200_000 })
   return { code: r.status, err: r.stderr, out: r.stdout }
 }
 

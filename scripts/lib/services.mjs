@@ -39,7 +39,7 @@ export async function startServices(root, url, wantedPort, onProcesses = () => u
     stopping = true
     await Promise.all([stopPid(web.pid, 5000), stopPid(state.worker?.pid, 8000)])
   }
-  for (const until = Date.now() + 60000; !(await portAnswers(port)); await sleep(100)) {
+  for (const until = Date.now() + 180000; !(await portAnswers(port)); await sleep(100)) {
     if (web.exitCode !== null || Date.now() > until) {
       await stop()
       throw new Stop('The web server did not start; what is wrong stands above.')
