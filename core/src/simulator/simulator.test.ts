@@ -35,7 +35,7 @@ describe('the oil lamp', () => {
   })
   test('its well and its wick hole are open', () => {
     expect(OIL_LAMP.field(0, 0, 30)).toBeGreaterThan(0)
-    expect(OIL_LAMP.field(60, 0, 31)).toBeGreaterThan(-1)
+    expect(OIL_LAMP.field(62, 0, 33)).toBeGreaterThan(0)
     expect(OIL_LAMP.field(-36, 0, 21)).toBeGreaterThan(0)
     expect(OIL_LAMP.field(0, 0, 5)).toBeLessThan(0)
   })
