@@ -13,9 +13,11 @@ async function call<T>(url: string, init?: RequestInit): Promise<T> {
 
 const json = (method: string, value: unknown): RequestInit => ({ method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
 
+export interface JobRequest { operation: string; params?: object; takeId?: number; takeName?: string; pose?: string }
+
 export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
-  submit: (pieceId: number, job: { operation: string; params?: object; takeId?: number; takeName?: string; pose?: string }) =>
+  submit: (pieceId: number, job: JobRequest) =>
     call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
   importFile: (pieceId: number, file: File) =>
     call<{ id: number; takeId: number }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),

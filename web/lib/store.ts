@@ -1,6 +1,7 @@
 'use client'
 import { create } from 'zustand'
 import type { PieceState } from '@holosoma/engine'
+import { api, type JobRequest } from './api'
 import type { Station } from './stations'
 
 export type View = 'takes' | 'residual' | 'surface' | 'evidence'
@@ -50,6 +51,8 @@ interface Desk {
   readings: readonly Reading[]
   previews: readonly PreviewCut[]
   error: string | null
+  /** Requests on their way that the state does not list as jobs yet. */
+  sending: number
   set(change: Partial<Desk>): void
 }
 
@@ -66,6 +69,7 @@ export const useDesk = create<Desk>()((set) => ({
   readings: [],
   previews: [],
   error: null,
+  sending: 0,
   set: (change) => set(change),
 }))
 
@@ -78,4 +82,38 @@ export async function attempt(action: () => Promise<unknown>): Promise<void> {
   } catch (error) {
     set({ error: (error as Error).message })
   }
+}
+
+/** Whether the piece is being worked on: from the click that asks for it, so that no button changes under the pointer when the server answers. */
+export function useBusy(): boolean {
+  return useDesk((d) => d.sending > 0 || d.state.jobs.some((j) => j.state === 'queued' || j.state === 'running'))
+}
+
+const LISTED_TIMEOUT_MS = 4000
+
+/** Asks for jobs, one after the other, and waits until the desk lists the last of them. */
+export async function submit(...jobs: readonly JobRequest[]): Promise<void> {
+  const { state, set } = useDesk.getState()
+  set({ sending: useDesk.getState().sending + 1 })
+  try {
+    let last = 0
+    for (const job of jobs) last = (await api.submit(state.piece.id, job)).id
+    await listed(last)
+  } finally {
+    set({ sending: useDesk.getState().sending - 1 })
+  }
+}
+
+function listed(id: number): Promise<void> {
+  return new Promise((resolve) => {
+    const has = (): boolean => useDesk.getState().state.jobs.some((j) => j.id >= id)
+    if (has()) return resolve()
+    const end = (): void => {
+      clearTimeout(timer)
+      stop()
+      resolve()
+    }
+    const stop = useDesk.subscribe(() => has() && end())
+    const timer = setTimeout(end, LISTED_TIMEOUT_MS)
+  })
 }

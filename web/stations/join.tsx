@@ -4,10 +4,9 @@ import { useMemo, type ComponentProps } from 'react'
 import { Findings } from '@/components/finding'
 import { ResidualChart } from '@/components/residual-chart'
 import { Group, IconButton, Plain, Primary } from '@/components/ui'
-import { api } from '@/lib/api'
 import { mm } from '@/lib/format'
 import { fitPairs, pairsBetween } from '@/lib/picks'
-import { attempt, useDesk } from '@/lib/store'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Do the takes fit? Picks, live residual, the fine match and its findings. */
 export function JoinPanel() {
@@ -17,14 +16,14 @@ export function JoinPanel() {
   const view = useDesk((d) => d.view)
   const set = useDesk((d) => d.set)
   const takes = state.takes.filter((t) => t.shape)
-  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const busy = useBusy()
   const fit = useMemo(() => fitPairs(pairs), [pairs])
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const others = takes.filter((t) => t !== fixed)
   const unplaced = others.filter((t) => !state.join?.motions[t.name])
   const match = (): Promise<void> => attempt(async () => {
     const picks = pairsBetween(pairs, takes)
-    await api.submit(state.piece.id, { operation: 'join.match', params: { picks } })
+    await submit({ operation: 'join.match', params: { picks } })
     set({ picking: false, view: 'takes' })
   })
   if (takes.length < 2) {
@@ -68,7 +67,7 @@ export function JoinPanel() {
           <Findings findings={state.join.step.findings} />
           {charts.map((c) => <ResidualChart key={c.take} take={c.take} histogram={c.histogram} />)}
           {state.join.stale && unplaced.length === 0
-            ? <Primary disabled={busy} onClick={() => attempt(() => api.submit(state.piece.id, { operation: 'join.match', params: {} }))}>Match again from here</Primary>
+            ? <Primary disabled={busy} onClick={() => attempt(() => submit({ operation: 'join.match', params: {} }))}>Match again from here</Primary>
             : unplaced.length > 0
               ? <Primary disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for “{unplaced[0]!.name}”</Primary>
               : <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>}
@@ -76,7 +75,7 @@ export function JoinPanel() {
             <Group title="Match by" open>
               <div className="grid grid-cols-2 gap-2">
                 <Plain className="flex items-center justify-center gap-1.5" onClick={() => set({ picking: true, pairs: [] })}><Crosshair size={15} aria-hidden="true" /> Picks</Plain>
-                <Plain disabled={busy} onClick={() => attempt(() => api.submit(state.piece.id, { operation: 'join.match', params: {} }))}>Match again</Plain>
+                <Plain disabled={busy} onClick={() => attempt(() => submit({ operation: 'join.match', params: {} }))}>Match again</Plain>
               </div>
             </Group>
             <p className="figure border-t border-[#e9e3d5] pt-2 text-[12px] text-graphite">{String(state.join.step.figures.iterations)} rounds, {String(state.join.step.figures.stop)}; fixed take: {fixed?.name}</p>

@@ -2,9 +2,8 @@
 import { useState } from 'react'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
-import { api } from '@/lib/api'
 import { grouped } from '@/lib/format'
-import { attempt, useDesk } from '@/lib/store'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
@@ -13,9 +12,9 @@ export function MendPanel() {
   const [limit, setLimit] = useState('')
   const [faces, setFaces] = useState('')
   const [deviation, setDeviation] = useState('')
-  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const busy = useBusy()
   const checked = state.mesh ? [...state.mesh.chain].reverse().find((s) => s.figures.closed !== undefined && s.operation !== 'skin.make') : undefined
-  const submit = (operation: string, params: object): Promise<void> => attempt(() => api.submit(state.piece.id, { operation, params }))
+  const ask = (operation: string, params: object): Promise<void> => attempt(() => submit({ operation, params }))
   if (!state.mesh) {
     return (
       <>
@@ -43,19 +42,19 @@ export function MendPanel() {
             { label: 'Volume', value: f.closed ? `${(Number(f.volumeMm3) / 1000).toFixed(1)} cm³` : 'not closed' },
           ]} />
           {holes > 0
-            ? <Primary disabled={busy} onClick={() => submit('mend.closeHoles', {})}>Close {holes === 1 ? 'the hole' : `all ${holes} holes`}</Primary>
+            ? <Primary disabled={busy} onClick={() => ask('mend.closeHoles', {})}>Close {holes === 1 ? 'the hole' : `all ${holes} holes`}</Primary>
             : <Primary onClick={() => set({ station: 'size' })}>Go on to Size</Primary>}
         </>
       ) : (
         <>
           <p className="mb-3 font-caption text-[16px]">The skin has not been checked yet. The check counts holes, crossings, faulty edges and parts.</p>
-          <Primary disabled={busy} onClick={() => submit('mend.health', {})}>Check its health</Primary>
+          <Primary disabled={busy} onClick={() => ask('mend.health', {})}>Check its health</Primary>
         </>
       )}
       <div className="mt-3">
         <Group title="Holes up to a rim">
           <NumberField label="Longest rim to close" unit="mm" placeholder="all" value={limit} onChange={(e) => setLimit(e.target.value)} />
-          <Plain disabled={busy} onClick={() => submit('mend.closeHoles', { perimeterMm: positiveNumber(limit) })}>Close them, following the curve</Plain>
+          <Plain disabled={busy} onClick={() => ask('mend.closeHoles', { perimeterMm: positiveNumber(limit) })}>Close them, following the curve</Plain>
           <p className="text-[13px] text-graphite">What is closed counts as invented. A large unseen part is better taken again.</p>
         </Group>
         <Group title="Fewer triangles">
@@ -65,10 +64,10 @@ export function MendPanel() {
             disabled={busy}
             onClick={() => (positiveNumber(faces) === null && positiveNumber(deviation) === null
               ? attempt(() => Promise.reject(new Error('Say how many triangles to keep, or how far the surface may move.')))
-              : submit('mend.simplify', { faces: positiveNumber(faces) === null ? null : Math.round(positiveNumber(faces)!), deviationMm: positiveNumber(deviation) }))}
+              : ask('mend.simplify', { faces: positiveNumber(faces) === null ? null : Math.round(positiveNumber(faces)!), deviationMm: positiveNumber(deviation) }))}
           >Simplify</Plain>
         </Group>
-        {checked && <Group title="Check again"><Plain disabled={busy} onClick={() => submit('mend.health', {})}>Check its health again</Plain></Group>}
+        {checked && <Group title="Check again"><Plain disabled={busy} onClick={() => ask('mend.health', {})}>Check its health again</Plain></Group>}
       </div>
     </>
   )

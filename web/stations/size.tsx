@@ -4,9 +4,8 @@ import { useState } from 'react'
 import { fitScale, unitSlip } from '@holosoma/core/measure/scale'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
-import { api } from '@/lib/api'
 import { mm } from '@/lib/format'
-import { attempt, useDesk, type Reading } from '@/lib/store'
+import { attempt, submit, useBusy, useDesk, type Reading } from '@/lib/store'
 
 const length = (r: Pick<Reading, 'from' | 'to'>): number => Math.hypot(r.from[0] - r.to[0], r.from[1] - r.to[1], r.from[2] - r.to[2])
 
@@ -19,7 +18,7 @@ export function SizePanel() {
   const set = useDesk((d) => d.set)
   const [reading, setReading] = useState('')
   const [uncertainty, setUncertainty] = useState('0.05')
-  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const busy = useBusy()
   const scaled = state.mesh ? [...state.mesh.chain].reverse().find((s) => s.operation === 'size.scale') : undefined
   const bounds = state.mesh?.shape.bounds
   if (!state.mesh || !bounds) {
@@ -75,7 +74,7 @@ export function SizePanel() {
           <Primary
             disabled={busy}
             onClick={() => attempt(async () => {
-              await api.submit(state.piece.id, { operation: 'size.scale', params: { pairs: readings.map((r) => ({ from: [...r.from], to: [...r.to], readingMm: r.readingMm, uncertaintyMm: r.uncertaintyMm })) } })
+              await submit({ operation: 'size.scale', params: { pairs: readings.map((r) => ({ from: [...r.from], to: [...r.to], readingMm: r.readingMm, uncertaintyMm: r.uncertaintyMm })) } })
               set({ readings: [], sizePoints: [] })
             })}
           >Bring it to size</Primary>
@@ -87,7 +86,7 @@ export function SizePanel() {
           <p className="text-[13px] text-graphite">A file read in the wrong unit is off by a round factor. This multiplies everything, and is written down.</p>
           <div className="grid grid-cols-3 gap-2">
             {([['m → mm', 1000], ['in → mm', 25.4], ['cm → mm', 10]] as const).map(([label, factor]) => (
-              <Plain key={label} disabled={busy} onClick={() => attempt(() => api.submit(state.piece.id, { operation: 'size.scale', params: { factor } }))}>{label}</Plain>
+              <Plain key={label} disabled={busy} onClick={() => attempt(() => submit({ operation: 'size.scale', params: { factor } }))}>{label}</Plain>
             ))}
           </div>
         </Group>

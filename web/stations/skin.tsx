@@ -3,10 +3,9 @@ import { useEffect, useState } from 'react'
 import { predictBytes, predictFaces } from '@holosoma/core/fuse/predict'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
-import { api } from '@/lib/api'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
-import { attempt, useDesk } from '@/lib/store'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Seconds a million faces take where nothing has been measured yet. */
 const USUAL_SECONDS_PER_MILLION = 9
@@ -19,7 +18,7 @@ export function SkinPanel() {
   const [closed, setClosed] = useState(true)
   const [area, setArea] = useState<number | null>(null)
   const takes = state.takes.filter((t) => t.shape)
-  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const busy = useBusy()
   const ready = takes.length === 1 || (state.join && !state.join.stale)
   const key = takes.map((t) => t.shape!.hash).join()
   const join = state.join
@@ -37,7 +36,7 @@ export function SkinPanel() {
   const first = state.mesh?.chain[0]
   const make = (): Promise<void> => attempt(async () => {
     if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
-    await api.submit(state.piece.id, { operation: 'skin.make', params: { spacingMm: s, closed } })
+    await submit({ operation: 'skin.make', params: { spacingMm: s, closed } })
     set({ view: 'surface' })
   })
   return (

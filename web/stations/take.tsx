@@ -2,9 +2,8 @@
 import { FolderInput } from 'lucide-react'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
-import { api } from '@/lib/api'
 import { chainOf } from '@/lib/stations'
-import { attempt, useDesk } from '@/lib/store'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 const BENCH_TAKES = [{ take: 'upright', pose: 'upright' }, { take: 'side', pose: 'on its side' }] as const
 
@@ -12,10 +11,10 @@ const BENCH_TAKES = [{ take: 'upright', pose: 'upright' }, { take: 'side', pose:
 export function TakePanel({ onChooseFiles }: { onChooseFiles: () => void }) {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
-  const waiting = state.jobs.some((j) => j.track.startsWith('take:') && (j.state === 'queued' || j.state === 'running'))
+  const waiting = useBusy()
   const missing = BENCH_TAKES.filter((b) => !state.takes.some((t) => t.name === b.take))
   const simulate = (wanted: readonly (typeof BENCH_TAKES)[number][]): Promise<void> => attempt(async () => {
-    for (const { take, pose } of wanted) await api.submit(state.piece.id, { operation: 'take.simulate', params: { take, seed: 1 }, takeName: take, pose })
+    await submit(...wanted.map(({ take, pose }) => ({ operation: 'take.simulate', params: { take, seed: 1 }, takeName: take, pose })))
   })
   const done = state.takes.filter((t) => t.shape)
   const meshTake = done.find((t) => t.shape!.kind === 'mesh')
@@ -23,7 +22,7 @@ export function TakePanel({ onChooseFiles }: { onChooseFiles: () => void }) {
   const allMesh = done.length > 0 && done.every((t) => t.shape!.kind === 'mesh')
   const onlyMesh = allMesh && done.length === 1 ? meshTake : undefined
   const adopt = (): Promise<void> => attempt(async () => {
-    await api.submit(state.piece.id, { operation: 'skin.adopt', takeId: meshTake!.id })
+    await submit({ operation: 'skin.adopt', takeId: meshTake!.id })
     set({ station: 'mend' })
   })
   return (

@@ -3,11 +3,10 @@ import { useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
-import { api } from '@/lib/api'
 import { grouped, percent } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { chainOf, STATION_NAMES } from '@/lib/stations'
-import { attempt, useDesk } from '@/lib/store'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 interface Act { operation: 'tidy.trimTable' | 'tidy.removeStrays'; params: object; verb: string }
 
@@ -22,7 +21,7 @@ export function TidyPanel() {
   const [looking, setLooking] = useState(false)
   const takes = state.takes.filter((t) => t.shape && !t.locked)
   const current = state.takes.find((t) => t.id === selected && t.shape) ?? state.takes.find((t) => t.shape)
-  const busy = state.jobs.some((j) => j.state === 'queued' || j.state === 'running')
+  const busy = useBusy()
   const tidied = (t: TakeState): boolean => chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.'))
   const has = (t: TakeState, operation: string): boolean => chainOf(state, `take:${t.id}`).some((s) => s.operation === operation)
   const strewn = takes.filter((t) => t.shape!.kind === 'cloud' && !has(t, 'tidy.removeStrays'))
@@ -51,17 +50,15 @@ export function TidyPanel() {
     }
   })
   const apply = (): Promise<void> => attempt(async () => {
-    await api.submit(state.piece.id, { operation: preview!.operation, params: preview!.params, takeId: preview!.takeId })
+    await submit({ operation: preview!.operation, params: preview!.params, takeId: preview!.takeId })
     set({ previews: [] })
   })
   const tidyAll = (): Promise<void> => attempt(async () => {
-    for (const take of untidied) {
-      await api.submit(state.piece.id, { operation: 'tidy.trimTable', params: {}, takeId: take.id })
-    }
+    await submit(...untidied.map((take) => ({ operation: 'tidy.trimTable', params: {}, takeId: take.id })))
     set({ previews: [] })
   })
   const strayAll = (): Promise<void> => attempt(async () => {
-    for (const take of strewn) await api.submit(state.piece.id, { operation: 'tidy.removeStrays', params: {}, takeId: take.id })
+    await submit(...strewn.map((take) => ({ operation: 'tidy.removeStrays', params: {}, takeId: take.id })))
     set({ previews: [] })
   })
   const on = takes.length > 1 ? 'join' as const : 'skin' as const
