@@ -1,5 +1,7 @@
 export * from './blobs'
 export * from './database'
+export * from './devices'
+export * from './documents'
 export * from './jobs'
 export * from './ledger'
 export * from './pieces'

@@ -2,8 +2,8 @@ import type { Finding } from '@holosoma/core'
 import { transact, type Database } from './database'
 import { parseJson } from './shape-store'
 
-/** A line of history of its own: each take, the join, the mesh. */
-export type Track = `take:${number}` | 'join' | 'mesh'
+/** A line of history of its own: each take, the join, the mesh, and what was written of the piece. */
+export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan'
 
 export interface StepRecord {
   readonly id: number
@@ -84,8 +84,9 @@ export async function redo(db: Database, pieceId: number): Promise<number | null
   })
 }
 
+/** All steps in order. What was written in briefs and plans is left out: it is large, and asked for by itself. */
 export async function listSteps(db: Database, pieceId: number): Promise<StepRecord[]> {
-  return (await db('steps').where({ piece_id: pieceId }).orderBy('id') as StepRow[]).map(stepOf)
+  return (await db('steps').where({ piece_id: pieceId }).orderBy('id').select('*', db.raw("IF(track IN ('brief', 'plan'), '{}', params) AS params")) as StepRow[]).map(stepOf)
 }
 
 export async function listHeads(db: Database, pieceId: number): Promise<Map<Track, number>> {

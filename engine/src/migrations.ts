@@ -108,4 +108,23 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       for (const table of ['jobs', 'moves', 'heads', 'steps', 'takes', 'pieces', 'shapes', 'chunks', 'blobs']) await db.schema.dropTableIfExists(table)
     },
   },
+  '002_plan': {
+    async up(db) {
+      // Raised when a brief or plan is written on within the same sitting.
+      await db.schema.alterTable('steps', (t) => {
+        t.integer('revision').notNullable().defaultTo(0)
+      })
+      await db.schema.createTable('devices', (t) => {
+        t.string('id', 60).primary()
+        t.json('profile').notNullable()
+        t.timestamp('updated_at', { precision: 3 }).notNullable().defaultTo(db.fn.now(3))
+      })
+    },
+    async down(db) {
+      await db.schema.dropTableIfExists('devices')
+      await db.schema.alterTable('steps', (t) => {
+        t.dropColumn('revision')
+      })
+    },
+  },
 }

@@ -2,7 +2,9 @@ import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
 import { transact, type Database } from './database'
 import { historyState, listHeads, listSteps, type StepRecord, type Track } from './ledger'
 import { listJobs, type JobRecord } from './jobs'
-import { motionRows } from '@holosoma/core'
+import { motionRows, type Brief } from '@holosoma/core'
+import type { Plan } from '@holosoma/core/plan/plan'
+import { written, type Written } from './documents'
 
 export interface PieceRow {
   readonly id: number
@@ -30,6 +32,8 @@ export interface PieceState {
   readonly takes: readonly TakeState[]
   readonly join: { readonly step: StepRecord; readonly motions: Record<string, number[][]>; readonly stale: boolean } | null
   readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
+  readonly brief: Written<Brief> | null
+  readonly plan: Written<Plan> | null
   readonly steps: readonly StepRecord[]
   /** Steps the heads stand on or came through: the others were undone. */
   readonly activeSteps: readonly number[]
@@ -107,13 +111,14 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   )
   const meshShape = meshStep ? shapes.get(meshHash) : undefined
   const active = new Set<number>()
-  for (const s of [...takeHeads, joinHead, meshStep]) for (const c of chainOf(s)) active.add(c.id)
+  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan')]) for (const c of chainOf(s)) active.add(c.id)
   return {
     piece: pieceOf(raw), takes,
     join: joinStep
       ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale }
       : null,
     mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
+    brief: await written<Brief>(db, headOf('brief')), plan: await written<Plan>(db, headOf('plan')),
     steps, activeSteps: [...active], jobs, ...history,
   }
 }
@@ -141,7 +146,7 @@ export async function updateTake(db: Database, takeId: number, change: { name?: 
 export async function pieceVersion(db: Database, pieceId: number): Promise<string> {
   const [rows] = await db.raw(
     `SELECT CONCAT_WS('-',
-      (SELECT MAX(id) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
+      (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden)), 0)) FROM takes WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
     [pieceId, pieceId, pieceId, pieceId],

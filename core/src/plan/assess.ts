@@ -1,5 +1,5 @@
 import { findLookAlikes, type LookAlikes } from '../align/look-alikes'
-import { FREE_SHARE, motionOf, slippageModes, stiffness, surfaceScale, symmetricEigen, type FreeMotion, type Mode, type NoiseModel, type SurfaceSamples, type SurfaceScale } from '../align/slippage'
+import { motionOf, slippageModes, stiffness, surfaceScale, symmetricEigen, type FreeMotion, type Mode, type NoiseModel, type SurfaceSamples, type SurfaceScale } from '../align/slippage'
 import type { Brief } from '../brief/brief'
 import { RANK_WEIGHT } from '../brief/requirements'
 import type { TakeCoverage } from './coverage'
@@ -227,4 +227,4 @@ export function pairLookAlikes(facets: Facets, a: TakeCoverage, b: TakeCoverage,
   return findLookAlikes(samplesOf(facets, (i) => a.views[i]! > 0 && b.views[i]! > 0), samplesOf(facets, (i) => a.views[i]! > 0, 12_000), fitMm)
 }
 
-export { FREE_SHARE }
+

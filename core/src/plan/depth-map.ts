@@ -15,7 +15,7 @@ export class DepthMap {
   private focal = 1
   private half: number
 
-  constructor(private readonly mesh: TriangleMesh, readonly pixels = 320) {
+  constructor(private readonly mesh: TriangleMesh, readonly pixels = 240) {
     this.inverse = new Float32Array(pixels * pixels)
     const n = mesh.positions.length / 3
     this.sx = new Float64Array(n)

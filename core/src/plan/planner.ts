@@ -1,5 +1,5 @@
 import type { LookAlikes } from '../align/look-alikes'
-import { FREE_SHARE, slippageModes } from '../align/slippage'
+import { slippageModes } from '../align/slippage'
 import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'
 import { checkpoint, stage, type RunContext } from '../context'
@@ -66,6 +66,7 @@ export class Planner {
   private readonly openness: Uint8Array
   private readonly covered = new Map<string, TakeCoverage & { held: number | null }>()
   private readonly alike = new Map<string, LookAlikes>()
+  private readonly standing = new Map<string, Stability>()
   private coarse: { scene: CoverageScene; openness: Uint8Array } | null = null
 
   constructor(readonly mesh: TriangleMesh, wantedFacets?: number) {
@@ -115,12 +116,19 @@ export class Planner {
     return {
       seen, join, exposures, coat, photos, spacingMm, areaMm2: this.facets.totalAreaMm2,
       problems: plan.takes.map((t) => takeProblems(t, plan.device, place(t, this.mesh.positions))),
-      stability: plan.takes.map((t) => stabilityOf(this.mesh, t)),
+      stability: plan.takes.map((t) => this.stability(t)),
       tracking: covers.map((c) => c.held),
       timeline: timelineOf(plan, coat, photos),
       data: dataBudget(plan, this.facets.totalAreaMm2, seen.perTake, spacingMm, secondsPerMillion),
       tolerance: toleranceBudget(brief, plan.device, coat, spacingMm, plan.takes.length > 1 ? join.playMm : 0, distance),
     }
+  }
+
+  private stability(take: PlannedTake): Stability {
+    const key = JSON.stringify([take.pose, take.aboutXDeg, take.aboutYDeg, take.headingDeg, take.support, take.riserMm])
+    let found = this.standing.get(key)
+    if (!found) this.standing.set(key, (found = stabilityOf(this.mesh, take)))
+    return found
   }
 
   /** For each take after a turn: the view that sees most of what is known already, and how much of what it sees that is. */
@@ -231,4 +239,4 @@ function shareKnown(cover: TakeCoverage, known: Uint8Array, areas: Float64Array)
   return all > 0 ? old / all : 0
 }
 
-export { FREE_SHARE }
+

@@ -29,9 +29,3 @@ export const TABLETOP_DEVICE: Device = {
   noiseMm: 0.05,
   maxIncidenceDeg: 75,
 }
-
-/** Range noise at a distance: δz ∝ z² (triangulation; e.g. Luhmann et al., Close-Range Photogrammetry). */
-export function rangeNoiseMm(device: Device, distanceMm: number): number {
-  const ratio = distanceMm / device.standOffMm
-  return device.noiseMm * ratio * ratio
-}

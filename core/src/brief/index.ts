@@ -1,0 +1,4 @@
+export * from './brief'
+export * from './checklist'
+export * from './requirements'
+export * from './words'

@@ -1,0 +1,68 @@
+import { GeometryError } from '@holosoma/core'
+import { briefProblems, type Brief } from '@holosoma/core/brief/brief'
+import { checkPlan, type Plan } from '@holosoma/core/plan/plan'
+import { transact, type Database } from './database'
+import { recordStep, type NewStep, type StepRecord, type Track } from './ledger'
+import { parseJson } from './shape-store'
+
+/*
+ * Brief and plan: each is written as a step of a track of its own, so that they are versioned, undone and redone like everything else. Writing on
+ * within one sitting goes on in the same step.
+ */
+
+export interface Written<T> {
+  readonly content: T
+  readonly stepId: number
+  /** Raised with every saving of the same step; with the step it says which text one has. */
+  readonly revision: number
+  /** How many versions there are up to this one. */
+  readonly version: number
+}
+
+type DocumentTrack = Extract<Track, 'brief' | 'plan'>
+
+/** Savings closer together than this belong to one sitting, seconds. */
+const SITTING_SECONDS = 45
+
+export function writeBrief(db: Database, pieceId: number, content: unknown): Promise<number> {
+  const problem = briefProblems(content)[0]
+  if (problem) return Promise.reject(new GeometryError('PARAMS', `${problem.message.charAt(0).toUpperCase()}${problem.message.slice(1)}.`))
+  return write(db, pieceId, 'brief', content as Brief, 'Wrote the brief', 'brief.write')
+}
+
+export function writePlan(db: Database, pieceId: number, content: unknown): Promise<number> {
+  let plan: Plan
+  try {
+    plan = checkPlan(content)
+  } catch (error) {
+    return Promise.reject(error as Error)
+  }
+  const n = plan.takes.length
+  return write(db, pieceId, 'plan', plan, `Planned ${n === 0 ? 'no takes' : n === 1 ? 'one take' : `${n} takes`} with “${plan.device.name}”`, 'plan.write')
+}
+
+function write(db: Database, pieceId: number, track: DocumentTrack, content: unknown, description: string, operation: string): Promise<number> {
+  return transact(db, async (trx) => {
+    await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
+    const params = { content }
+    const head = await trx('heads').where({ piece_id: pieceId, track }).first('step_id') as { step_id: number | null } | undefined
+    const last = await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state') as { to_step: number | null; state: string } | undefined
+    if (head?.step_id && last?.state === 'done' && last.to_step === head.step_id) {
+      // An undo must give back what stood before the sitting, so only the newest step of all is written on.
+      const changed = await trx('steps').where({ id: head.step_id }).andWhere('created_at', '>', trx.raw('NOW(3) - INTERVAL ? SECOND', [SITTING_SECONDS]))
+        .update({ params: JSON.stringify(params), description, revision: trx.raw('revision + 1') })
+      if (changed > 0) return head.step_id
+    }
+    const step: NewStep = { track, operation, version: 1, params, inputs: {}, outputs: {}, figures: {}, findings: [], description, who: 'you', durationMs: 0, work: null }
+    return recordStep(trx, pieceId, step)
+  })
+}
+
+/** What a head of such a track holds. */
+export async function written<T>(db: Database, head: StepRecord | null): Promise<Written<T> | null> {
+  if (!head) return null
+  const row = await db('steps').where({ id: head.id }).first('params', 'revision', 'piece_id', 'track') as { params: string; revision: number; piece_id: number; track: string } | undefined
+  if (!row) return null
+  const [{ n }] = await db('steps').where({ piece_id: row.piece_id, track: row.track }).andWhere('id', '<=', head.id).count({ n: '*' }) as [{ n: number }]
+  return { content: (parseJson(row.params as never) as { content: T }).content, stepId: head.id, revision: row.revision, version: Number(n) }
+}
