@@ -1,4 +1,4 @@
-import { GeometryError } from '@holosoma/core'
+import { GeometryError, type Verdict } from '@holosoma/core'
 import { briefProblems, type Brief } from '@holosoma/core/brief/brief'
 import { checkPlan, type Plan } from '@holosoma/core/plan/plan'
 import { transact, type Database } from './database'
@@ -10,8 +10,16 @@ import { parseJson } from './shape-store'
  * within one sitting goes on in the same step.
  */
 
+/** What a plan came to when it was worked out on the page: for the route and the shelf. */
+export interface Outlook {
+  readonly verdict: Verdict
+  readonly figure: string
+  readonly text: string
+}
+
 export interface Written<T> {
   readonly content: T
+  readonly outlook: Outlook | null
   readonly stepId: number
   /** Raised with every saving of the same step; with the step it says which text one has. */
   readonly revision: number
@@ -30,7 +38,7 @@ export function writeBrief(db: Database, pieceId: number, content: unknown): Pro
   return write(db, pieceId, 'brief', content as Brief, 'Wrote the brief', 'brief.write')
 }
 
-export function writePlan(db: Database, pieceId: number, content: unknown): Promise<number> {
+export function writePlan(db: Database, pieceId: number, content: unknown, outlook: Outlook | null = null): Promise<number> {
   let plan: Plan
   try {
     plan = checkPlan(content)
@@ -38,22 +46,28 @@ export function writePlan(db: Database, pieceId: number, content: unknown): Prom
     return Promise.reject(error as Error)
   }
   const n = plan.takes.length
-  return write(db, pieceId, 'plan', plan, `Planned ${n === 0 ? 'no takes' : n === 1 ? 'one take' : `${n} takes`} with “${plan.device.name}”`, 'plan.write')
+  return write(db, pieceId, 'plan', plan, `Planned ${n === 0 ? 'no takes' : n === 1 ? 'one take' : `${n} takes`} with “${plan.device.name}”`, 'plan.write', outlook)
 }
 
-function write(db: Database, pieceId: number, track: DocumentTrack, content: unknown, description: string, operation: string): Promise<number> {
+function write(db: Database, pieceId: number, track: DocumentTrack, content: unknown, description: string, operation: string, outlook: Outlook | null = null): Promise<number> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const params = { content }
+    const figures: Record<string, string> = outlook ? { verdict: outlook.verdict, figure: outlook.figure, text: outlook.text } : {}
     const head = await trx('heads').where({ piece_id: pieceId, track }).first('step_id') as { step_id: number | null } | undefined
     const last = await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state') as { to_step: number | null; state: string } | undefined
+    if (head?.step_id) {
+      // The same text again, with another outlook: no new version.
+      const same = await trx('steps').where({ id: head.step_id }).andWhereRaw('params = ?', [JSON.stringify(params)]).update({ figures: JSON.stringify(figures), revision: trx.raw('revision + 1') })
+      if (same > 0) return head.step_id
+    }
     if (head?.step_id && last?.state === 'done' && last.to_step === head.step_id) {
       // An undo must give back what stood before the sitting, so only the newest step of all is written on.
       const changed = await trx('steps').where({ id: head.step_id }).andWhere('created_at', '>', trx.raw('NOW(3) - INTERVAL ? SECOND', [SITTING_SECONDS]))
-        .update({ params: JSON.stringify(params), description, revision: trx.raw('revision + 1') })
+        .update({ params: JSON.stringify(params), figures: JSON.stringify(figures), description, revision: trx.raw('revision + 1') })
       if (changed > 0) return head.step_id
     }
-    const step: NewStep = { track, operation, version: 1, params, inputs: {}, outputs: {}, figures: {}, findings: [], description, who: 'you', durationMs: 0, work: null }
+    const step: NewStep = { track, operation, version: 1, params, inputs: {}, outputs: {}, figures, findings: [], description, who: 'you', durationMs: 0, work: null }
     return recordStep(trx, pieceId, step)
   })
 }
@@ -61,8 +75,9 @@ function write(db: Database, pieceId: number, track: DocumentTrack, content: unk
 /** What a head of such a track holds. */
 export async function written<T>(db: Database, head: StepRecord | null): Promise<Written<T> | null> {
   if (!head) return null
-  const row = await db('steps').where({ id: head.id }).first('params', 'revision', 'piece_id', 'track') as { params: string; revision: number; piece_id: number; track: string } | undefined
+  const row = await db('steps').where({ id: head.id }).first('params', 'figures', 'revision', 'piece_id', 'track') as { params: string; figures: string; revision: number; piece_id: number; track: string } | undefined
   if (!row) return null
   const [{ n }] = await db('steps').where({ piece_id: row.piece_id, track: row.track }).andWhere('id', '<=', head.id).count({ n: '*' }) as [{ n: number }]
-  return { content: (parseJson(row.params as never) as { content: T }).content, stepId: head.id, revision: row.revision, version: Number(n) }
+  const figures = parseJson(row.figures as never) as Partial<Outlook>
+  return { outlook: figures.verdict ? (figures as Outlook) : null, content: (parseJson(row.params as never) as { content: T }).content, stepId: head.id, revision: row.revision, version: Number(n) }
 }

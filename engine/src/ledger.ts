@@ -105,3 +105,17 @@ export async function secondsPerUnit(db: Database, operation: string): Promise<n
   const speeds = rows.map((r) => r.duration_ms / 1000 / r.work).sort((a, b) => a - b)
   return speeds[speeds.length >> 1] ?? null
 }
+
+/** Seconds this machine took for a million points over tidying, joining and making the skin, from its last skins; null before the first. */
+export async function secondsPerMillionPoints(db: Database): Promise<number | null> {
+  const skins = await db('steps').where({ operation: 'skin.make' }).orderBy('id', 'desc').limit(5).select('id', 'piece_id', 'duration_ms') as { id: number; piece_id: number; duration_ms: number }[]
+  const speeds: number[] = []
+  for (const skin of skins) {
+    const before = await db('steps').where({ piece_id: skin.piece_id }).andWhere('id', '<', skin.id).select('operation', 'duration_ms', 'figures') as { operation: string; duration_ms: number; figures: string }[]
+    const points = before.filter((s) => s.operation.startsWith('take.')).reduce((n, s) => n + Number((parseJson(s.figures as never) as { points?: number }).points ?? 0), 0)
+    const work = before.filter((s) => s.operation.startsWith('tidy.') || s.operation.startsWith('join.')).reduce((n, s) => n + s.duration_ms, skin.duration_ms)
+    if (points > 0) speeds.push(work / 1000 / (points / 1e6))
+  }
+  speeds.sort((a, b) => a - b)
+  return speeds[speeds.length >> 1] ?? null
+}

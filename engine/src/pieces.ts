@@ -51,6 +51,10 @@ export async function createPiece(db: Database, piece: { name: string; number: s
   return id
 }
 
+export async function pieceExists(db: Database, pieceId: number): Promise<boolean> {
+  return (await db('pieces').where({ id: pieceId }).first('id')) !== undefined
+}
+
 export async function listPieces(db: Database): Promise<PieceRow[]> {
   return (await db('pieces').orderBy('id') as RawPiece[]).map(pieceOf)
 }

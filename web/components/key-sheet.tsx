@@ -5,12 +5,13 @@ import { STATION_NAMES, type Station } from '@/lib/stations'
 import { IconButton } from './ui'
 
 const EVERYWHERE = [
-  ['Ctrl Z', 'Undo the last step'], ['Ctrl Shift Z', 'Do it again'], ['Ctrl K', 'Find a command'], ['1 … 7', 'Go to a station'], ['Esc', 'Drop the tool, or cancel what is computing'], ['?', 'This sheet'],
+  ['Ctrl Z', 'Undo the last step'], ['Ctrl Shift Z', 'Do it again'], ['Ctrl K', 'Find a command'], ['1 … 9', 'Go to a station'], ['Esc', 'Drop the tool, or cancel what is computing'], ['?', 'This sheet'],
 ] as const
 const ON_STAGE = [
   ['Arrows', 'Turn the view (first click or tab onto the stage)'], ['Shift + arrows', 'Move the view'], ['+  −', 'Nearer, farther'], ['F', 'Fit everything in'], ['Drag', 'Turn; right button or middle button moves; wheel zooms'],
 ] as const
 const HERE: Partial<Record<Station, readonly (readonly [string, string])[]>> = {
+  plan: [['Click', 'Paint, while an area is being painted'], ['Arrows', 'Move a slider that has the focus']],
   join: [['Click', 'Pick a spot; then the same spot on the other take'], ['Backspace', 'Take the last pick back']],
   size: [['Click', 'Pick a point after “Pick two points”']],
 }

@@ -7,9 +7,14 @@ import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import type { PieceState } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
+import { usePlan, usePlanEngine } from '@/lib/plan-desk'
 import { attempt, useDesk } from '@/lib/store'
+import { BriefForm } from '@/stations/brief/brief-form'
+import { BriefPanel } from '@/stations/brief/brief-panel'
 import { JoinPanel } from '@/stations/join'
 import { MendPanel } from '@/stations/mend'
+import { PlanPanel, PlanSheet } from '@/stations/plan/plan-panel'
+import { PlanStage } from '@/stations/plan/plan-stage'
 import { ReleasePanel } from '@/stations/release'
 import { SizePanel } from '@/stations/size'
 import { SkinPanel } from '@/stations/skin'
@@ -75,7 +80,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     setDropping(false)
     if (event.dataTransfer.files.length > 0) void addFiles([...event.dataTransfer.files])
   }
-  const panel = { take: <TakePanel onChooseFiles={() => files.current?.click()} />, tidy: <TidyPanel />, join: <JoinPanel />, skin: <SkinPanel />, mend: <MendPanel />, size: <SizePanel />, release: <ReleasePanel /> }[station]
+  const panel = { brief: <BriefPanel />, plan: <PlanPanel />, take: <TakePanel onChooseFiles={() => files.current?.click()} />, tidy: <TidyPanel />, join: <JoinPanel />, skin: <SkinPanel />, mend: <MendPanel />, size: <SizePanel />, release: <ReleasePanel /> }[station]
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
@@ -90,7 +95,8 @@ export function PiecePage({ initial }: { initial: PieceState }) {
         <RouteBar onGo={go} />
         <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_clamp(360px,32vw,460px)]">
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
-            <StageArea />
+            {station === 'brief' ? <BriefForm key={initial.piece.id} /> : station === 'plan' ? <PlanStage /> : <StageArea />}
+            {station === 'plan' && <PlanEngine />}
             {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files: each becomes a take</div>}
           </section>
           <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
@@ -110,7 +116,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
             </div>
           </aside>
         </main>
-        <ContactSheet onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())} />
+        {station === 'plan' ? <PlanSheet /> : <ContactSheet onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())} />}
         <input ref={files} type="file" multiple hidden accept={READ_EXTENSIONS.map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
           if (e.target.files) void addFiles([...e.target.files])
           e.target.value = ''
@@ -122,6 +128,12 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   )
 }
 
+/** Works the plan out while its station is open. */
+function PlanEngine() {
+  usePlanEngine()
+  return null
+}
+
 /** Lays the piece on an empty desk: what the hands did at another piece is not carried over. */
 function useFreshDesk(initial: PieceState): boolean {
   const set = useDesk((d) => d.set)
@@ -129,7 +141,8 @@ function useFreshDesk(initial: PieceState): boolean {
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], error: null })
+    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], error: null, drafts: {} })
+    usePlan.setState({ draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])
   return here?.piece.id === initial.piece.id
@@ -147,7 +160,8 @@ function useServerEvents(pieceId: number): void {
 function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void, keys: () => void): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
-      const typing = event.target instanceof HTMLInputElement && event.target.type !== 'checkbox' && event.target.type !== 'radio'
+      const at = event.target
+      const typing = at instanceof HTMLTextAreaElement || at instanceof HTMLSelectElement || (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio')
       const { set, state, pairs, sizing, picking } = useDesk.getState()
       const command = event.ctrlKey || event.metaKey
       if (command && event.key.toLowerCase() === 'k') {
@@ -157,13 +171,14 @@ function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void,
         event.preventDefault()
         void attempt(() => api.history(pieceId, event.shiftKey ? 'redo' : 'undo'))
       } else if (!typing && !command && event.key === '?') keys()
-      else if (!typing && !command && /^[1-7]$/.test(event.key)) go(STATIONS[Number(event.key) - 1]!)
+      else if (!typing && !command && /^[1-9]$/.test(event.key)) go(STATIONS[Number(event.key) - 1]!)
       else if (!typing && event.key === 'Backspace' && pairs.length > 0) {
         const last = pairs.at(-1)!
         set({ pairs: last.a && last.b ? [...pairs.slice(0, -1), { a: last.a, b: null }] : pairs.slice(0, -1) })
       } else if (event.key === 'Escape' && !document.querySelector('[role=dialog]')) {
         const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
         if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
+        else if (usePlan.getState().painting !== null) usePlan.setState({ painting: null })
         else if (picking) set({ picking: false })
         else if (running) void attempt(() => api.cancelJob(running.id))
         else set({ error: null })

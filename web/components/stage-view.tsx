@@ -1,11 +1,12 @@
 'use client'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
-import { Stage, type CameraPose, type Layer, type Ray, type StagePin } from '@/stage/stage'
+import { Stage, type CameraPose, type Layer, type Ray, type StagePin, type StageProps } from '@/stage/stage'
 
 interface Props {
   name: string
   layers: readonly Layer[]
   pins?: readonly StagePin[]
+  props?: StageProps | null
   /** A click (not a drag) on the view. */
   onPick?: (ray: Ray) => void
   pose?: CameraPose | null
@@ -13,9 +14,10 @@ interface Props {
 }
 
 const DRAG_PX = 4
+const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
-export function StageView({ name, layers, pins = [], onPick, pose, onPose }: Props) {
+export function StageView({ name, layers, pins = NO_PINS, props = null, onPick, pose, onPose }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
@@ -49,6 +51,7 @@ export function StageView({ name, layers, pins = [], onPick, pose, onPose }: Pro
     }
   }, [])
 
+  useEffect(() => stage.current?.setProps(props), [props])
   useEffect(() => {
     stage.current?.setLayers(layers)
     canvas.current?.setAttribute('data-layers', layers.map((l) => l.key).join(' '))

@@ -1,3 +1,5 @@
+import type { StoredDevice } from '@holosoma/engine'
+
 /** Calls the server; a refusal comes back as an Error whose message is meant for the person. */
 async function call<T>(url: string, init?: RequestInit): Promise<T> {
   let response: Response
@@ -15,6 +17,9 @@ const json = (method: string, value: unknown): RequestInit => ({ method, headers
 
 export interface JobRequest { operation: string; params?: object; takeId?: number; takeName?: string; pose?: string }
 
+/** What a plan comes to, in a word and a few figures, for the route and the shelf. */
+export interface Outlook { verdict: 'sound' | 'doubtful' | 'unsound'; figure: string; text: string }
+
 export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
   submit: (pieceId: number, job: JobRequest) =>
@@ -22,6 +27,11 @@ export const api = {
   importFile: (pieceId: number, file: File) =>
     call<{ id: number; takeId: number }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
   history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
+  saveDocument: (pieceId: number, kind: 'brief' | 'plan', content: object, outlook: Outlook | null) => call<{ step: number }>(`/api/pieces/${pieceId}/${kind}`, json('PUT', { content, ...(outlook && { outlook }) })),
+  devices: () => call<{ devices: StoredDevice[] }>('/api/devices'),
+  saveDevices: (devices: readonly object[]) => call<{ devices: StoredDevice[] }>('/api/devices', json('PUT', { devices })),
+  removeDevice: (id: string) => call(`/api/devices?id=${encodeURIComponent(id)}`, { method: 'DELETE' }),
+  speed: () => call<{ secondsPerMillion: number | null }>('/api/speed'),
   cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
   updateTake: (id: number, change: { name?: string; hidden?: boolean; locked?: boolean; fixed?: true }) => call(`/api/takes/${id}`, json('PATCH', change)),
 }

@@ -48,7 +48,7 @@ describe('the route and the next move', () => {
   const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
   const state = (over: Partial<PieceState>): PieceState => {
     const steps = over.steps ?? []
-    return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
+    return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, brief: null, plan: null, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
   }
   test('an empty piece waits to be taken', () => {
     expect(nextMove(state({}))).toMatchObject({ station: 'take', move: 'Take it' })

@@ -1,6 +1,6 @@
 import type Joi from 'joi'
 import { isGeometryError } from '@holosoma/core'
-import { openDatabase, type Database } from '@holosoma/engine'
+import { openDatabase, pieceExists, type Database } from '@holosoma/engine'
 
 /** A request that can't be granted, in the user's words. */
 export class Refusal extends Error {
@@ -39,5 +39,12 @@ export async function body<T>(request: Request, schema: Joi.ObjectSchema<T>): Pr
 export function idFrom(text: string): number {
   const id = Number(text)
   if (!Number.isInteger(id) || id < 1) throw new Refusal(404, 'There is nothing here.')
+  return id
+}
+
+/** The piece an address names. */
+export async function existingPiece(text: string): Promise<number> {
+  const id = idFrom(text)
+  if (!(await pieceExists(database(), id))) throw new Refusal(404, 'There is no such piece on the shelf.')
   return id
 }

@@ -1,11 +1,13 @@
 import type { Verdict } from '@holosoma/core'
+import { trapsOf } from '@holosoma/core/brief/requirements'
+import type { Facts } from '@holosoma/core/brief/checklist'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { mm, percent, short } from './format'
 
-export const STATIONS = ['take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
+export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
 export type Station = (typeof STATIONS)[number]
 
-export const STATION_NAMES: Readonly<Record<Station, string>> = { take: 'Take', tidy: 'Tidy', join: 'Join', skin: 'Skin', mend: 'Mend', size: 'Size', release: 'Release' }
+export const STATION_NAMES: Readonly<Record<Station, string>> = { brief: 'Brief', plan: 'Plan', take: 'Take', tidy: 'Tidy', join: 'Join', skin: 'Skin', mend: 'Mend', size: 'Size', release: 'Release' }
 
 export interface Stop {
   readonly station: Station
@@ -38,7 +40,11 @@ export function stops(state: PieceState): Stop[] {
   const health = mesh ? [...mesh.chain].reverse().find((s) => s.figures.closed !== undefined && s.operation !== 'skin.make') : undefined
   const size = mesh ? [...mesh.chain].reverse().find((s) => s.operation === 'size.scale') : undefined
   const stop = (station: Station, reached: boolean, verdict: Verdict, figure: string): Stop => ({ station, verdict: reached ? verdict : null, figure: reached ? figure : '' })
+  const brief = state.brief?.content
+  const plan = state.plan
   return [
+    stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm detail` : ''),
+    stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
     stop('take', takes.length > 0, 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${short(before)}`),
     stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
     stop('join', !!join, join?.stale ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : `${mm(Number(join?.step.figures.p95Mm ?? 0))}, ${percent(Number(join?.step.figures.overlap ?? 0), 0)}`),
@@ -62,6 +68,9 @@ export function nextMove(state: PieceState): { text: string; move: string; stati
     if (!state.mesh.chain.some((s) => s.operation === 'size.scale')) return { text, move: 'Check its size', station: 'size' }
     return { text, move: 'Open the release', station: 'release' }
   }
+  if (takes.length === 0 && !state.brief) return { text: 'Nothing is known of it yet: write the brief, or drop scan files.', move: 'Write the brief', station: 'brief' }
+  if (takes.length === 0 && !state.plan) return { text: 'The brief is written; the session is not planned yet.', move: 'Plan the session', station: 'plan' }
+  if (takes.length === 0 && state.plan?.outlook && state.plan.outlook.verdict !== 'sound') return { text: state.plan.outlook.text, move: 'Look at the plan', station: 'plan' }
   if (takes.length === 0) return { text: 'No takes yet: put the piece on the bench, or drop scan files.', move: 'Take it', station: 'take' }
   if (state.join && !state.join.stale) return { text: state.join.step.findings[0]?.text ?? 'The takes are joined.', move: 'Make the skin', station: 'skin' }
   const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && !chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.')))
@@ -76,4 +85,25 @@ function stationOfTrack(track: string, operation: string): Station {
   if (track === 'join') return 'join'
   if (operation.startsWith('mend.')) return 'mend'
   return operation.startsWith('size.') ? 'size' : 'skin'
+}
+
+/** What the work so far amounts to, for the checks of the brief. */
+export function factsOf(state: PieceState): Facts {
+  const takes = state.takes.filter((t) => t.shape)
+  const spacings = takes.flatMap((t) => {
+    const v = chainOf(state, `take:${t.id}`).map((s) => Number(s.figures.spacingMm)).filter((x) => Number.isFinite(x) && x > 0)
+    return v.length > 0 ? [v.at(-1)!] : []
+  })
+  const { join, mesh } = state
+  const skin = mesh?.chain.find((s) => s.operation === 'skin.make')
+  const health = mesh ? [...mesh.chain].reverse().find((s) => s.figures.closed !== undefined) : undefined
+  const b = mesh?.shape.bounds
+  return {
+    ...(spacings.length > 0 && { takeSpacingMm: Math.max(...spacings) }),
+    ...(join && !join.stale && { joinP95Mm: Number(join.step.figures.p95Mm), joinVerdict: verdictOf(join.step) }),
+    ...(skin && { skinSpacingMm: Number(skin.figures.spacingMm), inventedShare: Number(skin.figures.invented) }),
+    ...(health && { closed: health.figures.closed === true }),
+    ...(b && { bounds: [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] as const }),
+    ...(mesh && { scaled: mesh.chain.some((s) => s.operation === 'size.scale') }),
+  }
 }

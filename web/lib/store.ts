@@ -2,6 +2,8 @@
 import { create } from 'zustand'
 import type { PieceState } from '@holosoma/engine'
 import { api, type JobRequest } from './api'
+import type { Brief } from '@holosoma/core/brief/brief'
+import type { Plan } from '@holosoma/core/plan/plan'
 import type { Station } from './stations'
 
 export type View = 'takes' | 'residual' | 'surface' | 'evidence'
@@ -51,6 +53,9 @@ interface Desk {
   readings: readonly Reading[]
   previews: readonly PreviewCut[]
   error: string | null
+  /** Brief and plan as they stand on this page, newer than what is saved. */
+  drafts: { readonly brief?: Brief; readonly plan?: Plan }
+  saving: boolean
   /** Requests on their way that the state does not list as jobs yet. */
   sending: number
   set(change: Partial<Desk>): void
@@ -69,6 +74,8 @@ export const useDesk = create<Desk>()((set) => ({
   readings: [],
   previews: [],
   error: null,
+  drafts: {},
+  saving: false,
   sending: 0,
   set: (change) => set(change),
 }))

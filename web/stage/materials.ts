@@ -55,11 +55,41 @@ export function pointMaterial(colour: string, sizePx: number): ShaderMaterial {
   })
 }
 
+/** What may be painted on a planned piece; the number a shader knows it by is its place here, from 1. */
+export const PAINT_MODES = ['seen', 'angle', 'shared'] as const
+export type PaintMode = (typeof PAINT_MODES)[number]
+
+/**
+ * One ink, with patterns: seen well solid, thinly pale with dots, could be seen open hatch, out of reach graphite cross-hatch. Best angles and shared
+ * views are steps of the same ink; what no take sees is always the open hatch.
+ */
+const PAINT = /* glsl */ `
+  vec3 steel = vec3(0.076, 0.216, 0.314);
+  vec3 paper = vec3(0.9, 0.86, 0.78);
+  vec3 graphite = vec3(0.105, 0.12, 0.138);
+  float hatchLine(float at) { return step(0.74, fract(at / 8.0)); }
+  vec3 openHatch() { return mix(paper, steel, hatchLine(gl_FragCoord.x - gl_FragCoord.y)); }
+  vec3 painted(float mode, float v) {
+    if (mode < 1.5) {
+      if (v < 0.5) return steel * 1.25;
+      if (v < 1.5) {
+        vec2 cell = fract(gl_FragCoord.xy / 6.0) - 0.5;
+        return mix(vec3(0.4, 0.55, 0.62), steel, 1.0 - step(0.24, length(cell)));
+      }
+      if (v < 2.5) return openHatch();
+      float cross = max(hatchLine(gl_FragCoord.x - gl_FragCoord.y), hatchLine(gl_FragCoord.x + gl_FragCoord.y));
+      return mix(vec3(0.62, 0.58, 0.52), graphite, cross);
+    }
+    if (mode < 2.5) return v > 5.5 ? openHatch() : mix(steel, vec3(0.72, 0.76, 0.76), v / 5.0);
+    return v < 0.5 ? openHatch() : mix(vec3(0.66, 0.73, 0.75), steel, clamp((v - 1.0) / 3.0, 0.0, 1.0));
+  }
+`
+
 /** The skin in unglazed clay; evidence as patterns: carried fine dots, invented open hatch. */
 export function meshMaterial(colour: string): ShaderMaterial {
   return new ShaderMaterial({
     side: DoubleSide,
-    uniforms: { pigment: { value: new Color(colour) }, showEvidence: { value: 0 } },
+    uniforms: { pigment: { value: new Color(colour) }, showEvidence: { value: 0 }, paint: { value: 0 } },
     vertexShader: /* glsl */ `
       attribute float evidence;
       varying vec3 vNormal;
@@ -72,12 +102,15 @@ export function meshMaterial(colour: string): ShaderMaterial {
     fragmentShader: /* glsl */ `
       uniform vec3 pigment;
       uniform float showEvidence;
+      uniform float paint;
       varying vec3 vNormal;
       varying float vEvidence;
       ${SHADE}
+      ${PAINT}
       void main() {
         vec3 n = normalize(gl_FrontFacing ? vNormal : -vNormal);
         vec3 base = gl_FrontFacing ? pigment : pigment * 0.62;
+        if (paint > 0.5) base = painted(paint, vEvidence);
         if (showEvidence > 0.5 && vEvidence > 0.25) {
           if (vEvidence > 1.5) {
             float line = step(0.72, fract((gl_FragCoord.x - gl_FragCoord.y) / 8.0));

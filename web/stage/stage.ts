@@ -6,7 +6,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { DrawData } from '@/workers/geometry.worker'
 import { buildFloor, niceStep } from './floor'
 import { expandByPoints, pinSprite, type StagePin } from './marks'
-import { meshMaterial, pointMaterial } from './materials'
+import { meshMaterial, pointMaterial, PAINT_MODES, type PaintMode } from './materials'
 
 export type { StagePin }
 
@@ -21,6 +21,17 @@ export interface Layer {
   /** sRGB per preview point, instead of the pigment. */
   readonly tint?: Uint8Array | null
   readonly showEvidence?: boolean
+  /** What is planned to be seen, one value for each face of a mesh whose faces share no points. */
+  readonly paint?: { readonly mode: PaintMode; readonly values: Uint8Array } | null
+}
+
+/** Things on the stage that are no shape: table, device, dots. */
+export interface StageProps {
+  readonly group: Group
+  /** Height of the floor; under the shapes when left out. */
+  readonly floorZ: number
+  /** How far from the middle the view must reach, mm. */
+  readonly reachMm: number
 }
 
 export interface Ray {
@@ -70,6 +81,7 @@ export class Stage {
   private readonly controls: OrbitControls
   private readonly shapes = new Group()
   private readonly pins = new Group()
+  private props: StageProps | null = null
   private floor: Group | null = null
   private readonly built = new Map<string, Built>()
   private readonly middle = new Vector3()
@@ -158,6 +170,13 @@ export class Stage {
     else built.object.matrix.identity()
     if (built.layer.data.kind === 'mesh') {
       built.material.uniforms.showEvidence!.value = layer.showEvidence ? 1 : 0
+      built.material.uniforms.paint!.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
+      if (layer.paint) {
+        const attribute = built.object.geometry.getAttribute('evidence') as BufferAttribute
+        const to = attribute.array as Float32Array, from = layer.paint.values
+        for (let i = 0; i < from.length; i++) to[i * 3] = to[i * 3 + 1] = to[i * 3 + 2] = from[i]!
+        attribute.needsUpdate = true
+      }
       return
     }
     const { geometry } = built.object
@@ -192,6 +211,19 @@ export class Stage {
     this.draw()
   }
 
+  /** Puts table, device and the like on the stage, or clears them away. */
+  setProps(props: StageProps | null): void {
+    if (this.props) {
+      this.scene.remove(this.props.group)
+      disposeGroup(this.props.group)
+    }
+    const refit = (this.props === null) !== (props === null) || this.props?.floorZ !== props?.floorZ
+    this.props = props
+    if (props) this.scene.add(props.group)
+    if (refit && this.built.size > 0) this.fit()
+    this.draw()
+  }
+
   /** Brings all that is shown into view, floor under it. */
   fit(): void {
     const box = new Box3()
@@ -201,9 +233,14 @@ export class Stage {
     if (box.isEmpty()) return
     box.getCenter(this.middle)
     box.getSize(this.half).multiplyScalar(0.5)
-    this.radius = Math.max(1e-6, box.getSize(new Vector3()).length() / 2)
+    if (this.props) {
+      const { reachMm, floorZ } = this.props
+      this.half.set(Math.max(this.half.x, reachMm), Math.max(this.half.y, reachMm), this.half.z)
+      this.middle.set(0, 0, (floorZ + box.max.z) / 2)
+    }
+    this.radius = Math.max(1e-6, this.half.length())
     if (this.floor) this.scene.remove(this.floor)
-    this.floor = buildFloor(this.radius, box.min.z)
+    this.floor = buildFloor(this.radius, this.props?.floorZ ?? box.min.z)
     this.floor.position.x = this.middle.x
     this.floor.position.y = this.middle.y
     this.scene.add(this.floor)
@@ -358,7 +395,16 @@ export class Stage {
   dispose(): void {
     clearTimeout(this.restTimer)
     for (const [key, b] of [...this.built]) this.remove(key, b)
+    this.setProps(null)
     this.controls.dispose()
     this.renderer.dispose()
   }
+}
+
+function disposeGroup(group: Group): void {
+  group.traverse((o) => {
+    const m = o as Mesh
+    m.geometry?.dispose()
+    for (const material of Array.isArray(m.material) ? m.material : m.material ? [m.material] : []) material.dispose()
+  })
 }

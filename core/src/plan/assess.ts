@@ -30,6 +30,8 @@ export interface Seen {
   readonly openMm2: number
   /** Share of the surface each take sees. */
   readonly perTake: readonly number[]
+  /** Share that no other take sees. */
+  readonly aloneByTake: readonly number[]
 }
 
 /** Weight of each facet by the brief's areas; the last area that holds it decides, 1 where none does. −1 marks nothing. */
@@ -55,17 +57,19 @@ export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openn
   const n = facets.count
   const classes = new Uint8Array(n)
   const areas = [0, 0, 0, 0]
-  const perTake = takes.map(() => 0)
+  const perTake = takes.map(() => 0), alone = takes.map(() => 0)
   let wanted = 0, got = 0, must = 0, mustGot = 0
   for (let i = 0; i < n; i++) {
-    let views = 0, well = 0
+    let views = 0, well = 0, only = -1
     for (let t = 0; t < takes.length; t++) {
       const v = takes[t]!.views[i]!
       if (v === 0) continue
       views += v
       well += takes[t]!.wellViews[i]!
       perTake[t]! += facets.areas[i]!
+      only = only === -1 ? t : -2
     }
+    if (only >= 0) alone[only]! += facets.areas[i]!
     const reach = openness[i]! > 0 || views > 0
     const c = (classes[i] = well >= 2 ? SEEN.well : views > 0 ? SEEN.thinly : reach ? SEEN.open : SEEN.outOfReach)
     areas[c]! += facets.areas[i]!
@@ -81,7 +85,7 @@ export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openn
   const total = facets.totalAreaMm2 || 1
   return {
     classes, shares: { well: areas[0]! / total, thinly: areas[1]! / total, open: areas[2]! / total, outOfReach: areas[3]! / total },
-    matters: wanted > 0 ? got / wanted : 1, must: must > 0 ? mustGot / must : null, openMm2: areas[2]!, perTake: perTake.map((a) => a / total),
+    matters: wanted > 0 ? got / wanted : 1, must: must > 0 ? mustGot / must : null, openMm2: areas[2]!, perTake: perTake.map((a) => a / total), aloneByTake: alone.map((a) => a / total),
   }
 }
 

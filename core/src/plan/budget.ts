@@ -130,6 +130,9 @@ export interface ToleranceBudget {
 /** Thermal expansion of usual materials, per kelvin; a middle value stands in where the material is not named (from memory of handbook tables). */
 const EXPANSION = 12e-6
 
+/** Combined standard uncertainty of uncorrelated terms: root sum of squares (JCGM 100:2008, 5.1.2). */
+export const rootSumSquare = (terms: readonly number[]): number => Math.sqrt(terms.reduce((s, t) => s + t * t, 0))
+
 /** @param playMm play of the planned join, mm; Infinity where a motion is free */
 export function toleranceBudget(brief: Brief, device: DeviceProfile, coat: CoatDecision, spacingMm: number, playMm: number, distanceMm: number): ToleranceBudget {
   const { toleranceMm, largestMm } = requirementsOf(brief)
@@ -142,7 +145,7 @@ export function toleranceBudget(brief: Brief, device: DeviceProfile, coat: CoatD
     { name: 'temperature', mm: (largestMm * EXPANSION * off) / uniform, rule: `${off} K from 20 °C, 12 µm/(m·K)` },
     { name: 'skin', mm: spacingMm / 10 / uniform, rule: 'a tenth of the spacing, uniform: rounding between points' },
   ]
-  const combinedMm = Math.sqrt(terms.reduce((s, t) => s + t.mm ** 2, 0))
+  const combinedMm = rootSumSquare(terms.map((t) => t.mm))
   return { terms, combinedMm, expandedMm: 2 * combinedMm, toleranceMm, largest: terms.reduce((a, b) => (b.mm > a.mm ? b : a)).name }
 }
 

@@ -91,7 +91,7 @@ export class DepthMap {
   private fill(ax: number, ay: number, az: number, bx: number, by: number, bz: number, cx: number, cy: number, cz: number): void {
     const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
     // Faces turned away are hidden by others of a closed mesh.
-    if (!(area < 0)) return
+    if (!(area > 0)) return
     const { pixels, inverse } = this
     const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5)), x1 = Math.min(pixels - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
     const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5)), y1 = Math.min(pixels - 1, Math.floor(Math.max(ay, by, cy) - 0.5))
@@ -106,11 +106,11 @@ export class DepthMap {
       for (let e = 0; e < 3; e++) {
         const px = e === 0 ? ax : e === 1 ? bx : cx, qy = e === 0 ? ay : e === 1 ? by : cy
         const dx = (e === 0 ? bx : e === 1 ? cx : ax) - px, dy = (e === 0 ? by : e === 1 ? cy : ay) - qy
-        // Inside is where dx·(py − qy) − dy·(X − px) ≤ 0.
+        // Inside is where dx·(py − qy) − dy·(X − px) ≥ 0.
         const k = dx * (py - qy) + dy * px
-        if (dy > 0) from = Math.max(from, Math.ceil(k / dy - 0.5))
-        else if (dy < 0) to = Math.min(to, Math.floor(k / dy - 0.5))
-        else if (k > 0) to = -1
+        if (dy < 0) from = Math.max(from, Math.ceil(k / dy - 0.5))
+        else if (dy > 0) to = Math.min(to, Math.floor(k / dy - 0.5))
+        else if (k < 0) to = -1
       }
       let value = az + gx * (from + 0.5 - ax) + gy * (py - ay)
       for (let i = y * pixels + from, end = y * pixels + to; i <= end; i++) {

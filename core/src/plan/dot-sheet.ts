@@ -1,4 +1,3 @@
-import { AR } from 'js-aruco2'
 import { CORNER_MARK_MM, type DotLayout, type DotSettings, type Stand } from './dots'
 
 /* The mat and the stands as a sheet to print at true size: SVG in millimetres. */
@@ -14,13 +13,15 @@ export const CHECK_BAR_MM = 100
 const BORDER_MM = 15
 const INK = '#000'
 
-/** One coded square mark of the public ArUco MIP_36h12 dictionary, as rectangles at a place, mm. */
+/** The first four codes of the public ArUco dictionary MIP_36h12 (Romero-Ramirez, Muñoz-Salinas, Medina-Carnicer 2018), six rows of six, 1 is white. */
+const MARK_CODES = ['110100101011011000111010000010011101', '011000000000000100010011010011100101', '000100100000011011111011111001110010', '111111111000101011010110110010110100'] as const
+const MARK_CELLS = 6
+
+/** One coded square mark with its black rim, upper left corner at x, y; mm. */
 function codedMark(id: number, x: number, y: number, sizeMm: number): string {
-  // The library's drawing is 10 units wide with a white rim of one; the black square is 8.
-  const svg = new AR.Dictionary('ARUCO_MIP_36h12').generateSVG(id)
-  const inner = svg.slice(svg.indexOf('>') + 1, svg.lastIndexOf('</svg>'))
-  const k = sizeMm / 8
-  return `<g transform="translate(${x - k} ${y - k}) scale(${k})" shape-rendering="crispEdges" data-mark="${id}">${inner}</g>`
+  const k = sizeMm / (MARK_CELLS + 2)
+  const cells = [...MARK_CODES[id]!].flatMap((bit, i) => (bit === '1' ? [`<rect x="${x + (1 + (i % MARK_CELLS)) * k}" y="${y + (1 + Math.floor(i / MARK_CELLS)) * k}" width="${k}" height="${k}" fill="#fff"/>`] : []))
+  return `<g data-mark="${id}" shape-rendering="crispEdges"><rect x="${x}" y="${y}" width="${sizeMm}" height="${sizeMm}" fill="${INK}"/>${cells.join('')}</g>`
 }
 
 const text = (x: number, y: number, size: number, value: string): string => `<text x="${x}" y="${y}" font-size="${size}" font-family="Helvetica, Arial, sans-serif" fill="${INK}">${value.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</text>`

@@ -52,6 +52,9 @@ export interface PairLookAlikes extends LookAlikes {
   readonly b: number
 }
 
+/** Best angles are painted in steps of 15°. */
+export const ANGLE_STEPS = 6
+const ANGLE_STEP_RAD = Math.PI / 12
 /** Facets of the coarser scene in which the search for the next take runs, and the pixels of its pictures. */
 const SEARCH_FACETS = 5000
 const SEARCH_PIXELS = 140
@@ -122,6 +125,21 @@ export class Planner {
       data: dataBudget(plan, this.facets.totalAreaMm2, seen.perTake, spacingMm, secondsPerMillion),
       tolerance: toleranceBudget(brief, plan.device, coat, spacingMm, plan.takes.length > 1 ? join.playMm : 0, distance),
     }
+  }
+
+  /** What else may be painted: steps of the best angle (0 steepest to 5, 6 unseen), and how many takes see a facet. */
+  paint(plan: Plan, brief: Brief): { angle: Uint8Array; shared: Uint8Array } {
+    const { wantedSpacingMm } = requirementsOf(brief)
+    const angle = new Uint8Array(this.facets.count).fill(ANGLE_STEPS), shared = new Uint8Array(this.facets.count)
+    for (const take of plan.takes) {
+      const { bestCosine, views } = this.cover(take, plan, wantedSpacingMm)
+      for (let i = 0; i < shared.length; i++) {
+        if (views[i] === 0) continue
+        shared[i]!++
+        angle[i] = Math.min(angle[i]!, Math.floor(Math.acos(Math.min(1, bestCosine[i]!)) / ANGLE_STEP_RAD))
+      }
+    }
+    return { angle, shared }
   }
 
   private stability(take: PlannedTake): Stability {

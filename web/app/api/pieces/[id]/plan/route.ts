@@ -1,0 +1,17 @@
+import Joi from 'joi'
+import { writePlan, type Outlook } from '@holosoma/engine'
+import { answer, body, database, existingPiece } from '@/lib/server'
+
+const schema = Joi.object<{ content: unknown; outlook?: Outlook }>({
+  content: Joi.object().required(),
+  outlook: Joi.object({ verdict: Joi.string().valid('sound', 'doubtful', 'unsound').required(), figure: Joi.string().max(80).allow('').required(), text: Joi.string().max(600).allow('').required() }),
+})
+
+/** Saves the plan as a version. */
+export function PUT(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const pieceId = await existingPiece((await params).id)
+    const { content, outlook } = await body(request, schema)
+    return Response.json({ step: await writePlan(database(), pieceId, content, outlook ?? null) })
+  })
+}

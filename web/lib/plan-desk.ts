@@ -1,0 +1,185 @@
+'use client'
+import { proxy, wrap, type Remote } from 'comlink'
+import { useEffect, useMemo, useRef } from 'react'
+import { create } from 'zustand'
+import { briefProblems, EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
+import { requirementsOf } from '@holosoma/core/brief/requirements'
+import { worst, type Finding } from '@holosoma/core/findings'
+import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
+import { planFindings } from '@holosoma/core/plan/findings'
+import { firstPlan, planSchema, type Plan } from '@holosoma/core/plan/plan'
+import type { PlanDetails } from '@holosoma/core/plan/planner'
+import { adviseDevices } from '@holosoma/core/plan/suitability'
+import type { StandIn } from '@holosoma/core/plan/stand-in'
+import type { Evaluation, PlanWorker, StandInDraw } from '@/workers/plan.worker'
+import { api } from './api'
+import { useDocument } from './documents'
+import { percent } from './format'
+import { useDesk } from './store'
+
+export type PlanView = 'seen' | 'angle' | 'shared' | 'dots'
+
+interface PlanDesk {
+  draw: StandInDraw | null
+  evaluation: Evaluation | null
+  details: PlanDetails | null
+  findings: readonly Finding[]
+  /** What the slower part is doing: note and fraction; null while it rests. */
+  working: { note: string; fraction: number } | null
+  /** What is wrong with stand-in or plan, in one sentence. */
+  problem: string | null
+  view: PlanView
+  take: number
+  /** Area of the brief that is being painted. */
+  painting: number | null
+  brushMm: number
+  change: (next: Plan) => void
+  changeBrief: (next: Brief) => void
+  set(change: Partial<PlanDesk>): void
+}
+
+/** What the plan comes to, as far as it has been worked out on this page. */
+export const usePlan = create<PlanDesk>()((set) => ({
+  draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, view: 'seen', take: 0, painting: null, brushMm: 12, change: () => undefined, changeBrief: () => undefined, set: (change) => set(change),
+}))
+
+export const currentBrief = (): Brief => useDesk.getState().drafts.brief ?? useDesk.getState().state.brief?.content ?? EMPTY_BRIEF
+
+export function useBrief(): Brief {
+  const draft = useDesk((d) => d.drafts.brief)
+  const stored = useDesk((d) => d.state.brief)
+  return draft ?? stored?.content ?? EMPTY_BRIEF
+}
+
+const firstProblem = (plan: Plan): string | null => planSchema.validate(plan, { convert: false }).error?.details[0]?.message ?? null
+
+const briefProblem = (b: Brief): string | null => briefProblems(b)[0]?.message ?? null
+
+/** A plan to begin with, of what the brief says. */
+export function planFor(brief: Brief): Plan {
+  const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]!
+  const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
+  const standIn: StandIn = brief.traits.includes('round') ? { kind: 'cylinder' }
+    : brief.traits.includes('slab') ? { kind: 'box', bevelMm: Math.min(2, least / 8), reliefMm: Math.min(3, least / 6) } : brief.traits.includes('hollow') ? { kind: 'ellipsoid', hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } } : { kind: 'ellipsoid' }
+  const plan = firstPlan(device, standIn)
+  return brief.permissions.turn.allowed === false ? { ...plan, takes: plan.takes.slice(0, 1) } : plan
+}
+
+let quick: Remote<PlanWorker> | undefined
+let slow: Remote<PlanWorker> | undefined
+const worker = (): Remote<PlanWorker> => wrap<PlanWorker>(new Worker(new URL('../workers/plan.worker.ts', import.meta.url), { type: 'module' }))
+export const quickPlanner = (): Remote<PlanWorker> => (quick ??= worker())
+const slowPlanner = (): Remote<PlanWorker> => (slow ??= worker())
+
+/** The slower part begins when the hands have rested this long. */
+const REST_MS = 350
+
+/**
+ * Works the plan out as it changes: coverage, pairs and budgets at once, then look-alikes, dots and the next take when the hands rest. A change drops
+ * what is under way.
+ */
+export function usePlanEngine(): void {
+  const brief = useBrief()
+  const { value: plan, change, problem, outlook } = useDocument('plan', () => planFor(currentBrief()), firstProblem)
+  const { set } = usePlan.getState()
+  const { change: changeBrief } = useDocument('brief', () => EMPTY_BRIEF, briefProblem)
+  useEffect(() => set({ change, changeBrief }), [change, changeBrief, set])
+  const standKey = JSON.stringify([plan.standIn, brief.lengthMm, brief.widthMm, brief.heightMm])
+  const ready = useRef<Promise<boolean>>(Promise.resolve(false))
+  useEffect(() => {
+    const size = [brief.lengthMm, brief.widthMm, brief.heightMm] as const
+    set({ draw: null, evaluation: null, details: null, problem: null })
+    ready.current = Promise.all([quickPlanner().setUp(plan.standIn, size), slowPlanner().setUp(plan.standIn, size)]).then(([draw]) => {
+      if ('error' in draw) {
+        set({ problem: draw.error })
+        return false
+      }
+      set({ draw })
+      return true
+    }, (e: Error) => {
+      set({ problem: e.message })
+      return false
+    })
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says it all
+  }, [standKey, set])
+
+  const speed = useRef<number | null>(null)
+  useEffect(() => {
+    api.speed().then((r) => {
+      speed.current = r.secondsPerMillion
+    }, () => undefined)
+  }, [])
+  const pending = useRef<{ running: boolean; again: boolean }>({ running: false, again: false })
+  const latest = useRef({ plan, brief })
+  latest.current = { plan, brief }
+  const key = useMemo(() => JSON.stringify([plan, brief]), [plan, brief])
+  useEffect(() => {
+    if (problem) {
+      set({ problem: `${problem.charAt(0).toUpperCase()}${problem.slice(1)}.` })
+      return
+    }
+    let current = true
+    const stop = new SharedArrayBuffer(4)
+    const evaluate = async (): Promise<void> => {
+      // One at a time, always the newest: a slider does not queue up its way.
+      if (pending.current.running) {
+        pending.current.again = true
+        return
+      }
+      pending.current.running = true
+      try {
+        do {
+          pending.current.again = false
+          if (!(await ready.current)) return
+          const { plan: p, brief: b } = latest.current
+          const evaluation = await quickPlanner().evaluate(p, b, speed.current)
+          if ('error' in evaluation) set({ problem: evaluation.error, evaluation: null, details: null, findings: [] })
+          else set({ problem: null, evaluation, details: null, findings: planFindings(p, b, evaluation.report, null) })
+        } while (pending.current.again)
+      } finally {
+        pending.current.running = false
+      }
+    }
+    void evaluate()
+    const timer = setTimeout(() => {
+      void (async () => {
+        if (!(await ready.current) || !current) return
+        set({ working: { note: 'Looking for look-alikes and the next take', fraction: 0 } })
+        const details = await slowPlanner().details(plan, brief, stop, proxy((fraction: number, note: string) => {
+          if (current) set({ working: { note, fraction } })
+        }))
+        if (!current) return
+        set({ working: null })
+        const { evaluation } = usePlan.getState()
+        if (!details || !evaluation) return
+        if ('error' in details) return set({ problem: details.error })
+        const findings = planFindings(plan, brief, evaluation.report, details)
+        set({ details, findings })
+        outlook({ verdict: worst(findings), figure: figureOf(evaluation, details), text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]!).text.slice(0, 590) })
+      })()
+    }, REST_MS)
+    return () => {
+      current = false
+      clearTimeout(timer)
+      Atomics.store(new Int32Array(stop), 0, 1)
+      set({ working: null })
+    }
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the keys say it all
+  }, [key, standKey, problem, set])
+}
+
+function figureOf({ report }: Evaluation, details: PlanDetails): string {
+  const slides = report.join.slides.length
+  const alike = details.lookAlikes.some((l) => l.found.length > 0 || l.everyAngleAbout)
+  return `${percent(report.seen.matters)} seen${slides > 0 ? `, ${slides} ${slides === 1 ? 'slide' : 'slides'}` : alike ? ', look-alike' : ''}`
+}
+
+/** The present plan, or null before it has been laid out. */
+export function usePlanValue(): Plan | null {
+  const draft = useDesk((d) => d.drafts.plan)
+  const stored = useDesk((d) => d.state.plan)
+  return draft ?? stored?.content ?? null
+}
+
+/** Required spacing of the brief at hand, mm. */
+export const useWantedSpacing = (): number => requirementsOf(useBrief()).wantedSpacingMm

@@ -1,0 +1,114 @@
+'use client'
+import { Findings } from '@/components/finding'
+import { Plain, Primary } from '@/components/ui'
+import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
+import type { Proposal } from '@holosoma/core/plan/next-take'
+import { percent } from '@/lib/format'
+import { pigment } from '@/lib/pigments'
+import { usePlan, usePlanValue } from '@/lib/plan-desk'
+import { useDesk } from '@/lib/store'
+import { DeviceGroup } from './device-group'
+import { DotsGroup } from './dots-group'
+import { PairsGroup } from './pairs-group'
+import { HATCH } from './plan-stage'
+import { BudgetGroup, ExposureGroup, PhotosGroup } from './session-groups'
+import { AreasGroup, StandInGroup } from './stand-in-group'
+import { TakeEditor } from './take-editor'
+
+/** Will these takes be enough? Finding, shares, the next take as one button, then the hand tools. */
+export function PlanPanel() {
+  const plan = usePlanValue()
+  const { findings, evaluation, details, working, take, change, set } = usePlan()
+  const pieceId = useDesk((d) => d.state.piece.id)
+  const go = useDesk((d) => d.set)
+  if (!plan) return <p className="font-caption text-[16px]">Laying out a plan…</p>
+  const seen = evaluation?.report.seen
+  const proposal = details?.proposal
+  const add = (t: PlannedTake): void => {
+    change({ ...plan, takes: [...plan.takes, t] })
+    set({ take: plan.takes.length })
+  }
+  const idle = details?.idle[0]
+  return (
+    <>
+      <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Will these takes be enough?</h2>
+      {findings.length > 0 ? <Findings findings={findings} /> : <p className="font-caption text-[16px] text-graphite">Looking…</p>}
+      {seen && (
+        <dl className="mb-3 grid grid-cols-[98px_1fr_58px] items-center gap-x-2 gap-y-1.5 text-[13px]" data-testid="shares">
+          {([['Seen well', seen.shares.well, HATCH.well], ['Seen thinly', seen.shares.thinly, HATCH.thinly], ['Could be seen', seen.shares.open, HATCH.open], ['Out of reach', seen.shares.outOfReach, HATCH.reach]] as const).map(([label, share, style]) => (
+            <div key={label} className="contents"><dt>{label}</dt><dd className="h-3 overflow-hidden rounded bg-[#ebe4d4]" aria-hidden="true"><i className="block h-full" style={{ ...style, width: `${share * 100}%` }} /></dd><dd className="figure text-right">{percent(share)}</dd></div>
+          ))}
+        </dl>
+      )}
+      <p role="status" data-testid="working" className="min-h-5 text-[13px] text-graphite">{working ? `${working.note}, ${Math.round(working.fraction * 100)} %` : details ? '' : evaluation ? 'The next take is looked for when your hands rest.' : ''}</p>
+      <div className="grid gap-2">
+        {proposal
+          ? <><Primary onClick={() => add(proposal.take)}>Add take: {proposal.take.name}</Primary><p className="text-[13px] text-graphite" data-testid="proposal">{proposalWords(proposal)}</p></>
+          : details && <p className="text-[13px] text-graphite">No further take is worth its time.</p>}
+        {idle !== undefined && plan.takes[idle] && <Plain className="py-2" onClick={() => change({ ...plan, takes: plan.takes.filter((_, i) => i !== idle) })}>Leave “{plan.takes[idle].name}” out: it adds nothing</Plain>}
+        {proposal ? <Plain className="py-2" onClick={() => window.open(`/pieces/${pieceId}/run-sheet`, '_blank')}>Open the run sheet</Plain> : <Primary disabled={plan.takes.length === 0} onClick={() => window.open(`/pieces/${pieceId}/run-sheet`, '_blank')}>Open the run sheet</Primary>}
+        <Plain className="py-2" onClick={() => go({ station: 'take' })}>Go on to Take</Plain>
+      </div>
+      <div className="mt-3">
+        {plan.takes[take] && <TakeEditor key={take} index={take} />}
+        <DeviceGroup />
+        <StandInGroup />
+        <AreasGroup />
+        <PairsGroup />
+        <ExposureGroup />
+        <DotsGroup />
+        <PhotosGroup />
+        <BudgetGroup />
+      </div>
+    </>
+  )
+}
+
+function proposalWords(p: Proposal): string {
+  const parts = [p.take.kind === 'turntable' ? `Elevation ${p.take.elevationDeg}°, ${Math.round(p.take.distanceMm)} mm` : `${Math.round(p.take.distanceMm)} mm off`]
+  if (p.gainMm2 > 0) parts.push(`sees ${(p.gainMm2 / 100).toFixed(1)} cm² more`)
+  if (p.freeBefore > p.freeAfter) parts.push(p.freeAfter === 0 ? 'takes the slide away' : `takes ${p.freeBefore - p.freeAfter} of ${p.freeBefore} slides away`)
+  else if (p.playAfterMm < p.playBeforeMm * 0.6) parts.push(`play ${p.playBeforeMm.toFixed(3)} → ${p.playAfterMm.toFixed(3)} mm`)
+  return `${parts.join('; ')}.`
+}
+
+/** The planned takes under the stage. */
+export function PlanSheet() {
+  const plan = usePlanValue()
+  const { evaluation, details, take, change, set } = usePlan()
+  if (!plan) return <footer className="h-[118px] border-t border-hair bg-ground" aria-label="Contact sheet" />
+  const fresh = (): void => {
+    const last = plan.takes.at(-1)
+    const name = [...Array(60).keys()].map((i) => `take ${i + 1}`).find((n) => !plan.takes.some((t) => t.name === n))!
+    change({ ...plan, takes: [...plan.takes, { ...(last ?? { ...NEW_TAKE, distanceMm: plan.device.standOffMm }), name, restartDeg: null }] })
+    set({ take: plan.takes.length })
+  }
+  return (
+    <footer className="flex h-[118px] items-center gap-2.5 overflow-x-auto border-t border-hair bg-ground px-4" aria-label="Contact sheet">
+      {plan.takes.map((t, i) => <PlanCell key={t.name} index={i} on={i === take} onSelect={() => set({ take: i })} seen={evaluation?.report.seen.perTake[i]} shares={evaluation?.report.join.pairs.filter((p) => (p.a === i || p.b === i) && p.overlap > 0).reduce<number | undefined>((m, p) => Math.max(m ?? 0, p.overlap), undefined)} />)}
+      {details?.proposal && (
+        <button type="button" onClick={() => {
+          change({ ...plan, takes: [...plan.takes, details.proposal!.take] })
+          set({ take: plan.takes.length })
+        }} className="h-[100px] w-[196px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-3 text-left text-graphite hover:border-graphite hover:text-ink">
+          <b className="block truncate font-semibold">{plan.takes.length + 1} {details.proposal.take.name}</b><span className="block text-[12.5px]">proposed: add it</span>
+        </button>
+      )}
+      <button type="button" onClick={fresh} className="h-[100px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-5 text-graphite hover:border-graphite hover:text-ink">Add a take</button>
+    </footer>
+  )
+}
+
+function PlanCell({ index, on, seen, shares, onSelect }: { index: number; on: boolean; seen: number | undefined; shares: number | undefined; onSelect: () => void }) {
+  const plan = usePlanValue()!
+  const t = plan.takes[index]!
+  const { colour } = pigment(index + 1)
+  return (
+    <button type="button" data-testid="planned" aria-pressed={on} aria-label={`Planned take ${index + 1}, ${t.name}`} onClick={onSelect} className={`h-[100px] w-[196px] shrink-0 rounded-lg border border-hair bg-card px-3 text-left ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''}`}>
+      <b className="flex items-center gap-1.5 font-semibold"><i className="inline-block h-2.5 w-2.5 shrink-0 rounded-sm" style={{ background: colour }} /><span className="truncate">{index + 1} {t.name}</span></b>
+      <span className="figure block text-[12px] text-graphite">{Math.round(t.elevationDeg)}°, {Math.round(t.distanceMm)} mm, {t.kind === 'handheld' ? `${t.strokes} strokes` : t.secondsPerTurn === null ? `${t.steps} shots` : `${t.secondsPerTurn} s turn`}</span>
+      <span className="block text-[12.5px] text-graphite">{seen === undefined ? '' : `${percent(seen)} of the piece`}</span>
+      <span className="block text-[12.5px] text-graphite">{plan.takes.length > 1 && shares !== undefined ? `shares up to ${percent(Math.min(1, shares), 0)}` : ''}</span>
+    </button>
+  )
+}

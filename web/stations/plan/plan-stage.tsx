@@ -1,0 +1,95 @@
+'use client'
+import { useMemo } from 'react'
+import { place, viewpointsOf } from '@holosoma/core/plan/takes'
+import { invertRigid, motionRows, transformPoint } from '@holosoma/core/linear/rigid'
+import { StageView } from '@/components/stage-view'
+import { currentBrief, quickPlanner, usePlan, usePlanValue, type PlanView } from '@/lib/plan-desk'
+import { attempt } from '@/lib/store'
+import { planProps } from '@/stage/plan-props'
+import type { Layer, Ray } from '@/stage/stage'
+import { Timeline } from './timeline'
+
+const VIEWS: readonly (readonly [PlanView, string])[] = [['seen', 'Seen'], ['angle', 'Best angle'], ['shared', 'Shared'], ['dots', 'Dots']]
+
+/** The stand-in in the pose of the chosen take, painted with what the planned takes see; the device's window and depth band about it. */
+export function PlanStage() {
+  const plan = usePlanValue()
+  const draw = usePlan((p) => p.draw)
+  const evaluation = usePlan((p) => p.evaluation)
+  const details = usePlan((p) => p.details)
+  const view = usePlan((p) => p.view)
+  const chosen = usePlan((p) => p.take)
+  const problem = usePlan((p) => p.problem)
+  const painting = usePlan((p) => p.painting)
+  const brushMm = usePlan((p) => p.brushMm)
+  const set = usePlan((p) => p.set)
+  const take = plan?.takes[Math.min(chosen, plan.takes.length - 1)]
+  const data = useMemo(() => {
+    if (!draw) return null
+    const normals = new Float32Array(draw.count * 9)
+    for (let i = 0; i < draw.count; i++) for (let c = 0; c < 3; c++) normals.set(draw.normals.subarray(i * 3, i * 3 + 3), i * 9 + c * 3)
+    return { kind: 'mesh' as const, positions: draw.corners, normals, indices: Uint32Array.from({ length: draw.count * 3 }, (_, i) => i), evidence: new Uint8Array(draw.count * 3), colours: null }
+  }, [draw])
+  const placed = useMemo(() => (draw && take ? place(take, draw.positions) : null), [draw, take])
+  const layers = useMemo((): Layer[] => {
+    if (!data || !draw) return []
+    const paint = evaluation && evaluation.seen.length === draw.count ? { mode: view === 'dots' ? 'seen' as const : view, values: view === 'angle' ? evaluation.angle : view === 'shared' ? evaluation.shared : evaluation.seen } : null
+    return [{ key: `plan ${take?.pose ?? ''}`, data, colour: '#C9C0AE', rows: placed ? motionRows(placed.motion) : null, paint }]
+  }, [data, draw, evaluation, view, placed, take?.pose])
+  const props = useMemo(() => {
+    if (!plan || !take || !placed) return null
+    try {
+      return planProps(take, plan.device, placed, viewpointsOf(take, plan.device, placed), view === 'dots' || plan.dots.where === 'piece' ? details?.dots?.layout ?? null : null, plan.dots.diameterMm)
+    } catch {
+      return null
+    }
+  }, [plan, take, placed, view, details])
+  const paint = (ray: Ray): Promise<void> => attempt(async () => {
+    const back = placed ? invertRigid(placed.motion) : null
+    const origin = back ? transformPoint(back, ...ray.origin) : ray.origin
+    const tip = back ? transformPoint(back, ray.origin[0] + ray.direction[0], ray.origin[1] + ray.direction[1], ray.origin[2] + ray.direction[2]) : null
+    const direction = tip ? [tip[0] - origin[0], tip[1] - origin[1], tip[2] - origin[2]] as [number, number, number] : ray.direction
+    const hit = await quickPlanner().pick(origin as [number, number, number], direction)
+    if (!hit) throw new Error('There is no surface under the click; click on the stand-in itself.')
+    const brief = currentBrief()
+    const areas = brief.areas.map((a, i) => (i === painting ? { ...a, place: 'painted' as const, strokes: [...(a.strokes ?? []), [...hit.map((v) => Math.round(v * 100) / 100), brushMm] as [number, number, number, number]] } : a))
+    usePlan.getState().changeBrief({ ...brief, areas })
+  })
+  return (
+    <div className="relative h-full">
+      <StageView name="The planned takes" layers={layers} props={props} {...(painting !== null && { onPick: paint })} />
+      <div role="group" aria-label="What the stage shows" className="absolute top-3 left-3.5 flex overflow-hidden rounded-[7px] border border-hair bg-card">
+        {VIEWS.map(([v, label]) => <button key={v} type="button" aria-pressed={view === v} onClick={() => set({ view: v })} className={`min-h-8 border-r border-hair px-3 text-[13px] last:border-r-0 ${view === v ? 'bg-ink text-card' : ''}`}>{label}</button>)}
+      </div>
+      <PaintKey view={view} />
+      {problem && <p role="alert" className="absolute inset-x-10 top-16 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2 text-center">{problem}</p>}
+      {!draw && !problem && <p className="pointer-events-none absolute inset-x-0 top-[38%] text-center font-caption text-[18px] text-graphite">Laying the stand-in on the stage…</p>}
+      <Timeline />
+    </div>
+  )
+}
+
+const SEEN_KEY = [['well', 'seen well'], ['thinly', 'seen thinly'], ['open', 'could be seen'], ['reach', 'out of reach']] as const
+
+function PaintKey({ view }: { view: PlanView }) {
+  return (
+    <div className="pointer-events-none absolute top-3 right-3.5 flex items-center gap-3 rounded-md border border-hair bg-card px-2.5 py-1.5 text-[12px] text-graphite" aria-label="Key">
+      {view === 'angle' ? (
+        <>{[0, 15, 30, 45, 60, 75].map((a, i) => <Swatch key={a} style={{ background: `rgb(${[78, 128, 152].map((c) => Math.round(c + ((222 - c) * i) / 5)).join()})` }} label={`${a}°`} />)}<Swatch style={HATCH.open} label="unseen" /></>
+      ) : view === 'shared' ? (
+        <>{[1, 2, 3, 4].map((n) => <Swatch key={n} style={{ background: `rgb(${[78, 128, 152].map((c) => Math.round(c + ((212 - c) * (4 - n)) / 3)).join()})` }} label={n === 4 ? '4 takes or more' : n === 1 ? '1 take' : `${n}`} />)}<Swatch style={HATCH.open} label="none" /></>
+      ) : SEEN_KEY.map(([k, label]) => <Swatch key={k} style={HATCH[k]} label={label} />)}
+    </div>
+  )
+}
+
+export const HATCH: Readonly<Record<'well' | 'thinly' | 'open' | 'reach', React.CSSProperties>> = {
+  well: { background: '#4E8098' },
+  thinly: { background: 'radial-gradient(circle, #4E8098 1.1px, transparent 1.3px) 0 0/5px 5px, #B3C8D0' },
+  open: { background: 'repeating-linear-gradient(45deg, #4E8098 0 1.5px, #F0EADB 1.5px 5px)' },
+  reach: { background: 'repeating-linear-gradient(45deg, #5B6168 0 1.2px, transparent 1.2px 5px), repeating-linear-gradient(-45deg, #5B6168 0 1.2px, #CFC8BB 1.2px 5px)' },
+}
+
+function Swatch({ style, label }: { style: React.CSSProperties; label: string }) {
+  return <span className="flex items-center gap-1.5"><i className="inline-block h-3 w-5 rounded-[2px] border border-hair" style={style} />{label}</span>
+}

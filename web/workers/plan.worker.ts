@@ -1,0 +1,108 @@
+import { expose, transfer } from 'comlink'
+import { isGeometryError, readGlb, simplifyMesh, quietContext, type RunContext, type TriangleMesh } from '@holosoma/core'
+import type { Brief } from '@holosoma/core/brief/brief'
+import type { Size, StandIn } from '@holosoma/core/plan/stand-in'
+import { buildStandIn } from '@holosoma/core/plan/stand-in'
+import { Planner, type PlanDetails, type PlanReport } from '@holosoma/core/plan/planner'
+import type { Plan } from '@holosoma/core/plan/plan'
+import { pickFace } from '@holosoma/core/spatial/pick'
+
+/** The stand-in's facets, ready to draw, and its plain faces for drawings on paper. */
+export interface StandInDraw {
+  corners: Float32Array
+  normals: Float32Array
+  count: number
+  positions: Float32Array
+  indices: Uint32Array
+}
+
+export interface Evaluation {
+  report: PlanReport
+  /** Per facet: class seen, step of the best angle, number of takes that see it. */
+  seen: Uint8Array
+  angle: Uint8Array
+  shared: Uint8Array
+  milliseconds: number
+}
+
+/** A mesh that stands in keeps its form with this many faces, and is looked at faster. */
+const MOST_FACES = 6000
+const stored = new Map<string, Promise<TriangleMesh>>()
+let planner: Planner | null = null
+let corners: Float32Array = new Float32Array()
+
+async function storedMesh(hash: string): Promise<TriangleMesh> {
+  let mesh = stored.get(hash)
+  if (!mesh) {
+    mesh = (async () => {
+      const response = await fetch(`/api/shapes/${hash}`)
+      if (!response.ok) throw new Error('The mesh that stands in is not here any more.')
+      const shape = readGlb(new Uint8Array(await response.arrayBuffer()))
+      if (shape.kind !== 'mesh') throw new Error('Only a mesh can stand in.')
+      return shape.indices.length / 3 > MOST_FACES ? (await simplifyMesh(shape, { faces: MOST_FACES }, quietContext())).mesh : shape
+    })()
+    mesh.catch(() => stored.delete(hash))
+    stored.set(hash, mesh)
+  }
+  return mesh
+}
+
+const refusal = (error: unknown): { error: string } => {
+  if (isGeometryError(error)) return { error: error.message }
+  throw error
+}
+
+const worker = {
+  async setUp(standIn: StandIn, size: Size): Promise<StandInDraw | { error: string }> {
+    try {
+      const mesh = buildStandIn(standIn, size, standIn.kind === 'mesh' ? await storedMesh(standIn.hash) : undefined)
+      planner = new Planner(mesh)
+      corners = planner.facets.corners
+      const draw: StandInDraw = { corners: corners.slice(), normals: planner.facets.normals.slice(), count: planner.facets.count, positions: mesh.positions.slice(), indices: mesh.indices.slice() }
+      return transfer(draw, [draw.corners.buffer, draw.normals.buffer, draw.positions.buffer, draw.indices.buffer])
+    } catch (error) {
+      return refusal(error)
+    }
+  },
+
+  evaluate(plan: Plan, brief: Brief, secondsPerMillion: number | null): Evaluation | { error: string } {
+    try {
+      const started = performance.now()
+      const report = planner!.evaluate(plan, brief, secondsPerMillion)
+      const { angle, shared } = planner!.paint(plan, brief)
+      return { report, seen: report.seen.classes, angle, shared, milliseconds: performance.now() - started }
+    } catch (error) {
+      return refusal(error)
+    }
+  },
+
+  /** @param stop shared with the page: 1 asks to stop */
+  details(plan: Plan, brief: Brief, stop: SharedArrayBuffer, progress: (fraction: number, note: string) => void): PlanDetails | { error: string } | null {
+    const flag = new Int32Array(stop)
+    let told = 0
+    const context: RunContext = {
+      ...quietContext(), cancelled: () => Atomics.load(flag, 0) === 1,
+      progress: (fraction, note) => {
+        if (performance.now() - told < 150) return
+        told = performance.now()
+        progress(fraction, note)
+      },
+    }
+    try {
+      return planner!.details(plan, brief, planner!.evaluate(plan, brief), context)
+    } catch (error) {
+      if (isGeometryError(error) && error.code === 'CANCELLED') return null
+      return refusal(error)
+    }
+  },
+
+  /** The spot of the stand-in under a ray, in its own coordinates. */
+  pick(origin: [number, number, number], direction: [number, number, number]): readonly [number, number, number] | null {
+    const indices = Uint32Array.from({ length: corners.length / 3 }, (_, i) => i)
+    const hit = pickFace(corners, indices, origin, direction)
+    return hit ? (hit.at as readonly [number, number, number]) : null
+  },
+}
+
+export type PlanWorker = typeof worker
+expose(worker)
