@@ -2,11 +2,12 @@ import type { TriangleMesh } from '../shapes'
 
 /**
  * A surface cut into small triangles of about equal size; each is one sample: where it is seen, what it weighs, and what is painted.
- * n facets: corners n×9, centres n×3, normals n×3 (unit, smooth across soft edges), areas n; mm and mm².
+ * n facets: corners n×9, their normals n×9 (unit, smooth across soft edges), centres n×3, normals there n×3, areas n; mm and mm².
  */
 export interface Facets {
   readonly count: number
   readonly corners: Float32Array
+  readonly cornerNormals: Float32Array
   readonly centres: Float32Array
   readonly normals: Float32Array
   readonly areas: Float64Array
@@ -36,7 +37,7 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   for (let i = 0; i < indices.length; i += 3) total += triangleArea(p, indices[i]! * 3, indices[i + 1]! * 3, indices[i + 2]! * 3)
   // Equilateral triangles of edge e hold 0.433 e²; halving leaves pieces between half and the whole of the limit.
   const limit = (total / wanted) * 1.4
-  const corners: number[] = [], normals: number[] = [], areas: number[] = []
+  const corners: number[] = [], bends: number[] = [], normals: number[] = [], areas: number[] = []
   const stack: number[][] = []
   for (let f = 0; f < indices.length; f += 3) {
     const first: number[] = []
@@ -63,6 +64,10 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   }
   function keep(t: number[], area: number): void {
     corners.push(t[0]!, t[1]!, t[2]!, t[6]!, t[7]!, t[8]!, t[12]!, t[13]!, t[14]!)
+    for (const c of [3, 9, 15]) {
+      const length = Math.hypot(t[c]!, t[c + 1]!, t[c + 2]!) || 1
+      bends.push(t[c]! / length, t[c + 1]! / length, t[c + 2]! / length)
+    }
     const n = [0, 1, 2].map((k) => t[3 + k]! + t[9 + k]! + t[15 + k]!)
     const l = Math.hypot(n[0]!, n[1]!, n[2]!) || 1
     normals.push(n[0]! / l, n[1]! / l, n[2]! / l)
@@ -71,7 +76,7 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   const count = areas.length
   const centres = new Float32Array(count * 3)
   for (let i = 0; i < count; i++) for (let k = 0; k < 3; k++) centres[i * 3 + k] = (corners[i * 9 + k]! + corners[i * 9 + 3 + k]! + corners[i * 9 + 6 + k]!) / 3
-  return { count, corners: Float32Array.from(corners), centres, normals: Float32Array.from(normals), areas: Float64Array.from(areas), totalAreaMm2: total, edgeMm: Math.sqrt(total / Math.max(1, count) / 0.433) }
+  return { count, corners: Float32Array.from(corners), cornerNormals: Float32Array.from(bends), centres, normals: Float32Array.from(normals), areas: Float64Array.from(areas), totalAreaMm2: total, edgeMm: Math.sqrt(total / Math.max(1, count) / 0.433) }
 }
 
 const edge2 = (t: readonly number[], i: number, j: number): number => (t[i * 6]! - t[j * 6]!) ** 2 + (t[i * 6 + 1]! - t[j * 6 + 1]!) ** 2 + (t[i * 6 + 2]! - t[j * 6 + 2]!) ** 2

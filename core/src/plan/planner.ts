@@ -4,7 +4,7 @@ import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'
 import { checkpoint, stage, type RunContext } from '../context'
 import type { TriangleMesh } from '../shapes'
-import { assessSeen, facetWeights, JoinProblem, LEAST_OVERLAP, noiseModel, pairLookAlikes, samplesOf, type JoinReport, type Seen } from './assess'
+import { assessSeen, facetWeights, JoinProblem, LEAST_OVERLAP, midpointsOf, noiseModel, pairLookAlikes, type JoinReport, type Seen } from './assess'
 import { dataBudget, timelineOf, toleranceBudget, type DataBudget, type Timeline, type ToleranceBudget } from './budget'
 import { CoverageScene, OPEN_DIRECTIONS, type TakeCoverage } from './coverage'
 import { spacingAtMm } from './device-profile'
@@ -99,7 +99,7 @@ export class Planner {
   private holds(facets: Int32Array, plan: Plan): boolean {
     if (facets.length < 30 || !plan.device.tracking.includes('shape')) return false
     const member = new Set(facets)
-    const samples = samplesOf(this.facets, (i) => member.has(i), 800)
+    const samples = midpointsOf(this.facets, (i) => member.has(i), 400)
     return !slippageModes(samples, this.problem.scale, noiseModel(plan.device, plan.device.standOffMm)).some((m) => m.motion.free)
   }
 
