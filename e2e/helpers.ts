@@ -95,6 +95,7 @@ export async function newPiece(page: Page, name: string): Promise<string> {
   await page.getByLabel('Name').fill(name)
   await page.getByRole('button', { name: 'Put it on the shelf' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
   return page.url()
 }
 

@@ -7,6 +7,7 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   const errors = watchConsole(page)
   await page.goto('/')
   await page.getByRole('link', { name: 'Oil lamp' }).click()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
   await page.getByRole('button', { name: 'Take both at the simulated bench' }).click()
   await expect(page.getByTestId('busy')).toBeVisible()
   await page.getByRole('button', { name: 'Go on to Tidy' }).click({ timeout: 240_000 })

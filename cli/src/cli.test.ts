@@ -107,6 +107,18 @@ describe('small commands', () => {
     expect(r.takes).toHaveLength(1)
     expect(JSON.parse(readFileSync(at('own/inverted.frames.json'), 'utf8')).frames).toHaveLength(2)
   })
+  test('plan: what a slab’s two takes will see, the slide between them, and the take that cures it', () => {
+    const brief = { lengthMm: 140, widthMm: 140, heightMm: 18, detailMm: 1.2 }
+    writeFileSync(at('session.json'), JSON.stringify({ brief, plan: { standIn: { kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true } } }))
+    const r = json<{ seen: Record<string, number>; join: { free: { kind: string }[]; playMm: number | null }; next: { freeAfter: number; take: object }; findings: { verdict: string; text: string }[] }>('plan', 'session.json')
+    expect(r.seen.well! + r.seen.thinly! + r.seen.open! + r.seen.outOfReach!).toBeCloseTo(1, 6)
+    expect(r.join).toMatchObject({ free: [{ kind: 'translation' }], playMm: null })
+    expect(r.next.freeAfter).toBe(0)
+    expect(r.findings.find((f) => f.verdict === 'unsound')!.text).toContain('can slide up and down')
+    save(torus(40, 15, 60, 30), 'ring.ply')
+    writeFileSync(at('ring.json'), JSON.stringify({ brief: { lengthMm: 110, widthMm: 110, heightMm: 30 } }))
+    expect(json<{ join: { lookAlikes: { everyAngle: boolean }[] } }>('plan', 'ring.json', '--stand-in', 'ring.ply').join.lookAlikes[0]!.everyAngle).toBe(true)
+  }, 400_000)
   test('mend, simplify, scale', async () => {
     save(withoutFaces(cube(10), [0, 1]), 'open.stl')
     expect(json('mend', 'open.stl', 'closed.stl')).toMatchObject({ closedHoles: 1, closed: true })
@@ -154,6 +166,7 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     writeFileSync(at('bad/inch.json'), JSON.stringify({ unit: 'in', motions: {} }))
     writeFileSync(at('bad/none.json'), JSON.stringify({ pairs: [] }))
     writeFileSync(at('bad/plan.json'), JSON.stringify({ takes: [{ name: 'a', steps: 0, elevationDeg: 30 }] }))
+    writeFileSync(at('bad/session.json'), JSON.stringify({ brief: { heightMm: 0 } }))
     writeFileSync(at('bad/recipe.json'), JSON.stringify({ polish: {} }))
     writeFileSync(at('bad/line.json'), JSON.stringify({ pairs: [0, 1, 2].map((i) => ({ a: { take: 'a', at: [i, 0, 0] }, b: { take: 'b', at: [i, 0, 0] } })) }))
     save(spherePoints(10, 2000), 'bad/a.ply')
@@ -188,6 +201,7 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     ['an unknown piece', ['simulate', 'teapot', '--out', 'x'], /knows these pieces: lamp; not "teapot"/],
     ['a plan without takes', ['simulate', 'lamp', '--takes', 'bad/none.json', '--out', 'x'], /The plan of takes: pairs is not allowed|takes is required/],
     ['a plan with a take of no steps', ['simulate', 'lamp', '--takes', 'bad/plan.json', '--out', 'x'], /steps must be greater than or equal to 1/],
+    ['a brief without size', ['plan', 'bad/session.json'], /height must be a positive number/],
     ['a recipe with an unknown step', ['run', 'bad/a.ply', '--recipe', 'bad/recipe.json', '--out', 'x'], /The recipe "bad\/recipe.json": polish is not allowed/],
     ['an unknown command', ['polish', 'bad/ico.ply'], /unknown command 'polish'/],
     ['a missing argument', ['skin', 'bad/a.ply', '--out', 'x.stl'], /required option '--spacing/],

@@ -1,5 +1,6 @@
 import { Command, InvalidArgumentError } from 'commander'
 import { commands } from './commands'
+import { planFile } from './plan'
 import { runRoad } from './road'
 import { fail } from './report'
 
@@ -30,6 +31,7 @@ command('simplify <in> <out>', 'fewer triangles').option('--faces <n>', 'faces t
 command('compare <shape> <reference>', 'distances between shapes').option('--map <out>', 'PLY coloured by distance').action(commands.compare)
 command('scale <in> <out>', 'true size from distances').requiredOption('--pairs <file>', 'calliper readings').action(commands.scale)
 command('simulate <piece>', 'takes at the simulated bench').requiredOption('--out <dir>', 'folder to write').option('--takes <file>', 'plan.json with takes').action(commands.simulate)
+command('plan <file>', 'what planned takes will see, and how they hold together').option('--stand-in <mesh>', 'a mesh that stands in for the piece').action(planFile)
 command('run <takes...>', 'the whole road: tidy, join, skin, check, write')
   .requiredOption('--out <dir>', 'folder to write').option('--spacing <mm>', 'spacing of the skin', positive).option('--picks <file>').option('--initial <file>').option('--fixed <name>')
   .option('--table <mode>', 'auto, always or none', 'auto').option('--recipe <file>', 'parameters as recipe.json').action(runRoad)

@@ -58,7 +58,7 @@ function write(db: Database, pieceId: number, track: DocumentTrack, content: unk
     const last = await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state') as { to_step: number | null; state: string } | undefined
     if (head?.step_id) {
       // The same text again, with another outlook: no new version.
-      const same = await trx('steps').where({ id: head.step_id }).andWhereRaw('params = ?', [JSON.stringify(params)]).update({ figures: JSON.stringify(figures), revision: trx.raw('revision + 1') })
+      const same = await trx('steps').where({ id: head.step_id }).andWhereRaw('params = ?', [JSON.stringify(params)]).update({ ...(outlook && { figures: JSON.stringify(figures) }), revision: trx.raw('revision + 1') })
       if (same > 0) return head.step_id
     }
     if (head?.step_id && last?.state === 'done' && last.to_step === head.step_id) {

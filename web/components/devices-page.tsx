@@ -89,8 +89,10 @@ const NUMBERS: readonly (readonly [FieldPath<DeviceProfile>, string, string])[] 
 function ProfileForm({ stored, onSave, onRemove }: { stored: StoredDevice; onSave: (d: DeviceProfile) => Promise<void>; onRemove: () => Promise<void> }) {
   const { register, handleSubmit, formState, watch } = useForm<DeviceProfile>({ defaultValues: stored.profile as DeviceProfile, resolver: joiResolver(deviceSchema, { convert: false, abortEarly: false }), mode: 'onChange' })
   const errors = formState.errors as Record<string, { message?: string } | undefined>
-  const whole = errors.root?.message ?? errors['']?.message
-  const laser = laserCaution(watch('laserClass'))
+  // What is wrong with the figures taken together belongs to no one field.
+  const values = watch()
+  const whole = deviceSchema.validate(values, { convert: false }).error?.details.find((d) => d.path.length === 0)?.message
+  const laser = laserCaution(values.laserClass)
   return (
     <form aria-label="Profile" className="max-w-[760px]" onSubmit={(e) => void handleSubmit((d) => onSave({ ...stored.profile, ...d }))(e)}>
       <div className="mb-3 flex items-baseline justify-between gap-4"><label className="grid flex-1 gap-0.5 text-[13px] text-graphite">Name<input className="h-9 rounded-md border border-hair bg-white px-2.5 font-caption text-[18px] text-ink" {...register('name')} /></label><span className="figure text-[12.5px] text-graphite">{stored.profile.id} v{stored.profile.version}, {ORIGIN[stored.origin]}</span></div>
@@ -107,7 +109,7 @@ function ProfileForm({ stored, onSave, onRemove }: { stored: StoredDevice; onSav
       </div>
       {whole && <p role="alert" className="mt-2 text-[13px] text-madder">{whole}</p>}
       {laser && <p className="mt-2 text-[12.5px] text-graphite">{laser.text} Take the class from the device’s own label.</p>}
-      <div className="mt-4 flex gap-3"><Primary type="submit" className="!w-auto" disabled={!formState.isDirty || Object.keys(errors).length > 0}>Save this profile</Primary>{stored.origin !== 'shipped' && <Plain className="px-4" onClick={() => void onRemove()}>{stored.origin === 'changed' ? 'Back to what ships' : 'Take it away'}</Plain>}</div>
+      <div className="mt-4 flex gap-3"><Primary type="submit" className="!w-auto" disabled={!formState.isDirty || Object.keys(errors).length > 0 || !!whole}>Save this profile</Primary>{stored.origin !== 'shipped' && <Plain className="px-4" onClick={() => void onRemove()}>{stored.origin === 'changed' ? 'Back to what ships' : 'Take it away'}</Plain>}</div>
     </form>
   )
 }

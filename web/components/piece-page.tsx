@@ -46,10 +46,13 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const pieceId = initial.piece.id
 
   useServerEvents(pieceId)
+  // However a station was reached, a reload comes back to it.
+  useEffect(() => {
+    if (ready) window.history.replaceState(null, '', `?station=${station}`)
+  }, [ready, station])
   const go = useCallback((s: Station): void => {
     set({ station: s, error: null, previews: [], sizing: false, sizePoints: [] })
     setTab('station')
-    window.history.replaceState(null, '', `?station=${s}`)
   }, [set])
   const addFiles = (list: FileList | File[]): Promise<void> => attempt(async () => {
     const refused: string[] = []
@@ -142,7 +145,7 @@ function useFreshDesk(initial: PieceState): boolean {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
     set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], error: null, drafts: {} })
-    usePlan.setState({ draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
+    usePlan.setState({ plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])
   return here?.piece.id === initial.piece.id

@@ -64,6 +64,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
     }}>
       <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
         <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">Holosoma</Link><span className="text-hair">/</span><span className="font-semibold">Shelf</span>
+        <span className="flex-1" /><Link href="/devices" className="inline-flex min-h-8 items-center text-graphite hover:text-ink">Devices</Link>
       </header>
       <main className="mx-auto flex min-h-0 w-full max-w-[1280px] flex-1 flex-col px-10 py-6">
         <div className="mb-4 flex items-end gap-4">
@@ -73,7 +74,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
           </div>
           <span className="flex-1" />
           <Plain className="px-4 py-2" onClick={() => files.current?.click()}>Choose scan files…</Plain>
-          <NewPiece open={asking} onOpenChange={setAsking} onMade={(id) => router.push(`/pieces/${id}?station=take`)} />
+          <NewPiece open={asking} onOpenChange={setAsking} onMade={(id) => router.push(`/pieces/${id}?station=brief`)} />
         </div>
         {error && <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">{error}</div>}
         {busy && <p role="status" className="mb-4 text-graphite">{busy}</p>}
@@ -82,7 +83,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
           <span><b className="block font-caption text-[18px] font-semibold text-ink">Drop scan files here</b>each becomes a take of a new piece: {READ_EXTENSIONS.join(', ')}</span>
         </button>
         <section className="mt-5 grid grid-cols-3 gap-6 border-t border-hair pt-4 text-[13.5px] text-graphite" aria-label="How it goes">
-          <p><b className="block text-ink">Take, tidy, join</b>Two or more takes of a piece in different poses. The table goes, three picked pairs bring them together, and the join says how well it holds.</p>
+          <p><b className="block text-ink">Brief and plan, then take, tidy, join</b>What the planned takes will see is worked out before the piece is touched. Two or more takes in different poses; picked pairs bring them together, and the join says how well it holds.</p>
           <p><b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what was filled; then true size from calliper readings.</p>
           <p><b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files stay as they came, and every step can be undone.</p>
         </section>

@@ -70,7 +70,9 @@ export function useDocument<K extends Kind>(kind: K, fallback: () => Documents[K
     const now = latest.current
     if (JSON.stringify(now.outlook) === JSON.stringify(next)) return
     now.outlook = next
-    const standing = useDesk.getState().drafts[kind] as Documents[K] | undefined
+    const { drafts, state } = useDesk.getState()
+    const standing = (drafts[kind] ?? state[kind]?.content) as Documents[K] | undefined
+    // A plan nobody has touched is not written down for being looked at.
     if (standing) schedule(standing)
   }, [kind, schedule])
   return { value, change, problem, outlook }

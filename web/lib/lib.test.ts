@@ -50,9 +50,9 @@ describe('the route and the next move', () => {
     const steps = over.steps ?? []
     return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, brief: null, plan: null, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
   }
-  test('an empty piece waits to be taken', () => {
-    expect(nextMove(state({}))).toMatchObject({ station: 'take', move: 'Take it' })
-    expect(stops(state({})).map((s) => s.verdict)).toEqual([null, null, null, null, null, null, null])
+  test('an empty piece waits for its brief', () => {
+    expect(nextMove(state({}))).toMatchObject({ station: 'brief', move: 'Write the brief' })
+    expect(stops(state({})).map((s) => s.verdict)).toEqual(Array(9).fill(null))
   })
   test('takes wait for tidying, then joining, then the skin', () => {
     const takes = [take(1, 500), take(2, 500)]

@@ -6,7 +6,7 @@ import { briefProblems, EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/bri
 import { requirementsOf } from '@holosoma/core/brief/requirements'
 import { worst, type Finding } from '@holosoma/core/findings'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
-import { planFindings } from '@holosoma/core/plan/findings'
+import { joinOutlook, planFindings } from '@holosoma/core/plan/findings'
 import { firstPlan, planSchema, type Plan } from '@holosoma/core/plan/plan'
 import type { PlanDetails } from '@holosoma/core/plan/planner'
 import { adviseDevices } from '@holosoma/core/plan/suitability'
@@ -20,6 +20,8 @@ import { useDesk } from './store'
 export type PlanView = 'seen' | 'angle' | 'shared' | 'dots'
 
 interface PlanDesk {
+  /** The plan as it stands on this page; null before it has been laid out. */
+  plan: Plan | null
   draw: StandInDraw | null
   evaluation: Evaluation | null
   details: PlanDetails | null
@@ -40,7 +42,7 @@ interface PlanDesk {
 
 /** What the plan comes to, as far as it has been worked out on this page. */
 export const usePlan = create<PlanDesk>()((set) => ({
-  draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, view: 'seen', take: 0, painting: null, brushMm: 12, change: () => undefined, changeBrief: () => undefined, set: (change) => set(change),
+  plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, view: 'seen', take: 0, painting: null, brushMm: 12, change: () => undefined, changeBrief: () => undefined, set: (change) => set(change),
 }))
 
 export const currentBrief = (): Brief => useDesk.getState().drafts.brief ?? useDesk.getState().state.brief?.content ?? EMPTY_BRIEF
@@ -60,7 +62,7 @@ export function planFor(brief: Brief): Plan {
   const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]!
   const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
   const standIn: StandIn = brief.traits.includes('round') ? { kind: 'cylinder' }
-    : brief.traits.includes('slab') ? { kind: 'box', bevelMm: Math.min(2, least / 8), reliefMm: Math.min(3, least / 6) } : brief.traits.includes('hollow') ? { kind: 'ellipsoid', hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } } : { kind: 'ellipsoid' }
+    : brief.traits.includes('slab') || least < Math.max(brief.lengthMm, brief.widthMm, brief.heightMm) / 5 ? { kind: 'box', bevelMm: Math.min(2, least / 8), reliefMm: Math.min(3, least / 6) } : brief.traits.includes('hollow') ? { kind: 'ellipsoid', hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } } : { kind: 'ellipsoid' }
   const plan = firstPlan(device, standIn)
   return brief.permissions.turn.allowed === false ? { ...plan, takes: plan.takes.slice(0, 1) } : plan
 }
@@ -83,7 +85,7 @@ export function usePlanEngine(): void {
   const { value: plan, change, problem, outlook } = useDocument('plan', () => planFor(currentBrief()), firstProblem)
   const { set } = usePlan.getState()
   const { change: changeBrief } = useDocument('brief', () => EMPTY_BRIEF, briefProblem)
-  useEffect(() => set({ change, changeBrief }), [change, changeBrief, set])
+  useEffect(() => set({ plan, change, changeBrief }), [plan, change, changeBrief, set])
   const standKey = JSON.stringify([plan.standIn, brief.lengthMm, brief.widthMm, brief.heightMm])
   const ready = useRef<Promise<boolean>>(Promise.resolve(false))
   useEffect(() => {
@@ -155,7 +157,7 @@ export function usePlanEngine(): void {
         if ('error' in details) return set({ problem: details.error })
         const findings = planFindings(plan, brief, evaluation.report, details)
         set({ details, findings })
-        outlook({ verdict: worst(findings), figure: figureOf(evaluation, details), text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]!).text.slice(0, 590) })
+        outlook({ verdict: worst(findings), figure: figureOf(plan, brief, evaluation, details), text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]!).text.slice(0, 590) })
       })()
     }, REST_MS)
     return () => {
@@ -168,18 +170,14 @@ export function usePlanEngine(): void {
   }, [key, standKey, problem, set])
 }
 
-function figureOf({ report }: Evaluation, details: PlanDetails): string {
+function figureOf(plan: Plan, brief: Brief, { report }: Evaluation, details: PlanDetails): string {
   const slides = report.join.slides.length
-  const alike = details.lookAlikes.some((l) => l.found.length > 0 || l.everyAngleAbout)
-  return `${percent(report.seen.matters)} seen${slides > 0 ? `, ${slides} ${slides === 1 ? 'slide' : 'slides'}` : alike ? ', look-alike' : ''}`
+  // Only look-alikes that nothing else settles.
+  const alike = joinOutlook(plan, brief, report, details.lookAlikes).alike.length > 0
+  return `${percent(report.seen.matters, 0)} seen${alike ? ', look-alike' : slides > 0 ? `, ${slides} ${slides === 1 ? 'slide' : 'slides'}` : ''}`
 }
 
-/** The present plan, or null before it has been laid out. */
-export function usePlanValue(): Plan | null {
-  const draft = useDesk((d) => d.drafts.plan)
-  const stored = useDesk((d) => d.state.plan)
-  return draft ?? stored?.content ?? null
-}
+export const usePlanValue = (): Plan | null => usePlan((p) => p.plan)
 
 /** Required spacing of the brief at hand, mm. */
 export const useWantedSpacing = (): number => requirementsOf(useBrief()).wantedSpacingMm

@@ -43,7 +43,7 @@ export function stops(state: PieceState): Stop[] {
   const brief = state.brief?.content
   const plan = state.plan
   return [
-    stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm detail` : ''),
+    stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm` : ''),
     stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
     stop('take', takes.length > 0, 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${short(before)}`),
     stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),

@@ -151,7 +151,7 @@ export const briefSchema = Joi.object<Brief>({
   const shares = brief.zones.reduce((s, z) => s + z.sharePercent, 0)
   if (shares > 100.5) return helpers.message({ custom: `the zones add up to ${Math.round(shares)} % of the surface; they can't be more than 100 %` })
   return brief
-}).prefs({ errors: { wrap: { label: false } } })
+}).required().prefs({ errors: { wrap: { label: false } } })
 
 export interface BriefProblem {
   /** Path of the field, like `zones.0.sharePercent`; empty for the brief as a whole. */

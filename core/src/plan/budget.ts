@@ -77,28 +77,42 @@ const REFERENCE_MINUTES = 1.5
 const TIDY_MINUTES = 5
 const PHOTO_MINUTES = 0.12
 
-/** The session in order. Photos for colour come before the first coat; a coat that has gone is renewed before the next take. */
+/**
+ * The session in order. Photos for colour are taken in each pose before its first take; with a coat, in every pose before the first coat. A coat that
+ * has gone is renewed before the next take.
+ */
 export function timelineOf(plan: Plan, coat: CoatDecision, photos: PhotoPlan | null): Timeline {
   const slots: Slot[] = []
   const coats: { fromMin: number; toMin: number }[] = []
   let at = 0
+  let pose: string | null = null
+  const photographed = new Set<string>()
   const add = (kind: SlotKind, label: string, minutes: number, take?: number): void => {
     slots.push({ kind, label, fromMin: at, minutes, ...(take !== undefined && { take }) })
     at += minutes
   }
+  const turnTo = (next: PlannedTake): void => {
+    const key = `${next.pose} ${next.aboutXDeg} ${next.aboutYDeg} ${next.support}`
+    if (pose !== null && pose !== key) add('turn', 'turn', TURN_MINUTES)
+    pose = key
+  }
+  const photograph = (take: PlannedTake): void => {
+    if (!photos || photographed.has(take.pose)) return
+    photographed.add(take.pose)
+    add('photos', `photos ${photos.perTurn}`, photos.perTurn * PHOTO_MINUTES + 1)
+  }
   add('setUp', 'warm up, calibrate', plan.device.setUpMinutes)
-  const poses = new Set(plan.takes.map((t) => t.pose))
-  if (photos) {
-    let first = true
-    for (const pose of poses) {
-      if (!first) add('turn', 'turn', TURN_MINUTES)
-      add('photos', `photos ${photos.perTurn}, ${pose}`, photos.perTurn * PHOTO_MINUTES + 1)
-      first = false
+  if (plan.takes.some((t) => t.kind === 'turntable')) add('reference', 'empty bench', REFERENCE_MINUTES)
+  if (coat.choice === 'wanted' && photos) {
+    for (const take of plan.takes) {
+      if (photographed.has(take.pose)) continue
+      turnTo(take)
+      photograph(take)
     }
   }
-  if (plan.takes.some((t) => t.kind === 'turntable')) add('reference', 'empty bench', REFERENCE_MINUTES)
   plan.takes.forEach((take, i) => {
-    if (i > 0 && (take.pose !== plan.takes[i - 1]!.pose || take.support !== plan.takes[i - 1]!.support)) add('turn', 'turn', TURN_MINUTES)
+    turnTo(take)
+    photograph(take)
     const minutes = takeMinutes(take, plan.device)
     if (coat.choice === 'wanted' && (coats.length === 0 || at + minutes > coats.at(-1)!.toMin)) {
       coats.push({ fromMin: at, toMin: at + COAT_MINUTES + plan.coatLifeMinutes })

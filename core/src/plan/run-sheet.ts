@@ -38,7 +38,7 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
     `Device: ${plan.device.name}. Warm up and calibrate, ${plan.device.setUpMinutes} min; clean lenses first.`,
     ...(brief.temperatureC !== null ? [`Bench at ${brief.temperatureC} °C.`] : []),
     ...(details.dots ? [`Print ${plan.dots.where === 'mat' ? 'the mat' : plan.dots.where === 'stands' ? `${details.dots.stands.length} stands` : 'nothing: the dots go on the piece'} at 100 % and measure the 100 mm bar.`] : []),
-  ], ['calibrated', 'bar measured', 'permissions at hand'], light)
+  ], ['calibrated', ...(details.dots && plan.dots.where !== 'piece' ? ['bar measured'] : []), 'permissions at hand'], light)
   if (brief.callipers.length > 0) add(plan.device.setUpMinutes, 'Callipers', ['Write the readings down while the piece is on the bench; they can’t be taken later.'], ['all readings written'])
   for (const slot of report.timeline.slots) {
     if (slot.kind === 'photos') add(slot.fromMin, `Photos for colour: ${report.photos?.perTurn ?? 0} in a turn`, [`From ${Math.round(report.photos?.distanceMm ?? 0)} mm; same exposure and white balance throughout; keep the camera awake.`], [`${report.photos?.perTurn ?? 0} photos counted`])

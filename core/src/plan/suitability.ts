@@ -58,7 +58,9 @@ export function suitabilityOf(brief: Brief, device: DeviceProfile): Suitability 
   const count = (v: Verdict): number => reasons.filter((r) => r.verdict === v).length
   const verdict: Verdict = count('unsound') > 0 ? 'unsound' : count('doubtful') > 0 ? 'doubtful' : 'sound'
   const ratio = Math.log2(wantedSpacingMm / device.spacingMm)
-  const score = -100 * count('unsound') - 12 * count('doubtful') - 2 * Math.abs(ratio - 0.7) - 3 * Math.abs(Math.log2(window / (largestMm * 1.2))) - device.pricePerHour / 20 - (smallest < device.spacingMm * 20 ? 5 : 0)
+  // Where table or arm holds the frames together there is nothing to lose track of.
+  const steady = largestMm <= device.pieceMaxMm && (tracks.includes('table') || tracks.includes('encoders')) ? 4 : 0
+  const score = steady - 100 * count('unsound') - 12 * count('doubtful') - 2 * Math.abs(ratio - 0.7) - 3 * Math.abs(Math.log2(window / (largestMm * 1.2))) - device.pricePerHour / 20 - (smallest < device.spacingMm * 20 ? 5 : 0)
   return { device, verdict, reasons, score }
 }
 

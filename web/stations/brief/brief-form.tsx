@@ -31,7 +31,6 @@ export function BriefForm() {
     own.current = value
     form.reset(value as Brief)
   }, [value, form])
-  const general = form.formState.errors.root?.message ?? (form.formState.errors as Record<string, { message?: string }>)['']?.message
   return (
     <FormProvider {...form}>
       <form aria-label="Brief" className="h-full overflow-y-auto bg-paper px-6 pt-4 pb-8" onSubmit={(e) => e.preventDefault()}>
@@ -39,7 +38,6 @@ export function BriefForm() {
           <span>Saved as you write. Nothing here is a must; what is known makes the plan better.</span>
           <span role="status" data-testid="saved" className={problem ? 'font-semibold text-madder' : ''}>{problem ? `Not saved: ${problem}.` : saving ? 'Saving…' : stored ? 'Saved' : 'Not written yet'}</span>
         </p>
-        {general && <p role="alert" className="mb-2 text-[13px] text-madder">{general}</p>}
         <div className="grid gap-3">
           <Block title="What is it for?"><Chips name="purposes" options={PURPOSES} words={PURPOSE_WORDS} /></Block>
           <Block title="Size and detail">

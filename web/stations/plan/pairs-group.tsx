@@ -34,7 +34,7 @@ export function PairsGroup() {
                       {p.freeCount > 0 && p.modes.length > 0 && <span className="block text-graphite">can {[...new Set(p.modes.filter((m) => m.motion.free).map((m) => motionWords(m.motion)))].join(', ')}</span>}
                       {alike && <span className="block text-graphite">fits {alike.everyAngleAbout ? 'at every angle' : `turned by ${[...new Set(alike.found.map((f) => `${Math.round(f.turnDeg)}°`))].join(', ')}`} too</span>}
                     </th>
-                    <td className="figure py-1 text-right">{percent(Math.min(1, p.overlap), 0)}</td><td className="figure py-1 text-right">{p.overlap === 0 ? '–' : playText(p)}</td>
+                    <td className="figure py-1 text-right">{percent(Math.min(1, p.overlap), 0)}</td><td className="figure py-1 pl-4 text-right whitespace-nowrap">{p.overlap === 0 ? '–' : playText(p)}</td>
                   </tr>
                 )
               })}
@@ -43,7 +43,7 @@ export function PairsGroup() {
         </>
       )}
       <table className="w-full text-[13px]" data-testid="coverage-table">
-        <thead><tr className="text-left text-graphite"><th className="py-1 font-normal">Take</th><th className="text-right font-normal">sees</th><th className="text-right font-normal">alone sees</th></tr></thead>
+        <thead><tr className="text-left text-graphite"><th className="py-1 font-normal">Take</th><th className="text-right font-normal">sees</th><th className="text-right font-normal">only it sees</th></tr></thead>
         <tbody>
           {plan.takes.map((t, i) => <tr key={t.name} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal"><i className="mr-1.5 inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigment(i + 1).colour }} />{i + 1} {t.name}</th><td className="figure text-right">{percent(evaluation.report.seen.perTake[i]!)}</td><td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i]!)}</td></tr>)}
         </tbody>

@@ -3,10 +3,11 @@ import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
 import type { Proposal } from '@holosoma/core/plan/next-take'
+import { api } from '@/lib/api'
 import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
-import { useDesk } from '@/lib/store'
+import { attempt, useDesk } from '@/lib/store'
 import { DeviceGroup } from './device-group'
 import { DotsGroup } from './dots-group'
 import { PairsGroup } from './pairs-group'
@@ -29,6 +30,17 @@ export function PlanPanel() {
     set({ take: plan.takes.length })
   }
   const idle = details?.idle[0]
+  // The sheet is made of what is saved; the window opens at once, so that the browser lets it.
+  const openSheet = (): Promise<void> => attempt(async () => {
+    const sheet = window.open('', '_blank')
+    try {
+      await api.saveDocument(pieceId, 'plan', plan, null)
+    } catch (error) {
+      sheet?.close()
+      throw error
+    }
+    if (sheet) sheet.location.href = `/pieces/${pieceId}/run-sheet`
+  })
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Will these takes be enough?</h2>
@@ -46,7 +58,7 @@ export function PlanPanel() {
           ? <><Primary onClick={() => add(proposal.take)}>Add take: {proposal.take.name}</Primary><p className="text-[13px] text-graphite" data-testid="proposal">{proposalWords(proposal)}</p></>
           : details && <p className="text-[13px] text-graphite">No further take is worth its time.</p>}
         {idle !== undefined && plan.takes[idle] && <Plain className="py-2" onClick={() => change({ ...plan, takes: plan.takes.filter((_, i) => i !== idle) })}>Leave “{plan.takes[idle].name}” out: it adds nothing</Plain>}
-        {proposal ? <Plain className="py-2" onClick={() => window.open(`/pieces/${pieceId}/run-sheet`, '_blank')}>Open the run sheet</Plain> : <Primary disabled={plan.takes.length === 0} onClick={() => window.open(`/pieces/${pieceId}/run-sheet`, '_blank')}>Open the run sheet</Primary>}
+        {proposal ? <Plain className="py-2" onClick={openSheet}>Open the run sheet</Plain> : <Primary disabled={plan.takes.length === 0} onClick={openSheet}>Open the run sheet</Primary>}
         <Plain className="py-2" onClick={() => go({ station: 'take' })}>Go on to Take</Plain>
       </div>
       <div className="mt-3">

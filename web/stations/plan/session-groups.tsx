@@ -11,7 +11,7 @@ import { NumberRow, Pick } from './fields'
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, LogarithmicScale, Tooltip)
 
 const FONT = { family: 'Spline Sans Mono Variable', size: 12 } as const
-const TICKS = { color: '#5B6168', font: FONT } as const
+const TICKS = { color: '#5B6168', font: FONT, maxRotation: 0 } as const
 
 /** Exposures and coat: which zones which step shows. */
 export function ExposureGroup() {
