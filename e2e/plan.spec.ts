@@ -33,7 +33,7 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
   await page.getByText('Stand-in: a box or slab').click()
   await page.getByLabel('Relief or marks below too').check()
   await expect(page.getByTestId('proposal')).toContainText('takes the slide away', WAIT)
-  await page.getByRole('button', { name: /^Add take:/ }).click()
+  await page.getByRole('button', { name: /^Add keystone take:/ }).click()
   await expect(page.getByTestId('planned')).toHaveCount(3)
   await expect(finding(page)).toContainText('The takes hold together within 0.0', WAIT)
   await expect(finding(page)).not.toContainText('slide')

@@ -12,6 +12,16 @@ async function openExample(page: Page, station: string): Promise<void> {
   await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
 }
 
+test('each station says what the brief asks of it, and whether it is so', async ({ page }) => {
+  await openExample(page, 'Skin')
+  const checks = page.getByTestId('brief-checks')
+  await expect(checks).toContainText('Skin at 0.80 mm or finer')
+  await expect(checks).toContainText('sound: 0.80 mm')
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Mend/ }).click()
+  await expect(checks).toContainText('Closed, for the printer')
+  await expect(checks).toContainText('sound: closed')
+})
+
 test('the contact sheet: hide and show, lock and unlock, another fixed take and back', async ({ page }) => {
   const errors = watchConsole(page)
   await openExample(page, 'Join')

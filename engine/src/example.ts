@@ -2,9 +2,11 @@ import { invertRigid, LAMP_TAKES, motionRows, OIL_LAMP, roughMotion, trueMotion,
 import { compose } from '@holosoma/core/linear/rigid'
 import { computeJob } from './compute'
 import type { Database } from './database'
+import { writeBrief } from './documents'
 import { claimJob, completeJob, submitJob, type JobRequest } from './jobs'
 import type { Track } from './ledger'
 import { createPiece, createTake, pieceState } from './pieces'
+import { LAMP } from './seed-briefs'
 import { loadShape } from './shape-store'
 
 const POSES: Readonly<Record<string, string>> = { upright: 'upright', side: 'on its side' }
@@ -14,6 +16,8 @@ const LENGTH_MM = OIL_LAMP.lengthMm
 /** A second piece that has been all the way, so that every station has something to show. Runs the same jobs as the worker would. */
 export async function seedExample(db: Database): Promise<void> {
   const pieceId = await createPiece(db, { name: 'Lamp, a worked example', number: 'HQ-014 b', sample: true, benchPiece: 'lamp' })
+  // A plain print of it: coarser than the record the other lamp is to become.
+  await writeBrief(db, pieceId, { ...LAMP, purposes: ['print'], detailMm: 2.4 })
   const run = async (track: Track, title: string, operation: string, params: Record<string, unknown>, inputs: Record<string, string | string[]>, output?: string): Promise<void> => {
     const request: JobRequest = { kind: 'operation', operation, params, inputs, ...(output && { output }) }
     const id = await submitJob(db, pieceId, track, title, request)

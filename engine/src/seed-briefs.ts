@@ -1,4 +1,4 @@
-import { OIL_LAMP, polygonise, quietContext, simplifyMesh, boundsOf } from '@holosoma/core'
+import { OIL_LAMP, polygonise, quietContext, simplifyMesh } from '@holosoma/core'
 import { EMPTY_BRIEF, type Brief, type Permission } from '@holosoma/core/brief/brief'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
 import { PHONE } from '@holosoma/core/plan/photos'
@@ -16,8 +16,8 @@ const OWNER = 'E. Marrick, keeper'
 const original = (over: Partial<Brief['permissions']>): Brief['permissions'] => ({ touch: yes(OWNER), turn: yes(OWNER), coat: no(OWNER), dots: no(OWNER), putty: yes(OWNER), ...over })
 const calliper = (name: string, from: string, to: string, readingMm: number | null): Brief['callipers'][number] => ({ name, from, to, readingMm, uncertaintyMm: 0.05, instrument: 'calliper 3' })
 
-const LAMP: Brief = {
-  ...EMPTY_BRIEF, purposes: ['archive', 'print'], lengthMm: 118, widthMm: 66, heightMm: 40, massG: 240, detailMm: 1.2, original: true, traits: ['hollow', 'undercut'],
+export const LAMP: Brief = {
+  ...EMPTY_BRIEF, purposes: ['archive', 'print'], lengthMm: 118, widthMm: 66, heightMm: 39, massG: 240, detailMm: 1.2, original: true, traits: ['hollow', 'undercut'],
   zones: [{ name: 'body', material: 'terracotta', sharePercent: 90, finish: 'matt', tone: 'middle', contrast: false }, { name: 'soot at the spout', material: 'soot', sharePercent: 10, finish: 'matt', tone: 'dark', contrast: false }],
   areas: [{ name: 'inside of the well', rank: 'nice', place: 'inside' }], permissions: original({}), callipers: [calliper('length', 'tip of the spout', 'outer rim of the handle', 118.0), calliper('height', 'foot', 'top of the rim', null)], temperatureC: 19,
 }
@@ -55,8 +55,7 @@ async function lampPlan(db: Database): Promise<Plan> {
 
 /** Briefs and plans for the lamp and the other pieces of the shelf. */
 export async function seedBriefs(db: Database, lampId: number): Promise<void> {
-  const { min, max } = boundsOf(polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 3, quietContext()).positions)
-  await writeBrief(db, lampId, { ...LAMP, heightMm: Math.round(max[2] - min[2]) })
+  await writeBrief(db, lampId, LAMP)
   await writePlan(db, lampId, await lampPlan(db), { verdict: 'doubtful', figure: 'two takes', text: 'Two takes are laid out; open the plan to see what they come to.' })
   const bobbin = await createPiece(db, { name: 'Net bobbin', number: 'HQ-022', sample: true })
   await writeBrief(db, bobbin, BOBBIN)

@@ -83,7 +83,7 @@ export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
 const NUMBERS: readonly (readonly [FieldPath<DeviceProfile>, string, string])[] = [
   ['windowMm', 'Window at the stand-off', 'mm'], ['standOffMm', 'Stand-off', 'mm'], ['nearMm', 'Near end of the depth band', 'mm'], ['farMm', 'Far end of the depth band', 'mm'], ['spacingMm', 'Spacing at the stand-off', 'mm'],
   ['noiseMm', 'Noise at the stand-off', 'mm'], ['noiseGrowth', 'Noise grows with distance to the power', ''], ['accuracyMm', 'Accuracy', 'mm'], ['baselineMm', 'Projector to camera', 'mm'], ['maxIncidenceDeg', 'Flattest angle it sees', '°'], ['framesPerSecond', 'Frames a second', ''],
-  ['dotsInView', 'Dots wanted in view', ''], ['exposureRange', 'Range of one exposure, 1 to', ''], ['pieceMinMm', 'Smallest piece', 'mm'], ['pieceMaxMm', 'Largest piece by itself', 'mm'], ['freeMaxMm', 'Largest piece at all', 'mm'], ['setUpMinutes', 'Warm-up and calibration', 'min'], ['pricePerHour', 'Price of an hour', ''],
+  ['dotsInView', 'Dots wanted in view', ''], ['exposureRange', 'Range of one exposure, 1 to', ''], ['pieceMinMm', 'Smallest piece', 'mm'], ['pieceMaxMm', 'Largest piece by itself', 'mm'], ['freeMaxMm', 'Largest piece at all', 'mm'], ['tableLoadG', 'Its table carries', 'g'], ['setUpMinutes', 'Warm-up and calibration', 'min'], ['pricePerHour', 'Price of an hour', ''],
 ]
 
 function ProfileForm({ stored, onSave, onRemove }: { stored: StoredDevice; onSave: (d: DeviceProfile) => Promise<void>; onRemove: () => Promise<void> }) {

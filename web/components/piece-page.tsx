@@ -20,6 +20,7 @@ import { SizePanel } from '@/stations/size'
 import { SkinPanel } from '@/stations/skin'
 import { TakePanel } from '@/stations/take'
 import { TidyPanel } from '@/stations/tidy'
+import { BriefChecks } from './brief-checks'
 import { ContactSheet } from './contact-sheet'
 import { Header } from './header'
 import { KeySheet } from './key-sheet'
@@ -115,7 +116,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
                   <IconButton name="Close this message" onClick={dismiss}><X size={16} /></IconButton>
                 </div>
               )}
-              {tab === 'station' ? panel : <Ledger />}
+              {tab === 'station' ? <>{panel}{station !== 'brief' && station !== 'plan' && <BriefChecks station={station} />}</> : <Ledger />}
             </div>
           </aside>
         </main>

@@ -120,6 +120,9 @@ describe('what a take is limited by', () => {
     const level = { ...turn, elevationDeg: 10 }
     expect(low(scene.cover(level, device, 1), 3)).toBeGreaterThan(0)
     expect(low(scene.cover({ ...level, floorMm: 3 }, device, 1), 3)).toBe(0)
+    const boxed = scene.cover({ ...level, boxMm: 30 }, device, 1)
+    expect(share(scene, (i) => boxed.views[i]! > 0 && Math.abs(scene.facets.centres[i * 3]!) > 15.01)).toBe(0)
+    expect(seenShare(scene, boxed)).toBeGreaterThan(0)
     expect(low(scene.cover({ ...level, support: 'putty', riserMm: 5 }, device, 1), 3)).toBe(0)
     expect(low(scene.cover({ ...level, kind: 'grip' }, device, 1), 11)).toBe(0)
   })
@@ -190,6 +193,7 @@ describe('takes and their viewpoints', () => {
     expect(problems({ kind: 'handheld' })).toContain('not held in the hand')
     expect(problems({}, DEVICE_CLASSES[2])).toContain('does not stand still')
     expect(problems({ elevationDeg: -40 })).toContain('below the table')
+    expect(problems({ boxMm: 40 })).toContain('The box of 40 mm cuts into the piece')
     expect(problems({ floorMm: 31 })).toContain('cuts the whole piece away')
   })
 })

@@ -160,7 +160,7 @@ export class CoverageScene {
     else map.look(eye, [eye[0] + forward[0], eye[1] + forward[1], eye[2] + forward[2]], window)
   }
 
-  /** 1 for facets that what holds the piece hides, or that lie under the floor limit. */
+  /** 1 for facets that what holds the piece hides, or that lie under the floor limit or outside the box. */
   private heldAway(take: PlannedTake, placed: Placed): Uint8Array {
     const { facets } = this
     const out = new Uint8Array(facets.count)
@@ -168,10 +168,12 @@ export class CoverageScene {
     const tall = placed.heightMm - placed.restMm
     const held = take.kind === 'grip' || take.kind === 'vise' ? placed.restMm + GRIP_SHARE * tall : take.support === 'putty' ? placed.restMm + PUTTY_RISE_MM : -Infinity
     const limit = Math.max(held, take.floorMm ?? -Infinity)
-    if (limit === -Infinity) return out
+    const box = take.boxMm === null ? Infinity : take.boxMm / 2
+    if (limit === -Infinity && box === Infinity) return out
     for (let i = 0; i < facets.count; i++) {
-      const h = m[8]! * facets.centres[i * 3]! + m[9]! * facets.centres[i * 3 + 1]! + m[10]! * facets.centres[i * 3 + 2]! + m[11]!
-      if (h < limit) out[i] = 1
+      const x = facets.centres[i * 3]!, y = facets.centres[i * 3 + 1]!, z = facets.centres[i * 3 + 2]!
+      const along = (r: number): number => m[r]! * x + m[r + 1]! * y + m[r + 2]! * z + m[r + 3]!
+      if (along(8) < limit || Math.abs(along(0)) > box || Math.abs(along(4)) > box) out[i] = 1
     }
     return out
   }

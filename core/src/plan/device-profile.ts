@@ -52,6 +52,8 @@ export interface DeviceProfile {
   readonly pieceMinMm: number
   readonly pieceMaxMm: number
   readonly freeMaxMm: number
+  /** What its turntable carries, g; 0 where it has none. */
+  readonly tableLoadG: number
   readonly setUpMinutes: number
   readonly pricePerHour: number
   readonly modes: readonly DeviceMode[]
@@ -73,7 +75,7 @@ export const deviceSchema = Joi.object<DeviceProfile>({
   dotsInView: Joi.number().integer().min(0).max(50).required().label('dots in view'), exposureRange: Joi.number().min(1.5).max(10000).required().label('range of one exposure'),
   flickers: Joi.boolean().required(), sunBlinds: Joi.boolean().required(), laserClass: Joi.string().valid(...LASER_CLASSES).required(),
   pieceMinMm: Joi.number().min(0).max(20000).required().label('smallest piece'), pieceMaxMm: Joi.number().min(0).max(20000).required().label('largest piece on a table'),
-  freeMaxMm: length.required().label('largest piece'), setUpMinutes: Joi.number().min(0).max(600).required().label('time to set up'), pricePerHour: Joi.number().min(0).max(1e5).required().label('price of an hour'),
+  freeMaxMm: length.required().label('largest piece'), tableLoadG: Joi.number().min(0).max(1e7).required().label('load of the table'), setUpMinutes: Joi.number().min(0).max(600).required().label('time to set up'), pricePerHour: Joi.number().min(0).max(1e5).required().label('price of an hour'),
   modes: Joi.array().max(10).items(Joi.object({ name: Joi.string().trim().min(1).max(40).required(), spacingFactor: Joi.number().positive().max(10).required(), speedFactor: Joi.number().positive().max(10).required(), use: Joi.string().max(120).allow('').required() })).required(),
 }).custom((d: DeviceProfile, helpers) => {
   if (!(d.nearMm < d.standOffMm && d.standOffMm < d.farMm)) return helpers.message({ custom: `the stand-off (${d.standOffMm} mm) must lie inside the depth band (${d.nearMm} to ${d.farMm} mm)` })

@@ -1,16 +1,16 @@
 import type { DeviceProfile } from './device-profile'
 
-const plain = { noiseGrowth: 2, maxIncidenceDeg: 72, version: 1, modes: [], laserClass: 'none', flickers: true, sunBlinds: false, dotsInView: 5, exposureRange: 12 } as const
+const plain = { noiseGrowth: 2, maxIncidenceDeg: 72, version: 1, modes: [], laserClass: 'none', flickers: true, sunBlinds: false, dotsInView: 5, exposureRange: 12, tableLoadG: 0 } as const
 
 /** The profiles that ship, one for each class of device. Invented but plausible figures, of no device in particular. */
 export const DEVICE_CLASSES: readonly DeviceProfile[] = [
   {
     ...plain, id: 'macro-tripod', name: 'Macro structured light, tripod', hold: 'tripod', windowMm: 55, standOffMm: 180, nearMm: 168, farMm: 192, spacingMm: 0.03, noiseMm: 0.008, accuracyMm: 0.015, baselineMm: 60,
-    framesPerSecond: 1.5, tracking: ['shape', 'table'], pieceMinMm: 5, pieceMaxMm: 80, freeMaxMm: 160, setUpMinutes: 15, pricePerHour: 30,
+    framesPerSecond: 1.5, tracking: ['shape', 'table'], pieceMinMm: 5, pieceMaxMm: 80, freeMaxMm: 160, tableLoadG: 2000, setUpMinutes: 15, pricePerHour: 30,
   },
   {
     ...plain, id: 'tabletop', name: 'Tabletop structured light with turntable', hold: 'table', windowMm: 160, standOffMm: 330, nearMm: 275, farMm: 385, spacingMm: 0.15, noiseMm: 0.03, accuracyMm: 0.06, baselineMm: 90,
-    framesPerSecond: 8, tracking: ['table', 'dots', 'shape'], pieceMinMm: 20, pieceMaxMm: 180, freeMaxMm: 400, setUpMinutes: 10, pricePerHour: 15,
+    framesPerSecond: 8, tracking: ['table', 'dots', 'shape'], pieceMinMm: 20, pieceMaxMm: 180, freeMaxMm: 400, tableLoadG: 5000, setUpMinutes: 10, pricePerHour: 15,
   },
   {
     ...plain, id: 'hand-small', name: 'Small-window handheld light', hold: 'hand', windowMm: 120, standOffMm: 240, nearMm: 210, farMm: 270, spacingMm: 0.2, noiseMm: 0.03, accuracyMm: 0.05, baselineMm: 70,

@@ -85,7 +85,7 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
   const seenVerdict: Verdict = (seen.must ?? seen.matters) >= 0.98 && seen.matters >= 0.95 ? 'sound' : seen.matters >= 0.8 ? 'doubtful' : 'unsound'
   const parts = [`${percent(seen.matters)} of what matters is seen`]
   if (seen.shares.open > 0.003) parts.push(`${(seen.openMm2 / 100).toFixed(seen.openMm2 < 1000 ? 1 : 0)} cm² could be seen and is not planned`)
-  const cure = proposal && proposal.freeBefore > proposal.freeAfter ? ` Add “${proposal.take.name}”: it sees what both sides share and holds them.` : ''
+  const cure = proposal && proposal.freeBefore > proposal.freeAfter ? ` Add “${proposal.take.name}” as a keystone take: it sees what both sides share and holds them.` : ''
   out.push({
     id: 'plan.seen', verdict: seenVerdict, text: `${parts.join('; ')}.`,
     figures: [
@@ -104,7 +104,11 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
     const s = report.stability[i]!
     if (t.support !== 'putty' && t.kind !== 'grip' && t.kind !== 'vise' && t.kind !== 'handheld' && s.tiltDeg < 6) out.push({ id: `plan.tips.${i}`, verdict: s.marginMm < 0 ? 'unsound' : 'doubtful', text: `“${t.name}”: it ${s.marginMm < 0 ? 'tips over' : `tips at ${s.tiltDeg.toFixed(0)}°`} in this pose; prop it or set it in putty.` })
     const held = report.tracking[i]
-    if (held !== null && held !== undefined && held < 0.95) out.push({ id: `plan.track.${i}`, verdict: held < 0.6 ? 'unsound' : 'doubtful', text: `“${t.name}”: ${percent(1 - held, 0)} of the views show too little relief to hold tracking; put dots there or keep an edge in view.` })
+    // Dots enough in every view hold a device that tracks by them.
+    const dotted = plan.device.tracking.includes('dots') && (details?.dots?.inView[i]?.least ?? 0) >= plan.device.dotsInView
+    if (held !== null && held !== undefined && held < 0.95 && !dotted) out.push({ id: `plan.track.${i}`, verdict: held < 0.6 ? 'unsound' : 'doubtful', text: `“${t.name}”: ${percent(1 - held, 0)} of the views show too little relief to hold tracking; put dots there or keep an edge in view.` })
+    const turns = t.kind === 'turntable' && brief.massG !== null && plan.device.tableLoadG > 0 ? brief.massG / plan.device.tableLoadG : 0
+    if (turns > 0.8) out.push({ id: `plan.load.${i}`, verdict: turns > 1 ? 'unsound' : 'doubtful', text: `“${t.name}”: the piece weighs ${brief.massG} g, the table carries ${plan.device.tableLoadG} g${turns > 1 ? '' : '; put its weight over the middle'}.` })
     const restart = details?.restart[i]
     if (restart && i > 0 && t.pose !== plan.takes[i - 1]!.pose && restart.known < 0.3) out.push({ id: `plan.restart.${i}`, verdict: 'doubtful', text: `“${t.name}”: wherever it starts, only ${percent(restart.known, 0)} of what it sees is known; take it apart and join it, instead of going on.` })
   })

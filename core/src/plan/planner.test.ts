@@ -37,7 +37,7 @@ describe('the demo’s traps', () => {
     expect(tile.report.join.slides.map((s) => s.motion.kind)).toEqual(['translation'])
     expect(Math.abs(tile.report.join.slides[0]!.motion.axis[2])).toBeGreaterThan(0.999)
     expect(tile.report.join.playMm).toBe(Infinity)
-    expect(findings(tile)).toMatch(/unsound: “upright” and “upside down” share too plain a surface: they can slide up and down, by up to \d+ mm\. Add “/)
+    expect(findings(tile)).toMatch(/unsound: “upright” and “upside down” share too plain a surface: they can slide up and down, by up to \d+ mm\. Add “.+” as a keystone take/)
     expect(findings(tile)).toContain('No tolerance can be promised while the takes can slide')
     const { proposal } = tile.details
     expect(proposal).toMatchObject({ freeBefore: 1, freeAfter: 0 })
@@ -110,6 +110,7 @@ describe('the demo’s traps', () => {
     expect(text).toContain('may not be turned over, and the plan turns it')
     const none = planFindings({ ...lamp.plan, takes: [] }, lamp.brief, lamp.planner.evaluate({ ...lamp.plan, takes: [] }, lamp.brief), null)
     expect(none).toMatchObject([{ verdict: 'unsound', text: 'No take is planned yet.' }])
+    expect(planFindings(lamp.plan, { ...lamp.brief, massG: 6000 }, lamp.report, null).map((f) => f.text).join()).toContain('weighs 6000 g, the table carries 5000 g')
     const gloss: Brief = { ...lamp.brief, zones: [{ name: 'pale', material: '', sharePercent: 50, finish: 'gloss', tone: 'pale', contrast: false }, { name: 'dark', material: '', sharePercent: 50, finish: 'matt', tone: 'dark', contrast: false }] }
     expect(planFindings(lamp.plan, gloss, lamp.planner.evaluate(lamp.plan, gloss), null).map((f) => f.text).join()).toContain('The zones want 3 exposures')
   })

@@ -46,13 +46,15 @@ export interface PlannedTake {
   readonly sections: number
   /** Nothing lower than this over the table is taken; null for no limit. */
   readonly floorMm: number | null
+  /** Edge of an upright box round the table's axis outside which nothing is taken; null for no limit. */
+  readonly boxMm: number | null
   /** The view of the turn from which to start again, over surface that is already known; null to begin at the heading. */
   readonly restartDeg: number | null
 }
 
 export const NEW_TAKE: PlannedTake = {
   name: 'upright', kind: 'turntable', pose: 'upright', aboutXDeg: 0, aboutYDeg: 0, headingDeg: 0, elevationDeg: 35, distanceMm: 330, sweepDeg: 360, steps: 12, secondsPerTurn: null,
-  exposures: 1, support: 'plate', riserMm: 0, strokes: 6, sections: 1, floorMm: null, restartDeg: null,
+  exposures: 1, support: 'plate', riserMm: 0, strokes: 6, sections: 1, floorMm: null, boxMm: null, restartDeg: null,
 }
 
 /** More takes than this make no session; told as a finding of the form, not of the computation. */
@@ -69,7 +71,7 @@ export const takeSchema = Joi.object<PlannedTake>({
   secondsPerTurn: Joi.number().min(2).max(600).allow(null).required().label('seconds per turn'), exposures: Joi.number().integer().min(1).max(8).required(),
   support: Joi.string().valid('plate', 'riser', 'putty').required(), riserMm: Joi.number().min(0).max(1000).required().label('height of the riser'),
   strokes: Joi.number().integer().min(1).max(60).required(), sections: Joi.number().integer().min(1).max(40).required(),
-  floorMm: Joi.number().min(0).max(2000).allow(null).required(), restartDeg: turn.allow(null).required(),
+  floorMm: Joi.number().min(0).max(2000).allow(null).required(), boxMm: Joi.number().positive().max(5000).allow(null).required().label('box'), restartDeg: turn.allow(null).required(),
 }).prefs({ errors: { wrap: { label: false } } })
 
 /** Turn of the standing piece into its pose, before it is set down. */
@@ -195,6 +197,7 @@ export function takeProblems(take: PlannedTake, device: DeviceProfile, placed: P
     const eyeHeight = placed.middleMm + take.distanceMm * Math.sin((take.elevationDeg * Math.PI) / 180)
     if ((take.kind === 'turntable' || take.kind === 'byHand') && eyeHeight <= 0) out.push('The device would stand below the table.')
   }
+  if (take.boxMm !== null && take.boxMm < 2 * placed.radiusMm * 0.7) out.push(`The box of ${take.boxMm} mm cuts into the piece, which reaches ${Math.round(placed.radiusMm)} mm from the axis.`)
   if (take.floorMm !== null && take.floorMm >= placed.heightMm) out.push('The floor limit cuts the whole piece away.')
   return out
 }

@@ -55,7 +55,7 @@ export function PlanPanel() {
       <p role="status" data-testid="working" className="min-h-5 text-[13px] text-graphite">{working ? `${working.note}, ${Math.round(working.fraction * 100)} %` : details ? '' : evaluation ? 'The next take is looked for when your hands rest.' : ''}</p>
       <div className="grid gap-2">
         {proposal
-          ? <><Primary onClick={() => add(proposal.take)}>Add take: {proposal.take.name}</Primary><p className="text-[13px] text-graphite" data-testid="proposal">{proposalWords(proposal)}</p></>
+          ? <><Primary onClick={() => add(proposal.take)}>Add {proposal.freeBefore > proposal.freeAfter ? 'keystone take' : 'take'}: {proposal.take.name}</Primary><p className="text-[13px] text-graphite" data-testid="proposal">{proposalWords(proposal)}</p></>
           : details && <p className="text-[13px] text-graphite">No further take is worth its time.</p>}
         {idle !== undefined && plan.takes[idle] && <Plain className="py-2" onClick={() => change({ ...plan, takes: plan.takes.filter((_, i) => i !== idle) })}>Leave “{plan.takes[idle].name}” out: it adds nothing</Plain>}
         {proposal ? <Plain className="py-2" onClick={openSheet}>Open the run sheet</Plain> : <Primary disabled={plan.takes.length === 0} onClick={openSheet}>Open the run sheet</Primary>}

@@ -47,6 +47,8 @@ export function TakeEditor({ index }: { index: number }) {
       {take.support !== 'plate' && <NumberRow label="Height of it" unit="mm" value={take.riserMm} onChange={(riserMm) => with_({ riserMm })} />}
       <Pick label="Floor limit" value={take.floorMm === null ? 'none' : 'set'} options={[['none', 'none'], ['set', 'over the table']]} onChange={(v) => with_({ floorMm: v === 'none' ? null : 1 })} />
       {take.floorMm !== null && <NumberRow label="Nothing lower than" unit="mm" value={take.floorMm} onChange={(floorMm) => with_({ floorMm })} />}
+      <Pick label="Box round it" value={take.boxMm === null ? 'none' : 'set'} options={[['none', 'none'], ['set', 'set']]} onChange={(v) => with_({ boxMm: v === 'none' ? null : 200 })} />
+      {take.boxMm !== null && <NumberRow label="Edge of the box" unit="mm" value={take.boxMm} onChange={(boxMm) => with_({ boxMm })} />}
       {index > 0 && restart && <p className="text-[13px] text-graphite">After the turn begin at {restart.atDeg}°: {Math.round(restart.known * 100)} % of what is in view there is known. {restart.known > 0 && take.restartDeg !== restart.atDeg && <button type="button" className="min-h-8 font-semibold text-verdigris hover:underline" onClick={() => with_({ restartDeg: restart.atDeg })}>Begin there</button>}</p>}
       <div className="flex gap-2">
         <Plain className="flex-1" onClick={() => {
