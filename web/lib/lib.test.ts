@@ -60,12 +60,12 @@ describe('the route and the next move', () => {
     expect(nextMove(state({ takes, steps: taken })).station).toBe('tidy')
     const tidied = [...taken, step('take:1', 'tidy.trimTable', {}, [sound]), step('take:2', 'tidy.trimTable', {}, [{ ...sound, verdict: 'doubtful' }])]
     expect(nextMove(state({ takes, steps: tidied })).station).toBe('join')
-    expect(stops(state({ takes, steps: tidied }))[1]).toMatchObject({ verdict: 'doubtful', figure: '50 % off' })
+    expect(stops(state({ takes, steps: tidied }))[3]).toMatchObject({ verdict: 'doubtful', figure: '50 % off' })
     const joined = step('join', 'join.match', { p95Mm: 0.1, overlap: 0.54 }, [sound])
     const s = state({ takes, steps: [...tidied, joined], join: { step: joined, motions: {}, stale: false } })
     expect(nextMove(s)).toMatchObject({ station: 'skin', move: 'Make the skin' })
-    expect(stops(s)[2]).toMatchObject({ verdict: 'sound', figure: '0.10 mm, 54 %' })
-    expect(stops({ ...s, join: { ...s.join!, stale: true } })[2]).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
+    expect(stops(s)[4]).toMatchObject({ verdict: 'sound', figure: '0.10 mm, 54 %' })
+    expect(stops({ ...s, join: { ...s.join!, stale: true } })[4]).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
   })
   test('a skin waits for its check, its size, its release; a stale one is made again', () => {
     const skin = step('mesh', 'skin.make', { spacingMm: 0.5, faces: 566_000 }, [sound])
@@ -75,7 +75,7 @@ describe('the route and the next move', () => {
     expect(nextMove(mesh(checked)).station).toBe('size')
     const sized = [...checked, step('mesh', 'size.scale', { factor: 0.99801 }, [sound])]
     expect(nextMove(mesh(sized)).station).toBe('release')
-    expect(stops(mesh(sized)).slice(3).map((s) => s.figure)).toEqual(['0.5 mm, 566 k', 'closed', '× 0.99801', ''])
+    expect(stops(mesh(sized)).slice(5).map((s) => s.figure)).toEqual(['0.5 mm, 566 k', 'closed', '× 0.99801', ''])
     expect(nextMove(mesh(sized, true))).toMatchObject({ station: 'skin', move: 'Make the skin again' })
   })
   test('what is computing is what the piece waits for', () => {
