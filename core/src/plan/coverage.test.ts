@@ -120,7 +120,7 @@ describe('what a take is limited by', () => {
     const level = { ...turn, elevationDeg: 10 }
     expect(low(scene.cover(level, device, 1), 3)).toBeGreaterThan(0)
     expect(low(scene.cover({ ...level, floorMm: 3 }, device, 1), 3)).toBe(0)
-    const boxed = scene.cover({ ...level, boxMm: 30 }, device, 1)
+    const boxed = scene.cover({ ...turn, boxMm: 30 }, device, 1)
     expect(share(scene, (i) => boxed.views[i]! > 0 && Math.abs(scene.facets.centres[i * 3]!) > 15.01)).toBe(0)
     expect(seenShare(scene, boxed)).toBeGreaterThan(0)
     expect(low(scene.cover({ ...level, support: 'putty', riserMm: 5 }, device, 1), 3)).toBe(0)

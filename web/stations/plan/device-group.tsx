@@ -42,6 +42,7 @@ export function DeviceGroup() {
       <table className="w-full text-[13px]"><tbody>
         {([[`Window at ${Math.round(at)} mm`, `${windowAtMm(d, at).toFixed(0)} mm`], ['Spacing there', `${spacingAtMm(d, at).toFixed(3)} mm`], ['Noise there', `${rangeNoiseMm(d, at).toFixed(3)} mm`], ['Frames in a turn of 26 s', `${framesPerTurn(d, 26)}`]] as const).map(([k, v]) => <tr key={k} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal text-graphite">{k}</th><td className="figure text-right">{v}</td></tr>)}
       </tbody></table>
+      {d.modes.length > 0 && <ul className="grid gap-0.5 text-[13px]" aria-label="Modes">{d.modes.map((m) => <li key={m.name}>{m.name}: <span className="text-graphite">{m.use}; {(d.spacingMm * m.spacingFactor).toFixed(2)} mm, {m.speedFactor === 1 ? 'full speed' : `${Math.round(m.speedFactor * 100)} % of the speed`}</span></li>)}</ul>}
       {d.flickers && <p className="text-[12.5px] text-graphite">{FLICKER_CAUTION.text}</p>}
       {laser && <p className="text-[12.5px] text-graphite">{laser.text} Follow the device’s sheet and local rules.</p>}
       <Link href="/devices" className="inline-flex min-h-8 items-center text-[13px] font-semibold text-verdigris hover:underline">Profiles: look, change, add</Link>

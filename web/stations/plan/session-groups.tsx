@@ -85,7 +85,7 @@ export function BudgetGroup() {
   return (
     <Group title="Data, tolerance, weight">
       <table className="w-full text-[13px]"><tbody>
-        {([['Points at ' + spacingMm.toFixed(2) + ' mm', grouped(data.points)], ['Triangles', grouped(data.triangles)], ['Raw takes', megabytes(data.rawBytes)], ['Memory for the skin', megabytes(data.memoryBytes)], ['STL', megabytes(data.stlBytes)], ['Computing on this machine', data.seconds === null ? 'not measured yet' : `${clock(data.seconds)} min`]] as const).map(([k, v]) => <tr key={k} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal text-graphite">{k}</th><td className="figure text-right">{v}</td></tr>)}
+        {([['Points at ' + spacingMm.toFixed(2) + ' mm', grouped(data.points)], ['Triangles', grouped(data.triangles)], ['Raw takes', megabytes(data.rawBytes)], ['Memory for the skin', megabytes(data.memoryBytes)], ['STL', megabytes(data.stlBytes)], ['Time of the device', plan.device.pricePerHour === 0 ? 'free' : `${((report.timeline.minutes / 60) * plan.device.pricePerHour).toFixed(2)} at ${plan.device.pricePerHour} an hour`], ['Computing on this machine', data.seconds === null ? 'not measured yet' : `${clock(data.seconds)} min`]] as const).map(([k, v]) => <tr key={k} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal text-graphite">{k}</th><td className="figure text-right">{v}</td></tr>)}
       </tbody></table>
       <figure>
         <div className="h-[150px]">
