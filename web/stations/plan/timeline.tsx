@@ -10,7 +10,6 @@ const SLOT_COLOUR: Readonly<Record<Exclude<SlotKind, 'take'>, string>> = { setUp
 export function Timeline() {
   const plan = usePlanValue()
   const timeline = usePlan((p) => p.evaluation?.report.timeline)
-  const set = usePlan((p) => p.set)
   if (!plan || !timeline || timeline.minutes <= 0) return null
   const part = (minutes: number): string => `${((100 * minutes) / timeline.minutes).toFixed(2)}%`
   const step = timeline.minutes > 240 ? 60 : timeline.minutes > 90 ? 20 : 10
@@ -24,9 +23,7 @@ export function Timeline() {
           // Seven pixels a letter at the narrowest page; what does not fit is told by its title.
           const fits = (s.minutes / timeline.minutes) * 600 > s.label.length * 7 + 12
           const title = `${s.label}: ${s.minutes.toFixed(0)} min`
-          return s.kind === 'take'
-            ? <button key={i} type="button" title={title} aria-label={`Take ${s.label}`} style={style} className={className} onClick={() => set({ take: s.take! })}>{fits ? s.label : ''}</button>
-            : <span key={i} title={title} style={style} className={className}>{fits ? s.label : ''}</span>
+          return <span key={i} title={title} style={style} className={className}>{fits ? s.label : ''}</span>
         })}
       </div>
       {timeline.coats.map((c, i) => <div key={i} className="relative mt-0.5 h-2" title={`coat lasts until ${clock(plan.startAt, c.toMin)}`}><i className="absolute h-1.5 rounded bg-[repeating-linear-gradient(90deg,#8f8a7a_0_4px,#d9d2c3_4px_7px)]" style={{ left: part(c.fromMin), width: part(Math.min(c.toMin, timeline.minutes) - c.fromMin) }} /></div>)}
