@@ -97,7 +97,7 @@ test('a PLY leaves with its evidence, a GLB in metres, an OBJ in centimetres; th
   await expect(page.getByRole('heading', { name: /Lamp, a worked example/ })).toBeVisible()
   await expect(page.getByText('Sample data: an invented piece')).toBeVisible()
   await expect(page.getByText('A reconstruction must not pass as a record.')).toBeVisible()
-  await expect(page.locator('main > ol > li')).toHaveCount(10)
+  await expect(page.locator('main > ol > li')).toHaveCount(11)
   await expect(page.getByText(/SHA-256 [0-9a-f]{64}/)).toBeVisible()
   await page.emulateMedia({ media: 'print' })
   await expect(page.getByRole('button', { name: 'Print' })).toBeHidden()
