@@ -21,8 +21,21 @@ export function poseDrawing(mesh: TriangleMesh, take: PlannedTake, device: Devic
   }
   const corners: [number, number, number][] = []
   for (let i = 0; i < n * 3; i++) corners.push(project(...transformPoint(placed.motion, facets.corners[i * 3]!, facets.corners[i * 3 + 1]!, facets.corners[i * 3 + 2]!)))
-  const reach = placed.radiusMm * 2.9, scale = Math.min((WIDTH - 20) / (placed.radiusMm * 1.15 + reach), (HEIGHT - 22) / Math.max(placed.heightMm * 1.1 + placed.radiusMm * 0.4, reach * Math.sin((Math.max(0, take.elevationDeg) * Math.PI) / 180) + placed.middleMm + placed.radiusMm * 0.5))
-  const at = ([x, y]: readonly [number, number, ...number[]]): string => `${(10 + (x + placed.radiusMm * 1.15) * scale).toFixed(1)},${(HEIGHT - 12 - (y + placed.radiusMm * 0.32) * scale).toFixed(1)}`
+  const e = (take.elevationDeg * Math.PI) / 180
+  const size = Math.max(placed.radiusMm, (placed.heightMm - placed.restMm) / 2)
+  // The device is drawn nearer than it stands; the distance is written beside it.
+  const far = size * 2.3, half = Math.min(device.windowMm / 2, size * 1.1)
+  const ray = (d: number, side: number): readonly [number, number, number] => project(d * Math.cos(e) - side * Math.sin(e), 0, placed.middleMm + d * Math.sin(e) + side * Math.cos(e))
+  const plate = Array.from({ length: 37 }, (_, i) => project(placed.radiusMm * 1.12 * Math.cos((i * Math.PI) / 18), placed.radiusMm * 1.12 * Math.sin((i * Math.PI) / 18), 0))
+  const wedge = [ray(far, 0), ray(0, half), ray(0, -half)]
+  const box = size * 0.14
+  const eye = [ray(far, -box), ray(far, box), ray(far + 2.2 * box, box), ray(far + 2.2 * box, -box)]
+  // All of it fitted into the frame, words under it.
+  const all = [...corners, ...plate, ...wedge, ...eye]
+  const low = [0, 1].map((c) => Math.min(...all.map((p) => p[c]!))), high = [0, 1].map((c) => Math.max(...all.map((p) => p[c]!)))
+  const scale = Math.min((WIDTH - 12) / (high[0]! - low[0]!), (HEIGHT - 34) / (high[1]! - low[1]!))
+  const at = ([x, y]: readonly [number, number, ...number[]]): string => `${(WIDTH / 2 + (x - (low[0]! + high[0]!) / 2) * scale).toFixed(1)},${((HEIGHT - 22) / 2 - (y - (low[1]! + high[1]!) / 2) * scale).toFixed(1)}`
+  const path = (points: readonly (readonly [number, number, number])[]): string => points.map(at).join(' ')
   const order = Array.from({ length: n }, (_, i) => i).sort((a, b) => corners[b * 3]![2] + corners[b * 3 + 1]![2] + corners[b * 3 + 2]![2] - corners[a * 3]![2] - corners[a * 3 + 1]![2] - corners[a * 3 + 2]![2])
   const faces = order.flatMap((i) => {
     const [a, b, c] = [corners[i * 3]!, corners[i * 3 + 1]!, corners[i * 3 + 2]!]
@@ -35,17 +48,9 @@ export function poseDrawing(mesh: TriangleMesh, take: PlannedTake, device: Devic
     const tone = `rgb(${Math.min(250, grey)},${Math.min(248, grey - 2)},${Math.min(244, grey - 8)})`
     return [`<polygon points="${at(a)} ${at(b)} ${at(c)}" fill="${tone}" stroke="${tone}" stroke-width="0.4"/>`]
   })
-  const plate = Array.from({ length: 37 }, (_, i) => at(project(placed.radiusMm * 1.12 * Math.cos((i * Math.PI) / 18), placed.radiusMm * 1.12 * Math.sin((i * Math.PI) / 18), 0))).join(' ')
-  const e = (take.elevationDeg * Math.PI) / 180
-  const ray = (d: number, side: number): string => at(project(d * Math.cos(e) - side * Math.sin(e), 0, placed.middleMm + d * Math.sin(e) + side * Math.cos(e)))
-  // The device is drawn nearer than it stands; the distance is written beside it.
-  const far = placed.radiusMm * 2.2
-  const half = Math.min(device.windowMm / 2, placed.radiusMm * 1.1)
   const { count } = viewpointsOf(take, device, placed)
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" width="${WIDTH}" height="${HEIGHT}">`
-    + `<polyline points="${plate}" fill="#eee8da" stroke="#8b836f" stroke-width="0.8"/>${faces.join('')}`
-    + `<polygon points="${ray(far, 0)} ${ray(0, half)} ${ray(0, -half)}" fill="#2b7a70" fill-opacity="0.1" stroke="#2b7a70" stroke-width="0.7"/>`
-    + `<polygon points="${ray(far - 2 / scale, -7 / scale)} ${ray(far - 2 / scale, 7 / scale)} ${ray(far + 12 / scale, 7 / scale)} ${ray(far + 12 / scale, -7 / scale)}" fill="#23272b"/>`
-    + `<text x="${WIDTH - 4}" y="12" text-anchor="end" font-size="11" font-family="Helvetica, Arial, sans-serif" fill="#23272b">${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm</text>`
-    + `<text x="${WIDTH - 4}" y="26" text-anchor="end" font-size="10" font-family="Helvetica, Arial, sans-serif" fill="#5b6168">${count} ${count === 1 ? 'view' : 'views'}</text></svg>`
+    + `<polyline points="${path(plate)}" fill="#eee8da" stroke="#8b836f" stroke-width="0.8"/>${faces.join('')}`
+    + `<polygon points="${path(wedge)}" fill="#2b7a70" fill-opacity="0.1" stroke="#2b7a70" stroke-width="0.7"/><polygon points="${path(eye)}" fill="#23272b"/>`
+    + `<text x="${WIDTH / 2}" y="${HEIGHT - 5}" text-anchor="middle" font-size="15" font-family="Helvetica, Arial, sans-serif" fill="#23272b">${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm, ${count} ${count === 1 ? 'view' : 'views'}</text></svg>`
 }
