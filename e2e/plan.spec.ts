@@ -105,6 +105,21 @@ test('undo and redo at Plan; dots laid out, counted and printed at true size; a 
   await expect(page.getByText(/^Dots: on a mat/)).toBeVisible(WAIT)
 })
 
+test('an earlier scan stands in for the piece: points are closed to a rough mesh', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Lamp, a worked example' }).click()
+  await route(page, 'Plan').click()
+  await expect(page.getByTestId('shares')).toBeVisible(WAIT)
+  const before = await page.getByTestId('shares').innerText()
+  await page.getByText(/^Stand-in:/).click()
+  await page.getByLabel('Form').selectOption('mesh')
+  await page.getByLabel('Which').selectOption({ label: 'take “upright”' })
+  await expect(page.getByText('Stand-in: an earlier mesh or scan')).toBeVisible()
+  await expect(page.getByTestId('shares')).not.toHaveText(before, WAIT)
+  await expect(page.getByLabel('Stage').getByRole('alert')).toBeHidden()
+  await page.getByRole('button', { name: 'Undo' }).click()
+})
+
 test('a brief that makes no sense is said at its field and not saved; what was written stays', async ({ page }) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Brass cleat' }).click()
@@ -178,5 +193,10 @@ test('an area painted on the stand-in; a device profile copied, changed, saved, 
   await expect(page.getByText('must hold, 1 strokes')).toBeVisible()
   await page.keyboard.press('Escape')
   await expect(page.getByRole('button', { name: 'Stop painting' })).toBeHidden()
+  // What each take sees of each area.
+  await page.getByText('Takes against each other').click()
+  const areas = page.getByTestId('areas-table')
+  await expect(areas.getByRole('row').filter({ hasText: 'head' })).toContainText(/must hold\s*\d+ %/)
+  await expect(areas.getByRole('row').filter({ hasText: 'area 2' })).toContainText('%')
   expect(errors).toEqual([])
 })

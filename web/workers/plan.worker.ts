@@ -1,5 +1,5 @@
 import { expose, transfer } from 'comlink'
-import { isGeometryError, readGlb, simplifyMesh, quietContext, type RunContext, type TriangleMesh } from '@holosoma/core'
+import { boundsOf, diagonal, isGeometryError, quietContext, readGlb, runOperation, simplifyMesh, skinTakes, type PointCloud, type RunContext, type TriangleMesh } from '@holosoma/core'
 import type { Brief } from '@holosoma/core/brief/brief'
 import type { Size, StandIn } from '@holosoma/core/plan/stand-in'
 import { buildStandIn } from '@holosoma/core/plan/stand-in'
@@ -38,13 +38,21 @@ async function storedMesh(hash: string): Promise<TriangleMesh> {
       const response = await fetch(`/api/shapes/${hash}`)
       if (!response.ok) throw new Error('The mesh that stands in is not here any more.')
       const shape = readGlb(new Uint8Array(await response.arrayBuffer()))
-      if (shape.kind !== 'mesh') throw new Error('Only a mesh can stand in.')
+      if (shape.kind === 'cloud') return quickSkin(shape)
       return shape.indices.length / 3 > MOST_FACES ? (await simplifyMesh(shape, { faces: MOST_FACES }, quietContext())).mesh : shape
     })()
     mesh.catch(() => stored.delete(hash))
     stored.set(hash, mesh)
   }
   return mesh
+}
+
+/** A rough scan closed into a mesh, coarse: it only has to stand in. */
+async function quickSkin(cloud: PointCloud): Promise<TriangleMesh> {
+  const size = diagonal(boundsOf(cloud.positions))
+  const { outputs } = await runOperation(skinTakes, { takes: [cloud], motions: { kind: 'motions', motions: {} } }, { names: ['scan'], spacingMm: size / 60 }, quietContext())
+  const mesh = outputs.mesh as TriangleMesh
+  return mesh.indices.length / 3 > MOST_FACES ? (await simplifyMesh(mesh, { faces: MOST_FACES }, quietContext())).mesh : mesh
 }
 
 const refusal = (error: unknown): { error: string } => {

@@ -32,32 +32,47 @@ export interface Seen {
   readonly perTake: readonly number[]
   /** Share that no other take sees. */
   readonly aloneByTake: readonly number[]
+  /** Per area of the brief: its size, and what part of it each take and all together see. */
+  readonly areas: readonly { readonly areaMm2: number; readonly seen: number; readonly perTake: readonly number[] }[]
 }
 
-/** Weight of each facet by the brief's areas; the last area that holds it decides, 1 where none does. −1 marks nothing. */
-export function facetWeights(brief: Pick<Brief, 'areas'>, facets: Facets, openness: Uint8Array, directions: number): Float32Array {
-  const out = new Float32Array(facets.count).fill(1)
+export interface FacetAreas {
+  /** Index of the brief's area each facet lies in, −1 for none; the last area that holds it decides. */
+  readonly area: Int16Array
+  /** Its weight; 1 where no area is. */
+  readonly weights: Float32Array
+}
+
+/** Facets that fewer than this share of all directions reach lie inside a hollow. */
+export const INSIDE_SHARE = 0.16
+
+/** Which facet lies in which area of the brief. */
+export function facetAreas(brief: Pick<Brief, 'areas'>, facets: Facets, openness: Uint8Array, directions: number): FacetAreas {
+  const weights = new Float32Array(facets.count).fill(1)
+  const of = new Int16Array(facets.count).fill(-1)
   let top = -Infinity
   for (let i = 2; i < facets.centres.length; i += 3) top = Math.max(top, facets.centres[i]!)
-  for (const area of brief.areas) {
-    const weight = RANK_WEIGHT[area.rank]
+  brief.areas.forEach((area, a) => {
     for (let i = 0; i < facets.count; i++) {
       const x = facets.centres[i * 3]!, y = facets.centres[i * 3 + 1]!, z = facets.centres[i * 3 + 2]!, nz = facets.normals[i * 3 + 2]!
-      const inside = openness[i]! < directions * 0.16
+      const inside = openness[i]! < directions * INSIDE_SHARE
       const within = area.place === 'whole' || (area.place === 'top' && nz > 0.6 && !inside) || (area.place === 'underside' && nz < -0.6) || (area.place === 'sides' && Math.abs(nz) <= 0.6 && !inside) || (area.place === 'inside' && inside)
         || (area.place === 'band' && z >= (area.fromMm ?? 0) && z <= (area.toMm ?? top))
         || (area.place === 'painted' && (area.strokes ?? []).some(([a, b, c, r]) => (x - a) ** 2 + (y - b) ** 2 + (z - c) ** 2 <= r * r))
-      if (within) out[i] = weight
+      if (!within) continue
+      of[i] = a
+      weights[i] = RANK_WEIGHT[area.rank]
     }
-  }
-  return out
+  })
+  return { area: of, weights }
 }
 
-export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openness: Uint8Array, weights: Float32Array): Seen {
+export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openness: Uint8Array, { area, weights }: FacetAreas, areaCount: number): Seen {
   const n = facets.count
   const classes = new Uint8Array(n)
   const areas = [0, 0, 0, 0]
   const perTake = takes.map(() => 0), alone = takes.map(() => 0)
+  const named = Array.from({ length: areaCount }, () => ({ total: 0, seen: 0, perTake: takes.map(() => 0) }))
   let wanted = 0, got = 0, must = 0, mustGot = 0
   for (let i = 0; i < n; i++) {
     let views = 0, well = 0, only = -1
@@ -67,9 +82,14 @@ export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openn
       views += v
       well += takes[t]!.wellViews[i]!
       perTake[t]! += facets.areas[i]!
+      if (area[i]! >= 0) named[area[i]!]!.perTake[t]! += facets.areas[i]!
       only = only === -1 ? t : -2
     }
     if (only >= 0) alone[only]! += facets.areas[i]!
+    if (area[i]! >= 0) {
+      named[area[i]!]!.total += facets.areas[i]!
+      if (views > 0) named[area[i]!]!.seen += facets.areas[i]!
+    }
     const reach = openness[i]! > 0 || views > 0
     const c = (classes[i] = well >= 2 ? SEEN.well : views > 0 ? SEEN.thinly : reach ? SEEN.open : SEEN.outOfReach)
     areas[c]! += facets.areas[i]!
@@ -86,6 +106,7 @@ export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openn
   return {
     classes, shares: { well: areas[0]! / total, thinly: areas[1]! / total, open: areas[2]! / total, outOfReach: areas[3]! / total },
     matters: wanted > 0 ? got / wanted : 1, must: must > 0 ? mustGot / must : null, openMm2: areas[2]!, perTake: perTake.map((a) => a / total), aloneByTake: alone.map((a) => a / total),
+    areas: named.map((v) => ({ areaMm2: v.total, seen: v.seen / (v.total || 1), perTake: v.perTake.map((a) => a / (v.total || 1)) })),
   }
 }
 

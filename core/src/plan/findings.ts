@@ -71,6 +71,10 @@ function alikeWords(l: PairLookAlikes): string {
   return `turned by ${turns.slice(0, 3).join(', ')}`
 }
 
+const cm2 = (mm2: number): string => `${(mm2 / 100).toFixed(mm2 < 1000 ? 1 : 0)} cm²`
+/** Letters by which gaps are marked on the stage. */
+export const GAP_MARKS = ['A', 'B', 'C', 'D'] as const
+
 /** The findings of a plan, the headline first. @param details null while they are being worked out */
 export function planFindings(plan: Plan, brief: Brief, report: PlanReport, details: PlanDetails | null): Finding[] {
   const proposal = details?.proposal ?? null
@@ -84,7 +88,7 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
   const outlook = joinOutlook(plan, brief, report, details?.lookAlikes ?? null)
   const seenVerdict: Verdict = (seen.must ?? seen.matters) >= 0.98 && seen.matters >= 0.95 ? 'sound' : seen.matters >= 0.8 ? 'doubtful' : 'unsound'
   const parts = [`${percent(seen.matters)} of what matters is seen`]
-  if (seen.shares.open > 0.003) parts.push(`${(seen.openMm2 / 100).toFixed(seen.openMm2 < 1000 ? 1 : 0)} cm² could be seen and is not planned`)
+  if (seen.shares.open > 0.003) parts.push(`${cm2(seen.openMm2)} could be seen and is not planned${details && details.gaps.length > 0 ? `: ${details.gaps.slice(0, 3).map((g, i) => `${GAP_MARKS[i]} ${g.place} (${cm2(g.areaMm2)})`).join(', ')}` : ''}`)
   const cure = proposal && proposal.freeBefore > proposal.freeAfter ? ` Add “${proposal.take.name}” as a keystone take: it sees what both sides share and holds them.` : ''
   out.push({
     id: 'plan.seen', verdict: seenVerdict, text: `${parts.join('; ')}.`,

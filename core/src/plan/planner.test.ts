@@ -121,6 +121,31 @@ describe('the demo’s traps', () => {
     expect(proposal!.take.pose).toBe('upright')
     expect(proposal!.take.elevationDeg).toBeLessThan(70)
   })
+  test('gaps are told by their place and size, and are where nothing looks', () => {
+    const one = work(tile.planner, { ...tile.plan, takes: tile.plan.takes.slice(0, 1) }, tile.brief)
+    const [largest] = one.details.gaps
+    expect(largest!.place).toBe('on the underside')
+    expect(largest!.areaMm2).toBeGreaterThan(0.8 * 136 * 136)
+    expect(largest!.at[2]).toBeLessThan(4)
+    expect(one.details.gaps.reduce((s, g) => s + g.areaMm2, 0)).toBeLessThanOrEqual(one.report.seen.openMm2 * (1 + 1e-9))
+    expect(findings(one)).toContain('could be seen and is not planned: A on the underside (')
+    const upside = work(tile.planner, { ...tile.plan, takes: tile.plan.takes.slice(1) }, tile.brief)
+    expect(upside.details.gaps[0]!.place).toBe('on top')
+    // Seen from its right alone, a block lacks the other sides: 60 mm square each.
+    const block = caseOf({ kind: 'box' }, [60, 60, 60])
+    const right = work(block.planner, { ...block.plan, takes: [{ ...NEW_TAKE, elevationDeg: 40, steps: 1 }] }, block.brief)
+    expect(right.details.gaps.map((g) => g.place).sort()).toEqual(['at the back', 'at the front', 'on the left side', 'on the underside'])
+    for (const g of right.details.gaps) expect(g.areaMm2).toBeCloseTo(3600, -1)
+  })
+  test('what each take sees of each area', () => {
+    const brief: Brief = { ...tile.brief, areas: [{ name: 'face', rank: 'must', place: 'top' }, { name: 'back', rank: 'nice', place: 'underside' }, { name: 'nowhere', rank: 'leave', place: 'painted', strokes: [] }] }
+    const { areas } = tile.planner.evaluate(tile.plan, brief).seen
+    expect(areas[0]!.perTake[0]).toBeGreaterThan(0.95)
+    expect(areas[0]!.perTake[1]).toBe(0)
+    expect(areas[1]!.perTake[0]).toBe(0)
+    expect(areas[1]!.seen).toBeGreaterThan(0.95)
+    expect(areas[2]).toMatchObject({ areaMm2: 0, seen: 0 })
+  })
   test('a stop is obeyed', () => {
     const cancelled = { ...quietContext(), cancelled: () => true }
     expect(() => lamp.planner.details(lamp.plan, lamp.brief, lamp.report, cancelled)).toThrow(/Stopped at your request/)

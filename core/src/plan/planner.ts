@@ -4,13 +4,14 @@ import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'
 import { checkpoint, stage, type RunContext } from '../context'
 import type { TriangleMesh } from '../shapes'
-import { assessSeen, facetWeights, JoinProblem, LEAST_OVERLAP, midpointsOf, noiseModel, pairLookAlikes, type JoinReport, type Seen } from './assess'
+import { assessSeen, facetAreas, JoinProblem, LEAST_OVERLAP, midpointsOf, noiseModel, pairLookAlikes, type JoinReport, type Seen } from './assess'
 import { dataBudget, timelineOf, toleranceBudget, type DataBudget, type Timeline, type ToleranceBudget } from './budget'
 import { CoverageScene, OPEN_DIRECTIONS, type TakeCoverage } from './coverage'
 import { spacingAtMm } from './device-profile'
 import { dotsOnMat, dotsOnPiece, dotsOnStands, standsFor, type DotLayout, type Stand } from './dots'
 import { decideCoat, planExposures, type CoatDecision, type ExposurePlan } from './exposure'
 import { cutFacets, type Facets } from './facets'
+import { openPatches, type Gap } from './gaps'
 import { idleTakes, proposeNextTake, type Proposal } from './next-take'
 import { planPhotos, type PhotoPlan } from './photos'
 import type { Plan } from './plan'
@@ -42,6 +43,8 @@ export interface PlanDetails {
   readonly restart: readonly { readonly atDeg: number; readonly known: number }[]
   readonly dots: { readonly layout: DotLayout; readonly stands: readonly Stand[]; readonly footRadiusMm: number; readonly inView: readonly { readonly least: number; readonly median: number }[] } | null
   readonly lookAlikes: readonly PairLookAlikes[]
+  /** The largest patches that could be seen and are not, in the coordinates of the piece. */
+  readonly gaps: readonly Gap[]
   readonly proposal: Proposal | null
   /** Takes that add nothing. */
   readonly idle: readonly number[]
@@ -106,7 +109,7 @@ export class Planner {
   evaluate(plan: Plan, brief: Brief, secondsPerMillion: number | null = null): PlanReport {
     const { wantedSpacingMm } = requirementsOf(brief)
     const covers = plan.takes.map((t) => this.cover(t, plan, wantedSpacingMm))
-    const seen = assessSeen(this.facets, covers, this.openness, facetWeights(brief, this.facets, this.openness, OPEN_DIRECTIONS))
+    const seen = assessSeen(this.facets, covers, this.openness, facetAreas(brief, this.facets, this.openness, OPEN_DIRECTIONS), brief.areas.length)
     const distance = plan.takes[0]?.distanceMm ?? plan.device.standOffMm
     // Stiffness of pairs is kept by what makes it: the two takes and the device.
     const join = this.problem.assess(covers, noiseModel(plan.device, distance), seen.perTake, plan.takes.map((t) => coverKey(t, plan, wantedSpacingMm)))
@@ -192,7 +195,8 @@ export class Planner {
     const restart = this.restarts(plan, plan.takes.map((t) => this.cover(t, plan, wantedSpacingMm)))
     const dots = this.dots(plan)
     const lookAlikes = this.lookAlikes(plan, brief, report, stage(context, 0, 0.4))
-    return { restart, dots, lookAlikes, ...this.nextTake(plan, brief, report, stage(context, 0.4, 1)) }
+    const gaps = openPatches(this.facets, report.seen.classes, this.openness)
+    return { restart, dots, lookAlikes, gaps, ...this.nextTake(plan, brief, report, stage(context, 0.4, 1)) }
   }
 
   /** Other poses in which takes would fit as well, pair by pair. */
@@ -225,7 +229,7 @@ export class Planner {
     const { scene, openness } = this.search()
     const { wantedSpacingMm, toleranceMm } = requirementsOf(brief)
     const covered = plan.takes.map((t) => scene.cover(t, plan.device, wantedSpacingMm))
-    const weights = facetWeights(brief, scene.facets, openness, OPEN_DIRECTIONS)
+    const { weights } = facetAreas(brief, scene.facets, openness, OPEN_DIRECTIONS)
     const mayTurn = brief.permissions.turn.allowed !== false
     const found = proposeNextTake(scene, weights, openness, plan.takes, covered, plan.device, { mayTurn, toleranceMm, wantedSpacingMm }, context)
     const idle = idleTakes(scene, covered, plan.device, toleranceMm)

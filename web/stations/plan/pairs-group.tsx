@@ -1,4 +1,5 @@
 'use client'
+import { RANK_WORDS } from '@holosoma/core/brief/words'
 import { LEAST_OVERLAP } from '@holosoma/core/plan/assess'
 import { motionWords } from '@holosoma/core/plan/findings'
 import type { PairReport } from '@holosoma/core/plan/assess'
@@ -6,7 +7,7 @@ import type { PairLookAlikes } from '@holosoma/core/plan/planner'
 import { Group } from '@/components/ui'
 import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
-import { usePlan, usePlanValue } from '@/lib/plan-desk'
+import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
 
 const playText = (p: PairReport): string => (p.freeCount > 0 ? `${p.freeCount} free` : p.playMm < 0.1 ? `${(p.playMm * 1000).toFixed(0)} µm` : `${p.playMm.toFixed(2)} mm`)
 
@@ -15,6 +16,7 @@ export function PairsGroup() {
   const plan = usePlanValue()!
   const evaluation = usePlan((p) => p.evaluation)
   const details = usePlan((p) => p.details)
+  const brief = useBrief()
   if (!evaluation || plan.takes.length !== evaluation.report.seen.perTake.length) return null
   const { pairs } = evaluation.report.join
   const alikeOf = (p: PairReport): PairLookAlikes | undefined => details?.lookAlikes.find((l) => l.a === p.a && l.b === p.b && (l.found.length > 0 || l.everyAngleAbout !== null))
@@ -48,6 +50,12 @@ export function PairsGroup() {
           {plan.takes.map((t, i) => <tr key={t.name} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal"><i className="mr-1.5 inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigment(i + 1).colour }} />{i + 1} {t.name}</th><td className="figure text-right">{percent(evaluation.report.seen.perTake[i]!)}</td><td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i]!)}</td></tr>)}
         </tbody>
       </table>
+      {brief.areas.length > 0 && brief.areas.length === evaluation.report.seen.areas.length && (
+        <table className="w-full text-[13px]" data-testid="areas-table">
+          <thead><tr className="text-left text-graphite"><th className="py-1 font-normal">Area</th>{plan.takes.map((t, i) => <th key={t.name} className="text-right font-normal" title={t.name}>{i + 1}</th>)}<th className="text-right font-normal">all</th></tr></thead>
+          <tbody>{brief.areas.map((a, k) => <tr key={k} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal">{a.name} <span className="text-graphite">{RANK_WORDS[a.rank]}</span></th>{evaluation.report.seen.areas[k]!.perTake.map((v, i) => <td key={i} className="figure pl-2 text-right">{percent(v, 0)}</td>)}<td className="figure pl-2 text-right">{evaluation.report.seen.areas[k]!.areaMm2 === 0 ? 'none' : percent(evaluation.report.seen.areas[k]!.seen, 0)}</td></tr>)}</tbody>
+        </table>
+      )}
     </Group>
   )
 }

@@ -1,12 +1,13 @@
 'use client'
 import { useMemo } from 'react'
+import { GAP_MARKS } from '@holosoma/core/plan/findings'
 import { place, viewpointsOf } from '@holosoma/core/plan/takes'
 import { invertRigid, motionRows, transformPoint } from '@holosoma/core/linear/rigid'
 import { StageView } from '@/components/stage-view'
 import { currentBrief, quickPlanner, usePlan, usePlanValue, type PlanView } from '@/lib/plan-desk'
 import { attempt } from '@/lib/store'
 import { planProps } from '@/stage/plan-props'
-import type { Layer, Ray } from '@/stage/stage'
+import type { Layer, Ray, StagePin } from '@/stage/stage'
 import { Timeline } from './timeline'
 
 const VIEWS: readonly (readonly [PlanView, string])[] = [['seen', 'Seen'], ['angle', 'Best angle'], ['shared', 'Shared'], ['dots', 'Dots']]
@@ -34,7 +35,8 @@ export function PlanStage() {
   const layers = useMemo((): Layer[] => {
     if (!data || !draw) return []
     const paint = evaluation && evaluation.seen.length === draw.count ? { mode: view === 'dots' ? 'seen' as const : view, values: view === 'angle' ? evaluation.angle : view === 'shared' ? evaluation.shared : evaluation.seen } : null
-    return [{ key: `plan ${take?.pose ?? ''}`, data, colour: '#C9C0AE', rows: placed ? motionRows(placed.motion) : null, paint }]
+    // A piece of another size is fitted into the view anew.
+    return [{ key: `plan ${take?.pose ?? ''} ${placed ? `${Math.round(placed.radiusMm)} ${Math.round(placed.heightMm)}` : ''}`, data, colour: '#C9C0AE', rows: placed ? motionRows(placed.motion) : null, paint }]
   }, [data, draw, evaluation, view, placed, take?.pose])
   const props = useMemo(() => {
     if (!plan || !take || !placed) return null
@@ -44,6 +46,7 @@ export function PlanStage() {
       return null
     }
   }, [plan, take, placed, view, details])
+  const pins = useMemo((): StagePin[] => (placed && details && view !== 'dots' ? details.gaps.map((g, i) => ({ at: transformPoint(placed.motion, ...g.at), text: GAP_MARKS[i]!, colour: '#23272B' })) : []), [placed, details, view])
   const paint = (ray: Ray): Promise<void> => attempt(async () => {
     const back = placed ? invertRigid(placed.motion) : null
     const origin = back ? transformPoint(back, ...ray.origin) : ray.origin
@@ -57,7 +60,7 @@ export function PlanStage() {
   })
   return (
     <div className="relative h-full">
-      <StageView name="The planned takes" layers={layers} props={props} {...(painting !== null && { onPick: paint })} />
+      <StageView name="The planned takes" layers={layers} props={props} pins={pins} {...(painting !== null && { onPick: paint })} />
       <div role="group" aria-label="What the stage shows" className="absolute top-3 left-3.5 flex overflow-hidden rounded-[7px] border border-hair bg-card">
         {VIEWS.map(([v, label]) => <button key={v} type="button" aria-pressed={view === v} onClick={() => set({ view: v })} className={`min-h-8 border-r border-hair px-3 text-[13px] last:border-r-0 ${view === v ? 'bg-ink text-card' : ''}`}>{label}</button>)}
       </div>

@@ -8,7 +8,7 @@ import { useDesk } from '@/lib/store'
 import { NumberRow, Pick } from './fields'
 
 type Kind = StandIn['kind']
-const KINDS: readonly (readonly [Kind, string])[] = [['box', 'a box or slab'], ['cylinder', 'a cylinder'], ['ellipsoid', 'an ellipsoid'], ['lathe', 'turned, by its profile'], ['extrusion', 'an outline, drawn up'], ['mesh', 'an earlier mesh']]
+const KINDS: readonly (readonly [Kind, string])[] = [['box', 'a box or slab'], ['cylinder', 'a cylinder'], ['ellipsoid', 'an ellipsoid'], ['lathe', 'turned, by its profile'], ['extrusion', 'an outline, drawn up'], ['mesh', 'an earlier mesh or scan']]
 const FIRST: Readonly<Record<Exclude<Kind, 'mesh'>, StandIn>> = {
   box: { kind: 'box', bevelMm: 0, reliefMm: 0 }, cylinder: { kind: 'cylinder' }, ellipsoid: { kind: 'ellipsoid' },
   lathe: { kind: 'lathe', profile: [[30, 0], [30, 10], [18, 40], [24, 80], [16, 100]] }, extrusion: { kind: 'extrusion', outline: [[0, 0], [60, 0], [60, 20], [20, 20], [20, 60], [0, 60]] },
@@ -22,7 +22,7 @@ export function StandInGroup() {
   const change = usePlan((p) => p.change)
   const s = plan.standIn
   const put = (standIn: StandIn): void => change({ ...plan, standIn })
-  const meshes = [...(state.mesh ? [{ hash: state.mesh.shape.hash, name: 'the skin' }] : []), ...state.takes.flatMap((t) => (t.shape?.kind === 'mesh' ? [{ hash: t.shape.hash, name: t.name }] : []))]
+  const meshes = [...(state.mesh ? [{ hash: state.mesh.shape.hash, name: 'the skin' }] : []), ...state.takes.flatMap((t) => (t.shape ? [{ hash: t.shape.hash, name: `take “${t.name}”` }] : []))]
   const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
   return (
     <Group title={`Stand-in: ${KINDS.find(([k]) => k === s.kind)![1]}`}>
