@@ -5,8 +5,9 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { implicitNormal } from '@holosoma/core/simulator/implicit'
-import { LAMP_TAKES, motionRows, OIL_LAMP, quietContext, rangeNoiseMm, rotationAngle, trueMotion, type Device, type Motion, type PointCloud } from '@holosoma/core'
+import { implicitNormal } from '@holosoma/core/bench/implicit'
+import { LAMP_TAKES, motionRows, OIL_LAMP, quietContext, rangeNoiseMm, rotationAngle, trueMotion, type Motion, type PointCloud } from '@holosoma/core'
+import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { matchFine } from '@holosoma/core/align/icp'
 import { prepareCloud } from '@holosoma/core/align/oriented-cloud'
 import { compose, invertRigid, transformPoint } from '@holosoma/core/linear/rigid'
@@ -71,7 +72,7 @@ if (other) process.stdout.write(`library on the same clouds: ${other.seconds!.to
  * overlap, true normals, noise projected on them. Range noise is drawn per point and fusing keeps real points, so the correlated blocks are
  * single points here.
  */
-function cramerRao(target: PointCloud, source: PointCloud, motion: Motion, dev: Device): number {
+function cramerRao(target: PointCloud, source: PointCloud, motion: Motion, dev: DeviceProfile): number {
   const inPiece = invertRigid(trueMotion(OIL_LAMP, LAMP_TAKES[0]!, 1000))
   const sides = [countInOverlap(target, source, invertRigid(motion)), countInOverlap(source, target, motion)]
   const thin = sides[0]!.length < sides[1]!.length ? 0 : 1

@@ -3,16 +3,17 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Device, type Motion, type PointCloud, type Shape } from '@holosoma/core'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Motion, type PointCloud, type Shape } from '@holosoma/core'
+import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
+import { NO_FAULTS } from '@holosoma/core/bench/settings'
 import { compose, invertRigid } from '@holosoma/core/linear/rigid'
 import { pickPoints } from '@holosoma/core/shapes'
 
 const here = dirname(fileURLToPath(import.meta.url))
 
 /** The two takes of the lamp without noise and without table, and the true motion second → first. */
-export function cleanTakes(fusedSpacingMm: number, seed = 1): { takes: PointCloud[]; truth: Motion; device: Device } {
-  const device: Device = { ...TABLETOP_DEVICE, fusedSpacingMm, noiseMm: 1e-9 }
-  const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, device, seed * 1000 + i, quietContext()))
+export function cleanTakes(fusedSpacingMm: number, seed = 1): { takes: PointCloud[]; truth: Motion; device: DeviceProfile } {
+  const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, seed * 1000 + i, quietContext(), { spacingMm: fusedSpacingMm, pitchMm: 0.72, faults: NO_FAULTS }))
   const takes = captured.map(({ cloud }) => {
     const keep: number[] = []
     for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2]! > 0.6) keep.push(i)
@@ -22,7 +23,7 @@ export function cleanTakes(fusedSpacingMm: number, seed = 1): { takes: PointClou
 }
 
 /** The same points with range noise along their rays, as the device makes it; normals are left out, so that they must be estimated. */
-export function withNoise(clean: PointCloud, device: Device, seed: number, keepNormals = false): PointCloud {
+export function withNoise(clean: PointCloud, device: DeviceProfile, seed: number, keepNormals = false): PointCloud {
   const random = seededRandom(seed)
   const positions = clean.positions.slice()
   for (let i = 0; i < positions.length / 3; i++) {

@@ -7,7 +7,7 @@ import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import {
-  bytesSource, captureTake, checkHealth, compareShapes, LAMP_TAKES, OIL_LAMP, polygonise, quietContext, readShape, TABLETOP_DEVICE, transformPoints,
+  bytesSource, captureTake, checkHealth, compareShapes, LAMP_TAKES, OIL_LAMP, polygonise, quietContext, readShape, ROAD_SPACING_MM, TABLETOP_DEVICE, transformPoints,
   type Motion, type PointCloud, type Shape, type TriangleMesh,
 } from '@holosoma/core'
 import { estimateFeatures } from '@holosoma/core/cloud/normals'
@@ -17,7 +17,7 @@ import { pickPoints } from '@holosoma/core/shapes'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { quantile, reference, save, seconds } from './lib'
 
-const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, quietContext()))
+const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, quietContext(), { spacingMm: ROAD_SPACING_MM }))
 const first = captured[0]!.truth
 const takes = captured.map(({ cloud, truth }) => {
   const keep: number[] = []

@@ -9,7 +9,7 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
   const errors = watchConsole(page)
   // Coarser than the demo, from a scanner that knows no frames: bare points and normals.
   const files = LAMP_TAKES.map((plan) => {
-    const { positions, normals } = captureTake(OIL_LAMP, plan, { ...TABLETOP_DEVICE, fusedSpacingMm: 0.6 }, 1, quietContext()).cloud
+    const { positions, normals } = captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1, quietContext(), { spacingMm: 0.6, pitchMm: 0.72 }).cloud
     return { name: `${plan.name}.ply`, bytes: bytesOf({ kind: 'cloud', positions, normals: normals! }, 'ply') }
   })
   await page.goto('/')

@@ -1,7 +1,7 @@
 import { join as joinPath } from 'node:path'
 import {
   captureTake, checkTakePlans, closeHoles, compareWith, DEMO_PIECES, GeometryError, inspectShape, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
-  polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, TABLETOP_DEVICE, thinTake, transformPoints, trimTable, UNIT_MM, joinTakes,
+  polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, ROAD_SPACING_MM, TABLETOP_DEVICE, thinTake, transformPoints, trimTable, UNIT_MM, joinTakes,
   type Motion, type PointCloud, type Scalars, type Shape, type Unit,
 } from '@holosoma/core'
 import { localMotion, localPicks, outerMotions } from './origins'
@@ -177,7 +177,7 @@ async function simulate(name: string, options: Common & { out: string; takes?: s
   const takes: Record<string, number>[] = []
   let first: Motion | undefined
   for (const [i, plan] of plans.entries()) {
-    const take = captureTake(piece, plan, TABLETOP_DEVICE, options.seed * 1000 + i, run)
+    const take = captureTake(piece, plan, TABLETOP_DEVICE, options.seed * 1000 + i, run, { spacingMm: ROAD_SPACING_MM })
     await saveShape(take.cloud, joinPath(options.out, `${take.name}.ply`))
     first ??= take.truth
     const toFixed = compose(first, invertRigid(take.truth))

@@ -3,9 +3,8 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { compose, identityMotion, invertRigid, rotationAngle, rotationMotion, transformPoint, transformPoints, type Motion } from '../linear/rigid'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
-import { captureTake, LAMP_TAKES, roughMotion } from '../simulator/bench'
-import { TABLETOP_DEVICE } from '../simulator/device'
-import { OIL_LAMP } from '../simulator/lamp'
+import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
+import { OIL_LAMP } from '../bench/pieces'
 import { spherePoints } from '../testing/solids'
 import { matchFine } from './icp'
 import { prepareCloud } from './oriented-cloud'
@@ -65,8 +64,7 @@ describe('fine matching on two takes of the lamp', () => {
   let takes: PointCloud[]
   let truth: Motion
   beforeAll(() => {
-    const device = { ...TABLETOP_DEVICE, fusedSpacingMm: 0.8 }
-    const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, device, 50 + i, quietContext()))
+    const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 50 + i, quietContext(), { spacingMm: 0.8, pitchMm: 0.72 }))
     takes = captured.map(({ cloud }) => {
       const keep = indicesWhere(Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)), 1)
       const { positions, frame, frameOrigins } = pickPoints(cloud, keep)

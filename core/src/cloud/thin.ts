@@ -3,11 +3,12 @@ import { GeometryError } from '../errors'
 
 /**
  * Even thinning: of all points in one cube of edge `spacingMm` the one nearest to the cube's centre stays (a real point,
- * never an average, so frames and colours stay true). Returns the kept indices in ascending order.
+ * never an average, so frames and colours stay true), or with `byConfidence` the one that is surest. Returns the kept indices in ascending order.
  */
-export function thinEvenly(cloud: PointCloud, spacingMm: number): Int32Array {
+export function thinEvenly(cloud: PointCloud, spacingMm: number, byConfidence = false): Int32Array {
   if (!(spacingMm > 0)) throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${spacingMm}.`)
   const { positions } = cloud
+  const sure = byConfidence ? cloud.confidence : undefined
   const n = positions.length / 3
   let size = 16
   while (size < n * 2) size *= 2
@@ -19,7 +20,7 @@ export function thinEvenly(cloud: PointCloud, spacingMm: number): Int32Array {
     const fx = positions[i * 3]! * inverse, fy = positions[i * 3 + 1]! * inverse, fz = positions[i * 3 + 2]! * inverse
     const x = Math.floor(fx), y = Math.floor(fy), z = Math.floor(fz)
     const dx = fx - x - 0.5, dy = fy - y - 0.5, dz = fz - z - 0.5
-    const d = dx * dx + dy * dy + dz * dz
+    const d = sure ? -sure[i]! : dx * dx + dy * dy + dz * dz
     let slot = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1)
     for (;;) {
       if (table[slot]! < 0) {

@@ -8,10 +8,9 @@ import { cloudOfMesh } from '../mesh/normals'
 import { checkHealth } from '../mesh/health'
 import { compose, identityMotion, invertRigid, rotationMotion, transformPoints } from '../linear/rigid'
 import { EVIDENCE, indicesWhere, pickPoints, type PointCloud, type TriangleMesh } from '../shapes'
-import { captureTake, LAMP_TAKES } from '../simulator/bench'
-import { TABLETOP_DEVICE } from '../simulator/device'
-import { OIL_LAMP } from '../simulator/lamp'
-import { polygonise } from '../simulator/polygonise'
+import { captureTake, LAMP_TAKES, TABLETOP_DEVICE } from '../bench/capture'
+import { OIL_LAMP } from '../bench/pieces'
+import { polygonise } from '../bench/polygonise'
 import { KdTree } from '../spatial/kd-tree'
 import { spherePoints } from '../testing/solids'
 import { ALL_INSIDE, BRICK, BRICK_NODES, BrickGrid, gatherHalo } from './brick-grid'
@@ -179,7 +178,7 @@ describe('skin of the lamp from two joined takes', () => {
   const sigma = TABLETOP_DEVICE.noiseMm
   const spacing = 1
   test('against the truth where it was seen: mean ≤ 0.35 σ + 0.05 spacing, p95 ≤ σ + 0.1 spacing, p99 ≤ 2 σ + 0.15 spacing, both directions; genus 1; the well is open', () => {
-    const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, { ...TABLETOP_DEVICE, fusedSpacingMm: 0.5 }, 70 + i, context()))
+    const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 70 + i, context(), { spacingMm: 0.5, pitchMm: 0.72 }))
     const first = captured[0]!.truth
     const takes = captured.map(({ cloud, truth }) => {
       const keep = indicesWhere(Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)), 1)

@@ -6,14 +6,15 @@ import { TriangleBvh } from '../spatial/triangle-bvh'
 /**
  * Pairs of faces that cross or lie on each other, by exact predicates (Shewchuk 1997) on the coordinates as stored: an edge of
  * one pierces the other, or coplanar faces overlap. Faces that only share a vertex or an edge as neighbours do not count.
- * Coincident vertices must be welded first. `limit` stops the search early.
+ * Coincident vertices must be welded first. `limit` stops the search early; `changed` (one byte per face) looks only at pairs of which one is marked.
  */
-export function findCrossings(mesh: TriangleMesh, context: RunContext, limit = Infinity): Uint32Array {
+export function findCrossings(mesh: TriangleMesh, context: RunContext, limit = Infinity, changed: Uint8Array | null = null): Uint32Array {
   const { positions: p, indices } = mesh
   const bvh = new TriangleBvh(mesh)
   const planes = facePlanes(p, indices)
   const pairs: number[] = []
   bvh.overlappingPairs((f, g) => {
+    if (changed && !changed[f] && !changed[g]) return true
     if (facesCross(p, planes, f, g, indices[f * 3]! * 3, indices[f * 3 + 1]! * 3, indices[f * 3 + 2]! * 3, indices[g * 3]! * 3, indices[g * 3 + 1]! * 3, indices[g * 3 + 2]! * 3)) pairs.push(f, g)
     return pairs.length / 2 < limit
   }, (share) => checkpoint(context, share, 1, 'Looking for crossings'))

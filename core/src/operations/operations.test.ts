@@ -3,9 +3,8 @@ import { quietContext } from '../context'
 import { worst } from '../findings'
 import { compose, identityMotion, invertRigid, motionRows, rotationMotion, transformPoints, type Motion } from '../linear/rigid'
 import { indicesWhere, pickPoints, assertSound, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
-import { captureTake, LAMP_TAKES, roughMotion } from '../simulator/bench'
-import { TABLETOP_DEVICE } from '../simulator/device'
-import { OIL_LAMP } from '../simulator/lamp'
+import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
+import { OIL_LAMP } from '../bench/pieces'
 import { makePreview, makeThumb, previewIndices, THUMB_POINTS } from '../preview'
 import { boxPoints, cube, icosahedron, spherePoints, torus, withoutFaces } from '../testing/solids'
 import {
@@ -15,8 +14,8 @@ import {
 import { isSelected, selectionOf } from './selection'
 
 const context = () => quietContext()
-const device = { ...TABLETOP_DEVICE, framePitchMm: 1.2, fusedSpacingMm: 0.7 }
-const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, device, 20 + i, context()))
+const coarse = { pitchMm: 1.2, spacingMm: 0.7 }
+const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 20 + i, context(), coarse))
 const [upright, side] = captured.map((c) => c.cloud) as [PointCloud, PointCloud]
 const truth = compose(captured[0]!.truth, invertRigid(captured[1]!.truth))
 const tidy = await Promise.all([upright, side].map(async (take) => (await runOperation(trimTable, { take }, {}, context())).outputs.take as PointCloud))
@@ -131,7 +130,7 @@ describe('join', () => {
     expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.01)
   })
   test('three takes in a chain: the third is picked on the second', async () => {
-    const third = captureTake(OIL_LAMP, { ...LAMP_TAKES[1]!, name: 'other side', pose: { aboutXDeg: -100, aboutYDeg: 0, headingDeg: 10 } }, device, 33, context())
+    const third = captureTake(OIL_LAMP, { ...LAMP_TAKES[1]!, name: 'other side', aboutXDeg: -100, headingDeg: 10 }, TABLETOP_DEVICE, 33, context(), coarse)
     const keep = indicesWhere(Uint8Array.from({ length: third.cloud.positions.length / 3 }, (_, i) => (third.cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)), 1)
     const chain = [...picks(4), ...spots.map((p) => ({ a: { take: 'other side', at: at(third.truth, p) }, b: { take: 'side', at: at(captured[1]!.truth, p) } }))]
     const r = await runOperation(joinTakes, { takes: [...tidy, pickPoints(third.cloud, keep)] }, { names: [...names, 'other side'], fixed: 'upright', picks: chain }, context())

@@ -139,7 +139,30 @@ export class DepthMap {
     const slack = (w / this.focal) * (0.75 * slope + 0.25)
     return nearest === 0 || 1 / nearest >= w - slack
   }
+
+  /**
+   * Distance from the eye along a unit direction to the nearest face. 0 where there is none in the picture around it; negative where an outline runs
+   * through the picture there, so that only a true ray can tell (its size is the nearest distance about).
+   */
+  rangeAlong(dx: number, dy: number, dz: number): number {
+    const { axes, pixels, half, inverse } = this
+    const w = axes[6]! * dx + axes[7]! * dy + axes[8]! * dz
+    if (w <= 0) return 0
+    const k = this.focal / w
+    const u = Math.floor(half + (axes[0]! * dx + axes[1]! * dy + axes[2]! * dz) * k)
+    const v = Math.floor(half + (axes[3]! * dx + axes[4]! * dy + axes[5]! * dz) * k)
+    if (u < 1 || v < 1 || u >= pixels - 1 || v >= pixels - 1) return 0
+    const i = v * pixels + u
+    const a = inverse[i]!, b = inverse[i - 1]!, c = inverse[i + 1]!, d = inverse[i - pixels]!, e = inverse[i + pixels]!
+    const high = Math.max(a, b, c, d, e), low = Math.min(a, b, c, d, e)
+    if (high === 0) return 0
+    if (low === 0 || 1 / low - 1 / high > STEP_PIXELS / (high * this.focal)) return -1 / (high * w)
+    return 1 / (a * w)
+  }
 }
+
+/** Depths that differ by more than this many pixels' widths between neighbours belong to two surfaces. */
+const STEP_PIXELS = 6
 
 /** Nothing nearer than this to an eye is drawn, mm. */
 const NEAR_MM = 1

@@ -4,14 +4,13 @@ import { seededRandom } from '../linear/random'
 import { compose, invertRigid, rotationAngle, transformPoint } from '../linear/rigid'
 import { checkHealth } from '../mesh/health'
 import { boundsOf } from '../shapes'
-import { captureTake, LAMP_TAKES, roughMotion, trueMotion } from './bench'
+import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE, trueMotion } from './capture'
 import { rangeNoiseMm } from '../plan/device-profile'
-import { TABLETOP_DEVICE } from './device'
 import { ellipsoid, implicitNormal, smoothMax, smoothMin, taperedCapsule } from './implicit'
-import { OIL_LAMP } from './lamp'
+import { OIL_LAMP } from './pieces'
 import { polygonise } from './polygonise'
 
-const coarse = { ...TABLETOP_DEVICE, framePitchMm: 1.6, fusedSpacingMm: 0.8 }
+const coarse = { pitchMm: 1.6, spacingMm: 0.8 }
 
 describe('the oil lamp', () => {
   const mesh = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 1, quietContext())
@@ -64,7 +63,7 @@ test('range noise grows with the square of distance', () => {
 })
 
 describe('a take', () => {
-  const upright = captureTake(OIL_LAMP, LAMP_TAKES[0]!, coarse, 3, quietContext())
+  const upright = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), coarse)
   const inPiece = invertRigid(upright.truth)
   const field = (i: number) => {
     const p = transformPoint(inPiece, upright.cloud.positions[i * 3]!, upright.cloud.positions[i * 3 + 1]!, upright.cloud.positions[i * 3 + 2]!)
@@ -82,9 +81,9 @@ describe('a take', () => {
     }
     expect(table).toBeGreaterThan(n * 0.3)
     off.sort((a, b) => a - b)
-    expect(off[Math.floor(n * 0.99)]).toBeLessThan(4 * coarse.noiseMm)
+    expect(off[Math.floor(n * 0.99)]).toBeLessThan(4 * TABLETOP_DEVICE.noiseMm)
     const rms = Math.sqrt(off.reduce((s, v) => s + v * v, 0) / n)
-    expect(rms).toBeGreaterThan(0.3 * coarse.noiseMm)
+    expect(rms).toBeGreaterThan(0.3 * TABLETOP_DEVICE.noiseMm)
   })
   test('keeps to the depth band, faces the device, and carries frames and their origins', () => {
     const { cloud } = upright
@@ -95,7 +94,7 @@ describe('a take', () => {
       const o = cloud.frame![i]! * 3
       const d = [0, 1, 2].map((c) => cloud.frameOrigins![o + c]! - cloud.positions[i * 3 + c]!)
       const range = Math.hypot(...d)
-      expect(range).toBeLessThan((coarse.standOffMm + coarse.depthBandMm) * 1.1)
+      expect(range).toBeLessThan(TABLETOP_DEVICE.farMm * 1.1)
       if (d.reduce((s, v, c) => s + v * cloud.normals![i * 3 + c]!, 0) > 0) facing++
     }
     expect(facing / n).toBeGreaterThan(0.97)
@@ -109,9 +108,9 @@ describe('a take', () => {
     expect(foot).toBe(0)
   })
   test('same seed, same bytes; another seed, others; the truth is that of its seed', () => {
-    const again = captureTake(OIL_LAMP, LAMP_TAKES[0]!, coarse, 3, quietContext())
+    const again = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), coarse)
     expect(again.cloud.positions).toEqual(upright.cloud.positions)
-    expect(captureTake(OIL_LAMP, LAMP_TAKES[0]!, coarse, 4, quietContext()).cloud.positions).not.toEqual(upright.cloud.positions)
+    expect(captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), coarse).cloud.positions).not.toEqual(upright.cloud.positions)
     expect(trueMotion(OIL_LAMP, LAMP_TAKES[0]!, 3)).toEqual(upright.truth)
   })
   test('a rough start is off by what was asked', () => {

@@ -1,17 +1,6 @@
-import type { Bounds } from '../shapes'
-import { ellipsoid, length2, length3, smoothMax, smoothMin, taperedCapsule, type Implicit } from './implicit'
-
-/** A piece the simulated bench can put on its table. Coordinates: standing upright, base on z = 0, about the z axis. */
-export interface DemoPiece {
-  readonly name: string
-  readonly number: string
-  readonly field: Implicit
-  readonly bounds: Bounds
-  /** Handles of the closed surface; the truth a skin must reproduce. */
-  readonly genus: number
-  /** Largest extent, mm. */
-  readonly lengthMm: number
-}
+import { TONE_REFLECTANCE } from '../../brief/requirements'
+import { ellipsoid, length2, length3, smoothMax, smoothMin, smoothStep, taperedCapsule } from '../implicit'
+import { mottle, paint, type DemoPiece, type SurfaceSample } from './piece'
 
 const BOSSES = 9
 
@@ -47,6 +36,13 @@ function lampField(x: number, y: number, z: number): number {
   return smoothMax(d, -z, 1.5)
 }
 
+/** Terracotta, sooty towards the wick. */
+function lampSurface(x: number, y: number, z: number, out: SurfaceSample): void {
+  const soot = smoothStep(44, 58, x + 2 * mottle(x, y, z, 9))
+  if (soot > 0.5) paint(out, 1, [58, 48, 44], TONE_REFLECTANCE.dark + (1 - soot) * 0.1, 0)
+  else paint(out, 0, [176, 104, 70], TONE_REFLECTANCE.middle, 0, 0.14 * mottle(x, y, z, 24))
+}
+
 export const OIL_LAMP: DemoPiece = {
   name: 'Oil lamp',
   number: 'HQ-014',
@@ -54,6 +50,9 @@ export const OIL_LAMP: DemoPiece = {
   bounds: { min: [-52, -34, -0.5], max: [67, 34, 43] },
   genus: 1,
   lengthMm: 118,
+  sizeMm: [118, 66, 39],
+  massG: 240,
+  zones: ['body', 'soot at the spout'],
+  surface: lampSurface,
+  contrast: true,
 }
-
-export const DEMO_PIECES: Readonly<Record<string, DemoPiece>> = { lamp: OIL_LAMP }

@@ -1,0 +1,42 @@
+import type { PointCloud } from '../shapes'
+
+/** Points as they come off the device; grows by doubling. */
+export class PointSink {
+  count = 0
+  private positions = new Float32Array(3 * 65536)
+  private colours = new Uint8Array(3 * 65536)
+  private confidence = new Float32Array(65536)
+  private frame = new Uint16Array(65536)
+
+  add(x: number, y: number, z: number, red: number, green: number, blue: number, confidence: number, frame: number): void {
+    const i = this.count++
+    if (i === this.frame.length) this.grow()
+    this.positions[i * 3] = x
+    this.positions[i * 3 + 1] = y
+    this.positions[i * 3 + 2] = z
+    this.colours[i * 3] = red
+    this.colours[i * 3 + 1] = green
+    this.colours[i * 3 + 2] = blue
+    this.confidence[i] = confidence
+    this.frame[i] = frame
+  }
+
+  private grow(): void {
+    const bigger = <T extends Float32Array | Uint8Array | Uint16Array | Int8Array>(old: T): T => {
+      const next = new (old.constructor as new (n: number) => T)(old.length * 2)
+      next.set(old as never)
+      return next
+    }
+    this.positions = bigger(this.positions)
+    this.colours = bigger(this.colours)
+    this.confidence = bigger(this.confidence)
+    this.frame = bigger(this.frame)
+  }
+
+  cloud(frameOrigins: Float64Array): PointCloud {
+    const n = this.count
+    return {
+      kind: 'cloud', positions: this.positions.slice(0, n * 3), colours: this.colours.slice(0, n * 3), confidence: this.confidence.slice(0, n), frame: this.frame.slice(0, n), frameOrigins,
+    }
+  }
+}
