@@ -19,33 +19,44 @@ const MOST = 4
 
 /** The largest patches that could be seen and are not planned, largest first. */
 export function openPatches(facets: Facets, classes: Uint8Array, openness: Uint8Array): Gap[] {
+  return gapsOf(facets, classes, openness).map(({ facets: _, ...gap }) => gap)
+}
+
+/** The same, each with the facets that make it up. */
+export function gapsOf(facets: Facets, classes: Uint8Array, openness: Uint8Array): (Gap & { readonly facets: readonly number[] })[] {
   const open = Array.from({ length: facets.count }, (_, i) => i).filter((i) => classes[i] === SEEN.open)
-  const join = new UnionFind(open.length)
+  const patches = patchesOf(facets, open, (i) => sideOf(facets.normals[i * 3]!, facets.normals[i * 3 + 1]!, facets.normals[i * 3 + 2]!))
+  let low = Infinity, high = -Infinity
+  for (let i = 2; i < facets.centres.length; i += 3) {
+    low = Math.min(low, facets.centres[i]!)
+    high = Math.max(high, facets.centres[i]!)
+  }
+  return patches.map((list) => ({ ...gapOf(facets, list, openness, low, high), facets: list })).filter((g) => g.areaMm2 >= LEAST_SHARE * facets.totalAreaMm2).sort((a, b) => b.areaMm2 - a.areaMm2).slice(0, MOST)
+}
+
+/** Facets gathered into patches that touch and have the same side. */
+export function patchesOf(facets: Facets, chosen: readonly number[], side: (facet: number) => string): number[][] {
+  const join = new UnionFind(chosen.length)
   // Facets share corners; their coordinates come from the same edges and agree to the last bits.
   const corners = new Map<string, number>()
-  open.forEach((i, k) => {
-    const side = sideOf(facets.normals[i * 3]!, facets.normals[i * 3 + 1]!, facets.normals[i * 3 + 2]!)
+  chosen.forEach((i, k) => {
+    const mine = side(i)
     for (let c = 0; c < 3; c++) {
       const o = i * 9 + c * 3
-      const key = `${side} ${Math.round(facets.corners[o]! * 200)} ${Math.round(facets.corners[o + 1]! * 200)} ${Math.round(facets.corners[o + 2]! * 200)}`
+      const key = `${mine} ${Math.round(facets.corners[o]! * 200)} ${Math.round(facets.corners[o + 1]! * 200)} ${Math.round(facets.corners[o + 2]! * 200)}`
       const other = corners.get(key)
       if (other === undefined) corners.set(key, k)
       else join.union(k, other)
     }
   })
   const patches = new Map<number, number[]>()
-  open.forEach((i, k) => {
+  chosen.forEach((i, k) => {
     const root = join.find(k)
     const list = patches.get(root)
     if (list) list.push(i)
     else patches.set(root, [i])
   })
-  let low = Infinity, high = -Infinity
-  for (let i = 2; i < facets.centres.length; i += 3) {
-    low = Math.min(low, facets.centres[i]!)
-    high = Math.max(high, facets.centres[i]!)
-  }
-  return [...patches.values()].map((list) => gapOf(facets, list, openness, low, high)).filter((g) => g.areaMm2 >= LEAST_SHARE * facets.totalAreaMm2).sort((a, b) => b.areaMm2 - a.areaMm2).slice(0, MOST)
+  return [...patches.values()]
 }
 
 function gapOf(facets: Facets, list: readonly number[], openness: Uint8Array, low: number, high: number): Gap {

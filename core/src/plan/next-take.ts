@@ -58,10 +58,12 @@ function nameFor(take: PlannedTake, taken: readonly PlannedTake[]): string {
 /**
  * Looks through poses and elevations for the take that gains most: unseen surface by its weight, and play taken away.
  * @param scene may be a coarser one than what is painted; gains are shares of the surface
+ * @param known candidates whose coverage of the scene has been worked out already, null where they can't be run
  * @returns null when nothing is worth another take
  */
 export function proposeNextTake(
   scene: CoverageScene, weights: Float32Array, openness: Uint8Array, planned: readonly PlannedTake[], covered: readonly TakeCoverage[], device: DeviceProfile, limits: SearchLimits, context: RunContext,
+  known?: { readonly candidates: readonly PlannedTake[]; readonly covers: readonly (TakeCoverage | null)[] },
 ): Proposal | null {
   const { facets } = scene
   const problem = new JoinProblem(facets)
@@ -72,11 +74,11 @@ export function proposeNextTake(
   const lost = (slides: number, playMm: number): number => (slides > 0 ? 1 : Math.min(1, Math.max(0, playMm / limits.toleranceMm - 1 / 3)))
   const lostBefore = covered.length < 2 ? 0 : lost(before.slides.length, before.playMm)
   let best: (Proposal & { score: number }) | null = null
-  const candidates = candidateTakes(device, limits.mayTurn, planned)
+  const candidates = known?.candidates ?? candidateTakes(device, limits.mayTurn, planned)
   candidates.forEach((take, c) => {
     checkpoint(context, c, candidates.length, 'Looking for the take worth most')
-    if (takeProblems(take, device, place(take, scene.mesh.positions)).some((p) => p.startsWith('The device would stand'))) return
-    const cover = scene.cover(take, device, limits.wantedSpacingMm)
+    const cover = known ? known.covers[c]! : coverIfPossible(scene, take, device, limits.wantedSpacingMm)
+    if (!cover) return
     let gain = 0, weighted = 0, common = 0
     for (let i = 0; i < facets.count; i++) {
       if (cover.views[i] === 0) continue
@@ -102,6 +104,12 @@ export function proposeNextTake(
   if (!best) return null
   const { score: _score, ...proposal } = best as Proposal & { score: number }
   return proposal
+}
+
+/** What a take sees; null where the device would have to stand in or under something. */
+export function coverIfPossible(scene: CoverageScene, take: PlannedTake, device: DeviceProfile, wantedSpacingMm: number): TakeCoverage | null {
+  if (takeProblems(take, device, place(take, scene.mesh.positions)).some((p) => p.startsWith('The device would stand'))) return null
+  return scene.cover(take, device, wantedSpacingMm)
 }
 
 /** Takes without which as much is seen and the join is no worse: may be left out, one at a time. */
