@@ -10,6 +10,8 @@ import { LAMP } from './seed-briefs'
 import { loadShape } from './shape-store'
 
 const POSES: Readonly<Record<string, string>> = { upright: 'upright', side: 'on its side' }
+/** Light for terracotta. */
+const LIGHT = 3
 /** Sample reading of the invented lamp's length, mm. */
 const LENGTH_MM = OIL_LAMP.lengthMm
 
@@ -29,10 +31,11 @@ export async function seedExample(db: Database): Promise<void> {
   }
   const now = async () => (await pieceState(db, pieceId))!
   const shapeOf = async (name: string): Promise<string> => (await now()).takes.find((t) => t.name === name)!.shape!.hash
-  for (const { name } of LAMP_TAKES) {
+  for (const planned of LAMP_TAKES) {
+    const { name } = planned
     const take = await createTake(db, pieceId, name, POSES[name] ?? name)
     const track: Track = `take:${take.id}`
-    await run(track, `Taking “${name}”`, 'take.simulate', { piece: 'lamp', take: name, seed: 1 }, {})
+    await run(track, `Taking “${name}”`, 'take.simulate', { piece: 'lamp', take: planned, seed: 1, lights: [LIGHT], faults: true }, {})
     await run(track, `Tidying “${name}”`, 'tidy.trimTable', {}, { take: await shapeOf(name) })
     await run(track, `Tidying “${name}”`, 'tidy.removeStrays', {}, { take: await shapeOf(name) })
   }

@@ -2,8 +2,8 @@ import type { Finding } from '@holosoma/core'
 import { transact, type Database } from './database'
 import { parseJson } from './shape-store'
 
-/** A line of history of its own: each take, the join, the mesh, and what was written of the piece. */
-export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan'
+/** A line of history of its own: each take, the join, the mesh, what was written of the piece, and the looks at what is missing. */
+export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan' | 'check'
 
 export interface StepRecord {
   readonly id: number

@@ -127,4 +127,17 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '003_take': {
+    async up(db) {
+      await db.schema.createTable('sessions', (t) => {
+        t.integer('piece_id').unsigned().primary().references('id').inTable('pieces').onDelete('CASCADE')
+        t.json('content').notNullable()
+        t.integer('revision').notNullable().defaultTo(0)
+        t.timestamp('updated_at', { precision: 3 }).notNullable().defaultTo(db.fn.now(3))
+      })
+    },
+    async down(db) {
+      await db.schema.dropTableIfExists('sessions')
+    },
+  },
 }

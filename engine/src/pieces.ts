@@ -3,7 +3,9 @@ import { transact, type Database } from './database'
 import { historyState, listHeads, listSteps, type StepRecord, type Track } from './ledger'
 import { listJobs, type JobRecord } from './jobs'
 import { motionRows, type Brief } from '@holosoma/core'
+import type { BenchSession } from '@holosoma/core/bench/session'
 import type { Plan } from '@holosoma/core/plan/plan'
+import { readSession } from './sessions'
 import { written, type Written } from './documents'
 
 export interface PieceRow {
@@ -34,6 +36,9 @@ export interface PieceState {
   readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
   readonly brief: Written<Brief> | null
   readonly plan: Written<Plan> | null
+  /** The last look at what is missing; stale when takes changed after it. */
+  readonly check: { readonly step: StepRecord; readonly stale: boolean } | null
+  readonly session: BenchSession
   readonly steps: readonly StepRecord[]
   /** Steps the heads stand on or came through: the others were undone. */
   readonly activeSteps: readonly number[]
@@ -78,8 +83,8 @@ interface RawTake { id: number; name: string; pose: string; ordinal: number; fix
 export async function pieceState(db: Database, pieceId: number): Promise<PieceState | null> {
   const raw = await db('pieces').where({ id: pieceId }).first() as RawPiece | undefined
   if (!raw) return null
-  const [takeRows, steps, heads, history, jobs] = await Promise.all([
-    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>, listSteps(db, pieceId), listHeads(db, pieceId), historyState(db, pieceId), listJobs(db, pieceId),
+  const [takeRows, steps, heads, history, jobs, session] = await Promise.all([
+    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>, listSteps(db, pieceId), listHeads(db, pieceId), historyState(db, pieceId), listJobs(db, pieceId), readSession(db, pieceId),
   ])
   const byId = new Map(steps.map((s) => [s.id, s]))
   const headOf = (track: Track): StepRecord | null => {
@@ -108,6 +113,8 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
   const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
   const joinStale = !!joinStep && (joinTakes.some((h) => !current.includes(h)) || joinTakes.length < current.length)
+  const checkStep = headOf('check')
+  const checked = (checkStep?.inputs.takes ?? []) as string[]
   const meshChain = meshChainOf(chainOf(meshStep))
   const skinInputs = meshChain[0]?.operation === 'skin.make' ? meshChain[0].inputs : null
   const meshStale = !!skinInputs && (
@@ -115,13 +122,14 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   )
   const meshShape = meshStep ? shapes.get(meshHash) : undefined
   const active = new Set<number>()
-  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan')]) for (const c of chainOf(s)) active.add(c.id)
+  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep]) for (const c of chainOf(s)) active.add(c.id)
   return {
     piece: pieceOf(raw), takes,
     join: joinStep
       ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale }
       : null,
     mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
+    check: checkStep ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) } : null, session,
     brief: await written<Brief>(db, headOf('brief')), plan: await written<Plan>(db, headOf('plan')),
     steps, activeSteps: [...active], jobs, ...history,
   }
@@ -151,9 +159,10 @@ export async function pieceVersion(db: Database, pieceId: number): Promise<strin
   const [rows] = await db.raw(
     `SELECT CONCAT_WS('-',
       (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
+      (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden)), 0)) FROM takes WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
-    [pieceId, pieceId, pieceId, pieceId],
+    [pieceId, pieceId, pieceId, pieceId, pieceId],
   ) as [{ v: string }[]]
   return rows[0]?.v ?? ''
 }

@@ -49,17 +49,27 @@ async function lampPlan(db: Database): Promise<Plan> {
   const [upright] = plan.takes
   return {
     ...plan, photos: PHONE,
-    takes: [{ ...upright!, elevationDeg: 48 }, { ...upright!, name: 'side', pose: 'custom', aboutXDeg: 104, headingDeg: 35, elevationDeg: 30, support: 'putty', riserMm: 6 }],
+    takes: [{ ...upright!, elevationDeg: 48 }, { ...upright!, name: 'side', pose: 'custom', aboutXDeg: 104, headingDeg: 35, elevationDeg: 30 }],
   }
+}
+
+/** Two exposures for pale and dark glaze, then upside down. */
+function jugPlan(): Plan {
+  const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'lathe', profile: [[35, 0], [36, 6], [49, 30], [56, 62], [46, 100], [32, 128], [29, 148], [35, 165]], hollow: { wallMm: 5, depthMm: 155 } })
+  const [upright, inverted] = plan.takes
+  return { ...plan, photos: PHONE, takes: [{ ...upright!, elevationDeg: 30, exposures: 2 }, { ...inverted!, exposures: 2 }] }
 }
 
 /** Briefs and plans for the lamp and the other pieces of the shelf. */
 export async function seedBriefs(db: Database, lampId: number): Promise<void> {
   await writeBrief(db, lampId, LAMP)
   await writePlan(db, lampId, await lampPlan(db), { verdict: 'doubtful', figure: 'two takes', text: 'Two takes are laid out; open the plan to see what they come to.' })
-  const bobbin = await createPiece(db, { name: 'Net bobbin', number: 'HQ-022', sample: true })
+  const bobbin = await createPiece(db, { name: 'Net bobbin', number: 'HQ-022', sample: true, benchPiece: 'bobbin' })
   await writeBrief(db, bobbin, BOBBIN)
   await writePlan(db, bobbin, firstPlan(DEVICE_CLASSES[1], { kind: 'lathe', profile: [[20, 0], [20, 8], [11, 20], [9, 48], [11, 76], [20, 88], [20, 96]] }))
-  await createPiece(db, { name: 'Stove tile', number: 'HQ-031', sample: true })
-  for (const [name, number, brief] of [['Banded jug', 'HQ-007', JUG], ['Gull figurehead', 'HQ-040', GULL], ['Brass cleat', 'HQ-R3', CLEAT]] as const) await writeBrief(db, await createPiece(db, { name, number, sample: true }), brief)
+  await createPiece(db, { name: 'Stove tile', number: 'HQ-031', sample: true, benchPiece: 'tile' })
+  const jug = await createPiece(db, { name: 'Banded jug', number: 'HQ-007', sample: true, benchPiece: 'jug' })
+  await writeBrief(db, jug, JUG)
+  await writePlan(db, jug, jugPlan())
+  for (const [name, number, brief, benchPiece] of [['Gull figurehead', 'HQ-040', GULL, 'gull'], ['Brass cleat', 'HQ-R3', CLEAT, 'cleat']] as const) await writeBrief(db, await createPiece(db, { name, number, sample: true, benchPiece }), brief)
 }

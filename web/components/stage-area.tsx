@@ -1,7 +1,10 @@
 'use client'
 import { useEffect, useMemo, useState } from 'react'
 import { previewIndices } from '@holosoma/core/preview'
-import type { TakeState } from '@holosoma/engine'
+import type { FoundGap } from '@holosoma/core/complete/completeness'
+import { GAP_MARKS } from '@holosoma/core/plan/findings'
+import type { StepRecord, TakeState } from '@holosoma/engine'
+import { PaintKey } from '@/stations/plan/paint-key'
 import { geometry } from '@/lib/geometry'
 import { pigment } from '@/lib/pigments'
 import { attempt, useDesk, type PickedPair, type View } from '@/lib/store'
@@ -20,7 +23,7 @@ export function StageArea() {
   if (station === 'join' && takes.length >= 2 && (picking || !state.join)) return <PickStages takes={takes} />
   if (station !== 'take' && station !== 'tidy' && station !== 'join' && state.mesh) return <MeshStage />
   if ((station === 'join' || station === 'skin') && state.join) return <JoinedStage takes={takes} />
-  return <OneTake takes={takes} />
+  return station === 'take' ? <TakeStage takes={takes} /> : <OneTake takes={takes} />
 }
 
 function Chips({ options }: { options: readonly [View, string][] }) {
@@ -39,6 +42,48 @@ function Chips({ options }: { options: readonly [View, string][] }) {
 
 function Empty({ text }: { text: string }) {
   return <p className="pointer-events-none absolute inset-x-0 top-[38%] px-16 text-center font-caption text-[18px] text-graphite">{text}</p>
+}
+
+/** The takes as they came, or what is missing of the whole. */
+function TakeStage({ takes }: { takes: readonly TakeState[] }) {
+  const check = useDesk((d) => d.state.check)
+  const view = useDesk((d) => d.view)
+  if (!check) return <OneTake takes={takes} />
+  return (
+    <div className="relative h-full">
+      {view === 'missing' ? <MissingStage step={check.step} stale={check.stale} /> : <OneTake takes={takes} />}
+      <Chips options={[['takes', 'Takes'], ['missing', 'What is missing']]} />
+    </div>
+  )
+}
+
+function MissingStage({ step, stale }: { step: StepRecord; stale: boolean }) {
+  const estimate = step.outputs.estimate!
+  const data = useDrawData([estimate])
+  const [classes, setClasses] = useState<Uint8Array | null>(null)
+  useEffect(() => {
+    let current = true
+    void fetch(`/api/shapes/${step.outputs.classes}`).then(async (r) => {
+      const values = new Float32Array(await r.arrayBuffer())
+      if (current) setClasses(Uint8Array.from(values))
+    }, () => undefined)
+    return () => {
+      current = false
+    }
+  }, [step.outputs.classes])
+  const layers = useMemo((): Layer[] => {
+    const d = data.get(estimate)
+    return d && classes && classes.length * 9 === d.positions.length ? [{ key: `missing ${estimate}`, data: d, colour: '#C9C0AE', rows: null, paint: { mode: 'seen', values: classes } }] : []
+  }, [data, estimate, classes])
+  const pins = useMemo((): StagePin[] => (JSON.parse(String(step.figures.gaps)) as FoundGap[]).map((g, i) => ({ at: g.at, text: GAP_MARKS[i]!, colour: g.matters ? '#23272B' : '#7F7864' })), [step])
+  return (
+    <>
+      <StageView name="What is missing of the whole" layers={layers} pins={pins} />
+      <PaintKey />
+      {stale && <p className="absolute bottom-12 left-1/2 -translate-x-1/2 rounded-md border border-hair bg-card px-3 py-1 text-[13px] text-graphite">Takes have changed since; look again.</p>}
+      {layers.length === 0 && <Empty text="Laying it on the stage…" />}
+    </>
+  )
 }
 
 function OneTake({ takes }: { takes: readonly TakeState[] }) {

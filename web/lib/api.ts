@@ -1,3 +1,4 @@
+import type { Calibration } from '@holosoma/core/bench/calibration'
 import type { StoredDevice } from '@holosoma/engine'
 
 /** Calls the server; a refusal comes back as an Error whose message is meant for the person. */
@@ -28,6 +29,8 @@ export const api = {
     call<{ id: number; takeId: number }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
   history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
   saveDocument: (pieceId: number, kind: 'brief' | 'plan', content: object, outlook: Outlook | null) => call<{ step: number }>(`/api/pieces/${pieceId}/${kind}`, json('PUT', { content, ...(outlook && { outlook }) })),
+  benchEvent: (pieceId: number, event: object) => call(`/api/pieces/${pieceId}/session`, json('POST', { event })),
+  calibrate: (pieceId: number, mode: 'near' | 'far') => call<{ result: Calibration }>(`/api/pieces/${pieceId}/session`, json('POST', { calibrate: mode })),
   devices: () => call<{ devices: StoredDevice[] }>('/api/devices'),
   saveDevices: (devices: readonly object[]) => call<{ devices: StoredDevice[] }>('/api/devices', json('PUT', { devices })),
   removeDevice: (id: string) => call(`/api/devices?id=${encodeURIComponent(id)}`, { method: 'DELETE' }),

@@ -1,3 +1,4 @@
+import { NEW_SESSION } from '@holosoma/core/bench/session'
 import { describe, expect, test } from 'vitest'
 import type { Finding } from '@holosoma/core'
 import type { PieceState, StepRecord } from '@holosoma/engine'
@@ -48,7 +49,7 @@ describe('the route and the next move', () => {
   const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
   const state = (over: Partial<PieceState>): PieceState => {
     const steps = over.steps ?? []
-    return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, brief: null, plan: null, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
+    return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, brief: null, plan: null, check: null, session: NEW_SESSION, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
   }
   test('an empty piece waits for its brief', () => {
     expect(nextMove(state({}))).toMatchObject({ station: 'brief', move: 'Write the brief' })

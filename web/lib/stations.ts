@@ -2,6 +2,7 @@ import type { Verdict } from '@holosoma/core'
 import { trapsOf } from '@holosoma/core/brief/requirements'
 import type { Facts } from '@holosoma/core/brief/checklist'
 import type { PieceState, StepRecord } from '@holosoma/engine'
+import type { PlannedTake } from '@holosoma/core/plan/takes'
 import { mm, percent, short } from './format'
 
 export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
@@ -85,6 +86,13 @@ function stationOfTrack(track: string, operation: string): Station {
   if (track === 'join') return 'join'
   if (operation.startsWith('mend.')) return 'mend'
   return operation.startsWith('size.') ? 'size' : 'skin'
+}
+
+/** How a take was planned, as its first step tells; null for imported ones. */
+export function plannedOf(state: PieceState, takeId: number): PlannedTake | null {
+  const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
+  const take = made?.params.take
+  return typeof take === 'object' && take !== null ? (take as PlannedTake) : null
 }
 
 /** What the work so far amounts to, for the checks of the brief. */

@@ -6,7 +6,7 @@ import type { Brief } from '@holosoma/core/brief/brief'
 import type { Plan } from '@holosoma/core/plan/plan'
 import type { Station } from './stations'
 
-export type View = 'takes' | 'residual' | 'surface' | 'evidence'
+export type View = 'takes' | 'residual' | 'surface' | 'evidence' | 'missing'
 
 export interface Pin {
   readonly takeId: number

@@ -1,5 +1,6 @@
 import { rangeNoiseMm } from '../plan/device-profile'
 import { dotTone } from './dots'
+import { driftPoint } from './drift'
 import { emptySample } from './pieces/piece'
 import { halfView, type BenchScene, type FramePose } from './scene'
 import type { PointSink } from './sink'
@@ -44,9 +45,6 @@ const LOBE = 192
 const LOBE_HEIGHT = 4
 /** Shares of a pixel's light that its neighbours get, which turns tone edges into depth. */
 const TONE_ERROR = 0.3
-/** Scale and bow per kelvin since calibration. */
-const SCALE_PER_K = 4.5e-5
-const BOW_MM_PER_K = 0.006
 const TABLE_TONE = 0.3
 const HOLDER_COLOUR = { riser: [150, 150, 154], putty: [92, 128, 176], grip: [96, 96, 100] } as const
 /** Step of the field's slope. */
@@ -88,9 +86,8 @@ export function takeFrame(
   let nearU = 0, nearV = 0, middle = 0, middleAt = Infinity
   const offU = picture ? 0.5 : random.next(), offV = picture ? 0.5 : random.next()
   const pitch = device.windowMm / pixels
-  let behind = 0
   for (let v = 0; v < pixels; v++) {
-    behind = 0
+    let behind = 0
     for (let w = 0; w < pixels; w++) {
       const su = (((w + offU) / pixels) * 2 - 1) * half, sv = (1 - ((v + offV) / pixels) * 2) * half
       const norm = 1 / Math.sqrt(1 + su * su + sv * sv)
@@ -261,10 +258,7 @@ export function takeFrame(
         let ca = a * range, cb = b * range, cc = c * range
         if (settings.coatMm > 0 && mine) cc -= settings.coatMm * facing
         if (faults.drift && warm !== 0) {
-          const s = 1 + SCALE_PER_K * warm
-          const bow = BOW_MM_PER_K * warm * ((su * su + sv * sv) / (half * half))
-          ca *= s; cb *= s
-          cc = so + (cc - so) * s + bow
+          ;[ca, cb, cc] = driftPoint(device, warm, ca, cb, cc)
         }
         sink.add(
           eye[0]! + right[0]! * ca + up[0]! * cb + ahead[0]! * cc, eye[1]! + right[1]! * ca + up[1]! * cb + ahead[1]! * cc, eye[2]! + right[2]! * ca + up[2]! * cb + ahead[2]! * cc,

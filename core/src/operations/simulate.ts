@@ -1,30 +1,74 @@
 import Joi from 'joi'
 import { stage } from '../context'
 import { GeometryError } from '../errors'
-import { grouped } from '../findings'
+import { grouped, percent, type Finding } from '../findings'
 import { captureTake, LAMP_TAKES, ROAD_SPACING_MM, TABLETOP_DEVICE } from '../bench/capture'
+import { readMeters, sumReadings, takeFindings } from '../bench/meters'
 import { DEMO_PIECES } from '../bench/pieces'
+import { ALL_FAULTS, NO_FAULTS } from '../bench/settings'
+import { deviceSchema, type DeviceProfile } from '../plan/device-profile'
+import { takeSchema, type PlannedTake } from '../plan/takes'
 import { defineOperation } from './operation'
 
-interface Params { piece: string; take: string; seed: number }
+interface Params {
+  piece: string
+  /** A take as a plan holds it, or the name of one of the demo's. */
+  take: PlannedTake | string
+  device: DeviceProfile
+  seed: number
+  spacingMm: number | null
+  /** One value for each exposure. */
+  lights: number[]
+  temperatureC: number
+  calibratedAtC: number
+  coatMm: number
+  reference: boolean
+  fartherMm: number
+  faults: boolean
+  clippingPercent: number
+}
 
-/** One take at the simulated bench. The truth never leaves through here. */
+/** One take at the simulated bench, faults included. The truth never leaves through here. */
 export const simulateTake = defineOperation<Params>({
   name: 'take.simulate',
-  version: 1,
+  version: 2,
   inputs: {},
-  params: Joi.object<Params>({ piece: Joi.string().required(), take: Joi.string().required(), seed: Joi.number().integer().min(0).default(1) }),
-  estimate: () => ({ work: 30, bytes: 200e6 }),
+  params: Joi.object<Params>({
+    piece: Joi.string().required(), take: Joi.alternatives(Joi.string(), takeSchema).required(), device: deviceSchema.default(TABLETOP_DEVICE), seed: Joi.number().integer().min(0).default(1),
+    spacingMm: Joi.number().positive().max(100).allow(null).default(ROAD_SPACING_MM), lights: Joi.array().items(Joi.number().positive().max(1000)).min(1).max(8).default([1]),
+    temperatureC: Joi.number().min(-30).max(60).default(20), calibratedAtC: Joi.number().min(-30).max(60).default(20), coatMm: Joi.number().min(0).max(1).default(0),
+    reference: Joi.boolean().default(false), fartherMm: Joi.number().min(-1000).max(1000).default(0), faults: Joi.boolean().default(false), clippingPercent: Joi.number().min(0).max(20).default(1),
+  }),
+  estimate: (_inputs, { lights, take }) => ({ work: 20 * lights.length * (typeof take === 'string' ? 1 : Math.max(1, take.steps / 12)), bytes: 200e6 }),
   run(_inputs, params, context) {
     const piece = DEMO_PIECES[params.piece]
-    const plan = LAMP_TAKES.find((t) => t.name === params.take)
-    if (!piece || !plan) throw new GeometryError('PARAMS', `The bench knows the pieces ${Object.keys(DEMO_PIECES).join(', ')} and the takes ${LAMP_TAKES.map((t) => t.name).join(', ')}.`)
-    const { cloud } = captureTake(piece, plan, TABLETOP_DEVICE, params.seed, stage(context, 0, 1), { spacingMm: ROAD_SPACING_MM })
+    if (!piece) throw new GeometryError('PARAMS', `The bench knows the pieces ${Object.keys(DEMO_PIECES).join(', ')}; not “${params.piece}”.`)
+    const plan = typeof params.take === 'string' ? LAMP_TAKES.find((t) => t.name === params.take) : params.take
+    if (!plan) throw new GeometryError('PARAMS', `Without a plan the bench knows the takes ${LAMP_TAKES.map((t) => t.name).join(', ')}; not “${String(params.take)}”.`)
+    const { device } = params
+    const faults = params.faults ? ALL_FAULTS : { ...NO_FAULTS, noise: true }
+    const taken = captureTake(piece, plan, device, params.seed, stage(context, 0, 1), {
+      faults, spacingMm: params.spacingMm, light: params.lights[0]!, temperatureC: params.temperatureC, calibratedAtC: params.calibratedAtC, coatMm: params.coatMm, reference: params.reference, fartherMm: params.fartherMm,
+    }, params.lights)
+    const points = taken.cloud.positions.length / 3
+    const meters = readMeters(sumReadings(taken.frames), device, piece, params.clippingPercent)
+    const lost = taken.frames.filter((f) => !f.tracked).length
+    const findings: Finding[] = [
+      { id: 'take.done', verdict: 'sound', text: `“${plan.name}”: ${grouped(points)} points from ${taken.frames.length - lost} frames, ${params.reference ? 'table taken away' : 'table included'}.` },
+      ...(params.faults ? [{ ...meters.finding, ...(meters.finding.verdict !== 'sound' && { nextMove: meters.stops === null ? 'Take it in two exposures' : 'Set light and distance, and take it again' }) }] : []),
+      ...takeFindings(taken.frames, taken.slipped),
+    ]
     return {
-      outputs: { take: cloud },
-      figures: { points: cloud.positions.length / 3, frames: plan.steps, elevationDeg: plan.elevationDeg, device: TABLETOP_DEVICE.name, spacingMm: ROAD_SPACING_MM },
-      findings: [{ id: 'take.done', verdict: 'sound', text: `“${params.take}”: ${grouped(cloud.positions.length / 3)} points from ${plan.steps} frames, table included.` }],
+      outputs: { take: taken.cloud },
+      figures: {
+        points, frames: taken.frames.length, lost, slipped: taken.slipped, elevationDeg: plan.elevationDeg, device: device.name, spacingMm: taken.spacingMm, exposures: params.lights.length,
+        clipped: meters.clipped, starved: meters.starved, nearestMm: meters.nearestMm, farthestMm: meters.farthestMm,
+        frameList: JSON.stringify(taken.frames.map((f) => [Math.round(f.tableDeg * 10) / 10, f.taken, round(f.clipped, f.onPiece), round(f.starved, f.onPiece), f.dots, f.tracked ? 1 : 0])),
+      },
+      findings,
     }
   },
-  describe: (params, figures) => `Took “${params.take}” at the simulated bench: ${grouped(Number(figures.points))} points`,
+  describe: (params, figures) => `Took “${typeof params.take === 'string' ? params.take : params.take.name}” at the simulated bench: ${grouped(Number(figures.points))} points, ${percent(Number(figures.clipped))} clipped`,
 })
+
+const round = (part: number, whole: number): number => Math.round((1000 * part) / Math.max(1, whole)) / 1000

@@ -1,6 +1,8 @@
 import Joi from 'joi'
 import { checkParams, operationNamed } from '@holosoma/core'
-import { createTake, isBusy, pieceState, submitJob, type PieceState, type Track } from '@holosoma/engine'
+import { createTake, isBusy, logEvent, pieceState, submitJob, type PieceState, type TakeState, type Track } from '@holosoma/engine'
+import { benchParams } from '@/lib/bench'
+import { plannedOf } from '@/lib/stations'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 interface Submit { operation: string; params: Record<string, unknown>; takeId?: number; takeName?: string; pose?: string }
@@ -26,7 +28,12 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const checked = checkParams(operation, given)
     if (operation.name !== 'take.simulate' && (await isBusy(db, pieceId, [track]))) throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
     if (operation.name === 'take.simulate') {
-      const take = await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? '')
+      const again = state.takes.find((t) => t.id === asked.takeId)
+      if (again?.locked) throw new Refusal(409, `“${again.name}” is locked; unlock it on the contact sheet first.`)
+      if (again && (await isBusy(db, pieceId, [`take:${again.id}`]))) throw new Refusal(409, `“${again.name}” is being worked on just now; wait until it ends.`)
+      // A retake replaces, and leaves the old one in the ledger.
+      const take = again ?? (await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? ''))
+      await logEvent(db, pieceId, { kind: 'taken', name: take.name, seconds: 0 })
       const id = await submitJob(db, pieceId, `take:${take.id}`, `Taking “${take.name}”`, { kind: 'operation', operation: operation.name, params: checked as Record<string, unknown>, inputs: {} })
       return Response.json({ id }, { status: 202 })
     }
@@ -44,7 +51,12 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
   switch (asked.operation) {
     case 'take.simulate':
       if (!state.piece.benchPiece) throw new Refusal(409, 'The simulated bench does not have this piece; drop scan files instead.')
-      return { track: 'join', inputs: {}, given: { piece: state.piece.benchPiece, ...asked.params }, title: 'Taking' }
+      return { track: 'join', inputs: {}, given: { ...benchParams(state), piece: state.piece.benchPiece, ...asked.params }, title: 'Taking' }
+    case 'take.complete': {
+      const clouds = ready.filter((t) => t.shape!.kind === 'cloud')
+      if (clouds.length === 0) throw new Refusal(409, 'There is no take yet to look at.')
+      return { track: 'check', inputs: { takes: clouds.map((t) => t.shape!.hash) }, given: completeParams(state, clouds), title: 'Looking for what is missing' }
+    }
     case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': {
       const take = ready.find((t) => t.id === asked.takeId)
       if (!take) throw new Refusal(404, 'That take is not here.')
@@ -76,5 +88,18 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       if (asked.operation === 'size.scale') return { track: 'mesh', inputs: { shape: state.mesh.shape.hash }, given: asked.params, title, output: 'mesh' }
       return { track: 'mesh', inputs: { mesh: state.mesh.shape.hash }, given: asked.params, title }
     }
+  }
+}
+
+/** What the look at what is missing needs to know besides the points. */
+function completeParams(state: PieceState, takes: readonly TakeState[]): Record<string, unknown> {
+  const names = takes.map((t) => t.name)
+  const motions = state.join && !state.join.stale && names.every((n) => state.join!.motions[n]) ? state.join.motions : null
+  const plan = state.plan?.content
+  const fixed = takes.find((t) => t.fixed) ?? takes[0]!
+  const promised = state.plan?.outlook?.figure.match(/^([\d.]+) %/)?.[1]
+  return {
+    names, planned: takes.map((t) => plannedOf(state, t.id)), motions, fixed: fixed.name, toCome: (plan?.takes ?? []).filter((t) => !names.includes(t.name)),
+    ...(plan && { device: plan.device }), ...(state.brief && { brief: state.brief.content }), promised: promised === undefined ? null : Number(promised) / 100,
   }
 }
