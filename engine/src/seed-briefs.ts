@@ -57,7 +57,7 @@ async function lampPlan(db: Database): Promise<Plan> {
 function jugPlan(): Plan {
   const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'lathe', profile: [[35, 0], [36, 6], [49, 30], [56, 62], [46, 100], [32, 128], [29, 148], [35, 165]], hollow: { wallMm: 5, depthMm: 155 } })
   const [upright, inverted] = plan.takes
-  return { ...plan, photos: PHONE, takes: [{ ...upright!, elevationDeg: 30, exposures: 2 }, { ...inverted!, exposures: 2 }] }
+  return { ...plan, photos: PHONE, takes: [{ ...upright!, elevationDeg: 30, exposures: 2, distanceMm: 350 }, { ...inverted!, exposures: 2, distanceMm: 350 }] }
 }
 
 /** Briefs and plans for the lamp and the other pieces of the shelf. */

@@ -42,11 +42,12 @@ export function stops(state: PieceState): Stop[] {
   const size = mesh ? [...mesh.chain].reverse().find((s) => s.operation === 'size.scale') : undefined
   const stop = (station: Station, reached: boolean, verdict: Verdict, figure: string): Stop => ({ station, verdict: reached ? verdict : null, figure: reached ? figure : '' })
   const brief = state.brief?.content
+  const asked = state.check && !state.check.stale ? state.check.step : null
   const plan = state.plan
   return [
     stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm` : ''),
     stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
-    stop('take', takes.length > 0, 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${short(before)}`),
+    stop('take', takes.length > 0, asked?.findings[0]?.verdict ?? 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${asked ? `${percent(1 - Number(asked.figures.unseen), 0)} seen` : short(before)}`),
     stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
     stop('join', !!join, join?.stale ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : `${mm(Number(join?.step.figures.p95Mm ?? 0))}, ${percent(Number(join?.step.figures.overlap ?? 0), 0)}`),
     stop('skin', !!mesh, mesh?.stale ? 'doubtful' : verdictOf(first), mesh?.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),

@@ -45,6 +45,8 @@ const LOBE = 192
 const LOBE_HEIGHT = 4
 /** Shares of a pixel's light that its neighbours get, which turns tone edges into depth. */
 const TONE_ERROR = 0.3
+/** Edges across the baseline count in full, edges along it by this share: no device's pixels lie quite square to its pattern. */
+const UPWARD_SHARE = 0.4
 const TABLE_TONE = 0.3
 const HOLDER_COLOUR = { riser: [150, 150, 154], putty: [92, 128, 176], grip: [96, 96, 100] } as const
 /** Step of the field's slope. */
@@ -311,11 +313,15 @@ const beside = emptySample()
  * The shift is a share of a pixel; depth changes by it times distance over baseline.
  */
 function toneError(scene: BenchScene, x: number, y: number, z: number, m: Float64Array, pixelMm: number, depthMm: number): number {
-  const h = pixelMm / 2
-  const rx = m[0]! * h, ry = m[4]! * h, rz = m[8]! * h
+  const across = contrastAlong(scene, x, y, z, m, 0, pixelMm / 2) + UPWARD_SHARE * contrastAlong(scene, x, y, z, m, 1, pixelMm / 2)
+  return (TONE_ERROR * pixelMm * across * depthMm) / scene.device.baselineMm
+}
+
+/** Difference over sum of the reflectances on both sides, along the picture's right (0) or up (1). */
+function contrastAlong(scene: BenchScene, x: number, y: number, z: number, m: Float64Array, axis: 0 | 1, h: number): number {
+  const rx = m[axis]! * h, ry = m[4 + axis]! * h, rz = m[8 + axis]! * h
   scene.piece.surface(x + rx, y + ry, z + rz, beside)
-  const right = beside.reflectance
+  const one = beside.reflectance
   scene.piece.surface(x - rx, y - ry, z - rz, beside)
-  const left = beside.reflectance
-  return (TONE_ERROR * pixelMm * ((right - left) / (right + left)) * depthMm) / scene.device.baselineMm
+  return (one - beside.reflectance) / (one + beside.reflectance)
 }

@@ -29,7 +29,7 @@ const coarse = new WeakMap<DemoPiece, TriangleMesh>()
 /** A coarse mesh of a piece whose vertices lie on its true surface; kept, because every frame of every take asks for it. */
 export function coarseMesh(piece: DemoPiece): TriangleMesh {
   let mesh = coarse.get(piece)
-  if (!mesh) coarse.set(piece, (mesh = polygonise(piece.field, piece.bounds, piece.lengthMm / CELLS, quietContext(), { sharp: false })))
+  if (!mesh) coarse.set(piece, (mesh = polygonise(piece.field, piece.bounds, Math.min(piece.lengthMm / CELLS, (piece.wallMm ?? Infinity) / 2.5), quietContext(), { sharp: false })))
   return mesh
 }
 

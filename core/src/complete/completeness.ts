@@ -57,10 +57,10 @@ export interface CompletenessOptions {
   readonly facets?: number
 }
 
-const FACETS = 8000
+const FACETS = 7000
 /** Faces of the surface that hides and is hidden in the pictures. */
-const VIEW_FACES = 9000
-const PIXELS = 170
+const VIEW_FACES = 7000
+const PIXELS = 144
 /** Facets and points belong together within so many spacings of the gathered points. */
 const REACH_SPACINGS = 2.4
 /** Density counts as wanted up to this factor: neighbours within a reach are few. */
@@ -71,7 +71,7 @@ export async function surveyTakes(takes: readonly LaidTake[], { device, brief, t
   const { laid, gathered } = gatherTakes(takes, stage(context, 0, 0.15))
   const fine = coarseEstimate(takes, laid, gathered.spacingMm, stage(context, 0.15, 0.5))
   const mesh = await simplifyLoosely(fine, VIEW_FACES)
-  const look = (surface: TriangleMesh, facets: Facets, part: RunContext): Completeness => {
+  const look = (surface: TriangleMesh, facets: Facets, part: RunContext): Judged => {
     const support = supportOf(facets, gathered, takes.length, reachOf(gathered.spacingMm))
     const scene = new CoverageScene(surface, facets, PIXELS)
     const candidates = [...toCome, ...candidateTakes(device, mayTurn, toCome)]
@@ -79,17 +79,19 @@ export async function surveyTakes(takes: readonly LaidTake[], { device, brief, t
     return judge(scene, support, takes, candidates, covers, { device, brief, toCome, mayTurn }, stage(part, 0.7, 1))
   }
   const facets = cutFacets(mesh, wanted)
-  const sealed = look(mesh, facets, stage(context, 0.5, 0.75))
+  const sealed = look(mesh, facets, stage(context, 0.5, 0.7))
   const hollow = brief.traits.includes('hollow')
-  const mouth = findMouths(facets, (f) => sealed.classes[f] === SEEN.well || sealed.classes[f] === SEEN.thinly).find((m) => m.seen || hollow)
-  if (!mouth) return sealed
+  const mouth = findMouths(facets, (f) => sealed.found.classes[f] === SEEN.well || sealed.found.classes[f] === SEEN.thinly).find((m) => m.seen || hollow)
+  const last = stage(context, 0.9, 1)
+  if (!mouth) return { ...sealed.found, proposal: sealed.propose(last) }
   // Sight ended in a hollow: whether the piece goes on hollow is the brief's to say; the bounds hold both.
   const deeper = hollowVariant(mesh, facets, mouth)
-  const open = look(deeper, cutFacets(deeper, wanted), stage(context, 0.75, 1))
+  const open = look(deeper, cutFacets(deeper, wanted), stage(context, 0.7, 0.9))
   const chosen = hollow ? open : sealed
   // With a brief that speaks of hollows both are as likely.
-  const share = hollow && mouth.seen ? (sealed.unseen.share + open.unseen.share) / 2 : chosen.unseen.share
-  return { ...chosen, unseen: { share, low: Math.min(sealed.unseen.low, open.unseen.low), high: Math.max(sealed.unseen.high, open.unseen.high) } }
+  const [a, b] = [sealed.found.unseen, open.found.unseen]
+  const share = hollow && mouth.seen ? (a.share + b.share) / 2 : chosen.found.unseen.share
+  return { ...chosen.found, proposal: chosen.propose(last), unseen: { share, low: Math.min(a.low, b.low), high: Math.max(a.high, b.high) } }
 }
 
 export const reachOf = (spacingMm: number): number => REACH_SPACINGS * spacingMm
@@ -103,10 +105,16 @@ export function reachable(scene: CoverageScene, candidates: readonly PlannedTake
   })
 }
 
+interface Judged {
+  readonly found: Omit<Completeness, 'proposal'>
+  /** The one take worth most; the costly part, asked of the surface that is believed only. */
+  propose(context: RunContext): Proposal | null
+}
+
 function judge(
   scene: CoverageScene, support: ReturnType<typeof supportOf>, takes: readonly LaidTake[], candidates: readonly PlannedTake[], covers: readonly (TakeCoverage | null)[],
   { device, brief, mayTurn }: Required<Pick<CompletenessOptions, 'device' | 'brief' | 'toCome' | 'mayTurn'>>, context: RunContext,
-): Completeness {
+): Judged {
   const { facets } = scene
   const { wantedSpacingMm, toleranceMm } = requirementsOf(brief)
   const n = facets.count
@@ -134,13 +142,14 @@ function judge(
   })
   const covered = support.perTake.map((views): TakeCoverage => ({ views, wellViews: views, bestCosine: new Float32Array(0), spacingMm: new Float32Array(0), placed: place(candidates[0]!, scene.mesh.positions), viewCount: 0 }))
   const named = takes.map((t) => ({ ...candidates[0]!, name: t.name }))
-  const proposal = proposeNextTake(scene, weights, reach, named, covered, device, { mayTurn, toleranceMm, wantedSpacingMm }, context, { candidates, covers })
-  return {
+  checkpoint(context, 1, 1, 'Looking for the take worth most')
+  const found = {
     facets, classes, seenMm2, thinMm2: areas[SEEN.thinly]!, openMm2, hiddenMm2: areas[SEEN.outOfReach]!,
     unseen: shareInterval(openMm2 / Math.max(seenMm2 + openMm2, 1e-9)), unseenThatMatters: wanted > 0 ? missing / wanted : 0,
     perTake: support.perTake.map((v) => v.reduce((s, k, i) => s + (k > 0 ? facets.areas[i]! : 0), 0) / facets.totalAreaMm2),
-    gaps, proposal,
+    gaps,
   }
+  return { found, propose: (part) => proposeNextTake(scene, weights, reach, named, covered, device, { mayTurn, toleranceMm, wantedSpacingMm }, part, { candidates, covers }) }
 }
 
 function bestFor(list: readonly number[], facets: Facets, candidates: readonly PlannedTake[], covers: readonly (TakeCoverage | null)[]): FoundGap['from'] {

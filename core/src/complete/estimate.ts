@@ -27,6 +27,8 @@ export interface Gathered {
   /** Take of each point. */
   readonly take: Uint16Array
   readonly spacingMm: number
+  /** Per take: how many points each one that was kept stands for. */
+  readonly standsFor: readonly number[]
 }
 
 /** The takes without table and holder, in the frame of the standing piece. @throws EMPTY when nothing stands over the floor */
@@ -59,7 +61,7 @@ export function gatherTakes(takes: readonly LaidTake[], context: RunContext): { 
   const cloud: PointCloud = {
     kind: 'cloud', positions: concat(thinned.map((t) => transformPoints(t.motion, t.cloud.positions))), normals: concat(thinned.map((t) => rotateVectors(t.motion, t.cloud.normals!))), frame, frameOrigins: Float64Array.from(origins),
   }
-  return { laid: thinned, gathered: { cloud, take, spacingMm } }
+  return { laid: thinned, gathered: { cloud, take, spacingMm, standsFor: laid.map((l, t) => l.cloud.positions.length / 3 / counts[t]!) } }
 }
 
 function concat(parts: readonly Float32Array[]): Float32Array {

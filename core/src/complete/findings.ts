@@ -33,7 +33,7 @@ export function completenessFindings(c: Completeness, promised: number | null, l
   })
   c.gaps.forEach((g, i) => {
     const how = g.from ? `to be seen ${POSE_WORDS[g.from.take.pose]} from ${g.from.take.elevationDeg}° (${percent(g.from.share, 0)} of it)` : 'no pose and height reaches it'
-    out.push({ id: `complete.gap.${i}`, verdict: g.matters ? (g.areaMm2 > 0.03 * (c.seenMm2 + c.openMm2) ? 'unsound' : 'doubtful') : 'sound', text: `${GAP_MARKS[i]} ${g.place}, ${cm2(g.areaMm2)}: ${how}. Left out, ${g.meaning}.` })
+    out.push({ id: `complete.gap.${i}`, verdict: !g.matters || verdict === 'sound' ? 'sound' : g.areaMm2 > 0.03 * (c.seenMm2 + c.openMm2) ? verdict : 'doubtful', text: `${GAP_MARKS[i]} ${g.place}, ${cm2(g.areaMm2)}: ${how}. Left out, ${g.meaning}.` })
   })
   if (promised !== null) {
     const now = 1 - missing

@@ -18,7 +18,7 @@ const STEEP_COSINE = 0.5
 /**
  * Which frames saw each facet: those with a point within `reachMm` whose normal faces the same way. Points lie in a hashed grid of cells of the reach.
  */
-export function supportOf(facets: Facets, { cloud, take }: Gathered, takes: number, reachMm: number): Support {
+export function supportOf(facets: Facets, { cloud, take, standsFor }: Gathered, takes: number, reachMm: number): Support {
   const { positions: p, normals, frame, frameOrigins } = cloud
   const n = p.length / 3
   const inverse = 1 / reachMm
@@ -45,7 +45,7 @@ export function supportOf(facets: Facets, { cloud, take }: Gathered, takes: numb
       for (let i = head[key(cx + dx, cy + dy, cz + dz)]!; i >= 0; i = next[i]!) {
         const ax = p[i * 3]! - x, ay = p[i * 3 + 1]! - y, az = p[i * 3 + 2]! - z
         if (ax * ax + ay * ay + az * az > reach2 || nx * normals![i * 3]! + ny * normals![i * 3 + 1]! + nz * normals![i * 3 + 2]! < NORMAL_COSINE) continue
-        near++
+        near += standsFor[take[i]!]!
         const v = frame![i]!
         // Two cells may share a slot of the table: a frame counts once for each facet all the same.
         if (stamp[v] === f) continue

@@ -127,6 +127,15 @@ function unitNormals(normals: Float32Array): Float32Array {
   return out
 }
 
+/** Whether a glTF binary says that this program wrote it. */
+export function isOwnGlb(bytes: Uint8Array): boolean {
+  if (bytes.length < 28) return false
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  if (view.getUint32(0, true) !== MAGIC) return false
+  const head = new TextDecoder().decode(bytes.subarray(20, Math.min(bytes.length, 20 + view.getUint32(12, true), 4096)))
+  return head.includes(`"generator":"${GENERATOR}"`)
+}
+
 /** Reads a shape this program stored; other glTF files are refused, since their nodes, units and compression would be misread. @throws FORMAT, TRUNCATED */
 export function readGlb(bytes: Uint8Array): Shape {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)

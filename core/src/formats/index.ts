@@ -1,11 +1,15 @@
-import { GeometryError } from '../errors'
-import type { Shape } from '../shapes'
+import { GeometryError, isGeometryError } from '../errors'
+import { assertSound, type Shape } from '../shapes'
 import { bytesSource, type ByteSource } from './byte-reader'
-import { readGlb, writeGlb } from './glb'
+import { readForeignGltf } from './foreign-gltf'
+import { isOwnGlb, readGlb, writeGlb } from './glb'
 import { EXTENSIONS, READ_EXTENSIONS, type WriteFormat } from './kinds'
 import { readObj, writeObj } from './obj'
+import { readOff } from './off'
+import { readPcd } from './pcd'
 import { readPly, writePly } from './ply'
 import { readStl, writeStl } from './stl'
+import { readThreeMf } from './threemf'
 import { readXyz, writeXyz } from './xyz'
 
 /** Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees. */
@@ -21,14 +25,36 @@ export async function readShape(source: ByteSource, fileName: string): Promise<S
     case 'stl': return readStl(source)
     case 'obj': return readObj(source)
     case 'xyz': return readXyz(source)
+    case 'off': return readOff(source)
+    case 'pcd': return readPcd(source)
     case 'glb': {
-      const parts: Uint8Array[] = []
-      for await (const chunk of source.chunks) parts.push(chunk)
-      const all = new Uint8Array(parts.reduce((n, p) => n + p.length, 0))
-      parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
-      return readGlb(all)
+      const all = await whole(source)
+      return isOwnGlb(all) ? readOwn(all) : readForeignGltf(all, true)
     }
+    case 'gltf': return readForeignGltf(await whole(source), false)
+    case '3mf': return readThreeMf(await whole(source))
   }
+}
+
+/** A stored shape that comes back as a file may have been damaged on the way. */
+function readOwn(bytes: Uint8Array): Shape {
+  try {
+    const shape = readGlb(bytes)
+    assertSound(shape)
+    return shape
+  } catch (error) {
+    if (isGeometryError(error)) throw error
+    throw new GeometryError('FORMAT', 'This glTF file is damaged.')
+  }
+}
+
+/** For containers whose index stands at their end, or which are read by offsets. */
+async function whole(source: ByteSource): Promise<Uint8Array<ArrayBuffer>> {
+  const parts: Uint8Array[] = []
+  for await (const chunk of source.chunks) parts.push(chunk)
+  const all = new Uint8Array(parts.reduce((n, p) => n + p.length, 0))
+  parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
+  return all
 }
 
 /** @throws SHAPE when the format needs triangles and there are none */
@@ -45,4 +71,6 @@ export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Arr
 }
 
 export * from './kinds'
+export { assembleFrames, POSE_LIST, readPoseList, type FramePoseLine } from './frames'
+export { listZip, readZipEntry, type ZipEntry } from './zip'
 export { bytesSource, type ByteSource, readGlb, writeGlb }

@@ -1,5 +1,5 @@
 import { checkpoint, type RunContext } from '../context'
-import { JoinProblem, noiseModel } from './assess'
+import { JoinProblem, noiseModel, type JoinReport } from './assess'
 import type { CoverageScene, TakeCoverage } from './coverage'
 import type { DeviceProfile } from './device-profile'
 import { NEW_TAKE, POSE_WORDS, takeProblems, place, type PlannedTake, type PoseName } from './takes'
@@ -74,6 +74,8 @@ export function proposeNextTake(
   const lost = (slides: number, playMm: number): number => (slides > 0 ? 1 : Math.min(1, Math.max(0, playMm / limits.toleranceMm - 1 / 3)))
   const lostBefore = covered.length < 2 ? 0 : lost(before.slides.length, before.playMm)
   let best: (Proposal & { score: number }) | null = null
+  let bestCover: { cover: TakeCoverage; c: number } | null = null
+  const joinWith = (cover: TakeCoverage, c: number): JoinReport => problem.assess([...covered, cover], noise, [...shares, shareOf(cover)], [...covered.map((_, i) => `t${i}`), `c${c}`])
   const candidates = known?.candidates ?? candidateTakes(device, limits.mayTurn, planned)
   candidates.forEach((take, c) => {
     checkpoint(context, c, candidates.length, 'Looking for the take worth most')
@@ -90,8 +92,8 @@ export function proposeNextTake(
     }
     // A take that shares nothing can't be joined.
     if (covered.length > 0 && common < 0.03 * facets.totalAreaMm2) return
-    const all = [...covered, cover]
-    const after = covered.length === 0 ? null : problem.assess(all, noise, [...shares, shareOf(cover)], [...covered.map((_, i) => `t${i}`), `c${c}`])
+    // Where nothing is lost nothing can be cured: what the join comes to is then worked out for the best one only.
+    const after = covered.length === 0 || lostBefore === 0 ? null : joinWith(cover, c)
     const lostAfter = after ? lost(after.slides.length, after.playMm) : 0
     // Fewer free motions count too, even when not all go at once.
     const fewer = after && lostBefore === 1 ? Math.max(0, before.slides.length - after.slides.length) / Math.max(1, before.slides.length) : 0
@@ -99,11 +101,15 @@ export function proposeNextTake(
     const score = weighted + cured
     if (score > (best?.score ?? WORTH_SHARE * facets.totalAreaMm2)) {
       best = { take, gainMm2: gain, weightedGainMm2: weighted, freeBefore: before.slides.length, freeAfter: after?.slides.length ?? 0, playBeforeMm: before.playMm, playAfterMm: after?.playMm ?? 0, score }
+      bestCover = after ? null : { cover, c }
     }
   })
   if (!best) return null
   const { score: _score, ...proposal } = best as Proposal & { score: number }
-  return proposal
+  const open = bestCover as { cover: TakeCoverage; c: number } | null
+  if (!open || covered.length === 0) return proposal
+  const { slides, playMm } = joinWith(open.cover, open.c)
+  return { ...proposal, freeAfter: slides.length, playAfterMm: playMm }
 }
 
 /** What a take sees; null where the device would have to stand in or under something. */

@@ -28,7 +28,9 @@ export function BenchGroup() {
   const [view, setView] = useState(0)
   const take = takes[Math.min(chosen, takes.length - 1)]
   const { stops, fartherMm } = state.session
-  const light = take ? lightsFor(state, take.exposures)[0]! : 1
+  const [exposure, setExposure] = useState(0)
+  const lights = take ? lightsFor(state, take.exposures) : [1]
+  const light = lights[Math.min(exposure, lights.length - 1)]!
   const [open, setOpen] = useState(true)
   const live = useLiveView(open && take && state.piece.benchPiece ? {
     piece: state.piece.benchPiece, take, device, light, fartherMm, coatMm: state.session.coats * 0.01, clippingPercent: state.plan?.content.clippingPercent ?? 1, view, pixels: PIXELS,
@@ -46,6 +48,13 @@ export function BenchGroup() {
           </select>
         </label>
         <p className="text-[12.5px] text-graphite">{TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°, {take.secondsPerTurn === null ? `${take.steps} shots` : `${take.secondsPerTurn} s a turn`}{take.exposures > 1 ? `, ${take.exposures} exposures` : ''}</p>
+        {lights.length > 1 && (
+          <label className="flex items-center justify-between gap-2 text-[13px]"><span>Exposure</span>
+            <select value={Math.min(exposure, lights.length - 1)} onChange={(e) => setExposure(Number(e.target.value))} className="h-8 rounded-md border border-hair bg-white px-2">
+              {lights.map((l, i) => <option key={i} value={i}>{i + 1} of {lights.length}, {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]!).toFixed(1)} stops brighter`}</option>)}
+            </select>
+          </label>
+        )}
         {live ? (
           <>
             <div className="grid grid-cols-2 gap-2"><DevicePicture picture={live.picture} which="plain" label="Camera" /><DevicePicture picture={live.picture} which="pattern" label="With the pattern" /></div>

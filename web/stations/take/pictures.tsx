@@ -16,6 +16,15 @@ export function DevicePicture({ picture, which, label }: { picture: Picture; whi
       image.data.set([r, gr, b, 255], i * 4)
     }
     g.putImageData(image, 0, 0)
+    // The middle, where the stand-off is meant to be.
+    g.strokeStyle = '#2B7A70'
+    const m = n / 2
+    g.beginPath()
+    for (const [dx, dy] of [[1, 0], [-1, 0], [0, 1], [0, -1]] as const) {
+      g.moveTo(m + dx * 3, m + dy * 3)
+      g.lineTo(m + dx * 9, m + dy * 9)
+    }
+    g.stroke()
   }, [picture, which])
   return (
     <figure className="min-w-0">

@@ -42,4 +42,5 @@ export const BANDED_JUG: DemoPiece = {
     paint(out, 0, [228, 218, 192], TONE_REFLECTANCE.pale, 1, 0.04 * mottle(x, y, z, 35))
   },
   contrast: true,
+  wallMm: WALL,
 }

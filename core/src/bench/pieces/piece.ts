@@ -31,6 +31,8 @@ export interface DemoPiece {
   readonly surface: (x: number, y: number, z: number, out: SurfaceSample) => void
   /** Tones stand side by side: a device sees false relief along them. */
   readonly contrast: boolean
+  /** Thinnest wall, where it is thin beside the size: a mesh must be finer. */
+  readonly wallMm?: number
 }
 
 export const emptySample = (): SurfaceSample => ({ zone: 0, red: 0, green: 0, blue: 0, reflectance: 0, gloss: 0 })

@@ -1,0 +1,103 @@
+import { WebIO, type Document, type Node, type Primitive } from '@gltf-transform/core'
+import { GeometryError } from '../errors'
+import type { Shape } from '../shapes'
+import { ShapeBuilder } from './builder'
+
+/* glTF 2.0 of other programs, meshes and points, through @gltf-transform/core. Metres with Y up become millimetres with Z up. */
+
+const MM = 1000
+const POINTS = 0
+const TRIANGLES = 4
+
+/** @throws FORMAT for files that need other files, compression this reader does not know, or hold nothing */
+export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promise<Shape> {
+  const document = await parse(bytes, binary)
+  const builder = new ShapeBuilder()
+  const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
+  const nodes = scene ? scene.listChildren() : document.getRoot().listNodes().filter((n) => !n.getParentNode())
+  const colours: boolean[] = []
+  const visit = (node: Node): void => {
+    for (const primitive of node.getMesh()?.listPrimitives() ?? []) colours.push(primitive.getAttribute('COLOR_0') !== null || primitive.getAttribute('_SRGB') !== null)
+    for (const child of node.listChildren()) visit(child)
+  }
+  nodes.forEach(visit)
+  const keepColours = colours.length > 0 && colours.every(Boolean)
+  const add = (node: Node): void => {
+    const m = node.getWorldMatrix()
+    for (const primitive of node.getMesh()?.listPrimitives() ?? []) addPrimitive(builder, primitive, m, keepColours)
+    for (const child of node.listChildren()) add(child)
+  }
+  nodes.forEach(add)
+  return builder.finish()
+}
+
+async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
+  try {
+    const io = new WebIO()
+    if (binary) return await io.readBinary(bytes)
+    const json = JSON.parse(new TextDecoder().decode(bytes)) as { buffers?: { uri?: string }[]; images?: unknown[] }
+    const outside = json.buffers?.find((b) => b.uri !== undefined && !b.uri.startsWith('data:'))
+    if (outside) throw new GeometryError('FORMAT', `This glTF keeps its points in another file, "${outside.uri}". Save it as one file: GLB.`)
+    // Pictures are not wanted here, and may lie in other files.
+    return await io.readJSON({ json: { ...json, images: [], textures: [], materials: [] } as never, resources: inlined(json.buffers ?? []) })
+  } catch (error) {
+    if (error instanceof GeometryError) throw error
+    const text = error instanceof Error ? error.message : String(error)
+    throw new GeometryError('FORMAT', /required extension|Missing required/i.test(text) ? 'This glTF is compressed in a way that can’t be read here; save it without compression.' : 'This is no glTF 2.0 file that can be read: its structure is broken.')
+  }
+}
+
+function inlined(buffers: readonly { uri?: string }[]): Record<string, Uint8Array<ArrayBuffer>> {
+  const out: Record<string, Uint8Array<ArrayBuffer>> = {}
+  for (const { uri } of buffers) {
+    const data = uri?.match(/^data:[^,]*;base64,(.*)$/)?.[1]
+    if (uri !== undefined && data !== undefined) out[uri] = Uint8Array.from(atob(data), (c) => c.charCodeAt(0))
+  }
+  return out
+}
+
+function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly number[], keepColours: boolean): void {
+  const position = primitive.getAttribute('POSITION')
+  if (!position) return
+  const mode = primitive.getMode()
+  if (mode !== POINTS && mode !== TRIANGLES) throw new GeometryError('FORMAT', 'This glTF draws lines or strips; only points and triangles can be taken.')
+  const normal = primitive.getAttribute('NORMAL')
+  const colour = keepColours ? primitive.getAttribute('COLOR_0') : null
+  const base = builder.pointCount
+  const p: number[] = [], c: number[] = []
+  for (let i = 0; i < position.getCount(); i++) {
+    position.getElement(i, p)
+    const [x, y, z] = place(m, p, 1)
+    builder.point(x * MM, -z * MM, y * MM, () => `point ${i + 1}`)
+    if (normal) {
+      normal.getElement(i, p)
+      const [nx, ny, nz] = place(m, p, 0)
+      builder.normal(nx, -nz, ny)
+    }
+    if (colour) {
+      // Linear light by rule (glTF 2.0, 3.7.2.1); screens and scans want sRGB.
+      colour.getElement(i, c)
+      builder.colour(toSrgb(c[0]!), toSrgb(c[1]!), toSrgb(c[2]!))
+    }
+  }
+  if (mode === POINTS) return
+  const indices = primitive.getIndices()
+  const n = indices ? indices.getCount() : position.getCount()
+  const at = (i: number): number => {
+    const v = indices ? indices.getScalar(i) : i
+    if (v >= position.getCount()) throw new GeometryError('RANGE', `A triangle names point ${v}, but there are only ${position.getCount()}.`)
+    return base + v
+  }
+  for (let i = 0; i + 2 < n; i += 3) builder.triangle(at(i), at(i + 1), at(i + 2))
+}
+
+/** Column-major; w is 1 for points and 0 for directions. */
+function place(m: readonly number[], v: readonly number[], w: 0 | 1): [number, number, number] {
+  return [0, 1, 2].map((r) => m[r]! * v[0]! + m[4 + r]! * v[1]! + m[8 + r]! * v[2]! + m[12 + r]! * w) as [number, number, number]
+}
+
+/** Linear 0–1 to sRGB bytes (IEC 61966-2-1). */
+function toSrgb(v: number): number {
+  const s = v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055
+  return Math.round(255 * Math.min(1, Math.max(0, s)))
+}
