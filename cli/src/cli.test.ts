@@ -198,7 +198,7 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     ['a rim that is no number', ['mend', 'bad/ico.ply', 'x.ply', '--holes', 'big'], /--holes takes all, none or a rim/],
     ['nothing to simplify to', ['simplify', 'bad/ico.ply', 'x.ply'], /Say how many faces/],
     ['no readings', ['scale', 'bad/ico.ply', 'x.ply', '--pairs', 'bad/none.json'], /at least one calliper distance/],
-    ['an unknown piece', ['simulate', 'teapot', '--out', 'x'], /knows these pieces: lamp; not "teapot"/],
+    ['an unknown piece', ['simulate', 'teapot', '--out', 'x'], /knows these pieces: lamp, bobbin, tile, jug, gull, cleat; not "teapot"/],
     ['a plan without takes', ['simulate', 'lamp', '--takes', 'bad/none.json', '--out', 'x'], /The plan of takes: pairs is not allowed|takes is required/],
     ['a plan with a take of no steps', ['simulate', 'lamp', '--takes', 'bad/plan.json', '--out', 'x'], /steps must be greater than or equal to 1/],
     ['a brief without size', ['plan', 'bad/session.json'], /height must be a positive number/],

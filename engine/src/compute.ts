@@ -1,5 +1,5 @@
 import { freemem } from 'node:os'
-import { checkParams, cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
+import { assembleFrames, checkParams, cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readPoseList, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
 import { blobSize, readBlob } from './blobs'
 import type { Database } from './database'
 import type { JobRecord } from './jobs'
@@ -15,6 +15,7 @@ const USUAL_SECONDS_PER_UNIT = 1
 /** Does a job's work and stores its outputs; the step is returned and not yet written. */
 export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled'> & { expected?(seconds: number): void }): Promise<StepDraft> {
   const context: RunContext = { ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host }
+  if (job.request.kind === 'frames') return importFrames(db, job.request, context)
   return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context, host.expected)
 }
 
@@ -39,6 +40,26 @@ async function importFile(db: Database, request: Extract<JobRecord['request'], {
     operation: 'take.import', version: 1, params: { fileName: request.fileName }, inputs: { upload: request.upload }, outputs: { take: info.hash },
     figures: { ...figures, faces: info.faces, bytes: sizeBytes },
     findings, description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench', work: sizeBytes / 1e7,
+  }
+}
+
+async function importFrames(db: Database, request: Extract<JobRecord['request'], { kind: 'frames' }>, context: RunContext): Promise<StepDraft> {
+  const poses = readPoseList(request.poses)
+  const frames: { motion: Float64Array; cloud: PointCloud }[] = []
+  for (const [i, { file, motion }] of poses.entries()) {
+    if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
+    context.progress((0.7 * i) / poses.length, `Reading frame ${i + 1} of ${poses.length}`)
+    const stored = request.frames.find((f) => f.file === file)
+    const sizeBytes = stored ? await blobSize(db, stored.upload) : null
+    if (!stored || sizeBytes === null) throw new GeometryError('FORMAT', `The list of poses names “${file}”, which was not among the files.`)
+    frames.push({ motion, cloud: asCloud(await readShape({ chunks: readBlob(db, stored.upload), sizeBytes }, file)) })
+  }
+  const cloud = assembleFrames(frames)
+  const { hash, points } = await storeArtefact(db, cloud)
+  const { figures, findings } = await runOperation(inspectShape, { shape: cloud }, { full: false }, context)
+  return {
+    operation: 'take.import', version: 1, params: { fileName: request.fileName, frames: poses.length }, inputs: { upload: request.frames.map((f) => f.upload) }, outputs: { take: hash },
+    figures: { ...figures, frames: poses.length }, findings, description: `Imported ${poses.length} frames from ${request.fileName}: ${points.toLocaleString('en')} points`, who: 'bench', work: points / 1e6,
   }
 }
 

@@ -8,6 +8,8 @@ export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 export type JobRequest =
   | { kind: 'operation'; operation: string; params: Record<string, unknown>; inputs: Record<string, string | string[]>; output?: string }
   | { kind: 'import'; upload: string; fileName: string }
+  /** Frames with a list of poses: one take. */
+  | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
 
 export interface JobRecord {
   readonly id: number

@@ -6,6 +6,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } fro
 import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import type { PieceState } from '@holosoma/engine'
 import { api } from '@/lib/api'
+import { chosenFiles, droppedFiles, importFiles, type Dropped } from '@/lib/import-files'
 import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
 import { usePlan, usePlanEngine } from '@/lib/plan-desk'
 import { attempt, useDesk } from '@/lib/store'
@@ -43,6 +44,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const [dropping, setDropping] = useState(false)
   const [dismissed, setDismissed] = useState<number | null>(null)
   const files = useRef<HTMLInputElement>(null)
+  const folder = useRef<HTMLInputElement>(null)
   const router = useRouter()
   const pieceId = initial.piece.id
 
@@ -55,16 +57,21 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     set({ station: s, error: null, previews: [], sizing: false, sizePoints: [] })
     setTab('station')
   }, [set])
-  const addFiles = (list: FileList | File[]): Promise<void> => attempt(async () => {
-    const refused: string[] = []
-    for (const file of list) await api.importFile(pieceId, file).catch((e: Error) => refused.push(e.message))
-    if (refused.length > 0) throw new Error(refused.join(' '))
+  const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
+  const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> => attempt(async () => {
+    try {
+      const refused = await importFiles(pieceId, await list, (done, of) => setSending([done, of]))
+      if (refused.length > 0) throw new Error(refused.join(' '))
+    } finally {
+      setSending(null)
+    }
   })
   const commands = useMemo((): DeskCommand[] => [
     ...STATIONS.map((s, i) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: String(i + 1), run: () => go(s) })),
     { name: 'Undo the last step', keys: 'Ctrl Z', run: () => void attempt(() => api.history(pieceId, 'undo')) },
     { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
     { name: 'Choose scan files…', run: () => files.current?.click() },
+    { name: 'Choose a folder of scans…', run: () => folder.current?.click() },
     { name: 'Show the ledger', run: () => setTab('ledger') },
     { name: 'Show the keys of this station', keys: '?', run: () => setKeys(true) },
     { name: 'Open the report', run: () => window.open(`/pieces/${pieceId}/report`, '_blank') },
@@ -82,9 +89,9 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const drop = (event: DragEvent): void => {
     event.preventDefault()
     setDropping(false)
-    if (event.dataTransfer.files.length > 0) void addFiles([...event.dataTransfer.files])
+    if (event.dataTransfer.items.length > 0) void addFiles(droppedFiles(event.dataTransfer))
   }
-  const panel = { brief: <BriefPanel />, plan: <PlanPanel />, take: <TakePanel onChooseFiles={() => files.current?.click()} />, tidy: <TidyPanel />, join: <JoinPanel />, skin: <SkinPanel />, mend: <MendPanel />, size: <SizePanel />, release: <ReleasePanel /> }[station]
+  const panel = { brief: <BriefPanel />, plan: <PlanPanel />, take: <TakePanel sending={sending} onChooseFiles={() => files.current?.click()} onChooseFolder={() => folder.current?.click()} />, tidy: <TidyPanel />, join: <JoinPanel />, skin: <SkinPanel />, mend: <MendPanel />, size: <SizePanel />, release: <ReleasePanel /> }[station]
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
@@ -101,7 +108,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
             {station === 'brief' ? <BriefForm key={initial.piece.id} /> : station === 'plan' ? <PlanStage /> : <StageArea />}
             {station === 'plan' && <PlanEngine />}
-            {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files: each becomes a take</div>}
+            {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files or a folder: each file becomes a take</div>}
           </section>
           <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
             <div role="tablist" aria-label="Card" className="flex gap-4 border-b border-hair px-5 pt-2.5">
@@ -121,8 +128,12 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           </aside>
         </main>
         {station === 'plan' ? <PlanSheet /> : <ContactSheet onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())} />}
-        <input ref={files} type="file" multiple hidden accept={READ_EXTENSIONS.map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
-          if (e.target.files) void addFiles([...e.target.files])
+        <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip'].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
+          if (e.target.files) void addFiles(chosenFiles(e.target.files))
+          e.target.value = ''
+        }} />
+        <input ref={(input) => { folder.current = input; input?.setAttribute('webkitdirectory', '') }} type="file" multiple hidden data-testid="folder" onChange={(e) => {
+          if (e.target.files) void addFiles(chosenFiles(e.target.files))
           e.target.value = ''
         }} />
       </div>

@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation'
 import { useRef, useState, type DragEvent, type FormEvent } from 'react'
 import type { Verdict } from '@holosoma/core'
 import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import { chosenFiles, droppedFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
 import { api } from '@/lib/api'
 import { STATION_NAMES, type Station } from '@/lib/stations'
 import { Thumbnail } from './thumbnail'
@@ -32,20 +33,18 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
   const [busy, setBusy] = useState<string | null>(null)
   const [asking, setAsking] = useState(false)
   const [over, setOver] = useState(false)
-  const importFiles = async (list: File[]): Promise<void> => {
+  const bringIn = async (list: readonly Dropped[]): Promise<void> => {
     if (list.length === 0) return
     setError(null)
-    const known = list.filter((f) => READ_EXTENSIONS.includes(f.name.toLowerCase().split('.').at(-1) ?? ''))
+    const known = list.filter((f) => readable(f.file.name))
     if (known.length === 0) {
-      setError(`“${list[0]!.name}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}.`)
+      setError(`“${list[0]!.file.name}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`)
       return
     }
     try {
-      const { id } = await api.createPiece(known[0]!.name.replace(/\.[^.]+$/, '').slice(0, 100), '')
-      for (const file of known) {
-        setBusy(`Bringing in ${file.name}…`)
-        await api.importFile(id, file)
-      }
+      const { id } = await api.createPiece((known[0]!.folder || known[0]!.file.name.replace(/\.[^.]+$/, '')).slice(0, 100), '')
+      const refused = await importFiles(id, list.filter((f) => readable(f.file.name) || f.file.name.endsWith('.txt')), (done, of) => setBusy(`Bringing in file ${done} of ${of}…`))
+      if (refused.length >= known.length) throw new Error(refused.join(' '))
       router.push(`/pieces/${id}?station=take`)
     } catch (e) {
       setBusy(null)
@@ -60,7 +59,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
     }} onDrop={(e: DragEvent) => {
       e.preventDefault()
       setOver(false)
-      void importFiles([...e.dataTransfer.files])
+      void droppedFiles(e.dataTransfer).then(bringIn)
     }}>
       <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
         <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">Holosoma</Link><span className="text-hair">/</span><span className="font-semibold">Shelf</span>
@@ -87,7 +86,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
           <p><b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what was filled; then true size from calliper readings.</p>
           <p><b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files stay as they came, and every step can be undone.</p>
         </section>
-        <input ref={files} type="file" multiple hidden accept={READ_EXTENSIONS.map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => void importFiles([...(e.target.files ?? [])])} />
+        <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip'].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => void (e.target.files && bringIn(chosenFiles(e.target.files)))} />
       </main>
     </div>
   )

@@ -26,7 +26,9 @@ export const api = {
   submit: (pieceId: number, job: JobRequest) =>
     call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
   importFile: (pieceId: number, file: File) =>
-    call<{ id: number; takeId: number }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
+    call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
+  storeFrame: (pieceId: number, file: File) => call<{ upload: string }>(`/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
+  importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) => call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
   history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
   saveDocument: (pieceId: number, kind: 'brief' | 'plan', content: object, outlook: Outlook | null) => call<{ step: number }>(`/api/pieces/${pieceId}/${kind}`, json('PUT', { content, ...(outlook && { outlook }) })),
   benchEvent: (pieceId: number, event: object) => call(`/api/pieces/${pieceId}/session`, json('POST', { event })),

@@ -88,10 +88,8 @@ export async function surveyTakes(takes: readonly LaidTake[], { device, brief, t
   const deeper = hollowVariant(mesh, facets, mouth)
   const open = look(deeper, cutFacets(deeper, wanted), stage(context, 0.7, 0.9))
   const chosen = hollow ? open : sealed
-  // With a brief that speaks of hollows both are as likely.
   const [a, b] = [sealed.found.unseen, open.found.unseen]
-  const share = hollow && mouth.seen ? (a.share + b.share) / 2 : chosen.found.unseen.share
-  return { ...chosen.found, proposal: chosen.propose(last), unseen: { share, low: Math.min(a.low, b.low), high: Math.max(a.high, b.high) } }
+  return { ...chosen.found, proposal: chosen.propose(last), unseen: { share: chosen.found.unseen.share, low: Math.min(a.low, b.low), high: Math.max(a.high, b.high) } }
 }
 
 export const reachOf = (spacingMm: number): number => REACH_SPACINGS * spacingMm

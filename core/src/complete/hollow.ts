@@ -20,14 +20,16 @@ export interface Mouth {
 }
 
 /** A seal smaller than this share of the surface is no mouth worth the name. */
-const LEAST_SHARE = 0.004
+const LEAST_SHARE = 0.025
 /** The seen surface round a mouth faces its middle by this cosine or more, in most of the sectors round it. */
 const FACES_IN = 0.3
 const SECTORS = 12
-const SECTORS_ROUND = 8
+const SECTORS_ROUND = 10
 /** A seal is flat when its mean normal is this long; a wall nobody saw is taken for this share of the square root of the surface. */
 const FLAT = 0.8
-const UPWARD = 0.7
+const UPWARD = 0.6
+const ALL_ROUND = 0.25
+const UP: [number, number, number] = [0, 0, 1]
 const USUAL_WALL = 0.018
 /** Wall thickness is looked for up to this share of the size. */
 const THICKEST = 0.2
@@ -46,8 +48,8 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
     const flat = Math.hypot(...lean)
     const down = [0, 1, 2].map((k) => rim[k]! - centre[k]!)
     const radius = Math.sqrt(around.reduce((s, f) => s + distance2(c, f, rim), 0) / around.length)
-    // A seal that dips in lies below its rim; a flat one tells by its normal.
-    const axis = unit(Math.hypot(...down) > 0.3 * radius ? down : lean)
+    // A seal that dips in lies below its rim; a flat one tells by its normal; one that goes all round tells nothing.
+    const axis = flat < ALL_ROUND ? UP : unit(Math.hypot(...down) > 0.3 * radius ? down : lean)
     const side = perpendicular(axis)
     const other = [0, 1, 2].map((k) => axis[(k + 1) % 3]! * side[(k + 2) % 3]! - axis[(k + 2) % 3]! * side[(k + 1) % 3]!)
     const sectors = new Set<number>()
@@ -63,9 +65,10 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
       sectors.add(Math.floor((Math.atan2(w, u) / (2 * Math.PI) + 0.5) * SECTORS))
     }
     const mouth = { facets: list, centre: rim, axis, areaMm2: area }
-    if (sectors.size >= SECTORS_ROUND) out.push({ ...mouth, wallMm: wallAt(facets, inner, seen), seen: true })
     // Vessels open upwards.
-    else if (flat > FLAT && axis[2] > UPWARD) out.push({ ...mouth, wallMm: USUAL_WALL * Math.sqrt(facets.totalAreaMm2), seen: false })
+    if (axis[2] < UPWARD) continue
+    if (sectors.size >= SECTORS_ROUND) out.push({ ...mouth, wallMm: wallAt(facets, inner, seen), seen: true })
+    else if (flat > FLAT) out.push({ ...mouth, wallMm: USUAL_WALL * Math.sqrt(facets.totalAreaMm2), seen: false })
   }
   return out.sort((x, y) => Number(y.seen) - Number(x.seen) || y.areaMm2 - x.areaMm2)
 

@@ -3,6 +3,7 @@ import { quietContext } from '../context'
 import { worst } from '../findings'
 import { compose, identityMotion, invertRigid, motionRows, rotationMotion, transformPoints, type Motion } from '../linear/rigid'
 import { indicesWhere, pickPoints, assertSound, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
+import { NEW_TAKE } from '../plan/takes'
 import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
 import { OIL_LAMP } from '../bench/pieces'
 import { makePreview, makeThumb, previewIndices, THUMB_POINTS } from '../preview'
@@ -23,7 +24,7 @@ const tidy = await Promise.all([upright, side].map(async (take) => (await runOpe
 describe('the registry', () => {
   test('knows every operation by name; names are told apart', () => {
     expect(operationNames()).toEqual([
-      'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.inspect', 'take.simulate', 'tidy.removeStrays', 'tidy.thin', 'tidy.trimTable',
+      'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.inspect', 'take.simulate', 'tidy.removeStrays', 'tidy.thin', 'tidy.trimTable',
     ])
     expect(operationNamed('skin.make')).toBe(skinTakes)
     expect(() => operationNamed('skin.peel')).toThrow('There is no operation called "skin.peel"')
@@ -219,6 +220,19 @@ test('compare and inspect', async () => {
 
 test('the simulated bench as an operation; unknown names are refused with the known ones', async () => {
   await expect(runOperation(simulateTake, {}, { piece: 'lamp', take: 'flying' }, context())).rejects.toThrow('the takes upright, side')
+  await expect(runOperation(simulateTake, {}, { piece: 'teapot', take: 'side' }, context())).rejects.toThrow('not “teapot”')
+})
+
+test('a planned take at the bench, with its faults: light and distance are judged, frames listed, the light changes what comes back', async () => {
+  const ask = (over: object) => runOperation(simulateTake, {}, { piece: 'jug', take: { ...NEW_TAKE, steps: 3 }, faults: true, spacingMm: 2, ...over }, context())
+  const bright = await ask({ lights: [4] })
+  expect(bright.findings.find((f) => f.id === 'take.meters')).toMatchObject({ verdict: 'unsound' })
+  expect(bright.findings.find((f) => f.id === 'take.meters')!.text).toMatch(/clipped on “pale glaze”.*too near.*dim/)
+  expect(JSON.parse(String(bright.figures.frameList))).toHaveLength(3)
+  const series = await ask({ lights: [0.5, 4], fartherMm: 30 })
+  expect(Number(series.figures.clipped)).toBeLessThan(0.5 * Number(bright.figures.clipped))
+  expect(series.figures).toMatchObject({ exposures: 2, spacingMm: 2, lost: 0 })
+  expect(simulateTake.describe(series.params as never, series.figures)).toMatch(/^Took “upright” at the simulated bench: [\d,]+ points/)
 })
 
 describe('previews', () => {

@@ -1,5 +1,5 @@
 'use client'
-import { FolderInput } from 'lucide-react'
+import { FileInput, FolderInput } from 'lucide-react'
 import type { Finding } from '@holosoma/core'
 import type { Proposal } from '@holosoma/core/plan/next-take'
 import { Findings } from '@/components/finding'
@@ -12,7 +12,7 @@ import { FramesGroup } from './frames-group'
 import { SessionGroup } from './session-group'
 
 /** The piece is on the bench: takes from the simulated bench or from files, and whether anything is missing. */
-export function TakePanel({ onChooseFiles }: { onChooseFiles: () => void }) {
+export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending: readonly [done: number, of: number] | null; onChooseFiles: () => void; onChooseFolder: () => void }) {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
   const waiting = useBusy()
@@ -55,10 +55,14 @@ export function TakePanel({ onChooseFiles }: { onChooseFiles: () => void }) {
         {done.length > 0 && !bench && !onlyMesh && <Primary onClick={() => set({ station: on })}>Go on to {allMesh ? 'Join' : 'Tidy'}</Primary>}
         {done.length > 0 && !allMesh && <Plain className="py-2" disabled={waiting} onClick={ask}>{state.check ? 'Look again for what is missing' : 'Look for what is missing'}</Plain>}
         {missed && proposal && missing.length === 0 && bench && <Plain className="py-2" disabled={waiting} onClick={() => set({ station: 'tidy' })}>Leave it, and go on to Tidy</Plain>}
-        <Plain className="flex items-center justify-center gap-2 py-2" onClick={onChooseFiles}><FolderInput size={16} aria-hidden="true" /> Choose scan files…</Plain>
+        {sending && <p role="status" className="figure text-[13px] text-graphite">Sending files: {sending[0]} of {sending[1]}</p>}
+        <div className="grid grid-cols-2 gap-2">
+          <Plain className="flex items-center justify-center gap-2 py-2" onClick={onChooseFiles}><FileInput size={16} aria-hidden="true" /> Choose scan files…</Plain>
+          <Plain className="flex items-center justify-center gap-2 py-2" onClick={onChooseFolder}><FolderInput size={16} aria-hidden="true" /> A whole folder…</Plain>
+        </div>
         {meshTake && !onlyMesh && <Plain className="py-2" onClick={adopt}>Use the mesh “{meshTake.name}” as the skin</Plain>}
       </div>
-      <p className="mt-3 text-[13px] text-graphite">PLY, STL, OBJ and XYZ text (also .txt, .csv, .asc, .pts). Several at once are several takes. The files stay as they came; nothing is ever written over them.</p>
+      <p className="mt-3 text-[13px] text-graphite">PLY, STL, OBJ, OFF, PCD, glTF, 3MF and XYZ text (also .txt, .csv, .asc, .pts), or a ZIP of them. Several at once are several takes; a folder with a list of poses is one. The files stay as they came; nothing is ever written over them.</p>
       <div className="mt-3">
         {bench && <BenchGroup />}
         <FramesGroup />

@@ -1,0 +1,116 @@
+import { expect, test } from '@playwright/test'
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { strToU8, zipSync } from 'fflate'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE, writeShape, type PointCloud, type Shape } from '@holosoma/core'
+import { newPiece, stages, stageShows } from './helpers'
+
+const bytesOf = (shape: Shape, format: 'ply' | 'xyz'): Buffer => Buffer.concat([...writeShape(shape, format)])
+
+test('a session on the banded jug: meters tell what is wrong and it is put right, two exposures, rules of the bench, a retake kept in the ledger', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Banded jug' }).click()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
+  const bench = page.getByTestId('bench')
+  const meters = page.getByTestId('meters')
+  // One exposure cannot hold pale and dark glaze, and the jug stands too near.
+  await expect(meters).toContainText(/\d+ mm too near.*move back \d+ mm/, { timeout: 60_000 })
+  await expect(meters).toContainText('too dark on “dark bands”')
+  const metres = async (): Promise<number> => Number((await bench.getByText(/^\d+ mm$/).last().textContent())!.replace(' mm', ''))
+  const before = await metres()
+  const farther = page.getByRole('button', { name: '5 mm farther' })
+  for (let i = 1; i <= 7; i++) {
+    await farther.click()
+    await expect(bench.getByText(`${before + 5 * i} mm`, { exact: true })).toBeVisible()
+  }
+  await expect(meters).not.toContainText('too near', { timeout: 30_000 })
+  // The brighter exposure has the dark bands and loses the pale glaze.
+  await bench.getByLabel('Exposure').selectOption('1')
+  await expect(meters).toContainText(/clipped on “pale glaze”/, { timeout: 30_000 })
+  // The rules: an empty bench is known until device or table are moved; a turned piece does not matter.
+  await page.getByText(/^Session: /).click()
+  await expect(page.getByText(/due for calibration: it has not been calibrated/)).toBeVisible()
+  await page.getByRole('button', { name: 'Calibrate, near' }).click()
+  await expect(page.getByRole('status').getByText(/Board seen 15 times in near mode/)).toBeVisible()
+  await expect(page.getByText(/due for calibration/)).toHaveCount(0)
+  await page.getByRole('button', { name: 'Take the empty bench' }).click()
+  await expect(page.getByTestId('session-log')).toContainText('empty bench taken')
+  await page.getByRole('button', { name: 'Piece turned' }).click()
+  await expect(page.getByTestId('session-log')).toContainText('piece turned')
+  await expect(page.getByText(/The empty bench must be taken again/)).toHaveCount(0)
+  await page.getByRole('button', { name: 'Table moved' }).click()
+  await expect(page.getByText('The empty bench must be taken again: the table was moved.')).toBeVisible()
+  await page.getByRole('button', { name: 'Take the empty bench' }).click()
+  await expect(page.getByText(/The empty bench must be taken again/)).toHaveCount(0)
+  // A take in two exposures, then once more: the old one stays in the ledger.
+  await bench.getByRole('button', { name: 'Take “upright”' }).click()
+  await expect(page.getByText(/“upright”: [\d,]+ points from 12 frames, table taken away\./)).toBeVisible({ timeout: 120_000 })
+  await stageShows(stages(page).first(), /take/)
+  await page.getByText(/^Frames of “upright”: 12/).click()
+  await expect(page.getByTestId('frames').locator('tbody tr')).toHaveCount(12)
+  await bench.getByRole('button', { name: 'Take “upright” again' }).click()
+  await expect(page.getByTestId('session-log').getByText(/“upright”/)).toHaveCount(2, { timeout: 30_000 })
+  await page.getByRole('tab', { name: /Ledger/ }).click()
+  await expect(page.getByText(/Took “upright” at the simulated bench/)).toHaveCount(2, { timeout: 120_000 })
+  await expect(page.getByTestId('take')).toHaveCount(1)
+  // The log outlives a reload.
+  await page.reload()
+  await page.getByText(/^Session: /).click()
+  await expect(page.getByTestId('session-log')).toContainText('calibrated near')
+})
+
+test('have I got everything? One take of the bobbin is not enough; the proposed next one makes it sound', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Net bobbin' }).click()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
+  await page.getByTestId('bench').getByRole('button', { name: 'Take “upright”' }).click()
+  await expect(page.getByText(/“upright”: [\d,]+ points/)).toBeVisible({ timeout: 120_000 })
+  await page.getByRole('button', { name: 'Look for what is missing' }).click()
+  const finding = page.getByTestId('finding')
+  await expect(finding).toContainText(/Not yet: about \d+ % of what can be seen is missing/, { timeout: 120_000 })
+  await expect(finding).toContainText('unsound')
+  await expect(finding).toContainText(/on the underside, \d+ cm²: to be seen/)
+  await stageShows(stages(page).first(), /missing/)
+  await expect(page.getByLabel('Key', { exact: true })).toContainText('could be seen')
+  await page.getByRole('button', { name: 'Take “upside down” at the simulated bench' }).click()
+  await expect(page.getByTestId('take')).toHaveCount(2, { timeout: 60_000 })
+  await expect(page.getByText('Takes have changed since; look again.')).toBeVisible({ timeout: 120_000 })
+  await page.getByRole('button', { name: 'Look again for what is missing' }).click()
+  await expect(page.getByText(/You have everything that matters/)).toBeVisible({ timeout: 120_000 })
+  await expect(finding).toContainText('sound')
+  await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ })).toContainText(/2 takes, \d+ % seen/)
+})
+
+test('a folder of frames with its poses is one take; an archive is several; the same file twice is known; what can’t be read is refused by name', async ({ page }) => {
+  const full = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 1, quietContext(), { spacingMm: 1.2, pitchMm: 1.6 }).cloud
+  const half = (k: number): PointCloud => {
+    const keep = Array.from({ length: full.positions.length / 3 }, (_, i) => i).filter((i) => i % 2 === k)
+    return { kind: 'cloud', positions: Float32Array.from(keep.flatMap((i) => Array.from(full.positions.subarray(i * 3, i * 3 + 3)))) }
+  }
+  const folder = join(mkdtempSync(join(tmpdir(), 'frames-')), 'ring')
+  mkdirSync(folder)
+  writeFileSync(join(folder, 'one.ply'), bytesOf(half(0), 'ply'))
+  writeFileSync(join(folder, 'two.xyz'), bytesOf(half(1), 'xyz'))
+  writeFileSync(join(folder, 'poses.txt'), '# frame, motion to the take\none.ply 1 0 0 0 0 1 0 0 0 0 1 0\ntwo.xyz 1 0 0 0 0 1 0 0 0 0 1 0\n')
+  writeFileSync(join(folder, 'notes.docx'), 'of no use here')
+  await newPiece(page, 'Imported in parts')
+  await page.getByTestId('folder').setInputFiles(folder)
+  await expect(page.getByTestId('take')).toHaveCount(1, { timeout: 60_000 })
+  await expect(page.getByTestId('take').first()).toContainText('ring')
+  await page.getByRole('tab', { name: /Ledger/ }).click()
+  await expect(page.getByText(`Imported 2 frames from ring: ${(full.positions.length / 3).toLocaleString('en')} points`)).toBeVisible({ timeout: 60_000 })
+  await page.getByRole('tab', { name: 'Take' }).click()
+  const zip = Buffer.from(zipSync({ 'set/a.ply': new Uint8Array(bytesOf(half(0), 'ply')), 'set/b.xyz': new Uint8Array(bytesOf(half(1), 'xyz')), 'set/readme.md': strToU8('hello') }))
+  await page.getByTestId('files').setInputFiles({ name: 'set.zip', mimeType: 'application/zip', buffer: zip })
+  await expect(page.getByTestId('take')).toHaveCount(3, { timeout: 60_000 })
+  await expect(page.getByText('arriving…')).toHaveCount(0, { timeout: 60_000 })
+  const alert = page.locator('[role=alert]').filter({ hasText: '“' })
+  await page.getByTestId('files').setInputFiles({ name: 'again.ply', mimeType: 'application/octet-stream', buffer: bytesOf(half(0), 'ply') })
+  await expect(alert).toContainText('“again.ply” is here already, as “a”; nothing was added.')
+  await page.getByTestId('files').setInputFiles({ name: 'bomb.zip', mimeType: 'application/zip', buffer: Buffer.from(zipSync({ 'x.ply': new Uint8Array(30_000_000) })) })
+  await expect(alert).toContainText('such archives are not opened')
+  await page.getByTestId('files').setInputFiles({ name: 'photo.heic', mimeType: 'image/heic', buffer: Buffer.from('x') })
+  await expect(alert).toContainText('“photo.heic” is of no kind that can be read')
+  await expect(page.getByTestId('take')).toHaveCount(3)
+})

@@ -1,0 +1,75 @@
+import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import { api } from './api'
+
+/** Names under which a list of poses is recognised; as in the core. */
+const POSE_LIST = /^(poses|frames)\.txt$/i
+const MOST_FILES = 5000
+
+/** A dropped file with the folder it came from; '' at the top. */
+export interface Dropped { readonly file: File; readonly folder: string }
+
+/** Files of a drop, folders gone through. */
+export async function droppedFiles(transfer: DataTransfer): Promise<Dropped[]> {
+  // Entries must be taken before the first wait: the transfer is emptied after the event.
+  const entries = [...transfer.items].flatMap((i) => i.webkitGetAsEntry() ?? [])
+  if (entries.length === 0) return [...transfer.files].map((file) => ({ file, folder: '' }))
+  const out: Dropped[] = []
+  const walk = async (entry: FileSystemEntry, folder: string): Promise<void> => {
+    if (out.length >= MOST_FILES || entry.name.startsWith('.')) return
+    if (entry.isFile) out.push({ file: await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)), folder })
+    else for (const child of await children(entry as FileSystemDirectoryEntry)) await walk(child, entry.name)
+  }
+  for (const entry of entries) await walk(entry, '')
+  return out
+}
+
+async function children(directory: FileSystemDirectoryEntry): Promise<FileSystemEntry[]> {
+  const reader = directory.createReader()
+  const out: FileSystemEntry[] = []
+  // A reader gives a hundred at a time.
+  for (;;) {
+    const part = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject))
+    if (part.length === 0) return out
+    out.push(...part)
+  }
+}
+
+/** Files of a folder that was chosen in the dialog. */
+export const chosenFiles = (list: FileList): Dropped[] => [...list].map((file) => ({ file, folder: file.webkitRelativePath.split('/').at(-2) ?? '' }))
+
+/** Whether a reader exists for files of that name. */
+export const readable = (name: string): boolean => [...READ_EXTENSIONS, 'zip'].includes(name.toLowerCase().split('.').at(-1) ?? '')
+
+/**
+ * Sends files in: each becomes a take as it lands; a folder with a list of poses becomes one take. What is of no use in a folder is passed over in
+ * silence, single files are refused by name. Returns the refusals.
+ */
+export async function importFiles(pieceId: number, files: readonly Dropped[], onProgress: (done: number, of: number) => void): Promise<string[]> {
+  const refused: string[] = []
+  const folders = new Map<string, Dropped[]>()
+  for (const f of files) folders.set(f.folder, [...(folders.get(f.folder) ?? []), f])
+  let done = 0
+  const step = (): void => onProgress(++done, files.length)
+  for (const [folder, list] of folders) {
+    const poses = list.find((f) => POSE_LIST.test(f.file.name))
+    if (poses) {
+      const frames: { file: string; upload: string }[] = []
+      try {
+        for (const { file } of list) {
+          if (file !== poses.file && readable(file.name)) frames.push({ file: file.name, upload: (await api.storeFrame(pieceId, file)).upload })
+          step()
+        }
+        await api.importFrames(pieceId, folder === '' ? 'frames' : folder, await poses.file.text(), frames)
+      } catch (error) {
+        refused.push((error as Error).message)
+      }
+      continue
+    }
+    for (const { file } of list) {
+      if (folder === '' || readable(file.name)) await api.importFile(pieceId, file).then((a) => refused.push(...a.refused), (e: Error) => refused.push(e.message))
+      step()
+    }
+    if (folder !== '' && !list.some((f) => readable(f.file.name))) refused.push(`There is no scan file in the folder “${folder}”.`)
+  }
+  return refused
+}
