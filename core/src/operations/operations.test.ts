@@ -227,7 +227,7 @@ test('a planned take at the bench, with its faults: light and distance are judge
   const ask = (over: object) => runOperation(simulateTake, {}, { piece: 'jug', take: { ...NEW_TAKE, steps: 3 }, faults: true, spacingMm: 2, ...over }, context())
   const bright = await ask({ lights: [4] })
   expect(bright.findings.find((f) => f.id === 'take.meters')).toMatchObject({ verdict: 'unsound' })
-  expect(bright.findings.find((f) => f.id === 'take.meters')!.text).toMatch(/clipped on “pale glaze”.*too near.*dim/)
+  expect(bright.findings.find((f) => f.id === 'take.meters')!.text).toMatch(/clipped on “pale glaze”.*too dark on “dark bands”.*too near.*take two or more exposures, move back/)
   expect(JSON.parse(String(bright.figures.frameList))).toHaveLength(3)
   const series = await ask({ lights: [0.5, 4], fartherMm: 30 })
   expect(Number(series.figures.clipped)).toBeLessThan(0.5 * Number(bright.figures.clipped))
