@@ -46,7 +46,7 @@ describe('database', () => {
   test('migrations go forward and back and forward again', async () => {
     await rollback(db)
     expect(await db.schema.hasTable('pieces')).toBe(false)
-    expect(await migrate(db)).toEqual(['001_house', '002_plan', '003_take'])
+    expect(await migrate(db)).toEqual(['001_house', '002_plan', '003_take', '004_acceptance'])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
   })

@@ -1,3 +1,4 @@
+export * from './acceptances'
 export * from './blobs'
 export * from './database'
 export * from './devices'

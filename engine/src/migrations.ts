@@ -140,4 +140,20 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.dropTableIfExists('sessions')
     },
   },
+  '004_acceptance': {
+    async up(db) {
+      await db.schema.createTable('acceptances', (t) => {
+        t.increments('id')
+        t.string('device_id', 60).notNullable()
+        t.integer('device_version').notNullable()
+        t.double('warm_k').notNullable()
+        t.json('result').notNullable()
+        t.timestamp('created_at', { precision: 3 }).notNullable().defaultTo(db.fn.now(3))
+        t.index(['device_id', 'id'])
+      })
+    },
+    async down(db) {
+      await db.schema.dropTableIfExists('acceptances')
+    },
+  },
 }

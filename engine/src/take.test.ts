@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { LAMP_TAKES, type PointCloud } from '@holosoma/core'
 import { NEW_SESSION } from '@holosoma/core/bench/session'
+import { listAcceptances, testDevice } from './acceptances'
 import { storeBlob } from './blobs'
 import { computeJob } from './compute'
 import type { Database } from './database'
@@ -69,6 +70,16 @@ describe('frames with a list of poses', () => {
     const take = await createTake(db, piece, 'ring', 'as imported')
     await expect(run(`take:${take.id}`, { kind: 'frames', poses, frames, fileName: 'ring' })).rejects.toThrow('names “b.xyz”, which was not among the files')
   })
+})
+
+test('acceptance tests are kept with their trend, and see what heat does', async () => {
+  expect(await listAcceptances(db, 'tabletop')).toEqual([])
+  await testDevice(db, 'tabletop', 0)
+  const [cold, hot] = await testDevice(db, 'tabletop', 30)
+  expect(cold!.result.verdict).toBe('sound')
+  expect(hot).toMatchObject({ warmK: 30, deviceVersion: 1 })
+  expect(hot!.result.flatnessMm).toBeGreaterThan(cold!.result.flatnessMm)
+  await expect(testDevice(db, 'nothing', 0)).rejects.toThrow('no such device profile')
 })
 
 test('the look at what is missing is a step of its own, stale when takes change, and can be undone', async () => {

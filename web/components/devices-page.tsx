@@ -9,6 +9,7 @@ import { laserCaution } from '@holosoma/core/plan/cautions'
 import type { StoredDevice } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { download } from '@/lib/sheets'
+import { AcceptanceTests } from './acceptance'
 import { Plain, Primary } from './ui'
 
 const ORIGIN = { shipped: 'ships with Holosoma, invented figures', changed: 'changed here', own: 'your own' } as const
@@ -73,6 +74,7 @@ export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
             {error && <p role="alert" className="mb-3 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">{error}</p>}
             <p role="status" className="min-h-5 text-[13px] text-graphite">{note}</p>
             <ProfileForm key={`${current.profile.id} ${current.profile.version} ${current.origin}`} stored={current} onSave={(d) => act(() => api.saveDevices([d]), 'Saved.')} onRemove={() => act(() => api.removeDevice(current.profile.id) as Promise<{ devices: StoredDevice[] }>, current.origin === 'changed' ? 'Back to the figures that ship.' : 'Taken away.')} />
+            <AcceptanceTests key={current.profile.id} device={current.profile} />
           </main>
         </div>
       </div>

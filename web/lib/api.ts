@@ -1,5 +1,5 @@
 import type { Calibration } from '@holosoma/core/bench/calibration'
-import type { StoredDevice } from '@holosoma/engine'
+import type { StoredAcceptance, StoredDevice } from '@holosoma/engine'
 
 /** Calls the server; a refusal comes back as an Error whose message is meant for the person. */
 async function call<T>(url: string, init?: RequestInit): Promise<T> {
@@ -36,6 +36,8 @@ export const api = {
   devices: () => call<{ devices: StoredDevice[] }>('/api/devices'),
   saveDevices: (devices: readonly object[]) => call<{ devices: StoredDevice[] }>('/api/devices', json('PUT', { devices })),
   removeDevice: (id: string) => call(`/api/devices?id=${encodeURIComponent(id)}`, { method: 'DELETE' }),
+  deviceTests: (id: string) => call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`),
+  testDevice: (id: string, warmK: number) => call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`, json('POST', { warmK })),
   speed: () => call<{ secondsPerMillion: number | null }>('/api/speed'),
   cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
   updateTake: (id: number, change: { name?: string; hidden?: boolean; locked?: boolean; fixed?: true }) => call(`/api/takes/${id}`, json('PATCH', change)),
