@@ -33,7 +33,7 @@ export const checkComplete = defineOperation<Params>({
   params: Joi.object<Params>({
     names: Joi.array().items(Joi.string()).min(1).required(), planned: Joi.array().items(takeSchema.allow(null)).required(),
     motions: Joi.object().pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4)).allow(null).default(null), fixed: Joi.string().required(),
-    device: deviceSchema.default(TABLETOP_DEVICE), brief: briefSchema.default(EMPTY_BRIEF), toCome: Joi.array().items(takeSchema).default([]), promised: Joi.number().min(0).max(1).allow(null).default(null),
+    device: deviceSchema.default(TABLETOP_DEVICE), brief: briefSchema.optional().default(EMPTY_BRIEF), toCome: Joi.array().items(takeSchema).default([]), promised: Joi.number().min(0).max(1).allow(null).default(null),
   }),
   estimate: ({ takes }) => ({ work: 4 + (takes as readonly unknown[]).length, bytes: 300e6 }),
   async run(inputs, params, context) {
