@@ -116,7 +116,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
                 <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
               ))}
             </div>
-            <div role="tabpanel" className="min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
+            <div role="tabpanel" className="relative min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
               {message && (
                 <div role="alert" className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]">
                   <span className="flex-1 py-1">{message}</span>

@@ -1,7 +1,6 @@
 import { GeometryError, isGeometryError } from '../errors'
 import { assertSound, type Shape } from '../shapes'
 import { bytesSource, type ByteSource } from './byte-reader'
-import { readForeignGltf } from './foreign-gltf'
 import { isOwnGlb, readGlb, writeGlb } from './glb'
 import { EXTENSIONS, READ_EXTENSIONS, type WriteFormat } from './kinds'
 import { readObj, writeObj } from './obj'
@@ -9,7 +8,6 @@ import { readOff } from './off'
 import { readPcd } from './pcd'
 import { readPly, writePly } from './ply'
 import { readStl, writeStl } from './stl'
-import { readThreeMf } from './threemf'
 import { readXyz, writeXyz } from './xyz'
 
 /** Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees. */
@@ -29,12 +27,15 @@ export async function readShape(source: ByteSource, fileName: string): Promise<S
     case 'pcd': return readPcd(source)
     case 'glb': {
       const all = await whole(source)
-      return isOwnGlb(all) ? readOwn(all) : readForeignGltf(all, true)
+      return isOwnGlb(all) ? readOwn(all) : (await foreign()).readForeignGltf(all, true)
     }
-    case 'gltf': return readForeignGltf(await whole(source), false)
-    case '3mf': return readThreeMf(await whole(source))
+    case 'gltf': return (await foreign()).readForeignGltf(await whole(source), false)
+    case '3mf': return (await import('./threemf')).readThreeMf(await whole(source))
   }
 }
+
+/** Loaded when first wanted: these readers bring libraries with them that most runs never need. */
+const foreign = (): Promise<typeof import('./foreign-gltf')> => import('./foreign-gltf')
 
 /** A stored shape that comes back as a file may have been damaged on the way. */
 function readOwn(bytes: Uint8Array): Shape {
