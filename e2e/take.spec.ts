@@ -3,6 +3,8 @@ import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { strToU8, zipSync } from 'fflate'
+import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
+import { firstPlan } from '@holosoma/core/plan/plan'
 import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE, writeShape, type PointCloud, type Shape } from '@holosoma/core'
 import { newPiece, stages, stageShows } from './helpers'
 
@@ -63,6 +65,11 @@ test('a session on the banded jug: meters tell what is wrong and it is put right
 test('have I got everything? One take of the bobbin is not enough; the proposed next one makes it sound', async ({ page }) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Net bobbin' }).click()
+  await page.waitForURL(/\/pieces\/\d+/)
+  // Its plan as it came, whatever was tried on it before.
+  const content = firstPlan(DEVICE_CLASSES[1], { kind: 'cylinder' })
+  expect((await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok()).toBe(true)
+  await page.reload()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
   await page.getByTestId('bench').getByRole('button', { name: 'Take “upright”' }).click()
   await expect(page.getByText(/“upright”: [\d,]+ points/)).toBeVisible({ timeout: 120_000 })
