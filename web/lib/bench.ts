@@ -1,6 +1,7 @@
 import type { PieceState } from '@holosoma/engine'
 import { LAMP_TAKES, TABLETOP_DEVICE } from '@holosoma/core/bench/capture'
 import { DEMO_PIECES } from '@holosoma/core/bench/pieces/index'
+import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { planExposures } from '@holosoma/core/plan/exposure'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { requirementsOf } from '@holosoma/core/brief/requirements'
@@ -10,13 +11,16 @@ import type { PlannedTake } from '@holosoma/core/plan/takes'
 
 /** The brightest zone's signal is set this far under clipping. */
 const HEADROOM = 0.66
-/** A coat of a few hundredths of a millimetre per hundred coats: the plan's micrometres each. */
-const MM_PER_MICROMETRE = 1e-3
+/** Layer of one coat, where no plan says. */
+const COAT_MICROMETRES = 10
 
 export const benchDevice = (state: PieceState): DeviceProfile => state.plan?.content.device ?? TABLETOP_DEVICE
 
 /** The takes to make: those of the plan; the classic two without one. */
 export const benchTakes = (state: PieceState): readonly PlannedTake[] => state.plan?.content.takes ?? LAMP_TAKES
+
+/** Thickness of what has been sprayed on so far. */
+export const coatMmOf = (state: PieceState): number => (state.session.coats * (state.plan?.content.coatMicrometres ?? COAT_MICROMETRES)) / 1000
 
 /** Light of each exposure of a take: laid out from the brief's zones, shifted by what the operator has set. */
 export function lightsFor(state: PieceState, exposures: number): number[] {
@@ -39,7 +43,7 @@ export function benchParams(state: PieceState): Record<string, unknown> {
   // As fine as the brief asks, but no finer than a few hundred points across the piece: a demo should not wait for minutes.
   const spacingMm = Math.max(wanted ?? 0, (piece?.lengthMm ?? 100) / 400)
   return {
-    device: benchDevice(state), spacingMm: Math.round(spacingMm * 100) / 100, temperatureC: s.temperatureC, calibratedAtC: s.calibration?.temperatureC ?? 20, coatMm: s.coats * (state.plan?.content.coatMicrometres ?? 10) * MM_PER_MICROMETRE,
+    device: benchDevice(state), spacingMm: Math.round(spacingMm * 100) / 100, temperatureC: s.temperatureC, calibratedAtC: s.calibration?.temperatureC ?? 20, coatMm: coatMmOf(state), dots: state.plan?.content.dots ?? NO_DOTS,
     reference: s.reference === 'valid', fartherMm: s.fartherMm, faults: true, clippingPercent: state.plan?.content.clippingPercent ?? 1, lights: lightsFor(state, 1),
   }
 }

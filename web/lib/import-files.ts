@@ -1,8 +1,6 @@
-import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import { POSE_LIST, READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import { api } from './api'
 
-/** Names under which a list of poses is recognised; as in the core. */
-const POSE_LIST = /^(poses|frames)\.txt$/i
 const MOST_FILES = 5000
 
 /** A dropped file with the folder it came from; '' at the top. */

@@ -7,8 +7,8 @@ let bench: Remote<BenchWorker> | undefined
 const worker = (): Remote<BenchWorker> => (bench ??= wrap<BenchWorker>(new Worker(new URL('../workers/bench.worker.ts', import.meta.url), { type: 'module' })))
 
 /** The device's view as light, distance and take change; always the newest, one look at a time. */
-export function useLiveView(request: LiveRequest | null): LiveView | null {
-  const [live, setLive] = useState<LiveView | null>(null)
+export function useLiveView(request: LiveRequest | null): LiveView | { error: string } | null {
+  const [live, setLive] = useState<LiveView | { error: string } | null>(null)
   const latest = useRef<LiveRequest | null>(null)
   const running = useRef(false)
   const key = JSON.stringify(request)

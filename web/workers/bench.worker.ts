@@ -1,17 +1,23 @@
 import { expose, transfer } from 'comlink'
+import { layDots } from '@holosoma/core/bench/lay-dots'
 import { takeFrame, type Picture } from '@holosoma/core/bench/frame'
 import { readMeters, type Meters } from '@holosoma/core/bench/meters'
 import { DEMO_PIECES } from '@holosoma/core/bench/pieces/index'
 import { axisErrorOf, BenchScene, framePose } from '@holosoma/core/bench/scene'
 import { ALL_FAULTS, PLAIN_BENCH } from '@holosoma/core/bench/settings'
+import { dotsInFrame } from '@holosoma/core/bench/tracking'
+import { isGeometryError } from '@holosoma/core/errors'
 import { seededRandom } from '@holosoma/core/linear/random'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
+import type { DotSettings } from '@holosoma/core/plan/dots'
 import type { PlannedTake } from '@holosoma/core/plan/takes'
 
 export interface LiveView {
   readonly picture: Picture
   readonly meters: Meters
   readonly views: number
+  /** Dots the frame sees; null where none are used. */
+  readonly dots: number | null
 }
 
 export interface LiveRequest {
@@ -22,6 +28,7 @@ export interface LiveRequest {
   readonly fartherMm: number
   readonly coatMm: number
   readonly clippingPercent: number
+  readonly dots: DotSettings
   /** Which view of the take. */
   readonly view: number
   readonly pixels: number
@@ -32,18 +39,27 @@ let kept: { key: string; scene: BenchScene } | null = null
 
 const worker = {
   /** What the device sees just now, before anything is taken. */
-  look(r: LiveRequest): LiveView {
-    const piece = DEMO_PIECES[r.piece]!
-    const key = JSON.stringify([r.piece, r.take, r.device, r.fartherMm, r.light, r.coatMm])
-    if (kept?.key !== key) kept = { key, scene: new BenchScene(piece, r.take, r.device, { ...PLAIN_BENCH, faults: ALL_FAULTS, light: r.light, fartherMm: r.fartherMm, coatMm: r.coatMm }, SEED) }
-    const { scene } = kept
-    const n = r.pixels * r.pixels
-    const picture: Picture = { pixels: r.pixels, state: new Uint8Array(n), plain: new Uint8Array(n), pattern: new Uint8Array(n), depthMm: new Float32Array(n) }
-    const pose = framePose(scene, Math.min(r.view, scene.views.count - 1), seededRandom(SEED), 0, axisErrorOf(SEED))
-    const reading = takeFrame(scene, pose, r.pixels, seededRandom(SEED), 0, null, picture)
-    const live: LiveView = { picture, meters: readMeters(reading, r.device, piece, r.clippingPercent), views: scene.views.count }
-    return transfer(live, [picture.state.buffer, picture.plain.buffer, picture.pattern.buffer, picture.depthMm.buffer])
+  look(r: LiveRequest): LiveView | { error: string } {
+    try {
+      return lookNow(r)
+    } catch (error) {
+      if (isGeometryError(error)) return { error: error.message }
+      throw error
+    }
   },
+}
+
+function lookNow(r: LiveRequest): LiveView {
+  const piece = DEMO_PIECES[r.piece]!
+  const key = JSON.stringify([r.piece, r.take, r.device, r.fartherMm, r.light, r.coatMm, r.dots])
+  if (kept?.key !== key) kept = { key, scene: new BenchScene(piece, r.take, r.device, { ...PLAIN_BENCH, faults: ALL_FAULTS, light: r.light, fartherMm: r.fartherMm, coatMm: r.coatMm, dots: layDots(piece, r.take, r.dots) }, SEED) }
+  const { scene } = kept
+  const n = r.pixels * r.pixels
+  const picture: Picture = { pixels: r.pixels, state: new Uint8Array(n), plain: new Uint8Array(n), pattern: new Uint8Array(n), depthMm: new Float32Array(n) }
+  const pose = framePose(scene, Math.min(r.view, scene.views.count - 1), seededRandom(SEED), 0, axisErrorOf(SEED))
+  const reading = takeFrame(scene, pose, r.pixels, seededRandom(SEED), 0, null, picture)
+  const live: LiveView = { picture, meters: readMeters(reading, r.device, piece, r.clippingPercent), views: scene.views.count, dots: r.dots.where === 'none' ? null : dotsInFrame(scene, pose) }
+  return transfer(live, [picture.state.buffer, picture.plain.buffer, picture.pattern.buffer, picture.depthMm.buffer])
 }
 
 export type BenchWorker = typeof worker

@@ -79,14 +79,12 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
   const poses = []
   const readings: FrameReading[] = []
   const dots: number[] = []
-  const from: number[] = []
   const tracing = stage(context, 0, 0.8)
   for (let v = 0; v < n; v++) {
     checkpoint(tracing, v, n, `Taking ${take.name}, frame ${v + 1} of ${n}`)
     if (slipped) slipDeg += ((SLIP_SHARE * arc) / scene.placed.radiusMm) * (180 / Math.PI) * random.gaussian()
     const pose = framePose(scene, v, random, slipDeg, axisError)
     origins.set(pose.eye, v * 3)
-    from.push(sink.count)
     const series = (lights ?? [settings.light]).map((light) => takeFrame(light === settings.light ? scene : Object.assign(Object.create(scene) as BenchScene, { settings: { ...settings, light } }), pose, pixels, random, v, sink, null))
     readings.push(series.length === 1 ? series[0]! : mergeReadings(series))
     dots.push(settings.dots.length > 0 ? dotsInFrame(scene, pose) : 0)

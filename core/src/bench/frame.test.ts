@@ -30,7 +30,7 @@ function look(piece: DemoPiece, over: Partial<BenchSettings> = {}, take: Planned
 
 describe('rays against closed forms', () => {
   test('sphere: every depth on the ball is that of the quadratic', () => {
-    const { picture, scene, pose } = look(BALL)
+    const { picture, pose } = look(BALL)
     const m = pose.toPiece, half = WIDE.windowMm / 2 / WIDE.standOffMm, n = picture.pixels
     let hits = 0, off = 0
     for (let v = 0; v < n; v++) for (let u = 0; u < n; u++) {
@@ -45,7 +45,6 @@ describe('rays against closed forms', () => {
     }
     expect(hits).toBeGreaterThan(1000)
     expect(off).toBeLessThan(0.005)
-    expect(scene.mesh.indices.length).toBeGreaterThan(0)
   })
   test('plane: the table lies where the ray meets it', () => {
     const { picture, pose } = look(BALL)
@@ -108,12 +107,13 @@ describe('light', () => {
     }
     expect(at(0.985 / brightest).clipped).toBe(0)
     expect(at(1.03 / brightest).clipped).toBeGreaterThan(0)
-    expect(at(0.02).starved).toBe(at(0.02).taken + at(0.02).starved)
+    expect(at(0.02).taken).toBe(0)
+    expect(at(0.02).starved).toBeGreaterThan(500)
   })
   test('a mirror shows only where it bisects the two eyes; bare metal gives next to nothing back', () => {
     const shiny: DemoPiece = { ...BALL, surface: (_x, _y, _z, out) => paint(out, 0, [200, 200, 200], 0.3, 1) }
     const plain = look({ ...BALL, surface: (_x, _y, _z, out) => paint(out, 0, [200, 200, 200], 0.3, 0) }, { faults: { ...NO_FAULTS, exposure: true } }).reading
-    const { picture, reading, pose } = look(shiny, { faults: { ...NO_FAULTS, exposure: true } })
+    const { picture, reading } = look(shiny, { faults: { ...NO_FAULTS, exposure: true } })
     expect(plain.clipped).toBe(0)
     expect(reading.clipped).toBeGreaterThan(0)
     expect(reading.clipped / reading.onPiece).toBeLessThan(0.05)
@@ -121,7 +121,6 @@ describe('light', () => {
     const n = picture.pixels
     const columns = Array.from(picture.state.keys()).filter((i) => picture.state[i] === PIXEL.clipped).map((i) => i % n)
     expect(Math.max(...columns) - Math.min(...columns)).toBeLessThan(n / 6)
-    expect(pose.projector.length).toBe(3)
     const cleat = look(DEMO_PIECES.cleat!, { faults: { ...NO_FAULTS, exposure: true } }).reading
     expect((cleat.starved + cleat.clipped) / cleat.onPiece).toBeGreaterThan(0.9)
     const coated = look(DEMO_PIECES.cleat!, { faults: { ...NO_FAULTS, exposure: true }, coatMm: 0.01 }).reading
@@ -216,8 +215,11 @@ describe('the rules of a take', () => {
     const e = errors(BALL, putty)
     expect(e.filter((v) => v > 0.5).length).toBeGreaterThan(20)
     const grip = take(BALL, {}, {}, { ...NEW_TAKE, kind: 'grip', steps: 6 })
-    const low = errors(BALL, grip)
-    expect(low.filter((v) => v < 0.01).length).toBeLessThan(low.length)
+    // The jaw reaches a sixth of the height: nothing of the ball is taken below, and the jaw's own face is.
+    const back = invertRigid(grip.truth), p = grip.cloud.positions
+    const below = Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! < 6)
+    expect(below.length).toBeGreaterThan(10)
+    for (const i of below) expect(BALL.field(...transformPoint(back, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!))).toBeGreaterThan(0.05)
   })
   test('handheld over a plain slab loses its place; with dots in view it does not', () => {
     const slab: DemoPiece = { ...BALL, name: 'Slab', field: (x, y, z) => Math.max(Math.abs(x) - 100, Math.abs(y) - 100, Math.abs(z - 5) - 5), bounds: { min: [-101, -101, -1], max: [101, 101, 11] }, lengthMm: 200, sizeMm: [200, 200, 10] }

@@ -2,7 +2,7 @@ import { quietContext } from '../context'
 import { compose, invertRigid, rotationMotion, shiftMotion, transformPoint, transformPoints, type Motion } from '../linear/rigid'
 import { seededRandom } from '../linear/random'
 import { DepthMap } from '../plan/depth-map'
-import { place, viewpointsOf, type Placed, type PlannedTake, type Viewpoints } from '../plan/takes'
+import { GRIP_SHARE, place, PUTTY_RISE_MM, viewpointsOf, type Placed, type PlannedTake, type Viewpoints } from '../plan/takes'
 import type { DeviceProfile } from '../plan/device-profile'
 import { boundsOf, type Bounds, type TriangleMesh } from '../shapes'
 import { dotTable } from './dots'
@@ -17,9 +17,6 @@ export interface Holder {
   readonly topMm: number
 }
 
-/** Share of the height that a hand or jaw covers; matches the plan's. */
-const GRIP_SHARE = 0.16
-const PUTTY_RISE_MM = 3
 const MAP_PIXELS = 420
 /** Cells over the largest extent: fine enough that the depth maps find every feature, and the field gives the rest. */
 const CELLS = 56

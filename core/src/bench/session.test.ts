@@ -31,12 +31,12 @@ describe('the rules of the bench (common practice)', () => {
     const turned = run(calibrated, { kind: 'pieceTurned' })
     expect(benchFindings(turned, 0, true).some((f) => f.id === 'bench.dots')).toBe(true)
     expect(benchFindings(turned, 0, false).some((f) => f.id === 'bench.dots')).toBe(false)
-    expect(benchFindings(afterEvent(turned, { kind: 'taken', name: 'a', seconds: 1 }, 5), 0, true).some((f) => f.id === 'bench.dots')).toBe(false)
+    expect(benchFindings(afterEvent(turned, { kind: 'taken', name: 'a' }, 5), 0, true).some((f) => f.id === 'bench.dots')).toBe(false)
   })
   test('all is logged with its time, who and where too', () => {
-    const s = run({ kind: 'begin', who: 'A. Sample', where: 'loft' }, { kind: 'photos', name: 'upright', planned: 10, real: 4 })
+    const s = run({ kind: 'begin', who: 'A. Sample', where: 'loft' }, { kind: 'taken', name: 'upright' })
     expect(s).toMatchObject({ who: 'A. Sample', where: 'loft' })
-    expect(s.log.map((e) => [e.kind, e.at])).toEqual([['begin', 0], ['photos', 1000]])
+    expect(s.log.map((e) => [e.kind, e.at])).toEqual([['begin', 0], ['taken', 1000]])
   })
   test.each([null, {}, { kind: 'explode' }, { kind: 'temperature', celsius: 400 }, { kind: 'light' }, { kind: 'knock', extra: 1 }, { kind: 'begin', who: 'x'.repeat(200), where: '' }])('%j is no event of the bench', (value) => {
     expect(() => checkEvent(value)).toThrow('nothing that happens at the bench')

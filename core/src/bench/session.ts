@@ -14,8 +14,7 @@ export type BenchEvent =
   | { readonly kind: 'calibrated'; readonly mode: string; readonly residualMm: number }
   | { readonly kind: 'light'; readonly stops: number }
   | { readonly kind: 'distance'; readonly fartherMm: number }
-  | { readonly kind: 'taken'; readonly name: string; readonly seconds: number }
-  | { readonly kind: 'photos'; readonly name: string; readonly planned: number; readonly real: number }
+  | { readonly kind: 'taken'; readonly name: string }
 
 /** With its time, ms since 1970. */
 export type LoggedEvent = BenchEvent & { readonly at: number }
@@ -51,8 +50,7 @@ const schema = Joi.alternatives<BenchEvent>().match('one').try(
   event('calibrated', { mode: name.required(), residualMm: Joi.number().min(0).max(10).required() }),
   event('light', { stops: Joi.number().min(-6).max(6).required() }),
   event('distance', { fartherMm: Joi.number().min(-1000).max(1000).required() }),
-  event('taken', { name: name.required(), seconds: Joi.number().min(0).required() }),
-  event('photos', { name: name.required(), planned: Joi.number().integer().min(0).required(), real: Joi.number().integer().min(0).required() }),
+  event('taken', { name: name.required() }),
 )
 
 /** @throws PARAMS when it is no event of the bench */
@@ -81,7 +79,6 @@ export function afterEvent(s: BenchSession, e: BenchEvent, at: number): BenchSes
     // Another distance is another place of the device.
     case 'distance': return e.fartherMm === s.fartherMm ? next : { ...next, fartherMm: e.fartherMm, reference: s.reference === 'none' ? 'none' : 'deviceMoved' }
     case 'taken': return { ...next, turned: false }
-    case 'photos': return next
   }
 }
 

@@ -4,9 +4,10 @@ import { DEMO_PIECES, OIL_LAMP } from '../bench/pieces'
 import { EMPTY_BRIEF, type Brief } from '../brief/brief'
 import { quietContext } from '../context'
 import { checkComplete, runOperation } from '../operations'
-import { NEW_TAKE, type PlannedTake } from '../plan/takes'
+import type { PlannedTake } from '../plan/takes'
 import type { PointCloud, TriangleMesh } from '../shapes'
-import { judgeCase } from './cases'
+import { judgeCase } from '../testing/completeness-cases'
+import { spherePoints } from '../testing/solids'
 import { shareInterval } from './interval'
 
 const brief: Brief = { ...EMPTY_BRIEF, lengthMm: 118, widthMm: 66, heightMm: 39, detailMm: 4, traits: ['hollow'] }
@@ -42,11 +43,11 @@ describe('have I got everything?', () => {
     expect(findings.some((f) => f.text.includes('nobody needs it'))).toBe(true)
   })
   test('a take that fits nowhere is left out and named; an empty one refused in one sentence', async () => {
-    const ball = captureTake(DEMO_PIECES.bobbin!, { ...NEW_TAKE, pose: 'left' }, TABLETOP_DEVICE, 3, quietContext(), { spacingMm: 1, pitchMm: 1.5 }).cloud
-    const far: PointCloud = { ...ball, positions: ball.positions.map((v, i) => (i % 3 === 2 ? v + 0 : v * 0.2)) }
-    const { figures, findings } = await ask([taken[0]!, { ...far, positions: far.positions.map((v) => v * 0.3 + 0) }], [LAMP_TAKES[0]!, null])
-    expect(String(figures.left) === 'side' || figures.lying === 'poses').toBe(true)
-    if (figures.left !== '') expect(findings.some((f) => f.id === 'complete.left' && f.text.includes('“side”'))).toBe(true)
+    // A shell a metre wide: box over box, its wall is nowhere near the lamp.
+    const shell: PointCloud = { ...spherePoints(500, 4000) }
+    const { figures, findings } = await ask([taken[0]!, shell], [LAMP_TAKES[0]!, null])
+    expect(figures.left).toBe('side')
+    expect(findings.find((f) => f.id === 'complete.left')).toMatchObject({ verdict: 'doubtful', text: expect.stringContaining('“side” could not be laid beside the others and is left out') as string })
     const flat: PointCloud = { kind: 'cloud', positions: taken[0]!.positions.map((v, i) => (i % 3 === 2 ? 0 : v)), normals: taken[0]!.normals! }
     await expect(ask([flat], [LAMP_TAKES[0]!])).rejects.toThrow('“upright” holds hardly anything over the table; take it again.')
   })

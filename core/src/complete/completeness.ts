@@ -9,7 +9,6 @@ import { cutFacets, type Facets } from '../plan/facets'
 import { gapsOf, type Gap } from '../plan/gaps'
 import { candidateTakes, coverIfPossible, proposeNextTake, type Proposal } from '../plan/next-take'
 import { place, type PlannedTake } from '../plan/takes'
-
 import type { TriangleMesh } from '../shapes'
 import { coarseEstimate, gatherTakes, type LaidTake } from './estimate'
 import { shareInterval, type Interval } from './interval'
@@ -43,7 +42,6 @@ export interface Completeness {
   readonly unseen: Interval
   /** The same of what the brief's areas want, each by its weight. */
   readonly unseenThatMatters: number
-  readonly perTake: readonly number[]
   readonly gaps: readonly FoundGap[]
   readonly proposal: Proposal | null
 }
@@ -124,7 +122,7 @@ function judge(
   const areas = [0, 0, 0, 0]
   let wanted = 0, missing = 0
   for (let i = 0; i < n; i++) {
-    const dense = support.spacingMm[i]! <= Math.max(wantedSpacingMm, 0) * DENSITY_SLACK
+    const dense = support.spacingMm[i]! <= wantedSpacingMm * DENSITY_SLACK
     const c = (classes[i] = support.frames[i]! >= 2 && support.steep[i]! >= 2 && dense ? SEEN.well : support.frames[i]! > 0 ? SEEN.thinly : reach[i] ? SEEN.open : SEEN.outOfReach)
     areas[c]! += facets.areas[i]!
     if (c === SEEN.outOfReach) continue
@@ -144,7 +142,6 @@ function judge(
   const found = {
     facets, classes, seenMm2, thinMm2: areas[SEEN.thinly]!, openMm2, hiddenMm2: areas[SEEN.outOfReach]!,
     unseen: shareInterval(openMm2 / Math.max(seenMm2 + openMm2, 1e-9)), unseenThatMatters: wanted > 0 ? missing / wanted : 0,
-    perTake: support.perTake.map((v) => v.reduce((s, k, i) => s + (k > 0 ? facets.areas[i]! : 0), 0) / facets.totalAreaMm2),
     gaps,
   }
   return { found, propose: (part) => proposeNextTake(scene, weights, reach, named, covered, device, { mayTurn, toleranceMm, wantedSpacingMm }, part, { candidates, covers }) }

@@ -1,4 +1,5 @@
-import { cornerNormals, type Facets } from '../plan/facets'
+import { vertexNormals } from '../mesh/normals'
+import type { Facets } from '../plan/facets'
 import { patchesOf } from '../plan/gaps'
 import type { TriangleMesh } from '../shapes'
 
@@ -154,7 +155,7 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
     const k = key(facets.centres[f * 3]!, facets.centres[f * 3 + 1]!, facets.centres[f * 3 + 2]!)
     sealed.set(k, (sealed.get(k) ?? 0) + (seal.has(f) ? 1 : -1))
   }
-  const normals = cornerNormals(mesh, 180)
+  const normals = vertexNormals(mesh)
   const outPositions: number[] = Array.from(p)
   const kept: number[] = [], inner: number[] = []
   for (let f = 0; f < indices.length; f += 3) {
@@ -165,7 +166,7 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
     const depth = [0, 1, 2].reduce((s, k) => s + (mouth.centre[k]! - m[k]!) * mouth.axis[k]!, 0)
     if (inSeal || depth < 0) continue
     const base = outPositions.length / 3
-    for (let c = 2; c >= 0; c--) for (let k = 0; k < 3; k++) outPositions.push(p[v[c]! * 3 + k]! - mouth.wallMm * normals[(f + c) * 3 + k]!)
+    for (let c = 2; c >= 0; c--) for (let k = 0; k < 3; k++) outPositions.push(p[v[c]! * 3 + k]! - mouth.wallMm * normals[v[c]! * 3 + k]!)
     inner.push(base, base + 1, base + 2)
   }
   return { kind: 'mesh', positions: Float32Array.from(outPositions), indices: Uint32Array.from([...kept, ...inner]) }

@@ -6,7 +6,7 @@ import { findDominantPlane, judgeTable, maskAbovePlane } from '../cloud/plane'
 import { stage, type RunContext } from '../context'
 import { GeometryError, isGeometryError } from '../errors'
 import { compose, identityMotion, invertRigid, motionFromRows, shiftMotion, transformPoints, type Motion } from '../linear/rigid'
-import { poseTurn, type PlannedTake } from '../plan/takes'
+import { poseTurn, PUTTY_RISE_MM, type PlannedTake } from '../plan/takes'
 import { boundsOf, diagonal, indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import type { LaidTake } from './estimate'
 
@@ -25,8 +25,6 @@ interface LayOptions {
   readonly fixed: string
 }
 
-/** Putty rises this much round the foot of what stands in it. */
-const PUTTY_RISE_MM = 3
 const LEAST_OVERLAP = 0.08
 /** Points over the size for the coarse match. */
 const MATCH_CELLS = 130
@@ -38,7 +36,7 @@ const floorOf = (t: PlannedTake): number => (t.support === 'plate' ? 0 : t.riser
  * Lays takes together in the frame of the standing piece: by the join where there is one; else by what the plan says of each pose, then a coarse match.
  * A take without a plan stands as it lies; its table is looked for.
  */
-export async function layTakes(clouds: readonly PointCloud[], { names, planned, motions, fixed }: LayOptions, context: RunContext): Promise<Laid> {
+export function layTakes(clouds: readonly PointCloud[], { names, planned, motions, fixed }: LayOptions, context: RunContext): Laid {
   const at = Math.max(0, names.indexOf(fixed))
   const base = planned[at] ?? null
   const standing: Motion = base ? invertRigid(poseTurn(base)) : identityMotion()

@@ -9,8 +9,6 @@ import type { PointCloud } from '../shapes'
 
 export interface FramePoseLine { readonly file: string; readonly motion: Motion }
 
-/** Names under which a list of poses is recognised. */
-export const POSE_LIST = /^(poses|frames)\.txt$/i
 const MOST_FRAMES = 5000
 const RIGID_SLACK = 1e-3
 

@@ -72,6 +72,6 @@ export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Arr
 }
 
 export * from './kinds'
-export { assembleFrames, POSE_LIST, readPoseList, type FramePoseLine } from './frames'
+export { assembleFrames, readPoseList, type FramePoseLine } from './frames'
 export { listZip, nameOf, readZipEntry, type ZipEntry } from './zip'
 export { bytesSource, type ByteSource, readGlb, writeGlb }

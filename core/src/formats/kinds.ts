@@ -9,3 +9,6 @@ export const EXTENSIONS: Readonly<Record<string, ReadFormat | undefined>> = {
 
 /** Endings the file dialog offers. */
 export const READ_EXTENSIONS = Object.keys(EXTENSIONS)
+
+/** Names under which a list of frame poses is recognised. */
+export const POSE_LIST = /^(poses|frames)\.txt$/i

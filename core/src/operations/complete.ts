@@ -2,7 +2,6 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { EMPTY_BRIEF, briefSchema, type Brief } from '../brief/brief'
 import { surveyTakes, type Completeness } from '../complete/completeness'
-import type { LaidTake } from '../complete/estimate'
 import { completenessFindings } from '../complete/findings'
 import { layTakes } from '../complete/lay'
 import { deviceSchema, type DeviceProfile } from '../plan/device-profile'
@@ -37,9 +36,8 @@ export const checkComplete = defineOperation<Params>({
   }),
   estimate: ({ takes }) => ({ work: 4 + (takes as readonly unknown[]).length, bytes: 300e6 }),
   async run(inputs, params, context) {
-    const laid = await layTakes(cloudsOf(inputs, 'takes'), params, stage(context, 0, 0.3))
-    const usable: LaidTake[] = laid.takes
-    const found = await surveyTakes(usable, { device: params.device, brief: params.brief, toCome: params.toCome, mayTurn: params.brief.permissions.turn.allowed !== false }, stage(context, 0.3, 1))
+    const laid = layTakes(cloudsOf(inputs, 'takes'), params, stage(context, 0, 0.3))
+    const found = await surveyTakes(laid.takes, { device: params.device, brief: params.brief, toCome: params.toCome, mayTurn: params.brief.permissions.turn.allowed !== false }, stage(context, 0.3, 1))
     return {
       outputs: { estimate: soup(found), classes: { kind: 'scalars' as const, values: Float32Array.from(found.classes) } },
       figures: {

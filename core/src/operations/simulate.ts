@@ -6,6 +6,8 @@ import { captureTake, LAMP_TAKES, ROAD_SPACING_MM, TABLETOP_DEVICE } from '../be
 import { readMeters, sumReadings, takeFindings } from '../bench/meters'
 import { DEMO_PIECES } from '../bench/pieces'
 import { ALL_FAULTS, NO_FAULTS } from '../bench/settings'
+import { layDots } from '../bench/lay-dots'
+import { dotSchema, NO_DOTS, type DotSettings } from '../plan/dots'
 import { deviceSchema, type DeviceProfile } from '../plan/device-profile'
 import { takeSchema, type PlannedTake } from '../plan/takes'
 import { defineOperation } from './operation'
@@ -22,6 +24,7 @@ interface Params {
   temperatureC: number
   calibratedAtC: number
   coatMm: number
+  dots: DotSettings
   reference: boolean
   fartherMm: number
   faults: boolean
@@ -36,7 +39,7 @@ export const simulateTake = defineOperation<Params>({
   params: Joi.object<Params>({
     piece: Joi.string().required(), take: Joi.alternatives(Joi.string(), takeSchema).required(), device: deviceSchema.default(TABLETOP_DEVICE), seed: Joi.number().integer().min(0).default(1),
     spacingMm: Joi.number().positive().max(100).allow(null).default(ROAD_SPACING_MM), lights: Joi.array().items(Joi.number().positive().max(1000)).min(1).max(8).default([1]),
-    temperatureC: Joi.number().min(-30).max(60).default(20), calibratedAtC: Joi.number().min(-30).max(60).default(20), coatMm: Joi.number().min(0).max(1).default(0),
+    temperatureC: Joi.number().min(-30).max(60).default(20), calibratedAtC: Joi.number().min(-30).max(60).default(20), coatMm: Joi.number().min(0).max(1).default(0), dots: dotSchema.default(NO_DOTS),
     reference: Joi.boolean().default(false), fartherMm: Joi.number().min(-1000).max(1000).default(0), faults: Joi.boolean().default(false), clippingPercent: Joi.number().min(0).max(20).default(1),
   }),
   estimate: (_inputs, { lights, take }) => ({ work: 20 * lights.length * (typeof take === 'string' ? 1 : Math.max(1, take.steps / 12)), bytes: 200e6 }),
@@ -48,7 +51,7 @@ export const simulateTake = defineOperation<Params>({
     const { device } = params
     const faults = params.faults ? ALL_FAULTS : { ...NO_FAULTS, noise: true }
     const taken = captureTake(piece, plan, device, params.seed, stage(context, 0, 1), {
-      faults, spacingMm: params.spacingMm, light: params.lights[0]!, temperatureC: params.temperatureC, calibratedAtC: params.calibratedAtC, coatMm: params.coatMm, reference: params.reference, fartherMm: params.fartherMm,
+      faults, spacingMm: params.spacingMm, light: params.lights[0]!, temperatureC: params.temperatureC, calibratedAtC: params.calibratedAtC, coatMm: params.coatMm, dots: layDots(piece, plan, params.dots), reference: params.reference, fartherMm: params.fartherMm,
     }, params.lights)
     const points = taken.cloud.positions.length / 3
     const meters = readMeters(sumReadings(taken.frames), device, piece, params.clippingPercent)

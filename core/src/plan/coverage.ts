@@ -4,7 +4,7 @@ import type { TriangleMesh } from '../shapes'
 import { DepthMap } from './depth-map'
 import { spacingAtMm, type DeviceProfile } from './device-profile'
 import type { Facets } from './facets'
-import { place, viewpointsOf, type Placed, type PlannedTake, type Viewpoints } from './takes'
+import { GRIP_SHARE, place, PUTTY_RISE_MM, viewpointsOf, type Placed, type PlannedTake, type Viewpoints } from './takes'
 
 /** What one take sees of each facet. */
 export interface TakeCoverage {
@@ -24,9 +24,6 @@ export interface TakeCoverage {
 export const WELL_COSINE = 0.5
 /** Directions from which openness is looked at. */
 export const OPEN_DIRECTIONS = 160
-/** How much putty rises round the foot of what stands in it, and how much of its height a grip or a jaw hides. */
-const PUTTY_RISE_MM = 3
-const GRIP_SHARE = 0.16
 
 /** What never changes while takes are planned: the mesh, its facets, its buffers. */
 export class CoverageScene {

@@ -57,6 +57,10 @@ export const NEW_TAKE: PlannedTake = {
   exposures: 1, support: 'plate', riserMm: 0, strokes: 6, sections: 1, floorMm: null, boxMm: null, restartDeg: null,
 }
 
+/** How much putty rises round the foot of what stands in it, and how much of its height a grip or a jaw hides. */
+export const PUTTY_RISE_MM = 3
+export const GRIP_SHARE = 0.16
+
 /** More takes than this make no session; told as a finding of the form, not of the computation. */
 export const MAX_TAKES = 40
 

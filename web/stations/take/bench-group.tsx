@@ -1,10 +1,11 @@
 'use client'
 import { useState } from 'react'
+import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { POSE_WORDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan/takes'
 import { FigureTable } from '@/components/finding'
 import { Plain, VerdictMark } from '@/components/ui'
 import { api } from '@/lib/api'
-import { benchDevice, benchTakes, lightsFor } from '@/lib/bench'
+import { benchDevice, benchTakes, coatMmOf, lightsFor } from '@/lib/bench'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { useLiveView } from '@/lib/use-live-view'
 import { DepthStrip, DevicePicture } from './pictures'
@@ -33,7 +34,7 @@ export function BenchGroup() {
   const light = lights[Math.min(exposure, lights.length - 1)]!
   const [open, setOpen] = useState(true)
   const live = useLiveView(open && take && state.piece.benchPiece ? {
-    piece: state.piece.benchPiece, take, device, light, fartherMm, coatMm: state.session.coats * 0.01, clippingPercent: state.plan?.content.clippingPercent ?? 1, view, pixels: PIXELS,
+    piece: state.piece.benchPiece, take, device, light, fartherMm, coatMm: coatMmOf(state), dots: state.plan?.content.dots ?? NO_DOTS, clippingPercent: state.plan?.content.clippingPercent ?? 1, view, pixels: PIXELS,
   } : null)
   if (!take) return null
   const log = (event: object): Promise<void> => attempt(() => api.benchEvent(state.piece.id, event))
@@ -55,12 +56,12 @@ export function BenchGroup() {
             </select>
           </label>
         )}
-        {live ? (
+        {live && 'error' in live ? <p role="alert" className="text-[13px] text-madder">{live.error}</p> : live ? (
           <>
             <div className="grid grid-cols-2 gap-2"><DevicePicture picture={live.picture} which="plain" label="Camera" /><DevicePicture picture={live.picture} which="pattern" label="With the pattern" /></div>
             <DepthStrip {...device} {...live.meters} />
             <p className="flex items-start gap-1.5 font-caption text-[15px] leading-snug" data-testid="meters"><span className="mt-1"><VerdictMark verdict={live.meters.finding.verdict} /></span>{live.meters.finding.text}</p>
-            <FigureTable figures={live.meters.finding.figures ?? []} />
+            <FigureTable figures={[...(live.meters.finding.figures ?? []), ...(live.dots === null ? [] : [{ label: 'Dots in view', value: live.dots, rule: `the device wants ${device.dotsInView}` }])]} />
             <label className="flex items-center gap-2 text-[13px]"><span className="w-20">View</span><input type="range" min={0} max={live.views - 1} value={Math.min(view, live.views - 1)} onChange={(e) => setView(Number(e.target.value))} className="min-w-0 flex-1 accent-[var(--color-verdigris)]" aria-valuetext={`view ${view + 1} of ${live.views}`} /><span className="figure w-14 text-right">{Math.min(view, live.views - 1) + 1}/{live.views}</span></label>
           </>
         ) : <p className="text-[13px] text-graphite">Looking…</p>}

@@ -9,7 +9,7 @@ import { attempt, useDesk } from '@/lib/store'
 
 const WORDS: Readonly<Record<LoggedEvent['kind'], string>> = {
   begin: 'session begun', temperature: 'temperature', deviceMoved: 'device moved', tableMoved: 'table moved', pieceTurned: 'piece turned', knock: 'device knocked', transport: 'device carried elsewhere', reference: 'empty bench taken',
-  coat: 'coated', calibrated: 'calibrated', light: 'light', distance: 'distance', taken: 'taken', photos: 'photos',
+  coat: 'coated', calibrated: 'calibrated', light: 'light', distance: 'distance', taken: 'taken',
 }
 
 function detail(e: LoggedEvent): string {
@@ -20,7 +20,6 @@ function detail(e: LoggedEvent): string {
     case 'light': return `${e.stops > 0 ? '+' : ''}${e.stops} stops`
     case 'distance': return `${e.fartherMm > 0 ? '+' : ''}${e.fartherMm} mm`
     case 'taken': return `“${e.name}”`
-    case 'photos': return `“${e.name}”: ${e.real} of ${e.planned}`
     default: return ''
   }
 }
@@ -54,6 +53,7 @@ export function SessionGroup() {
         <Plain onClick={() => log({ kind: 'tableMoved' })}>Table moved</Plain>
         <Plain onClick={() => log({ kind: 'deviceMoved' })}>Device moved</Plain>
         <Plain onClick={() => log({ kind: 'knock' })}>Device knocked</Plain>
+        <Plain className="col-span-2" onClick={() => log({ kind: 'transport' })}>Device carried to another place</Plain>
       </div>
       {result && <p className="flex items-start gap-1.5 text-[13px]" role="status"><span className="mt-0.5"><VerdictMark verdict={result.verdict} /></span>Board seen {result.views} times in {result.mode} mode: scale was off by {result.scalePpm.toFixed(0)} ppm, bow by {mm(result.bowMm, 3)}; {mm(result.residualMm, 4)} are left over.</p>}
       <NumberField label="Temperature" unit="°C" value={celsius} onChange={(e) => setCelsius(e.target.value)} onBlur={() => Number.isFinite(Number(celsius)) && celsius.trim() !== '' && Number(celsius) !== session.temperatureC && log({ kind: 'temperature', celsius: Number(celsius) })} />

@@ -33,7 +33,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
       if (again && (await isBusy(db, pieceId, [`take:${again.id}`]))) throw new Refusal(409, `“${again.name}” is being worked on just now; wait until it ends.`)
       // A retake replaces, and leaves the old one in the ledger.
       const take = again ?? (await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? ''))
-      await logEvent(db, pieceId, { kind: 'taken', name: take.name, seconds: 0 })
+      await logEvent(db, pieceId, { kind: 'taken', name: take.name })
       const id = await submitJob(db, pieceId, `take:${take.id}`, `Taking “${take.name}”`, { kind: 'operation', operation: operation.name, params: checked as Record<string, unknown>, inputs: {} })
       return Response.json({ id }, { status: 202 })
     }
@@ -51,7 +51,7 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
   switch (asked.operation) {
     case 'take.simulate':
       if (!state.piece.benchPiece) throw new Refusal(409, 'The simulated bench does not have this piece; drop scan files instead.')
-      return { track: 'join', inputs: {}, given: { ...benchParams(state), piece: state.piece.benchPiece, ...asked.params }, title: 'Taking' }
+      return { track: 'join', inputs: {}, given: { ...benchParams(state), piece: state.piece.benchPiece, ...chosenBy(asked.params) }, title: 'Taking' }
     case 'take.complete': {
       const clouds = ready.filter((t) => t.shape!.kind === 'cloud')
       if (clouds.length === 0) throw new Refusal(409, 'There is no take yet to look at.')
@@ -89,6 +89,11 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       return { track: 'mesh', inputs: { mesh: state.mesh.shape.hash }, given: asked.params, title }
     }
   }
+}
+
+/** Of a take at the bench the page chooses the take, its light and the seed; device, temperature, coat and the rest are as the bench stands. */
+function chosenBy({ take, lights, seed }: Record<string, unknown>): Record<string, unknown> {
+  return { take, ...(lights !== undefined && { lights }), ...(seed !== undefined && { seed }) }
 }
 
 /** What the look at what is missing needs to know besides the points. */

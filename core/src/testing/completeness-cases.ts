@@ -10,9 +10,9 @@ import { CoverageScene } from '../plan/coverage'
 import { cutFacets } from '../plan/facets'
 import { candidateTakes } from '../plan/next-take'
 import { NEW_TAKE, type PlannedTake } from '../plan/takes'
-import { reachable, reachOf, surveyTakes } from './completeness'
-import { gatherTakes, type LaidTake } from './estimate'
-import { supportOf } from './support'
+import { reachable, reachOf, surveyTakes } from '../complete/completeness'
+import { gatherTakes, type LaidTake } from '../complete/estimate'
+import { supportOf } from '../complete/support'
 
 /* Seeded sessions cut short, with the truth beside them: for tests and for learning how far the verdict is off. */
 
