@@ -25,12 +25,14 @@ interface LayOptions {
   readonly fixed: string
 }
 
+/** Points this low over table or riser belong to it, mm. */
+export const TABLE_BAND_MM = 0.6
 const LEAST_OVERLAP = 0.08
 /** Points over the size for the coarse match. */
 const MATCH_CELLS = 130
 
 /** Height under which a planned take holds nothing of the piece, in the table's coordinates. */
-const floorOf = (t: PlannedTake): number => (t.support === 'plate' ? 0 : t.riserMm + (t.support === 'putty' ? PUTTY_RISE_MM : 0))
+export const planFloorMm = (t: PlannedTake): number => (t.support === 'plate' ? 0 : t.riserMm + (t.support === 'putty' ? PUTTY_RISE_MM : 0))
 
 /**
  * Lays takes together in the frame of the standing piece: by the join where there is one; else by what the plan says of each pose, then a coarse match.
@@ -40,7 +42,7 @@ export function layTakes(clouds: readonly PointCloud[], { names, planned, motion
   const at = Math.max(0, names.indexOf(fixed))
   const base = planned[at] ?? null
   const standing: Motion = base ? invertRigid(poseTurn(base)) : identityMotion()
-  const cleared = clouds.map((cloud, i) => ({ cloud: planned[i] ? cloud : withoutTable(cloud, stage(context, 0, 0.2)), floorMm: planned[i] ? floorOf(planned[i]!) : null }))
+  const cleared = clouds.map((cloud, i) => ({ cloud: planned[i] ? cloud : withoutTable(cloud, stage(context, 0, 0.2)), floorMm: planned[i] ? planFloorMm(planned[i]!) : null }))
   const laid = (i: number, motion: Motion): LaidTake => ({ name: names[i]!, ...cleared[i]!, motion: compose(standing, motion) })
   if (clouds.length === 1) return { takes: [laid(0, identityMotion())], how: 'one', left: [] }
   if (motions && names.every((n) => motions[n])) return { takes: names.map((n, i) => laid(i, motionFromRows(motions[n], n))), how: 'join', left: [] }
@@ -73,7 +75,7 @@ export function layTakes(clouds: readonly PointCloud[], { names, planned, motion
 function above(cloud: PointCloud, floorMm: number | null): PointCloud {
   if (floorMm === null) return cloud
   const { positions: p } = cloud
-  return pickPoints(cloud, Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! > floorMm + 0.6))
+  return pickPoints(cloud, Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! > floorMm + TABLE_BAND_MM))
 }
 
 /** From a take's frame to one about the piece's middle, standing: box over box is rough, but the match does the rest. */
@@ -98,7 +100,7 @@ function withoutTable(cloud: PointCloud, context: RunContext): PointCloud {
   try {
     const plane = findDominantPlane(cloud, context, { bandMm: 0.5 })
     if (!judgeTable(cloud, plane, 0.5).isTable) return cloud
-    const keep = indicesWhere(maskAbovePlane(cloud, plane, 0.6), 1)
+    const keep = indicesWhere(maskAbovePlane(cloud, plane, TABLE_BAND_MM), 1)
     return keep.length > 300 ? pickPoints(cloud, keep) : cloud
   } catch (error) {
     if (isGeometryError(error) && error.code === 'DEGENERATE') return cloud

@@ -1,4 +1,5 @@
 import Joi from 'joi'
+import { findDoubleLayers } from '../cloud/double-layers'
 import { stage } from '../context'
 import { GeometryError } from '../errors'
 import { grouped, percent, type Finding } from '../findings'
@@ -10,6 +11,7 @@ import { layDots } from '../bench/lay-dots'
 import { dotSchema, NO_DOTS, type DotSettings } from '../plan/dots'
 import { deviceSchema, type DeviceProfile } from '../plan/device-profile'
 import { takeSchema, type PlannedTake } from '../plan/takes'
+import { ghostFinding } from './match-frames'
 import { defineOperation } from './operation'
 
 interface Params {
@@ -34,7 +36,7 @@ interface Params {
 /** One take at the simulated bench, faults included. The truth never leaves through here. */
 export const simulateTake = defineOperation<Params>({
   name: 'take.simulate',
-  version: 2,
+  version: 3,
   inputs: {},
   params: Joi.object<Params>({
     piece: Joi.string().required(), take: Joi.alternatives(Joi.string(), takeSchema).required(), device: deviceSchema.default(TABLETOP_DEVICE), seed: Joi.number().integer().min(0).default(1),
@@ -50,21 +52,24 @@ export const simulateTake = defineOperation<Params>({
     if (!plan) throw new GeometryError('PARAMS', `Without a plan the bench knows the takes ${LAMP_TAKES.map((t) => t.name).join(', ')}; not “${String(params.take)}”.`)
     const { device } = params
     const faults = params.faults ? ALL_FAULTS : { ...NO_FAULTS, noise: true }
-    const taken = captureTake(piece, plan, device, params.seed, stage(context, 0, 1), {
+    const taken = captureTake(piece, plan, device, params.seed, stage(context, 0, 0.94), {
       faults, spacingMm: params.spacingMm, light: params.lights[0]!, temperatureC: params.temperatureC, calibratedAtC: params.calibratedAtC, coatMm: params.coatMm, dots: layDots(piece, plan, params.dots), reference: params.reference, fartherMm: params.fartherMm,
     }, params.lights)
     const points = taken.cloud.positions.length / 3
     const meters = readMeters(sumReadings(taken.frames), device, piece, params.clippingPercent)
+    const layers = findDoubleLayers(taken.cloud, stage(context, 0.94, 1))
+    const ghost = ghostFinding(layers, 'Match its frames')
     const lost = taken.frames.filter((f) => !f.tracked).length
     const findings: Finding[] = [
       { id: 'take.done', verdict: 'sound', text: `“${plan.name}”: ${grouped(points)} points from ${taken.frames.length - lost} frames, ${params.reference ? 'table taken away' : 'table included'}.` },
       ...(params.faults ? [{ ...meters.finding, ...(meters.finding.verdict !== 'sound' && { nextMove: meters.stops === null ? 'Take it in two exposures' : 'Set light and distance, and take it again' }) }] : []),
       ...takeFindings(taken.frames, taken.slipped),
+      ...(ghost.verdict === 'sound' ? [] : [ghost]),
     ]
     return {
       outputs: { take: taken.cloud },
       figures: {
-        points, frames: taken.frames.length, lost, slipped: taken.slipped, elevationDeg: plan.elevationDeg, device: device.name, spacingMm: taken.spacingMm, exposures: params.lights.length,
+        points, frames: taken.frames.length, lost, slipped: taken.slipped, double: layers.patches > 0 ? layers.double / layers.patches : 0, elevationDeg: plan.elevationDeg, device: device.name, spacingMm: taken.spacingMm, exposures: params.lights.length,
         clipped: meters.clipped, starved: meters.starved, nearestMm: meters.nearestMm, farthestMm: meters.farthestMm,
         frameList: JSON.stringify(taken.frames.map((f) => [Math.round(f.tableDeg * 10) / 10, f.taken, round(f.clipped, f.onPiece), round(f.starved, f.onPiece), f.dots, f.tracked ? 1 : 0])),
       },
