@@ -1,10 +1,11 @@
 import { rangeNoiseMm } from '../plan/device-profile'
 import { dotTone } from './dots'
 import { driftPoint } from './drift'
+import { meetPiece, type Hit } from './hit'
 import { emptySample } from './pieces/piece'
 import { halfView, type BenchScene, type FramePose } from './scene'
 import type { PointSink } from './sink'
-import { traceCylinder, traceRay } from './trace'
+import { traceCylinder } from './trace'
 
 /** What became of a pixel. */
 export const PIXEL = { nothing: 0, table: 1, holder: 2, piece: 3, clipped: 4, starved: 5, tooNear: 6, tooFar: 7, shadow: 8, flat: 9 } as const
@@ -49,10 +50,6 @@ const TONE_ERROR = 0.3
 const UPWARD_SHARE = 0.4
 const TABLE_TONE = 0.3
 const HOLDER_COLOUR = { riser: [150, 150, 154], putty: [92, 128, 176], grip: [96, 96, 100] } as const
-/** Step of the field's slope. */
-const SLOPE_MM = 1e-3
-/** A true ray at an outline starts this much before the nearest face of the picture there. */
-const OUTLINE_MM = 6
 const MIX_SHARE = 0.35
 
 /**
@@ -83,6 +80,7 @@ export function takeFrame(
   const warm = settings.temperatureC - settings.calibratedAtC
   const contrast = faults.falseRelief && piece.contrast && settings.coatMm === 0
   const sample = emptySample()
+  const hit: Hit = { t: Infinity, nx: 0, ny: 0, nz: 0 }
   const zones = piece.zones.map(() => ({ pixels: 0, clipped: 0, starved: 0 }))
   let onPiece = 0, clipped = 0, starved = 0, tooNear = 0, tooFar = 0, taken = 0, nearest = Infinity, farthest = 0, slope = 0, sloped = 0
   let nearU = 0, nearV = 0, middle = 0, middleAt = Infinity
@@ -97,33 +95,8 @@ export function takeFrame(
       const x = m[0]! * a + m[1]! * b + m[2]! * c, y = m[4]! * a + m[5]! * b + m[6]! * c, z = m[8]! * a + m[9]! * b + m[10]! * c
       const at = picture ? v * pixels + w : 0
       // Nearest of piece, holder and table.
-      let t = Infinity
-      let nx = 0, ny = 0, nz = 0
-      const guess = scene.camera.rangeAlong(x, y, z)
-      let known = false
-      if (guess > 0) {
-        // The coarse mesh is a hair off the surface: the field's slope there gives the step along the ray, and serves as the normal.
-        const gx = ex + guess * x, gy = ey + guess * y, gz = ez + guess * z
-        const f = field(gx, gy, gz)
-        nx = (field(gx + SLOPE_MM, gy, gz) - f) / SLOPE_MM
-        ny = (field(gx, gy + SLOPE_MM, gz) - f) / SLOPE_MM
-        nz = (field(gx, gy, gz + SLOPE_MM) - f) / SLOPE_MM
-        const along = nx * x + ny * y + nz * z
-        t = guess - f / along
-        let left = field(ex + t * x, ey + t * y, ez + t * z)
-        let before = f, beforeT = guess
-        // Where the surface bends, the secant goes on from there.
-        for (let round = 0; round < 3 && Math.abs(left) > 2e-3; round++) {
-          const next = t - (left * (t - beforeT)) / (left - before || 1e-12)
-          beforeT = t
-          before = left
-          t = next
-          left = field(ex + t * x, ey + t * y, ez + t * z)
-        }
-        known = along < -0.02 && Math.abs(left) <= 2e-3 && Math.abs(t - guess) < OUTLINE_MM
-        if (known) t -= left / along
-        else t = traceRay(field, box, ex, ey, ez, x, y, z, Infinity, guess - OUTLINE_MM)
-      } else if (guess < 0) t = traceRay(field, box, ex, ey, ez, x, y, z, Infinity, -guess - OUTLINE_MM)
+      meetPiece(field, box, scene.camera.rangeAlong(x, y, z), ex, ey, ez, x, y, z, hit)
+      let { t, nx, ny, nz } = hit
       // The same ray over the table.
       const dx = right[0]! * a + up[0]! * b + ahead[0]! * c, dy = right[1]! * a + up[1]! * b + ahead[1]! * c, dz = right[2]! * a + up[2]! * b + ahead[2]! * c
       let what: number = t < Infinity ? PIXEL.piece : PIXEL.nothing
@@ -152,14 +125,6 @@ export function takeFrame(
       const tx = eye[0]! + t * dx, ty = eye[1]! + t * dy, tz = eye[2]! + t * dz
       const mine = what === PIXEL.piece
       if (mine) {
-        if (!known) {
-          const f = field(hx, hy, hz)
-          nx = field(hx + SLOPE_MM, hy, hz) - f
-          ny = field(hx, hy + SLOPE_MM, hz) - f
-          nz = field(hx, hy, hz + SLOPE_MM) - f
-        }
-        const l = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1)
-        nx *= l; ny *= l; nz *= l
         onPiece++
         if (depth < nearest) {
           nearest = depth
