@@ -9,6 +9,8 @@ export interface RunContext {
   /** Fraction 0–1, never decreasing within one stage; `note` in the words of the bench. */
   progress(fraction: number, note: string): void
   cancelled(): boolean
+  /** Asked to end with what there is: only takes can. */
+  endEarly?(): boolean
   readonly random: Random
   /** Memory a computation may use, bytes; the host knows the machine. @defaultValue 2 GiB */
   readonly memoryBytes?: number
@@ -25,6 +27,7 @@ export function stage(context: RunContext, from: number, to: number): RunContext
     progress: (fraction, note) => context.progress(from + (to - from) * fraction, note),
     cancelled: () => context.cancelled(),
     random: context.random,
+    ...(context.endEarly && { endEarly: () => context.endEarly!() }),
     ...(context.memoryBytes !== undefined && { memoryBytes: context.memoryBytes }),
   }
 }

@@ -1,17 +1,11 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import { isGeometryError } from '@holosoma/core'
-import { computeJob, type StepDraft } from './compute'
+import { ASKED, type FromThread } from './asked'
+import { computeJob } from './compute'
 import { closeDatabase, openDatabase } from './database'
 import type { JobRecord } from './jobs'
 
-/** What the thread tells the process that holds the job. */
-export type FromThread =
-  | { type: 'progress'; fraction: number; note: string }
-  | { type: 'expected'; seconds: number }
-  | { type: 'done'; step: StepDraft }
-  | { type: 'failed'; code: string; message: string }
-
-/** One job in a thread of its own, so that heartbeats go on while it computes. `flag[0]` = 1 asks it to stop. */
+/** One job in a thread of its own, so that heartbeats go on while it computes. `flag[0]` says what is asked of it. */
 const { job, flag } = workerData as { job: JobRecord; flag: Int32Array }
 const port = parentPort!
 let last = 0
@@ -19,7 +13,12 @@ try {
   const db = openDatabase()
   const step = await computeJob(db, job, {
     expected: (seconds) => port.postMessage({ type: 'expected', seconds } satisfies FromThread),
-    cancelled: () => Atomics.load(flag, 0) === 1,
+    cancelled: () => {
+      // Asked at every checkpoint, so this is where a paused job waits.
+      while (Atomics.load(flag, 0) === ASKED.pause) Atomics.wait(flag, 0, ASKED.pause, 1000)
+      return Atomics.load(flag, 0) === ASKED.cancel
+    },
+    endEarly: () => Atomics.load(flag, 0) === ASKED.stop,
     progress: (fraction, note) => {
       const now = performance.now()
       if (now - last < 100) return

@@ -1,8 +1,11 @@
 import { freemem } from 'node:os'
 import { assembleFrames, checkParams, cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readPoseList, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
 import { blobSize, readBlob } from './blobs'
+import { applyPreset, PLAIN_PRESET, saysItsUnit } from '@holosoma/core/measure/preset'
+import { UNIT_WORDS, type Unit } from '@holosoma/core/measure/scale'
 import type { Database } from './database'
 import type { JobRecord } from './jobs'
+import { importPhotos, takePhotos, type PhotosDone } from './photos'
 import { secondsPerUnit, type NewStep } from './ledger'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 
@@ -13,33 +16,42 @@ const SEED = 1
 const USUAL_SECONDS_PER_UNIT = 1
 
 /** Does a job's work and stores its outputs; the step is returned and not yet written. */
-export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled'> & { expected?(seconds: number): void }): Promise<StepDraft> {
+export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled' | 'endEarly'> & { expected?(seconds: number): void }): Promise<StepDraft> {
   const context: RunContext = { ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host }
   if (job.request.kind === 'frames') return importFrames(db, job.request, context)
+  if (job.request.kind === 'photos') return stepOfPhotos('photos.take', await takePhotos(db, job.request, context), { phone: job.request.phone, take: job.request.take.name, wanted: job.request.wanted })
+  if (job.request.kind === 'photoImport') return stepOfPhotos('photos.import', await importPhotos(db, job.request, context), { pose: job.request.pose })
   return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context, host.expected)
+}
+
+function stepOfPhotos(operation: string, done: PhotosDone, params: Record<string, unknown>): StepDraft {
+  return { operation, version: 1, params, inputs: {}, outputs: {}, figures: done.figures, findings: done.findings, description: done.description, who: 'bench', work: null, photos: done.photos }
 }
 
 async function importFile(db: Database, request: Extract<JobRecord['request'], { kind: 'import' }>, context: RunContext): Promise<StepDraft> {
   const sizeBytes = await blobSize(db, request.upload)
   if (sizeBytes === null) throw new GeometryError('TRUNCATED', `"${request.fileName}" did not arrive whole; nothing was saved. Drop it again.`)
-  let read = 0
+  let arrived = 0
   const counted = async function* (): AsyncGenerator<Uint8Array> {
     for await (const part of readBlob(db, request.upload)) {
       if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
-      read += part.length
-      context.progress((read / sizeBytes) * 0.6, `Reading ${request.fileName}`)
+      arrived += part.length
+      context.progress((arrived / sizeBytes) * 0.6, `Reading ${request.fileName}`)
       yield part
     }
   }
-  const shape = await readShape({ chunks: counted(), sizeBytes }, request.fileName)
+  const read = await readShape({ chunks: counted(), sizeBytes }, request.fileName)
+  const preset = request.preset && !saysItsUnit(request.fileName) ? request.preset : PLAIN_PRESET
+  const shape = applyPreset(read, preset)
   context.progress(0.7, 'Storing')
   const info = await storeArtefact(db, shape)
   const { figures, findings } = await runOperation(inspectShape, { shape }, { full: false }, context)
   const n = info.points
   return {
-    operation: 'take.import', version: 1, params: { fileName: request.fileName }, inputs: { upload: request.upload }, outputs: { take: info.hash },
+    operation: 'take.import', version: 1, params: { fileName: request.fileName, ...preset }, inputs: { upload: request.upload }, outputs: { take: info.hash },
     figures: { ...figures, faces: info.faces, bytes: sizeBytes },
-    findings, description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench', work: sizeBytes / 1e7,
+    findings: preset.unit === 'auto' ? findings : findings.map((f) => (f.id === 'take.inspect' ? { ...f, verdict: 'sound' as const, nextMove: undefined, text: `Read in ${UNIT_WORDS[preset.unit as Unit]}, as chosen: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}` } : f)),
+    description: `Imported ${request.fileName}: ${n.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`, who: 'bench', work: sizeBytes / 1e7,
   }
 }
 

@@ -1,5 +1,8 @@
+import { GeometryError } from '@holosoma/core'
+import type { ImportPreset } from '@holosoma/core/measure/preset'
 import { transact, type Database } from './database'
 import { recordStep, type NewStep, type Track } from './ledger'
+import type { PhotoImportJob, PhotoJob } from './photos'
 import { parseJson } from './shape-store'
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
@@ -7,9 +10,13 @@ export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 /** What a job is to do: an operation on stored artefacts, or a file just uploaded to be read. */
 export type JobRequest =
   | { kind: 'operation'; operation: string; params: Record<string, unknown>; inputs: Record<string, string | string[]>; output?: string }
-  | { kind: 'import'; upload: string; fileName: string }
+  | { kind: 'import'; upload: string; fileName: string; preset?: ImportPreset }
   /** Frames with a list of poses: one take. */
   | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
+  | PhotoJob | PhotoImportJob
+
+/** What a running take is asked to do: nothing, to wait, or to end with the frames it has. */
+export type Hold = 'none' | 'pause' | 'stop'
 
 export interface JobRecord {
   readonly id: number
@@ -25,6 +32,7 @@ export interface JobRecord {
   readonly error: string | null
   readonly attempt: number
   readonly cancel: boolean
+  readonly hold: Hold
   readonly stepId: number | null
   readonly startedAt: string | null
   readonly endedAt: string | null
@@ -32,13 +40,13 @@ export interface JobRecord {
 
 interface JobRow {
   id: number; piece_id: number; track: Track; title: string; request: string; state: JobState; progress: number; note: string; expected_seconds: number | null; error: string | null
-  attempt: number; cancel: number; step_id: number | null; started_at: Date | null; ended_at: Date | null
+  attempt: number; cancel: number; hold: Hold; step_id: number | null; started_at: Date | null; ended_at: Date | null
 }
 
 function jobOf(r: JobRow): JobRecord {
   return {
     id: r.id, pieceId: r.piece_id, track: r.track, title: r.title, request: parseJson(r.request as never), state: r.state, progress: r.progress, note: r.note, expectedSeconds: r.expected_seconds,
-    error: r.error, attempt: r.attempt, cancel: !!r.cancel, stepId: r.step_id,
+    error: r.error, attempt: r.attempt, cancel: !!r.cancel, hold: r.hold, stepId: r.step_id,
     startedAt: r.started_at ? new Date(r.started_at).toISOString() : null, endedAt: r.ended_at ? new Date(r.ended_at).toISOString() : null,
   }
 }
@@ -81,11 +89,11 @@ export async function claimJob(db: Database, worker: string): Promise<JobRecord 
   })
 }
 
-/** Tells that the job is alive; returns whether it should stop (asked to, or taken over by another worker). */
-export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string, expectedSeconds: number | null): Promise<boolean> {
+/** Tells that the job is alive; returns what is asked of it: `cancel` too when another worker has taken it over. */
+export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string, expectedSeconds: number | null): Promise<'cancel' | Hold> {
   const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: note.slice(0, 160), expected_seconds: expectedSeconds })
-  const row = await db('jobs').where({ id: job.id }).first('cancel') as { cancel: number } | undefined
-  return held === 0 || !row || !!row.cancel
+  const row = await db('jobs').where({ id: job.id }).first('cancel', 'hold') as { cancel: number; hold: Hold } | undefined
+  return held === 0 || !row || !!row.cancel ? 'cancel' : row.hold
 }
 
 /** Writes the step and ends the job in one transaction, if this worker still holds it. */
@@ -108,6 +116,15 @@ export async function cancelJob(db: Database, id: number): Promise<boolean> {
   const waiting = await db('jobs').where({ id, state: 'queued' }).update({ state: 'cancelled', ended_at: db.fn.now(3) })
   if (waiting > 0) return true
   return (await db('jobs').where({ id, state: 'running' }).update({ cancel: true })) > 0
+}
+
+/** Lets a take wait, go on, or end with what it has; false when it is not at work. Other jobs know no half: they are cancelled or not. */
+export async function holdJob(db: Database, id: number, hold: Hold): Promise<boolean> {
+  const job = await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('request') as { request: string } | undefined
+  if (!job) return false
+  const request = parseJson<JobRequest>(job.request as never)
+  if (request.kind !== 'operation' || request.operation !== 'take.simulate') throw new GeometryError('PARAMS', 'Only a take can wait or end early; cancel this instead.')
+  return (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).update({ hold })) > 0
 }
 
 export async function listJobs(db: Database, pieceId: number, limit = 12): Promise<JobRecord[]> {

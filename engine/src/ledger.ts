@@ -1,9 +1,10 @@
 import type { Finding } from '@holosoma/core'
 import { transact, type Database } from './database'
+import { recordPhotos, type NewPhoto } from './photo-store'
 import { parseJson } from './shape-store'
 
-/** A line of history of its own: each take, the join, the mesh, what was written of the piece, and the looks at what is missing. */
-export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan' | 'check'
+/** A line of history of its own: each take, the join, the mesh, what was written of the piece, the looks at what is missing, and the photos. */
+export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan' | 'check' | 'photos'
 
 export interface StepRecord {
   readonly id: number
@@ -26,7 +27,7 @@ export interface StepRecord {
   readonly createdAt: string
 }
 
-export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt'>
+export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt'> & { readonly photos?: readonly NewPhoto[] }
 
 interface StepRow {
   id: number; track: Track; parent_id: number | null; operation: string; version: number; params: string; inputs: string; outputs: string; figures: string; findings: string
@@ -55,6 +56,7 @@ export async function recordStep(db: Database, pieceId: number, step: NewStep): 
     figures: JSON.stringify(step.figures), findings: JSON.stringify(step.findings),
     description: step.description, who: step.who, duration_ms: Math.round(step.durationMs), work: step.work,
   }) as [number]
+  await recordPhotos(db, pieceId, id, step.photos ?? [])
   await db('heads').insert({ piece_id: pieceId, track: step.track, step_id: id }).onConflict(['piece_id', 'track']).merge()
   await db('moves').where({ piece_id: pieceId, state: 'undone' }).update({ state: 'abandoned' })
   await db('moves').insert({ piece_id: pieceId, track: step.track, from_step: parent, to_step: id })

@@ -156,4 +156,41 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.dropTableIfExists('acceptances')
     },
   },
+  '005_photos': {
+    async up(db) {
+      await db.schema.createTable('photos', (t) => {
+        t.increments('id')
+        t.integer('piece_id').unsigned().notNullable().references('id').inTable('pieces').onDelete('CASCADE')
+        t.integer('step_id').unsigned().notNullable().references('id').inTable('steps').onDelete('CASCADE')
+        t.integer('take_id').unsigned().nullable().references('id').inTable('takes').onDelete('SET NULL')
+        t.string('pose', 80).notNullable()
+        t.string('name', 200).notNullable()
+        t.string('sha256', 64).notNullable()
+        t.integer('width').notNullable()
+        t.integer('height').notNullable()
+        t.bigInteger('bytes').notNullable()
+        // Which of the turn, and how the table stood; null for photos that came as files.
+        t.integer('nth').nullable()
+        t.double('table_deg').nullable()
+        t.json('camera').notNullable()
+        t.index(['piece_id', 'step_id'])
+      })
+    },
+    async down(db) {
+      await db.schema.dropTableIfExists('photos')
+    },
+  },
+  '006_hold': {
+    async up(db) {
+      // Asked of a running take: to wait, or to end with what it has.
+      await db.schema.alterTable('jobs', (t) => {
+        t.enum('hold', ['none', 'pause', 'stop']).notNullable().defaultTo('none')
+      })
+    },
+    async down(db) {
+      await db.schema.alterTable('jobs', (t) => {
+        t.dropColumn('hold')
+      })
+    },
+  },
 }

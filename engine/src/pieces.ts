@@ -5,6 +5,7 @@ import { listJobs, type JobRecord } from './jobs'
 import { motionRows, type Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench/session'
 import type { Plan } from '@holosoma/core/plan/plan'
+import { listPhotos, type PhotoRecord } from './photo-store'
 import { readSession } from './sessions'
 import { written, type Written } from './documents'
 
@@ -39,6 +40,7 @@ export interface PieceState {
   /** The last look at what is missing; stale when takes changed after it. */
   readonly check: { readonly step: StepRecord; readonly stale: boolean } | null
   readonly session: BenchSession
+  readonly photos: readonly PhotoRecord[]
   readonly steps: readonly StepRecord[]
   /** Steps the heads stand on or came through: the others were undone. */
   readonly activeSteps: readonly number[]
@@ -109,7 +111,7 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   const takes = takeRows.map((t, i): TakeState => ({
     id: t.id, name: t.name, pose: t.pose, ordinal: t.ordinal, fixed: !!t.fixed, locked: !!t.locked, hidden: !!t.hidden,
     shape: shapes.get(takeHashes[i]!) ?? null, stepId: takeHeads[i]?.id ?? null,
-  })).filter((t) => t.shape !== null || jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')))
+  })).filter((_t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), takeHashes[i]!))).filter((t) => t.shape !== null || jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')))
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
   const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
   const joinStale = !!joinStep && (joinTakes.some((h) => !current.includes(h)) || joinTakes.length < current.length)
@@ -122,7 +124,7 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   )
   const meshShape = meshStep ? shapes.get(meshHash) : undefined
   const active = new Set<number>()
-  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep]) for (const c of chainOf(s)) active.add(c.id)
+  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')]) for (const c of chainOf(s)) active.add(c.id)
   return {
     piece: pieceOf(raw), takes,
     join: joinStep
@@ -131,8 +133,14 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
     mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
     check: checkStep ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) } : null, session,
     brief: await written<Brief>(db, headOf('brief')), plan: await written<Plan>(db, headOf('plan')),
+    photos: await listPhotos(db, pieceId, [...active]),
     steps, activeSteps: [...active], jobs, ...history,
   }
+}
+
+/** Whether a take that went on with another holds it now: the other is no take of its own any more, until that is undone. */
+function absorbs(chain: readonly StepRecord[], hash: string): boolean {
+  return hash !== '' && chain.some((s) => s.operation === 'take.goOn' && (s.inputs.takes as string[]).slice(1).includes(hash))
 }
 
 /** The mesh's steps since its last new beginning (a skin made or a mesh adopted). */

@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads'
 import { collectOrphans } from './blobs'
 import { closeDatabase, openDatabase, type Database } from './database'
 import { claimJob, completeJob, failJob, heartbeat, type JobRecord } from './jobs'
-import type { FromThread } from './compute-thread'
+import { ASKED, type FromThread } from './asked'
 
 const POLL_MS = 250
 const BEAT_MS = 500
@@ -24,8 +24,9 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
   let expected: number | null = null
   const started = performance.now()
   const beat = setInterval(() => {
-    heartbeat(db, job, progress, note, expected).then((stop) => {
-      if (stop || stopping) Atomics.store(flag, 0, 1)
+    heartbeat(db, job, progress, note, expected).then((asked) => {
+      Atomics.store(flag, 0, stopping ? ASKED.cancel : ASKED[asked])
+      Atomics.notify(flag, 0)
     }, () => undefined)
   }, BEAT_MS)
   try {

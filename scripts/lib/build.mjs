@@ -34,6 +34,6 @@ export async function buildEngine(root) {
   await build({
     entryPoints: ['worker', 'compute-thread', 'setup'].map((n) => join(root, 'engine', 'src', `${n}.ts`)),
     outdir: join(root, 'engine', 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', sourcemap: true,
-    external: ['knex', 'mysql2', 'joi', 'meshoptimizer', 'ml-matrix', 'robust-predicates'],
+    external: ['knex', 'mysql2', 'joi', 'meshoptimizer', 'ml-matrix', 'robust-predicates', 'sharp', 'exifr'],
   })
 }

@@ -6,6 +6,8 @@ import { useRef, useState } from 'react'
 import { useForm, type FieldPath } from 'react-hook-form'
 import { deviceSchema, devicesFromJson, devicesToJson, HOLDS, LASER_CLASSES, TRACKING, type DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { laserCaution } from '@holosoma/core/plan/cautions'
+import { PLAIN_PRESET, UNITS, UPS } from '@holosoma/core/measure/preset'
+import { UNIT_WORDS } from '@holosoma/core/measure/scale'
 import type { StoredDevice } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { download } from '@/lib/sheets'
@@ -89,7 +91,7 @@ const NUMBERS: readonly (readonly [FieldPath<DeviceProfile>, string, string])[] 
 ]
 
 function ProfileForm({ stored, onSave, onRemove }: { stored: StoredDevice; onSave: (d: DeviceProfile) => Promise<void>; onRemove: () => Promise<void> }) {
-  const { register, handleSubmit, formState, watch } = useForm<DeviceProfile>({ defaultValues: stored.profile as DeviceProfile, resolver: joiResolver(deviceSchema, { convert: false, abortEarly: false }), mode: 'onChange' })
+  const { register, handleSubmit, formState, watch } = useForm<DeviceProfile>({ defaultValues: { ...stored.profile, files: stored.profile.files ?? PLAIN_PRESET } as DeviceProfile, resolver: joiResolver(deviceSchema, { convert: false, abortEarly: false }), mode: 'onChange' })
   const errors = formState.errors as Record<string, { message?: string } | undefined>
   // What is wrong with the figures taken together belongs to no one field.
   const values = watch()
@@ -107,6 +109,8 @@ function ProfileForm({ stored, onSave, onRemove }: { stored: StoredDevice; onSav
         ))}
         <label className="flex items-center justify-between gap-3 text-[13px]">It is used<select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('hold')}>{HOLDS.map((h) => <option key={h} value={h}>{HOLD_WORDS[h]}</option>)}</select></label>
         <label className="flex items-center justify-between gap-3 text-[13px]">Laser class (IEC 60825-1)<select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('laserClass')}>{LASER_CLASSES.map((c) => <option key={c} value={c}>{c === 'none' ? 'no laser' : c}</option>)}</select></label>
+        <label className="flex items-center justify-between gap-3 text-[13px]">Its files are in<select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('files.unit')}>{UNITS.map((u) => <option key={u} value={u}>{u === 'auto' ? 'not known' : UNIT_WORDS[u]}</option>)}</select></label>
+        <label className="flex items-center justify-between gap-3 text-[13px]">Up in its files is<select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('files.up')}>{UPS.map((u) => <option key={u} value={u}>{u.toUpperCase()}</option>)}</select></label>
         <fieldset className="col-span-2 flex flex-wrap items-center gap-x-5 text-[13px]"><legend className="sr-only">Tracking</legend><span>Tracks by</span>{TRACKING.map((t) => <label key={t} className="flex min-h-8 items-center gap-1.5"><input type="checkbox" value={t} className="h-4 w-4 accent-[#2b7a70]" {...register('tracking')} />{t}</label>)}<label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" className="h-4 w-4 accent-[#2b7a70]" {...register('flickers')} />flickers</label><label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" className="h-4 w-4 accent-[#2b7a70]" {...register('sunBlinds')} />sun blinds it</label></fieldset>
       </div>
       {whole && <p role="alert" className="mt-2 text-[13px] text-madder">{whole}</p>}

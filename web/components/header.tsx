@@ -1,6 +1,6 @@
 'use client'
 import Link from 'next/link'
-import { CircleHelp, LoaderCircle, Redo2, Undo2, X } from 'lucide-react'
+import { CircleHelp, LoaderCircle, Pause, Play, Redo2, Square, Undo2, X } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import type { JobRecord } from '@holosoma/engine'
 import { api } from '@/lib/api'
@@ -32,6 +32,9 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
   )
 }
 
+/** A take can wait and end early; everything else is done or not. */
+const canHold = (job: JobRecord): boolean => job.request.kind === 'operation' && job.request.operation === 'take.simulate'
+
 function Busy({ job }: { job: JobRecord }) {
   const [now, setNow] = useState(() => Date.now())
   useEffect(() => {
@@ -44,9 +47,15 @@ function Busy({ job }: { job: JobRecord }) {
   return (
     <div className="mr-1 flex items-center gap-2 text-[13px] text-graphite" role="status" data-testid="busy">
       <LoaderCircle size={16} className="animate-spin text-verdigris" aria-hidden="true" />
-      <span className="max-w-64 truncate">{job.state === 'queued' ? 'Waiting: ' : ''}{job.note || job.title}</span>
+      <span className="max-w-64 truncate">{job.state === 'queued' ? 'Waiting: ' : job.hold === 'pause' ? 'Paused: ' : ''}{job.note || job.title}</span>
       <span className="h-1.5 w-20 overflow-hidden rounded bg-hair"><span className="block h-full bg-verdigris" style={{ width: `${Math.round(job.progress * 100)}%` }} /></span>
       <span className="figure w-24">{clock(elapsed)}{left !== null && ` · ${clock(left)} left`}</span>
+      {canHold(job) && (
+        <>
+          {job.hold === 'pause' ? <IconButton name="Go on with the take" onClick={() => attempt(() => api.holdJob(job.id, 'none'))}><Play size={16} /></IconButton> : <IconButton name="Pause the take" onClick={() => attempt(() => api.holdJob(job.id, 'pause'))}><Pause size={16} /></IconButton>}
+          <IconButton name="End the take with the frames it has" onClick={() => attempt(() => api.holdJob(job.id, 'stop'))}><Square size={15} /></IconButton>
+        </>
+      )}
       <IconButton name="Cancel" hint="Esc" onClick={() => attempt(() => api.cancelJob(job.id))}><X size={16} /></IconButton>
     </div>
   )

@@ -5,8 +5,10 @@ import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
 import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import type { PieceState } from '@holosoma/engine'
+import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
 import { api } from '@/lib/api'
-import { chosenFiles, droppedFiles, importFiles, type Dropped } from '@/lib/import-files'
+import { benchDevice } from '@/lib/bench'
+import { chosenFiles, droppedFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
 import { usePlan, usePlanEngine } from '@/lib/plan-desk'
 import { attempt, useDesk } from '@/lib/store'
@@ -60,7 +62,8 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
   const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> => attempt(async () => {
     try {
-      const refused = await importFiles(pieceId, await list, (done, of) => setSending([done, of]))
+      const { preset, selectedTake, state: now } = useDesk.getState()
+      const refused = await importFiles(pieceId, await list, preset ?? benchDevice(now).files ?? PLAIN_PRESET, selectedTake, (done, of) => setSending([done, of]))
       if (refused.length > 0) throw new Error(refused.join(' '))
     } finally {
       setSending(null)
@@ -108,7 +111,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
             {station === 'brief' ? <BriefForm key={initial.piece.id} /> : station === 'plan' ? <PlanStage /> : <StageArea />}
             {station === 'plan' && <PlanEngine />}
-            {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files or a folder: each file becomes a take</div>}
+            {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files, photos or a folder: each scan becomes a take</div>}
           </section>
           <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
             <div role="tablist" aria-label="Card" className="flex gap-4 border-b border-hair px-5 pt-2.5">
@@ -128,7 +131,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           </aside>
         </main>
         {station === 'plan' ? <PlanSheet /> : <ContactSheet onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())} />}
-        <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip'].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
+        <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip', ...PHOTO_ENDINGS].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
           if (e.target.files) void addFiles(chosenFiles(e.target.files))
           e.target.value = ''
         }} />

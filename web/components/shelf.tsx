@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation'
 import { useRef, useState, type DragEvent, type FormEvent } from 'react'
 import type { Verdict } from '@holosoma/core'
 import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
 import { chosenFiles, droppedFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
 import { api } from '@/lib/api'
 import { STATION_NAMES, type Station } from '@/lib/stations'
@@ -43,7 +44,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
     }
     try {
       const { id } = await api.createPiece((known[0]!.folder || known[0]!.file.name.replace(/\.[^.]+$/, '')).slice(0, 100), '')
-      const refused = await importFiles(id, list.filter((f) => readable(f.file.name) || f.file.name.endsWith('.txt')), (done, of) => setBusy(`Bringing in file ${done} of ${of}…`))
+      const refused = await importFiles(id, list.filter((f) => readable(f.file.name) || f.file.name.endsWith('.txt')), PLAIN_PRESET, null, (done, of) => setBusy(`Bringing in file ${done} of ${of}…`))
       if (refused.length >= known.length) throw new Error(refused.join(' '))
       router.push(`/pieces/${id}?station=take`)
     } catch (e) {

@@ -9,6 +9,7 @@ import { geometry } from '@/lib/geometry'
 import { pigment } from '@/lib/pigments'
 import { attempt, useDesk, type PickedPair, type View } from '@/lib/store'
 import type { CameraPose, Layer, Ray, StagePin } from '@/stage/stage'
+import { LiveStage } from './live-stage'
 import { StageView } from './stage-view'
 import { useDrawData } from './use-draw-data'
 
@@ -44,15 +45,19 @@ function Empty({ text }: { text: string }) {
   return <p className="pointer-events-none absolute inset-x-0 top-[38%] px-16 text-center font-caption text-[18px] text-graphite">{text}</p>
 }
 
-/** The takes as they came, or what is missing of the whole. */
+/** The takes as they came, what the device sees just now, or what is missing of the whole. */
 function TakeStage({ takes }: { takes: readonly TakeState[] }) {
   const check = useDesk((d) => d.state.check)
+  const bench = useDesk((d) => d.state.piece.benchPiece !== null)
   const view = useDesk((d) => d.view)
-  if (!check) return <OneTake takes={takes} />
+  const options: [View, string][] = takes.length > 0 ? [['takes', 'Takes']] : []
+  if (bench) options.push(['bench', 'At the bench'])
+  if (check) options.push(['missing', 'What is missing'])
+  const shown = options.some(([v]) => v === view) ? view : options[0]?.[0]
   return (
     <div className="relative h-full">
-      {view === 'missing' ? <MissingStage step={check.step} stale={check.stale} /> : <OneTake takes={takes} />}
-      <Chips options={[['takes', 'Takes'], ['missing', 'What is missing']]} />
+      {shown === 'missing' ? <MissingStage step={check!.step} stale={check!.stale} /> : shown === 'bench' ? <LiveStage /> : <OneTake takes={takes} />}
+      {options.length > 1 && <Chips options={options} />}
     </div>
   )
 }

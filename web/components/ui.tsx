@@ -25,6 +25,11 @@ export function VerdictWord({ verdict }: { verdict: Verdict }) {
   )
 }
 
+/** A sentence with its verdict's mark. */
+export function Told({ verdict, children, className = 'text-[13px]' }: { verdict: Verdict; children: ReactNode; className?: string }) {
+  return <p className={`flex items-start gap-1.5 ${className}`}><span className="mt-0.5"><VerdictMark verdict={verdict} /></span><span>{children}</span></p>
+}
+
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement>
 
 export function Primary({ className = '', ...props }: ButtonProps) {

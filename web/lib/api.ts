@@ -1,4 +1,5 @@
 import type { Calibration } from '@holosoma/core/bench/calibration'
+import type { ImportPreset } from '@holosoma/core/measure/preset'
 import type { StoredAcceptance, StoredDevice } from '@holosoma/engine'
 
 /** Calls the server; a refusal comes back as an Error whose message is meant for the person. */
@@ -25,10 +26,12 @@ export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
   submit: (pieceId: number, job: JobRequest) =>
     call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
-  importFile: (pieceId: number, file: File) =>
-    call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
+  importFile: (pieceId: number, file: File, preset: ImportPreset) =>
+    call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}`, { method: 'POST', body: file }),
   storeFrame: (pieceId: number, file: File) => call<{ upload: string }>(`/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
   importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) => call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
+  takePhotos: (pieceId: number, asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean }) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', asked)),
+  importPhotos: (pieceId: number, files: readonly { name: string; upload: string }[], takeId: number | null) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', { files, takeId })),
   history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
   saveDocument: (pieceId: number, kind: 'brief' | 'plan', content: object, outlook: Outlook | null) => call<{ step: number }>(`/api/pieces/${pieceId}/${kind}`, json('PUT', { content, ...(outlook && { outlook }) })),
   benchEvent: (pieceId: number, event: object) => call(`/api/pieces/${pieceId}/session`, json('POST', { event })),
@@ -40,5 +43,6 @@ export const api = {
   testDevice: (id: string, warmK: number) => call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`, json('POST', { warmK })),
   speed: () => call<{ secondsPerMillion: number | null }>('/api/speed'),
   cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
+  holdJob: (id: number, hold: 'none' | 'pause' | 'stop') => call(`/api/jobs/${id}`, json('PATCH', { hold })),
   updateTake: (id: number, change: { name?: string; hidden?: boolean; locked?: boolean; fixed?: true }) => call(`/api/takes/${id}`, json('PATCH', change)),
 }

@@ -6,11 +6,10 @@ import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
 import { firstPlan } from '@holosoma/core/plan/plan'
 import type { PieceState } from '@holosoma/engine'
 import { benchDevice, benchParams, benchTakes, coatMmOf, lightsFor } from './bench'
+import { emptyState } from './empty-state'
 import { readable } from './import-files'
 
-const state = (over: Partial<PieceState> = {}): PieceState => ({
-  piece: { id: 1, name: 'Jug', number: '', sample: false, benchPiece: 'jug' }, takes: [], join: null, mesh: null, brief: null, plan: null, check: null, session: NEW_SESSION, steps: [], activeSteps: [], jobs: [], canUndo: false, canRedo: false, ...over,
-})
+const state = (over: Partial<PieceState> = {}): PieceState => emptyState('Jug', { piece: { id: 1, name: 'Jug', number: '', sample: false, benchPiece: 'jug' }, ...over })
 const written = <T>(content: T) => ({ content, stepId: 1, revision: 0, version: 1, outlook: null, savedAt: '' }) as never
 const zone = (tone: Brief['zones'][number]['tone'], finish: Brief['zones'][number]['finish']) => ({ name: tone, material: 'clay', sharePercent: 50, finish, tone, contrast: false })
 const brief: Brief = { ...EMPTY_BRIEF, detailMm: 1.5, zones: [zone('pale', 'gloss'), zone('dark', 'matt')] }

@@ -1,7 +1,7 @@
-import { NEW_SESSION } from '@holosoma/core/bench/session'
 import { describe, expect, test } from 'vitest'
 import type { Finding } from '@holosoma/core'
 import type { PieceState, StepRecord } from '@holosoma/engine'
+import { emptyState } from './empty-state'
 import { clock, figureText, megabytes, percent, short } from './format'
 import { fitPairs, pairsBetween } from './picks'
 import { pigment, PIGMENTS } from './pigments'
@@ -49,7 +49,7 @@ describe('the route and the next move', () => {
   const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
   const state = (over: Partial<PieceState>): PieceState => {
     const steps = over.steps ?? []
-    return { piece: { id: 1, name: 'Lamp', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, brief: null, plan: null, check: null, session: NEW_SESSION, jobs: [], canUndo: false, canRedo: false, activeSteps: steps.map((s) => s.id), ...over, steps }
+    return emptyState('Lamp', { activeSteps: steps.map((s) => s.id), ...over, steps })
   }
   test('an empty piece waits for its brief', () => {
     expect(nextMove(state({}))).toMatchObject({ station: 'brief', move: 'Write the brief' })
@@ -80,7 +80,7 @@ describe('the route and the next move', () => {
     expect(nextMove(mesh(sized, true))).toMatchObject({ station: 'skin', move: 'Make the skin again' })
   })
   test('what is computing is what the piece waits for', () => {
-    const job = { id: 1, pieceId: 1, track: 'join' as const, title: 'Matching the takes', request: { kind: 'operation' as const, operation: 'join.match', params: {}, inputs: {} }, state: 'running' as const, progress: 0.4, note: '', expectedSeconds: null, error: null, attempt: 1, cancel: false, stepId: null, startedAt: null, endedAt: null }
+    const job = { id: 1, pieceId: 1, track: 'join' as const, title: 'Matching the takes', request: { kind: 'operation' as const, operation: 'join.match', params: {}, inputs: {} }, state: 'running' as const, progress: 0.4, note: '', expectedSeconds: null, error: null, attempt: 1, cancel: false, hold: 'none' as const, stepId: null, startedAt: null, endedAt: null }
     expect(nextMove(state({ jobs: [job] }))).toMatchObject({ station: 'join', text: 'Matching the takes: 40 %.' })
   })
 })

@@ -1,4 +1,3 @@
-import { NEW_SESSION } from '@holosoma/core/bench/session'
 import { describe, expect, test } from 'vitest'
 import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
 import { quietContext } from '@holosoma/core'
@@ -10,6 +9,7 @@ import { runSheetOf } from '@holosoma/core/plan/run-sheet'
 import { buildStandIn } from '@holosoma/core/plan/stand-in'
 import { NEW_TAKE } from '@holosoma/core/plan/takes'
 import type { PieceState, StepRecord } from '@holosoma/engine'
+import { emptyState } from './empty-state'
 import { planFor } from './plan-desk'
 import { poseDrawing } from './pose-drawing'
 import { runSheetDocument } from './run-sheet-pdf'
@@ -79,7 +79,7 @@ describe('on paper', () => {
 })
 
 describe('the route with brief and plan', () => {
-  const state = (over: Partial<PieceState>): PieceState => ({ piece: { id: 1, name: 'Tile', number: '', sample: false, benchPiece: null }, takes: [], join: null, mesh: null, brief: null, plan: null, check: null, session: NEW_SESSION, jobs: [], canUndo: false, canRedo: false, activeSteps: [], steps: [], ...over })
+  const state = (over: Partial<PieceState>): PieceState => emptyState('Tile', over)
   const written = <T>(content: T, outlook: NonNullable<PieceState['plan']>['outlook'] = null) => ({ content, outlook, stepId: 1, revision: 0, version: 1 })
   test('the brief comes first, then the plan, then what the plan found, then the take', () => {
     const withBrief = { brief: written(EMPTY_BRIEF) }

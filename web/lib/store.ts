@@ -3,10 +3,11 @@ import { create } from 'zustand'
 import type { PieceState } from '@holosoma/engine'
 import { api, type JobRequest } from './api'
 import type { Brief } from '@holosoma/core/brief/brief'
+import type { ImportPreset } from '@holosoma/core/measure/preset'
 import type { Plan } from '@holosoma/core/plan/plan'
 import type { Station } from './stations'
 
-export type View = 'takes' | 'residual' | 'surface' | 'evidence' | 'missing'
+export type View = 'takes' | 'residual' | 'surface' | 'evidence' | 'missing' | 'bench'
 
 export interface Pin {
   readonly takeId: number
@@ -56,6 +57,8 @@ interface Desk {
   /** Brief and plan as they stand on this page, newer than what is saved. */
   drafts: { readonly brief?: Brief; readonly plan?: Plan }
   saving: boolean
+  /** How files that are dropped were written; null: as the device's profile says. */
+  preset: ImportPreset | null
   /** Requests on their way that the state does not list as jobs yet. */
   sending: number
   set(change: Partial<Desk>): void
@@ -76,6 +79,7 @@ export const useDesk = create<Desk>()((set) => ({
   error: null,
   drafts: {},
   saving: false,
+  preset: null,
   sending: 0,
   set: (change) => set(change),
 }))

@@ -1,15 +1,16 @@
 'use client'
 import { wrap, type Remote } from 'comlink'
 import { useEffect, useRef, useState } from 'react'
-import type { BenchWorker, LiveRequest, LiveView } from '@/workers/bench.worker'
+import type { Restart } from '@holosoma/core/plan/restart'
+import type { BenchWorker, LiveRequest, LiveView, RestartRequest } from '@/workers/bench.worker'
 
 let bench: Remote<BenchWorker> | undefined
 const worker = (): Remote<BenchWorker> => (bench ??= wrap<BenchWorker>(new Worker(new URL('../workers/bench.worker.ts', import.meta.url), { type: 'module' })))
 
-/** The device's view as light, distance and take change; always the newest, one look at a time. */
-export function useLiveView(request: LiveRequest | null): LiveView | { error: string } | null {
-  const [live, setLive] = useState<LiveView | { error: string } | null>(null)
-  const latest = useRef<LiveRequest | null>(null)
+/** The newest answer to a request that keeps changing: one at a time, older ones are skipped. */
+function useNewest<Q, A>(request: Q | null, ask: (request: Q) => Promise<A>): A | null {
+  const [answer, setAnswer] = useState<A | null>(null)
+  const latest = useRef<Q | null>(null)
   const running = useRef(false)
   const key = JSON.stringify(request)
   useEffect(() => {
@@ -18,9 +19,9 @@ export function useLiveView(request: LiveRequest | null): LiveView | { error: st
     running.current = true
     void (async () => {
       try {
-        for (let asked: LiveRequest | null = null; latest.current && asked !== latest.current;) {
+        for (let asked: Q | null = null; latest.current && asked !== latest.current;) {
           asked = latest.current
-          setLive(await worker().look(asked))
+          setAnswer(await ask(asked))
         }
       } finally {
         running.current = false
@@ -28,5 +29,14 @@ export function useLiveView(request: LiveRequest | null): LiveView | { error: st
     })()
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says it all
   }, [key])
-  return request ? live : null
+  return request ? answer : null
 }
+
+const look = (r: LiveRequest): Promise<LiveView | { error: string }> => worker().look(r)
+const restart = (r: RestartRequest): Promise<Restart | null> => worker().restart(r)
+
+/** The device's view as light, distance and take change. */
+export const useLiveView = (request: LiveRequest | null): LiveView | { error: string } | null => useNewest(request, look)
+
+/** Where a take begins after the piece was turned. */
+export const useRestart = (request: RestartRequest | null): Restart | null => useNewest(request, restart)

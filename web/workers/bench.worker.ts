@@ -9,7 +9,11 @@ import { dotsInFrame } from '@holosoma/core/bench/tracking'
 import { isGeometryError } from '@holosoma/core/errors'
 import { seededRandom } from '@holosoma/core/linear/random'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
+import { CoverageScene } from '@holosoma/core/plan/coverage'
 import type { DotSettings } from '@holosoma/core/plan/dots'
+import { cutFacets } from '@holosoma/core/plan/facets'
+import { restartAfter, type Restart } from '@holosoma/core/plan/restart'
+import { buildStandIn, type Size, type StandIn } from '@holosoma/core/plan/stand-in'
 import type { PlannedTake } from '@holosoma/core/plan/takes'
 
 export interface LiveView {
@@ -37,7 +41,33 @@ export interface LiveRequest {
 const SEED = 1
 let kept: { key: string; scene: BenchScene } | null = null
 
+/** Facets of the stand-in that are looked at for where to start again: a share is all that is asked. */
+const RESTART_FACETS = 4000
+let standing: { key: string; scene: CoverageScene } | null = null
+
+export interface RestartRequest {
+  readonly standIn: StandIn
+  readonly size: Size
+  readonly before: readonly PlannedTake[]
+  readonly take: PlannedTake
+  readonly device: DeviceProfile
+}
+
 const worker = {
+  /** Where to begin after a turn, judged on the plan's stand-in; null where a file stands in, which only the plan's own worker holds. */
+  restart(r: RestartRequest): Restart | null {
+    try {
+      const key = JSON.stringify([r.standIn, r.size])
+      if (standing?.key !== key) {
+        const mesh = buildStandIn(r.standIn, r.size)
+        standing = { key, scene: new CoverageScene(mesh, cutFacets(mesh, RESTART_FACETS)) }
+      }
+      return restartAfter(standing.scene, r.before, r.take, r.device)
+    } catch (error) {
+      if (isGeometryError(error)) return null
+      throw error
+    }
+  },
   /** What the device sees just now, before anything is taken. */
   look(r: LiveRequest): LiveView | { error: string } {
     try {

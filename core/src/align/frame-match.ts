@@ -82,14 +82,12 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
   let limit = options.reachMm ?? Math.max(2, 8 * spacing)
   let closingBeforeMm = 0, scatterBeforeMm = 0, rounds = 0
   const work = stage(context, 0.3, 1)
-  let closing = 0
   for (; rounds < ROUNDS; rounds++) {
     checkpoint(work, rounds, ROUNDS, `Matching ${used} frames`)
     const moved = moveAll(cloud.positions, normals, frame, corrections)
     const scatter = problem.gather(moved, frame, sample, centre, limit)
-    closing = problem.closingMm(radius)
     if (rounds === 0) {
-      closingBeforeMm = closing
+      closingBeforeMm = problem.closingMm(radius)
       scatterBeforeMm = scatter
     }
     const step = problem.solve(corrections, centre)

@@ -29,6 +29,8 @@ export interface SimulatedTake {
   readonly frames: readonly FrameRecord[]
   readonly tableDeg: readonly number[]
   readonly spacingMm: number
+  /** Frames the take was to have; fewer were taken when it was ended early. */
+  readonly wantedFrames: number
   /** Frames slipped against each other: the table turned too fast. */
   readonly slipped: boolean
   /** Piece coordinates → coordinates of the take. Truth: for tests and Practice only. */
@@ -69,7 +71,7 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
   const spacingMm = Math.max(settings.spacingMm ?? 0, device.spacingMm)
   const pitchMm = Math.max(settings.pitchMm ?? spacingMm * RAYS_PER_SPACING, device.spacingMm)
   const pixels = Math.max(16, Math.round(device.windowMm / pitchMm))
-  const n = scene.views.count
+  let n = scene.views.count
   const axisError = axisErrorOf(seed)
   const arc = take.secondsPerTurn === null ? 0 : arcPerFrameMm(scene.placed.radiusMm, take.secondsPerTurn, device.framesPerSecond)
   const slipped = settings.faults.slip && take.kind === 'turntable' && arc > ARC_SHARE * device.windowMm
@@ -82,6 +84,10 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
   const tracing = stage(context, 0, 0.8)
   for (let v = 0; v < n; v++) {
     checkpoint(tracing, v, n, `Taking ${take.name}, frame ${v + 1} of ${n}`)
+    if (v > 0 && context.endEarly?.()) {
+      n = v
+      break
+    }
     if (slipped) slipDeg += ((SLIP_SHARE * arc) / scene.placed.radiusMm) * (180 / Math.PI) * random.gaussian()
     const pose = framePose(scene, v, random, slipDeg, axisError)
     origins.set(pose.eye, v * 3)
@@ -91,13 +97,13 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
     poses.push(pose)
   }
   const tracked = trackedFrames(device, poses, readings, dots, piece.contrast)
-  const raw = sink.cloud(origins)
+  const raw = sink.cloud(origins.slice(0, n * 3))
   const known = tracked.every((t) => t === 1) ? raw : pickPoints(raw, Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]!] === 1))
   const frames = readings.map((r, v): FrameRecord => ({ ...r, tableDeg: (frameAngle(scene, v) * 180) / Math.PI, dots: dots[v]!, tracked: tracked[v] === 1 }))
   if (known.positions.length === 0) throw new GeometryError('EMPTY', nothingTaken(frames, device))
   const fused = pickPoints(known, thinEvenly(known, spacingMm, (lights?.length ?? 1) > 1))
   const { normals } = estimateFeatures(fused, stage(context, 0.8, 1))
-  return { name: take.name, cloud: { ...fused, normals }, frames, tableDeg: frames.map((f) => f.tableDeg), spacingMm, slipped, truth: scene.truth }
+  return { name: take.name, cloud: { ...fused, normals }, frames, tableDeg: frames.map((f) => f.tableDeg), spacingMm, wantedFrames: scene.views.count, slipped, truth: scene.truth }
 }
 
 /** Over a series a place is lost only where no exposure took it; what each reading counts as taken is at most what the best one took. */

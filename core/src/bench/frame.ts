@@ -1,4 +1,4 @@
-import { rangeNoiseMm } from '../plan/device-profile'
+import { patternContrast, rangeNoiseMm } from '../plan/device-profile'
 import { dotTone } from './dots'
 import { driftPoint } from './drift'
 import { meetPiece, type Hit } from './hit'
@@ -187,7 +187,7 @@ export function takeFrame(
       if (picture) {
         picture.depthMm[at] = depth
         const grey = (60 + 195 * Math.min(1, signal)) * (lit > 0 ? 1 : 0.4)
-        const stripe = 0.55 + 0.45 * Math.sin((su + (device.baselineMm / so) * (so / depth - 1)) * 90)
+        const stripe = 0.55 + 0.45 * patternContrast(device, depth) * Math.sin((su + (device.baselineMm / so) * (so / depth - 1)) * 90)
         picture.plain[at] = Math.min(255, grey)
         picture.pattern[at] = Math.min(255, grey * stripe)
       }

@@ -1,6 +1,6 @@
 import type { Finding, Figure, Verdict } from '../findings'
 import { percent } from '../findings'
-import type { DeviceProfile } from '../plan/device-profile'
+import { patternContrast, type DeviceProfile } from '../plan/device-profile'
 import type { FrameReading } from './frame'
 import type { DemoPiece } from './pieces'
 
@@ -67,8 +67,14 @@ export function readMeters(r: FrameReading, device: DeviceProfile, piece: Pick<D
   const figures: Figure[] = [
     { label: 'Clipped', value: percent(clipped), rule: `of the piece; up to ${clippingPercent} % is allowed` }, { label: 'Too dark', value: percent(starved) },
     { label: 'Nearest', value: `${r.nearestMm.toFixed(0)} mm`, rule: `band ${device.nearMm} to ${device.farMm} mm` }, { label: 'Farthest', value: `${r.farthestMm.toFixed(0)} mm` },
+    ...(r.middleMm > 0 ? [{ label: 'Focus', value: focusWords(patternContrast(device, r.middleMm)), rule: 'contrast of the pattern in the middle of the picture; half is left at the ends of the band' }] : []),
   ]
   return { clipped, starved, tooNear, tooFar, onPiece: r.onPiece, nearestMm: r.nearestMm, farthestMm: r.farthestMm, middleMm: r.middleMm, moveMm, stops, finding: { id: 'take.meters', verdict, text, figures } }
+}
+
+/** What is left of the pattern's contrast, in a word. */
+function focusWords(contrast: number): string {
+  return `${contrast >= 0.75 ? 'crisp' : contrast >= 0.5 ? 'soft' : 'blurred'}, ${percent(contrast, 0)}`
 }
 
 const sentence = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1)
@@ -87,10 +93,11 @@ function sideOf([u, v]: readonly [number, number]): string {
 }
 
 /** What the take amounts to when it has ended: lost frames, slipped frames, thin light. */
-export function takeFindings(frames: readonly { readonly tracked: boolean }[], slipped: boolean): Finding[] {
+export function takeFindings(frames: readonly { readonly tracked: boolean }[], slipped: boolean, wanted = frames.length): Finding[] {
   const lost = frames.filter((f) => !f.tracked).length
   const out: Finding[] = []
   if (lost > 0) out.push({ id: 'take.tracking', verdict: lost > frames.length / 3 ? 'unsound' : 'doubtful', text: `The device lost its place in ${lost} of ${frames.length} frames; they are left out. Go back over a place already taken, or add dots.`, nextMove: 'Take it again, slower and over known surface' })
+  if (frames.length < wanted) out.push({ id: 'take.stopped', verdict: 'doubtful', text: `Ended after ${frames.length} of ${wanted} frames; the rest of the way was not taken.`, nextMove: 'Take it again, or go on with another take' })
   if (slipped) out.push({ id: 'take.slip', verdict: 'unsound', text: 'The table turned too fast: frames slipped against each other, and surfaces may stand double. Match the frames again, or take it again more slowly.', nextMove: 'Take it again more slowly' })
   return out
 }

@@ -15,6 +15,8 @@ export type BenchEvent =
   | { readonly kind: 'light'; readonly stops: number }
   | { readonly kind: 'distance'; readonly fartherMm: number }
   | { readonly kind: 'taken'; readonly name: string }
+  | { readonly kind: 'phone'; readonly keptAwake: boolean }
+  | { readonly kind: 'photos'; readonly name: string; readonly count: number }
 
 /** With its time, ms since 1970. */
 export type LoggedEvent = BenchEvent & { readonly at: number }
@@ -33,11 +35,13 @@ export interface BenchSession {
   readonly reference: 'none' | 'valid' | 'deviceMoved' | 'tableMoved'
   /** The piece was turned after dots on the table were last seen with it. */
   readonly turned: boolean
+  /** The camera phone is kept from going to sleep. */
+  readonly phoneAwake: boolean
   readonly log: readonly LoggedEvent[]
 }
 
 export const NEW_SESSION: BenchSession = {
-  who: '', where: '', temperatureC: 20, stops: 0, fartherMm: 0, coats: 0, calibration: null, knocked: false, transported: false, reference: 'none', turned: false, log: [],
+  who: '', where: '', temperatureC: 20, stops: 0, fartherMm: 0, coats: 0, calibration: null, knocked: false, transported: false, reference: 'none', turned: false, phoneAwake: false, log: [],
 }
 
 const MOST_EVENTS = 2000
@@ -51,6 +55,8 @@ const schema = Joi.alternatives<BenchEvent>().match('one').try(
   event('light', { stops: Joi.number().min(-6).max(6).required() }),
   event('distance', { fartherMm: Joi.number().min(-1000).max(1000).required() }),
   event('taken', { name: name.required() }),
+  event('phone', { keptAwake: Joi.boolean().required() }),
+  event('photos', { name: name.required(), count: Joi.number().integer().min(1).max(10_000).required() }),
 )
 
 /** @throws PARAMS when it is no event of the bench */
@@ -79,6 +85,8 @@ export function afterEvent(s: BenchSession, e: BenchEvent, at: number): BenchSes
     // Another distance is another place of the device.
     case 'distance': return e.fartherMm === s.fartherMm ? next : { ...next, fartherMm: e.fartherMm, reference: s.reference === 'none' ? 'none' : 'deviceMoved' }
     case 'taken': return { ...next, turned: false }
+    case 'phone': return { ...next, phoneAwake: e.keptAwake }
+    case 'photos': return next
   }
 }
 

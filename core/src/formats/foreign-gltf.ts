@@ -1,4 +1,4 @@
-import { WebIO, type Document, type Node, type Primitive } from '@gltf-transform/core'
+import { GLB_BUFFER, WebIO, type Document, type Node, type Primitive } from '@gltf-transform/core'
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { ShapeBuilder } from './builder'
@@ -7,6 +7,8 @@ import { ShapeBuilder } from './builder'
 
 const MM = 1000
 const POINTS = 0
+const JSON_CHUNK = 0x4e4f534a
+const BIN_CHUNK = 0x004e4942
 const TRIANGLES = 4
 
 /** @throws FORMAT for files that need other files, compression this reader does not know, or hold nothing */
@@ -34,17 +36,31 @@ export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promi
 async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
   try {
     const io = new WebIO()
-    if (binary) return await io.readBinary(bytes)
-    const json = JSON.parse(new TextDecoder().decode(bytes)) as { buffers?: { uri?: string }[]; images?: unknown[] }
+    const glb = binary ? splitGlb(bytes) : null
+    const json = JSON.parse(new TextDecoder().decode(glb?.json ?? bytes)) as { buffers?: { uri?: string }[] }
     const outside = json.buffers?.find((b) => b.uri !== undefined && !b.uri.startsWith('data:'))
     if (outside) throw new GeometryError('FORMAT', `This glTF keeps its points in another file, "${outside.uri}". Save it as one file: GLB.`)
     // Pictures are not wanted here, and may lie in other files.
-    return await io.readJSON({ json: { ...json, images: [], textures: [], materials: [] } as never, resources: inlined(json.buffers ?? []) })
+    return await io.readJSON({ json: { ...json, images: [], textures: [], materials: [] } as never, resources: { ...inlined(json.buffers ?? []), ...(glb?.bin && { [GLB_BUFFER]: glb.bin }) } })
   } catch (error) {
     if (error instanceof GeometryError) throw error
     const text = error instanceof Error ? error.message : String(error)
     throw new GeometryError('FORMAT', /required extension|Missing required/i.test(text) ? 'This glTF is compressed in a way that can’t be read here; save it without compression.' : 'This is no glTF 2.0 file that can be read: its structure is broken.')
   }
+}
+
+/** The two chunks of a binary glTF (glTF 2.0, 4.4). */
+function splitGlb(bytes: Uint8Array): { json: Uint8Array; bin: Uint8Array<ArrayBuffer> | null } {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  const chunk = (at: number, type: number): Uint8Array<ArrayBuffer> | null => {
+    if (at + 8 > bytes.length || view.getUint32(at + 4, true) !== type) return null
+    const length = view.getUint32(at, true)
+    if (at + 8 + length > bytes.length) throw new GeometryError('TRUNCATED', 'This GLB file breaks off before its end.')
+    return bytes.slice(at + 8, at + 8 + length)
+  }
+  const json = chunk(12, JSON_CHUNK)
+  if (!json || view.getUint32(4, true) !== 2) throw new GeometryError('FORMAT', 'This is no glTF 2.0 file that can be read: its structure is broken.')
+  return { json, bin: chunk(20 + json.length, BIN_CHUNK) }
 }
 
 function inlined(buffers: readonly { uri?: string }[]): Record<string, Uint8Array<ArrayBuffer>> {

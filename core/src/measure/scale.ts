@@ -98,3 +98,4 @@ export function guessUnit(sizeInFile: number): { unit: 'mm' | 'cm' | 'm' | 'in';
 
 export const UNIT_MM = { mm: 1, cm: 10, m: 1000, in: 25.4 } as const
 export type Unit = keyof typeof UNIT_MM
+export const UNIT_WORDS: Readonly<Record<Unit, string>> = { mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches' }

@@ -63,7 +63,7 @@ export const simulateTake = defineOperation<Params>({
     const findings: Finding[] = [
       { id: 'take.done', verdict: 'sound', text: `“${plan.name}”: ${grouped(points)} points from ${taken.frames.length - lost} frames, ${params.reference ? 'table taken away' : 'table included'}.` },
       ...(params.faults ? [{ ...meters.finding, ...(meters.finding.verdict !== 'sound' && { nextMove: meters.stops === null ? 'Take it in two exposures' : 'Set light and distance, and take it again' }) }] : []),
-      ...takeFindings(taken.frames, taken.slipped),
+      ...takeFindings(taken.frames, taken.slipped, taken.wantedFrames),
       ...(ghost.verdict === 'sound' ? [] : [ghost]),
     ]
     return {

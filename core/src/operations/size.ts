@@ -1,6 +1,7 @@
 import Joi from 'joi'
 import { GeometryError } from '../errors'
 import type { Finding } from '../findings'
+import { scaled } from '../measure/preset'
 import { fitScale, unitSlip, type DistancePair } from '../measure/scale'
 import type { Shape } from '../shapes'
 import { defineOperation } from './operation'
@@ -26,14 +27,9 @@ export const scaleShape = defineOperation<Params>({
   estimate: ({ shape }) => ({ work: (shape as Shape).positions.length / 3e6, bytes: (shape as Shape).positions.byteLength * 2 }),
   run(inputs, params) {
     const shape = inputs.shape as Shape
-    const scaled = (k: number): Shape => ({
-      ...shape, positions: Float32Array.from(shape.positions, (v) => v * k),
-      ...(shape.originMm && { originMm: [shape.originMm[0] * k, shape.originMm[1] * k, shape.originMm[2] * k] as const }),
-      ...(shape.kind === 'cloud' && shape.frameOrigins && { frameOrigins: shape.frameOrigins.map((v) => v * k) }),
-    })
     if (params.factor !== null) {
       return {
-        outputs: { shape: scaled(params.factor) }, figures: { factor: params.factor, uncertainty: 0, readings: 0 },
+        outputs: { shape: scaled(shape, params.factor) }, figures: { factor: params.factor, uncertainty: 0, readings: 0 },
         findings: [{ id: 'size.factor', verdict: 'sound', text: `Everything was multiplied by ${Number(params.factor.toPrecision(6))}.` }],
       }
     }
@@ -49,7 +45,7 @@ export const scaleShape = defineOperation<Params>({
         : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ${fit.meshMm.length} ${fit.meshMm.length === 1 ? 'reading' : 'readings'}${fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : ''}.`,
     }]
     return {
-      outputs: { shape: scaled(fit.factor) },
+      outputs: { shape: scaled(shape, fit.factor) },
       figures: {
         factor: fit.factor, uncertainty: fit.uncertainty, halfWidth95: fit.halfWidth95, readings: fit.meshMm.length, worstResidualMm: worstResidual,
         lengths: JSON.stringify(fit.meshMm.map((d, i) => ({ meshMm: d, readingMm: params.pairs[i]!.readingMm, scaledMm: d * fit.factor, residualMm: fit.residualMm[i] }))),

@@ -1,5 +1,6 @@
 import Joi from 'joi'
 import { GeometryError } from '../errors'
+import { presetSchema, type ImportPreset } from '../measure/preset'
 
 /*
  * Classes of devices as editable, versioned data. The figures of the profiles that ship are invented but plausible: real devices' figures are the
@@ -57,6 +58,8 @@ export interface DeviceProfile {
   readonly setUpMinutes: number
   readonly pricePerHour: number
   readonly modes: readonly DeviceMode[]
+  /** How it writes its files; unset where that is not known. */
+  readonly files?: ImportPreset
 }
 
 const length = Joi.number().positive().max(20000)
@@ -77,6 +80,7 @@ export const deviceSchema = Joi.object<DeviceProfile>({
   pieceMinMm: Joi.number().min(0).max(20000).required().label('smallest piece'), pieceMaxMm: Joi.number().min(0).max(20000).required().label('largest piece on a table'),
   freeMaxMm: length.required().label('largest piece'), tableLoadG: Joi.number().min(0).max(1e7).required().label('load of the table'), setUpMinutes: Joi.number().min(0).max(600).required().label('time to set up'), pricePerHour: Joi.number().min(0).max(1e5).required().label('price of an hour'),
   modes: Joi.array().max(10).items(Joi.object({ name: Joi.string().trim().min(1).max(40).required(), spacingFactor: Joi.number().positive().max(10).required(), speedFactor: Joi.number().positive().max(10).required(), use: Joi.string().max(120).allow('').required() })).required(),
+  files: presetSchema.optional(),
 }).custom((d: DeviceProfile, helpers) => {
   if (!(d.nearMm < d.standOffMm && d.standOffMm < d.farMm)) return helpers.message({ custom: `the stand-off (${d.standOffMm} mm) must lie inside the depth band (${d.nearMm} to ${d.farMm} mm)` })
   if (d.pieceMinMm > d.freeMaxMm) return helpers.message({ custom: `the smallest piece (${d.pieceMinMm} mm) can't be larger than the largest (${d.freeMaxMm} mm)` })
@@ -112,6 +116,16 @@ export const windowAtMm = (d: Pick<DeviceProfile, 'windowMm' | 'standOffMm'>, di
 
 /** Spacing of one frame at a distance, square to the surface: pixels of a fixed angle (pinhole). */
 export const spacingAtMm = (d: Pick<DeviceProfile, 'spacingMm' | 'standOffMm'>, distanceMm: number): number => (d.spacingMm * distanceMm) / d.standOffMm
+
+/**
+ * Contrast of the pattern at a depth, 0–1: full in focus, half at the ends of the depth band, less beyond. Blur grows with the difference of the
+ * inverse distances (thin lens); that the band's ends are where half is left is a rule of this model, not of any device.
+ */
+export function patternContrast(d: Pick<DeviceProfile, 'standOffMm' | 'nearMm' | 'farMm'>, depthMm: number): number {
+  const end = depthMm < d.standOffMm ? d.nearMm : d.farMm
+  const blur = (1 / depthMm - 1 / d.standOffMm) / (1 / end - 1 / d.standOffMm)
+  return 0.5 ** (blur * blur)
+}
 
 /** Pinhole: distance between the footprints of neighbouring pixels, 2·z·tan(FOV/2)/N. */
 export const pitchMm = (distanceMm: number, fieldOfViewRad: number, pixels: number): number => (2 * distanceMm * Math.tan(fieldOfViewRad / 2)) / pixels

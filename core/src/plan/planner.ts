@@ -15,6 +15,7 @@ import { openPatches, type Gap } from './gaps'
 import { idleTakes, proposeNextTake, type Proposal } from './next-take'
 import { planPhotos, type PhotoPlan } from './photos'
 import type { Plan } from './plan'
+import { restartOf, type Restart } from './restart'
 import { stabilityOf, type Stability } from './stability'
 import { place, takeProblems, type PlannedTake } from './takes'
 
@@ -40,7 +41,7 @@ export interface PlanReport {
 /** What takes longer and may come after. */
 export interface PlanDetails {
   /** Per take: the view that sees most of what is known from the takes before, and the share it is of what that view sees; 1 for the first take. */
-  readonly restart: readonly { readonly atDeg: number; readonly known: number }[]
+  readonly restart: readonly Restart[]
   readonly dots: { readonly layout: DotLayout; readonly stands: readonly Stand[]; readonly footRadiusMm: number; readonly inView: readonly { readonly least: number; readonly median: number }[] } | null
   readonly lookAlikes: readonly PairLookAlikes[]
   /** The largest patches that could be seen and are not, in the coordinates of the piece. */
@@ -153,23 +154,13 @@ export class Planner {
   }
 
   /** For each take after a turn: the view that sees most of what is known already, and how much of what it sees that is. */
-  private restarts(plan: Plan, covers: readonly TakeCoverage[]): { atDeg: number; known: number }[] {
+  private restarts(plan: Plan, covers: readonly TakeCoverage[]): Restart[] {
     const { areas, count } = this.facets
     const known = new Uint8Array(count)
     return plan.takes.map((take, t) => {
       let best = { atDeg: 0, known: t === 0 ? 1 : 0 }
       if (t > 0 && take.kind !== 'handheld' && take.kind !== 'arm') {
-        // One view at each eighth of a turn.
-        const start: PlannedTake = { ...take, secondsPerTurn: null, steps: 8, sweepDeg: 360, restartDeg: 0 }
-        this.scene.cover(start, plan.device, 1e9, undefined, (v, list) => {
-          let all = 0, old = 0
-          for (const i of list) {
-            all += areas[i]!
-            if (known[i]) old += areas[i]!
-          }
-          const share = all > 0 ? old / all : 0
-          if (share > best.known) best = { atDeg: v * 45, known: share }
-        })
+        best = restartOf(this.scene, known, take, plan.device)
       } else if (t > 0) best = { atDeg: 0, known: shareKnown(covers[t]!, known, areas) }
       for (let i = 0; i < count; i++) if (covers[t]!.views[i]) known[i] = 1
       return best

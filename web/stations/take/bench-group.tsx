@@ -1,16 +1,21 @@
 'use client'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { POSE_WORDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan/takes'
+import type { PieceState } from '@holosoma/engine'
 import { FigureTable } from '@/components/finding'
-import { Plain, VerdictMark } from '@/components/ui'
+import { Plain, Told } from '@/components/ui'
 import { api } from '@/lib/api'
 import { benchDevice, benchTakes, coatMmOf, lightsFor } from '@/lib/bench'
+import { useBenchDesk } from '@/lib/bench-desk'
+import { percent } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import { useLiveView } from '@/lib/use-live-view'
-import { DepthStrip, DevicePicture } from './pictures'
+import { useLiveView, useRestart } from '@/lib/use-live-view'
 
-const PIXELS = 168
+/** Pixels of the live picture across: a coarse one is enough for the meters. */
+const PIXELS = { stage: 288, card: 112 }
+/** Of what a take sees where it begins, this much must be known to go on from it (common practice: about a third). */
+const KNOWN_TO_GO_ON = 0.3
 
 /** Takes one planned take; a take of that name that is here already is replaced, and stays in the ledger. */
 export async function makeTake(take: PlannedTake): Promise<void> {
@@ -19,24 +24,47 @@ export async function makeTake(take: PlannedTake): Promise<void> {
   await submit({ operation: 'take.simulate', params: { take, seed: 1, lights: lightsFor(state, take.exposures) }, takeName: take.name, pose: POSE_WORDS[take.pose], ...(old && { takeId: old.id }) })
 }
 
-/** The bench before the shot: what the device sees, its meters, light and distance. */
+/** One shot from where the device stands now. */
+function singleShot(state: PieceState, take: PlannedTake, view: number, views: number): PlannedTake {
+  let n = 1
+  while (state.takes.some((t) => t.name === `${take.name}, shot ${n}`)) n++
+  return { ...take, name: `${take.name}, shot ${n}`, kind: take.kind === 'turntable' ? 'byHand' : take.kind, secondsPerTurn: null, steps: 1, strokes: 1, sections: 1, restartDeg: ((take.restartDeg ?? 0) + (view / views) * take.sweepDeg) % 360 }
+}
+
+/** Keeps the live view: what the device sees of the take that is made ready. */
+export function BenchEngine() {
+  const state = useDesk((d) => d.state)
+  const onStage = useDesk((d) => d.view === 'bench' || d.state.takes.length === 0)
+  const { chosen, view, exposure, set } = useBenchDesk()
+  const takes = benchTakes(state)
+  const take = takes[Math.min(chosen, takes.length - 1)]
+  const device = benchDevice(state)
+  const lights = take ? lightsFor(state, take.exposures) : [1]
+  const live = useLiveView(take && state.piece.benchPiece ? {
+    piece: state.piece.benchPiece, take, device, light: lights[Math.min(exposure, lights.length - 1)]!, fartherMm: state.session.fartherMm, coatMm: coatMmOf(state), dots: state.plan?.content.dots ?? NO_DOTS,
+    clippingPercent: state.plan?.content.clippingPercent ?? 1, view, pixels: onStage ? PIXELS.stage : PIXELS.card,
+  } : null)
+  const at = takes.indexOf(take!)
+  const before = takes.filter((t, i) => i !== at && state.takes.some((s) => s.name === t.name && s.shape))
+  const turned = take !== undefined && before.length > 0 && !before.some((t) => t.pose === take.pose && t.aboutXDeg === take.aboutXDeg && t.aboutYDeg === take.aboutYDeg)
+  const restart = useRestart(turned && state.plan && state.brief ? { standIn: state.plan.content.standIn, size: [state.brief.content.lengthMm, state.brief.content.widthMm, state.brief.content.heightMm], before, take, device } : null)
+  useEffect(() => set({ live, restart }), [live, restart, set])
+  return null
+}
+
+/** The bench before the shot: what is made ready, its meters, light and distance. */
 export function BenchGroup() {
   const state = useDesk((d) => d.state)
+  const setDesk = useDesk((d) => d.set)
   const busy = useBusy()
+  const { chosen, view, exposure, live, restart, set } = useBenchDesk()
+  const [open, setOpen] = useState(true)
   const takes = benchTakes(state)
   const device = benchDevice(state)
-  const [chosen, setChosen] = useState(0)
-  const [view, setView] = useState(0)
   const take = takes[Math.min(chosen, takes.length - 1)]
-  const { stops, fartherMm } = state.session
-  const [exposure, setExposure] = useState(0)
-  const lights = take ? lightsFor(state, take.exposures) : [1]
-  const light = lights[Math.min(exposure, lights.length - 1)]!
-  const [open, setOpen] = useState(true)
-  const live = useLiveView(open && take && state.piece.benchPiece ? {
-    piece: state.piece.benchPiece, take, device, light, fartherMm, coatMm: coatMmOf(state), dots: state.plan?.content.dots ?? NO_DOTS, clippingPercent: state.plan?.content.clippingPercent ?? 1, view, pixels: PIXELS,
-  } : null)
   if (!take) return null
+  const { stops, fartherMm } = state.session
+  const lights = lightsFor(state, take.exposures)
   const log = (event: object): Promise<void> => attempt(() => api.benchEvent(state.piece.id, event))
   const old = state.takes.find((t) => t.name === take.name)
   return (
@@ -44,30 +72,32 @@ export function BenchGroup() {
       <summary className="cursor-pointer text-[13.5px] font-medium">The bench: {device.name}</summary>
       <div className="mt-2 grid gap-2" data-testid="bench">
         <label className="flex items-center justify-between gap-2 text-[13px]"><span>Take</span>
-          <select value={chosen} onChange={(e) => setChosen(Number(e.target.value))} className="h-8 min-w-0 rounded-md border border-hair bg-white px-2">
+          <select value={Math.min(chosen, takes.length - 1)} onChange={(e) => set({ chosen: Number(e.target.value), view: 0, exposure: 0 })} className="h-8 min-w-0 rounded-md border border-hair bg-white px-2">
             {takes.map((t, i) => <option key={t.name} value={i}>{i + 1} {t.name}</option>)}
           </select>
         </label>
-        <p className="text-[12.5px] text-graphite">{TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°, {take.secondsPerTurn === null ? `${take.steps} shots` : `${take.secondsPerTurn} s a turn`}{take.exposures > 1 ? `, ${take.exposures} exposures` : ''}</p>
+        <p className="text-[12.5px] text-graphite">{TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°, {take.secondsPerTurn === null ? `${take.steps} shots` : `${take.secondsPerTurn} s a turn`}{take.exposures > 1 ? `, ${take.exposures} exposures` : ''}{take.floorMm === null ? '' : `, nothing below ${take.floorMm} mm`}{take.boxMm === null ? '' : `, within ${take.boxMm} mm`}</p>
+        {restart && <Told verdict={restart.known >= KNOWN_TO_GO_ON ? 'sound' : 'doubtful'}>{restart.known >= KNOWN_TO_GO_ON ? `The piece is turned for this take: begin at ${restart.atDeg}°, where ${percent(restart.known, 0)} of what is in view is known.` : `The piece is turned for this take, and wherever it begins at most ${percent(restart.known, 0)} of what is in view is known: leave it a take of its own.`} The old floor limit and dots on the table no longer hold.</Told>}
         {lights.length > 1 && (
           <label className="flex items-center justify-between gap-2 text-[13px]"><span>Exposure</span>
-            <select value={Math.min(exposure, lights.length - 1)} onChange={(e) => setExposure(Number(e.target.value))} className="h-8 rounded-md border border-hair bg-white px-2">
+            <select value={Math.min(exposure, lights.length - 1)} onChange={(e) => set({ exposure: Number(e.target.value) })} className="h-8 rounded-md border border-hair bg-white px-2">
               {lights.map((l, i) => <option key={i} value={i}>{i + 1} of {lights.length}, {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]!).toFixed(1)} stops brighter`}</option>)}
             </select>
           </label>
         )}
         {live && 'error' in live ? <p role="alert" className="text-[13px] text-madder">{live.error}</p> : live ? (
           <>
-            <div className="grid grid-cols-2 gap-2"><DevicePicture picture={live.picture} which="plain" label="Camera" /><DevicePicture picture={live.picture} which="pattern" label="With the pattern" /></div>
-            <DepthStrip {...device} {...live.meters} />
-            <p className="flex items-start gap-1.5 font-caption text-[15px] leading-snug" data-testid="meters"><span className="mt-1"><VerdictMark verdict={live.meters.finding.verdict} /></span>{live.meters.finding.text}</p>
+            <div data-testid="meters"><Told verdict={live.meters.finding.verdict} className="font-caption text-[15px] leading-snug">{live.meters.finding.text}</Told></div>
             <FigureTable figures={[...(live.meters.finding.figures ?? []), ...(live.dots === null ? [] : [{ label: 'Dots in view', value: live.dots, rule: `the device wants ${device.dotsInView}` }])]} />
-            <label className="flex items-center gap-2 text-[13px]"><span className="w-20">View</span><input type="range" min={0} max={live.views - 1} value={Math.min(view, live.views - 1)} onChange={(e) => setView(Number(e.target.value))} className="min-w-0 flex-1 accent-[var(--color-verdigris)]" aria-valuetext={`view ${view + 1} of ${live.views}`} /><span className="figure w-14 text-right">{Math.min(view, live.views - 1) + 1}/{live.views}</span></label>
           </>
         ) : <p className="text-[13px] text-graphite">Looking…</p>}
         <Stepper label="Light" text={`${stops > 0 ? '+' : ''}${stops} stops`} less="Dim by half a stop" more="Brighten by half a stop" onLess={() => log({ kind: 'light', stops: stops - 0.5 })} onMore={() => log({ kind: 'light', stops: stops + 0.5 })} />
         <Stepper label="Distance" text={`${take.distanceMm + fartherMm} mm`} less="5 mm nearer" more="5 mm farther" onLess={() => log({ kind: 'distance', fartherMm: fartherMm - 5 })} onMore={() => log({ kind: 'distance', fartherMm: fartherMm + 5 })} />
-        <Plain disabled={busy} className="py-2 font-medium" onClick={() => attempt(() => makeTake(take))}>{old ? `Take “${take.name}” again` : `Take “${take.name}”`}</Plain>
+        <div className="grid grid-cols-2 gap-2">
+          <Plain disabled={busy} className="py-2 font-medium" onClick={() => attempt(() => makeTake(take))}>{old ? `Take “${take.name}” again` : `Take “${take.name}”`}</Plain>
+          <Plain disabled={busy || !live || 'error' in live} className="py-2" onClick={() => attempt(() => makeTake(singleShot(state, take, view, live && 'views' in live ? live.views : 1)))}>A single shot</Plain>
+        </div>
+        <button type="button" className="min-h-8 justify-self-start text-[13px] font-medium text-woad hover:underline" onClick={() => setDesk({ view: 'bench' })}>Show the device’s pictures on the stage</button>
       </div>
     </details>
   )
@@ -81,4 +111,3 @@ function Stepper({ label, text, less, more, onLess, onMore }: { label: string; t
     </div>
   )
 }
-

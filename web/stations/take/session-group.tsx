@@ -2,14 +2,14 @@
 import { useState } from 'react'
 import type { Calibration } from '@holosoma/core/bench/calibration'
 import { benchFindings, type LoggedEvent } from '@holosoma/core/bench/session'
-import { Group, NumberField, Plain, VerdictMark } from '@/components/ui'
+import { Group, NumberField, Plain, Told, VerdictMark } from '@/components/ui'
 import { api } from '@/lib/api'
 import { mm } from '@/lib/format'
 import { attempt, useDesk } from '@/lib/store'
 
 const WORDS: Readonly<Record<LoggedEvent['kind'], string>> = {
   begin: 'session begun', temperature: 'temperature', deviceMoved: 'device moved', tableMoved: 'table moved', pieceTurned: 'piece turned', knock: 'device knocked', transport: 'device carried elsewhere', reference: 'empty bench taken',
-  coat: 'coated', calibrated: 'calibrated', light: 'light', distance: 'distance', taken: 'taken',
+  coat: 'coated', calibrated: 'calibrated', light: 'light', distance: 'distance', taken: 'taken', phone: 'phone', photos: 'photos',
 }
 
 function detail(e: LoggedEvent): string {
@@ -20,6 +20,8 @@ function detail(e: LoggedEvent): string {
     case 'light': return `${e.stops > 0 ? '+' : ''}${e.stops} stops`
     case 'distance': return `${e.fartherMm > 0 ? '+' : ''}${e.fartherMm} mm`
     case 'taken': return `“${e.name}”`
+    case 'phone': return e.keptAwake ? 'kept awake' : 'left alone'
+    case 'photos': return `${e.count} of “${e.name}”`
     default: return ''
   }
 }
@@ -43,7 +45,7 @@ export function SessionGroup() {
   const worst = notes.find((n) => n.verdict !== 'sound')
   return (
     <Group title={`Session: ${worst ? worst.nextMove ?? 'look at it' : 'in order'}`}>
-      {notes.map((n) => <p key={n.id} className="flex items-start gap-1.5 text-[13px]"><span className="mt-0.5"><VerdictMark verdict={n.verdict} /></span>{n.text}</p>)}
+      {notes.map((n) => <Told key={n.id} verdict={n.verdict}>{n.text}</Told>)}
       <div className="grid grid-cols-2 gap-1.5">
         <Plain onClick={() => log({ kind: 'reference' })}>Take the empty bench</Plain>
         <Plain onClick={() => log({ kind: 'coat' })}>Piece coated</Plain>

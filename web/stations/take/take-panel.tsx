@@ -7,8 +7,10 @@ import { Plain, Primary } from '@/components/ui'
 import { benchTakes } from '@/lib/bench'
 import { chainOf } from '@/lib/stations'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import { BenchGroup, makeTake } from './bench-group'
+import { BenchEngine, BenchGroup, makeTake } from './bench-group'
+import { FilesWritten } from './files-written'
 import { FramesGroup } from './frames-group'
+import { PhotosGroup } from './photos-group'
 import { SessionGroup } from './session-group'
 
 /** The piece is on the bench: takes from the simulated bench or from files, and whether anything is missing. */
@@ -62,10 +64,12 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
         </div>
         {meshTake && !onlyMesh && <Plain className="py-2" onClick={adopt}>Use the mesh “{meshTake.name}” as the skin</Plain>}
       </div>
-      <p className="mt-3 text-[13px] text-graphite">PLY, STL, OBJ, OFF, PCD, glTF, 3MF and XYZ text (also .txt, .csv, .asc, .pts), or a ZIP of them. Several at once are several takes; a folder with a list of poses is one. The files stay as they came; nothing is ever written over them.</p>
+      <FilesWritten />
+      <p className="mt-2 text-[13px] text-graphite">PLY, STL, OBJ, OFF, PCD, glTF, 3MF and XYZ text (also .txt, .csv, .asc, .pts), or a ZIP of them. Several at once are several takes; a folder with a list of poses is one. Photos (JPEG, PNG) go to the take chosen below. The files stay as they came; nothing is ever written over them.</p>
       <div className="mt-3">
-        {bench && <BenchGroup />}
+        {bench && <><BenchEngine /><BenchGroup /></>}
         <FramesGroup />
+        <PhotosGroup />
         <SessionGroup />
       </div>
       {bench && <p className="mt-2 text-[13px] text-graphite"><b className="font-semibold text-ink">At a real bench</b>: projectors flicker, a warning for photosensitive people; never scan open eyes with bright or laser devices; turn an original over only with the owner’s permission. Follow the device’s sheet, local rules and qualified people.</p>}

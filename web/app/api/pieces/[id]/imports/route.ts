@@ -1,5 +1,7 @@
+import { PLAIN_PRESET, presetSchema, type ImportPreset } from '@holosoma/core/measure/preset'
 import { listZip, nameOf, POSE_LIST, READ_EXTENSIONS, readPoseList, readZipEntry } from '@holosoma/core'
 import { createTake, pieceState, storeBlob, submitJob, type Database, type PieceState } from '@holosoma/engine'
+import { PHOTO_ENDINGS } from '@/lib/import-files'
 import { answer, database, idFrom, Refusal } from '@/lib/server'
 import { chainOf } from '@/lib/stations'
 
@@ -21,17 +23,20 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const search = new URL(request.url).searchParams
     const fileName = nameOf(search.get('name') ?? '')
     const ending = fileName.toLowerCase().split('.').at(-1) ?? ''
-    if (ending !== 'zip' && !READ_EXTENSIONS.includes(ending)) throw new Refusal(415, `“${fileName}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`)
+    const storeOnly = search.get('store') === '1'
+    const { value: preset, error } = presetSchema.validate({ unit: search.get('unit') ?? PLAIN_PRESET.unit, up: search.get('up') ?? PLAIN_PRESET.up })
+    if (error) throw new Refusal(400, 'A file’s unit is auto, mm, cm, m or in; up is x, y or z.')
+    if (!(storeOnly && PHOTO_ENDINGS.includes(ending)) && ending !== 'zip' && !READ_EXTENSIONS.includes(ending)) throw new Refusal(415, `“${fileName}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`)
     const state = await pieceState(db, pieceId)
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
     if (!request.body) throw new Refusal(400, `“${fileName}” is empty (0 bytes).`)
-    if (ending === 'zip') return Response.json(await unpack(db, state, fileName, await wholeBody(request)), { status: 202 })
+    if (ending === 'zip') return Response.json(await unpack(db, state, fileName, await wholeBody(request), preset), { status: 202 })
     const { sha256, bytes } = await storeBlob(db, request.body as unknown as AsyncIterable<Uint8Array>, 'application/octet-stream')
     if (bytes === 0) throw new Refusal(400, `“${fileName}” is empty (0 bytes).`)
-    if (search.get('store') === '1') return Response.json({ upload: sha256 })
+    if (storeOnly) return Response.json({ upload: sha256 })
     const here = takeOf(state, sha256)
     if (here) throw new Refusal(409, `“${fileName}” is here already, as “${here}”; nothing was added.`)
-    const { id, take } = await importOne(db, pieceId, fileName, sha256)
+    const { id, take } = await importOne(db, pieceId, fileName, sha256, preset)
     return Response.json({ ids: [id], takes: [take], refused: [] } satisfies Answer, { status: 202 })
   })
 }
@@ -41,9 +46,9 @@ function takeOf(state: PieceState, upload: string): string | undefined {
   return state.takes.find((t) => t.shape && chainOf(state, `take:${t.id}`)[0]?.inputs.upload === upload)?.name
 }
 
-async function importOne(db: Database, pieceId: number, fileName: string, upload: string): Promise<{ id: number; take: string }> {
+async function importOne(db: Database, pieceId: number, fileName: string, upload: string, preset: ImportPreset): Promise<{ id: number; take: string }> {
   const take = await createTake(db, pieceId, fileName.replace(/\.[^.]+$/, ''), 'as imported')
-  const id = await submitJob(db, pieceId, `take:${take.id}`, `Reading ${fileName}`, { kind: 'import', upload, fileName })
+  const id = await submitJob(db, pieceId, `take:${take.id}`, `Reading ${fileName}`, { kind: 'import', upload, fileName, preset })
   return { id, take: take.name }
 }
 
@@ -60,7 +65,7 @@ async function wholeBody(request: Request): Promise<Uint8Array> {
   return all
 }
 
-async function unpack(db: Database, state: PieceState, archive: string, bytes: Uint8Array): Promise<Answer> {
+async function unpack(db: Database, state: PieceState, archive: string, bytes: Uint8Array, preset: ImportPreset): Promise<Answer> {
   const entries = listZip(bytes)
   const out: Answer = { ids: [], takes: [], refused: [] }
   const list = entries.find((e) => POSE_LIST.test(e.name))
@@ -84,7 +89,7 @@ async function unpack(db: Database, state: PieceState, archive: string, bytes: U
       out.refused.push(`“${scan.name}” is here already, as “${here}”.`)
       continue
     }
-    const { id, take } = await importOne(db, state.piece.id, scan.name, upload)
+    const { id, take } = await importOne(db, state.piece.id, scan.name, upload, preset)
     out.ids.push(id)
     out.takes.push(take)
   }

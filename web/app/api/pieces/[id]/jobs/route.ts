@@ -58,10 +58,20 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       return { track: 'check', inputs: { takes: clouds.map((t) => t.shape!.hash) }, given: completeParams(state, clouds), title: 'Looking for what is missing' }
     }
     case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': {
-      const take = ready.find((t) => t.id === asked.takeId)
-      if (!take) throw new Refusal(404, 'That take is not here.')
-      if (take.locked) throw new Refusal(409, `“${take.name}” is locked; unlock it on the contact sheet first.`)
+      const take = unlocked(ready, asked.takeId)
       return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Tidying “${take.name}”` }
+    }
+    case 'take.matchFrames': {
+      const take = unlocked(ready, asked.takeId)
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Matching the frames of “${take.name}”` }
+    }
+    case 'take.goOn': {
+      const pair = [unlocked(ready, asked.takeId), unlocked(ready, Number(asked.params.with))]
+      if (pair[0] === pair[1] || pair.some((t) => t.shape!.kind !== 'cloud')) throw new Refusal(409, 'A take goes on with another take of points.')
+      return {
+        track: `take:${pair[0]!.id}`, inputs: { takes: pair.map((t) => t.shape!.hash) }, title: `“${pair[0]!.name}” goes on with “${pair[1]!.name}”`,
+        given: { names: pair.map((t) => t.name), planned: pair.map((t) => plannedOf(state, t.id)), sameSetup: asked.params.sameSetup === true },
+      }
     }
     case 'join.match': {
       if (ready.length < 2) throw new Refusal(409, 'Joining needs two takes or more; take or import another one.')
@@ -89,6 +99,13 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       return { track: 'mesh', inputs: { mesh: state.mesh.shape.hash }, given: asked.params, title }
     }
   }
+}
+
+function unlocked(ready: readonly TakeState[], takeId: number | undefined): TakeState {
+  const take = ready.find((t) => t.id === takeId)
+  if (!take) throw new Refusal(404, 'That take is not here.')
+  if (take.locked) throw new Refusal(409, `“${take.name}” is locked; unlock it on the contact sheet first.`)
+  return take
 }
 
 /** Of a take at the bench the page chooses the take, its light and the seed; device, temperature, coat and the rest are as the bench stands. */

@@ -1,0 +1,11 @@
+import type { StepDraft } from './compute'
+
+/** What the shared flag says to the thread that computes. */
+export const ASKED = { none: 0, cancel: 1, pause: 2, stop: 3 } as const
+
+/** What the thread tells the process that holds the job. */
+export type FromThread =
+  | { type: 'progress'; fraction: number; note: string }
+  | { type: 'expected'; seconds: number }
+  | { type: 'done'; step: StepDraft }
+  | { type: 'failed'; code: string; message: string }
