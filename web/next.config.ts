@@ -13,7 +13,7 @@ const config: NextConfig = {
   poweredByHeader: false,
   devIndicators: false,
   transpilePackages: ['@holosoma/core', '@holosoma/engine'],
-  serverExternalPackages: ['knex', 'mysql2', 'meshoptimizer'],
+  serverExternalPackages: ['knex', 'mysql2', 'meshoptimizer', 'sharp', 'exifr'],
   turbopack: { root: dirname(dirname(fileURLToPath(import.meta.url))) },
   // Shared memory in workers needs an isolated page.
   headers: () => Promise.resolve([{ source: '/:path*', headers: isolation }]),

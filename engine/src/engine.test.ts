@@ -46,7 +46,7 @@ describe('database', () => {
   test('migrations go forward and back and forward again', async () => {
     await rollback(db)
     expect(await db.schema.hasTable('pieces')).toBe(false)
-    expect(await migrate(db)).toEqual(['001_house', '002_plan', '003_take', '004_acceptance'])
+    expect(await migrate(db)).toEqual(['001_house', '002_plan', '003_take', '004_acceptance', '005_photos', '006_hold'])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
   })
@@ -200,13 +200,13 @@ describe('jobs', () => {
     const claims = await Promise.all(['a', 'b', 'c'].map((w) => claimJob(db, w)))
     expect(claims.filter(Boolean).map((j) => j!.title).sort()).toEqual(['one', 'two'])
     const mine = claims.find((j) => j?.id === first)!
-    expect(await heartbeat(db, mine, 0.4, 'half way', 12)).toBe(false)
+    expect(await heartbeat(db, mine, 0.4, 'half way', 12)).toBe('none')
     expect((await listJobs(db, id))[0]).toMatchObject({ progress: 0.4, note: 'half way', expectedSeconds: 12, state: 'running' })
     await db('jobs').where({ id: first }).update({ heartbeat_at: db.raw('NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS + 1]) })
     const again = (await claimJob(db, 'other'))!
     expect([again.id, again.attempt]).toEqual([first, 2])
     expect(await completeJob(db, mine, step('take:1'))).toBe(false)
-    expect(await heartbeat(db, mine, 0.5, '', null)).toBe(true)
+    expect(await heartbeat(db, mine, 0.5, '', null)).toBe('cancel')
     expect(await completeJob(db, again, step('take:1'))).toBe(true)
     expect(await listSteps(db, id)).toHaveLength(1)
   })
@@ -218,7 +218,7 @@ describe('jobs', () => {
     const running = await submitJob(db, id, 'join', 'r', thin)
     const job = (await claimJob(db, 'w'))!
     expect(await cancelJob(db, running)).toBe(true)
-    expect(await heartbeat(db, job, 0, '', null)).toBe(true)
+    expect(await heartbeat(db, job, 0, '', null)).toBe('cancel')
     await failJob(db, job, 'cancelled', null)
     expect((await listJobs(db, id)).map((j) => j.state)).toEqual(['cancelled', 'cancelled'])
   })

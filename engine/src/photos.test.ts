@@ -62,7 +62,7 @@ describe('photos as files', () => {
   })
   test.each([
     ['no photo', async () => new TextEncoder().encode('solid x\n'), /“p.jpg” is no photo/], ['another kind', async () => sharp({ create: { width: 8, height: 8, channels: 3, background: 'red' } }).webp().toBuffer(), /another kind \(webp\)/],
-    ['one that breaks off', async () => readFileSync(join(sample, 'starfish.jpg')).subarray(0, 200_000), /breaks off before its end/], ['nothing', async () => new Uint8Array(0), /is no photo/],
+    ['one that breaks off', async () => readFileSync(join(sample, 'starfish.jpg')).subarray(0, 200_000), /breaks off before its end/], ['nothing', async () => new Uint8Array(0), /“p.jpg” is empty \(0 bytes\)/],
   ])('%s is refused by name', async (_name, bytes, wanted) => {
     await expect(readPhoto(await bytes(), 'p.jpg')).rejects.toThrow(wanted)
   })
@@ -135,6 +135,19 @@ describe('a take that waits or ends early', () => {
     expect(step.findings.find((f) => f.id === 'take.stopped')!.text).toMatch(/^Ended after 5 of 12 frames/)
     expect((await pieceState(db, piece))!.takes[0]!.shape!.points).toBeGreaterThan(100)
   })
+})
+
+test('a take to which nothing came is begun again under its name; one that stands is not', async () => {
+  const first = await createTake(db, piece, 'upright', 'upright')
+  const id = await submitJob(db, piece, `take:${first.id}`, 'Taking', { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 }, inputs: {} })
+  // While it is on its way the name is taken.
+  expect((await createTake(db, piece, 'upright', 'upright')).name).toBe('upright 2')
+  await cancelJob(db, id)
+  expect(await createTake(db, piece, 'upright', 'upright')).toEqual(first)
+  await submitJob(db, piece, `take:${first.id}`, 'Taking', { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 }, inputs: {} })
+  const job = (await claimJob(db, 'w'))!
+  await completeJob(db, job, { ...(await computeJob(db, job, idle)), track: `take:${first.id}`, durationMs: 1 })
+  expect((await createTake(db, piece, 'upright', 'upright')).name).toBe('upright 3')
 })
 
 test('a take that went on with another holds it: the other comes back when that is undone', async () => {

@@ -112,6 +112,7 @@ export async function importPhotos(db: Database, job: PhotoImportJob, context: R
 
 /** Size and camera of a JPEG or PNG; the whole picture is decoded, so that a broken one is found now. @throws FORMAT or TRUNCATED, naming the file */
 export async function readPhoto(bytes: Uint8Array, name: string): Promise<Pick<NewPhoto, 'width' | 'height' | 'bytes' | 'camera'>> {
+  if (bytes.length === 0) throw new GeometryError('EMPTY', `“${name}” is empty (0 bytes).`)
   const { format, width = 0, height = 0 } = await sharp(bytes).metadata().catch(() => {
     throw new GeometryError('FORMAT', `“${name}” is no photo that can be read; JPEG and PNG are.`)
   })

@@ -1,7 +1,7 @@
 import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
 import { transact, type Database } from './database'
 import { historyState, listHeads, listSteps, type StepRecord, type Track } from './ledger'
-import { listJobs, type JobRecord } from './jobs'
+import { isBusy, listJobs, type JobRecord } from './jobs'
 import { motionRows, type Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench/session'
 import type { Plan } from '@holosoma/core/plan/plan'
@@ -66,11 +66,17 @@ export async function listPieces(db: Database): Promise<PieceRow[]> {
   return (await db('pieces').orderBy('id') as RawPiece[]).map(pieceOf)
 }
 
-/** A new take with a name that is not yet used in the piece; the first one is the fixed take. */
+/**
+ * A new take with a name that is not yet used in the piece; the first one is the fixed take. A take of that name to which nothing ever came (it was
+ * cancelled, refused or undone) is begun again instead.
+ */
 export async function createTake(db: Database, pieceId: number, name: string, pose: string): Promise<{ id: number; name: string }> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
-    const rows = await trx('takes').where({ piece_id: pieceId }) as { name: string; ordinal: number }[]
+    const rows = await trx('takes').where({ piece_id: pieceId }) as { id: number; name: string; ordinal: number }[]
+    const empty = rows.find((r) => r.name === name.slice(0, 100))
+    const tried = empty && (await trx('jobs').where({ piece_id: pieceId, track: `take:${empty.id}` }).first('id')) !== undefined
+    if (empty && tried && !(await isBusy(trx, pieceId, [`take:${empty.id}`])) && !(await trx('heads').where({ piece_id: pieceId, track: `take:${empty.id}` }).whereNotNull('step_id').first('track'))) return { id: empty.id, name: empty.name }
     const names = new Set(rows.map((r) => r.name))
     let unique = name.slice(0, 100)
     for (let n = 2; names.has(unique); n++) unique = `${name.slice(0, 100)} ${n}`
@@ -169,7 +175,7 @@ export async function pieceVersion(db: Database, pieceId: number): Promise<strin
       (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
       (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden)), 0)) FROM takes WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
     [pieceId, pieceId, pieceId, pieceId, pieceId],
   ) as [{ v: string }[]]
   return rows[0]?.v ?? ''

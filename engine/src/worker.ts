@@ -16,7 +16,18 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => 
   stopping = true
 })
 
+/** Jobs at work that do not wait: while one is paused, others get their turn. */
+let atWork = 0
+
 async function runJob(db: Database, job: JobRecord): Promise<void> {
+  atWork++
+  let paused = false
+  let ended = false
+  const pause = (now: boolean): void => {
+    // A heartbeat's answer may come after the end.
+    if (!ended && now !== paused) atWork += now ? -1 : 1
+    paused = now
+  }
   const flag = new Int32Array(new SharedArrayBuffer(4))
   const thread = new Worker(new URL('./compute-thread.mjs', import.meta.url), { workerData: { job, flag }, resourceLimits: { maxOldGenerationSizeMb: 8192 } })
   let progress = 0
@@ -25,6 +36,7 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
   const started = performance.now()
   const beat = setInterval(() => {
     heartbeat(db, job, progress, note, expected).then((asked) => {
+      pause(asked === 'pause' && !stopping)
       Atomics.store(flag, 0, stopping ? ASKED.cancel : ASKED[asked])
       Atomics.notify(flag, 0)
     }, () => undefined)
@@ -47,21 +59,30 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
     else await failJob(db, job, end.code === 'CANCELLED' ? 'cancelled' : 'failed', end.code === 'CANCELLED' ? null : end.message)
   } finally {
     clearInterval(beat)
+    pause(false)
+    ended = true
+    atWork--
     await thread.terminate()
   }
 }
 
 const db = openDatabase()
 await collectOrphans(db).catch(() => undefined)
+const running = new Set<Promise<void>>()
+const complain = (error: unknown): void => void process.stderr.write(`worker: ${(error as Error).message}\n`)
 // Whoever started us is gone: nobody would stop us either.
 while (!stopping && process.ppid === parent) {
   try {
-    const job = await claimJob(db, name)
-    if (job) await runJob(db, job)
-    else await new Promise((resolve) => setTimeout(resolve, POLL_MS))
+    const job = atWork === 0 ? await claimJob(db, name) : null
+    if (job) {
+      const run = runJob(db, job).catch(complain).finally(() => running.delete(run))
+      running.add(run)
+    }
   } catch (error) {
-    process.stderr.write(`worker: ${(error as Error).message}\n`)
+    complain(error)
     await new Promise((resolve) => setTimeout(resolve, 1000))
   }
+  await Promise.race([new Promise((resolve) => setTimeout(resolve, POLL_MS)), ...running])
 }
+await Promise.all(running)
 await closeDatabase()

@@ -47,7 +47,7 @@ export function stops(state: PieceState): Stop[] {
   return [
     stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm` : ''),
     stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
-    stop('take', takes.length > 0, asked?.findings[0]?.verdict ?? 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${asked ? `${percent(1 - Number(asked.figures.unseen), 0)} seen` : short(before)}`),
+    stop('take', takes.length > 0, asked?.findings[0]?.verdict ?? 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}`),
     stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
     stop('join', !!join, join?.stale ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : `${mm(Number(join?.step.figures.p95Mm ?? 0))}, ${percent(Number(join?.step.figures.overlap ?? 0), 0)}`),
     stop('skin', !!mesh, mesh?.stale ? 'doubtful' : verdictOf(first), mesh?.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),

@@ -54,6 +54,7 @@ const POINT_PX = 2.4
 const MOVING_POINTS = 60_000
 /** Points drawn at rest where the processor draws. */
 const SOFTWARE_POINTS = 90_000
+const SOFTWARE_DETAIL = 0.5
 const BAR_PX = 110
 
 let software: boolean | undefined
@@ -150,7 +151,7 @@ export class Stage {
       material = meshMaterial(layer.colour)
       object = new Mesh(geometry, material)
     } else {
-      material = pointMaterial(layer.colour, (this.software ? POINT_PX * 1.25 : POINT_PX) * this.renderer.getPixelRatio())
+      material = pointMaterial(layer.colour, this.pointPx())
       geometry.setAttribute('mark', new BufferAttribute(new Uint8Array(data.positions.length / 3), 1))
       geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(data.positions.length), 3, true))
       object = new Points(geometry, material)
@@ -382,9 +383,21 @@ export class Stage {
         const n = layer.data.positions.length / 3
         object.geometry.setDrawRange(0, Math.min(n, Math.ceil(this.pointBudget() / this.built.size)))
       }
+      if (this.software) this.setDetail(this.moving ? SOFTWARE_DETAIL : 1)
       this.renderer.render(this.scene, this.camera)
       this.onDrawn?.()
     })
+  }
+
+  /** Pixels drawn for each of the page's: fewer while the hand turns, where the processor draws them. */
+  private setDetail(ratio: number): void {
+    if (this.renderer.getPixelRatio() === ratio) return
+    this.renderer.setPixelRatio(ratio)
+    for (const { material } of this.built.values()) if (material.uniforms.sizePx) material.uniforms.sizePx.value = this.pointPx()
+  }
+
+  private pointPx(): number {
+    return (this.software ? POINT_PX * 1.25 : POINT_PX) * this.renderer.getPixelRatio()
   }
 
   private pointBudget(): number {

@@ -15,6 +15,8 @@ export function traceRay(field: Implicit, box: Bounds, ox: number, oy: number, o
   }
   for (let step = 0; step < 200 && t < end; step++) {
     const f = field(ox + t * x, oy + t * y, oz + t * z)
+    // A start inside the piece is behind its surface: the ray has met it before.
+    if (step === 0 && f < 0 && from > 0) return traceRay(field, box, ox, oy, oz, x, y, z, limit)
     if (f < 2e-4) return t
     t += f * 0.9
   }

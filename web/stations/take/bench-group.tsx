@@ -34,7 +34,7 @@ function singleShot(state: PieceState, take: PlannedTake, view: number, views: n
 /** Keeps the live view: what the device sees of the take that is made ready. */
 export function BenchEngine() {
   const state = useDesk((d) => d.state)
-  const onStage = useDesk((d) => d.view === 'bench' || d.state.takes.length === 0)
+  const onStage = useDesk((d) => d.view === 'bench' || !d.state.takes.some((t) => t.shape))
   const { chosen, view, exposure, set } = useBenchDesk()
   const takes = benchTakes(state)
   const take = takes[Math.min(chosen, takes.length - 1)]

@@ -39,7 +39,8 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
     for (const take of missing) await makeTake(take)
   })
   const troubles: Finding[] = done.flatMap((t) => chainOf(state, `take:${t.id}`).findLast((s) => s.operation.startsWith('take.'))?.findings ?? [])
-  const shown = check ? check.findings : [...troubles].sort((a, b) => rank(b) - rank(a)).slice(0, 3)
+  const photos = chainOf(state, 'photos').at(-1)?.findings.filter((f) => f.verdict !== 'sound') ?? []
+  const shown = check ? [...check.findings, ...photos] : [...troubles, ...photos].sort((a, b) => rank(b) - rank(a)).slice(0, 3)
   const on = allMesh ? 'join' as const : 'tidy' as const
   return (
     <>
@@ -48,7 +49,7 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
         <p className="font-caption text-[16px]">{bench ? `The piece stands ready on the simulated bench. ${missing.length === 1 ? 'One take is planned' : `${missing.length} takes are planned`}: ${missing.map((t) => t.name).join(', ')}.` : 'Nothing yet. Drop scan files anywhere on this page, or choose them.'}</p>
       )}
       {waiting && <p className="font-caption text-[16px]">{state.jobs.some((j) => j.track === 'check' && (j.state === 'queued' || j.state === 'running')) ? 'Looking for what is missing…' : 'A take is on its way; each is saved the moment it ends.'}</p>}
-      {done.length > 0 && <Findings findings={shown} />}
+      {(done.length > 0 || photos.length > 0) && <Findings findings={shown} />}
       <div className="mt-3 grid gap-2">
         {bench && missing.length > 0 && !waiting && <Primary onClick={takeAll}>{missing.length === 1 ? `Take “${missing[0]!.name}” at the simulated bench` : `Take ${missing.length === 2 ? 'both' : `all ${missing.length}`} at the simulated bench`}</Primary>}
         {done.length > 0 && missing.length === 0 && !waiting && bench && missed && proposal && <Primary onClick={() => attempt(() => makeTake(proposal.take))}>Take “{proposal.take.name}”: gains {(proposal.gainMm2 / 100).toFixed(0)} cm²</Primary>}
