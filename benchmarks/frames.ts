@@ -9,10 +9,13 @@ import { seededRandom } from '../core/src/linear/random'
 import { NEW_TAKE } from '../core/src/plan/takes'
 
 /** Time of one frame of 100,000 rays for each piece, the piece filling about a quarter of the picture, all faults on; and of the lamp's two takes. */
+const QUARTER = 0.25
 const PIXELS = Math.ceil(Math.sqrt(1e5))
 for (const [name, piece] of Object.entries(DEMO_PIECES)) {
-  const device = { ...TABLETOP_DEVICE, windowMm: 2 * piece.lengthMm, nearMm: 60, farMm: 1200 }
-  const scene = new BenchScene(piece, NEW_TAKE, device, { ...PLAIN_BENCH, faults: ALL_FAULTS }, 1)
+  const sceneOf = (windowMm: number): BenchScene => new BenchScene(piece, NEW_TAKE, { ...TABLETOP_DEVICE, windowMm, nearMm: 60, farMm: 1200 }, { ...PLAIN_BENCH, faults: ALL_FAULTS }, 1)
+  const wide = sceneOf(2 * piece.lengthMm)
+  const filled = takeFrame(wide, framePose(wide, 0, seededRandom(1), 0, axisErrorOf(1)), PIXELS, seededRandom(1), 0, null, null).onPiece / PIXELS ** 2
+  const scene = sceneOf(2 * piece.lengthMm * Math.sqrt(filled / QUARTER))
   const times: number[] = []
   let onPiece = 0
   for (let run = 0; run < 9; run++) {

@@ -37,7 +37,8 @@ const MOST_POINTS = 90_000
 const NEIGHBOURS = 14
 const MIN_COSINE = 0.7
 const ROUNDS = 25
-const SETTLED_MM = 2e-4
+/** Matching ends when no frame moves by more than this share of the scatter: pairs that change partners move it about by as much. */
+const SETTLED = 0.025
 /** What a frame's motion is expected to be, mm and radians: its angle on a table may slip, its other freedoms only shake. */
 const SLIP_RAD = 0.03
 const SHAKE_RAD = 3e-4
@@ -93,7 +94,7 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
     const step = problem.solve(corrections, centre)
     for (let f = 0; f < n; f++) corrections[f] = orthonormalise(compose(step.motions[f]!, corrections[f]!))
     limit = Math.max(2.5 * spacing + 3 * scatter, 0.7 * limit)
-    if (step.largestMm(radius) < SETTLED_MM && rounds > 3) break
+    if (step.largestMm(radius) < SETTLED * scatter && rounds > 3) break
   }
   const moved = moveAll(cloud.positions, normals, frame, corrections)
   const scatterAfterMm = problem.gather(moved, frame, sample, centre, limit)
