@@ -6,7 +6,8 @@ export default defineConfig({
   timeout: 900_000,
   expect: { timeout: 120_000 },
   fullyParallel: false,
-  workers: 1,
+  // Files side by side, the tests of one in their order: most of their time is waiting. What two files share, the demo's pieces, they take in turn.
+  workers: 2,
   retries: 0,
   reporter: [['list']],
   use: {

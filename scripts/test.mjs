@@ -14,7 +14,6 @@ const testDir = join(stateDir, 'test')
 await guarded(async () => {
   mkdirSync(testDir, { recursive: true })
   await installNodePackages(root, stateDir)
-  await installDebianPackage('chromium', 'chromium', 'The browser for the tests')
   const { startDatabase } = await import('./lib/database.mjs')
   const { buildAll, buildEngine } = await import('./lib/build.mjs')
   const { prepareDatabase, startServices } = await import('./lib/services.mjs')
@@ -24,11 +23,16 @@ await guarded(async () => {
   }
   const only = process.argv.slice(2)
   const wanted = (name) => only.length === 0 || only.includes(name)
-  const database = await startDatabase(testDir, 33406)
+  // While the sources are looked at, browser and database are brought in.
+  const house = (async () => {
+    await installDebianPackage('chromium', 'chromium', 'The browser for the tests')
+    return startDatabase(testDir, 33406)
+  })()
+  house.catch(() => undefined)
   let services
   const stop = async () => {
     await services?.stop()
-    await database.stop()
+    await house.then((d) => d.stop(), () => undefined)
     rmSync(join(testDir, 'database.json'), { force: true })
     rmSync(join(testDir, 'mariadb'), { recursive: true, force: true })
   }
@@ -37,11 +41,16 @@ await guarded(async () => {
     void stop().then(() => process.exit(130))
   })
   try {
-    if (wanted('lint')) await step('Lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
+    const checks = []
+    if (wanted('lint')) checks.push(step('Lint', 'npx', ['eslint', '.', '--max-warnings', '0']))
     if (wanted('types')) {
-      await step('Types', 'npx', ['tsc', '-p', 'tsconfig.json'])
-      await step('Types of the web', 'npx', ['tsc', '-p', 'web/tsconfig.json', '--noEmit'])
+      checks.push((async () => {
+        await step('Types', 'npx', ['tsc', '-p', 'tsconfig.json'])
+        await step('Types of the web', 'npx', ['tsc', '-p', 'web/tsconfig.json', '--noEmit'])
+      })())
     }
+    for (const done of await Promise.allSettled(checks)) if (done.status === 'rejected') throw done.reason
+    const database = await house
     await buildEngine(root)
     if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url })
     if (wanted('browser')) {

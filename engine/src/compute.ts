@@ -1,6 +1,6 @@
 import { freemem } from 'node:os'
 import { assembleFrames, checkParams, cloudOfMesh, GeometryError, inspectShape, operationNamed, quietContext, readPoseList, readShape, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
-import { blobSize, readBlob } from './blobs'
+import { blobSize, readBlob, readWholeBlob } from './blobs'
 import { applyPreset, PLAIN_PRESET, saysItsUnit } from '@holosoma/core/measure/preset'
 import { UNIT_WORDS, type Unit } from '@holosoma/core/measure/scale'
 import type { Database } from './database'
@@ -105,6 +105,7 @@ async function loadInputs(db: Database, operation: Operation, hashes: Record<str
     const info = await findShape(db, given as string)
     if (!info) throw new GeometryError('PARAMS', 'What this step works on is no longer there.')
     if (info.kind === 'motions') inputs[name] = await loadMotions(db, given as string)
+    else if (info.kind === 'selection') inputs[name] = { kind: 'selection', count: info.points, bits: await readWholeBlob(db, info.hash) }
     else {
       const shape = await loadShape(db, given as string)
       inputs[name] = kind === 'cloud' ? asCloud(shape) : shape

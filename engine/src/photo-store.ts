@@ -52,5 +52,5 @@ export async function photoPicture(db: Database, id: number, side: number | null
   if (!row) return null
   const whole = await readWholeBlob(db, row.sha256)
   if (side === null) return { bytes: whole, mediaType: whole[0] === 0x89 ? 'image/png' : 'image/jpeg' }
-  return { bytes: await sharp(whole).rotate().resize(side, side, { fit: 'inside' }).jpeg({ quality: 80 }).toBuffer(), mediaType: 'image/jpeg' }
+  return { bytes: await sharp(whole).rotate().resize(side, side, { fit: 'inside', withoutEnlargement: true }).jpeg({ quality: 80 }).toBuffer(), mediaType: 'image/jpeg' }
 }

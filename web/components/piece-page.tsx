@@ -159,7 +159,7 @@ function useFreshDesk(initial: PieceState): boolean {
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], error: null, drafts: {} })
+    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, error: null, drafts: {} })
     usePlan.setState({ plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])
@@ -195,7 +195,8 @@ function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void,
         set({ pairs: last.a && last.b ? [...pairs.slice(0, -1), { a: last.a, b: null }] : pairs.slice(0, -1) })
       } else if (event.key === 'Escape' && !document.querySelector('[role=dialog]')) {
         const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
-        if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
+        if (useDesk.getState().tool !== null) set({ tool: null })
+        else if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
         else if (usePlan.getState().painting !== null) usePlan.setState({ painting: null })
         else if (picking) set({ picking: false })
         else if (running) void attempt(() => api.cancelJob(running.id))

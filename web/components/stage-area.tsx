@@ -10,6 +10,7 @@ import { pigment } from '@/lib/pigments'
 import { attempt, useDesk, type PickedPair, type View } from '@/lib/store'
 import type { CameraPose, Layer, Ray, StagePin } from '@/stage/stage'
 import { LiveStage } from './live-stage'
+import { SelectOverlay } from './select-overlay'
 import { StageView } from './stage-view'
 import { useDrawData } from './use-draw-data'
 
@@ -95,6 +96,7 @@ function OneTake({ takes }: { takes: readonly TakeState[] }) {
   const selected = useDesk((d) => d.selectedTake)
   const previews = useDesk((d) => d.previews)
   const bench = useDesk((d) => d.state.piece.benchPiece)
+  const station = useDesk((d) => d.station)
   const take = takes.find((t) => t.id === selected) ?? takes[0]
   const data = useDrawData(take?.shape ? [take.shape.hash] : [])
   const layers = useMemo((): Layer[] => {
@@ -105,7 +107,7 @@ function OneTake({ takes }: { takes: readonly TakeState[] }) {
   }, [take, data, previews])
   return (
     <div className="relative h-full">
-      <StageView name={take ? `Take ${take.name}` : 'Empty stage'} layers={layers} />
+      <StageView name={take ? `Take ${take.name}` : 'Empty stage'} layers={layers} overlay={station === 'tidy' && take?.shape?.kind === 'cloud' && !take.locked && !take.hidden ? (stage) => <SelectOverlay take={take} stage={stage} /> : undefined} />
       {!take && <Empty text={bench ? 'The bench is empty. Take the piece, or drop scan files here.' : 'Drop scan files here.'} />}
       {take?.shape && layers.length === 0 && <Empty text={take.hidden ? `“${take.name}” is hidden.` : 'Laying it on the stage…'} />}
     </div>

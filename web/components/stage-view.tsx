@@ -1,5 +1,5 @@
 'use client'
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
 import { Stage, type CameraPose, type Layer, type Ray, type StagePin, type StageProps } from '@/stage/stage'
 
 interface Props {
@@ -11,13 +11,15 @@ interface Props {
   onPick?: (ray: Ray) => void
   pose?: CameraPose | null
   onPose?: (pose: CameraPose) => void
+  /** Lies over the picture, under its marks; asks for the stage when it needs it. */
+  overlay?: (stage: () => Stage | null) => ReactNode
 }
 
 const DRAG_PX = 4
 const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
-export function StageView({ name, layers, pins = NO_PINS, props = null, onPick, pose, onPose }: Props) {
+export function StageView({ name, layers, pins = NO_PINS, props = null, onPick, pose, onPose, overlay }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
@@ -96,6 +98,7 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, onPick, 
         }}
         onPointerUpCapture={release}
       />
+      {overlay?.(() => stage.current)}
       {lost && <p className="absolute inset-0 grid place-items-center text-graphite">This browser cannot draw in 3D (WebGL 2 is off). Everything else still works.</p>}
       {bar && (
         <div className="pointer-events-none absolute bottom-3.5 left-4 text-[12px] text-graphite" data-testid="scale-bar" data-mm={bar.mm} data-px={bar.px}>

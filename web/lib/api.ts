@@ -30,6 +30,7 @@ export const api = {
     call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}`, { method: 'POST', body: file }),
   storeFrame: (pieceId: number, file: File) => call<{ upload: string }>(`/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
   importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) => call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
+  keepSelection: (pieceId: number, of: string, bits: Uint8Array) => call<{ selection: string }>(`/api/pieces/${pieceId}/selections?of=${of}`, { method: 'POST', body: bits as BodyInit }),
   takePhotos: (pieceId: number, asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean }) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', asked)),
   importPhotos: (pieceId: number, files: readonly { name: string; upload: string }[], takeId: number | null) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', { files, takeId })),
   history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),

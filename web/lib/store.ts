@@ -42,6 +42,17 @@ export interface PreviewCut {
   readonly text: string
 }
 
+export type SelectTool = 'lasso' | 'box' | 'brush' | 'plane' | 'part' | 'colour'
+export interface Choosing {
+  readonly how: 'add' | 'subtract'
+  /** Only what nothing hides, or through everything. */
+  readonly front: boolean
+  readonly brushMm: number
+  readonly planeMm: number
+  readonly angleDeg: number
+  readonly difference: number
+}
+
 interface Desk {
   state: PieceState
   station: Station
@@ -53,6 +64,10 @@ interface Desk {
   sizePoints: readonly SizePoint[]
   readings: readonly Reading[]
   previews: readonly PreviewCut[]
+  /** What the pointer does on a take at Tidy; null: it turns the view. */
+  tool: SelectTool | null
+  /** How the tool chooses. */
+  choosing: Choosing
   error: string | null
   /** Brief and plan as they stand on this page, newer than what is saved. */
   drafts: { readonly brief?: Brief; readonly plan?: Plan }
@@ -76,6 +91,8 @@ export const useDesk = create<Desk>()((set) => ({
   sizePoints: [],
   readings: [],
   previews: [],
+  tool: null,
+  choosing: { how: 'add', front: true, brushMm: 3, planeMm: 0.3, angleDeg: 15, difference: 12 },
   error: null,
   drafts: {},
   saving: false,

@@ -373,6 +373,13 @@ export class Stage {
     return { x: ((v.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - v.y) / 2) * this.canvas.clientHeight }
   }
 
+  /** How the stage shows things: the matrix from the scene's coordinates to clip space, row by row, and its size in the page's pixels. */
+  view(): { matrix: number[]; width: number; height: number } {
+    this.camera.updateMatrixWorld()
+    const m = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).transpose()
+    return { matrix: m.toArray(), width: Math.round(this.canvas.clientWidth), height: Math.round(this.canvas.clientHeight) }
+  }
+
   draw(): void {
     if (this.queued) return
     this.queued = true

@@ -4,9 +4,11 @@ import type { TakeState } from '@holosoma/engine'
 import { Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'
+import { BY_HAND, cutChosen } from '@/lib/choosing'
 import { geometry } from '@/lib/geometry'
 import { chainOf, STATION_NAMES } from '@/lib/stations'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import { ByHand } from './tidy-by-hand'
 
 interface Act { operation: 'tidy.trimTable' | 'tidy.removeStrays'; params: object; verb: string }
 
@@ -50,6 +52,7 @@ export function TidyPanel() {
     }
   })
   const apply = (): Promise<void> => attempt(async () => {
+    if (preview!.operation === BY_HAND) return cutChosen(preview!)
     await submit({ operation: preview!.operation, params: preview!.params, takeId: preview!.takeId })
     set({ previews: [] })
   })
@@ -71,7 +74,7 @@ export function TidyPanel() {
           <p className="font-caption text-[16px] leading-[1.42]">{preview.text}</p>
           <p className="figure mt-1 text-[13px] text-graphite">{grouped(preview.count)} of {grouped(current!.shape!.points)} points ({percent(preview.count / current!.shape!.points)}) would go, hatched in blue</p>
           <div className="mt-3 grid gap-2">
-            <Primary disabled={busy || preview.count === 0} onClick={apply}>{preview.operation === 'tidy.trimTable' ? 'Cut' : 'Remove'} {grouped(preview.count)} points</Primary>
+            <Primary disabled={busy || preview.count === 0} onClick={apply}>{preview.operation === 'tidy.removeStrays' ? 'Remove' : 'Cut'} {grouped(preview.count)} points</Primary>
               {preview.operation === 'tidy.trimTable' && preview.count === 0 && <Plain disabled={looking} onClick={() => look({ operation: 'tidy.trimTable', params: { ...preview.params, force: true }, verb: 'Cut the table' })}>It is the table: show the cut</Plain>}
             <Plain onClick={() => set({ previews: [] })}>Leave them</Plain>
           </div>
@@ -105,6 +108,7 @@ export function TidyPanel() {
             <NumberField label="Apart by more than" unit="mm" placeholder="auto" value={gap} onChange={(e) => setGap(e.target.value)} />
             <Plain disabled={looking || current.locked} onClick={() => look(strays())}>{looking ? 'Looking…' : 'Show the strays'}</Plain>
           </Group>
+          {current.shape!.kind === 'cloud' && <ByHand key={current.id} take={current} />}
           {current.locked && <p className="text-[13px] text-graphite">“{current.name}” is locked; nothing can change it.</p>}
         </div>
       )}

@@ -1,8 +1,10 @@
 import { expose, transfer } from 'comlink'
 import { isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, transformPoints, vertexNormals, type PointCloud, type Selection, type Shape } from '@holosoma/core'
+import { countBits, type Combine } from '@holosoma/core/select/bits'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
+import { choose, type Choice } from './selecting'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -50,6 +52,17 @@ const worker = {
   async pick(hash: string, origin: [number, number, number], direction: [number, number, number], radiusMm: number): Promise<Hit | null> {
     const shape = await fetchShape(hash, 'whole')
     return shape.kind === 'cloud' ? pickPoint(shape.positions, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
+  },
+
+  /** What a hand has chosen of the full data, with what was chosen before. */
+  async choose(hash: string, choice: Choice, before: Uint8Array | null, how: Combine): Promise<{ bits: Uint8Array; count: number } | { error: string }> {
+    try {
+      const bits = choose(hash, await fetchShape(hash, 'whole'), choice, before, how)
+      return { bits, count: countBits(bits) }
+    } catch (error) {
+      if (isGeometryError(error)) return { error: error.message }
+      throw error
+    }
   },
 
   /** Runs a tidy operation without applying it: what would go, as bits over the full data. */

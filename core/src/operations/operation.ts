@@ -28,7 +28,7 @@ export type Artefact = Shape | Motions | Selection | Scalars
 export type ArtefactKind = Artefact['kind']
 
 /** A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh. */
-export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds'
+export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection'
 
 export type Figures = Readonly<Record<string, number | string | boolean>>
 
@@ -113,3 +113,4 @@ export const cloudOf = (inputs: Inputs, name: string): PointCloud => inputs[name
 export const meshOf = (inputs: Inputs, name: string): TriangleMesh => inputs[name] as TriangleMesh
 export const cloudsOf = (inputs: Inputs, name: string): readonly PointCloud[] => inputs[name] as readonly PointCloud[]
 export const motionsOf = (inputs: Inputs, name: string): Motions => inputs[name] as Motions
+export const selectionIn = (inputs: Inputs, name: string): Selection => inputs[name] as Selection

@@ -12,7 +12,8 @@ import {
   adoptMesh, closeHoles, compareWith, defineOperation, healthCheck, inspectShape, joinTakes, operationNamed, operationNames, removeStrays, runOperation, scaleShape, simplify, simulateTake, skinTakes, thinTake, trimTable,
   type Motions, type Scalars, type Selection,
 } from './index'
-import { isSelected, selectionOf } from './selection'
+import { hasBit } from '../select/bits'
+import { selectionOf } from './selection'
 
 const context = () => quietContext()
 const coarse = { pitchMm: 1.2, spacingMm: 0.7 }
@@ -24,7 +25,7 @@ const tidy = await Promise.all([upright, side].map(async (take) => (await runOpe
 describe('the registry', () => {
   test('knows every operation by name; names are told apart', () => {
     expect(operationNames()).toEqual([
-      'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.goOn', 'take.inspect', 'take.matchFrames', 'take.simulate', 'tidy.removeStrays', 'tidy.thin', 'tidy.trimTable',
+      'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.goOn', 'take.inspect', 'take.matchFrames', 'take.simulate', 'tidy.cut', 'tidy.removeStrays', 'tidy.thin', 'tidy.trimTable',
     ])
     expect(operationNamed('skin.make')).toBe(skinTakes)
     expect(() => operationNamed('skin.peel')).toThrow('There is no operation called "skin.peel"')
@@ -58,7 +59,7 @@ describe('tidy', () => {
     const shown = (await runOperation(trimTable, { take: upright }, { apply: false }, context())).outputs.selection as Selection
     const cut = tidy[0]!
     let selected = 0
-    for (let i = 0; i < shown.count; i++) if (isSelected(shown, i)) selected++
+    for (let i = 0; i < shown.count; i++) if (hasBit(shown.bits, i)) selected++
     expect(selected).toBe(shown.count - cut.positions.length / 3)
     expect(cut.frame!.length).toBe(cut.positions.length / 3)
   })
@@ -95,7 +96,7 @@ describe('tidy', () => {
   })
   test('bits of a selection', () => {
     const s = selectionOf(Uint8Array.of(1, 0, 0, 1, 1, 1, 1, 1, 0, 1), 0)
-    expect([0, 1, 2, 3, 8, 9].map((i) => isSelected(s, i))).toEqual([false, true, true, false, true, false])
+    expect([0, 1, 2, 3, 8, 9].map((i) => hasBit(s.bits, i))).toEqual([false, true, true, false, true, false])
   })
 })
 

@@ -1,15 +1,10 @@
+import { bitsOf } from '../select/bits'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import type { Artefact, Selection } from './operation'
 
 /** A selection of the items whose mask has `value`. */
 export function selectionOf(mask: Uint8Array, value: number): Selection {
-  const bits = new Uint8Array(Math.ceil(mask.length / 8))
-  for (let i = 0; i < mask.length; i++) if (mask[i] === value) bits[i >> 3]! |= 1 << (i & 7)
-  return { kind: 'selection', count: mask.length, bits }
-}
-
-export function isSelected(selection: Selection, i: number): boolean {
-  return (selection.bits[i >> 3]! & (1 << (i & 7))) !== 0
+  return { kind: 'selection', count: mask.length, bits: bitsOf(mask.map((m) => (m === value ? 1 : 0))) }
 }
 
 /** What a tidy operation gives out: the take without the points whose mask is 0, or only the selection of them. */

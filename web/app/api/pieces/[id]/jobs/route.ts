@@ -61,6 +61,12 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       const take = unlocked(ready, asked.takeId)
       return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Tidying “${take.name}”` }
     }
+    case 'tidy.cut': {
+      const take = unlocked(ready, asked.takeId)
+      const { selection, ...given } = asked.params
+      if (typeof selection !== 'string') throw new Refusal(400, 'Say which selection is to be cut.')
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, selection }, given, title: `Cutting “${take.name}”` }
+    }
     case 'take.matchFrames': {
       const take = unlocked(ready, asked.takeId)
       return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Matching the frames of “${take.name}”` }

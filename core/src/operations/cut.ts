@@ -1,0 +1,44 @@
+import Joi from 'joi'
+import { medianSpacing } from '../cloud/spacing'
+import { thinEvenly } from '../cloud/thin'
+import { GeometryError } from '../errors'
+import { grouped, percent } from '../findings'
+import { countBits, hasBit } from '../select/bits'
+import { indicesWhere, pickPoints } from '../shapes'
+import { cloudOf, defineOperation, selectionIn } from './operation'
+
+interface Params { by: string }
+
+/** A surface at random slant meets this many cells for each cell's area. */
+const CELLS_PER_AREA = 1.5
+
+/** Takes away the points of a selection that was made by hand; what was painted is what goes. */
+export const cutSelection = defineOperation<Params>({
+  name: 'tidy.cut',
+  version: 1,
+  inputs: { take: 'cloud', selection: 'selection' },
+  params: Joi.object<Params>({ by: Joi.string().trim().max(200).default('by hand') }),
+  estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 3e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 3 }),
+  run(inputs) {
+    const cloud = cloudOf(inputs, 'take')
+    const { bits } = selectionIn(inputs, 'selection')
+    const n = cloud.positions.length / 3
+    if (bits.length !== (n + 7) >> 3) throw new GeometryError('SHAPE', 'The selection belongs to the take as it was before; choose again.')
+    const cut = countBits(bits)
+    if (cut === 0) throw new GeometryError('EMPTY', 'Nothing is chosen; there is nothing to cut.')
+    if (cut >= n) throw new GeometryError('EMPTY', 'Everything is chosen; nothing of the take would be left. Hide it instead.')
+    const stays = new Uint8Array(n)
+    for (let i = 0; i < n; i++) if (!hasBit(bits, i)) stays[i] = 1
+    const gone = pickPoints(cloud, indicesWhere(stays, 0))
+    const cell = Math.max(2 * medianSpacing(cloud), 1e-6)
+    const areaMm2 = (thinEvenly(gone, cell).length * cell * cell) / CELLS_PER_AREA
+    return {
+      outputs: { take: pickPoints(cloud, indicesWhere(stays, 1)) },
+      figures: { before: n, cut, share: cut / n, areaMm2 },
+      findings: [{
+        id: 'tidy.cut', verdict: 'sound', text: `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ${(areaMm2 / 100).toFixed(1)} cm²).`,
+      }],
+    }
+  },
+  describe: (params, f) => `Cut ${grouped(Number(f.cut))} points ${params.by} (${percent(Number(f.share))})`,
+})

@@ -1,0 +1,97 @@
+'use client'
+import { useRef, useState, type PointerEvent } from 'react'
+import type { TakeState } from '@holosoma/engine'
+import { chooseOn } from '@/lib/choosing'
+import { attempt, useDesk } from '@/lib/store'
+import type { Stage } from '@/stage/stage'
+import type { PointerRay } from '@/workers/selecting'
+
+/** Places of a stroke closer than this are one, in pixels of the page. */
+const STEP_PX = 3
+/** A brush asks for its points this often while it moves, ms. */
+const BRUSH_MS = 60
+
+/** Lies over the stage while a tool chooses points: what the pointer draws is shown, and done when it is let go. */
+export function SelectOverlay({ take, stage }: { take: TakeState; stage: () => Stage | null }) {
+  const tool = useDesk((d) => d.tool)
+  const choosing = useDesk((d) => d.choosing)
+  const [path, setPath] = useState<readonly number[]>([])
+  const [at, setAt] = useState<readonly [number, number] | null>(null)
+  const drawing = useRef(false)
+  const asked = useRef<{ rays: PointerRay[]; last: number; busy: boolean }>({ rays: [], last: 0, busy: false })
+  if (!tool) return null
+  const spot = (e: PointerEvent): [number, number] => {
+    const box = e.currentTarget.getBoundingClientRect()
+    return [e.clientX - box.left, e.clientY - box.top]
+  }
+  const rayAt = (x: number, y: number): PointerRay => stage()!.ray(x, y) as PointerRay
+  const brush = async (): Promise<void> => {
+    const a = asked.current
+    if (a.busy || a.rays.length === 0) return
+    a.busy = true
+    a.last = performance.now()
+    // The last place stays, so that the next stretch begins where this one ends.
+    const rays = a.rays.splice(0, a.rays.length, a.rays.at(-1)!)
+    try {
+      await attempt(() => chooseOn(take, { kind: 'brush', rays, radiusMm: choosing.brushMm }, true))
+    } finally {
+      a.busy = false
+    }
+  }
+  const down = (e: PointerEvent): void => {
+    if (e.button !== 0 || !stage()) return
+    e.currentTarget.setPointerCapture(e.pointerId)
+    drawing.current = true
+    const [x, y] = spot(e)
+    setPath([x, y])
+    if (tool === 'brush') {
+      asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
+      void brush()
+    }
+  }
+  const move = (e: PointerEvent): void => {
+    const [x, y] = spot(e)
+    setAt([x, y])
+    if (!drawing.current) return
+    const [px, py] = path.slice(-2)
+    if (Math.hypot(x - px!, y - py!) < STEP_PX) return
+    setPath(tool === 'box' ? [path[0]!, path[1]!, x, y] : [...path, x, y])
+    if (tool === 'brush') {
+      asked.current.rays.push(rayAt(x, y))
+      if (performance.now() - asked.current.last > BRUSH_MS) void brush()
+    }
+  }
+  const up = (e: PointerEvent): void => {
+    if (!drawing.current) return
+    drawing.current = false
+    const [x, y] = spot(e)
+    const drawn = path
+    setPath([])
+    if (tool === 'brush') return void brush()
+    const view = stage()!.view()
+    void attempt(async () => {
+      if (tool === 'lasso' || tool === 'box') {
+        const polygon = tool === 'box' ? [drawn[0]!, drawn[1]!, x, drawn[1]!, x, y, drawn[0]!, y] : drawn
+        await chooseOn(take, { kind: 'lasso', polygon, view, front: choosing.front })
+      } else if (tool === 'plane') await chooseOn(take, { kind: 'plane', ray: rayAt(x, y), distanceMm: choosing.planeMm, angleDeg: choosing.angleDeg })
+      else if (tool === 'part') await chooseOn(take, { kind: 'part', ray: rayAt(x, y), gapMm: null })
+      else await chooseOn(take, { kind: 'colour', ray: rayAt(x, y), difference: choosing.difference })
+    })
+  }
+  const perMm = stage() ? 8 / Math.max(1e-9, (stage()!.ray(0, 0).radiusMm)) : 1
+  return (
+    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setAt(null)} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
+      <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+        {tool === 'lasso' && path.length > 4 && <polygon points={pairs(path)} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
+        {tool === 'box' && path.length === 4 && <rect x={Math.min(path[0]!, path[2]!)} y={Math.min(path[1]!, path[3]!)} width={Math.abs(path[2]! - path[0]!)} height={Math.abs(path[3]! - path[1]!)} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
+        {tool === 'brush' && at && <circle cx={at[0]} cy={at[1]} r={choosing.brushMm * perMm} fill="none" stroke="#356a8f" strokeWidth="1.5" />}
+      </svg>
+    </div>
+  )
+}
+
+function pairs(path: readonly number[]): string {
+  let out = ''
+  for (let i = 0; i + 1 < path.length; i += 2) out += `${path[i]!.toFixed(1)},${path[i + 1]!.toFixed(1)} `
+  return out
+}
