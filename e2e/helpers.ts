@@ -5,7 +5,7 @@ import { invertRigid, LAMP_TAKES, OIL_LAMP, polygonise, quietContext, rotateVect
 export function watchConsole(page: Page): string[] {
   const errors: string[] = []
   page.on('console', (m) => {
-    if (m.type() === 'error') errors.push(m.text())
+    if (m.type() === 'error') errors.push(`${m.text()} ${m.location().url}`)
   })
   page.on('pageerror', (e) => errors.push(e.message))
   return errors

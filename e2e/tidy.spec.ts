@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test'
-import { seededRandom } from '@holosoma/core'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, seededRandom, TABLETOP_DEVICE, writeShape } from '@holosoma/core'
 import { newPiece, stages, stageShows, watchConsole } from './helpers'
 
 const POINTS = 20_000
@@ -88,7 +88,7 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   await page.keyboard.press('Enter')
   await expect(page.getByTestId('finding')).toContainText('points were cut by hand', { timeout: 60_000 })
   // Refusals: nothing under the pointer, a height that is none, values the take does not have.
-  const alert = page.locator('[role=alert]').filter({ hasText: /\w/ })
+  const alert = page.getByLabel('Card').getByRole('alert')
   await page.getByRole('button', { name: 'Part', exact: true }).click()
   await drag(page, [[0.03, 0.05], [0.03, 0.05]])
   await expect(alert).toContainText('There is no point under the pointer')
@@ -100,4 +100,37 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   await page.keyboard.press('Escape')
   await expect(page.getByTestId('chooser')).toHaveCount(0)
   expect(errors).toEqual([])
+})
+
+test('a take of the lamp: glancing points and flat places are shown before they go, noise is taken off under its cap, all of it undone', async ({ page }) => {
+  await newPiece(page, 'Tidied in steps')
+  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), { spacingMm: 0.8, pitchMm: 1.2, reference: true })
+  await page.getByTestId('files').setInputFiles({ name: 'lamp.glb', mimeType: 'model/gltf-binary', buffer: Buffer.concat([...writeShape(cloud, 'glb')]) })
+  const count = (cloud.positions.length / 3).toLocaleString('en')
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
+  await expect(page.getByText(`“lamp” is as it was taken: ${count} points.`)).toBeVisible({ timeout: 60_000 })
+  await page.getByText('Glancing points', { exact: true }).click()
+  await page.getByLabel('Seen flatter than').fill('steep')
+  await page.getByRole('button', { name: 'Show the glancing points' }).click()
+  await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the angle as a number from 30 to 90.')
+  await page.getByLabel('Seen flatter than').fill('65')
+  await page.getByRole('button', { name: 'Show the glancing points' }).click()
+  await expect(page.getByTestId('preview')).toContainText(/points \([\d.]+ %\) were seen flatter than 65°/, { timeout: 60_000 })
+  await page.getByRole('button', { name: /^Remove [\d,]+ points$/ }).click()
+  await expect(page.getByTestId('finding')).toContainText('were seen flatter than 65°', { timeout: 60_000 })
+  await page.getByText('Noise', { exact: true }).click()
+  await page.getByLabel('No point moves more than').fill('0.2')
+  await page.getByRole('button', { name: 'Take the noise off “lamp”' }).click()
+  await expect(page.getByTestId('finding')).toContainText(/Noise was taken off: points moved by 0\.\d+ mm on the whole, none by more than 0\.\d+ mm/, { timeout: 60_000 })
+  await page.getByText('Thin flat places', { exact: true }).click()
+  await page.getByLabel('The surface may lose').fill('0.2')
+  await page.getByRole('button', { name: 'Show what would be thinned' }).click()
+  await expect(page.getByTestId('preview')).toContainText(/points say the same within 0\.\d+ mm/, { timeout: 60_000 })
+  await page.getByRole('button', { name: /^Remove [\d,]+ points$/ }).click()
+  await expect(page.getByTestId('finding')).toContainText('edges and relief keep theirs', { timeout: 60_000 })
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press('Control+z')
+    await page.waitForTimeout(400)
+  }
+  await expect(page.getByText(`“lamp” is as it was taken: ${count} points.`)).toBeVisible()
 })

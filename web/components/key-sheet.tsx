@@ -2,7 +2,7 @@
 import { Dialog } from 'radix-ui'
 import { X } from 'lucide-react'
 import { STATION_NAMES, type Station } from '@/lib/stations'
-import { IconButton } from './ui'
+import { focusItself, IconButton } from './ui'
 
 const EVERYWHERE = [
   ['Ctrl Z', 'Undo the last step'], ['Ctrl Shift Z', 'Do it again'], ['Ctrl K', 'Find a command'], ['1 … 9', 'Go to a station'], ['Esc', 'Drop the tool, or cancel what is computing'], ['?', 'This sheet'],
@@ -12,14 +12,9 @@ const ON_STAGE = [
 ] as const
 const HERE: Partial<Record<Station, readonly (readonly [string, string])[]>> = {
   plan: [['Click', 'Paint, while an area is being painted'], ['Arrows', 'Move a slider that has the focus']],
+  tidy: [['Drag', 'Draw with the tool that is held; the wheel still zooms'], ['Tab, Enter', 'Choose below a height or by sureness without the pointer']],
   join: [['Click', 'Pick a spot; then the same spot on the other take'], ['Backspace', 'Take the last pick back']],
   size: [['Click', 'Pick a point after “Pick two points”']],
-}
-
-/** The sheet itself takes the focus: on its button a tooltip would open and swallow the first Esc. */
-function focusSheet(event: Event): void {
-  event.preventDefault()
-  ;(event.currentTarget as HTMLElement | null)?.focus()
 }
 
 export function KeySheet({ open, onOpenChange, station }: { open: boolean; onOpenChange: (open: boolean) => void; station: Station }) {
@@ -28,7 +23,7 @@ export function KeySheet({ open, onOpenChange, station }: { open: boolean; onOpe
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} onOpenAutoFocus={focusSheet} className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
+        <Dialog.Content aria-describedby={undefined} onOpenAutoFocus={focusItself} className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
           <div className="mb-3 flex items-center justify-between"><Dialog.Title className="font-caption text-[20px] font-semibold">Keys</Dialog.Title><Dialog.Close asChild><IconButton name="Close"><X size={17} /></IconButton></Dialog.Close></div>
           {groups.map(([title, keys]) => (
             <section key={title} className="mb-3">

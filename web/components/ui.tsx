@@ -52,6 +52,12 @@ export function Plain({ className = '', ...props }: ButtonProps) {
   )
 }
 
+/** For a dialog: it takes the focus itself, because on its first button a tooltip would open and swallow the first Esc. */
+export function focusItself(event: Event): void {
+  event.preventDefault()
+  ;(event.currentTarget as HTMLElement | null)?.focus()
+}
+
 /** An icon button with its name for pointer and screen reader. */
 export function IconButton({ name, hint, className = '', children, ...props }: ButtonProps & { name: string; hint?: string; children: ReactNode }) {
   return (

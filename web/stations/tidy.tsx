@@ -10,7 +10,7 @@ import { chainOf, STATION_NAMES } from '@/lib/stations'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { ByHand } from './tidy-by-hand'
 
-interface Act { operation: 'tidy.trimTable' | 'tidy.removeStrays'; params: object; verb: string }
+interface Act { operation: 'tidy.trimTable' | 'tidy.removeStrays' | 'tidy.removeGrazing' | 'tidy.thinCurved'; params: object; verb: string }
 
 /** Only the piece remains: what would go is painted first, then cut. */
 export function TidyPanel() {
@@ -20,6 +20,9 @@ export function TidyPanel() {
   const set = useDesk((d) => d.set)
   const [offset, setOffset] = useState('0.6')
   const [gap, setGap] = useState('')
+  const [angle, setAngle] = useState('78')
+  const [loss, setLoss] = useState('0.02')
+  const [cap, setCap] = useState('')
   const [looking, setLooking] = useState(false)
   const takes = state.takes.filter((t) => t.shape && !t.locked)
   const current = state.takes.find((t) => t.id === selected && t.shape) ?? state.takes.find((t) => t.shape)
@@ -39,8 +42,22 @@ export function TidyPanel() {
     const v = positiveNumber(gap)
     return v === null && gap.trim() !== '' ? null : { operation: 'tidy.removeStrays', params: { gapMm: v }, verb: 'Remove strays' }
   }
-  const look = (act: Act | null): Promise<void> => attempt(async () => {
-    if (!act) throw new Error('Give the distance in mm, as a number.')
+  const grazing = (): Act | null => {
+    const v = positiveNumber(angle)
+    return v !== null && v >= 30 && v <= 90 ? { operation: 'tidy.removeGrazing', params: { angleDeg: v }, verb: 'Remove' } : null
+  }
+  const thinning = (): Act | null => {
+    const v = positiveNumber(loss)
+    return v === null ? null : { operation: 'tidy.thinCurved', params: { lossMm: v }, verb: 'Remove' }
+  }
+  const smooth = (): Promise<void> => attempt(async () => {
+    const v = positiveNumber(cap)
+    if (v === null && cap.trim() !== '') throw new Error('Give the cap in mm, as a number, or leave it empty.')
+    await submit({ operation: 'tidy.smooth', params: { capMm: v }, takeId: current!.id })
+    set({ previews: [] })
+  })
+  const look = (act: Act | null, wrong = 'Give the distance in mm, as a number.'): Promise<void> => attempt(async () => {
+    if (!act) throw new Error(wrong)
     if (!current?.shape) throw new Error('Choose a take on the contact sheet first.')
     setLooking(true)
     try {
@@ -74,7 +91,7 @@ export function TidyPanel() {
           <p className="font-caption text-[16px] leading-[1.42]">{preview.text}</p>
           <p className="figure mt-1 text-[13px] text-graphite">{grouped(preview.count)} of {grouped(current!.shape!.points)} points ({percent(preview.count / current!.shape!.points)}) would go, hatched in blue</p>
           <div className="mt-3 grid gap-2">
-            <Primary disabled={busy || preview.count === 0} onClick={apply}>{preview.operation === 'tidy.removeStrays' ? 'Remove' : 'Cut'} {grouped(preview.count)} points</Primary>
+            <Primary disabled={busy || preview.count === 0} onClick={apply}>{preview.operation === 'tidy.trimTable' || preview.operation === BY_HAND ? 'Cut' : 'Remove'} {grouped(preview.count)} points</Primary>
               {preview.operation === 'tidy.trimTable' && preview.count === 0 && <Plain disabled={looking} onClick={() => look({ operation: 'tidy.trimTable', params: { ...preview.params, force: true }, verb: 'Cut the table' })}>It is the table: show the cut</Plain>}
             <Plain onClick={() => set({ previews: [] })}>Leave them</Plain>
           </div>
@@ -108,6 +125,22 @@ export function TidyPanel() {
             <NumberField label="Apart by more than" unit="mm" placeholder="auto" value={gap} onChange={(e) => setGap(e.target.value)} />
             <Plain disabled={looking || current.locked} onClick={() => look(strays())}>{looking ? 'Looking…' : 'Show the strays'}</Plain>
           </Group>
+          {current.shape!.kind === 'cloud' && (
+            <>
+              <Group title="Glancing points">
+                <NumberField label="Seen flatter than" unit="°" value={angle} onChange={(e) => setAngle(e.target.value)} />
+                <Plain disabled={looking || current.locked} onClick={() => look(grazing(), 'Give the angle as a number from 30 to 90.')}>{looking ? 'Looking…' : 'Show the glancing points'}</Plain>
+              </Group>
+              <Group title="Noise">
+                <NumberField label="No point moves more than" unit="mm" placeholder="auto" value={cap} onChange={(e) => setCap(e.target.value)} />
+                <Plain disabled={busy || current.locked} onClick={smooth}>Take the noise off “{current.name}”</Plain>
+              </Group>
+              <Group title="Thin flat places">
+                <NumberField label="The surface may lose" unit="mm" value={loss} onChange={(e) => setLoss(e.target.value)} />
+                <Plain disabled={looking || current.locked} onClick={() => look(thinning(), 'Give what may be lost in mm, as a number.')}>{looking ? 'Looking…' : 'Show what would be thinned'}</Plain>
+              </Group>
+            </>
+          )}
           {current.shape!.kind === 'cloud' && <ByHand key={current.id} take={current} />}
           {current.locked && <p className="text-[13px] text-graphite">“{current.name}” is locked; nothing can change it.</p>}
         </div>

@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { estimateFeatures } from './normals'
+import { across, QuadricFit } from './quadric'
 import { medianSpacing } from './spacing'
-import { solveCholesky } from '../linear/cholesky'
 import { median } from '../linear/samples'
 import type { PointCloud } from '../shapes'
 
@@ -25,7 +25,8 @@ const LEAST_POINTS = 24
 const F_LIMIT = 6
 /** Frames' spread must reach this share of the scatter within to be a layer and not a shake. */
 const SPREAD_SHARE = 1
-const COEFFICIENTS = 6
+const quadric = new QuadricFit()
+const basis = new Float64Array(6)
 
 /**
  * Looks for ghost layers: one take whose frames disagree shows the same surface twice. Every patch gets one quadric through all its points; a one-way
@@ -90,26 +91,19 @@ function heightsOver(p: Float32Array, m: Float32Array, ids: Int32Array): Float64
   const l = Math.hypot(nx, ny, nz), k = ids.length
   if (l < 0.8 * k) return null
   nx /= l; ny /= l; nz /= l; cx /= k; cy /= k; cz /= k
-  const [ax, ay, az] = Math.abs(nx) < 0.7 ? [1, 0, 0] as const : [0, 1, 0] as const
-  let ux = ay * nz - az * ny, uy = az * nx - ax * nz, uz = ax * ny - ay * nx
-  const ul = Math.hypot(ux, uy, uz)
-  ux /= ul; uy /= ul; uz /= ul
-  const vx = ny * uz - nz * uy, vy = nz * ux - nx * uz, vz = nx * uy - ny * ux
-  const rows = new Float64Array(k * COEFFICIENTS), h = new Float64Array(k)
-  const a = new Float64Array(COEFFICIENTS * COEFFICIENTS), g = new Float64Array(COEFFICIENTS)
+  across(nx, ny, nz, basis)
+  const [ux, uy, uz, vx, vy, vz] = basis as unknown as [number, number, number, number, number, number]
+  const h = new Float64Array(k), uv = new Float64Array(2 * k)
+  quadric.begin()
   ids.forEach((i, q) => {
     const x = p[i * 3]! - cx, y = p[i * 3 + 1]! - cy, z = p[i * 3 + 2]! - cz
-    const u = ux * x + uy * y + uz * z, v = vx * x + vy * y + vz * z
+    uv[2 * q] = ux * x + uy * y + uz * z
+    uv[2 * q + 1] = vx * x + vy * y + vz * z
     h[q] = nx * x + ny * y + nz * z
-    rows.set([1, u, v, u * u, u * v, v * v], q * COEFFICIENTS)
-    for (let c = 0; c < COEFFICIENTS; c++) {
-      g[c]! += rows[q * COEFFICIENTS + c]! * h[q]!
-      for (let d = 0; d < COEFFICIENTS; d++) a[c * COEFFICIENTS + d]! += rows[q * COEFFICIENTS + c]! * rows[q * COEFFICIENTS + d]!
-    }
+    quadric.add(uv[2 * q]!, uv[2 * q + 1]!, h[q]!)
   })
-  const x = new Float64Array(COEFFICIENTS)
-  if (!solveCholesky(a, g, x, COEFFICIENTS)) return null
-  for (let q = 0; q < k; q++) for (let c = 0; c < COEFFICIENTS; c++) h[q]! -= x[c]! * rows[q * COEFFICIENTS + c]!
+  if (!quadric.solve()) return null
+  for (let q = 0; q < k; q++) h[q]! -= quadric.at(uv[2 * q]!, uv[2 * q + 1]!)
   return h
 }
 

@@ -4,7 +4,7 @@ import { Dialog } from 'radix-ui'
 import { useState } from 'react'
 import type { PhotoRecord } from '@holosoma/engine'
 import { missingRuns, PHOTO_INTERVAL_SECONDS, SLEEP_SECONDS } from '@holosoma/core/bench/phone'
-import { Group, IconButton, Plain, Told } from '@/components/ui'
+import { focusItself, Group, IconButton, Plain, Told } from '@/components/ui'
 import { api } from '@/lib/api'
 import { benchTakes } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
@@ -87,7 +87,7 @@ function Large({ photo, onClose }: { photo: PhotoRecord; onClose: () => void }) 
     <Dialog.Root open onOpenChange={onClose}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-50 w-[min(860px,92vw)] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-5 shadow-xl">
+        <Dialog.Content aria-describedby={undefined} onOpenAutoFocus={focusItself} className="fixed top-1/2 left-1/2 z-50 w-[min(860px,92vw)] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-5 shadow-xl">
           <div className="mb-2 flex items-center justify-between gap-3"><Dialog.Title className="font-caption text-[19px] font-semibold">{photo.name}</Dialog.Title><Dialog.Close asChild><IconButton name="Close"><X size={17} /></IconButton></Dialog.Close></div>
           <img src={`/api/photos/${photo.id}?side=1024`} alt={photo.tableDeg === null ? photo.name : `The piece with the table at ${photo.tableDeg.toFixed(0)} degrees`} className="mx-auto max-h-[68vh] rounded-md border border-hair" />
           <p className="figure mt-2 text-[13px] text-graphite">{photo.width} × {photo.height}, {(photo.bytes / 1024).toFixed(0)} KiB{facts.length > 0 ? `; ${facts.join(', ')}` : ''}</p>

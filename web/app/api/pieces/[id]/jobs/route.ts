@@ -57,7 +57,7 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       if (clouds.length === 0) throw new Refusal(409, 'There is no take yet to look at.')
       return { track: 'check', inputs: { takes: clouds.map((t) => t.shape!.hash) }, given: completeParams(state, clouds), title: 'Looking for what is missing' }
     }
-    case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': {
+    case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': case 'tidy.thinCurved': case 'tidy.smooth': case 'tidy.removeGrazing': {
       const take = unlocked(ready, asked.takeId)
       return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Tidying “${take.name}”` }
     }
