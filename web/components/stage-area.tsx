@@ -7,7 +7,7 @@ import type { StepRecord, TakeState } from '@holosoma/engine'
 import { PaintKey } from '@/stations/plan/paint-key'
 import { geometry } from '@/lib/geometry'
 import { pigment } from '@/lib/pigments'
-import { attempt, useDesk, type PickedPair, type View } from '@/lib/store'
+import { attemptInTurn, useDesk, type PickedPair, type View } from '@/lib/store'
 import type { CameraPose, Layer, Ray, StagePin } from '@/stage/stage'
 import { LiveStage } from './live-stage'
 import { SelectOverlay } from './select-overlay'
@@ -135,7 +135,7 @@ function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const left = useMemo(() => layersOf(fixed), [fixed.id, fixed.shape!.hash, data])
   // eslint-disable-next-line react-hooks/exhaustive-deps -- as above
   const right = useMemo(() => layersOf(other), [other.id, other.shape!.hash, data])
-  const pick = (side: 'a' | 'b', take: TakeState) => (ray: Ray): Promise<void> => attempt(async () => {
+  const pick = (side: 'a' | 'b', take: TakeState) => (ray: Ray): Promise<void> => attemptInTurn(async () => {
     const hit = await geometry().pick(take.shape!.hash, ray.origin, ray.direction, ray.radiusMm)
     if (!hit) throw new Error('There is no point under the click; click on the piece itself.')
     const pin = { takeId: take.id, at: hit.at }
@@ -245,7 +245,7 @@ function MeshStage() {
     return d ? [{ key: `mesh ${mesh.shape.hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence' }] : []
   }, [data, mesh.shape.hash, view])
   const pins = useMemo((): StagePin[] => (station === 'size' ? points.map((p, i) => ({ at: p.at, text: i === 0 ? 'A' : 'B', colour: '#23272B' })) : []), [points, station])
-  const pick = (ray: Ray): Promise<void> => attempt(async () => {
+  const pick = (ray: Ray): Promise<void> => attemptInTurn(async () => {
     const hit = await geometry().pick(mesh.shape.hash, ray.origin, ray.direction, ray.radiusMm)
     if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
     const now = useDesk.getState().sizePoints

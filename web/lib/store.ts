@@ -112,6 +112,14 @@ export async function attempt(action: () => Promise<unknown>): Promise<void> {
   }
 }
 
+let turn: Promise<void> = Promise.resolve()
+
+/** As `attempt`, one after the other in the order asked for: of two quick clicks the second may not overtake the first. */
+export function attemptInTurn(action: () => Promise<unknown>): Promise<void> {
+  turn = turn.then(() => attempt(action))
+  return turn
+}
+
 /** Whether the piece is being worked on: from the click that asks for it, so that no button changes under the pointer when the server answers. */
 export function useBusy(): boolean {
   return useDesk((d) => d.sending > 0 || d.state.jobs.some((j) => j.state === 'queued' || j.state === 'running'))
