@@ -6,8 +6,8 @@ export default defineConfig({
   timeout: 900_000,
   expect: { timeout: 120_000 },
   fullyParallel: false,
-  // Files side by side, the tests of one in their order: most of their time is waiting. What two files share, the demo's pieces, they take in turn.
-  workers: 2,
+  // One after the other: the demo's pieces are shared, and what one test writes another counts.
+  workers: 1,
   retries: 0,
   reporter: [['list']],
   use: {
