@@ -1,24 +1,13 @@
 import { estimateFeatures } from '../core/src/cloud/normals'
-import { statisticalInliers } from '../core/src/cloud/components'
+import { statisticalInliers } from '../core/src/cloud/outliers'
 import { thinEvenly } from '../core/src/cloud/thin'
 import { quietContext } from '../core/src/context'
-import { seededRandom } from '../core/src/linear/random'
 import { addDepth, chunksOf, countBits, emptyDepth, selectByBrush, selectInPolygon, withTolerance, type View } from '../core/src/select'
+import { bumpyBall } from './lib'
 
 /** Lasso, front only, brush; outliers, normals and even thinning: clouds of a million points (a bumpy ball), one core. */
 const TAKES = 12, POINTS = 1_000_000
-const clouds = Array.from({ length: TAKES }, (_, t) => {
-  const random = seededRandom(t + 1)
-  const p = new Float32Array(POINTS * 3), n = new Float32Array(POINTS * 3)
-  // Scan rows, as a device gives them.
-  for (let i = 0; i < POINTS; i++) {
-    const a = 2 * Math.PI * ((i % 1000) / 1000) + 0.002 * random.next(), z = (2 * Math.floor(i / 1000)) / 1000 - 1 + 0.001 * random.next()
-    const s = Math.sqrt(Math.max(0, 1 - z * z)), r = 50 + Math.sin(7 * a) * Math.cos(5 * z) + 0.02 * random.gaussian()
-    p.set([r * s * Math.cos(a), r * s * Math.sin(a), r * z], i * 3)
-    n.set([s * Math.cos(a), s * Math.sin(a), z], i * 3)
-  }
-  return { kind: 'cloud' as const, positions: p, normals: n }
-})
+const clouds = Array.from({ length: TAKES }, (_, t) => ({ kind: 'cloud' as const, ...bumpyBall(POINTS, t + 1) }))
 const view: View = { matrix: [0, 0.012, 0, 0, 0, 0, 0.018, 0, -0.001, 0, 0, 0, 0, 0, 0, 1], width: 870, height: 580 }
 const lasso = Array.from({ length: 80 }, (_, k) => [435 + 160 * Math.cos(k / 12.7) * (1 + 0.2 * Math.sin(k)), 290 + 140 * Math.sin(k / 12.7)]).flat()
 const time = (what: string, run: () => string): void => {

@@ -63,3 +63,16 @@ export function seconds(work: () => void): number {
   work()
   return (performance.now() - started) / 1000
 }
+
+/** A bumpy ball of 50 mm in scan rows, as a device gives them, with normals: for timings of what looks at every point. */
+export function bumpyBall(points: number, seed: number): { positions: Float32Array; normals: Float32Array } {
+  const random = seededRandom(seed)
+  const positions = new Float32Array(points * 3), normals = new Float32Array(points * 3)
+  for (let i = 0; i < points; i++) {
+    const a = 2 * Math.PI * ((i % 1000) / 1000) + 0.002 * random.next(), z = (2 * Math.floor(i / 1000)) / (points / 1000) - 1 + 0.001 * random.next()
+    const s = Math.sqrt(Math.max(0, 1 - z * z)), r = 50 + Math.sin(7 * a) * Math.cos(5 * z) + 0.02 * random.gaussian()
+    positions.set([r * s * Math.cos(a), r * s * Math.sin(a), r * z], i * 3)
+    normals.set([s * Math.cos(a), s * Math.sin(a), z], i * 3)
+  }
+  return { positions, normals }
+}

@@ -1,13 +1,5 @@
-import { expect, test, type Page } from '@playwright/test'
-import { newPiece, stages, stageShows, watchConsole } from './helpers'
-
-const EXAMPLE = 'Lamp, a worked example'
-/** The worked example of the demo, ready for hands. */
-async function openExample(page: Page): Promise<void> {
-  await page.goto('/')
-  await page.getByRole('link', { name: EXAMPLE }).click()
-  await page.getByRole('navigation', { name: 'Route' }).waitFor()
-}
+import { expect, test } from '@playwright/test'
+import { EXAMPLE, newPiece, openExample, stages, stageShows, watchConsole } from './helpers'
 
 const STATIONS = ['Brief', 'Plan', 'Take', 'Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']
 

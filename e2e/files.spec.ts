@@ -18,8 +18,7 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
   await expect(page.getByTestId('take')).toHaveCount(2)
   await expect(page.getByTestId('finding')).toContainText('a usual size in millimetres', { timeout: 240_000 })
   await page.getByRole('button', { name: 'Go on to Tidy' }).click({ timeout: 240_000 })
-  await page.getByRole('button', { name: 'Cut the table from all 2 takes' }).click()
-  await page.getByRole('button', { name: 'Remove strays from all 2 takes' }).click({ timeout: 240_000 })
+  await page.getByRole('button', { name: 'Tidy both takes' }).click()
   await page.getByRole('button', { name: 'Go on to Join' }).click({ timeout: 240_000 })
 
   const [left, right] = [stages(page).nth(0), stages(page).nth(1)]

@@ -1,6 +1,9 @@
 import { expect, type Locator, type Page } from '@playwright/test'
 import { invertRigid, LAMP_TAKES, OIL_LAMP, polygonise, quietContext, rotateVectors, transformPoint, trueMotion, type Motion } from '@holosoma/core'
 
+/** The piece of the demo that has been all the way. */
+export const EXAMPLE = 'Lamp, a worked example'
+
 /** Every message of the page's console that is an error fails the test that asks for it. */
 export function watchConsole(page: Page): string[] {
   const errors: string[] = []
@@ -130,4 +133,24 @@ export async function pickAndMatch(page: Page): Promise<void> {
   await pickPairs(page, 4)
   await page.getByRole('button', { name: 'Match the takes' }).click()
   await expect(page.getByRole('button', { name: 'Go on to Skin' })).toBeVisible({ timeout: 240_000 })
+}
+
+/** Draws with the real pointer over the stage; places are shares of its width and height. */
+export async function drag(page: Page, path: readonly (readonly [number, number])[]): Promise<void> {
+  const box = (await page.getByTestId('chooser').boundingBox())!
+  const at = ([x, y]: readonly [number, number]): [number, number] => [box.x + x * box.width, box.y + y * box.height]
+  await page.mouse.move(...at(path[0]!))
+  await page.mouse.down()
+  for (const p of path.slice(1)) await page.mouse.move(...at(p), { steps: 4 })
+  await page.mouse.up()
+}
+
+/** The worked example of the demo, ready for hands, at a station when one is named. */
+export async function openExample(page: Page, station?: string): Promise<void> {
+  await page.goto('/')
+  await page.getByRole('link', { name: EXAMPLE }).click()
+  await page.getByRole('navigation', { name: 'Route' }).waitFor()
+  if (!station) return
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) }).click()
+  await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
 }

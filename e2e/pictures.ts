@@ -76,10 +76,21 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']) {
   await at(station)
   await stageShows(stages(page).first(), /take|mesh/)
   if (station === 'Tidy') {
-    await page.getByRole('button', { name: 'Undo' }).waitFor()
+    await page.getByLabel('It works on').selectOption('all')
+    await stageShows(stages(page).first(), /take.*take/)
+    await page.getByRole('button', { name: 'Lasso' }).click()
+    const box = (await page.getByTestId('chooser').boundingBox())!
+    const drawn = [[0.3, 0.62], [0.4, 0.5], [0.56, 0.56], [0.74, 0.6], [0.85, 0.75], [0.6, 0.86], [0.36, 0.82]].map(([x, y]) => [box.x + x! * box.width, box.y + y! * box.height] as const)
+    await page.mouse.move(...drawn[0]!)
+    await page.mouse.down()
+    for (const p of drawn.slice(1)) await page.mouse.move(...p, { steps: 5 })
+    await page.mouse.up()
+    await page.getByTestId('preview').waitFor()
+    await page.waitForTimeout(1500)
   }
   if (station === 'Skin') await page.getByRole('button', { name: 'Evidence' }).click()
   await shot(station.toLowerCase())
+  if (station === 'Tidy') await page.getByRole('button', { name: 'Leave them' }).click()
   if (station === 'Join') {
     await page.getByRole('button', { name: 'Residual' }).click()
     await page.waitForTimeout(2500)

@@ -15,21 +15,25 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   await stageShows(stages(page).first(), /take/)
 
   // Tidy: what is shown is what goes.
-  await page.getByRole('button', { name: 'Show what the table would take' }).click()
+  await page.getByRole('button', { name: 'Show: Table' }).click()
   await expect(page.getByTestId('preview')).toBeVisible({ timeout: 240_000 })
   const cut = Number((await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).innerText()).replace(/\D/g, ''))
   expect(cut).toBeGreaterThan(50_000)
   await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).click()
-  await page.getByRole('button', { name: 'Cut the table from “side”' }).click({ timeout: 240_000 })
+  await page.getByRole('button', { name: 'Tidy “side”' }).click({ timeout: 240_000 })
   await expect(page.getByRole('button', { name: 'Go on to Join' })).toBeVisible({ timeout: 240_000 })
   await page.getByRole('tab', { name: /Ledger/ }).click()
   await expect(page.getByRole('list', { name: 'Ledger' })).toContainText(`Cut ${cut.toLocaleString('en')} points`)
   await page.getByRole('tab', { name: 'Tidy' }).click()
 
   // Undo gives the points back, redo takes them again; the ledger keeps all.
+  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const sidePoints = async (): Promise<number> => ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] }).takes[1]!.shape.points
+  const tidy = await sidePoints()
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByRole('button', { name: 'Cut the table from “side”' })).toBeVisible()
+  await expect.poll(sidePoints).toBeGreaterThan(tidy)
   await page.getByRole('button', { name: 'Redo' }).click()
+  await expect.poll(sidePoints).toBe(tidy)
   await page.getByRole('button', { name: 'Go on to Join' }).click()
 
   await pickAndMatch(page)

@@ -1,16 +1,8 @@
 import { readFile } from 'node:fs/promises'
-import { expect, test, type Page } from '@playwright/test'
+import { expect, test } from '@playwright/test'
 import { bytesSource, EVIDENCE, readShape, type TriangleMesh } from '@holosoma/core'
-import { stages, stageShows, watchConsole } from './helpers'
+import { openExample, stages, stageShows, watchConsole } from './helpers'
 
-const EXAMPLE = 'Lamp, a worked example'
-
-async function openExample(page: Page, station: string): Promise<void> {
-  await page.goto('/')
-  await page.getByRole('link', { name: EXAMPLE }).click()
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) }).click()
-  await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
-}
 
 test('each station says what the brief asks of it, and whether it is so', async ({ page }) => {
   await openExample(page, 'Skin')
@@ -107,16 +99,17 @@ test('the tidy preview is hatched on the piece, dropped by Esc, and nothing is c
   await openExample(page, 'Tidy')
   await stageShows(stages(page).first(), /take/)
   const steps = await page.getByRole('tab', { name: /Ledger/ }).innerText()
+  await page.getByText('How they look for it').click()
   await page.getByLabel('Apart by more than').fill('0.25')
-  await page.getByRole('button', { name: 'Show the strays' }).click()
+  await page.getByRole('button', { name: 'Show: Floating patches' }).click()
   await expect(page.getByTestId('preview')).toContainText('would go, hatched in blue', { timeout: 120_000 })
   await page.keyboard.press('Escape')
   await expect(page.getByTestId('preview')).toBeHidden()
   await page.getByLabel('Apart by more than').fill('a hand')
-  await page.getByRole('button', { name: 'Show the strays' }).click()
-  await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the distance in mm, as a number')
+  await page.getByRole('button', { name: 'Show: Floating patches' }).click()
+  await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the figure in mm, as a number')
   // No table is left in a take that was cut: it says so and offers nothing to cut.
-  await page.getByRole('button', { name: 'Show what the table would take' }).click()
+  await page.getByRole('button', { name: 'Show: Table' }).click()
   await expect(page.getByTestId('preview')).toContainText(/Nothing was cut|no table/i, { timeout: 120_000 })
   await expect(page.getByRole('button', { name: 'Cut 0 points' })).toBeDisabled()
   await page.getByRole('button', { name: 'Leave them' }).click()

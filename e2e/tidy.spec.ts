@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test'
 import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, seededRandom, TABLETOP_DEVICE, writeShape } from '@holosoma/core'
-import { newPiece, stages, stageShows, watchConsole } from './helpers'
+import { drag, newPiece, stages, stageShows, watchConsole } from './helpers'
 
 const POINTS = 20_000
 /** A hollow ball of 40 mm about (0, 0, 20), as text. */
@@ -17,15 +17,6 @@ function ball(): Buffer {
 async function chosen(page: Page): Promise<number> {
   const text = await page.getByTestId('preview').textContent()
   return Number(/([\d,]+) of 20,000 points/.exec(text!)![1]!.replaceAll(',', ''))
-}
-
-async function drag(page: Page, path: readonly (readonly [number, number])[]): Promise<void> {
-  const box = (await page.getByTestId('chooser').boundingBox())!
-  const at = ([x, y]: readonly [number, number]): [number, number] => [box.x + x * box.width, box.y + y * box.height]
-  await page.mouse.move(...at(path[0]!))
-  await page.mouse.down()
-  for (const p of path.slice(1)) await page.mouse.move(...at(p), { steps: 4 })
-  await page.mouse.up()
 }
 
 test('points chosen by hand on a hollow ball: front only and through, lasso, brush, grow, take out, turn round; cut and undone; by keyboard alone too', async ({ page }) => {
@@ -52,12 +43,27 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   await page.getByRole('button', { name: 'Turn round' }).click()
   await expect(page.getByTestId('preview')).toContainText(`${(POINTS - front).toLocaleString('en')} of 20,000 points`)
   await page.getByRole('button', { name: 'Leave them' }).click()
+  // A polygon, corner by corner: Backspace takes one back, Enter closes it; a double click does too.
+  await page.getByRole('button', { name: 'Polygon' }).click()
+  const board = (await page.getByTestId('chooser').boundingBox())!
+  const corner = (x: number, y: number): Promise<void> => page.mouse.click(board.x + x * board.width, board.y + y * board.height)
+  for (const [x, y] of [[0.45, 0.42], [0.9, 0.9], [0.55, 0.42]] as const) await corner(x, y)
+  await page.keyboard.press('Backspace')
+  await page.keyboard.press('Backspace')
+  for (const [x, y] of [[0.55, 0.42], [0.56, 0.55], [0.44, 0.55]] as const) await corner(x, y)
+  await page.keyboard.press('Enter')
+  await expect(page.getByTestId('preview')).toBeVisible()
+  await expect(page.getByTestId('preview')).toContainText(/about [\d.]+ cm²/)
+  const cornered = await chosen(page)
+  await page.getByRole('button', { name: 'Leave them' }).click()
   // A lasso in the middle, grown, and a brush that takes out again.
   await page.getByRole('button', { name: 'Lasso' }).click()
   await drag(page, [[0.45, 0.42], [0.55, 0.42], [0.56, 0.55], [0.44, 0.55]])
   await expect(page.getByTestId('preview')).toBeVisible()
   const lasso = await chosen(page)
   expect(lasso).toBeGreaterThan(20)
+  // The same four corners.
+  expect(Math.abs(cornered / lasso - 1)).toBeLessThan(0.05)
   expect(lasso).toBeLessThan(front / 2)
   await page.getByRole('button', { name: 'Grow' }).click()
   await expect.poll(() => chosen(page)).toBeGreaterThan(lasso)
@@ -109,7 +115,7 @@ test('a take of the lamp: glancing points and flat places are shown before they 
   const count = (cloud.positions.length / 3).toLocaleString('en')
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await expect(page.getByText(`“lamp” is as it was taken: ${count} points.`)).toBeVisible({ timeout: 60_000 })
-  await page.getByText('Glancing points', { exact: true }).click()
+  await page.getByText('Noise and thinning', { exact: true }).click()
   await page.getByLabel('Seen flatter than').fill('steep')
   await page.getByRole('button', { name: 'Show the glancing points' }).click()
   await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the angle as a number from 30 to 90.')
@@ -118,11 +124,9 @@ test('a take of the lamp: glancing points and flat places are shown before they 
   await expect(page.getByTestId('preview')).toContainText(/points \([\d.]+ %\) were seen flatter than 65°/, { timeout: 60_000 })
   await page.getByRole('button', { name: /^Remove [\d,]+ points$/ }).click()
   await expect(page.getByTestId('finding')).toContainText('were seen flatter than 65°', { timeout: 60_000 })
-  await page.getByText('Noise', { exact: true }).click()
   await page.getByLabel('No point moves more than').fill('0.2')
   await page.getByRole('button', { name: 'Take the noise off “lamp”' }).click()
   await expect(page.getByTestId('finding')).toContainText(/Noise was taken off: points moved by 0\.\d+ mm on the whole, none by more than 0\.\d+ mm/, { timeout: 60_000 })
-  await page.getByText('Thin flat places', { exact: true }).click()
   await page.getByLabel('The surface may lose').fill('0.2')
   await page.getByRole('button', { name: 'Show what would be thinned' }).click()
   await expect(page.getByTestId('preview')).toContainText(/points say the same within 0\.\d+ mm/, { timeout: 60_000 })

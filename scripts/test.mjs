@@ -4,7 +4,7 @@ import { mkdirSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { endRunning, run } from './lib/processes.mjs'
-import { installDebianPackage, installNodePackages } from './lib/packages.mjs'
+import { fetchOpenData, installDebianPackage, installNodePackages } from './lib/packages.mjs'
 import { guarded, say, Stop } from './lib/say.mjs'
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
@@ -26,7 +26,8 @@ await guarded(async () => {
   // While the sources are looked at, browser and database are brought in.
   const house = (async () => {
     await installDebianPackage('chromium', 'chromium', 'The browser for the tests')
-    return startDatabase(testDir, 33406)
+    const database = await startDatabase(testDir, 33406)
+    return Object.assign(database, { openData: await fetchOpenData(stateDir) })
   })()
   house.catch(() => undefined)
   let services
@@ -52,7 +53,7 @@ await guarded(async () => {
     for (const done of await Promise.allSettled(checks)) if (done.status === 'rejected') throw done.reason
     const database = await house
     await buildEngine(root)
-    if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url })
+    if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url, HOLOSOMA_OPEN_DATA: database.openData })
     if (wanted('browser')) {
       await buildAll(root, stateDir)
       prepareDatabase(root, database.url)

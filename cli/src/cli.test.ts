@@ -59,6 +59,17 @@ describe('the whole road', () => {
     expect((rotationAngle(compose(invertRigid(truth), found)) * 180) / Math.PI).toBeLessThan(0.01)
     expect(Math.hypot(found[3]! - truth[3]!, found[7]! - truth[7]!, found[11]! - truth[11]!)).toBeLessThan(0.02)
   })
+  test('tidied by itself: stray frames, points seen through, table and floating patches, in that order', () => {
+    const r = json<{ points: number; steps: { operation: string; cut: number }[] }>('tidy', 'bench/upright.ply', 'auto.ply', '--by-itself')
+    expect(r.steps.map((s) => s.operation)).toEqual(['tidy.removeFarFrames', 'tidy.removeMixed', 'tidy.trimTable', 'tidy.removeStrays'])
+    expect(r.steps[2]!.cut).toBeGreaterThan(50_000)
+    const low = json<{ points: number }>('tidy', 'bench/upright.ply', 'low.ply', '--table', 'none', '--holder', '12')
+    expect(low.points).toBeLessThan(r.points)
+    const benched = json<{ points: number; steps: { operation: string }[] }>('tidy', 'auto.ply', 'none.ply', '--bench', 'low.ply')
+    expect(benched.steps.map((s) => s.operation)).toEqual(['tidy.subtractBench'])
+    expect(benched.points).toBeLessThan(r.points / 2)
+  })
+
   test('step by step gives the same: tidy, join, skin, compare with the truth', async () => {
     for (const take of ['upright', 'side']) expect(json<{ points: number }>('tidy', `bench/${take}.ply`, `tidy/${take}.ply`, '--strays', '2').points).toBeGreaterThan(40_000)
     const joined = json<{ unit: string; motions: Record<string, number[][]>; pairs: { take: string; overlap: number; rmsMm: number }[]; verdict: string }>('join', 'tidy/upright.ply', 'tidy/side.ply', '--initial', 'bench/initial.json', '--out', 'tidy')
@@ -184,6 +195,8 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     ['points as STL', ['convert', 'bad/a.ply', 'x.stl'], /STL holds triangles, and this is a cloud/],
     ['a wrong unit', ['convert', 'bad/ico.ply', 'x.ply', '--unit', 'furlong'], /unit "furlong" is not known; mm, cm, m and in are/],
     ['an unknown table mode', ['tidy', 'bad/a.ply', 'x.ply', '--table', 'maybe'], /--table takes auto, always or none, not "maybe"/],
+    ['a holder of an unknown kind', ['tidy', 'bad/a.ply', 'x.ply', '--table', 'none', '--holder', 'square'], /by must be one of/i],
+    ['dots without colours', ['tidy', 'bad/a.ply', 'x.ply', '--table', 'none', '--dots', '5'], /has no colours/],
     ['outliers that are no pair', ['tidy', 'bad/a.ply', 'x.ply', '--outliers', 'many'], /--outliers takes a count and a factor/],
     ['no start', ['join', 'bad/a.ply', 'bad/b.ply', '--out', 'x'], /no start for b: pick three points/],
     ['no overlap', ['join', 'bad/a.ply', 'bad/b.ply', '--initial', 'bad/same.json', '--out', 'x'], /no common surface near this start/],

@@ -1,11 +1,12 @@
 import { join as joinPath } from 'node:path'
 import {
-  captureTake, checkTakePlans, closeHoles, compareWith, DEMO_PIECES, GeometryError, inspectShape, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows,
+  captureTake, checkTakePlans, closeHoles, compareWith, DEMO_PIECES, GeometryError, inspectShape, invertRigid, compose, LAMP_TAKES, motionRows, motionFromRows, operationNamed,
   polygonise, removeStrays, roughMotion, runOperation, scaleShape, simplify, skinTakes, ROAD_SPACING_MM, TABLETOP_DEVICE, thinTake, transformPoints, trimTable, UNIT_MM, joinTakes,
   type Motion, type PointCloud, type Scalars, type Shape, type Unit,
 } from '@holosoma/core'
 import { localMotion, localPicks, outerMotions } from './origins'
 import { isIdentity } from '@holosoma/core/linear/rigid'
+import { hasOf, proposeTidy } from '@holosoma/core/tidy/proposal'
 import { loadCloud, loadJson, loadMesh, loadShape, saveJson, saveShape, takeName } from './files'
 import { deviationColours } from './deviation-colours'
 import { print, terminalContext } from './report'
@@ -58,19 +59,26 @@ async function convert(input: string, output: string, options: Common & { unit: 
 /** auto cuts only what looks like a table. */
 export const TABLE_MODES: Readonly<Record<string, object | undefined>> = { auto: {}, always: { force: true }, none: {} }
 
-interface TidyOptions extends Common { table: string; strays?: number; outliers?: string; spacing?: number }
+interface TidyOptions extends Common { table: string; strays?: number; outliers?: string; spacing?: number; byItself?: boolean; bench?: string; holder?: string; dots?: number }
 
 async function tidy(input: string, output: string, options: TidyOptions): Promise<void> {
   const run = context(options)
   let cloud = await loadCloud(input)
   const steps: Record<string, unknown>[] = []
-  const apply = async (operation: Parameters<typeof runOperation>[0], params: unknown): Promise<void> => {
-    const result = await runOperation(operation, { take: cloud }, params, run)
+  const apply = async (operation: Parameters<typeof runOperation>[0], params: unknown, more: Record<string, PointCloud> = {}): Promise<void> => {
+    const result = await runOperation(operation, { take: cloud, ...more }, params, run)
     cloud = result.outputs.take as PointCloud
     steps.push({ operation: operation.name, ...result.figures })
   }
   if (TABLE_MODES[options.table] === undefined) throw new GeometryError('PARAMS', `--table takes auto, always or none, not "${options.table}".`)
-  if (options.table !== 'none') await apply(trimTable as never, TABLE_MODES[options.table])
+  const proposed = options.byItself ? proposeTidy({ planned: null, dots: null, bench: false, deviceTable: false, keepBase: true, has: hasOf(cloud) }) : []
+  const last = proposed.pop()
+  for (const { operation, params } of proposed) await apply(operationNamed(operation), params)
+  if (options.holder) await apply(operationNamed('tidy.removeHolder'), Number.isFinite(Number(options.holder)) ? { by: 'height', heightMm: Number(options.holder) } : { by: options.holder })
+  if (options.dots !== undefined) await apply(operationNamed('tidy.removeDots'), { diameterMm: options.dots })
+  if (options.bench) await apply(operationNamed('tidy.subtractBench'), {}, { bench: await loadCloud(options.bench) })
+  else if (options.table !== 'none') await apply(trimTable as never, TABLE_MODES[options.table])
+  if (last) await apply(operationNamed(last.operation), last.params)
   if (options.strays !== undefined || options.outliers !== undefined) {
     const [k, sigma] = (options.outliers ?? '0,3').split(',').map(Number)
     if (!Number.isInteger(k) || !(sigma! > 0)) throw new GeometryError('PARAMS', `--outliers takes a count and a factor such as 20,2, not "${options.outliers}".`)

@@ -17,7 +17,8 @@ const command = (usage: string, about: string): Command =>
 
 command('inspect <file>', 'what is in a file').action(commands.inspect)
 command('convert <in> <out>', 'another format or unit').option('--unit <unit>', 'unit of the input: mm, cm, m or in', 'mm').action(commands.convert)
-command('tidy <in> <out>', 'table and strays away')
+command('tidy <in> <out>', 'table, holder, dots and strays away')
+  .option('--by-itself', 'stray frames, points seen through, table and floating patches').option('--bench <file>', 'take of the empty bench').option('--holder <by>', 'round, colour, neck, or its height in mm').option('--dots <mm>', 'width of the dots', positive)
   .option('--table <mode>', 'auto, always or none', 'auto').option('--strays <mm>', 'gap that separates strays', positive)
   .option('--outliers <k,sigma>', 'statistical outliers').option('--spacing <mm>', 'thin evenly', positive).action(commands.tidy)
 command('join <takes...>', 'takes into one frame')

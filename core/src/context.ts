@@ -1,6 +1,14 @@
 import { GeometryError } from './errors'
 import { seededRandom, type Random } from './linear/random'
 
+/** Threads that share arrays. Kernels are named, so that a thread finds them without being handed code. */
+export interface Parallel {
+  readonly lanes: number
+  /** Runs one share of a kernel on each lane, over arrays in shared memory. @throws CANCELLED when the context says so */
+  run(kernel: string, arrays: Readonly<Record<string, KernelArray>>, params: Readonly<Record<string, number>>, context: Pick<RunContext, 'progress' | 'cancelled'>, note: string): Promise<void>
+}
+export type KernelArray = Float32Array | Float64Array | Int32Array | Uint8Array | Uint16Array
+
 /**
  * What a host hands to a computation. The host owns the clock, throttles progress and decides what cancelling means;
  * both calls are cheap, so loops make them every thousand items or so.
@@ -12,6 +20,8 @@ export interface RunContext {
   /** Asked to end with what there is: only takes can. */
   endEarly?(): boolean
   readonly random: Random
+  /** Several threads for the heaviest loops, where the host has them. */
+  readonly parallel?: Parallel
   /** Memory a computation may use, bytes; the host knows the machine. @defaultValue 2 GiB */
   readonly memoryBytes?: number
 }
@@ -27,6 +37,7 @@ export function stage(context: RunContext, from: number, to: number): RunContext
     progress: (fraction, note) => context.progress(from + (to - from) * fraction, note),
     cancelled: () => context.cancelled(),
     random: context.random,
+    ...(context.parallel && { parallel: context.parallel }),
     ...(context.endEarly && { endEarly: () => context.endEarly!() }),
     ...(context.memoryBytes !== undefined && { memoryBytes: context.memoryBytes }),
   }

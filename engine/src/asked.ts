@@ -1,4 +1,4 @@
-import type { StepDraft } from './compute'
+import type { TimedDraft } from './recipe'
 
 /** What the shared flag says to the thread that computes. */
 export const ASKED = { none: 0, cancel: 1, pause: 2, stop: 3 } as const
@@ -7,5 +7,5 @@ export const ASKED = { none: 0, cancel: 1, pause: 2, stop: 3 } as const
 export type FromThread =
   | { type: 'progress'; fraction: number; note: string }
   | { type: 'expected'; seconds: number }
-  | { type: 'done'; step: StepDraft }
+  | { type: 'done'; steps: readonly TimedDraft[] }
   | { type: 'failed'; code: string; message: string }

@@ -16,11 +16,12 @@ const SEED = 1
 const USUAL_SECONDS_PER_UNIT = 1
 
 /** Does a job's work and stores its outputs; the step is returned and not yet written. */
-export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled' | 'endEarly'> & { expected?(seconds: number): void }): Promise<StepDraft> {
+export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled' | 'endEarly' | 'parallel'> & { expected?(seconds: number): void }): Promise<StepDraft> {
   const context: RunContext = { ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host }
   if (job.request.kind === 'frames') return importFrames(db, job.request, context)
   if (job.request.kind === 'photos') return stepOfPhotos('photos.take', await takePhotos(db, job.request, context), { phone: job.request.phone, take: job.request.take.name, wanted: job.request.wanted })
   if (job.request.kind === 'photoImport') return stepOfPhotos('photos.import', await importPhotos(db, job.request, context), { pose: job.request.pose })
+  if (job.request.kind === 'recipe') throw new GeometryError('PARAMS', 'A recipe is run step by step.')
   return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context, host.expected)
 }
 
@@ -75,7 +76,8 @@ async function importFrames(db: Database, request: Extract<JobRecord['request'],
   }
 }
 
-async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext, expected?: (seconds: number) => void): Promise<StepDraft> {
+/** One operation on stored artefacts. */
+export async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext, expected?: (seconds: number) => void): Promise<StepDraft> {
   const operation = operationNamed(request.operation)
   const inputs = await loadInputs(db, operation, request.inputs)
   const { work } = operation.estimate(inputs, checkParams(operation, request.params))
@@ -98,7 +100,7 @@ async function loadInputs(db: Database, operation: Operation, hashes: Record<str
       if (kind === 'motions') inputs[name] = { kind: 'motions', motions: {} }
       continue
     }
-    if (kind === 'clouds') {
+    if (kind === 'clouds' || kind === 'clouds?') {
       inputs[name] = await Promise.all((given as string[]).map(async (h) => asCloud(await loadShape(db, h))))
       continue
     }

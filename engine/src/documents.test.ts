@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
 import { firstPlan } from '@holosoma/core/plan/plan'
@@ -6,20 +6,15 @@ import type { Database } from './database'
 import { listDevices, removeDevice, saveDevices } from './devices'
 import { writeBrief, writePlan } from './documents'
 import { listSteps, redo, secondsPerMillionPoints, undo } from './ledger'
-import { createPiece, pieceState, pieceVersion } from './pieces'
+import { pieceState, pieceVersion } from './pieces'
 import { seedDemo } from './seed'
-import { emptyTables, holdTestDatabase } from './testing/test-database'
+import { emptyTables } from './testing/test-database'
+import { onTestPiece } from './testing/test-piece'
 
 let db: Database
-let release: () => Promise<void>
 let piece: number
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(async () => {
-  await emptyTables(db)
-  piece = await createPiece(db, { name: 'Tile', number: 'T1' })
+onTestPiece({ name: 'Tile', number: 'T1' }, (given) => {
+  ;({ db, piece } = given)
 })
 const state = async () => (await pieceState(db, piece))!
 /** As if the sitting had been long ago. */

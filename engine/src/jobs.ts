@@ -13,6 +13,8 @@ export type JobRequest =
   | { kind: 'import'; upload: string; fileName: string; preset?: ImportPreset }
   /** Frames with a list of poses: one take. */
   | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
+  /** Acts on one take, one after the other; each is a step of its own. What does not fit the take is left out. */
+  | { kind: 'recipe'; steps: { operation: string; params: Record<string, unknown> }[]; take: string; bench?: string }
   | PhotoJob | PhotoImportJob
 
 /** What a running take is asked to do: nothing, to wait, or to end with the frames it has. */
@@ -96,12 +98,13 @@ export async function heartbeat(db: Database, job: JobRecord, progress: number, 
   return held === 0 || !row || !!row.cancel ? 'cancel' : row.hold
 }
 
-/** Writes the step and ends the job in one transaction, if this worker still holds it. */
-export async function completeJob(db: Database, job: JobRecord, step: NewStep): Promise<boolean> {
+/** Writes the steps and ends the job in one transaction, if this worker still holds it. */
+export async function completeJob(db: Database, job: JobRecord, ...steps: readonly NewStep[]): Promise<boolean> {
   return transact(db, async (trx) => {
     const row = await trx('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).first('id').forUpdate() as { id: number } | undefined
     if (!row) return false
-    const stepId = await recordStep(trx, job.pieceId, step)
+    let stepId = 0
+    for (const step of steps) stepId = await recordStep(trx, job.pieceId, step)
     await trx('jobs').where({ id: job.id }).update({ state: 'done', progress: 1, step_id: stepId, ended_at: trx.fn.now(3) })
     return true
   })

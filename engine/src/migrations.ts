@@ -193,4 +193,34 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '007_tidy': {
+    async up(db) {
+      await db.schema.alterTable('takes', (t) => {
+        // The take of the empty bench: subtracted from the others, never joined.
+        t.boolean('bench').notNullable().defaultTo(false)
+        // What its table shows helps joining and is cut afterwards.
+        t.boolean('keep_base').notNullable().defaultTo(false)
+        // Which of the pigments; null: by its number.
+        t.integer('pigment').nullable()
+      })
+      await db.schema.createTable('selections', (t) => {
+        t.increments('id')
+        t.integer('piece_id').unsigned().notNullable().references('id').inTable('pieces').onDelete('CASCADE')
+        t.integer('take_id').unsigned().notNullable().references('id').inTable('takes').onDelete('CASCADE')
+        t.string('name', 80).notNullable()
+        // The shape whose points it chooses, and the bits.
+        t.string('shape_hash', 64).notNullable()
+        t.string('selection_hash', 64).notNullable()
+        t.integer('chosen').notNullable()
+        t.timestamp('created_at', { precision: 3 }).notNullable().defaultTo(db.fn.now(3))
+        t.unique(['take_id', 'name'])
+      })
+    },
+    async down(db) {
+      await db.schema.dropTableIfExists('selections')
+      await db.schema.alterTable('takes', (t) => {
+        t.dropColumns('bench', 'keep_base', 'pigment')
+      })
+    },
+  },
 }

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
 import sharp from 'sharp'
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { LAMP_TAKES, TABLETOP_DEVICE } from '@holosoma/core'
 import { PHONE } from '@holosoma/core/plan/photos'
 import { storeBlob } from './blobs'
@@ -12,19 +12,13 @@ import { cancelJob, claimJob, completeJob, heartbeat, holdJob, submitJob, type J
 import { redo, undo } from './ledger'
 import { photoPicture } from './photo-store'
 import { PHONE_MODEL, readPhoto, type PhotoJob } from './photos'
-import { createPiece, createTake, pieceState } from './pieces'
-import { emptyTables, holdTestDatabase } from './testing/test-database'
+import { createTake, pieceState } from './pieces'
+import { onTestPiece } from './testing/test-piece'
 
 let db: Database
-let release: () => Promise<void>
 let piece: number
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(async () => {
-  await emptyTables(db)
-  piece = await createPiece(db, { name: 'Lamp', number: 'T3', benchPiece: 'lamp' })
+onTestPiece({ name: 'Lamp', number: 'T3', benchPiece: 'lamp' }, (given) => {
+  ;({ db, piece } = given)
 })
 
 const idle = { progress: () => undefined, cancelled: () => false }

@@ -1,11 +1,12 @@
 import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
 import { transact, type Database } from './database'
-import { historyState, listHeads, listSteps, type StepRecord, type Track } from './ledger'
+import { historyState, listHeads, listSteps, recordStep, type StepRecord, type Track } from './ledger'
 import { isBusy, listJobs, type JobRecord } from './jobs'
 import { motionRows, type Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench/session'
 import type { Plan } from '@holosoma/core/plan/plan'
 import { listPhotos, type PhotoRecord } from './photo-store'
+import { listSelections, type KeptSelection } from './selections'
 import { readSession } from './sessions'
 import { written, type Written } from './documents'
 
@@ -25,6 +26,10 @@ export interface TakeState {
   readonly fixed: boolean
   readonly locked: boolean
   readonly hidden: boolean
+  /** What its table shows helps joining, and is cut afterwards. */
+  readonly keepBase: boolean
+  /** Which of the pigments, from 0; null: by its number. */
+  readonly pigment: number | null
   /** null while it is arriving, or after its first step was undone. */
   readonly shape: ShapeInfo | null
   readonly stepId: number | null
@@ -33,6 +38,9 @@ export interface TakeState {
 export interface PieceState {
   readonly piece: PieceRow
   readonly takes: readonly TakeState[]
+  /** The take of the empty bench, which is none of the piece. */
+  readonly bench: TakeState | null
+  readonly selections: readonly KeptSelection[]
   readonly join: { readonly step: StepRecord; readonly motions: Record<string, number[][]>; readonly stale: boolean } | null
   readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
   readonly brief: Written<Brief> | null
@@ -86,13 +94,13 @@ export async function createTake(db: Database, pieceId: number, name: string, po
   })
 }
 
-interface RawTake { id: number; name: string; pose: string; ordinal: number; fixed: number; locked: number; hidden: number }
+interface RawTake { id: number; name: string; pose: string; ordinal: number; fixed: number; locked: number; hidden: number; bench: number; keep_base: number; pigment: number | null }
 
 export async function pieceState(db: Database, pieceId: number): Promise<PieceState | null> {
   const raw = await db('pieces').where({ id: pieceId }).first() as RawPiece | undefined
   if (!raw) return null
-  const [takeRows, steps, heads, history, jobs, session] = await Promise.all([
-    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>, listSteps(db, pieceId), listHeads(db, pieceId), historyState(db, pieceId), listJobs(db, pieceId), readSession(db, pieceId),
+  const [takeRows, steps, heads, history, jobs, session, selections] = await Promise.all([
+    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>, listSteps(db, pieceId), listHeads(db, pieceId), historyState(db, pieceId), listJobs(db, pieceId), readSession(db, pieceId), listSelections(db, pieceId),
   ])
   const byId = new Map(steps.map((s) => [s.id, s]))
   const headOf = (track: Track): StepRecord | null => {
@@ -114,13 +122,17 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   const meshHash = outputOf(meshStep, 'mesh')
   const hashes = [...takeHashes, meshHash].filter((h) => h !== '')
   const shapes = await findShapes(db, hashes)
-  const takes = takeRows.map((t, i): TakeState => ({
-    id: t.id, name: t.name, pose: t.pose, ordinal: t.ordinal, fixed: !!t.fixed, locked: !!t.locked, hidden: !!t.hidden,
+  const all = takeRows.map((t, i): TakeState => ({
+    id: t.id, name: t.name, pose: t.pose, ordinal: t.ordinal, fixed: !!t.fixed, locked: !!t.locked, hidden: !!t.hidden, keepBase: !!t.keep_base, pigment: t.pigment,
     shape: shapes.get(takeHashes[i]!) ?? null, stepId: takeHeads[i]?.id ?? null,
   })).filter((_t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), takeHashes[i]!))).filter((t) => t.shape !== null || jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')))
+  const benchId = takeRows.find((t) => t.bench)?.id
+  const takes = all.filter((t) => t.id !== benchId)
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
   const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
-  const joinStale = !!joinStep && (joinTakes.some((h) => !current.includes(h)) || joinTakes.length < current.length)
+  // Tidying moves no point: a join stands when each take it joined has only been tidied since.
+  const chains = takes.map((t) => chainOf(headOf(`take:${t.id}`)))
+  const joinStale = !!joinStep && (joinTakes.some((h) => !chains.some((c) => onlyTidiedSince(c, h))) || joinTakes.length < current.length)
   const checkStep = headOf('check')
   const checked = (checkStep?.inputs.takes ?? []) as string[]
   const meshChain = meshChainOf(chainOf(meshStep))
@@ -132,7 +144,7 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   const active = new Set<number>()
   for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')]) for (const c of chainOf(s)) active.add(c.id)
   return {
-    piece: pieceOf(raw), takes,
+    piece: pieceOf(raw), takes, bench: all.find((t) => t.id === benchId) ?? null, selections,
     join: joinStep
       ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale }
       : null,
@@ -142,6 +154,12 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
     photos: await listPhotos(db, pieceId, [...active]),
     steps, activeSteps: [...active], jobs, ...history,
   }
+}
+
+/** Whether a take stands where a shape was, or has only been tidied from there. */
+function onlyTidiedSince(chain: readonly StepRecord[], hash: string): boolean {
+  const at = chain.findLastIndex((s) => s.outputs.take === hash)
+  return at >= 0 && chain.slice(at + 1).every((s) => s.operation.startsWith('tidy.'))
 }
 
 /** Whether a take that went on with another holds it now: the other is no take of its own any more, until that is undone. */
@@ -158,12 +176,16 @@ function meshChainOf(chain: StepRecord[]): StepRecord[] {
   return chain.slice(from)
 }
 
-export async function updateTake(db: Database, takeId: number, change: { name?: string; pose?: string; hidden?: boolean; locked?: boolean; fixed?: boolean }): Promise<boolean> {
+export interface TakeChange { name?: string; pose?: string; hidden?: boolean; locked?: boolean; fixed?: boolean; bench?: boolean; keepBase?: boolean; pigment?: number | null }
+
+export async function updateTake(db: Database, takeId: number, change: TakeChange): Promise<boolean> {
   return transact(db, async (trx) => {
     const take = await trx('takes').where({ id: takeId }).first('piece_id') as { piece_id: number } | undefined
     if (!take) return false
     if (change.fixed) await trx('takes').where({ piece_id: take.piece_id }).update({ fixed: false })
-    await trx('takes').where({ id: takeId }).update(change)
+    if (change.bench) await trx('takes').where({ piece_id: take.piece_id }).update({ bench: false })
+    const { keepBase, ...rest } = change
+    await trx('takes').where({ id: takeId }).update({ ...rest, ...(keepBase !== undefined && { keep_base: keepBase }) })
     return true
   })
 }
@@ -174,10 +196,23 @@ export async function pieceVersion(db: Database, pieceId: number): Promise<strin
     `SELECT CONCAT_WS('-',
       (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
       (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden)), 0)) FROM takes WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden + 8 * bench + 16 * keep_base + 32 * (1 + COALESCE(pigment, -1)))), 0), ':', COALESCE(SUM(CRC32(name)), 0)) FROM takes WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
-    [pieceId, pieceId, pieceId, pieceId, pieceId],
+    [pieceId, pieceId, pieceId, pieceId, pieceId, pieceId],
   ) as [{ v: string }[]]
   return rows[0]?.v ?? ''
 }
 
+/** A take beside another with the same points, to try something on. Nothing is stored twice. */
+export async function duplicateTake(db: Database, pieceId: number, takeId: number): Promise<{ id: number; name: string } | null> {
+  const state = await pieceState(db, pieceId)
+  const take = state?.takes.find((t) => t.id === takeId && t.shape)
+  if (!take) return null
+  const made = await createTake(db, pieceId, `${take.name} again`, take.pose)
+  await transact(db, (trx) => recordStep(trx, pieceId, {
+    track: `take:${made.id}`, operation: 'take.duplicate', version: 1, params: { of: take.name }, inputs: { take: take.shape!.hash }, outputs: { take: take.shape!.hash }, figures: { points: take.shape!.points }, findings: [],
+    description: `Doubled “${take.name}”`, who: 'bench', durationMs: 0, work: null,
+  }))
+  return made
+}

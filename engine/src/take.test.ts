@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { LAMP_TAKES, type PointCloud } from '@holosoma/core'
 import { NEW_SESSION } from '@holosoma/core/bench/session'
 import { listAcceptances, testDevice } from './acceptances'
@@ -7,21 +7,15 @@ import { computeJob } from './compute'
 import type { Database } from './database'
 import { claimJob, completeJob, submitJob, type JobRequest } from './jobs'
 import { undo, type Track } from './ledger'
-import { createPiece, createTake, pieceState, pieceVersion } from './pieces'
+import { createTake, pieceState, pieceVersion } from './pieces'
 import { logEvent, readSession } from './sessions'
 import { loadShape } from './shape-store'
-import { emptyTables, holdTestDatabase } from './testing/test-database'
+import { onTestPiece } from './testing/test-piece'
 
 let db: Database
-let release: () => Promise<void>
 let piece: number
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(async () => {
-  await emptyTables(db)
-  piece = await createPiece(db, { name: 'Lamp', number: 'T2', benchPiece: 'lamp' })
+onTestPiece({ name: 'Lamp', number: 'T2', benchPiece: 'lamp' }, (given) => {
+  ;({ db, piece } = given)
 })
 
 async function run(track: Track, request: JobRequest): Promise<void> {

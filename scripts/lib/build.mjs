@@ -32,7 +32,7 @@ export async function buildAll(root, stateDir) {
 export async function buildEngine(root) {
   const { build } = await import('esbuild')
   await build({
-    entryPoints: ['worker', 'compute-thread', 'setup'].map((n) => join(root, 'engine', 'src', `${n}.ts`)),
+    entryPoints: ['worker', 'compute-thread', 'kernel-thread', 'setup'].map((n) => join(root, 'engine', 'src', `${n}.ts`)),
     outdir: join(root, 'engine', 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', sourcemap: true,
     external: ['knex', 'mysql2', 'joi', 'meshoptimizer', 'ml-matrix', 'robust-predicates', 'sharp', 'exifr'],
   })

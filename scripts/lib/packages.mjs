@@ -34,3 +34,23 @@ export async function installDebianPackage(command, pkg, purpose) {
   const code = await apt(['install', '-y', '-qq', '--no-install-recommends', pkg])
   if (code !== 0 || !has(command)) throw new Stop(`Debian's ${pkg} could not be installed. Run "apt-get install ${pkg}" and read what it says.`)
 }
+
+/** Where Debian keeps the open scan that a test compares with. */
+const SCAN = { pkg: 'libcgal-demo', archive: './usr/share/doc/libcgal-dev/data.tar.gz', file: 'data/points_3/b9_training.ply', name: 'b9_training.ply' }
+
+/** Brings in open data from a Debian package, without installing the package; returns the folder it lies in. */
+export async function fetchOpenData(stateDir) {
+  const folder = join(stateDir, 'open-data')
+  if (existsSync(join(folder, SCAN.name))) return folder
+  mkdirSync(folder, { recursive: true })
+  say(`Fetching open data from Debian's ${SCAN.pkg}…`)
+  const download = () => run('apt-get', ['download', '-qq', SCAN.pkg], { cwd: folder })
+  if ((await download()) !== 0) {
+    // The lists of a fresh machine are empty.
+    await run('apt-get', ['update', '-qq'])
+    if ((await download()) !== 0) throw new Stop(`Debian's ${SCAN.pkg} could not be downloaded. Run "apt-get update" as root and try again.`)
+  }
+  const code = await run('sh', ['-c', `dpkg-deb --fsys-tarfile ${SCAN.pkg}_*.deb | tar -xO ${SCAN.archive} | tar -xzO ${SCAN.file} > ${SCAN.name}.part && mv ${SCAN.name}.part ${SCAN.name} && rm ${SCAN.pkg}_*.deb`], { cwd: folder })
+  if (code !== 0) throw new Stop(`Debian's ${SCAN.pkg} does not hold ${SCAN.file}.`)
+  return folder
+}

@@ -3,7 +3,7 @@ import { Anchor, Eye, EyeOff, Lock, LockOpen, Plus } from 'lucide-react'
 import type { TakeState } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { percent, short } from '@/lib/format'
-import { pigment } from '@/lib/pigments'
+import { pigmentOf } from '@/lib/pigments'
 import { attempt, useDesk } from '@/lib/store'
 import { Thumbnail } from './thumbnail'
 import { IconButton } from './ui'
@@ -27,15 +27,17 @@ export function ContactSheet({ onAdd }: { onAdd: () => void }) {
 }
 
 function Cell({ take, on, pair, onSelect }: { take: TakeState; on: boolean; pair?: { overlap: number; p95Mm: number }; onSelect: () => void }) {
-  const { colour, name } = pigment(take.ordinal)
+  const { colour, name } = pigmentOf(take)
+  const solo = useDesk((d) => d.solo)
+  const hidden = solo === null ? take.hidden : solo !== take.id
   return (
-    <div className={`flex h-[100px] shrink-0 items-center gap-2.5 rounded-lg border border-hair bg-card pr-1 pl-[7px] ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''} ${take.hidden ? 'opacity-60' : ''}`} data-testid="take">
+    <div className={`flex h-[100px] shrink-0 items-center gap-2.5 rounded-lg border border-hair bg-card pr-1 pl-[7px] ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''} ${hidden ? 'opacity-60' : ''}`} data-testid="take">
       <button type="button" onClick={onSelect} className="flex items-center gap-2.5 text-left" aria-pressed={on} aria-label={`Take ${take.ordinal}, ${take.name}`}>
         <Thumbnail hash={take.shape?.hash ?? null} colour={colour} width={96} height={84} />
         <span className="block w-[104px]">
           <span className="flex items-center gap-1.5 font-semibold"><i className="inline-block h-2.5 w-2.5 shrink-0 rounded-sm" style={{ background: colour }} title={name} /><span className="truncate">{take.ordinal} {take.name}</span></span>
           <span className="figure block text-[12px] text-graphite">{take.shape ? `${short(take.shape.points)} points` : 'arriving…'}</span>
-          <span className="block truncate text-[12px] text-graphite">{take.fixed ? 'fixed' : pair ? `${pair.p95Mm.toFixed(2)} mm, ${percent(pair.overlap, 0)}` : take.pose}</span>
+          <span className="block truncate text-[12px] text-graphite">{solo === take.id ? 'alone on the stage' : take.fixed ? 'fixed' : pair ? `${pair.p95Mm.toFixed(2)} mm, ${percent(pair.overlap, 0)}` : take.pose}</span>
         </span>
       </button>
       <div className="grid grid-rows-3">

@@ -22,7 +22,7 @@ import { ReleasePanel } from '@/stations/release'
 import { SizePanel } from '@/stations/size'
 import { SkinPanel } from '@/stations/skin'
 import { TakePanel } from '@/stations/take/take-panel'
-import { TidyPanel } from '@/stations/tidy'
+import { TidyPanel } from '@/stations/tidy/tidy-panel'
 import { BriefChecks } from './brief-checks'
 import { ContactSheet } from './contact-sheet'
 import { Header } from './header'
@@ -56,7 +56,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     if (ready) window.history.replaceState(null, '', `?station=${station}`)
   }, [ready, station])
   const go = useCallback((s: Station): void => {
-    set({ station: s, error: null, previews: [], sizing: false, sizePoints: [] })
+    set({ station: s, error: null, previews: [], tool: null, plane: null, planePoints: null, sizing: false, sizePoints: [] })
     setTab('station')
   }, [set])
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
@@ -159,7 +159,7 @@ function useFreshDesk(initial: PieceState): boolean {
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, error: null, drafts: {} })
+    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, solo: null, plane: null, planePoints: null, error: null, drafts: {} })
     usePlan.setState({ plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])
@@ -195,7 +195,8 @@ function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void,
         set({ pairs: last.a && last.b ? [...pairs.slice(0, -1), { a: last.a, b: null }] : pairs.slice(0, -1) })
       } else if (event.key === 'Escape' && !document.querySelector('[role=dialog]')) {
         const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
-        if (useDesk.getState().tool !== null) set({ tool: null })
+        if (useDesk.getState().tool !== null || useDesk.getState().planePoints !== null) set({ tool: null, planePoints: null })
+        else if (useDesk.getState().plane !== null) set({ plane: null, previews: [] })
         else if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
         else if (usePlan.getState().painting !== null) usePlan.setState({ painting: null })
         else if (picking) set({ picking: false })

@@ -1,7 +1,6 @@
 'use client'
-import { useRef, useState, type PointerEvent } from 'react'
-import type { TakeState } from '@holosoma/engine'
-import { chooseOn } from '@/lib/choosing'
+import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
+import { brush as paint, choose, chooseAt, depthOf, prepareHand } from '@/lib/choosing'
 import { attempt, useDesk } from '@/lib/store'
 import type { Stage } from '@/stage/stage'
 import type { PointerRay } from '@/workers/selecting'
@@ -9,16 +8,39 @@ import type { PointerRay } from '@/workers/selecting'
 /** Places of a stroke closer than this are one, in pixels of the page. */
 const STEP_PX = 3
 /** A brush asks for its points this often while it moves, ms. */
-const BRUSH_MS = 60
+const BRUSH_MS = 40
 
 /** Lies over the stage while a tool chooses points: what the pointer draws is shown, and done when it is let go. */
-export function SelectOverlay({ take, stage }: { take: TakeState; stage: () => Stage | null }) {
+export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   const tool = useDesk((d) => d.tool)
   const choosing = useDesk((d) => d.choosing)
   const [path, setPath] = useState<readonly number[]>([])
   const [at, setAt] = useState<readonly [number, number] | null>(null)
   const drawing = useRef(false)
   const asked = useRef<{ rays: PointerRay[]; last: number; busy: boolean }>({ rays: [], last: 0, busy: false })
+  useEffect(() => {
+    if (tool) void prepareHand()
+    setPath([])
+  }, [tool, choosing.across])
+  const closePolygon = useCallback((): void => {
+    const drawn = path
+    setPath([])
+    if (drawn.length < 6) return
+    void attempt(() => choose({ kind: 'lasso', polygon: drawn, view: stage()!.view() }, choosing.front))
+  }, [path, stage, choosing.front])
+  const cornered = tool === 'polygon' && path.length > 0
+  useEffect(() => {
+    if (!cornered) return
+    const keys = (e: KeyboardEvent): void => {
+      if (e.key !== 'Enter' && e.key !== 'Backspace' && e.key !== 'Escape') return
+      e.preventDefault()
+      e.stopPropagation()
+      if (e.key === 'Enter') closePolygon()
+      else setPath(e.key === 'Backspace' ? path.slice(0, -2) : [])
+    }
+    window.addEventListener('keydown', keys, { capture: true })
+    return () => window.removeEventListener('keydown', keys, { capture: true })
+  }, [cornered, closePolygon, path])
   if (!tool) return null
   const spot = (e: PointerEvent): [number, number] => {
     const box = e.currentTarget.getBoundingClientRect()
@@ -33,17 +55,29 @@ export function SelectOverlay({ take, stage }: { take: TakeState; stage: () => S
     // The last place stays, so that the next stretch begins where this one ends.
     const rays = a.rays.splice(0, a.rays.length, a.rays.at(-1)!)
     try {
-      await attempt(() => chooseOn(take, { kind: 'brush', rays, radiusMm: choosing.brushMm }, true))
+      await attempt(() => paint(rays))
     } finally {
       a.busy = false
     }
+    // What was drawn meanwhile; the place that stays behind alone is done already.
+    if (a.rays.length > 1) void brush()
   }
   const down = (e: PointerEvent): void => {
     if (e.button !== 0 || !stage()) return
+    if (tool === 'polygon') {
+      const at = spot(e)
+      if (path.length === 0 && choosing.front) void depthOf(stage()!.view()).catch(() => undefined)
+      // The second click of a double click closes; it is no corner of its own.
+      const [lx, ly] = path.slice(-2)
+      if (path.length > 0 && Math.hypot(at[0] - lx!, at[1] - ly!) < STEP_PX) return
+      setPath([...path, ...at])
+      return
+    }
     e.currentTarget.setPointerCapture(e.pointerId)
     drawing.current = true
     const [x, y] = spot(e)
     setPath([x, y])
+    if ((tool === 'lasso' || tool === 'box') && choosing.front) void depthOf(stage()!.view()).catch(() => undefined)
     if (tool === 'brush') {
       asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
       void brush()
@@ -72,16 +106,16 @@ export function SelectOverlay({ take, stage }: { take: TakeState; stage: () => S
     void attempt(async () => {
       if (tool === 'lasso' || tool === 'box') {
         const polygon = tool === 'box' ? [drawn[0]!, drawn[1]!, x, drawn[1]!, x, y, drawn[0]!, y] : drawn
-        await chooseOn(take, { kind: 'lasso', polygon, view, front: choosing.front })
-      } else if (tool === 'plane') await chooseOn(take, { kind: 'plane', ray: rayAt(x, y), distanceMm: choosing.planeMm, angleDeg: choosing.angleDeg })
-      else if (tool === 'part') await chooseOn(take, { kind: 'part', ray: rayAt(x, y), gapMm: null })
-      else await chooseOn(take, { kind: 'colour', ray: rayAt(x, y), difference: choosing.difference })
+        await choose({ kind: 'lasso', polygon, view }, choosing.front)
+      } else if (tool !== 'polygon') await chooseAt(rayAt(x, y), tool)
     })
   }
   const perMm = stage() ? 8 / Math.max(1e-9, (stage()!.ray(0, 0).radiusMm)) : 1
   return (
-    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setAt(null)} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
-      <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setAt(null)} onDoubleClick={() => tool === 'polygon' && closePolygon()} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
+      <svg className="pointer-events-none absolute inset-0 h-full w-full [filter:drop-shadow(0_0_1px_white)_drop-shadow(0_0_1px_white)]" aria-hidden="true">
+        {tool === 'polygon' && path.length > 0 && <polygon points={pairs([...path, ...(at ?? [])])} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
+        {tool === 'polygon' && path.length > 0 && Array.from({ length: path.length / 2 }, (_, i) => <circle key={i} cx={path[2 * i]} cy={path[2 * i + 1]} r="3" fill="#356a8f" />)}
         {tool === 'lasso' && path.length > 4 && <polygon points={pairs(path)} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
         {tool === 'box' && path.length === 4 && <rect x={Math.min(path[0]!, path[2]!)} y={Math.min(path[1]!, path[3]!)} width={Math.abs(path[2]! - path[0]!)} height={Math.abs(path[3]! - path[1]!)} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
         {tool === 'brush' && at && <circle cx={at[0]} cy={at[1]} r={choosing.brushMm * perMm} fill="none" stroke="#356a8f" strokeWidth="1.5" />}

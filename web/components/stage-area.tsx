@@ -1,16 +1,17 @@
 'use client'
 import { useEffect, useMemo, useState } from 'react'
-import { previewIndices } from '@holosoma/core/preview'
 import type { FoundGap } from '@holosoma/core/complete/completeness'
 import { GAP_MARKS } from '@holosoma/core/plan/findings'
 import type { StepRecord, TakeState } from '@holosoma/engine'
 import { PaintKey } from '@/stations/plan/paint-key'
 import { geometry } from '@/lib/geometry'
-import { pigment } from '@/lib/pigments'
+import { pigmentOf } from '@/lib/pigments'
+import { TidyStage } from '@/stations/tidy/tidy-stage'
+import { bestNextPick } from '@/lib/picks'
 import { attemptInTurn, useDesk, type PickedPair, type View } from '@/lib/store'
 import type { CameraPose, Layer, Ray, StagePin } from '@/stage/stage'
 import { LiveStage } from './live-stage'
-import { SelectOverlay } from './select-overlay'
+import { EmptyStage } from './empty-stage'
 import { StageView } from './stage-view'
 import { useDrawData } from './use-draw-data'
 
@@ -25,6 +26,7 @@ export function StageArea() {
   if (station === 'join' && takes.length >= 2 && (picking || !state.join)) return <PickStages takes={takes} />
   if (station !== 'take' && station !== 'tidy' && station !== 'join' && state.mesh) return <MeshStage />
   if ((station === 'join' || station === 'skin') && state.join) return <JoinedStage takes={takes} />
+  if (station === 'tidy') return <TidyStage />
   return station === 'take' ? <TakeStage takes={takes} /> : <OneTake takes={takes} />
 }
 
@@ -40,10 +42,6 @@ function Chips({ options }: { options: readonly [View, string][] }) {
       ))}
     </div>
   )
-}
-
-function Empty({ text }: { text: string }) {
-  return <p className="pointer-events-none absolute inset-x-0 top-[38%] px-16 text-center font-caption text-[18px] text-graphite">{text}</p>
 }
 
 /** The takes as they came, what the device sees just now, or what is missing of the whole. */
@@ -87,37 +85,32 @@ function MissingStage({ step, stale }: { step: StepRecord; stale: boolean }) {
       <StageView name="What is missing of the whole" layers={layers} pins={pins} />
       <PaintKey />
       {stale && <p className="absolute bottom-12 left-1/2 -translate-x-1/2 rounded-md border border-hair bg-card px-3 py-1 text-[13px] text-graphite">Takes have changed since; look again.</p>}
-      {layers.length === 0 && <Empty text="Laying it on the stage…" />}
+      {layers.length === 0 && <EmptyStage text="Laying it on the stage…" />}
     </>
   )
 }
 
 function OneTake({ takes }: { takes: readonly TakeState[] }) {
   const selected = useDesk((d) => d.selectedTake)
-  const previews = useDesk((d) => d.previews)
   const bench = useDesk((d) => d.state.piece.benchPiece)
-  const station = useDesk((d) => d.station)
   const take = takes.find((t) => t.id === selected) ?? takes[0]
   const data = useDrawData(take?.shape ? [take.shape.hash] : [])
   const layers = useMemo((): Layer[] => {
     const d = take?.shape && data.get(take.shape.hash)
     if (!take || !d || take.hidden) return []
-    const cut = previews.find((p) => p.takeId === take.id && p.shapeHash === take.shape!.hash)
-    return [{ key: `take ${take.id} ${take.shape!.kind}`, data: d, colour: pigment(take.ordinal).colour, rows: null, mark: cut ? markPreview(cut.bits, take.shape!.points) : null }]
-  }, [take, data, previews])
+    return [{ key: `take ${take.id} ${take.shape!.kind}`, data: d, colour: pigmentOf(take).colour, rows: null }]
+  }, [take, data])
   return (
     <div className="relative h-full">
-      <StageView name={take ? `Take ${take.name}` : 'Empty stage'} layers={layers} overlay={station === 'tidy' && take?.shape?.kind === 'cloud' && !take.locked && !take.hidden ? (stage) => <SelectOverlay take={take} stage={stage} /> : undefined} />
-      {!take && <Empty text={bench ? 'The bench is empty. Take the piece, or drop scan files here.' : 'Drop scan files here.'} />}
-      {take?.shape && layers.length === 0 && <Empty text={take.hidden ? `“${take.name}” is hidden.` : 'Laying it on the stage…'} />}
+      <StageView name={take ? `Take ${take.name}` : 'Empty stage'} layers={layers} />
+      {!take && <EmptyStage text={bench ? 'The bench is empty. Take the piece, or drop scan files here.' : 'Drop scan files here.'} />}
+      {take?.shape && layers.length === 0 && <EmptyStage text={take.hidden ? `“${take.name}” is hidden.` : 'Laying it on the stage…'} />}
     </div>
   )
 }
 
-/** Which preview points are among the chosen full ones. */
-function markPreview(bits: Uint8Array, points: number): Uint8Array {
-  return Uint8Array.from(previewIndices(points), (i) => (bits[i >> 3]! >> (i & 7)) & 1)
-}
+/** With so many pairs the fine match has all it needs. */
+const MANY_PAIRS = 6
 
 function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const selected = useDesk((d) => d.selectedTake)
@@ -129,14 +122,14 @@ function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const [pose, setPose] = useState<{ from: number; pose: CameraPose } | null>(null)
   const layersOf = (take: TakeState): Layer[] => {
     const d = data.get(take.shape!.hash)
-    return d ? [{ key: `take ${take.id}`, data: d, colour: pigment(take.ordinal).colour, rows: null }] : []
+    return d ? [{ key: `take ${take.id}`, data: d, colour: pigmentOf(take).colour, rows: null }] : []
   }
   // eslint-disable-next-line react-hooks/exhaustive-deps -- layers depend on the shapes alone
   const left = useMemo(() => layersOf(fixed), [fixed.id, fixed.shape!.hash, data])
   // eslint-disable-next-line react-hooks/exhaustive-deps -- as above
   const right = useMemo(() => layersOf(other), [other.id, other.shape!.hash, data])
   const pick = (side: 'a' | 'b', take: TakeState) => (ray: Ray): Promise<void> => attemptInTurn(async () => {
-    const hit = await geometry().pick(take.shape!.hash, ray.origin, ray.direction, ray.radiusMm)
+    const hit = await geometry(take.shape!.hash).pick(take.shape!.hash, ray.origin, ray.direction, ray.radiusMm)
     if (!hit) throw new Error('There is no point under the click; click on the piece itself.')
     const pin = { takeId: take.id, at: hit.at }
     const now = useDesk.getState().pairs
@@ -144,9 +137,14 @@ function PickStages({ takes }: { takes: readonly TakeState[] }) {
     const pair: PickedPair = side === 'a' ? { a: pin, b: null } : { a: null, b: pin }
     set({ pairs: open >= 0 ? now.map((p, i) => (i === open ? { ...p, [side]: pin } : p)) : [...now.filter((p) => p.a && p.b), pair] })
   })
-  const pinsOf = (side: 'a' | 'b', take: TakeState): StagePin[] => pairs.flatMap((p, i) => (p[side] ? [{ at: p[side]!.at, text: String(i + 1), colour: darker(pigment(take.ordinal).colour) }] : []))
+  const pinsOf = (side: 'a' | 'b', take: TakeState): StagePin[] => pairs.flatMap((p, i) => (p[side] ? [{ at: p[side]!.at, text: String(i + 1), colour: darker(pigmentOf(take).colour) }] : []))
+  const surface = data.get(fixed.shape!.hash)?.positions
+  const next = useMemo(() => {
+    const whole = pairs.filter((p) => p.a && p.b).length
+    return surface && whole === pairs.length && whole < MANY_PAIRS ? bestNextPick(pairs, surface) : null
+  }, [pairs, surface])
   // eslint-disable-next-line react-hooks/exhaustive-deps -- pins depend on the pairs alone
-  const leftPins = useMemo(() => pinsOf('a', fixed), [pairs, fixed.id])
+  const leftPins = useMemo(() => [...pinsOf('a', fixed), ...(next ? [{ at: next, text: '+', colour: '#7F7864' }] : [])], [pairs, fixed.id, next])
   // eslint-disable-next-line react-hooks/exhaustive-deps -- as above
   const rightPins = useMemo(() => pinsOf('b', other), [pairs, other.id])
   return (
@@ -158,7 +156,7 @@ function PickStages({ takes }: { takes: readonly TakeState[] }) {
             pose={pose && pose.from !== i ? pose.pose : null} onPose={(p) => setPose({ from: i, pose: p })}
           />
           <p className="pointer-events-none absolute top-3 left-3.5 flex items-center gap-2 rounded-md border border-hair bg-card px-2.5 py-1 text-[13px]">
-            <i className="inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigment(take.ordinal).colour }} /> <b className="font-semibold">{take.ordinal} {take.name}</b>{i === 0 && <span className="text-graphite">fixed</span>}
+            <i className="inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigmentOf(take).colour }} /> <b className="font-semibold">{take.ordinal} {take.name}</b>{i === 0 && <span className="text-graphite">fixed</span>}
           </p>
         </div>
       ))}
@@ -173,7 +171,8 @@ function darker(colour: string): string {
 function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
   const join = useDesk((d) => d.state.join)!
   const view = useDesk((d) => d.view)
-  const shown = useMemo(() => takes.filter((t) => join.motions[t.name] && !t.hidden), [takes, join])
+  const solo = useDesk((d) => d.solo)
+  const shown = useMemo(() => takes.filter((t) => join.motions[t.name] && (solo === null ? !t.hidden : t.id === solo)), [takes, join, solo])
   const data = useDrawData(shown.map((t) => t.shape!.hash))
   const [tints, setTints] = useState<ReadonlyMap<string, Uint8Array>>(new Map())
   const key = `${view} ${join.step.id} ${shown.map((t) => t.shape!.hash).join()}`
@@ -184,7 +183,7 @@ function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
     void (async () => {
       for (const take of shown) {
         const others = shown.filter((o) => o !== take).map((o) => ({ hash: o.shape!.hash, rows: join.motions[o.name]! }))
-        const residual = await geometry().residuals(take.shape!.hash, join.motions[take.name]!, others, 20 * scatter)
+        const residual = await geometry(take.shape!.hash).residuals(take.shape!.hash, join.motions[take.name]!, others, 20 * scatter)
         if (current) setTints((old) => new Map([...old, [`${take.shape!.hash} ${join.step.id}`, residualTint(residual, scatter)]]))
       }
     })()
@@ -197,14 +196,14 @@ function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
     const d = data.get(t.shape!.hash)
     if (!d) return []
     const tint = view === 'residual' ? tints.get(`${t.shape!.hash} ${join.step.id}`) ?? null : null
-    return [{ key: `take ${t.id}`, data: d, colour: pigment(t.ordinal).colour, rows: join.motions[t.name]!, tint }]
+    return [{ key: `take ${t.id}`, data: d, colour: pigmentOf(t).colour, rows: join.motions[t.name]!, tint }]
   }), [shown, data, join, view, tints])
   return (
     <div className="relative h-full">
       <StageView name="The joined takes" layers={layers} />
       <Chips options={[['takes', 'Takes'], ['residual', 'Residual']]} />
       {view === 'residual' && <ResidualKey scatter={Number(join.step.figures.expectedMm)} />}
-      {layers.length < shown.length && <Empty text="Laying the takes on the stage…" />}
+      {layers.length < shown.length && <EmptyStage text="Laying the takes on the stage…" />}
     </div>
   )
 }
@@ -246,7 +245,7 @@ function MeshStage() {
   }, [data, mesh.shape.hash, view])
   const pins = useMemo((): StagePin[] => (station === 'size' ? points.map((p, i) => ({ at: p.at, text: i === 0 ? 'A' : 'B', colour: '#23272B' })) : []), [points, station])
   const pick = (ray: Ray): Promise<void> => attemptInTurn(async () => {
-    const hit = await geometry().pick(mesh.shape.hash, ray.origin, ray.direction, ray.radiusMm)
+    const hit = await geometry(mesh.shape.hash).pick(mesh.shape.hash, ray.origin, ray.direction, ray.radiusMm)
     if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
     const now = useDesk.getState().sizePoints
     const next = [...now, { at: hit.at }].slice(-2)
@@ -257,7 +256,7 @@ function MeshStage() {
     <div className="relative h-full">
       <StageView name="The skin" layers={layers} pins={pins} {...(station === 'size' && sizing && { onPick: pick })} />
       {evidence && <Chips options={[['surface', 'Surface'], ['evidence', 'Evidence']]} />}
-      {layers.length === 0 && <Empty text="Laying the skin on the stage…" />}
+      {layers.length === 0 && <EmptyStage text="Laying the skin on the stage…" />}
     </div>
   )
 }

@@ -1,12 +1,15 @@
 'use client'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
-import { Stage, type CameraPose, type Layer, type Ray, type StagePin, type StageProps } from '@/stage/stage'
+import { Stage, type CameraPose, type Layer, type Ray, type StagePin, type StagePlane, type StageProps } from '@/stage/stage'
 
 interface Props {
   name: string
   layers: readonly Layer[]
   pins?: readonly StagePin[]
   props?: StageProps | null
+  /** A cutting plane with handles. */
+  plane?: StagePlane | null
+  onPlane?: (plane: StagePlane) => void
   /** A click (not a drag) on the view. */
   onPick?: (ray: Ray) => void
   pose?: CameraPose | null
@@ -19,7 +22,7 @@ const DRAG_PX = 4
 const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
-export function StageView({ name, layers, pins = NO_PINS, props = null, onPick, pose, onPose, overlay }: Props) {
+export function StageView({ name, layers, pins = NO_PINS, props = null, plane = null, onPlane, onPick, pose, onPose, overlay }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
@@ -53,11 +56,16 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, onPick, 
     }
   }, [])
 
+  const onPlaneNow = useRef(onPlane)
+  useEffect(() => {
+    onPlaneNow.current = onPlane
+  }, [onPlane])
   useEffect(() => stage.current?.setProps(props), [props])
   useEffect(() => {
     stage.current?.setLayers(layers)
     canvas.current?.setAttribute('data-layers', layers.map((l) => l.key).join(' '))
   }, [layers])
+  useEffect(() => stage.current?.setPlane(plane, (p) => onPlaneNow.current?.(p)), [plane, layers])
   useEffect(() => stage.current?.setPins(pins), [pins])
   useEffect(() => {
     if (pose) stage.current?.follow(pose)

@@ -31,6 +31,10 @@ export const api = {
   storeFrame: (pieceId: number, file: File) => call<{ upload: string }>(`/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file }),
   importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) => call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
   keepSelection: (pieceId: number, of: string, bits: Uint8Array) => call<{ selection: string }>(`/api/pieces/${pieceId}/selections?of=${of}`, { method: 'POST', body: bits as BodyInit }),
+  tidyTakes: (pieceId: number, takeIds: readonly number[], steps: readonly { operation: string; params: object }[] | null) => call<{ ids: number[] }>(`/api/pieces/${pieceId}/recipes`, json('POST', { takeIds, steps })),
+  nameSelection: (pieceId: number, kept: { takeId: number; name: string; selection: string; chosen: number }) => call(`/api/pieces/${pieceId}/selections/kept`, json('POST', kept)),
+  dropSelection: (pieceId: number, id: number) => call(`/api/pieces/${pieceId}/selections/kept?id=${id}`, { method: 'DELETE' }),
+  duplicateTake: (pieceId: number, id: number) => call<{ id: number; name: string }>(`/api/takes/${id}/copy`, json('POST', { pieceId })),
   takePhotos: (pieceId: number, asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean }) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', asked)),
   importPhotos: (pieceId: number, files: readonly { name: string; upload: string }[], takeId: number | null) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', { files, takeId })),
   history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
@@ -45,5 +49,5 @@ export const api = {
   speed: () => call<{ secondsPerMillion: number | null }>('/api/speed'),
   cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
   holdJob: (id: number, hold: 'none' | 'pause' | 'stop') => call(`/api/jobs/${id}`, json('PATCH', { hold })),
-  updateTake: (id: number, change: { name?: string; hidden?: boolean; locked?: boolean; fixed?: true }) => call(`/api/takes/${id}`, json('PATCH', change)),
+  updateTake: (id: number, change: { name?: string; hidden?: boolean; locked?: boolean; fixed?: true; bench?: boolean; keepBase?: boolean; pigment?: number | null }) => call(`/api/takes/${id}`, json('PATCH', change)),
 }

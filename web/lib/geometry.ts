@@ -2,10 +2,37 @@
 import { wrap, type Remote } from 'comlink'
 import type { GeometryWorker } from '@/workers/geometry.worker'
 
-let remote: Remote<GeometryWorker> | undefined
+const pool: Remote<GeometryWorker>[] = []
+const homes = new Map<string, number>()
 
-/** The page's own computing, off the main thread; made when first wanted. */
-export function geometry(): Remote<GeometryWorker> {
-  remote ??= wrap<GeometryWorker>(new Worker(new URL('../workers/geometry.worker.ts', import.meta.url), { type: 'module' }))
-  return remote
+const size = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency || 2))
+
+function worker(i: number): Remote<GeometryWorker> {
+  return (pool[i] ??= wrap<GeometryWorker>(new Worker(new URL('../workers/geometry.worker.ts', import.meta.url), { type: 'module' })))
+}
+
+/**
+ * The page's own computing, off the main thread; workers are made when first wanted. A shape is kept by one worker, so that work on several goes on side
+ * by side and nothing is loaded twice.
+ */
+export function geometry(hash = ''): Remote<GeometryWorker> {
+  return worker(homeOf(hash))
+}
+
+function homeOf(hash: string): number {
+  let home = homes.get(hash)
+  if (home === undefined) homes.set(hash, (home = hash === '' ? 0 : homes.size % size()))
+  return home
+}
+
+/** Puts what belongs to the same worker together. */
+export function byWorker<T extends { readonly hash: string }>(items: readonly T[]): { worker: Remote<GeometryWorker>; items: T[] }[] {
+  const groups = new Map<number, T[]>()
+  for (const item of items) {
+    const home = homeOf(item.hash)
+    const list = groups.get(home)
+    if (list) list.push(item)
+    else groups.set(home, [item])
+  }
+  return [...groups].map(([home, list]) => ({ worker: worker(home), items: list }))
 }

@@ -3,7 +3,7 @@ import type { Finding } from '@holosoma/core'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { emptyState } from './empty-state'
 import { clock, figureText, megabytes, percent, short } from './format'
-import { fitPairs, pairsBetween } from './picks'
+import { bestNextPick, fitPairs, pairsBetween } from './picks'
 import { pigment, PIGMENTS } from './pigments'
 import { nextMove, stops } from './stations'
 
@@ -34,6 +34,17 @@ describe('picks', () => {
   test('picks on one line are said, not thrown', () => {
     const line = [0, 1, 2].map((i) => ({ a: pin(1, i, 0, 0), b: pin(2, i, 0, 0) }))
     expect(fitPairs(line)!.error).toContain('lie on one line')
+    // Of five pairs one that was mixed up is named by its place among all pairs, half pairs too.
+    const places = [[0, 0, 0], [30, 0, 0], [0, 30, 0], [0, 0, 30], [25, 20, 10]] as const
+    const five = places.map((p, i) => ({ a: pin(1, ...p), b: pin(2, p[0] + 0.1 * (i % 2), p[1], p[2] - 0.1 * (i % 3)) }))
+    expect(fitPairs(five)!.bad).toBeNull()
+    const mixed = [five[0]!, { a: pin(1, 9, 9, 9), b: null }, ...five.slice(1, 4), { a: five[4]!.a, b: pin(2, 5, 60, 10) }]
+    expect(fitPairs(mixed)!.bad).toBe(5)
+    // The next pick helps where the surface lies far off the picks, and is not asked for where they cover it.
+    const far = Float32Array.of(10, 10, 5, 200, 0, 0)
+    expect(bestNextPick(five, far)).toEqual([200, 0, 0])
+    expect(bestNextPick(five, Float32Array.of(10, 10, 5, 12, 9, 6))).toBeNull()
+    expect(bestNextPick(five.slice(0, 2), far)).toBeNull()
   })
   test('the operation gets whole pairs by the takes’ names', () => {
     expect(pairsBetween([pair(1), { a: pin(1, 0, 0, 0), b: null }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual([{ a: { take: 'upright', at: [1, 1, 0] }, b: { take: 'side', at: [6, 1, 0] } }])
@@ -46,7 +57,7 @@ describe('the route and the next move', () => {
     id: ++id, track: track as StepRecord['track'], parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures, findings, description: '', who: '', durationMs: 1, work: 1, createdAt: '',
   })
   const sound: Finding = { id: 'x', verdict: 'sound', text: 'All is well.' }
-  const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
+  const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, keepBase: false, pigment: null, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
   const state = (over: Partial<PieceState>): PieceState => {
     const steps = over.steps ?? []
     return emptyState('Lamp', { activeSteps: steps.map((s) => s.id), ...over, steps })

@@ -1,4 +1,5 @@
 import { isGeometryError } from '@holosoma/core/errors'
+import { judgePicks, nextPick } from '@holosoma/core/align/judge-picks'
 import { rigidFromPairs } from '@holosoma/core/align/pairs'
 import type { PickedPair } from './store'
 
@@ -7,6 +8,8 @@ export interface LiveFit {
   /** By pair; undefined where a pair lacks a side. */
   readonly residualMm: readonly (number | undefined)[]
   readonly error: string | null
+  /** The pair that the others disown; null where none stands out. */
+  readonly bad: number | null
 }
 
 /** The fit of the picked pairs as they are now; null until there are three. */
@@ -19,12 +22,26 @@ export function fitPairs(pairs: readonly PickedPair[]): LiveFit | null {
     whole.forEach((p, k) => {
       residualMm[p.i] = fit.residualMm[k]
     })
-    return { rmsMm: fit.rmsMm, residualMm, error: null }
+    const { bad } = judgePicks(Float64Array.from(whole.flatMap((p) => p.a)), Float64Array.from(whole.flatMap((p) => p.b)))
+    return { rmsMm: fit.rmsMm, residualMm, error: null, bad: bad === null ? null : whole[bad]!.i }
   } catch (error) {
-    if (isGeometryError(error)) return { rmsMm: 0, residualMm: [], error: error.message }
+    if (isGeometryError(error)) return { rmsMm: 0, residualMm: [], error: error.message, bad: null }
     throw error
   }
 }
+
+/** Places looked at for the next pick; a take's preview is a shuffle, so that its first points are spread evenly. */
+const LOOKED_AT = 4000
+
+/** Where on the first take one more pick helps most; null before there are three, and where the picks leave nothing unsure. */
+export function bestNextPick(pairs: readonly PickedPair[], surface: Float32Array): readonly [number, number, number] | null {
+  const picks = pairs.flatMap((p) => (p.a && p.b ? [...p.a.at] : []))
+  const next = nextPick(Float64Array.from(picks), surface.subarray(0, 3 * LOOKED_AT))
+  return next && next.worstScatters > HELPS * next.bestScatters ? next.at : null
+}
+
+/** A place that is surer than this many times the surest needs no pick of its own. */
+const HELPS = 1.5
 
 /** Whole pairs by the takes' names, as the join operation wants them. */
 export function pairsBetween(pairs: readonly PickedPair[], takes: readonly { id: number; name: string }[]): object[] {

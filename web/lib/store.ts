@@ -40,11 +40,19 @@ export interface PreviewCut {
   readonly bits: Uint8Array
   readonly count: number
   readonly text: string
+  /** Which of the preview's points those are. */
+  readonly mark: Uint8Array
+  /** Of the surface those points stand for, about. */
+  readonly areaMm2: number
+  /** What should be thought of before it goes. */
+  readonly warning?: string | undefined
 }
 
-export type SelectTool = 'lasso' | 'box' | 'brush' | 'plane' | 'part' | 'colour'
+export type SelectTool = 'lasso' | 'polygon' | 'box' | 'brush' | 'plane' | 'part' | 'colour'
 export interface Choosing {
   readonly how: 'add' | 'subtract'
+  /** On all takes that show and are not locked, or on the chosen one alone. */
+  readonly across: boolean
   /** Only what nothing hides, or through everything. */
   readonly front: boolean
   readonly brushMm: number
@@ -52,6 +60,8 @@ export interface Choosing {
   readonly angleDeg: number
   readonly difference: number
 }
+
+export interface CutPlane { readonly normal: readonly [number, number, number]; readonly offsetMm: number; readonly from: string }
 
 interface Desk {
   state: PieceState
@@ -68,6 +78,12 @@ interface Desk {
   tool: SelectTool | null
   /** How the tool chooses. */
   choosing: Choosing
+  /** The only take that shows; null: all that are not hidden. */
+  solo: number | null
+  /** The plane that would cut, in the stage's coordinates; what lies below it goes. */
+  plane: CutPlane | null
+  /** Places clicked for a plane through three points; null: not asked for. */
+  planePoints: readonly (readonly [number, number, number])[] | null
   error: string | null
   /** Brief and plan as they stand on this page, newer than what is saved. */
   drafts: { readonly brief?: Brief; readonly plan?: Plan }
@@ -92,7 +108,10 @@ export const useDesk = create<Desk>()((set) => ({
   readings: [],
   previews: [],
   tool: null,
-  choosing: { how: 'add', front: true, brushMm: 3, planeMm: 0.3, angleDeg: 15, difference: 12 },
+  choosing: { how: 'add', across: false, front: true, brushMm: 3, planeMm: 0.3, angleDeg: 15, difference: 12 },
+  solo: null,
+  plane: null,
+  planePoints: null,
   error: null,
   drafts: {},
   saving: false,
@@ -128,13 +147,25 @@ export function useBusy(): boolean {
 const LISTED_TIMEOUT_MS = 4000
 
 /** Asks for jobs, one after the other, and waits until the desk lists the last of them. */
-export async function submit(...jobs: readonly JobRequest[]): Promise<void> {
+export function submit(...jobs: readonly JobRequest[]): Promise<void> {
+  return sent(async (pieceId) => {
+    let last = 0
+    for (const job of jobs) last = (await api.submit(pieceId, job)).id
+    return last
+  })
+}
+
+/** Does tidy acts to takes: given ones, or what each needs by itself. */
+export function submitTidy(takeIds: readonly number[], steps: readonly { operation: string; params: object }[] | null): Promise<void> {
+  return sent(async (pieceId) => (await api.tidyTakes(pieceId, takeIds, steps)).ids.at(-1)!)
+}
+
+/** The desk counts as busy from the click until it lists the job that was asked for. */
+async function sent(ask: (pieceId: number) => Promise<number>): Promise<void> {
   const { state, set } = useDesk.getState()
   set({ sending: useDesk.getState().sending + 1 })
   try {
-    let last = 0
-    for (const job of jobs) last = (await api.submit(state.piece.id, job)).id
-    await listed(last)
+    await listed(await ask(state.piece.id))
   } finally {
     set({ sending: useDesk.getState().sending - 1 })
   }

@@ -6,9 +6,10 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { DrawData } from '@/workers/geometry.worker'
 import { buildFloor, niceStep } from './floor'
 import { expandByPoints, pinSprite, type StagePin } from './marks'
+import { PlaneHandle, type StagePlane } from './plane-handle'
 import { meshMaterial, pointMaterial, PAINT_MODES, type PaintMode } from './materials'
 
-export type { StagePin }
+export type { StagePin, StagePlane }
 
 export interface Layer {
   readonly key: string
@@ -84,6 +85,7 @@ export class Stage {
   private readonly pins = new Group()
   private props: StageProps | null = null
   private floor: Group | null = null
+  private plane: PlaneHandle | null = null
   private readonly built = new Map<string, Built>()
   private readonly middle = new Vector3()
   private readonly half = new Vector3(60, 60, 60)
@@ -161,10 +163,11 @@ export class Stage {
     const built = { layer, object, material }
     this.built.set(layer.key, built)
     this.shapes.add(object)
-    this.update(built, layer)
+    this.update(built, layer, true)
   }
 
-  private update(built: Built, layer: Layer): void {
+  private update(built: Built, layer: Layer, fresh = false): void {
+    const before = built.layer
     built.layer = layer
     built.material.uniforms.pigment!.value.set(layer.colour)
     if (layer.rows) built.object.matrix.set(...(layer.rows.flat() as Parameters<Matrix4['set']>))
@@ -181,12 +184,15 @@ export class Stage {
       return
     }
     const { geometry } = built.object
-    const mark = geometry.getAttribute('mark') as BufferAttribute
-    if (layer.mark) (mark.array as Uint8Array).set(layer.mark)
-    else (mark.array as Uint8Array).fill(0)
-    mark.needsUpdate = true
+    // What did not change is not sent to the graphics card again.
+    if (fresh || (layer.mark ?? null) !== (before.mark ?? null)) {
+      const mark = geometry.getAttribute('mark') as BufferAttribute
+      if (layer.mark) (mark.array as Uint8Array).set(layer.mark)
+      else (mark.array as Uint8Array).fill(0)
+      mark.needsUpdate = true
+    }
     built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
-    if (layer.tint) {
+    if (layer.tint && (fresh || layer.tint !== before.tint)) {
       const tint = geometry.getAttribute('tint') as BufferAttribute
       ;(tint.array as Uint8Array).set(layer.tint)
       tint.needsUpdate = true
@@ -222,6 +228,20 @@ export class Stage {
     this.props = props
     if (props) this.scene.add(props.group)
     if (refit && this.built.size > 0) this.fit()
+    this.draw()
+  }
+
+  /** Shows a cutting plane with its handles, or takes it away; `changed` hears of every move of the hand. */
+  setPlane(plane: StagePlane | null, changed: (plane: StagePlane) => void): void {
+    if (!plane) {
+      this.plane?.dispose()
+      this.plane = null
+    } else {
+      this.plane ??= new PlaneHandle(this.scene, this.camera, this.canvas, this.radius, changed, (held) => {
+        this.controls.enabled = !held
+      }, () => this.draw())
+      this.plane.place(plane, this.middle)
+    }
     this.draw()
   }
 
@@ -416,6 +436,7 @@ export class Stage {
     clearTimeout(this.restTimer)
     for (const [key, b] of [...this.built]) this.remove(key, b)
     this.setProps(null)
+    this.plane?.dispose()
     this.controls.dispose()
     this.renderer.dispose()
   }

@@ -1,10 +1,12 @@
 import { expose, transfer } from 'comlink'
-import { isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, transformPoints, vertexNormals, type PointCloud, type Selection, type Shape } from '@holosoma/core'
-import { countBits, type Combine } from '@holosoma/core/select/bits'
+import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection, type Shape } from '@holosoma/core'
+import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
+import type { DepthBuffer, View } from '@holosoma/core/select/index'
+import { previewIndices } from '@holosoma/core/preview'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
-import { choose, type Choice } from './selecting'
+import { areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Laid, type PointerHit, type PointerRay } from './selecting'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -17,7 +19,10 @@ export interface DrawData {
 }
 
 
-const KEPT = 6
+export type Chosen = { bits: Uint8Array; count: number; mark: Uint8Array; areaMm2: number } | { error: string }
+
+/** Points kept ready in this worker; a take of a million is about 30 MB. */
+const KEPT_POINTS = 20_000_000
 const full = new Map<string, Promise<Shape>>()
 const previews = new Map<string, Promise<Shape>>()
 
@@ -31,10 +36,51 @@ async function fetchShape(hash: string, as: 'whole' | 'preview'): Promise<Shape>
     })
     shape.catch(() => cache.delete(hash))
     cache.set(hash, shape)
-    // The oldest goes; a take of a million points is 24 MB.
-    if (cache.size > KEPT) cache.delete(cache.keys().next().value!)
+    void trim(cache)
+  } else {
+    // The one asked for last is let go last.
+    cache.delete(hash)
+    cache.set(hash, shape)
   }
   return shape
+}
+
+async function trim(cache: Map<string, Promise<Shape>>): Promise<void> {
+  const sizes = await Promise.all([...cache].map(async ([hash, s]) => [hash, await s.then((x) => x.positions.length / 3, () => 0)] as const))
+  let total = sizes.reduce((n, [, points]) => n + points, 0)
+  for (const [hash, points] of sizes) {
+    if (total <= KEPT_POINTS || cache.size <= 1) return
+    cache.delete(hash)
+    total -= points
+  }
+}
+
+const orders = new Map<number, Uint32Array>()
+
+/** Which of a take's preview points are among the chosen full ones. */
+function markOf(bits: Uint8Array, shape: Shape): Uint8Array {
+  const points = shape.positions.length / 3
+  let order = orders.get(points)
+  if (!order) {
+    orders.set(points, (order = previewIndices(points)))
+    if (orders.size > 40) orders.delete(orders.keys().next().value!)
+  }
+  const out = new Uint8Array(order.length)
+  for (let k = 0; k < out.length; k++) {
+    const i = order[k]!
+    out[k] = (bits[i >> 3]! >> (i & 7)) & 1
+  }
+  return out
+}
+
+/** A refusal as an answer: errors lose their kind on the way to the page. */
+async function refused<T>(run: () => Promise<T>): Promise<T | { error: string }> {
+  try {
+    return await run()
+  } catch (error) {
+    if (isGeometryError(error)) return { error: error.message }
+    throw error
+  }
 }
 
 const worker = {
@@ -54,28 +100,54 @@ const worker = {
     return shape.kind === 'cloud' ? pickPoint(shape.positions, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
   },
 
-  /** What a hand has chosen of the full data, with what was chosen before. */
-  async choose(hash: string, choice: Choice, before: Uint8Array | null, how: Combine): Promise<{ bits: Uint8Array; count: number } | { error: string }> {
-    try {
-      const bits = choose(hash, await fetchShape(hash, 'whole'), choice, before, how)
-      return { bits, count: countBits(bits) }
-    } catch (error) {
-      if (isGeometryError(error)) return { error: error.message }
-      throw error
-    }
+  /** What a hand has chosen of the full data of these takes, with what was chosen before; one answer a take. */
+  async choose(takes: readonly (Laid & { before: Uint8Array | null })[], choice: Choice, how: Combine, depth: DepthBuffer | null): Promise<Chosen[]> {
+    const out: Chosen[] = []
+    for (const t of takes) out.push(await refused(async () => {
+      const shape = await fetchShape(t.hash, 'whole')
+      const bits = choose(shape, t.rows, choice, t.before, how, depth)
+      const count = countBits(bits)
+      return { bits, count, mark: markOf(bits, shape), areaMm2: areaOf(shape, count) }
+    }))
+    return transfer(out, out.flatMap((a) => ('error' in a ? [] : [a.bits.buffer, a.mark.buffer])))
+  },
+
+  /** Makes takes ready for the hand before it asks. */
+  async prepare(takes: readonly Laid[]): Promise<void> {
+    for (const t of takes) prepareFor(await fetchShape(t.hash, 'whole'))
+  },
+
+  /** What is nearest on the stage, of these takes; the page lays the answers of several workers together. */
+  async depth(takes: readonly Laid[], view: View): Promise<DepthBuffer | { error: string }> {
+    const found = await refused(async () => depthOf(await Promise.all(takes.map(async (t) => ({ shape: await fetchShape(t.hash, 'whole'), rows: t.rows }))), view))
+    return 'error' in found ? found : transfer(found, [found.nearest.buffer])
+  },
+
+  /** Where rays meet these takes: the nearest for each ray. */
+  async hits(takes: readonly Laid[], rays: readonly PointerRay[]): Promise<(PointerHit & { takeId: number } | null)[]> {
+    const best: (PointerHit & { takeId: number } | null)[] = rays.map(() => null)
+    for (const t of takes) hitsOf(await fetchShape(t.hash, 'whole'), t.rows, rays).forEach((hit, i) => {
+      if (hit && (!best[i] || hit.depthMm < best[i].depthMm)) best[i] = { ...hit, takeId: t.takeId }
+    })
+    return best
+  },
+
+  /** Well-seen surface among chosen points that no other joined take has, in words; null where there is none. */
+  async soleLoss(take: Laid, bits: Uint8Array, others: readonly Laid[]): Promise<string | null> {
+    const cloud = (await fetchShape(take.hash, 'whole')) as PointCloud
+    const at = (rows: number[][] | null): Motion => (rows ? motionFromRows(rows, 'take') : identityMotion())
+    const laid = await Promise.all(others.map(async (o) => ({ cloud: (await fetchShape(o.hash, 'preview')) as PointCloud, motion: at(o.rows) })))
+    return soleLoss(cloud, indicesOf(bits), { own: at(take.rows), others: laid }, quietContext())?.text ?? null
   },
 
   /** Runs a tidy operation without applying it: what would go, as bits over the full data. */
-  async previewCut(hash: string, operation: string, params: object): Promise<{ bits: Uint8Array; count: number; text: string } | { error: string }> {
-    try {
+  async previewCut(hash: string, operation: string, params: object, bench: string | null = null): Promise<{ bits: Uint8Array; count: number; text: string; mark: Uint8Array; areaMm2: number } | { error: string }> {
+    return refused(async () => {
       const take = await fetchShape(hash, 'whole')
-      const { outputs, figures, findings } = await runOperation(operationNamed(operation), { take }, { ...params, apply: false }, quietContext())
+      const { outputs, figures, findings } = await runOperation(operationNamed(operation), { take, ...(bench && { bench: await fetchShape(bench, 'whole') }) }, { ...params, apply: false }, quietContext())
       const selection = outputs.selection as Selection
-      return { bits: selection.bits, count: Number(figures.cut), text: findings[0]?.text ?? '' }
-    } catch (error) {
-      if (isGeometryError(error)) return { error: error.message }
-      throw error
-    }
+      return { bits: selection.bits, count: Number(figures.cut), text: findings[0]?.text ?? '', mark: markOf(selection.bits, take), areaMm2: areaOf(take, Number(figures.cut)) }
+    })
   },
 
   /** Distance of each preview point of one take to the nearest point of the others, all through their motions, mm. */

@@ -35,6 +35,8 @@ export interface SimulatedTake {
   readonly slipped: boolean
   /** Piece coordinates → coordinates of the take. Truth: for tests and Practice only. */
   readonly truth: Motion
+  /** What each point truly is, `TRUE_KIND`. Truth too. */
+  readonly trueKinds: Uint8Array
 }
 
 const tabletop = DEVICE_CLASSES.find((d) => d.id === 'tabletop')!
@@ -98,12 +100,15 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
   }
   const tracked = trackedFrames(device, poses, readings, dots, piece.contrast)
   const raw = sink.cloud(origins.slice(0, n * 3))
-  const known = tracked.every((t) => t === 1) ? raw : pickPoints(raw, Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]!] === 1))
+  const kept = tracked.every((t) => t === 1) ? null : Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]!] === 1)
+  const known = kept ? pickPoints(raw, kept) : raw
   const frames = readings.map((r, v): FrameRecord => ({ ...r, tableDeg: (frameAngle(scene, v) * 180) / Math.PI, dots: dots[v]!, tracked: tracked[v] === 1 }))
   if (known.positions.length === 0) throw new GeometryError('EMPTY', nothingTaken(frames, device))
-  const fused = pickPoints(known, thinEvenly(known, spacingMm, (lights?.length ?? 1) > 1))
+  const thinned = thinEvenly(known, spacingMm, (lights?.length ?? 1) > 1)
+  const fused = pickPoints(known, thinned)
+  const kinds = sink.trueKinds()
   const { normals } = estimateFeatures(fused, stage(context, 0.8, 1))
-  return { name: take.name, cloud: { ...fused, normals }, frames, tableDeg: frames.map((f) => f.tableDeg), spacingMm, wantedFrames: scene.views.count, slipped, truth: scene.truth }
+  return { name: take.name, cloud: { ...fused, normals }, frames, tableDeg: frames.map((f) => f.tableDeg), spacingMm, wantedFrames: scene.views.count, slipped, truth: scene.truth, trueKinds: Uint8Array.from(thinned, (i) => kinds[kept ? kept[i]! : i]!) }
 }
 
 /** Over a series a place is lost only where no exposure took it; what each reading counts as taken is at most what the best one took. */

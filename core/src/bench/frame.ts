@@ -4,7 +4,7 @@ import { driftPoint } from './drift'
 import { meetPiece, type Hit } from './hit'
 import { emptySample } from './pieces/piece'
 import { halfView, type BenchScene, type FramePose } from './scene'
-import type { PointSink } from './sink'
+import { TRUE_KIND, type PointSink } from './sink'
 import { traceCylinder } from './trace'
 
 /** What became of a pixel. */
@@ -95,7 +95,7 @@ export function takeFrame(
       const x = m[0]! * a + m[1]! * b + m[2]! * c, y = m[4]! * a + m[5]! * b + m[6]! * c, z = m[8]! * a + m[9]! * b + m[10]! * c
       const at = picture ? v * pixels + w : 0
       // Nearest of piece, holder and table.
-      meetPiece(field, box, scene.camera.rangeAlong(x, y, z), ex, ey, ez, x, y, z, hit)
+      meetPiece(field, box, settings.pieceAway ? 0 : scene.camera.rangeAlong(x, y, z), ex, ey, ez, x, y, z, hit)
       let { t, nx, ny, nz } = hit
       // The same ray over the table.
       const dx = right[0]! * a + up[0]! * b + ahead[0]! * c, dy = right[1]! * a + up[1]! * b + ahead[1]! * c, dz = right[2]! * a + up[2]! * b + ahead[2]! * c
@@ -219,7 +219,11 @@ export function takeFrame(
       const kept = became === PIXEL.piece || became === PIXEL.table || became === PIXEL.holder
       if (kept && sink && !(settings.reference && what === PIXEL.table) && within(take, tx, ty, tz)) {
         let range = t
-        if (faults.mixedPoints && behind > 0 && Math.abs(depth - behind) > 5 * pitch && random.next() < MIX_SHARE) range += ((behind - depth) * random.next()) / c
+        let kind: number = mine ? (tone > 0 ? TRUE_KIND.pieceDot : TRUE_KIND.piece) : what === PIXEL.holder ? TRUE_KIND.holder : tone > 0 ? TRUE_KIND.tableDot : TRUE_KIND.table
+        if (faults.mixedPoints && behind > 0 && Math.abs(depth - behind) > 5 * pitch && random.next() < MIX_SHARE) {
+          range += ((behind - depth) * random.next()) / c
+          kind = TRUE_KIND.mixed
+        }
         if (contrast && mine) range += toneError(scene, hx, hy, hz, m, pitch * (depth / so), depth)
         if (faults.noise) range += rangeNoiseMm(device, t) * noiseFactor(facing, signal, floor, faults.exposure) * random.gaussian()
         let ca = a * range, cb = b * range, cc = c * range
@@ -229,7 +233,7 @@ export function takeFrame(
         }
         sink.add(
           eye[0]! + right[0]! * ca + up[0]! * cb + ahead[0]! * cc, eye[1]! + right[1]! * ca + up[1]! * cb + ahead[1]! * cc, eye[2]! + right[2]! * ca + up[2]! * cb + ahead[2]! * cc,
-          sample.red, sample.green, sample.blue, Math.min(1, facing * lit * (faults.exposure ? Math.min(1, signal / 0.3) : 1)), frame,
+          sample.red, sample.green, sample.blue, Math.min(1, facing * lit * (faults.exposure ? Math.min(1, signal / 0.3) : 1)), frame, kind,
         )
       }
       behind = depth
@@ -262,7 +266,7 @@ function shadowed(scene: BenchScene, pose: FramePose, tx: number, ty: number, tz
   const { eye, right, up, forward, toPiece: m } = pose
   const rx = tx - eye[0]!, ry = ty - eye[1]!, rz = tz - eye[2]!
   const a = right[0]! * rx + right[1]! * ry + right[2]! * rz, b = up[0]! * rx + up[1]! * ry + up[2]! * rz, c = forward[0]! * rx + forward[1]! * ry + forward[2]! * rz
-  return !scene.projector.sees(m[0]! * a + m[1]! * b + m[2]! * c + m[3]!, m[4]! * a + m[5]! * b + m[6]! * c + m[7]!, m[8]! * a + m[9]! * b + m[10]! * c + m[11]!, 0.7)
+  return !scene.settings.pieceAway && !scene.projector.sees(m[0]! * a + m[1]! * b + m[2]! * c + m[3]!, m[4]! * a + m[5]! * b + m[6]! * c + m[7]!, m[8]! * a + m[9]! * b + m[10]! * c + m[11]!, 0.7)
 }
 
 /** Noise grows where the surface lies flat and where little light comes back. */

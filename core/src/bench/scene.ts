@@ -57,7 +57,8 @@ export class BenchScene {
     const aimed = { ...take, distanceMm: take.distanceMm + settings.fartherMm }
     this.views = viewpointsOf(aimed, device, placed)
     this.hasTable = take.kind !== 'grip' && take.kind !== 'vise'
-    this.holder = holderOf(take, placed, transformPoints(this.truth, this.mesh.positions))
+    // A riser is what it is, wherever the piece is then put on it.
+    this.holder = holderOf(take, placed, transformPoints(wanted.motion, this.mesh.positions))
     this.plateRadiusMm = Math.max(64, 0.4 * device.windowMm)
     this.camera = new DepthMap(this.mesh, MAP_PIXELS)
     this.projector = new DepthMap(this.mesh, MAP_PIXELS)

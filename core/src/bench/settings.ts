@@ -39,6 +39,8 @@ export interface BenchSettings {
   readonly coatMm: number
   /** The empty bench is known: its points are taken away. */
   readonly reference: boolean
+  /** Nothing stands on the table yet but what will hold the piece: the take of the empty bench. */
+  readonly pieceAway: boolean
   /** The device stands this much farther than planned. */
   readonly fartherMm: number
   /** Off-centre placing of the piece by hand. */
@@ -47,5 +49,5 @@ export interface BenchSettings {
 }
 
 export const PLAIN_BENCH: BenchSettings = {
-  faults: NOISE_ONLY, spacingMm: null, pitchMm: null, light: 1, temperatureC: 20, calibratedAtC: 20, coatMm: 0, reference: false, fartherMm: 0, placingMm: 4, dots: [],
+  faults: NOISE_ONLY, spacingMm: null, pitchMm: null, light: 1, temperatureC: 20, calibratedAtC: 20, coatMm: 0, reference: false, pieceAway: false, fartherMm: 0, placingMm: 4, dots: [],
 }

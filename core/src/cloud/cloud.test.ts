@@ -3,9 +3,11 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { boxPoints, spherePoints } from '../testing/solids'
-import { connectedComponents, statisticalInliers } from './components'
+import { connectedComponents } from './components'
 import { estimateFeatures } from './normals'
-import { findDominantPlane, judgeTable, maskAbovePlane, ransacTrials } from './plane'
+import { judgeTable } from '../tidy/table'
+import { findDominantPlane, maskAbovePlane, ransacTrials } from './plane'
+import { statisticalInliers } from './outliers'
 import { medianSpacing } from './spacing'
 import { estimateFeaturesSparsely } from './sparse-features'
 import { thinEvenly } from './thin'
@@ -38,6 +40,30 @@ describe.each([['every point', estimateFeatures, 3], ['a sample', estimateFeatur
     const f = estimate(cloud(positions), context())
     const cosines = dotShare(f.normals, normals!)
     expect(Math.min(...cosines)).toBeGreaterThan(least)
+  })
+  // Closed forms: a plane's normal is the same all over, a cylinder's points from its axis, a torus's from the circle in its tube.
+  test.each([
+    ['plane', (u: number, v: number) => [60 * u, 60 * v, 0.3 * 60 * u], () => [-0.3, 0, 1]],
+    ['cylinder', (u: number, v: number) => [20 * Math.cos(2 * Math.PI * u), 20 * Math.sin(2 * Math.PI * u), 60 * v], (p: readonly number[]) => [p[0]!, p[1]!, 0]],
+    ['torus', (u: number, v: number) => [(30 + 10 * Math.cos(2 * Math.PI * v)) * Math.cos(2 * Math.PI * u), (30 + 10 * Math.cos(2 * Math.PI * v)) * Math.sin(2 * Math.PI * u), 10 * Math.sin(2 * Math.PI * v)], (p: readonly number[]) => {
+      const s = 1 - 30 / Math.hypot(p[0]!, p[1]!)
+      return [p[0]! * s, p[1]! * s, p[2]!]
+    }],
+  ] as const)('normals of a %s off its rims', (name, at, truth) => {
+    const r = seededRandom(6)
+    const p = Float32Array.from(Array.from({ length: 20_000 }, () => at(r.next(), r.next())).flat())
+    const { normals, boundary } = estimateFeatures(cloud(p), context())
+    let worst = 1, seen = 0
+    for (let i = 0; i < p.length / 3; i++) {
+      if (boundary[i] === 1) continue
+      if (name === 'cylinder' && Math.abs(p[i * 3 + 2]! - 30) > 27) continue
+      const n = truth(Array.from(p.subarray(i * 3, i * 3 + 3)))
+      const l = Math.hypot(...n)
+      worst = Math.min(worst, Math.abs(n.reduce((s, x, c) => s + (x / l) * normals[i * 3 + c]!, 0)))
+      seen++
+    }
+    expect(seen).toBeGreaterThan(15_000)
+    expect((Math.acos(Math.min(1, worst)) * 180) / Math.PI).toBeLessThan(name === 'torus' ? 6 : name === 'plane' ? 0.05 : 2)
   })
   test('scatter is that of the noise, spacing that of the lattice', () => {
     const sigma = 0.1
@@ -89,10 +115,11 @@ describe.each([['every point', estimateFeatures, 3], ['a sample', estimateFeatur
 
 describe('the table', () => {
   // Fischler and Bolles 1981, CACM 24(6): with w = 0.5 and n = 3 about 35 trials give 0.99.
-  test('number of trials', () => {
-    expect(ransacTrials(0.5, 3, 0.99)).toBe(35)
-    expect(ransacTrials(1, 3, 0.99)).toBe(1)
-    expect(ransacTrials(0, 3, 0.99)).toBe(Infinity)
+  // Fischler and Bolles 1981; the trials for p = 0.99 as Hartley and Zisserman print them (Multiple View Geometry, table 4.3), from memory.
+  test.each([[2, [2, 3, 5, 6, 7, 11, 17]], [3, [3, 4, 7, 9, 11, 19, 35]], [4, [3, 5, 9, 13, 17, 34, 72]]])('number of trials for samples of %i', (size, trials) => {
+    expect([0.05, 0.1, 0.2, 0.25, 0.3, 0.4, 0.5].map((outliers) => ransacTrials(1 - outliers, size, 0.99))).toEqual(trials)
+    expect(ransacTrials(1, size, 0.99)).toBe(1)
+    expect(ransacTrials(0, size, 0.99)).toBe(Infinity)
   })
   test('is found within its noise, faces the piece, and only it is cut', () => {
     const { points, table } = pieceOnTable()

@@ -1,7 +1,6 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { CellIndex } from '../spatial/cell-index'
-import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import { UnionFind } from '../spatial/union-find'
 import type { PointCloud } from '../shapes'
 
@@ -54,26 +53,4 @@ function closerThan(p: Float32Array, cells: CellIndex, a: number, b: number, lim
     }
   }
   return false
-}
-
-/**
- * Statistical outliers: points whose mean distance to their k neighbours is over mean + sigma·deviation of that figure
- * over the cloud (Rusu et al. 2008, "Towards 3D point cloud based object maps", section on sparse outlier removal).
- * Returns 1 for points to keep. k is counted without the point itself.
- */
-export function statisticalInliers(cloud: PointCloud, neighbours: number, sigma: number, context: RunContext): Uint8Array {
-  const { positions } = cloud
-  const n = positions.length / 3
-  const mean = new Float64Array(n)
-  forEachNeighbourhood(positions, neighbours + 1, false, (i, _ids, d2, found) => {
-    let sum = 0
-    for (let j = 0; j < found; j++) sum += Math.sqrt(d2[j]!)
-    mean[i] = found > 1 ? sum / (found - 1) : Infinity
-  }, (done) => checkpoint(context, done, n, 'Looking for strays'))
-  let average = 0
-  for (const m of mean) average += m / n
-  let variance = 0
-  for (const m of mean) variance += ((m - average) * (m - average)) / Math.max(1, n - 1)
-  const limit = average + sigma * Math.sqrt(variance)
-  return Uint8Array.from(mean, (m) => (m <= limit ? 1 : 0))
 }

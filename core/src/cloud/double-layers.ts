@@ -1,6 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { estimateFeatures } from './normals'
-import { across, QuadricFit } from './quadric'
+import { across } from '../linear/across'
+import { QuadricFit } from './quadric'
 import { medianSpacing } from './spacing'
 import { median } from '../linear/samples'
 import type { PointCloud } from '../shapes'

@@ -1,6 +1,8 @@
 import { checkpoint, type RunContext } from '../context'
-import { Samples } from '../linear/samples'
-import { forEachNeighbourhood } from '../spatial/neighbourhoods'
+import { median } from '../linear/samples'
+import type { Kernel } from '../parallel/kernels'
+import { inShared, isShared, roomFor, runKernel } from '../parallel/share'
+import { forEachNeighbourhood, WHOLE } from '../spatial/neighbourhoods'
 import type { PointCloud } from '../shapes'
 import { GRAPH_K, needsPropagation, orient } from './orient'
 import { Patch } from './patch'
@@ -33,31 +35,65 @@ export const FEATURE_DEFAULTS = { neighbours: 20 } as const
  * O(n) for even spacing; result fresh.
  */
 export function estimateFeatures(cloud: PointCloud, context: RunContext, options: FeatureOptions = {}): SurfaceFeatures {
-  const k = (options.neighbours ?? FEATURE_DEFAULTS.neighbours) + 1
-  const { positions } = cloud
-  const n = positions.length / 3
-  const normals = new Float32Array(n * 3)
-  const boundary = new Uint8Array(n)
-  const graph = needsPropagation(cloud) ? new Int32Array(n * GRAPH_K).fill(-1) : undefined
-  const sampleStep = Math.max(1, Math.floor(n / 20000))
-  const gaps = new Samples(n / sampleStep + 1)
-  const residuals = new Samples(n / sampleStep + 1)
+  const work = prepare(cloud, options, false)
+  featureKernel(work.arrays, work.params, WHOLE, (done) => checkpoint(context, done, work.points, NOTE))
+  return finish(cloud, work)
+}
+
+/** As `estimateFeatures`, on several threads where the host has them; the same bytes. */
+export async function estimateFeaturesShared(cloud: PointCloud, context: RunContext, options: FeatureOptions = {}): Promise<SurfaceFeatures> {
+  const work = prepare(cloud, options, isShared(context, cloud.positions.length / 3))
+  await runKernel('features', work.arrays, work.params, work.points, context, NOTE)
+  return finish(cloud, work)
+}
+
+const NOTE = 'Reading the surface'
+const SAMPLES = 20_000
+
+interface FeatureWork {
+  readonly points: number
+  readonly arrays: { positions: Float32Array; normals: Float32Array; boundary: Uint8Array; graph: Int32Array; gaps: Float64Array; residuals: Float64Array }
+  readonly params: { k: number; sampleStep: number }
+}
+
+function prepare(cloud: PointCloud, options: FeatureOptions, shared: boolean): FeatureWork {
+  const n = cloud.positions.length / 3
+  const sampleStep = Math.max(1, Math.floor(n / SAMPLES))
+  const samples = Math.ceil(n / sampleStep)
+  const arrays = {
+    positions: shared ? inShared(cloud.positions) : cloud.positions, normals: roomFor(Float32Array, n * 3, shared), boundary: roomFor(Uint8Array, n, shared),
+    graph: roomFor(Int32Array, needsPropagation(cloud) ? n * GRAPH_K : 0, shared).fill(-1), gaps: roomFor(Float64Array, samples, shared).fill(NaN), residuals: roomFor(Float64Array, samples, shared).fill(NaN),
+  }
+  return { points: n, arrays, params: { k: (options.neighbours ?? FEATURE_DEFAULTS.neighbours) + 1, sampleStep } }
+}
+
+/** Normals (sign open), rims, links to neighbours where `graph` has room, and samples of spacing and scatter. */
+export const featureKernel: Kernel = (arrays, params, part, tick) => {
+  const { positions, normals, boundary, graph, gaps, residuals } = arrays as FeatureWork['arrays']
+  const { k, sampleStep } = params as unknown as FeatureWork['params']
+  const linked = graph.length > 0
   const patch = new Patch(positions)
-  let visited = 0
-  forEachNeighbourhood(positions, k, graph !== undefined, (i, ids, d2, found) => {
+  forEachNeighbourhood(positions, k, linked, (i, ids, d2, found, place) => {
     patch.read(i, ids, found)
     normals[i * 3] = patch.nx
     normals[i * 3 + 1] = patch.ny
     normals[i * 3 + 2] = patch.nz
     boundary[i] = patch.oneSided(i, ids, found) ? 1 : 0
-    if (graph) for (let j = 1; j < found && j <= GRAPH_K; j++) graph[i * GRAPH_K + j - 1] = ids[j]!
-    if (visited++ % sampleStep === 0 && found > 3) {
-      gaps.add(Math.sqrt(secondSmallest(d2, found)))
-      residuals.add(patch.residualMm)
+    if (linked) for (let j = 1; j < found && j <= GRAPH_K; j++) graph[i * GRAPH_K + j - 1] = ids[j]!
+    if (place % sampleStep === 0 && found > 3) {
+      gaps[place / sampleStep] = Math.sqrt(secondSmallest(d2, found))
+      residuals[place / sampleStep] = patch.residualMm
     }
-  }, (done) => checkpoint(context, done, n, 'Reading the surface'))
-  orient(cloud, normals, graph)
-  return { normals, boundary, spacingMm: gaps.median(), noiseMm: residuals.median() }
+  }, tick, part)
+}
+
+function finish(cloud: PointCloud, { arrays }: FeatureWork): SurfaceFeatures {
+  // A copy out of shared memory: results belong to nobody else.
+  const own = <T extends Float32Array | Uint8Array>(a: T): T => (a.buffer instanceof ArrayBuffer ? a : (a.slice() as T))
+  const normals = own(arrays.normals)
+  orient(cloud, normals, arrays.graph.length > 0 ? arrays.graph : undefined)
+  const middle = (values: Float64Array): number => median(values.filter((v) => !Number.isNaN(v)))
+  return { normals, boundary: own(arrays.boundary), spacingMm: middle(arrays.gaps), noiseMm: middle(arrays.residuals) }
 }
 
 /** The nearest neighbour's squared distance: the smallest is the point itself. */

@@ -1,6 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { smallestEigen3 } from '../linear/symmetric3'
+import { Samples } from '../linear/samples'
 import type { PointCloud } from '../shapes'
 
 export interface Plane {
@@ -34,7 +35,7 @@ export function ransacTrials(inlierShare: number, sampleSize: number, confidence
 
 /**
  * The dominant plane: RANSAC (Fischler and Bolles 1981) on a seeded sample, then least squares on the inliers of the
- * full cloud, three rounds with the band tightened to three times the scatter. The normal is turned to the side with
+ * full cloud, robustly (`refinePlane`). The normal is turned to the side with
  * most points off the plane: on a table, that is where the piece stands.
  * @throws DEGENERATE when fewer than 3 % of the points share any plane.
  */
@@ -79,15 +80,7 @@ export function findDominantPlane(cloud: PointCloud, context: RunContext, option
   if (bestVotes < Math.max(3, sampleCount * 0.03)) {
     throw new GeometryError('DEGENERATE', 'No table was found: fewer than 3 % of the points lie on any one plane.')
   }
-  let plane: Plane = { normal: [best[0], best[1], best[2]], offsetMm: best[3], rmsMm: band, inliers: bestVotes }
-  let width = band
-  for (let round = 0; round < 4; round++) {
-    const refined = leastSquaresPlane(positions, normals, plane, width, minDot)
-    if (!refined) break
-    plane = refined
-    width = Math.min(band, Math.max(3 * plane.rmsMm, band * 1e-3))
-  }
-  return towardsPiece(positions, plane, band)
+  return towardsPiece(positions, refinePlane(cloud, { normal: [best[0], best[1], best[2]], offsetMm: best[3], rmsMm: band, inliers: bestVotes }, band, minDot), band)
 }
 
 function planeThrough(p: Float32Array, a: number, b: number, c: number): [number, number, number, number] | null {
@@ -99,27 +92,57 @@ function planeThrough(p: Float32Array, a: number, b: number, c: number): [number
   return [x / l, y / l, z / l, (x * p[a]! + y * p[a + 1]! + z * p[a + 2]!) / l]
 }
 
-function leastSquaresPlane(p: Float32Array, normals: Float32Array | undefined, plane: Plane, width: number, minDot: number): Plane | null {
+/** Scatter of a normal distribution from the median of its absolute values. */
+const MAD_SIGMA = 1.4826
+/** Tukey's constant: 95 % as exact as least squares where all is noise (Holland and Welsch 1977, Communications in Statistics A6(9)). */
+const BIWEIGHT = 4.685
+const ROUNDS = 12
+
+/**
+ * A plane fitted anew to the points about it: weighted least squares with Tukey's biweight, so that what stands on the plane, foot and fillet,
+ * does not lift it.
+ */
+export function refinePlane(cloud: PointCloud, plane: Plane, bandMm: number, minDot = 0): Plane {
+  let now = plane
+  let sigma = bandMm / BIWEIGHT
+  for (let round = 0; round < ROUNDS; round++) {
+    const next = weightedPlane(cloud, now, bandMm, sigma, minDot)
+    if (!next) return now
+    const moved = Math.abs(next.plane.offsetMm - now.offsetMm) + 1 - Math.abs(next.plane.normal[0] * now.normal[0] + next.plane.normal[1] * now.normal[1] + next.plane.normal[2] * now.normal[2])
+    now = next.plane
+    sigma = Math.min(bandMm / BIWEIGHT, Math.max(next.sigma, bandMm * 1e-4))
+    if (moved < 1e-7 && round > 2) break
+  }
+  return now
+}
+
+function weightedPlane({ positions: p, normals }: PointCloud, plane: Plane, band: number, sigma: number, minDot: number): { plane: Plane; sigma: number } | null {
   const [nx, ny, nz] = plane.normal
   // Sums about a point of the plane keep their digits far from the origin.
   const ox = nx * plane.offsetMm, oy = ny * plane.offsetMm, oz = nz * plane.offsetMm
-  let m = 0, sx = 0, sy = 0, sz = 0, xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0
+  const reach = Math.min(band, BIWEIGHT * sigma)
+  const samples = new Samples(4001)
+  const skip = Math.max(1, Math.floor(plane.inliers / 4000))
+  let w = 0, m = 0, sx = 0, sy = 0, sz = 0, xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0, rr = 0
   for (let i = 0; i < p.length; i += 3) {
     const x = p[i]! - ox, y = p[i + 1]! - oy, z = p[i + 2]! - oz
     const r = nx * x + ny * y + nz * z
-    if (r > width || r < -width) continue
+    if (r > reach || r < -reach) continue
     if (normals && Math.abs(nx * normals[i]! + ny * normals[i + 1]! + nz * normals[i + 2]!) < minDot) continue
-    m++
-    sx += x; sy += y; sz += z
-    xx += x * x; xy += x * y; xz += x * z; yy += y * y; yz += y * z; zz += z * z
+    if (m++ % skip === 0 && m / skip < 4000) samples.add(Math.abs(r))
+    const u = r / reach, k = (1 - u * u) ** 2
+    w += k
+    rr += k * r * r
+    sx += k * x; sy += k * y; sz += k * z
+    xx += k * x * x; xy += k * x * y; xz += k * x * z; yy += k * y * y; yz += k * y * z; zz += k * z * z
   }
-  if (m < 3) return null
+  if (m < 3 || !(w > 0)) return null
   const e = new Float64Array(6)
-  smallestEigen3(xx - (sx * sx) / m, xy - (sx * sy) / m, xz - (sx * sz) / m, yy - (sy * sy) / m, yz - (sy * sz) / m, zz - (sz * sz) / m, e)
+  smallestEigen3(xx - (sx * sx) / w, xy - (sx * sy) / w, xz - (sx * sz) / w, yy - (sy * sy) / w, yz - (sy * sz) / w, zz - (sz * sz) / w, e)
   let [ax, ay, az] = [e[3]!, e[4]!, e[5]!]
   if (ax * nx + ay * ny + az * nz < 0) { ax = -ax; ay = -ay; az = -az }
-  const offsetMm = ax * (ox + sx / m) + ay * (oy + sy / m) + az * (oz + sz / m)
-  return { normal: [ax, ay, az], offsetMm, rmsMm: Math.sqrt(Math.max(0, e[0]!) / m), inliers: m }
+  const offsetMm = ax * (ox + sx / w) + ay * (oy + sy / w) + az * (oz + sz / w)
+  return { plane: { normal: [ax, ay, az], offsetMm, rmsMm: Math.sqrt(rr / w), inliers: m }, sigma: MAD_SIGMA * samples.median() }
 }
 
 function towardsPiece(p: Float32Array, plane: Plane, band: number): Plane {
@@ -145,65 +168,4 @@ export function maskAbovePlane(cloud: PointCloud, plane: Pick<Plane, 'normal' | 
     mask[i] = x * positions[p]! + y * positions[p + 1]! + z * positions[p + 2]! > limit ? 1 : 0
   }
   return mask
-}
-
-/** What tells a table from a flat side of the piece. */
-export interface TableSigns {
-  /** Share of the points off the plane that lie below it: nothing can be seen through a table. */
-  readonly belowShare: number
-  /** Extent of the plane's points in its own plane (an area) over that of the points above it: a table reaches beyond what stands on it. */
-  readonly reach: number
-  readonly isTable: boolean
-}
-
-const MOST_BELOW = 0.02
-const LEAST_REACH = 1.1
-/** Extents leave out this share of the points at either end, so that strays do not count. */
-const FRINGE = 0.005
-
-/** Judges a found plane. */
-export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): TableSigns {
-  const { positions: p } = cloud
-  const [nx, ny, nz] = plane.normal
-  // Duff et al. 2017, "Building an orthonormal basis, revisited".
-  const sign = nz >= 0 ? 1 : -1
-  const a = -1 / (sign + nz)
-  const b = nx * ny * a
-  const u = [1 + sign * nx * nx * a, sign * b, -sign * nx], v = [b, sign + ny * ny * a, -ny]
-  const on = new Extent(p.length / 3)
-  const above = new Extent(p.length / 3)
-  let below = 0
-  for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]!, y = p[i + 1]!, z = p[i + 2]!
-    const r = nx * x + ny * y + nz * z - plane.offsetMm
-    if (r < -bandMm) below++
-    else (r > bandMm ? above : on).add(u[0]! * x + u[1]! * y + u[2]! * z, v[0]! * x + v[1]! * y + v[2]! * z)
-  }
-  const belowShare = below / Math.max(1, above.count + below)
-  const reach = on.area() / Math.max(above.area(), 1e-12)
-  return { belowShare, reach, isTable: belowShare <= MOST_BELOW && reach >= LEAST_REACH }
-}
-
-/** Extent of points in a plane. */
-class Extent {
-  count = 0
-  private readonly u: Float32Array
-  private readonly v: Float32Array
-  constructor(room: number) {
-    this.u = new Float32Array(room)
-    this.v = new Float32Array(room)
-  }
-  add(u: number, v: number): void {
-    this.u[this.count] = u
-    this.v[this.count++] = v
-  }
-  area(): number {
-    if (this.count === 0) return 0
-    const span = (values: Float32Array): number => {
-      const sorted = values.subarray(0, this.count).sort()
-      const cut = Math.floor(this.count * FRINGE)
-      return sorted[this.count - 1 - cut]! - sorted[cut]!
-    }
-    return span(this.u) * span(this.v)
-  }
 }

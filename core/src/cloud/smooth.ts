@@ -3,7 +3,8 @@ import { GeometryError } from '../errors'
 import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import type { PointCloud } from '../shapes'
 import { estimateFeatures } from './normals'
-import { across, QuadricFit } from './quadric'
+import { across } from '../linear/across'
+import { QuadricFit } from './quadric'
 
 export interface SmoothOptions {
   /** No point is moved farther, mm. */

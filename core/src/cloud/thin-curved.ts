@@ -3,7 +3,8 @@ import { GeometryError } from '../errors'
 import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import { pickPoints, type PointCloud } from '../shapes'
 import { estimateFeatures } from './normals'
-import { across, QuadricFit } from './quadric'
+import { across } from '../linear/across'
+import { QuadricFit } from './quadric'
 import { thinEvenly } from './thin'
 
 export interface CurvedThinning {

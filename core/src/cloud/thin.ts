@@ -36,3 +36,23 @@ export function thinEvenly(cloud: PointCloud, spacingMm: number, byConfidence = 
   }
   return table.filter((i) => i >= 0).sort()
 }
+
+/** Shares of the count that a spacing may miss it by. */
+const COUNT_TOLERANCE = 0.01
+
+/** The spacing at which even thinning leaves about so many points: bisected, since fewer stay the wider it is. */
+export function spacingForCount(cloud: PointCloud, count: number): number {
+  let low = 0, high = 1e-6
+  while (thinEvenly(cloud, high).length > count) {
+    low = high
+    high *= 4
+  }
+  for (let round = 0; round < 40; round++) {
+    const middle = (low + high) / 2
+    const n = thinEvenly(cloud, middle).length
+    if (Math.abs(n - count) <= COUNT_TOLERANCE * count) return middle
+    if (n > count) low = middle
+    else high = middle
+  }
+  return high
+}

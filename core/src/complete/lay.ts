@@ -2,7 +2,8 @@ import { matchFine } from '../align/icp'
 import { prepareCloud } from '../align/oriented-cloud'
 import { measureOverlap } from '../align/overlap'
 import { thinEvenly } from '../cloud/thin'
-import { findDominantPlane, judgeTable, maskAbovePlane } from '../cloud/plane'
+import { maskAbovePlane } from '../cloud/plane'
+import { findTable } from '../tidy/table'
 import { stage, type RunContext } from '../context'
 import { GeometryError, isGeometryError } from '../errors'
 import { compose, identityMotion, invertRigid, motionFromRows, shiftMotion, transformPoints, type Motion } from '../linear/rigid'
@@ -97,13 +98,8 @@ function merge(a: PointCloud, b: PointCloud, motion: Motion): PointCloud {
 /** An imported take: what looks like a table is left out. */
 function withoutTable(cloud: PointCloud, context: RunContext): PointCloud {
   if (!cloud.normals) return cloud
-  try {
-    const plane = findDominantPlane(cloud, context, { bandMm: 0.5 })
-    if (!judgeTable(cloud, plane, 0.5).isTable) return cloud
-    const keep = indicesWhere(maskAbovePlane(cloud, plane, TABLE_BAND_MM), 1)
-    return keep.length > 300 ? pickPoints(cloud, keep) : cloud
-  } catch (error) {
-    if (isGeometryError(error) && error.code === 'DEGENERATE') return cloud
-    throw error
-  }
+  const table = findTable(cloud, context, { bandMm: 0.5 })
+  if (!table?.signs.isTable) return cloud
+  const keep = indicesWhere(maskAbovePlane(cloud, table.plane, TABLE_BAND_MM), 1)
+  return keep.length > 300 ? pickPoints(cloud, keep) : cloud
 }

@@ -1,5 +1,6 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
 import { describe, expect, test } from 'vitest'
+import { across } from './across'
 import { solveCholesky } from './cholesky'
 import { seededRandom } from './random'
 import { compose, identityMotion, invertRigid, isIdentity, motionFromRows, motionRows, orthonormalise, rotateVectors, rotationAngle, rotationMotion, shiftMotion, transformPoint, transformPoints, twistMotion } from './rigid'
@@ -123,4 +124,12 @@ test('medians', () => {
   expect(s.median()).toBe(0)
   for (const v of [4, 2, 8]) s.add(v)
   expect(s.median()).toBe(4)
+})
+
+test.each([[0, 0, 1], [0, 0, -1], [1, 0, 0], [0.6, -0.48, 0.64]])('the directions across a normal are square to its normal %f %f %f and to each other', (...n) => {
+  const out = new Float64Array(6)
+  across(n[0]!, n[1]!, n[2]!, out)
+  const [u, v] = [out.subarray(0, 3), out.subarray(3)].map((a) => [...a]) as [number[], number[]]
+  const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, x, i) => s + x * b[i]!, 0)
+  for (const [a, b, want] of [[u, v, 0], [u, n, 0], [v, n, 0], [u, u, 1], [v, v, 1]] as const) expect(dot(a, b)).toBeCloseTo(want, 12)
 })

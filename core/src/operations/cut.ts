@@ -6,8 +6,9 @@ import { grouped, percent } from '../findings'
 import { countBits, hasBit } from '../select/bits'
 import { indicesWhere, pickPoints } from '../shapes'
 import { cloudOf, defineOperation, selectionIn } from './operation'
+import { othersOf, soleLoss } from './sole-loss'
 
-interface Params { by: string }
+interface Params { by: string; names: string[] }
 
 /** A surface at random slant meets this many cells for each cell's area. */
 const CELLS_PER_AREA = 1.5
@@ -15,11 +16,15 @@ const CELLS_PER_AREA = 1.5
 /** Takes away the points of a selection that was made by hand; what was painted is what goes. */
 export const cutSelection = defineOperation<Params>({
   name: 'tidy.cut',
-  version: 1,
-  inputs: { take: 'cloud', selection: 'selection' },
-  params: Joi.object<Params>({ by: Joi.string().trim().max(200).default('by hand') }),
+  version: 2,
+  inputs: { take: 'cloud', selection: 'selection', others: 'clouds?', motions: 'motions?' },
+  params: Joi.object<Params>({
+    by: Joi.string().trim().max(200).default('by hand'),
+    /** Names in the motions: this take, then the others. */
+    names: Joi.array().items(Joi.string()).max(1000).default([]),
+  }),
   estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 3e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 3 }),
-  run(inputs) {
+  run(inputs, { names }, context) {
     const cloud = cloudOf(inputs, 'take')
     const { bits } = selectionIn(inputs, 'selection')
     const n = cloud.positions.length / 3
@@ -29,7 +34,10 @@ export const cutSelection = defineOperation<Params>({
     if (cut >= n) throw new GeometryError('EMPTY', 'Everything is chosen; nothing of the take would be left. Hide it instead.')
     const stays = new Uint8Array(n)
     for (let i = 0; i < n; i++) if (!hasBit(bits, i)) stays[i] = 1
-    const gone = pickPoints(cloud, indicesWhere(stays, 0))
+    const goes = indicesWhere(stays, 0)
+    const gone = pickPoints(cloud, goes)
+    const joined = othersOf(inputs, names)
+    const loss = joined && soleLoss(cloud, goes, joined, context)
     const cell = Math.max(2 * medianSpacing(cloud), 1e-6)
     const areaMm2 = (thinEvenly(gone, cell).length * cell * cell) / CELLS_PER_AREA
     return {
@@ -37,7 +45,7 @@ export const cutSelection = defineOperation<Params>({
       figures: { before: n, cut, share: cut / n, areaMm2 },
       findings: [{
         id: 'tidy.cut', verdict: 'sound', text: `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ${(areaMm2 / 100).toFixed(1)} cm²).`,
-      }],
+      }, ...(loss ? [loss] : [])],
     }
   },
   describe: (params, f) => `Cut ${grouped(Number(f.cut))} points ${params.by} (${percent(Number(f.share))})`,

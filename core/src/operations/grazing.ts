@@ -1,10 +1,8 @@
 import Joi from 'joi'
-import { estimateFeatures } from '../cloud/normals'
 import { GeometryError } from '../errors'
 import { grouped, percent } from '../findings'
-import type { PointCloud } from '../shapes'
 import { cloudOf, defineOperation } from './operation'
-import { cutOrSelect } from './selection'
+import { perPoint, withNormals, without } from './tidy-base'
 
 interface Params { angleDeg: number; apply: boolean }
 
@@ -14,27 +12,25 @@ export const removeGrazing = defineOperation<Params>({
   version: 1,
   inputs: { take: 'cloud' },
   params: Joi.object<Params>({ angleDeg: Joi.number().min(30).max(90).default(78), apply: Joi.boolean().default(true) }),
-  estimate: ({ take }) => ({ work: (take as PointCloud).positions.length / 1e6, bytes: (take as PointCloud).positions.byteLength * 3 }),
-  run(inputs, params, context) {
+  estimate: perPoint(3),
+  async run(inputs, params, context) {
     const cloud = cloudOf(inputs, 'take')
     const { frame, frameOrigins: o, positions: p } = cloud
     if (!frame || !o) throw new GeometryError('PARAMS', 'This take does not know from where its points were seen; glancing ones cannot be told.')
-    const q = cloud.normals ?? estimateFeatures(cloud, context).normals
+    const { normals: q } = await withNormals(cloud, context)
     const least = Math.cos((params.angleDeg * Math.PI) / 180)
     const n = frame.length
-    const mask = new Uint8Array(n)
-    let cut = 0
+    const flat = new Uint8Array(n)
     for (let i = 0; i < n; i++) {
       const k = i * 3, f = frame[i]! * 3
       const x = o[f]! - p[k]!, y = o[f + 1]! - p[k + 1]!, z = o[f + 2]! - p[k + 2]!
       const cosine = (x * q[k]! + y * q[k + 1]! + z * q[k + 2]!) / (Math.hypot(x, y, z) || 1)
-      if (Math.abs(cosine) >= least) mask[i] = 1
-      else cut++
+      if (Math.abs(cosine) < least) flat[i] = 1
     }
-    if (cut === n) throw new GeometryError('EMPTY', 'Every point of this take was seen at a glancing angle; nothing would be left.')
+    const { outputs, figures } = without(cloud, flat, params.apply, 'Every point of this take was seen at a glancing angle; nothing would be left.')
     return {
-      outputs: cutOrSelect(cloud, mask, params.apply), figures: { before: n, cut, share: cut / n },
-      findings: [{ id: 'tidy.grazing', verdict: 'sound', text: `${grouped(cut)} points (${percent(cut / n)}) were seen flatter than ${params.angleDeg}°, as the mixed points of outlines are.` }],
+      outputs, figures,
+      findings: [{ id: 'tidy.grazing', verdict: 'sound', text: `${grouped(figures.cut)} points (${percent(figures.share)}) were seen flatter than ${params.angleDeg}°, as the mixed points of outlines are.` }],
     }
   },
   describe: (params, f) => `Took away ${grouped(Number(f.cut))} points seen flatter than ${params.angleDeg}°`,

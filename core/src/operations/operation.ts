@@ -27,8 +27,8 @@ export interface Scalars {
 export type Artefact = Shape | Motions | Selection | Scalars
 export type ArtefactKind = Artefact['kind']
 
-/** A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh. */
-export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection'
+/** A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh; what ends in `?` may be left out. */
+export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection' | 'clouds?' | 'motions?'
 
 export type Figures = Readonly<Record<string, number | string | boolean>>
 
@@ -83,8 +83,10 @@ export function operationNames(): string[] {
 /** Checks parameters and inputs, fills defaults, runs. @throws PARAMS with the first thing that is wrong */
 export async function runOperation<P>(operation: Operation<P>, inputs: Inputs, params: unknown, context: RunContext): Promise<OperationResult & { params: P }> {
   const checked = checkParams(operation, params)
-  for (const [name, kind] of Object.entries(operation.inputs)) {
+  for (const [name, wanted] of Object.entries(operation.inputs)) {
     const value = inputs[name]
+    const kind = wanted.replace('?', '')
+    if (value === undefined && wanted.endsWith('?')) continue
     if (value === undefined) throw new GeometryError('PARAMS', `${operation.name} needs "${name}".`)
     const fits = kind === 'clouds'
       ? Array.isArray(value) && value.every((v: Artefact) => v.kind === 'cloud')

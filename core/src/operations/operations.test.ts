@@ -25,14 +25,14 @@ const tidy = await Promise.all([upright, side].map(async (take) => (await runOpe
 describe('the registry', () => {
   test('knows every operation by name; names are told apart', () => {
     expect(operationNames()).toEqual([
-      'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.goOn', 'take.inspect', 'take.matchFrames', 'take.simulate', 'tidy.cut', 'tidy.removeGrazing', 'tidy.removeStrays', 'tidy.smooth', 'tidy.thin', 'tidy.thinCurved', 'tidy.trimTable',
+      'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.goOn', 'take.inspect', 'take.matchFrames', 'take.simulate', 'tidy.cut', 'tidy.removeDots', 'tidy.removeFarFrames', 'tidy.removeGrazing', 'tidy.removeHolder', 'tidy.removeMixed', 'tidy.removeStrays', 'tidy.smooth', 'tidy.subtractBench', 'tidy.thin', 'tidy.thinCurved', 'tidy.trimPlane', 'tidy.trimTable',
     ])
     expect(operationNamed('skin.make')).toBe(skinTakes)
     expect(() => operationNamed('skin.peel')).toThrow('There is no operation called "skin.peel"')
     expect(() => defineOperation(skinTakes)).toThrow('defined twice')
   })
   test('parameters are checked, unknown ones refused, defaults filled in', async () => {
-    await expect(runOperation(thinTake, { take: upright }, { spacingMm: -1 }, context())).rejects.toThrow(/SpacingMm must be a positive number/)
+    await expect(runOperation(thinTake, { take: upright }, { spacingMm: -1 }, context())).rejects.toThrow(/Spacing must be a positive number/)
     await expect(runOperation(trimTable, { take: upright }, { ofsetMm: 1 }, context())).rejects.toThrow('OfsetMm is not allowed')
     await expect(runOperation(skinTakes, { takes: [upright], motions: { kind: 'motions', motions: {} } }, { names: ['a'], spacingMm: 0 }, context())).rejects.toThrow('The spacing must be larger than 0 mm')
     expect((await runOperation(trimTable, { take: upright }, {}, context())).params).toMatchObject({ offsetMm: 0.6, force: false })

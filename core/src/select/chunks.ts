@@ -1,3 +1,5 @@
+import type { Mask, View } from './view'
+
 /** Boxes over stretches of consecutive items. Takes come frame by frame, so that neighbours in memory are mostly neighbours in space. */
 export interface Chunks {
   readonly size: number
@@ -34,4 +36,21 @@ export function near(chunks: Chunks, c: number, a: ArrayLike<number>, b: ArrayLi
     if (chunks.boxes[c * 6 + axis]! > high || chunks.boxes[c * 6 + 3 + axis]! < low) return false
   }
   return true
+}
+
+/** Whether a chunk's box lies wholly beside the mask. Boxes that reach behind the eye are never skipped. */
+export function outside(chunks: Chunks, c: number, view: View, mask: Omit<Mask, 'inside'>): boolean {
+  const { matrix: m } = view
+  let minU = Infinity, maxU = -Infinity, minV = Infinity, maxV = -Infinity
+  for (let corner = 0; corner < 8; corner++) {
+    const x = chunks.boxes[c * 6 + (corner & 1 ? 3 : 0)]!, y = chunks.boxes[c * 6 + (corner & 2 ? 4 : 1)]!, z = chunks.boxes[c * 6 + (corner & 4 ? 5 : 2)]!
+    const w = m[12]! * x + m[13]! * y + m[14]! * z + m[15]!
+    if (!(w > 0)) return false
+    const u = ((m[0]! * x + m[1]! * y + m[2]! * z + m[3]!) / w + 1) * (view.width / 2), v = (1 - (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!) / w) * (view.height / 2)
+    minU = Math.min(minU, u)
+    maxU = Math.max(maxU, u)
+    minV = Math.min(minV, v)
+    maxV = Math.max(maxV, v)
+  }
+  return maxU < mask.left || minU >= mask.left + mask.width || maxV < mask.top || minV >= mask.top + mask.height
 }

@@ -46,8 +46,7 @@ function sightOf(view: View): Sight {
  * @param items in the coordinates that `view` takes
  * @param spacingMm between neighbours on the surface
  */
-export function addDepth(buffer: DepthBuffer, items: Items, view: View, spacingMm: number): void {
-  const p = items.positions
+export function addDepth(buffer: DepthBuffer, { positions: p }: Items, view: View, spacingMm: number): void {
   const { matrix: m } = view
   const { width, height, nearest } = buffer
   const [m0, m1, m2, m3, m4, m5, m6, m7] = Array.from(m).slice(0, 8) as [number, number, number, number, number, number, number, number]
@@ -101,36 +100,36 @@ export function addMeshDepth(buffer: DepthBuffer, positions: Float32Array, indic
   }
 }
 
+/** Cosine past a right angle from which a surface faces away; and the least cosine a slope is reckoned with. */
+const FACING_AWAY = 0.1
+const LEAST_COS = 0.05
+
 /**
- * Whether an item shows: nothing lies before it but its own surface. The room left for that is some spacings and, where the surface slopes away, what
+ * Whether an item shows, whose pixel of the stage is given: nothing lies before it but its own surface. The room left for that is some spacings and, where the surface slopes away, what
  * it falls over a pixel; items that face away never show where normals are known.
  */
-export function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly toleranceMm?: number }): (i: number) => boolean {
+export function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly toleranceMm?: number }): (i: number, pixel: number) => boolean {
   const { positions: p, normals: n } = items
-  const { matrix: m } = view
-  const { width, height, nearest } = buffer
-  const { row, perspective, pixelMm } = sightOf(view)
+  const { nearest } = buffer
+  const { row: [r0, r1, r2, r3], perspective, pixelMm } = sightOf(view)
   const tolerance = buffer.toleranceMm ?? 0
-  return (i) => {
+  const oriented = items.oriented !== false
+  return (i, pixel) => {
     const k = i * 3
-    const x = p[k]!, y = p[k + 1]!, z = p[k + 2]!
-    const w = m[12]! * x + m[13]! * y + m[14]! * z + m[15]!
-    if (!(w > 0)) return false
-    const u = Math.floor(((m[0]! * x + m[1]! * y + m[2]! * z + m[3]!) / w + 1) * (width / 2)), v = Math.floor((1 - (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!) / w) * (height / 2))
-    if (u < 0 || v < 0 || u >= width || v >= height) return false
-    let slope = 1
-    if (n) {
-      const along = n[k]! * row[0] + n[k + 1]! * row[1] + n[k + 2]! * row[2]
-      const l = Math.hypot(n[k]!, n[k + 1]!, n[k + 2]!)
-      if (l > 0) {
-        const facing = -along / l
-        if (facing < -0.1 && items.oriented !== false) return false
-        const c = Math.abs(facing)
-        slope = Math.min(MOST_SLOPE, Math.sqrt(Math.max(0, 1 - c * c)) / Math.max(0.05, c))
-      }
-    }
-    const d = row[0] * x + row[1] * y + row[2] * z + row[3]
-    return d <= nearest[v * width + u]! + tolerance * Math.max(1, slope) + slope * (perspective ? pixelMm * d : pixelMm)
+    const d = r0 * p[k]! + r1 * p[k + 1]! + r2 * p[k + 2]! + r3
+    const room = perspective ? pixelMm * d : pixelMm
+    const behind = d - nearest[pixel]!
+    // Most hidden points lie behind by more than any slope would explain.
+    if (behind > MOST_SLOPE * (tolerance + room)) return false
+    if (!n) return behind <= tolerance + room
+    const x = n[k]!, y = n[k + 1]!, z = n[k + 2]!
+    const l2 = x * x + y * y + z * z
+    if (!(l2 > 0)) return behind <= tolerance + room
+    const along = x * r0 + y * r1 + z * r2
+    const c2 = (along * along) / l2
+    if (oriented && along > 0 && c2 > FACING_AWAY * FACING_AWAY) return false
+    const slope = Math.min(MOST_SLOPE, Math.sqrt(Math.max(0, 1 - c2) / Math.max(LEAST_COS * LEAST_COS, c2)))
+    return behind <= tolerance * Math.max(1, slope) + slope * room
   }
 }
 

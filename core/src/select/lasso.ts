@@ -1,4 +1,4 @@
-import type { Chunks } from './chunks'
+import { outside, type Chunks } from './chunks'
 import { emptyBits, setBit } from './bits'
 import { frontTest, type DepthBuffer } from './front'
 import { polygonMask, type Mask, type View } from './view'
@@ -30,7 +30,7 @@ export function selectInPolygon(items: Items, view: View, polygon: ArrayLike<num
   return bits
 }
 
-function scan(p: Float32Array, from: number, to: number, view: View, mask: Mask, bits: Uint8Array, shows: ((i: number) => boolean) | null): void {
+function scan(p: Float32Array, from: number, to: number, view: View, mask: Mask, bits: Uint8Array, shows: ((i: number, pixel: number) => boolean) | null): void {
   const m = Float64Array.from(view.matrix)
   const [m0, m1, m2, m3, m4, m5, m6, m7, , , , , m12, m13, m14, m15] = m as unknown as number[]
   const halfW = view.width / 2, halfH = view.height / 2
@@ -43,23 +43,6 @@ function scan(p: Float32Array, from: number, to: number, view: View, mask: Mask,
     if (!(u >= 0 && u < width)) continue
     const v = (1 - (m4! * x + m5! * y + m6! * z + m7!) / w) * halfH - top
     if (!(v >= 0 && v < height)) continue
-    if (inside[(v | 0) * width + (u | 0)] === 1 && (!shows || shows(i))) setBit(bits, i)
+    if (inside[(v | 0) * width + (u | 0)] === 1 && (!shows || shows(i, ((v | 0) + top) * view.width + (u | 0) + left))) setBit(bits, i)
   }
-}
-
-/** Whether a chunk's box lies wholly beside the mask. Boxes that reach behind the eye are never skipped. */
-function outside(chunks: Chunks, c: number, view: View, mask: Mask): boolean {
-  const { matrix: m } = view
-  let minU = Infinity, maxU = -Infinity, minV = Infinity, maxV = -Infinity
-  for (let corner = 0; corner < 8; corner++) {
-    const x = chunks.boxes[c * 6 + (corner & 1 ? 3 : 0)]!, y = chunks.boxes[c * 6 + (corner & 2 ? 4 : 1)]!, z = chunks.boxes[c * 6 + (corner & 4 ? 5 : 2)]!
-    const w = m[12]! * x + m[13]! * y + m[14]! * z + m[15]!
-    if (!(w > 0)) return false
-    const u = ((m[0]! * x + m[1]! * y + m[2]! * z + m[3]!) / w + 1) * (view.width / 2), v = (1 - (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!) / w) * (view.height / 2)
-    minU = Math.min(minU, u)
-    maxU = Math.max(maxU, u)
-    minV = Math.min(minV, v)
-    maxV = Math.max(maxV, v)
-  }
-  return maxU < mask.left || minU >= mask.left + mask.width || maxV < mask.top || minV >= mask.top + mask.height
 }

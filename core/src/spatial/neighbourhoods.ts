@@ -1,10 +1,16 @@
 import { CellIndex } from './cell-index'
 import { KdTree } from './kd-tree'
 
-/** Points wanted in an occupied cell: with about seven, the block of 27 cells holds the 20 nearest of nearly every surface point. */
-const POINTS_PER_CELL = 7
+/** Points wanted in an occupied cell: with about eight, the block of 27 cells holds the 20 nearest of nearly every surface point. */
+const POINTS_PER_CELL = 8
 /** The first guess of a point's reach is its predecessor's times this; too small a guess is made again with a sure bound. */
 const GUESS = 1.12
+/** Cells that are visited in one go; shares of work begin at such places. */
+const STRETCH = 1024
+
+/** One of several equal shares of a loop. */
+export interface Part { readonly index: number; readonly of: number }
+export const WHOLE: Part = { index: 0, of: 1 }
 
 /**
  * Calls back once for every point with its k nearest neighbours, in an order that keeps memory local.
@@ -15,10 +21,12 @@ const GUESS = 1.12
  *
  * @param each (i, ids, distance2, found): the neighbours of point i, itself among them, ascending by distance when `sorted`, else in no order; the
  *   arrays are reused, so copy what is kept. `found` < k only where the cloud has fewer points.
+ *   `place` is the point's place in the order of the cells, the same however the work is shared.
  * @param tick called every thousand points with how many are done
+ * @param part which share of the points to visit; all shares together give, bit for bit, what the whole does
  */
 export function forEachNeighbourhood(
-  positions: Float32Array, k: number, sorted: boolean, each: (i: number, ids: Int32Array, distance2: Float64Array, found: number) => void, tick: (done: number) => void,
+  positions: Float32Array, k: number, sorted: boolean, each: (i: number, ids: Int32Array, distance2: Float64Array, found: number, place: number) => void, tick: (done: number) => void, part: Part = WHOLE,
 ): void {
   const cells = fittingCells(positions)
   const { start, items, edgeMm } = cells
@@ -29,7 +37,11 @@ export function forEachNeighbourhood(
   let tree: KdTree | undefined
   let done = 0
   let lastReach = edgeMm / 2
-  for (let c = 0; c < cells.count; c++) {
+  const stretches = Math.ceil(cells.count / STRETCH)
+  const first = Math.floor((stretches * part.index) / part.of) * STRETCH, end = Math.min(cells.count, Math.floor((stretches * (part.index + 1)) / part.of) * STRETCH)
+  for (let c = first; c < end; c++) {
+    // The guess begins anew with each stretch, so that no share depends on another.
+    if (c % STRETCH === 0) lastReach = edgeMm / 2
     block.gather(cells, c, own)
     const lowX = (cells.x[c]! - 1) * edgeMm, lowY = (cells.y[c]! - 1) * edgeMm, lowZ = (cells.z[c]! - 1) * edgeMm
     const span = 3 * edgeMm
@@ -48,7 +60,7 @@ export function forEachNeighbourhood(
       let worst = 0
       for (let j = 0; j < found; j++) if (d2[j]! > worst) worst = d2[j]!
       lastReach = Math.sqrt(worst)
-      each(items[s]!, ids, d2, found)
+      each(items[s]!, ids, d2, found, s)
     }
   }
 }
@@ -174,7 +186,7 @@ export function fittingCells(positions: Float32Array, pointsPerCell = POINTS_PER
   let cells = new CellIndex(positions, Math.max(least, (size || 1) * Math.sqrt(pointsPerCell / Math.max(n, 1))))
   for (let round = 0; round < 3; round++) {
     const held = n / Math.max(1, cells.count)
-    if (held > pointsPerCell / 1.6 && held < pointsPerCell * 1.6) break
+    if (held > pointsPerCell / 1.15 && held < pointsPerCell * 1.15) break
     cells = new CellIndex(positions, Math.max(least, cells.edgeMm * Math.sqrt(pointsPerCell / held)))
   }
   return cells

@@ -6,7 +6,7 @@ import { Group, Plain } from '@/components/ui'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
 import { download, sheetsToPdf } from '@/lib/sheets'
 import { attempt, useDesk } from '@/lib/store'
-import { NumberRow, Pick } from './fields'
+import { NumberRow, Pick } from '@/components/fields'
 
 const WHERE: readonly (readonly [DotSettings['where'], string])[] = [['none', 'none'], ['mat', 'on a mat'], ['stands', 'on folded stands'], ['piece', 'on the piece']]
 

@@ -6,7 +6,7 @@ import { PHONE, type PhotoSettings } from '@holosoma/core/plan/photos'
 import { Group } from '@/components/ui'
 import { clock, grouped, megabytes } from '@/lib/format'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
-import { NumberRow, Pick } from './fields'
+import { NumberRow, Pick } from '@/components/fields'
 
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, LogarithmicScale, Tooltip)
 

@@ -5,7 +5,7 @@ import { RANK_WORDS } from '@holosoma/core/brief/words'
 import { Group, Plain } from '@/components/ui'
 import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
 import { useDesk } from '@/lib/store'
-import { NumberRow, Pick } from './fields'
+import { NumberRow, Pick } from '@/components/fields'
 
 type Kind = StandIn['kind']
 const KINDS: readonly (readonly [Kind, string])[] = [['box', 'a box or slab'], ['cylinder', 'a cylinder'], ['ellipsoid', 'an ellipsoid'], ['lathe', 'turned, by its profile'], ['extrusion', 'an outline, drawn up'], ['mesh', 'an earlier mesh or scan']]

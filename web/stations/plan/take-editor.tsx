@@ -4,7 +4,7 @@ import { POSES, POSE_WORDS, TAKE_KINDS, TAKE_WORDS, type PlannedTake } from '@ho
 import { TURN_CAUTION } from '@holosoma/core/plan/cautions'
 import { Group, Plain } from '@/components/ui'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
-import { NumberRow, Pick, Slide } from './fields'
+import { NumberRow, Pick, Slide } from '@/components/fields'
 
 /** One planned take: pose, ring, distance and the rest. */
 export function TakeEditor({ index }: { index: number }) {

@@ -1,5 +1,5 @@
 'use client'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { POSE_WORDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan/takes'
 import type { PieceState } from '@holosoma/engine'
@@ -9,7 +9,7 @@ import { api } from '@/lib/api'
 import { benchDevice, benchTakes, coatMmOf, lightsFor } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
 import { percent } from '@/lib/format'
-import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import { attempt, attemptInTurn, submit, useBusy, useDesk } from '@/lib/store'
 import { useLiveView, useRestart } from '@/lib/use-live-view'
 
 /** Pixels of the live picture across: a coarse one is enough for the meters. */
@@ -63,9 +63,8 @@ export function BenchGroup() {
   const device = benchDevice(state)
   const take = takes[Math.min(chosen, takes.length - 1)]
   if (!take) return null
-  const { stops, fartherMm } = state.session
   const lights = lightsFor(state, take.exposures)
-  const log = (event: object): Promise<void> => attempt(() => api.benchEvent(state.piece.id, event))
+  const log = (event: object): Promise<void> => attemptInTurn(() => api.benchEvent(state.piece.id, event))
   const old = state.takes.find((t) => t.name === take.name)
   return (
     <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)} className="border-t border-[#e9e3d5] py-2">
@@ -77,6 +76,9 @@ export function BenchGroup() {
           </select>
         </label>
         <p className="text-[12.5px] text-graphite">{TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°, {take.secondsPerTurn === null ? `${take.steps} shots` : `${take.secondsPerTurn} s a turn`}{take.exposures > 1 ? `, ${take.exposures} exposures` : ''}{take.floorMm === null ? '' : `, nothing below ${take.floorMm} mm`}{take.boxMm === null ? '' : `, within ${take.boxMm} mm`}</p>
+        {/* Above what the live picture says, which comes and goes: no button may move under the pointer. */}
+        <Stepper label="Light" value={state.session.stops} step={0.5} text={(v) => `${v > 0 ? '+' : ''}${v} stops`} less="Dim by half a stop" more="Brighten by half a stop" onStep={(stops) => log({ kind: 'light', stops })} />
+        <Stepper label="Distance" value={state.session.fartherMm} step={5} text={(v) => `${take.distanceMm + v} mm`} less="5 mm nearer" more="5 mm farther" onStep={(fartherMm) => log({ kind: 'distance', fartherMm })} />
         {restart && <Told verdict={restart.known >= KNOWN_TO_GO_ON ? 'sound' : 'doubtful'}>{restart.known >= KNOWN_TO_GO_ON ? `The piece is turned for this take: begin at ${restart.atDeg}°, where ${percent(restart.known, 0)} of what is in view is known.` : `The piece is turned for this take, and wherever it begins at most ${percent(restart.known, 0)} of what is in view is known: leave it a take of its own.`} The old floor limit and dots on the table no longer hold.</Told>}
         {lights.length > 1 && (
           <label className="flex items-center justify-between gap-2 text-[13px]"><span>Exposure</span>
@@ -91,8 +93,6 @@ export function BenchGroup() {
             <FigureTable figures={[...(live.meters.finding.figures ?? []), ...(live.dots === null ? [] : [{ label: 'Dots in view', value: live.dots, rule: `the device wants ${device.dotsInView}` }])]} />
           </>
         ) : <p className="text-[13px] text-graphite">Looking…</p>}
-        <Stepper label="Light" text={`${stops > 0 ? '+' : ''}${stops} stops`} less="Dim by half a stop" more="Brighten by half a stop" onLess={() => log({ kind: 'light', stops: stops - 0.5 })} onMore={() => log({ kind: 'light', stops: stops + 0.5 })} />
-        <Stepper label="Distance" text={`${take.distanceMm + fartherMm} mm`} less="5 mm nearer" more="5 mm farther" onLess={() => log({ kind: 'distance', fartherMm: fartherMm - 5 })} onMore={() => log({ kind: 'distance', fartherMm: fartherMm + 5 })} />
         <div className="grid grid-cols-2 gap-2">
           <Plain disabled={busy} className="py-2 font-medium" onClick={() => attempt(() => makeTake(take))}>{old ? `Take “${take.name}” again` : `Take “${take.name}”`}</Plain>
           <Plain disabled={busy || !live || 'error' in live} className="py-2" onClick={() => attempt(() => makeTake(singleShot(state, take, view, live && 'views' in live ? live.views : 1)))}>A single shot</Plain>
@@ -103,11 +103,23 @@ export function BenchGroup() {
   )
 }
 
-function Stepper({ label, text, less, more, onLess, onMore }: { label: string; text: string; less: string; more: string; onLess: () => void; onMore: () => void }) {
+/** A figure with less and more. Quick clicks add up: each starts from the last one asked for, not from what the server has answered so far. */
+function Stepper({ label, value, step, text, less, more, onStep }: { label: string; value: number; step: number; text: (value: number) => string; less: string; more: string; onStep: (value: number) => Promise<void> }) {
+  const [asked, setAsked] = useState<number | null>(null)
+  const latest = useRef<number | null>(null)
+  const go = async (by: number): Promise<void> => {
+    const wanted = (latest.current ?? value) + by
+    latest.current = wanted
+    setAsked(wanted)
+    await onStep(wanted)
+    if (latest.current !== wanted) return
+    latest.current = null
+    setAsked(null)
+  }
   return (
     <div className="flex items-center justify-between gap-2 text-[13px]">
       <span>{label}</span>
-      <span className="flex items-center gap-1.5"><Plain aria-label={less} title={less} onClick={onLess}>−</Plain><span className="figure w-20 text-center">{text}</span><Plain aria-label={more} title={more} onClick={onMore}>+</Plain></span>
+      <span className="flex items-center gap-1.5"><Plain aria-label={less} title={less} onClick={() => go(-step)}>−</Plain><span className="figure w-20 text-center">{text(asked ?? value)}</span><Plain aria-label={more} title={more} onClick={() => go(step)}>+</Plain></span>
     </div>
   )
 }

@@ -1,11 +1,10 @@
 import Joi from 'joi'
-import { updateTake } from '@holosoma/engine'
+import { updateTake, type TakeChange } from '@holosoma/engine'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
-interface Change { name?: string; pose?: string; hidden?: boolean; locked?: boolean; fixed?: true }
-
-const schema = Joi.object<Change>({
+const schema = Joi.object<TakeChange>({
   name: Joi.string().trim().min(1).max(100), pose: Joi.string().trim().max(80), hidden: Joi.boolean(), locked: Joi.boolean(), fixed: Joi.valid(true),
+  bench: Joi.boolean(), keepBase: Joi.boolean(), pigment: Joi.number().integer().min(0).max(11).allow(null),
 }).min(1)
 
 export function PATCH(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {

@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { checkParams, operationNamed } from '@holosoma/core'
-import { createTake, isBusy, logEvent, pieceState, submitJob, type PieceState, type TakeState, type Track } from '@holosoma/engine'
+import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
 import { plannedOf } from '@/lib/stations'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
@@ -28,12 +28,14 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const checked = checkParams(operation, given)
     if (operation.name !== 'take.simulate' && (await isBusy(db, pieceId, [track]))) throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
     if (operation.name === 'take.simulate') {
-      const again = state.takes.find((t) => t.id === asked.takeId)
+      const emptyBench = asked.params.emptyBench === true
+      const again = emptyBench ? state.bench ?? undefined : state.takes.find((t) => t.id === asked.takeId)
       if (again?.locked) throw new Refusal(409, `“${again.name}” is locked; unlock it on the contact sheet first.`)
       if (again && (await isBusy(db, pieceId, [`take:${again.id}`]))) throw new Refusal(409, `“${again.name}” is being worked on just now; wait until it ends.`)
       // A retake replaces, and leaves the old one in the ledger.
       const take = again ?? (await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? ''))
-      await logEvent(db, pieceId, { kind: 'taken', name: take.name })
+      if (emptyBench) await updateTake(db, take.id, { bench: true })
+      await logEvent(db, pieceId, emptyBench ? { kind: 'reference' } : { kind: 'taken', name: take.name })
       const id = await submitJob(db, pieceId, `take:${take.id}`, `Taking “${take.name}”`, { kind: 'operation', operation: operation.name, params: checked as Record<string, unknown>, inputs: {} })
       return Response.json({ id }, { status: 202 })
     }
@@ -57,15 +59,18 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       if (clouds.length === 0) throw new Refusal(409, 'There is no take yet to look at.')
       return { track: 'check', inputs: { takes: clouds.map((t) => t.shape!.hash) }, given: completeParams(state, clouds), title: 'Looking for what is missing' }
     }
-    case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': case 'tidy.thinCurved': case 'tidy.smooth': case 'tidy.removeGrazing': {
+    case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': case 'tidy.thinCurved': case 'tidy.smooth': case 'tidy.removeGrazing': case 'tidy.removeHolder': case 'tidy.removeDots': case 'tidy.removeFarFrames': case 'tidy.removeMixed':
+    case 'tidy.trimPlane': case 'tidy.subtractBench': {
       const take = unlocked(ready, asked.takeId)
-      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Tidying “${take.name}”` }
+      const bench = asked.operation === 'tidy.subtractBench' ? benchOf(state) : null
+      const plane = asked.operation === 'tidy.trimPlane'
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, ...(bench && { bench }), ...(plane && joinedOthers(state, take)) }, given: { ...asked.params, ...(plane && { names: namesFrom(ready, take) }) }, title: `Tidying “${take.name}”` }
     }
     case 'tidy.cut': {
       const take = unlocked(ready, asked.takeId)
       const { selection, ...given } = asked.params
       if (typeof selection !== 'string') throw new Refusal(400, 'Say which selection is to be cut.')
-      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, selection }, given, title: `Cutting “${take.name}”` }
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, selection, ...joinedOthers(state, take) }, given: { ...given, names: namesFrom(ready, take) }, title: `Cutting “${take.name}”` }
     }
     case 'take.matchFrames': {
       const take = unlocked(ready, asked.takeId)
@@ -107,6 +112,22 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
   }
 }
 
+/** This take's name, then those of the others. */
+const namesFrom = (ready: readonly TakeState[], take: TakeState): string[] => [take.name, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud').map((t) => t.name)]
+
+/** The empty bench's points. */
+function benchOf(state: PieceState): string {
+  if (!state.bench?.shape) throw new Refusal(409, 'The empty bench is not known; take it, or say which take shows it.')
+  return state.bench.shape.hash
+}
+
+/** The other takes with their motions, where all are joined: what tells whether a cut takes surface that no other has. */
+function joinedOthers(state: PieceState, take: TakeState): { others?: string[]; motions?: string } {
+  const others = state.takes.filter((t) => t.shape?.kind === 'cloud' && t !== take)
+  if (!state.join || state.join.stale || others.length === 0 || [take, ...others].some((t) => !state.join!.motions[t.name])) return {}
+  return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions! }
+}
+
 function unlocked(ready: readonly TakeState[], takeId: number | undefined): TakeState {
   const take = ready.find((t) => t.id === takeId)
   if (!take) throw new Refusal(404, 'That take is not here.')
@@ -115,8 +136,8 @@ function unlocked(ready: readonly TakeState[], takeId: number | undefined): Take
 }
 
 /** Of a take at the bench the page chooses the take, its light and the seed; device, temperature, coat and the rest are as the bench stands. */
-function chosenBy({ take, lights, seed }: Record<string, unknown>): Record<string, unknown> {
-  return { take, ...(lights !== undefined && { lights }), ...(seed !== undefined && { seed }) }
+function chosenBy({ take, lights, seed, emptyBench }: Record<string, unknown>): Record<string, unknown> {
+  return { take, ...(lights !== undefined && { lights }), ...(seed !== undefined && { seed }), ...(emptyBench === true && { emptyBench }) }
 }
 
 /** What the look at what is missing needs to know besides the points. */

@@ -1,0 +1,46 @@
+/*
+ * Statistical outliers, normals and even thinning beside a general-purpose C++ library (Debian's python3-open3d), same points, same machine, two threads each.
+ *   npx tsx benchmarks/tidy-speed.ts [rounds]
+ */
+import { mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { build } from 'esbuild'
+import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/normals'
+import { statisticalInliers, statisticalInliersShared } from '@holosoma/core/cloud/outliers'
+import { thinEvenly } from '@holosoma/core/cloud/thin'
+import { quietContext, type PointCloud, type RunContext } from '@holosoma/core'
+import { Lanes } from '../engine/src/lanes'
+import { bumpyBall, reference } from './lib'
+
+const POINTS = 1_000_000, NEIGHBOURS = 20, SIGMA = 2, CELL_MM = 0.5
+const rounds = Number(process.argv[2] ?? 3)
+
+async function main(): Promise<void> {
+  const positions = new Float32Array(new SharedArrayBuffer(POINTS * 12))
+  positions.set(bumpyBall(POINTS, 1).positions)
+  const folder = mkdtempSync(join(tmpdir(), 'holosoma-bench-'))
+  writeFileSync(join(folder, 'cloud.bin'), Buffer.from(positions.slice().buffer))
+  await build({ entryPoints: ['engine/src/kernel-thread.ts'], outfile: join(folder, 'kernel-thread.mjs'), bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['joi'] })
+  const lanes = new Lanes(new URL(`file://${join(folder, 'kernel-thread.mjs')}`), 2)
+  const context: RunContext = { ...quietContext(), parallel: lanes }
+  const seen: PointCloud = { kind: 'cloud', positions, frame: new Uint16Array(POINTS), frameOrigins: Float64Array.of(0, 0, 500) }
+  const time = async (what: string, run: () => unknown): Promise<void> => {
+    const from = performance.now()
+    const found = await run()
+    process.stdout.write(`${what}: ${((performance.now() - from) / 1000).toFixed(2)} s (${String(found)})\n`)
+  }
+  const kept = (mask: Uint8Array): number => mask.reduce((s, v) => s + v, 0)
+  for (let round = 0; round < rounds; round++) {
+    await time('outliers, one thread', () => kept(statisticalInliers(seen, NEIGHBOURS, SIGMA, quietContext())))
+    await time('outliers, two threads', async () => kept(await statisticalInliersShared(seen, NEIGHBOURS, SIGMA, context)))
+    await time('normals towards known origins, with rims, one thread', () => estimateFeatures(seen, quietContext()).spacingMm)
+    await time('normals towards known origins, with rims, two threads', async () => (await estimateFeaturesShared(seen, context)).spacingMm)
+    await time('normals oriented by propagation, two threads', async () => (await estimateFeaturesShared({ kind: 'cloud', positions }, context)).spacingMm)
+    await time('even thinning to 0.5 mm', () => thinEvenly(seen, CELL_MM).length)
+    process.stdout.write(`library: ${JSON.stringify(reference('tidy.py', [join(folder, 'cloud.bin'), String(NEIGHBOURS), String(SIGMA), String(CELL_MM)]))}\n`)
+  }
+  await lanes.close()
+}
+
+void main()

@@ -1,0 +1,42 @@
+import { proposeTidy, type TidyKnown, type TidyStep } from '@holosoma/core/tidy/proposal'
+import type { PieceState, TakeState } from '@holosoma/engine'
+import { chainOf, plannedOf } from './stations'
+
+/** What the ledger and the plan tell of a take before it is tidied. */
+export function knownOf(state: PieceState, take: TakeState): TidyKnown {
+  const chain = chainOf(state, `take:${take.id}`)
+  const planned = plannedOf(state, take.id)
+  const atBench = chain.some((s) => s.operation === 'take.simulate')
+  const first = chain[0]?.figures ?? {}
+  return {
+    planned, dots: planned ? state.plan?.content.dots ?? null : null, bench: !!state.bench?.shape, deviceTable: atBench && planned?.kind === 'turntable', keepBase: take.keepBase,
+    has: atBench ? { frames: true, colours: true } : { frames: Number(first.frames ?? 0) > 1, colours: first.colours === true },
+  }
+}
+
+export const proposalFor = (state: PieceState, take: TakeState): TidyStep[] => proposeTidy(knownOf(state, take))
+
+/** What of an act's parameters holds for one take alone: where its table lies, the names of its join, and that it was only looked at. */
+const OWN_PARAMS = new Set(['plane', 'names', 'apply'])
+
+/** An act as one take needs it: what holds for another take alone is left out, what is known of this one put in. */
+export function stepFor(state: PieceState, take: TakeState, { operation, params }: TidyStep): TidyStep {
+  const known = proposalFor(state, take).find((s) => s.operation === operation)?.params ?? {}
+  return { operation, params: { ...known, ...withoutOwn(params) } }
+}
+
+const withoutOwn = (params: TidyStep['params']): Record<string, unknown> => Object.fromEntries(Object.entries(params).filter(([k]) => !OWN_PARAMS.has(k)))
+
+/** Acts that hold for one take alone: a choice by hand is of its points. */
+const OWN = new Set(['tidy.cut'])
+
+/** The tidy acts of a take that can be done to others too, in order. */
+export function recipeOf(state: PieceState, take: TakeState): TidyStep[] {
+  return chainOf(state, `take:${take.id}`).filter((s) => s.operation.startsWith('tidy.') && !OWN.has(s.operation)).map((s) => ({ operation: s.operation, params: withoutOwn(s.params) }))
+}
+
+/** Names of the acts on the card. */
+export const ACT_NAMES: Readonly<Record<string, string>> = {
+  'tidy.removeFarFrames': 'Frames gone astray', 'tidy.removeMixed': 'Points seen through', 'tidy.removeHolder': 'Riser, putty or grip', 'tidy.removeDots': 'Dots', 'tidy.trimTable': 'Table', 'tidy.subtractBench': 'Empty bench',
+  'tidy.removeStrays': 'Floating patches', 'tidy.removeGrazing': 'Glancing points', 'tidy.thinCurved': 'Flat places thinned', 'tidy.thin': 'Thinned evenly', 'tidy.smooth': 'Noise', 'tidy.trimPlane': 'Below a plane', 'tidy.cut': 'By hand',
+}

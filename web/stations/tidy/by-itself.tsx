@@ -1,0 +1,78 @@
+'use client'
+import { useState } from 'react'
+import type { TidyStep } from '@holosoma/core/tidy/proposal'
+import type { TakeState } from '@holosoma/engine'
+import { Group, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { ACT_NAMES, proposalFor } from '@/lib/tidying'
+import { chainOf } from '@/lib/stations'
+import { useDesk } from '@/lib/store'
+import { useLooking } from './use-looking'
+
+const ORDER = ['tidy.removeFarFrames', 'tidy.removeMixed', 'tidy.removeHolder', 'tidy.removeDots', 'tidy.trimTable', 'tidy.subtractBench', 'tidy.removeStrays'] as const
+const WHY: Readonly<Record<string, string>> = {
+  'tidy.removeFarFrames': 'The device had lost its place.', 'tidy.removeMixed': 'Mixed points of outlines: other frames saw what lies behind.', 'tidy.removeHolder': 'What held the piece.',
+  'tidy.removeDots': 'White discs in black rings.', 'tidy.trimTable': 'The plane under the piece.', 'tidy.subtractBench': 'What was there before the piece came.', 'tidy.removeStrays': 'What hangs apart from the piece.',
+}
+const HOLDER_BY = [['round', 'its round wall'], ['height', 'its height'], ['colour', 'its colour'], ['neck', 'the neck above it']] as const
+
+/** Acts that find what is not the piece; each is looked at alone, or all are done with the button above. */
+export function ByItself({ take }: { take: TakeState }) {
+  const state = useDesk((d) => d.state)
+  const { looking, look } = useLooking()
+  const [offset, setOffset] = useState('0.6')
+  const [gap, setGap] = useState('')
+  const [by, setBy] = useState<string>('round')
+  const [height, setHeight] = useState('')
+  const [dots, setDots] = useState(String(state.plan?.content.dots.diameterMm ?? 5))
+  const proposed = proposalFor(state, take)
+  const chain = chainOf(state, `take:${take.id}`)
+  const untouched = !chain.some((s) => s.operation.startsWith('tidy.'))
+  const done = new Set(chain.map((s) => s.operation))
+  const act = (operation: string): TidyStep | null => {
+    if (operation === 'tidy.trimTable') {
+      const v = Number(offset.replace(',', '.'))
+      return offset.trim() !== '' && Number.isFinite(v) && v >= 0 ? { operation, params: { offsetMm: v } } : null
+    }
+    if (operation === 'tidy.removeStrays') {
+      const v = positiveNumber(gap)
+      return v === null && gap.trim() !== '' ? null : { operation, params: { gapMm: v } }
+    }
+    if (operation === 'tidy.removeHolder') {
+      const v = positiveNumber(height)
+      return by === 'height' && v === null ? null : { operation, params: { by, heightMm: v } }
+    }
+    if (operation === 'tidy.removeDots') {
+      const v = positiveNumber(dots)
+      return v === null ? null : { operation, params: { diameterMm: v } }
+    }
+    return { operation, params: {} }
+  }
+  return (
+    <Group title="By itself" open>
+      <ul className="grid grid-cols-[minmax(0,1fr)] gap-1" aria-label="Acts">
+        {ORDER.filter((o) => o !== 'tidy.subtractBench' || state.bench).map((operation) => {
+          const name = ACT_NAMES[operation]!
+          return (
+            <li key={operation} className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] py-1 text-[13px] first:border-t-0">
+              <span className="min-w-0 flex-1">
+                <span className="block font-medium">{name}{done.has(operation) ? <span className="font-normal text-graphite"> · done</span> : untouched && proposed.some((s) => s.operation === operation) ? <span className="font-normal text-verdigris"> · proposed</span> : null}</span>
+                <span className="block truncate text-[12px] text-graphite" title={WHY[operation]}>{WHY[operation]}</span>
+              </span>
+              <Plain disabled={looking !== null || take.locked} aria-label={`Show: ${name}`} onClick={() => look(act(operation), 'Give the figure in mm, as a number.')}>{looking === operation ? 'Looking…' : 'Show'}</Plain>
+            </li>
+          )
+        })}
+      </ul>
+      <details>
+        <summary className="cursor-pointer text-[12.5px] text-graphite">How they look for it</summary>
+        <div className="mt-2 grid gap-2">
+          <NumberField label="Cut above the table" unit="mm" value={offset} onChange={(e) => setOffset(e.target.value)} />
+          <NumberField label="Apart by more than" unit="mm" placeholder="auto" value={gap} onChange={(e) => setGap(e.target.value)} />
+          <NumberField label="Width of the dots" unit="mm" value={dots} onChange={(e) => setDots(e.target.value)} />
+          <div className="flex items-center justify-between gap-3 text-[13px]"><span>What holds it is told by</span><select aria-label="What holds it is told by" value={by} onChange={(e) => setBy(e.target.value)} className="h-8 rounded-md border border-hair bg-white px-1.5">{HOLDER_BY.map(([v, l]) => <option key={v} value={v}>{l}</option>)}</select></div>
+          {by === 'height' && <NumberField label="It reaches over the table" unit="mm" value={height} onChange={(e) => setHeight(e.target.value)} />}
+        </div>
+      </details>
+    </Group>
+  )
+}
