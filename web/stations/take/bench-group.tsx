@@ -14,6 +14,8 @@ import { useLiveView, useRestart } from '@/lib/use-live-view'
 
 /** Pixels of the live picture across: a coarse one is enough for the meters. */
 const PIXELS = { stage: 288, card: 112 }
+/** Longest from the server's answer until the desk shows it. */
+const ANSWER_SHOWN_MS = 2000
 /** Of what a take sees where it begins, this much must be known to go on from it (common practice: about a third). */
 const KNOWN_TO_GO_ON = 0.3
 
@@ -107,17 +109,22 @@ export function BenchGroup() {
 function Stepper({ label, value, step, text, less, more, onStep }: { label: string; value: number; step: number; text: (value: number) => string; less: string; more: string; onStep: (value: number) => Promise<void> }) {
   const [asked, setAsked] = useState<number | null>(null)
   const latest = useRef<number | null>(null)
+  const forget = (wanted: number): void => {
+    if (latest.current !== wanted) return
+    latest.current = null
+    setAsked(null)
+  }
+  useEffect(() => forget(value), [value])
   const go = async (by: number): Promise<void> => {
     const wanted = (latest.current ?? value) + by
     latest.current = wanted
     setAsked(wanted)
     await onStep(wanted)
-    if (latest.current !== wanted) return
-    latest.current = null
-    setAsked(null)
+    // Answered, the desk hears of it soon; refused, the old figure stands again.
+    setTimeout(() => forget(wanted), ANSWER_SHOWN_MS)
   }
   return (
-    <div className="flex items-center justify-between gap-2 text-[13px]">
+    <div role="group" aria-label={label} className="flex items-center justify-between gap-2 text-[13px]">
       <span>{label}</span>
       <span className="flex items-center gap-1.5"><Plain aria-label={less} title={less} onClick={() => go(-step)}>−</Plain><span className="figure w-20 text-center">{text(asked ?? value)}</span><Plain aria-label={more} title={more} onClick={() => go(step)}>+</Plain></span>
     </div>
