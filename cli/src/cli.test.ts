@@ -147,9 +147,10 @@ describe('small commands', () => {
     const bump = (s: Shape): Shape => ({ ...s, positions: s.positions.map((v, i, p) => v * (1 + 0.2 * Math.exp(-((p[i - (i % 3)]! - 15) ** 2 + (p[i - (i % 3) + 1]! - 8) ** 2) / 30) + 0.15 * Math.exp(-((p[i - (i % 3) + 1]! + 12) ** 2 + (p[i - (i % 3) + 2]! - 10) ** 2) / 20))) })
     const piece = { ...bump(a), normals: undefined } as unknown as Shape
     const far = [500_000, 4_000_000, 120]
-    const write = (name: string, shift: readonly number[]) => writeFileSync(at(name), Array.from({ length: 5000 }, (_, i) => [0, 1, 2].map((c) => (piece.positions[i * 3 + c]! + shift[c]!).toFixed(4)).join(' ')).join('\n'))
-    write('here.xyz', far)
-    write('there.xyz', [far[0]! + 3, far[1]! - 2, far[2]! + 1])
+    // Two takes of one ball share most of their points, not all.
+    const write = (name: string, shift: readonly number[], from: number) => writeFileSync(at(name), Array.from({ length: 4700 }, (_, k) => from + k).map((i) => [0, 1, 2].map((c) => (piece.positions[i * 3 + c]! + shift[c]!).toFixed(4)).join(' ')).join('\n'))
+    write('here.xyz', far, 0)
+    write('there.xyz', [far[0]! + 3, far[1]! - 2, far[2]! + 1], 300)
     writeFileSync(at('start.json'), JSON.stringify({ unit: 'mm', motions: { there: [[1, 0, 0, -2.2], [0, 1, 0, 1.5], [0, 0, 1, -0.6], [0, 0, 0, 1]] } }))
     const { motions } = json<{ motions: Record<string, number[][]> }>('join', 'here.xyz', 'there.xyz', '--initial', 'start.json', '--out', 'far')
     const m = motions.there!

@@ -80,9 +80,9 @@ function oneWay(from: OrientedCloud, to: OrientedCloud, motion: Motion, reach: n
 }
 
 /** Bins of equal width over ± `halfMm`; what lies beyond goes into the last ones. */
-function histogramOf(signed: Float64Array, halfMm: number): Histogram {
+export function histogramOf(signed: ArrayLike<number>, halfMm: number): Histogram {
   const counts = new Array<number>(BINS).fill(0)
   const stepMm = (2 * halfMm) / BINS
-  for (const r of signed) counts[Math.max(0, Math.min(BINS - 1, Math.floor((r + halfMm) / stepMm)))]!++
+  for (let i = 0; i < signed.length; i++) counts[Math.max(0, Math.min(BINS - 1, Math.floor((signed[i]! + halfMm) / stepMm)))]!++
   return { fromMm: -halfMm, stepMm, counts }
 }

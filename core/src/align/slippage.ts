@@ -82,18 +82,24 @@ function choleskyFactor(d: Float64Array): Float64Array {
 /**
  * Stiffness of a shared surface: Σ area·J·Jᵀ in the frame and scale of the whole piece, mm². With it, vᵀKv is the area that a motion of 1 mm RMS
  * would part or press, weighted by how squarely. Row-major 6×6; unknowns turn (3) and shift (3), scaled by the factor of `scale`.
+ * @param others normals of the same places as the other take sees them: their noise is independent, so that the product of the two has no false
+ *   stiffness from it
  */
-export function stiffness(samples: SurfaceSamples, scale: SurfaceScale): Float64Array {
+export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others = samples.normals): Float64Array {
   const { points: p, normals: n, areas } = samples
   const k = new Float64Array(36)
-  const j = new Float64Array(6)
-  for (let i = 0; i < areas.length; i++) {
+  const j = new Float64Array(6), h = new Float64Array(6)
+  const fill = (row: Float64Array, i: number, m: Float32Array): void => {
     const x = p[i * 3]! - scale.centre[0], y = p[i * 3 + 1]! - scale.centre[1], z = p[i * 3 + 2]! - scale.centre[2]
-    const a = n[i * 3]!, b = n[i * 3 + 1]!, c = n[i * 3 + 2]!
-    j[0] = y * c - z * b; j[1] = z * a - x * c; j[2] = x * b - y * a
-    j[3] = a; j[4] = b; j[5] = c
-    forwardSolve(scale.factor, j)
-    for (let r = 0; r < 6; r++) for (let s = 0; s <= r; s++) k[r * 6 + s]! += areas[i]! * j[r]! * j[s]!
+    const a = m[i * 3]!, b = m[i * 3 + 1]!, c = m[i * 3 + 2]!
+    row[0] = y * c - z * b; row[1] = z * a - x * c; row[2] = x * b - y * a
+    row[3] = a; row[4] = b; row[5] = c
+    forwardSolve(scale.factor, row)
+  }
+  for (let i = 0; i < areas.length; i++) {
+    fill(j, i, n)
+    fill(h, i, others)
+    for (let r = 0; r < 6; r++) for (let s = 0; s <= r; s++) k[r * 6 + s]! += 0.5 * areas[i]! * (j[r]! * h[s]! + h[r]! * j[s]!)
   }
   for (let r = 0; r < 6; r++) for (let s = r + 1; s < 6; s++) k[r * 6 + s] = k[s * 6 + r]!
   return k
@@ -148,26 +154,33 @@ export function symmetricEigen(matrix: Float64Array, n: number): { values: numbe
   return { values: order.map((o) => o.value), vectors: order.map((o) => Float64Array.from({ length: n }, (_, r) => evd.eigenvectorMatrix.get(r, o.i))) }
 }
 
+/** What kind of motion it is, its axis and place, how far it goes while anything is shared, and how far it moves the farthest point when it moves the piece by 1 mm RMS. */
+export interface MotionShape extends Omit<FreeMotion, 'free' | 'playMm'> { readonly farMm: number }
+
 export function motionOf(unknowns: ArrayLike<number>, holdMm2: number, sharedMm2: number, samples: SurfaceSamples, scale: SurfaceScale, noise: NoiseModel): FreeMotion {
+  const { farMm, ...shape } = motionShape(unknowns, samples, scale)
+  const free = holdMm2 < FREE_SHARE * sharedMm2 || sharedMm2 === 0
+  // Information: one sample per correlation patch, each with the noise of both takes.
+  const information = holdMm2 / (noise.correlationMm ** 2 * 2 * noise.noiseMm ** 2)
+  return { ...shape, free, playMm: free ? Infinity : farMm / Math.sqrt(information) }
+}
+
+export function motionShape(unknowns: ArrayLike<number>, samples: Pick<SurfaceSamples, 'points'>, scale: SurfaceScale): MotionShape {
   const twist = backSolve(scale.factor, unknowns)
   const [wx, wy, wz, tx, ty, tz] = twist as unknown as [number, number, number, number, number, number]
-  let far = 0
+  let farMm = 0
   const { reach } = scale
   let size = 0
   for (let i = 0; i < reach.length; i += 3) {
     const x = reach[i]!, y = reach[i + 1]!, z = reach[i + 2]!
-    far = Math.max(far, Math.hypot(tx + wy * z - wz * y, ty + wz * x - wx * z, tz + wx * y - wy * x))
+    farMm = Math.max(farMm, Math.hypot(tx + wy * z - wz * y, ty + wz * x - wx * z, tz + wx * y - wy * x))
     size = Math.max(size, Math.hypot(x, y, z))
   }
   const turn = Math.hypot(wx, wy, wz), shift = Math.hypot(tx, ty, tz)
-  const free = holdMm2 < FREE_SHARE * sharedMm2 || sharedMm2 === 0
-  // Information: one sample per correlation patch, each with the noise of both takes.
-  const information = holdMm2 / (noise.correlationMm ** 2 * 2 * noise.noiseMm ** 2)
-  const playMm = free ? Infinity : far / Math.sqrt(information)
   const c = scale.centre
   if (turn * size < 0.02 * shift) {
     const axis = [tx / shift, ty / shift, tz / shift] as const
-    return { kind: 'translation', axis, point: [...c], pitchMm: Infinity, free, playMm, boundMm: extent(samples, axis), twist }
+    return { kind: 'translation', axis, point: [...c], pitchMm: Infinity, farMm, boundMm: extent(samples, axis), twist }
   }
   const axis = [wx / turn, wy / turn, wz / turn] as const
   const along = tx * axis[0] + ty * axis[1] + tz * axis[2]
@@ -175,10 +188,10 @@ export function motionOf(unknowns: ArrayLike<number>, holdMm2: number, sharedMm2
   const point = [c[0] + (wy * tz - wz * ty) / turn ** 2, c[1] + (wz * tx - wx * tz) / turn ** 2, c[2] + (wx * ty - wy * tx) / turn ** 2] as const
   const pitchMm = along / turn
   const kind = Math.abs(pitchMm) < 0.02 * size ? 'rotation' : 'screw'
-  return { kind, axis, point, pitchMm: kind === 'rotation' ? 0 : pitchMm, free, playMm, boundMm: kind === 'rotation' ? Infinity : extent(samples, axis), twist }
+  return { kind, axis, point, pitchMm: kind === 'rotation' ? 0 : pitchMm, farMm, boundMm: kind === 'rotation' ? Infinity : extent(samples, axis), twist }
 }
 
-function extent(samples: SurfaceSamples, axis: readonly [number, number, number]): number {
+function extent(samples: Pick<SurfaceSamples, 'points'>, axis: readonly [number, number, number]): number {
   let low = Infinity, high = -Infinity
   const p = samples.points
   for (let i = 0; i < p.length; i += 3) {

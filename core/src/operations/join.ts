@@ -1,14 +1,13 @@
 import Joi from 'joi'
-import { stage, type RunContext } from '../context'
-import { matchFine, type IcpResult } from '../align/icp'
-import { measureOverlap, type Overlap } from '../align/overlap'
-import { prepareCloud, type OrientedCloud } from '../align/oriented-cloud'
+import { joinAndJudge, type JoinReport } from '../align/join-takes'
+import { joinFindings, pairVerdict } from '../align/judge/verdict'
+import { histogramOf } from '../align/overlap'
 import { rigidFromPairs } from '../align/pairs'
 import { GeometryError } from '../errors'
-import { mm, percent, worst, type Finding } from '../findings'
-import { compose, identityMotion, invertRigid, motionFromRows, motionRows, transformPoints, rotateVectors, type Motion } from '../linear/rigid'
+import { mm, percent, worst } from '../findings'
+import { compose, identityMotion, invertRigid, motionFromRows, motionRows, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
-import { cloudsOf, defineOperation } from './operation'
+import { cloudsOf, defineOperation, type OperationResult } from './operation'
 
 interface PickEnd { take: string; at: number[] }
 export interface PickPair { a: PickEnd; b: PickEnd }
@@ -17,32 +16,35 @@ interface Params {
   fixed: string
   picks: PickPair[]
   initial: Record<string, number[][]>
+  groups: string[][]
   toleranceMm: number | null
   fine: boolean
 }
 
 const point = Joi.array().items(Joi.number()).length(3)
 const pickEnd = Joi.object({ take: Joi.string().required(), at: point.required() })
-const MIN_OVERLAP = 0.2
+const name = Joi.string()
 
 export const pickPairsSchema = Joi.array().items(Joi.object({ a: pickEnd.required(), b: pickEnd.required() }))
 
-/** Takes into one frame: a start from picked pairs or given motions, then the fine match, each to what is joined already. */
+/** Takes into one frame: from picked pairs or given motions where there are any, by their shapes where not; then all together, and judged. */
 export const joinTakes = defineOperation<Params>({
   name: 'join.match',
-  version: 1,
+  version: 2,
   inputs: { takes: 'clouds' },
   params: Joi.object<Params>({
-    names: Joi.array().items(Joi.string()).min(1).required(),
-    fixed: Joi.string().required(),
+    names: Joi.array().items(name).min(1).required(),
+    fixed: name.required(),
     picks: pickPairsSchema.default([]),
     initial: Joi.object().pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4)).default({}),
+    groups: Joi.array().items(Joi.array().items(name).min(2)).default([]),
     toleranceMm: Joi.number().positive().allow(null).default(null),
     fine: Joi.boolean().default(true),
   }),
   estimate: ({ takes }) => {
-    const points = (takes as readonly PointCloud[]).reduce((n, t) => n + t.positions.length / 3, 0)
-    return { work: (points / 1e6) * 40, bytes: points * 120 }
+    const clouds = takes as readonly PointCloud[]
+    const points = clouds.reduce((n, t) => n + t.positions.length / 3, 0)
+    return { work: (points / 1e6) * 40 + clouds.length * (clouds.length - 1) * 0.05, bytes: points * 120 }
   },
   run(inputs, params, context) {
     const clouds = cloudsOf(inputs, 'takes')
@@ -51,14 +53,18 @@ export const joinTakes = defineOperation<Params>({
     if (clouds.length < 2) throw new GeometryError('PARAMS', 'Joining needs two takes or more.')
     const fixedAt = names.indexOf(fixed)
     if (fixedAt < 0) throw new GeometryError('PARAMS', `The fixed take "${fixed}" is not among the takes: ${names.join(', ')}.`)
+    refuseTwins(clouds, names)
+    refuseUnitSlip(clouds, names)
     const starts = startMotions(params, fixedAt)
     if (!params.fine) {
+      const lost = names.filter((_, i) => !starts[i])
+      if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
       return { outputs: { motions: { kind: 'motions', motions: Object.fromEntries(names.map((n, i) => [n, starts[i]!])) } }, figures: { takes: names.length, fine: false }, findings: [] }
     }
-    const prepared = clouds.map((c, i) => prepareCloud(c, stage(context, (i / clouds.length) * 0.4, ((i + 1) / clouds.length) * 0.4)))
-    return joinPrepared(clouds, prepared, starts, fixedAt, params, stage(context, 0.4, 1))
+    const report = joinAndJudge({ clouds, starts, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm }, context)
+    return resultOf(report, names, fixed)
   },
-  describe: (params, figures) => `Joined ${params.names.join(', ')}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}`,
+  describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),
 })
 
 function startMotions(params: Params, fixedAt: number): (Motion | null)[] {
@@ -84,100 +90,90 @@ function startMotions(params: Params, fixedAt: number): (Motion | null)[] {
       if (from.length > 0) motions[i] = rigidFromPairs(Float64Array.from(from), Float64Array.from(to)).motion
     })
   }
-  const lost = names.filter((_, i) => !motions[i])
-  if (lost.length > 0) {
-    throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
-  }
   return motions
 }
 
-interface PairReport { take: string; icp: IcpResult; overlap: Overlap }
+/** Numbers the groups of takes that keep their places to each other; every other take is a group of its own. */
+function groupNumbers({ names, groups }: Params, starts: readonly (Motion | null)[]): number[] {
+  const out = names.map((_, i) => i)
+  const seen = new Set<string>()
+  for (const g of groups) {
+    for (const n of g) {
+      const i = names.indexOf(n)
+      if (i < 0) throw new GeometryError('PARAMS', `A group names the take "${n}", which is not here: ${names.join(', ')}.`)
+      if (seen.has(n)) throw new GeometryError('PARAMS', `The take "${n}" is in two groups; it can only be in one.`)
+      if (!starts[i]) throw new GeometryError('PARAMS', `The take "${n}" is locked to others but its place to them is not known. Join it first.`)
+      seen.add(n)
+      out[i] = names.indexOf(g[0]!)
+    }
+  }
+  if (new Set(out).size === 1) throw new GeometryError('PARAMS', 'All takes are locked to each other: there is nothing to join. Unlock one.')
+  return out
+}
 
-function joinPrepared(
-  clouds: readonly PointCloud[], prepared: readonly OrientedCloud[], starts: (Motion | null)[], fixedAt: number, params: Params, context: RunContext,
-) {
-  const { names } = params
-  const order = names.map((_, i) => i).filter((i) => i !== fixedAt)
-  const motions: Record<string, Motion> = { [names[fixedAt]!]: identityMotion() }
-  const reports: PairReport[] = []
-  let joined = prepared[fixedAt]!
-  const placed: { cloud: PointCloud; motion: Motion }[] = [{ cloud: clouds[fixedAt]!, motion: identityMotion() }]
-  order.forEach((i, k) => {
-    const part = stage(context, k / order.length, (k + 1) / order.length)
-    const icp = matchFine(prepared[i]!, joined, starts[i]!, {}, stage(part, 0, 0.8))
-    motions[names[i]!] = icp.motion
-    reports.push({ take: names[i]!, icp, overlap: measureOverlap(prepared[i]!, joined, icp.motion) })
-    placed.push({ cloud: clouds[i]!, motion: icp.motion })
-    if (k < order.length - 1) joined = prepareCloud(together(placed), stage(part, 0.8, 1))
+/** The very same points twice join perfectly and say nothing. */
+function refuseTwins(clouds: readonly PointCloud[], names: readonly string[]): void {
+  for (let i = 0; i < clouds.length; i++) for (let j = 0; j < i; j++) {
+    const a = clouds[i]!.positions, b = clouds[j]!.positions
+    if (a.length === b.length && a.length > 0 && a.every((v, k) => v === b[k])) throw new GeometryError('PARAMS', `“${names[j]}” and “${names[i]}” hold the very same points: the same file twice. Leave one of them out.`)
+  }
+}
+
+/** Units that files are mixed up in, as ratios. */
+const SLIPS: readonly [number, string][] = [[10, 'one is in cm, the other in mm'], [25.4, 'one is in inches, the other in mm'], [1000, 'one is in m, the other in mm'], [100, 'one is in m, the other in cm']]
+const SLIP_LIKE = 0.35
+
+/** A take many times as large as another is in another unit. */
+function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly string[]): void {
+  const sizes = clouds.map((c) => {
+    const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]
+    for (let i = 0; i < c.positions.length; i++) {
+      low[i % 3] = Math.min(low[i % 3]!, c.positions[i]!)
+      high[i % 3] = Math.max(high[i % 3]!, c.positions[i]!)
+    }
+    return Math.hypot(...low.map((l, k) => high[k]! - l))
   })
-  const findings = reports.flatMap((r) => judge(r, params.toleranceMm, prepared))
-  const main = reports.reduce((a, b) => (b.overlap.share < a.overlap.share ? b : a))
+  const large = sizes.indexOf(Math.max(...sizes)), small = sizes.indexOf(Math.min(...sizes))
+  const ratio = sizes[large]! / sizes[small]!
+  const slip = SLIPS.find(([r]) => Math.abs(Math.log(ratio / r)) < SLIP_LIKE)
+  if (slip && ratio > 7) throw new GeometryError('PARAMS', `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ${slip[1]}. Set the unit of one of them when it is read.`)
+}
+
+function resultOf(r: JoinReport, names: readonly string[], fixed: string): OperationResult {
+  const findings = joinFindings(r, names)
+  const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
+  const finite = (v: number): number | null => (Number.isFinite(v) ? v : null)
   return {
-    outputs: { motions: { kind: 'motions' as const, motions } },
+    outputs: { motions: { kind: 'motions', motions: Object.fromEntries(names.flatMap((n, i) => (r.motions[i] ? [[n, r.motions[i]!]] : []))) } },
     figures: {
-      takes: names.length, fine: true,
-      overlap: main.overlap.share, overlapMm2: main.overlap.areaMm2,
-      rmsMm: Math.max(...reports.map((r) => r.overlap.rmsMm)), p95Mm: Math.max(...reports.map((r) => r.overlap.p95Mm)),
-      expectedMm: Math.max(...reports.map((r) => r.overlap.expectedMm)),
-      iterations: reports.reduce((n, r) => n + r.icp.iterations, 0), stop: reports.map((r) => r.icp.stop).join(', '),
+      takes: names.length, fine: true, byShape: r.byShape,
+      overlap: Math.min(...links.map((p) => p.shared.share), 1), overlapMm2: Math.min(...links.map((p) => p.shared.areaMm2)),
+      rmsMm: Math.max(...r.pairs.map((p) => p.shared.rmsMm)), p95Mm: Math.max(...r.pairs.map((p) => p.shared.p95Mm)), expectedMm: Math.max(...r.pairs.map((p) => p.shared.expectedMm)),
+      iterations: r.rounds, stop: r.settled ? 'converged' : 'iterations', toleranceMm: r.toleranceMm,
       verdict: worst(findings),
-      pairs: JSON.stringify(reports.map((r) => ({
-        take: r.take, fixed: params.fixed, overlap: r.overlap.share, overlapMm2: r.overlap.areaMm2, rmsMm: r.overlap.rmsMm, p95Mm: r.overlap.p95Mm,
-        iterations: r.icp.iterations, stop: r.icp.stop, motion: motionRows(r.icp.motion), histogram: r.overlap.histogram,
+      pairs: JSON.stringify(r.pairs.map((p, i) => ({
+        take: names[p.b], fixed: names[p.a], overlap: p.shared.share, overlapMm2: p.shared.areaMm2, rmsMm: p.shared.rmsMm, p95Mm: p.shared.p95Mm, expectedMm: p.shared.expectedMm,
+        ...pairVerdictFigures(r, i), histogram: histogramOf(p.shared.apartMm, 3.2 * Math.max(p.shared.expectedMm, r.cellMm * 1e-3)),
+        motion: motionRows(compose(invertRigid(r.motions[p.a]!), r.motions[p.b]!)),
       }))),
+      links: JSON.stringify(r.tree.map((l) => l.map((i) => names[i]))),
+      slides: JSON.stringify(r.slides.modes.slice(0, 6).map((m) => ({
+        kind: m.motion.kind, free: m.motion.free, playMm: finite(m.motion.playMm), boundMm: finite(m.motion.boundMm), axis: m.motion.axis, point: m.motion.point, pitchMm: finite(m.motion.pitchMm),
+        movers: m.movers.map((i) => names[i]), stayers: m.stayers.map((i) => names[i]),
+      }))),
+      alternatives: JSON.stringify(r.alternatives.map((a) => ({
+        movers: a.movers.map((i) => names[i]), stayers: a.stayers.map((i) => names[i]), turnDeg: a.turnDeg, share: a.share, mainShare: a.mainShare, rmsMm: a.rmsMm, mainRmsMm: a.mainRmsMm, motion: motionRows(a.motion),
+      }))),
+      doubleWalls: JSON.stringify(r.walls.map((w) => ({ takes: [names[w.a], names[w.b]], share: w.share, areaMm2: w.areaMm2, apartMm: w.apartMm, at: w.at }))),
+      conflicts: JSON.stringify(r.conflicts.filter((c) => c.share > 0.002).map((c) => ({ takes: [names[c.a], names[c.b]], share: c.share }))),
+      closing: JSON.stringify(r.closing),
+      fixed,
     },
     findings,
   }
 }
 
-function together(placed: readonly { cloud: PointCloud; motion: Motion }[]): PointCloud {
-  const total = placed.reduce((n, p) => n + p.cloud.positions.length, 0)
-  const positions = new Float32Array(total)
-  const normals = new Float32Array(total)
-  let complete = true
-  let at = 0
-  for (const { cloud, motion } of placed) {
-    transformPoints(motion, cloud.positions, positions.subarray(at, at + cloud.positions.length))
-    if (cloud.normals) rotateVectors(motion, cloud.normals, normals.subarray(at, at + cloud.positions.length))
-    else complete = false
-    at += cloud.positions.length
-  }
-  return { kind: 'cloud', positions, ...(complete && { normals }) }
-}
-
-/** First findings of a join: is there enough common surface, and does it agree within what the device can do. */
-function judge({ take, icp, overlap }: PairReport, tolerance: number | null, prepared: readonly OrientedCloud[]): Finding[] {
-  const sigma = Math.max(...prepared.map((p) => p.features.noiseMm))
-  const spacing = Math.max(...prepared.map((p) => p.features.spacingMm))
-  const allowed = tolerance ?? 3 * sigma + 0.5 * spacing
-  const small = overlap.share < MIN_OVERLAP
-  const none = overlap.share < MIN_OVERLAP / 4 || icp.stop === 'no overlap'
-  const rough = overlap.rmsMm > allowed
-  const uneasy = overlap.rmsMm > Math.max(1.8 * overlap.expectedMm, 0.25 * spacing)
-  return [
-    {
-      id: 'join.overlap', verdict: none ? 'unsound' : small ? 'doubtful' : 'sound',
-      text: none
-        ? `“${take}” has hardly any surface in common with the rest (${percent(overlap.share, 0)}): this is not a join. Start again from picks.`
-        : small
-          ? `“${take}” shares only ${percent(overlap.share, 0)} of its surface with the rest; under 20 % a join is easily wrong.`
-          : `“${take}” shares ${percent(overlap.share, 0)} of its surface (${(overlap.areaMm2 / 100).toFixed(0)} cm²) with the rest.`,
-      figures: [
-        { label: 'Common surface', value: percent(overlap.share, 0), rule: 'share of the smaller take whose nearest point of the other lies within 3 σ + spacing, normals within 45°', verdict: none ? 'unsound' : small ? 'doubtful' : 'sound' },
-        { label: 'Common area', value: `${(overlap.areaMm2 / 100).toFixed(0)} cm²` },
-      ],
-      ...(small && { nextMove: 'Take one more that sees both sides' }),
-    },
-    {
-      id: 'join.residual', verdict: rough ? 'unsound' : uneasy ? 'doubtful' : 'sound',
-      text: rough || uneasy
-        ? `The surfaces of “${take}” stand ${mm(overlap.rmsMm)} apart where they meet, more than the ${mm(overlap.expectedMm)} the points’ own scatter explains. The match may have settled in the wrong place.`
-        : `Where they meet, 95 of 100 points of “${take}” agree within ${mm(overlap.p95Mm)}.`,
-      figures: [
-        { label: 'Residual, root mean square', value: mm(overlap.rmsMm, 3), rule: 'point to plane, over the common surface', verdict: rough ? 'unsound' : uneasy ? 'doubtful' : 'sound' },
-        { label: 'Residual, 95 of 100 within', value: mm(overlap.p95Mm, 3) },
-        { label: 'Scatter of the points', value: mm(overlap.expectedMm, 3), rule: 'local plane residual of both takes, in quadrature' },
-      ],
-    },
-  ]
+function pairVerdictFigures(r: JoinReport, i: number): { verdict: string; playMm: number | null; free: number } {
+  const { verdict, playMm } = pairVerdict(r, i)
+  return { verdict, playMm: Number.isFinite(playMm) ? playMm : null, free: r.slides.pairFree[i]! }
 }

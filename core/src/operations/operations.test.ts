@@ -117,7 +117,8 @@ describe('join', () => {
     expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.05)
     expect(worst(r.findings)).toBe('sound')
     expect(Number(r.figures.overlap)).toBeGreaterThan(0.4)
-    expect(JSON.parse(String(r.figures.pairs))[0]).toMatchObject({ take: 'side', fixed: 'upright', stop: 'converged' })
+    expect(JSON.parse(String(r.figures.pairs))[0]).toMatchObject({ take: 'side', fixed: 'upright', verdict: 'sound', free: 0 })
+    expect(r.figures).toMatchObject({ byShape: false, stop: 'converged' })
   })
   test('from rough motions, and with the other take fixed: the inverse', async () => {
     const rough = roughMotion(truth, [0, 0, 20], 3, 8, 5)
@@ -130,6 +131,17 @@ describe('join', () => {
   test('without the fine match the picks alone place the take', async () => {
     const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', picks: picks(4, 0), fine: false }, context())
     expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.01)
+  })
+  test('without any start: by their shapes, wherever the second take lies', async () => {
+    const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright' }, context())
+    expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.05)
+    expect(r.figures).toMatchObject({ byShape: true, verdict: 'sound' })
+    expect(r.findings.map((f) => f.id)).toEqual(['join.overlap', 'join.residual', 'join.slide', 'join.alike'])
+  })
+  test('the very same points twice are refused, and a take in another unit is named', async () => {
+    await expect(runOperation(joinTakes, { takes: [tidy[0]!, tidy[0]!] }, { names, fixed: 'upright' }, context())).rejects.toThrow('“upright” and “side” hold the very same points')
+    const inches = { ...tidy[1]!, positions: tidy[1]!.positions.map((v) => v / 25.4) }
+    await expect(runOperation(joinTakes, { takes: [tidy[0]!, inches] }, { names, fixed: 'upright' }, context())).rejects.toThrow('probably one is in inches, the other in mm')
   })
   test('three takes in a chain: the third is picked on the second', async () => {
     const third = captureTake(OIL_LAMP, { ...LAMP_TAKES[1]!, name: 'other side', aboutXDeg: -100, headingDeg: 10 }, TABLETOP_DEVICE, 33, context(), coarse)
@@ -147,7 +159,10 @@ describe('join', () => {
     expect(r).not.toBe('sound')
   })
   test.each<[string, object, RegExp]>([
-    ['no start', { names, fixed: 'upright' }, /There is no start for side: pick three points or more/],
+    ['no start and no match wanted', { names, fixed: 'upright', fine: false }, /There is no start for side: pick three points or more/],
+    ['all takes locked', { names, fixed: 'upright', initial: { side: motionRows(identityMotion()) }, groups: [names] }, /All takes are locked to each other/],
+    ['a lock without a known place', { names, fixed: 'upright', groups: [names] }, /its place to them is not known/],
+    ['a take in two groups', { names, fixed: 'upright', initial: { side: motionRows(identityMotion()) }, groups: [names, names] }, /is in two groups/],
     ['two picks', { names, fixed: 'upright', picks: picks(2) }, /Three pairs or more are needed; there are 2/],
     ['picks on one line', { names, fixed: 'upright', picks: [0, 1, 2].map((i) => ({ a: { take: 'upright', at: [i, 0, 0] }, b: { take: 'side', at: [i, 0, 0] } })) }, /lie on one line/],
     ['a fixed take that is not here', { names, fixed: 'top' }, /The fixed take "top" is not among the takes: upright, side/],

@@ -1,0 +1,107 @@
+import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
+import type { PointCloud } from '../../shapes'
+import { outlineOf, type Outline } from './outline'
+import { fpfh, FPFH_LENGTH } from './fpfh'
+import { sightOf, type Sight } from './sight'
+import type { OrientedCloud } from '../oriented-cloud'
+
+/** A take as coarse matching sees it. */
+export interface Described {
+  readonly outline: Outline
+  readonly sight: Sight
+  /** n×DIMENSIONS. */
+  readonly features: Float32Array
+  /** Places worth asking about: off the rim, spread over the take, the most telling first. */
+  readonly queries: Int32Array
+}
+
+/** Of the piece's size: grain of coarse matching. */
+const VOXEL_SHARE = 0.013
+/** Radii of the two neighbourhoods, in voxels. */
+const RADII = [5, 9] as const
+/** Principal components kept: nearly all of the variance. */
+export const DIMENSIONS = 20
+const MOST_QUERIES = 400
+/** Pixels of the depth pictures. */
+const SIGHT_VOXELS = 0.5
+export const SIGHT_SPACINGS = 2.2
+/** Of a take's frames about so many see any one place. */
+const FRAMES_ON_A_PLACE = 3
+
+export const coarseVoxelMm = (takes: readonly OrientedCloud[]): number => {
+  const sizes = takes.map((t) => t.sizeMm).sort((a, b) => a - b)
+  const spacings = takes.map((t) => t.features.spacingMm)
+  return Math.max(VOXEL_SHARE * sizes[sizes.length >> 1]!, 1.2 * Math.max(...spacings))
+}
+
+/** Frames of a take share its points among them, so that one frame's stand farther apart. */
+export function frameSpacing(take: OrientedCloud, cloud: PointCloud): number {
+  const frames = (cloud.frameOrigins?.length ?? 3) / 3
+  return take.features.spacingMm * Math.sqrt(Math.max(1, frames / FRAMES_ON_A_PLACE))
+}
+
+/** Describes all takes of a join in one basis. */
+export function describeTakes(takes: readonly OrientedCloud[], clouds: readonly PointCloud[], voxelMm: number, each: (done: number) => void): Described[] {
+  const outlines = takes.map((t) => outlineOf(t.positions, t.features.normals, t.features.boundary, voxelMm))
+  const raw = outlines.map((o, i) => {
+    each(i)
+    return fpfh(o, RADII)
+  })
+  const project = principal(raw)
+  return outlines.map((outline, i) => {
+    const features = project(raw[i]!)
+    return { outline, features, sight: sightOf(clouds[i]!, Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!))), queries: queriesOf(outline, features) }
+  })
+}
+
+/** Projection on the principal components of all histograms together. */
+function principal(raw: readonly Float32Array[]): (rows: Float32Array) => Float32Array {
+  const width = FPFH_LENGTH * RADII.length
+  const mean = new Float64Array(width), second = new Float64Array(width * width)
+  let n = 0
+  for (const rows of raw) for (let r = 0; r < rows.length; r += width * 3) {
+    n++
+    for (let a = 0; a < width; a++) mean[a]! += rows[r + a]!
+    for (let a = 0; a < width; a++) {
+      const v = rows[r + a]!
+      if (v !== 0) for (let b = 0; b <= a; b++) second[a * width + b]! += v * rows[r + b]!
+    }
+  }
+  for (let a = 0; a < width; a++) mean[a]! /= n
+  const covariance = new Matrix(width, width)
+  for (let a = 0; a < width; a++) for (let b = 0; b <= a; b++) {
+    const c = second[a * width + b]! / n - mean[a]! * mean[b]!
+    covariance.set(a, b, c)
+    covariance.set(b, a, c)
+  }
+  const evd = new EigenvalueDecomposition(covariance, { assumeSymmetric: true })
+  const order = evd.realEigenvalues.map((value, i) => ({ value, i })).sort((x, y) => y.value - x.value).slice(0, DIMENSIONS)
+  const basis = new Float64Array(DIMENSIONS * width)
+  order.forEach(({ i }, d) => {
+    for (let a = 0; a < width; a++) basis[d * width + a] = evd.eigenvectorMatrix.get(a, i)
+  })
+  return (rows) => {
+    const out = new Float32Array((rows.length / width) * DIMENSIONS)
+    for (let r = 0; r < rows.length / width; r++) for (let d = 0; d < DIMENSIONS; d++) {
+      let s = 0
+      for (let a = 0; a < width; a++) s += basis[d * width + a]! * (rows[r * width + a]! - mean[a]!)
+      out[r * DIMENSIONS + d] = s
+    }
+    return out
+  }
+}
+
+/** Even spread off the rim; what differs most from the usual goes first. */
+function queriesOf(o: Outline, features: Float32Array): Int32Array {
+  const inner: number[] = []
+  for (let i = 0; i < o.rim.length; i++) if (o.rim[i] === 0) inner.push(i)
+  const telling = (i: number): number => {
+    let s = 0
+    for (let d = 0; d < DIMENSIONS; d++) s += features[i * DIMENSIONS + d]! ** 2
+    return s
+  }
+  const kept = Math.min(inner.length, 2 * MOST_QUERIES)
+  const spread = Array.from({ length: kept }, (_, k) => inner[Math.floor((k * inner.length) / kept)]!)
+  const far = new Map(spread.map((i) => [i, telling(i)]))
+  return Int32Array.from(spread.sort((a, b) => far.get(b)! - far.get(a)!).slice(0, MOST_QUERIES))
+}

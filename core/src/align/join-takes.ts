@@ -1,0 +1,236 @@
+import { checkpoint, stage, type RunContext } from '../context'
+import { GeometryError } from '../errors'
+import { compose, invertRigid, transformPoints, type Motion } from '../linear/rigid'
+import type { PointCloud } from '../shapes'
+import { assemble, type Link, type PairCandidates } from './coarse/assemble'
+import { coarseVoxelMm, describeTakes, type Described } from './coarse/describe'
+import { MARGIN_PIXELS, matchCoarse } from './coarse/match'
+import { countInTheWay } from './coarse/sight'
+import { matchFine } from './icp'
+import { freeMoves, matchJointly, type JointMatch } from './joint'
+import { OrientedCloud, prepareCloud } from './oriented-cloud'
+import { findAlternatives, type Alternative } from './judge/alternatives'
+import { cellOf, placesOf, sharedSurface } from './judge/shared-surface'
+import { findSlides, type JudgedPair, type SlideReport } from './judge/slides'
+import { closingError, tensionOf, type ClosingError, type Tension } from './judge/tension'
+import { findDoubleWalls, type DoubleWall } from './judge/walls'
+
+export interface JoinRequest {
+  readonly clouds: readonly PointCloud[]
+  /** Where takes are thought to lie, roughly (picks, a person's placing); null where only their shape can say. */
+  readonly starts: readonly (Motion | null)[]
+  /** Group of each take; takes of one group keep their places to each other, and all of them must have starts. */
+  readonly groups: readonly number[]
+  readonly fixedAt: number
+  readonly toleranceMm: number | null
+}
+
+/** One take's surface in the way of what the other saw. */
+export interface Conflict { readonly a: number; readonly b: number; readonly share: number; readonly areaMm2: number }
+
+export interface JoinReport {
+  /** Take → fixed take; null for takes that found no place. */
+  readonly motions: readonly (Motion | null)[]
+  readonly toleranceMm: number
+  readonly pairs: readonly JudgedPair[]
+  readonly slides: SlideReport
+  readonly walls: readonly DoubleWall[]
+  readonly conflicts: readonly Conflict[]
+  readonly alternatives: readonly Alternative[]
+  readonly tensions: readonly Tension[]
+  readonly closing: ClosingError
+  /** Links in the order they were trusted: a spanning tree by what the takes share. */
+  readonly tree: readonly (readonly [number, number])[]
+  readonly byShape: boolean
+  readonly rounds: number
+  readonly settled: boolean
+  readonly cellMm: number
+}
+
+/** Of the piece's size: how far off a placing by hand may be. */
+const ROUGH_SHARE = 0.1
+/** Pairs looked at when the start is unknown: all, or for many takes the most alike. */
+const LEAST_PAIR_SHARE = 0.02
+const SIGHT_POINTS = 4000
+
+/** Takes into one frame, and everything that speaks for and against it. */
+export function joinAndJudge(request: JoinRequest, context: RunContext): JoinReport {
+  const { clouds, fixedAt } = request
+  const n = clouds.length
+  const takes = clouds.map((c, i) => prepareCloud(c, stage(context, (i / n) * 0.25, ((i + 1) / n) * 0.25)))
+  const voxelMm = coarseVoxelMm(takes)
+  const described = describeTakes(takes, clouds, voxelMm, (done) => checkpoint(stage(context, 0.25, 0.35), done, n, 'Describing the surfaces'))
+  const unknown = request.starts.some((s) => s === null)
+  let starts: Motion[], joined = Array.from({ length: n }, () => true)
+  let order: readonly Link[] = []
+  if (unknown) {
+    const found = placeByShape(described, request.starts, fixedAt, stage(context, 0.35, 0.6))
+    starts = [...found.motions]
+    joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
+    order = found.order
+    if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
+  } else starts = placeRoughly(takes, request, stage(context, 0.35, 0.6))
+  const members = [...joined.keys()].filter((i) => joined[i])
+  const groupNumbers = [...new Set(members.map((i) => request.groups[i]!))]
+  const bodies = members.map((i) => ({ cloud: takes[i]!, start: starts[i]!, moves: freeMoves(6 * groupNumbers.indexOf(request.groups[i]!)) }))
+  const together = (i: number): number => request.groups[members[i]!]!
+  const joint = groupNumbers.length > 1
+    ? matchJointly(bodies, { reachMm: 2 * voxelMm, unknowns: 6 * groupNumbers.length, apart: (a, b) => together(a) === together(b) }, stage(context, 0.6, 0.8))
+    : null
+  const motions = placed(n, members, joint, starts, fixedAt)
+  return judge(request, takes, described, motions, { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(context, 0.8, 1))
+}
+
+/** Expressed in the fixed take's frame. */
+function placed(n: number, members: readonly number[], joint: JointMatch | null, starts: readonly Motion[], fixedAt: number): (Motion | null)[] {
+  const at = (i: number): Motion => (joint ? joint.motions[members.indexOf(i)]! : starts[i]!)
+  const back = invertRigid(at(fixedAt))
+  return Array.from({ length: n }, (_, i) => (!members.includes(i) ? null : i === fixedAt ? Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1) : compose(back, at(i))))
+}
+
+/** Candidates of every pair that has no known place, put together. */
+export function placeByShape(described: readonly Described[], starts: readonly (Motion | null)[], fixedAt: number, context: RunContext): ReturnType<typeof assemble> {
+  const pairs: PairCandidates[] = []
+  const n = described.length
+  const wanted: [number, number][] = []
+  for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) if (!starts[a] || !starts[b]) wanted.push([a, b])
+  wanted.forEach(([a, b], i) => {
+    checkpoint(context, i, wanted.length, `Comparing shapes, pair ${i + 1} of ${wanted.length}`)
+    pairs.push({ a, b, candidates: matchCoarse(described[a]!, described[b]!) })
+  })
+  // The fixed take alone is as good as a known place; without others it is a group of its own.
+  return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [])
+}
+
+/** Each take matched to what is placed already, from where a person put it. */
+function placeRoughly(takes: readonly OrientedCloud[], request: JoinRequest, context: RunContext): Motion[] {
+  const { clouds, fixedAt, groups } = request
+  const motions: Motion[] = request.starts.map((s) => s!)
+  const size = Math.max(...takes.map((t) => t.sizeMm))
+  const done = new Set([...groups.keys()].filter((i) => groups[i] === groups[fixedAt]))
+  const waiting = [...new Set(groups)].filter((g) => g !== groups[fixedAt])
+  waiting.forEach((g, k) => {
+    const part = stage(context, k / waiting.length, (k + 1) / waiting.length)
+    const members = [...groups.keys()].filter((i) => groups[i] === g)
+    const target = done.size === 1 ? takes[[...done][0]!]! : together(clouds, takes, [...done], motions)
+    const frame = done.size === 1 ? motions[[...done][0]!]! : null
+    const source = members.length === 1 ? takes[members[0]!]! : together(clouds, takes, members, motions)
+    const own = members.length === 1 ? motions[members[0]!]! : null
+    const start = compose(frame ? invertRigid(frame) : identity(), own ?? identity())
+    const { motion } = matchFine(source, target, start, { maxPairDistanceMm: ROUGH_SHARE * size }, part)
+    const inCommon = frame ? compose(frame, motion) : motion
+    for (const i of members) {
+      motions[i] = own ? inCommon : compose(inCommon, motions[i]!)
+      done.add(i)
+    }
+  })
+  return motions
+}
+
+const identity = (): Motion => Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
+
+/** Several takes as one, in the common frame, with what is known of their surfaces already. */
+function together(clouds: readonly PointCloud[], takes: readonly OrientedCloud[], members: readonly number[], motions: readonly Motion[]): OrientedCloud {
+  const total = members.reduce((s, i) => s + clouds[i]!.positions.length / 3, 0)
+  const positions = new Float32Array(total * 3), normals = new Float32Array(total * 3), boundary = new Uint8Array(total), order = new Int32Array(total)
+  let at = 0
+  for (const i of members) {
+    const t = takes[i]!, m = motions[i]!
+    positions.set(transformPoints(m, t.positions), at * 3)
+    const turn = Float64Array.from(m)
+    turn[3] = turn[7] = turn[11] = 0
+    normals.set(transformPoints(turn, t.features.normals), at * 3)
+    boundary.set(t.features.boundary, at)
+    t.features.order.forEach((v, k) => {
+      order[at + k] = at + v
+    })
+    at += t.positions.length / 3
+  }
+  const all = members.map((i) => takes[i]!.features)
+  const box = [0, 1, 2].map((k) => {
+    let low = Infinity, high = -Infinity
+    for (let i = k; i < positions.length; i += 3) {
+      low = Math.min(low, positions[i]!)
+      high = Math.max(high, positions[i]!)
+    }
+    return high - low
+  })
+  return new OrientedCloud(positions, { ...all[0]!, normals, boundary, order, spacingMm: Math.max(...all.map((f) => f.spacingMm)), noiseMm: Math.max(...all.map((f) => f.noiseMm)) }, Math.hypot(...box))
+}
+
+function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly Link[] }, context: RunContext): JoinReport {
+  const sigma = Math.max(...takes.map((t) => t.features.noiseMm)), spacing = Math.max(...takes.map((t) => t.features.spacingMm))
+  const toleranceMm = request.toleranceMm ?? 3 * sigma + 0.5 * spacing
+  const cellMm = cellOf(takes)
+  const places = takes.map((t) => placesOf(t, cellMm))
+  const members = [...motions.keys()].filter((i) => motions[i])
+  const wideMm = Math.max(3 * toleranceMm, 3 * sigma + spacing)
+  const pairs: JudgedPair[] = []
+  const conflicts: Conflict[] = []
+  const marginOf = (i: number): number => Math.max(MARGIN_PIXELS * described[i]!.sight.pixelMm, toleranceMm, 5 * sigma)
+  members.forEach((a, k) => {
+    checkpoint(stage(context, 0, 0.5), k, members.length, 'Looking at what the takes share')
+    for (const b of members.slice(k + 1)) {
+      if (request.groups[a] === request.groups[b]) continue
+      const shared = sharedSurface(takes[a]!, takes[b]!, motions[a]!, motions[b]!, cellMm, wideMm, [places[a]!, places[b]!])
+      if (shared.share >= LEAST_PAIR_SHARE) pairs.push({ a, b, shared })
+      const stride = (i: number): number => Math.max(1, Math.floor(takes[i]!.positions.length / 3 / SIGHT_POINTS))
+      const there = compose(invertRigid(motions[b]!), motions[a]!)
+      const blockedA = countInTheWay(described[b]!.sight, takes[a]!.positions, stride(a), there, marginOf(b)), blockedB = countInTheWay(described[a]!.sight, takes[b]!.positions, stride(b), invertRigid(there), marginOf(a))
+      const share = Math.max(blockedA / Math.ceil(takes[a]!.positions.length / 3 / stride(a)), blockedB / Math.ceil(takes[b]!.positions.length / 3 / stride(b)))
+      if (share > 0) conflicts.push({ a, b, share, areaMm2: Math.max(blockedA * stride(a), blockedB * stride(b)) * spacing * spacing })
+    }
+  })
+  const slides = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm)
+  const walls = findDoubleWalls(pairs, slides.inflation, cellMm, toleranceMm)
+  const tree = spanningTree(members, pairs, request.groups, how.order)
+  const centre = centreOf(pairs)
+  const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
+  const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
+  const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
+  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identity()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm }, cuts, stage(context, 0.5, 1))
+  const inTakes = (i: number): number => members[i]!
+  return {
+    motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm,
+    slides: { ...slides, modes: slides.modes.map((m) => ({ ...m, movers: m.movers.map(inTakes), stayers: m.stayers.map(inTakes) })) },
+    closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled,
+  }
+}
+
+/** Links by informative overlap: the pair whose weakest motion is held best goes first (Kruskal 1956); what shape matching trusted comes before. */
+function spanningTree(members: readonly number[], pairs: readonly JudgedPair[], groups: readonly number[], order: readonly Link[]): [number, number][] {
+  const root = new Map(members.map((i) => [i, i]))
+  const find = (i: number): number => (root.get(i) === i ? i : find(root.get(i)!))
+  for (const i of members) for (const j of members) if (groups[i] === groups[j]) root.set(find(j), find(i))
+  const ranked = [...order.map((l) => [l.a, l.b] as [number, number]), ...[...pairs].sort((p, q) => q.shared.areaMm2 - p.shared.areaMm2).map((p) => [p.a, p.b] as [number, number])]
+  const tree: [number, number][] = []
+  for (const [a, b] of ranked) if (root.has(a) && root.has(b) && find(a) !== find(b)) {
+    root.set(find(b), find(a))
+    tree.push([a, b])
+  }
+  return tree
+}
+
+/** What hangs together on either side of a link. */
+function cutOf(link: readonly [number, number], tree: readonly (readonly [number, number])[], members: readonly number[], groups: readonly number[]): { movers: number[]; stayers: number[] } {
+  const side = new Set([link[0]])
+  for (let grew = true; grew;) {
+    grew = false
+    for (const i of members) if (!side.has(i) && (tree.some((l) => l !== link && ((l[0] === i && side.has(l[1])) || (l[1] === i && side.has(l[0])))) || [...side].some((s) => groups[s] === groups[i]))) {
+      side.add(i)
+      grew = true
+    }
+  }
+  const other = members.filter((i) => !side.has(i))
+  return side.size <= other.length ? { movers: [...side], stayers: other } : { movers: other, stayers: [...side] }
+}
+
+function centreOf(pairs: readonly JudgedPair[]): [number, number, number] {
+  const out: [number, number, number] = [0, 0, 0]
+  let n = 0
+  for (const { shared } of pairs) {
+    for (let i = 0; i < shared.points.length; i++) out[i % 3]! += shared.points[i]!
+    n += shared.points.length / 3
+  }
+  return n > 0 ? [out[0] / n, out[1] / n, out[2] / n] : out
+}

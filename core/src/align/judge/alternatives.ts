@@ -1,0 +1,132 @@
+import { checkpoint, type RunContext } from '../../context'
+import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import { judgePose, matchCoarse, middleOf, rankPoses, refineOutline } from '../coarse/match'
+import type { Described } from '../coarse/describe'
+import { outlineSamples } from '../coarse/outline'
+import { findLookAlikes } from '../look-alikes'
+import type { OrientedCloud } from '../oriented-cloud'
+import { matchFine } from '../icp'
+import { patchesOf, sharedSurface } from './shared-surface'
+import { surfaceSamples, type JudgedPair } from './slides'
+
+/** Another pose of some takes that fits as well as the one taken. */
+export interface Alternative {
+  readonly movers: readonly number[]
+  readonly stayers: readonly number[]
+  /** What to do to the movers, in the common frame. */
+  readonly motion: Motion
+  readonly turnDeg: number
+  /** How far it takes the movers' farthest point, mm. */
+  readonly farMm: number
+  readonly share: number
+  readonly mainShare: number
+  readonly rmsMm: number
+  readonly mainRmsMm: number
+  /** Share of patches that contradict it, and the one taken. */
+  readonly against: number
+  readonly mainAgainst: number
+}
+
+export interface JudgedSet {
+  readonly takes: readonly OrientedCloud[]
+  readonly described: readonly Described[]
+  /** Take → common. */
+  readonly motions: readonly Motion[]
+  readonly pairs: readonly JudgedPair[]
+  readonly inflation: readonly number[]
+  readonly places: readonly Int32Array[]
+  readonly cellMm: number
+  readonly toleranceMm: number
+}
+
+/** Pairs across a cut that are asked for other poses. */
+const ASKED = 2
+/** Seen coarsely, another pose must do at least so well to be looked at closely. */
+const COARSE_SCORE = 0.55
+const CLOSER_LOOKS = 4
+/** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
+const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
+/** Poses nearer to the one taken than this are the same, or a slide. */
+const LEAST_TURN_DEG = 6
+
+/**
+ * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses come from feature matches and
+ * from symmetries of the shared surface; each is matched finely and then judged like the one taken, patch by patch.
+ */
+export function findAlternatives(set: JudgedSet, cuts: readonly { readonly movers: readonly number[]; readonly stayers: readonly number[] }[], context: RunContext): Alternative[] {
+  const out: Alternative[] = []
+  cuts.forEach((cut, i) => {
+    checkpoint(context, i, cuts.length, 'Looking for other poses that fit')
+    out.push(...overCut(set, cut.movers, cut.stayers, context))
+  })
+  return out
+}
+
+function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly number[], context: RunContext): Alternative[] {
+  const { described, motions } = set
+  const crossing = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
+  if (crossing.length === 0) return []
+  const voxel = described[0]!.outline.voxelMm
+  const poses: { motion: Motion; m: number; s: number }[] = []
+  for (const pair of crossing.slice(0, ASKED)) {
+    const [m, s] = movers.includes(pair.a) ? [pair.a, pair.b] : [pair.b, pair.a]
+    const inCommon = (c: Motion): Motion => compose(motions[s]!, compose(c, invertRigid(motions[m]!)))
+    const symmetric = findLookAlikes(surfaceSamples(pair.shared), outlineSamples(described[s]!.outline, motions[s]!), Math.max(0.12 * voxel, 2 * pair.shared.expectedMm))
+    const fromSymmetry = symmetric.found.map((f) => compose(invertRigid(motions[s]!), compose(f.motion, motions[m]!)))
+    for (const c of [...matchCoarse(described[m]!, described[s]!), ...rankPoses(described[m]!, described[s]!, fromSymmetry)]) poses.push({ motion: inCommon(c.motion), m, s })
+  }
+  const total = (h: Motion | null): number => crossing.reduce((sum, p) => {
+    const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
+    const moved = h ? compose(h, motions[m]!) : motions[m]!
+    const c = judgePose(described[m]!, described[s]!, compose(invertRigid(motions[s]!), moved))
+    return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
+  }, 0)
+  const main = total(null)
+  const turned = poses.map((p) => ({ ...p, score: total(p.motion), deg: turnDeg(p.motion) })).filter((p) => p.deg > LEAST_TURN_DEG && p.score >= COARSE_SCORE * main).sort((x, y) => y.score - x.score)
+  const out: Alternative[] = []
+  const stands = closely(set, crossing, movers, null)
+  for (const p of turned.slice(0, CLOSER_LOOKS)) {
+    const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
+    const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
+    let fine: Motion
+    try {
+      fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, quick: true }, { ...context, progress: () => undefined }).motion
+    } catch {
+      continue
+    }
+    const motion = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
+    if (turnDeg(motion) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), motion)) < LEAST_TURN_DEG)) continue
+    const other = closely(set, crossing, movers, motion)
+    const fits = other.share >= FITS.share * stands.share && other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
+    if (!fits) continue
+    const c = middleOf(set.takes[p.m]!.positions)
+    const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
+    out.push({
+      movers, stayers, motion, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
+      share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, against: other.against, mainAgainst: stands.against,
+    })
+  }
+  return out
+}
+
+const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI
+
+/** A pose judged on the fine surfaces of all pairs across the cut. */
+function closely(set: JudgedSet, crossing: readonly (JudgedPair & { inflation: number })[], movers: readonly number[], h: Motion | null): { share: number; rmsMm: number; against: number; inTheWay: number } {
+  let met = 0, looked = 0, sum = 0, weight = 0, bad = 0, patches = 0, way = 0
+  for (const p of crossing) {
+    const at = (t: number): Motion => (h && movers.includes(t) ? compose(h, set.motions[t]!) : set.motions[t]!)
+    const sigma = Math.max(p.shared.expectedMm, p.shared.scatterMm)
+    const shared = sharedSurface(set.takes[p.a]!, set.takes[p.b]!, at(p.a), at(p.b), set.cellMm, Math.max(3 * sigma, 2 * set.cellMm), [set.places[p.a]!, set.places[p.b]!])
+    met += shared.met[0] + shared.met[1]
+    looked += Math.min(...shared.looked) * 2
+    sum += shared.rmsMm ** 2 * shared.met[0]
+    weight += shared.met[0]
+    for (const q of patchesOf(shared, set.cellMm)) {
+      patches++
+      if (Math.abs(q.meanMm) > 4 * q.errorMm * Math.sqrt(p.inflation) + sigma) bad++
+    }
+    way += judgePose(set.described[p.a]!, set.described[p.b]!, compose(invertRigid(at(p.b)), at(p.a))).inTheWay / crossing.length
+  }
+  return { share: looked > 0 ? met / looked : 0, rmsMm: weight > 0 ? Math.sqrt(sum / weight) : 0, against: patches > 0 ? bad / patches : 1, inTheWay: way }
+}

@@ -1,0 +1,177 @@
+import { mm, percent, worst, type Figure, type Finding, type Verdict } from '../../findings'
+import { motionWords } from '../../plan/findings'
+import type { JoinReport } from '../join-takes'
+import type { Alternative } from './alternatives'
+
+/* A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the tolerance T. */
+
+export const JOIN_LIMITS = {
+  /** Overlap under which a join is easily wrong, and under which it is none. */
+  overlap: 0.2, noOverlap: 0.05,
+  /** Play, in tolerances. */
+  playSound: 1 / 3, playUnsound: 1,
+  /** Share of the shared surface that may be double. */
+  doubleShare: 0.01,
+  /** Share of a take that may hide what another saw. */
+  conflictDoubtful: 0.01, conflictUnsound: 0.04,
+  /** Scatter where takes meet over what their points explain. */
+  scatter: 1.8,
+} as const
+
+export interface PairVerdict { readonly verdict: Verdict; readonly playMm: number }
+
+export function pairVerdict(r: JoinReport, i: number): PairVerdict {
+  const { a, b, shared } = r.pairs[i]!
+  const L = JOIN_LIMITS
+  const playMm = r.slides.pairPlayMm[i]!
+  const wall = r.walls.find((w) => w.a === a && w.b === b)
+  const conflict = r.conflicts.find((c) => c.a === a && c.b === b)?.share ?? 0
+  if ((wall && wall.share > L.doubleShare) || conflict > L.conflictUnsound) return { verdict: 'unsound', playMm }
+  if (playMm > r.toleranceMm || shared.share < L.noOverlap) return { verdict: 'unsound', playMm }
+  if (playMm > r.toleranceMm * L.playSound || shared.share < L.overlap || wall || conflict > L.conflictDoubtful) return { verdict: 'doubtful', playMm }
+  return { verdict: 'sound', playMm }
+}
+
+/** @param names of the takes, in the order of the report */
+export function joinFindings(r: JoinReport, names: readonly string[]): Finding[] {
+  const q = (i: number): string => `“${names[i]}”`
+  const list = (items: readonly number[]): string => (items.length === 1 ? q(items[0]!) : `${items.slice(0, -1).map(q).join(', ')} and ${q(items.at(-1)!)}`)
+  const out: Finding[] = []
+  const lost = [...r.motions.keys()].filter((i) => !r.motions[i])
+  if (lost.length > 0) {
+    out.push({ id: 'join.lost', verdict: 'unsound', text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`, nextMove: 'Pick pairs for it' })
+  }
+  out.push(overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
+  return out
+}
+
+function overlapFinding(r: JoinReport, q: (i: number) => string): Finding {
+  const L = JOIN_LIMITS
+  // The thinnest link that the whole hangs on.
+  const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
+  const weakest = links.length < r.tree.length ? null : links.reduce((x, y) => (y.shared.share < x.shared.share ? y : x))
+  if (!weakest) return { id: 'join.overlap', verdict: 'unsound', text: 'Some takes have hardly any surface in common with the rest: this is not a join. Start again from picks.', nextMove: 'Pick pairs' }
+  const { share, areaMm2 } = weakest.shared
+  const verdict: Verdict = share < L.noOverlap ? 'unsound' : share < L.overlap ? 'doubtful' : 'sound'
+  const who = `${q(weakest.a)} and ${q(weakest.b)}`
+  const more = r.tree.length > 1 ? ', the least of the links that hold the takes together' : ''
+  return {
+    id: 'join.overlap', verdict,
+    text: verdict === 'unsound' ? `${who} have hardly any surface in common (${percent(share, 0)}): this is not a join. Start again from picks.`
+      : verdict === 'doubtful' ? `${who} share only ${percent(share, 0)} of their surface${more}; under 20 % a join is easily wrong.`
+        : `${who} share ${percent(share, 0)} of their surface (${(areaMm2 / 100).toFixed(0)} cm²)${more}.`,
+    figures: [
+      { label: 'Common surface', value: percent(share, 0), rule: 'share of the smaller take whose nearest point of the other lies within 3 σ + spacing, normals within 45°', verdict },
+      { label: 'Common area', value: `${(areaMm2 / 100).toFixed(0)} cm²` },
+    ],
+    ...(verdict !== 'sound' && { nextMove: 'Take one more that sees both sides' }),
+  }
+}
+
+function residualFinding(r: JoinReport, q: (i: number) => string): Finding {
+  if (r.pairs.length === 0) return { id: 'join.residual', verdict: 'unsound', text: 'No two takes meet anywhere.' }
+  const over = (p: JoinReport['pairs'][number]): number => p.shared.rmsMm / Math.max(p.shared.expectedMm, 0.15 * r.toleranceMm, 1e-9)
+  const main = r.pairs.reduce((x, y) => (over(y) > over(x) ? y : x))
+  const { rmsMm, p95Mm, expectedMm } = main.shared
+  const rough = rmsMm > r.toleranceMm
+  const uneasy = over(main) > JOIN_LIMITS.scatter
+  const verdict: Verdict = rough ? 'unsound' : uneasy ? 'doubtful' : 'sound'
+  return {
+    id: 'join.residual', verdict,
+    text: verdict === 'sound' ? `Where they meet, 95 of 100 points agree within ${mm(p95Mm)}.`
+      : `${q(main.a)} and ${q(main.b)} stand ${mm(rmsMm)} apart where they meet, more than the ${mm(expectedMm)} the points’ own scatter explains. The match may have settled in the wrong place.`,
+    figures: [
+      { label: 'Residual, root mean square', value: mm(rmsMm, 3), rule: 'point to plane, over the common surface', verdict },
+      { label: 'Residual, 95 of 100 within', value: mm(p95Mm, 3) },
+      { label: 'Scatter of the points', value: mm(expectedMm, 3), rule: 'local plane residual of both takes, in quadrature' },
+    ],
+  }
+}
+
+function slideFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
+  const [first] = r.slides.modes
+  if (!first) return []
+  const { motion } = first
+  const T = r.toleranceMm
+  const free = r.slides.modes.filter((m) => m.motion.free)
+  const verdict: Verdict = motion.playMm > T * JOIN_LIMITS.playUnsound ? 'unsound' : motion.playMm > T * JOIN_LIMITS.playSound ? 'doubtful' : 'sound'
+  const words = [...new Set((free.length > 0 ? free : [first]).slice(0, 3).map((m) => motionWords(m.motion)))].join(', ')
+  const figures: Figure[] = [
+    { label: 'Play', value: motion.free ? 'free' : mm(motion.playMm, 3), rule: `one standard deviation at the farthest point, from the shared surface’s stiffness and the measured scatter; sound up to a third of the tolerance of ${mm(T)}`, verdict },
+    ...(free.length > 0 ? [{ label: 'Free motions', value: free.length, rule: 'motions the shared surface holds with less than a thousandth of its area' }] : []),
+  ]
+  const text = free.length > 0
+    ? `${list(first.movers)} can ${words} against ${list(first.stayers)}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}: nothing they share holds that. A keystone take that sees what both share from the side would.`
+    : verdict === 'sound' ? `Nothing slides: the weakest motion of the joined takes is known to ${mm(motion.playMm, 3)}.`
+      : `The takes hold loosely: ${list(first.movers)} may ${motion.kind === 'translation' ? 'slide' : motion.kind === 'rotation' ? 'turn' : 'screw'} by ${mm(motion.playMm)} against ${list(first.stayers)}, of a tolerance of ${mm(T)}.`
+  return [{ id: 'join.slide', verdict, text, figures, ...(verdict !== 'sound' && { nextMove: 'Plan a keystone take' }) }]
+}
+
+export function alternativeWords(a: Alternative): string {
+  return `turned by ${Math.round(a.turnDeg)}°`
+}
+
+function alikeFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
+  const told = r.alternatives.filter((a) => a.farMm > r.toleranceMm)
+  const [first] = told
+  if (!first) return [{ id: 'join.alike', verdict: 'sound', text: 'No other pose fits as well.' }]
+  const turns = [...new Set(told.map(alternativeWords))].slice(0, 4).join(', ')
+  return [{
+    id: 'join.alike', verdict: 'unsound',
+    text: `${list(first.movers)} and ${list(first.stayers)} fit in more than one way: also ${turns}. Shape alone can’t tell which; a dot or a bit of putty on the piece, its colours, or a pick you are sure of would.`,
+    figures: told.slice(0, 6).map((a) => ({ label: `As taken, or ${alternativeWords(a)}`, value: `${percent(a.mainShare, 0)} / ${percent(a.share, 0)} shared, ${mm(a.mainRmsMm, 3)} / ${mm(a.rmsMm, 3)}`, rule: 'both within the noise: so much of the surface meets, so little more scatter, no more patches that contradict' })),
+    nextMove: 'Settle it with a pick',
+  }]
+}
+
+function wallFinding(r: JoinReport, q: (i: number) => string): Finding[] {
+  const [wall] = [...r.walls].sort((x, y) => y.areaMm2 - x.areaMm2)
+  if (!wall) return []
+  const verdict: Verdict = wall.share > JOIN_LIMITS.doubleShare ? 'unsound' : 'doubtful'
+  return [{
+    id: 'join.double', verdict, text: `${q(wall.a)} and ${q(wall.b)} show the same wall twice, ${mm(wall.apartMm)} apart over ${(wall.areaMm2 / 100).toFixed(1)} cm².`,
+    figures: [{ label: 'Double wall', value: percent(wall.share), rule: `patches of the shared surface farther apart than the tolerance of ${mm(r.toleranceMm)}, surely; unsound over 1 %`, verdict }, { label: 'Apart', value: mm(wall.apartMm) }],
+    nextMove: 'Look at it in a section',
+  }]
+}
+
+function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
+  const [c] = [...r.conflicts].sort((x, y) => y.share - x.share)
+  if (!c || c.share <= JOIN_LIMITS.conflictDoubtful) return []
+  const verdict: Verdict = c.share > JOIN_LIMITS.conflictUnsound ? 'unsound' : 'doubtful'
+  return [{
+    id: 'join.seenThrough', verdict, text: `One of ${q(c.a)} and ${q(c.b)} saw through surface the other shows (${percent(c.share)} of it): both can’t be where they are put.`,
+    figures: [{ label: 'In the way', value: percent(c.share), rule: 'share of a take’s points that would have hidden what the other’s frames saw', verdict }],
+    nextMove: 'Match again, or clear what is not the piece',
+  }]
+}
+
+function closingFinding(r: JoinReport): Finding[] {
+  const { rings, beforeMm, afterMm } = r.closing
+  if (rings === 0) return []
+  const verdict: Verdict = afterMm > r.toleranceMm ? 'unsound' : afterMm > r.toleranceMm / 2 ? 'doubtful' : 'sound'
+  return [{
+    id: 'join.closing', verdict, text: `Round the rings of takes, a chain would be ${mm(beforeMm, 3)} off where it closes; spread over all, no pair is asked for more than ${mm(afterMm, 3)}.`,
+    figures: [{ label: 'Closing error, chained', value: mm(beforeMm, 3) }, { label: 'Left to any one pair', value: mm(afterMm, 3), verdict, rule: 'how far the pair alone would still move, at the farthest point' }],
+  }]
+}
+
+function scaleFinding(r: JoinReport, q: (i: number) => string): Finding[] {
+  const size = 2 * Math.max(...r.pairs.map((p) => extentOf(p.shared.points)), 0)
+  const off = r.tensions.filter((t) => Math.abs(t.scale) > 4 * t.scaleSigma && Math.abs(t.scale) * size / 2 > r.toleranceMm / 3).sort((x, y) => Math.abs(y.scale) - Math.abs(x.scale))
+  const [t] = off
+  if (!t) return []
+  const larger = t.scale > 0 ? t.b : t.a, other = t.scale > 0 ? t.a : t.b
+  return [{
+    id: 'join.scale', verdict: 'doubtful', text: `${q(larger)} is ${percent(Math.abs(t.scale), 2)} larger than ${q(other)}: a device that is warm, or due for calibration.`,
+    figures: [{ label: 'Difference in size', value: `${percent(Math.abs(t.scale), 3)} ± ${percent(t.scaleSigma, 3)}`, rule: 'fit with size as a seventh unknown, over the shared surface' }], nextMove: 'Check a known length on both',
+  }]
+}
+
+function extentOf(p: Float32Array): number {
+  let far = 0
+  for (let i = 0; i < p.length; i += 30) far = Math.max(far, Math.hypot(p[i]! - p[0]!, p[i + 1]! - p[1]!, p[i + 2]! - p[2]!))
+  return far / 2
+}
+
+export const joinVerdict = (findings: readonly Finding[]): Verdict => worst(findings)
