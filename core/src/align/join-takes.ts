@@ -23,6 +23,8 @@ export interface JoinRequest {
   readonly groups: readonly number[]
   readonly fixedAt: number
   readonly toleranceMm: number | null
+  /** Leaves the takes where the starts put them, and only judges. */
+  readonly asPlaced?: boolean
 }
 
 /** One take's surface in the way of what the other saw. */
@@ -52,6 +54,7 @@ const ROUGH_SHARE = 0.1
 /** Pairs looked at when the start is unknown: all, or for many takes the most alike. */
 const LEAST_PAIR_SHARE = 0.02
 const SIGHT_POINTS = 4000
+const MOST_SECOND_THOUGHTS = 3
 
 /** Takes into one frame, and everything that speaks for and against it. */
 export function joinAndJudge(request: JoinRequest, context: RunContext): JoinReport {
@@ -69,16 +72,29 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
     joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
     order = found.order
     if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
-  } else starts = placeRoughly(takes, request, stage(context, 0.35, 0.6))
+  } else starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
   const members = [...joined.keys()].filter((i) => joined[i])
-  const groupNumbers = [...new Set(members.map((i) => request.groups[i]!))]
-  const bodies = members.map((i) => ({ cloud: takes[i]!, start: starts[i]!, moves: freeMoves(6 * groupNumbers.indexOf(request.groups[i]!)) }))
-  const together = (i: number): number => request.groups[members[i]!]!
-  const joint = groupNumbers.length > 1
-    ? matchJointly(bodies, { reachMm: 2 * voxelMm, unknowns: 6 * groupNumbers.length, apart: (a, b) => together(a) === together(b) }, stage(context, 0.6, 0.8))
-    : null
-  const motions = placed(n, members, joint, starts, fixedAt)
-  return judge(request, takes, described, motions, { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(context, 0.8, 1))
+  const settle = (at: readonly Motion[], reachMm: number, part: RunContext): JoinReport => {
+    const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, reachMm, stage(part, 0, 0.5))
+    return judge(request, takes, described, placed(n, members, joint, at, fixedAt), { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.5, 1))
+  }
+  let report = settle(starts, 2 * voxelMm, stage(context, 0.6, 0.8))
+  // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start is never overruled.
+  for (let turn = 0; unknown && turn < MOST_SECOND_THOUGHTS; turn++) {
+    const better = report.alternatives.find((a) => a.better)
+    if (!better) break
+    const moved = report.motions.map((m, i) => (m && better.movers.includes(i) ? compose(better.motion, m) : (m ?? identity())))
+    report = settle(moved, 2 * voxelMm, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
+  }
+  return report
+}
+
+/** All that are joined, in one problem; null when they are all one group. */
+function matchTogether(groups: readonly number[], takes: readonly OrientedCloud[], members: readonly number[], at: readonly Motion[], reachMm: number, context: RunContext): JointMatch | null {
+  const numbers = [...new Set(members.map((i) => groups[i]!))]
+  if (numbers.length < 2) return null
+  const bodies = members.map((i) => ({ cloud: takes[i]!, start: at[i]!, moves: freeMoves(6 * numbers.indexOf(groups[i]!)) }))
+  return matchJointly(bodies, { reachMm, unknowns: 6 * numbers.length, apart: (a, b) => groups[members[a]!] === groups[members[b]!] }, context)
 }
 
 /** Expressed in the fixed take's frame. */

@@ -3,6 +3,7 @@ import type { PointCloud } from '../../shapes'
 import { outlineOf, type Outline } from './outline'
 import { fpfh, FPFH_LENGTH } from './fpfh'
 import { sightOf, type Sight } from './sight'
+import { CellIndex } from '../../spatial/cell-index'
 import type { OrientedCloud } from '../oriented-cloud'
 
 /** A take as coarse matching sees it. */
@@ -21,6 +22,7 @@ const VOXEL_SHARE = 0.013
 const RADII = [5, 9] as const
 /** Principal components kept: nearly all of the variance. */
 export const DIMENSIONS = 20
+const MOST_CELLS = 3500
 const MOST_QUERIES = 400
 /** Pixels of the depth pictures. */
 const SIGHT_VOXELS = 0.5
@@ -31,7 +33,10 @@ const FRAMES_ON_A_PLACE = 3
 export const coarseVoxelMm = (takes: readonly OrientedCloud[]): number => {
   const sizes = takes.map((t) => t.sizeMm).sort((a, b) => a - b)
   const spacings = takes.map((t) => t.features.spacingMm)
-  return Math.max(VOXEL_SHARE * sizes[sizes.length >> 1]!, 1.2 * Math.max(...spacings))
+  const fine = Math.max(VOXEL_SHARE * sizes[sizes.length >> 1]!, 1.2 * Math.max(...spacings))
+  // A piece with much surface for its size (hollow ones) is looked at more coarsely, so that it takes no longer.
+  const cells = takes.map((t) => new CellIndex(t.positions, fine).count).sort((a, b) => a - b)[takes.length >> 1]!
+  return fine * Math.sqrt(Math.max(1, cells / MOST_CELLS))
 }
 
 /** Frames of a take share its points among them, so that one frame's stand farther apart. */

@@ -27,8 +27,8 @@ const SEEDS = 130
 const CONSENSUS = 24
 const LEAST_CONSENSUS = 4
 /** Candidates refined, and given back at most. */
-const REFINED = 14
-const KEPT = 6
+const REFINED = 18
+const KEPT = 10
 /** Poses nearer than this are one. */
 const SAME_DEG = 12
 const SAME_VOXELS = 6

@@ -25,6 +25,8 @@ export interface Alternative {
   /** Share of patches that contradict it, and the one taken. */
   readonly against: number
   readonly mainAgainst: number
+  /** The surfaces fit it plainly better than the pose taken. */
+  readonly better: boolean
 }
 
 export interface JudgedSet {
@@ -43,9 +45,11 @@ export interface JudgedSet {
 const ASKED = 2
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
 const COARSE_SCORE = 0.55
-const CLOSER_LOOKS = 4
+const CLOSER_LOOKS = 6
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
+/** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
+const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** Poses nearer to the one taken than this are the same, or a slide. */
 const LEAST_TURN_DEG = 6
 
@@ -98,11 +102,13 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     if (turnDeg(motion) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), motion)) < LEAST_TURN_DEG)) continue
     const other = closely(set, crossing, movers, motion)
     const fits = other.share >= FITS.share * stands.share && other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
-    if (!fits) continue
+    const contradicts = (x: typeof other): number => x.against + x.inTheWay
+    const better = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
+    if (!fits && !better) continue
     const c = middleOf(set.takes[p.m]!.positions)
     const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
     out.push({
-      movers, stayers, motion, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
+      movers, stayers, motion, better, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
       share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, against: other.against, mainAgainst: stands.against,
     })
   }

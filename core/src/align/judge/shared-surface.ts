@@ -38,7 +38,7 @@ export interface SharedPatch {
 const MIN_COSINE = Math.SQRT1_2
 /** Off the place it meets, along the surface, in spacings: past a rim the nearest point lies sideways. */
 const SIDEWAYS_SPACINGS = 1.6
-export const PATCH_CELLS = 6
+export const PATCH_CELLS = 5
 const LEAST_PLACES = 6
 
 /** Even places for looking at what takes share. */
@@ -48,7 +48,7 @@ export function placesOf(cloud: OrientedCloud, cellMm: number): Int32Array {
 }
 
 /** Edge of a place: finer than that says no more about how takes lie to each other. */
-export const cellOf = (takes: readonly OrientedCloud[]): number => Math.max(1.5 * Math.max(...takes.map((t) => t.features.spacingMm)), Math.max(...takes.map((t) => t.sizeMm)) / 130)
+export const cellOf = (takes: readonly OrientedCloud[]): number => Math.max(1.5 * Math.max(...takes.map((t) => t.features.spacingMm)), Math.max(...takes.map((t) => t.sizeMm)) / 95)
 
 /**
  * Looks both ways for what two takes share.

@@ -14,8 +14,8 @@ export const JOIN_LIMITS = {
   doubleShare: 0.01,
   /** Share of a take that may hide what another saw. */
   conflictDoubtful: 0.01, conflictUnsound: 0.04,
-  /** Scatter where takes meet over what their points explain. */
-  scatter: 1.8,
+  /** Scatter where takes meet over what their points explain: uneasy, and plainly not the same surface. */
+  scatter: 1.6, scatterUnsound: 2.4,
 } as const
 
 export interface PairVerdict { readonly verdict: Verdict; readonly playMm: number }
@@ -41,7 +41,7 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
   if (lost.length > 0) {
     out.push({ id: 'join.lost', verdict: 'unsound', text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`, nextMove: 'Pick pairs for it' })
   }
-  out.push(overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
+  out.push(overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
   return out
 }
 
@@ -49,7 +49,7 @@ function overlapFinding(r: JoinReport, q: (i: number) => string): Finding {
   const L = JOIN_LIMITS
   // The thinnest link that the whole hangs on.
   const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
-  const weakest = links.length < r.tree.length ? null : links.reduce((x, y) => (y.shared.share < x.shared.share ? y : x))
+  const weakest = links.length === 0 || links.length < r.tree.length ? null : links.reduce((x, y) => (y.shared.share < x.shared.share ? y : x))
   if (!weakest) return { id: 'join.overlap', verdict: 'unsound', text: 'Some takes have hardly any surface in common with the rest: this is not a join. Start again from picks.', nextMove: 'Pick pairs' }
   const { share, areaMm2 } = weakest.shared
   const verdict: Verdict = share < L.noOverlap ? 'unsound' : share < L.overlap ? 'doubtful' : 'sound'
@@ -73,7 +73,7 @@ function residualFinding(r: JoinReport, q: (i: number) => string): Finding {
   const over = (p: JoinReport['pairs'][number]): number => p.shared.rmsMm / Math.max(p.shared.expectedMm, 0.15 * r.toleranceMm, 1e-9)
   const main = r.pairs.reduce((x, y) => (over(y) > over(x) ? y : x))
   const { rmsMm, p95Mm, expectedMm } = main.shared
-  const rough = rmsMm > r.toleranceMm
+  const rough = rmsMm > r.toleranceMm || over(main) > JOIN_LIMITS.scatterUnsound
   const uneasy = over(main) > JOIN_LIMITS.scatter
   const verdict: Verdict = rough ? 'unsound' : uneasy ? 'doubtful' : 'sound'
   return {
@@ -146,13 +146,23 @@ function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
   }]
 }
 
+/** A pair that would still move if it were let: placed by hand, or pulled there by the others. */
+function tensionFinding(r: JoinReport, q: (i: number) => string): Finding[] {
+  const [t] = [...r.tensions].sort((x, y) => y.wantsMm - x.wantsMm)
+  if (!t || t.wantsMm <= r.toleranceMm / 2) return []
+  const verdict: Verdict = t.wantsMm > r.toleranceMm ? 'unsound' : 'doubtful'
+  return [{
+    id: 'join.tension', verdict, text: `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
+    figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point; sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
+  }]
+}
+
 function closingFinding(r: JoinReport): Finding[] {
   const { rings, beforeMm, afterMm } = r.closing
   if (rings === 0) return []
-  const verdict: Verdict = afterMm > r.toleranceMm ? 'unsound' : afterMm > r.toleranceMm / 2 ? 'doubtful' : 'sound'
   return [{
-    id: 'join.closing', verdict, text: `Round the rings of takes, a chain would be ${mm(beforeMm, 3)} off where it closes; spread over all, no pair is asked for more than ${mm(afterMm, 3)}.`,
-    figures: [{ label: 'Closing error, chained', value: mm(beforeMm, 3) }, { label: 'Left to any one pair', value: mm(afterMm, 3), verdict, rule: 'how far the pair alone would still move, at the farthest point' }],
+    id: 'join.closing', verdict: 'sound', text: `Round the rings of takes, a chain would be ${mm(beforeMm, 3)} off where it closes; spread over all, no pair is asked for more than ${mm(afterMm, 3)}.`,
+    figures: [{ label: 'Closing error, chained', value: mm(beforeMm, 3) }, { label: 'Left to any one pair', value: mm(afterMm, 3), rule: 'how far the pair alone would still move, at the farthest point' }],
   }]
 }
 
