@@ -41,7 +41,8 @@ export interface PieceState {
   /** The take of the empty bench, which is none of the piece. */
   readonly bench: TakeState | null
   readonly selections: readonly KeptSelection[]
-  readonly join: { readonly step: StepRecord; readonly motions: Record<string, number[][]>; readonly stale: boolean } | null
+  /** The last match, whether the takes have changed since, and what was said by a person who stands for it. */
+  readonly join: { readonly step: StepRecord; readonly motions: Record<string, number[][]>; readonly stale: boolean; readonly accepted: string | null } | null
   readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
   readonly brief: Written<Brief> | null
   readonly plan: Written<Plan> | null
@@ -114,7 +115,8 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   }
   const takeHeads = takeRows.map((t) => headOf(`take:${t.id}`))
   const joinHead = headOf('join')
-  const joinStep = joinHead?.outputs.motions ? joinHead : null
+  const joinStep = chainOf(joinHead).findLast((s) => s.operation === 'join.match') ?? null
+  const accepted = joinHead?.operation === 'join.accept' ? String(joinHead.params.reason) : null
   const meshStep = headOf('mesh')
   // A check makes nothing new: what stands is what the last step that made something gave.
   const outputOf = (head: StepRecord | null, name: string): string => chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
@@ -146,7 +148,7 @@ export async function pieceState(db: Database, pieceId: number): Promise<PieceSt
   return {
     piece: pieceOf(raw), takes, bench: all.find((t) => t.id === benchId) ?? null, selections,
     join: joinStep
-      ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale }
+      ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale, accepted }
       : null,
     mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
     check: checkStep ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) } : null, session,

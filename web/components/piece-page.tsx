@@ -14,7 +14,7 @@ import { usePlan, usePlanEngine } from '@/lib/plan-desk'
 import { attempt, useDesk } from '@/lib/store'
 import { BriefForm } from '@/stations/brief/brief-form'
 import { BriefPanel } from '@/stations/brief/brief-panel'
-import { JoinPanel } from '@/stations/join'
+import { JoinPanel } from '@/stations/join/join-panel'
 import { MendPanel } from '@/stations/mend'
 import { PlanPanel, PlanSheet } from '@/stations/plan/plan-panel'
 import { PlanStage } from '@/stations/plan/plan-stage'
@@ -56,7 +56,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     if (ready) window.history.replaceState(null, '', `?station=${station}`)
   }, [ready, station])
   const go = useCallback((s: Station): void => {
-    set({ station: s, error: null, previews: [], tool: null, plane: null, planePoints: null, sizing: false, sizePoints: [] })
+    set({ station: s, error: null, previews: [], tool: null, plane: null, planePoints: null, alternative: null, nudge: null, sizing: false, sizePoints: [] })
     setTab('station')
   }, [set])
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
@@ -159,7 +159,7 @@ function useFreshDesk(initial: PieceState): boolean {
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, solo: null, plane: null, planePoints: null, error: null, drafts: {} })
+    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, solo: null, plane: null, planePoints: null, alternative: null, slide: 0, nudge: null, error: null, drafts: {} })
     usePlan.setState({ plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])

@@ -1,5 +1,6 @@
 'use client'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
+import type { StageMotion } from '@/stage/motion-handle'
 import { Stage, type CameraPose, type Layer, type Ray, type StagePin, type StagePlane, type StageProps } from '@/stage/stage'
 
 interface Props {
@@ -10,6 +11,9 @@ interface Props {
   /** A cutting plane with handles. */
   plane?: StagePlane | null
   onPlane?: (plane: StagePlane) => void
+  /** Handles on one of the shapes. */
+  motion?: StageMotion | null
+  onMotion?: (rows: number[][]) => void
   /** A click (not a drag) on the view. */
   onPick?: (ray: Ray) => void
   pose?: CameraPose | null
@@ -22,7 +26,7 @@ const DRAG_PX = 4
 const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
-export function StageView({ name, layers, pins = NO_PINS, props = null, plane = null, onPlane, onPick, pose, onPose, overlay }: Props) {
+export function StageView({ name, layers, pins = NO_PINS, props = null, plane = null, onPlane, motion = null, onMotion, onPick, pose, onPose, overlay }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
@@ -66,6 +70,11 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, plane = 
     canvas.current?.setAttribute('data-layers', layers.map((l) => l.key).join(' '))
   }, [layers])
   useEffect(() => stage.current?.setPlane(plane, (p) => onPlaneNow.current?.(p)), [plane, layers])
+  const onMotionNow = useRef(onMotion)
+  useEffect(() => {
+    onMotionNow.current = onMotion
+  }, [onMotion])
+  useEffect(() => stage.current?.setMotion(motion, (rows) => onMotionNow.current?.(rows)), [motion, layers])
   useEffect(() => stage.current?.setPins(pins), [pins])
   useEffect(() => {
     if (pose) stage.current?.follow(pose)

@@ -4,6 +4,7 @@ import type { Facts } from '@holosoma/core/brief/checklist'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import type { PlannedTake } from '@holosoma/core/plan/takes'
 import { mm, percent, short } from './format'
+import { joinFigures } from './joining'
 
 export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
 export type Station = (typeof STATIONS)[number]
@@ -49,12 +50,22 @@ export function stops(state: PieceState): Stop[] {
     stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
     stop('take', takes.length > 0, asked?.findings[0]?.verdict ?? 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}`),
     stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
-    stop('join', !!join, join?.stale ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : `${mm(Number(join?.step.figures.p95Mm ?? 0))}, ${percent(Number(join?.step.figures.overlap ?? 0), 0)}`),
+    stop('join', !!join, join?.stale || join?.accepted ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : join ? joinFigure(join) : ''),
     stop('skin', !!mesh, mesh?.stale ? 'doubtful' : verdictOf(first), mesh?.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),
     stop('mend', !!health, verdictOf(health), health?.figures.closed ? 'closed' : `${health?.figures.holes} ${Number(health?.figures.holes) === 1 ? 'hole' : 'holes'}`),
     stop('size', !!size, verdictOf(size), `× ${Number(Number(size?.figures.factor ?? 1).toPrecision(5))}`),
     stop('release', false, 'sound', ''),
   ]
+}
+
+/** The one figure that matters: what moves, what looks alike, or how well it fits. */
+function joinFigure(join: NonNullable<PieceState['join']>): string {
+  if (join.accepted) return 'accepted'
+  const { slides, alternatives } = joinFigures(join)
+  const free = slides.filter((s) => s.free).length
+  if (free > 0) return free === 1 ? 'slides' : `${free} ways to slide`
+  if (alternatives.length > 0) return alternatives.length === 1 ? 'a look-alike' : `${alternatives.length} look-alikes`
+  return `${mm(Number(join.step.figures.p95Mm ?? 0))}, ${percent(Number(join.step.figures.overlap ?? 0), 0)}`
 }
 
 /** What the piece waits for, in a sentence and a button's words; the shelf and the card share it. */

@@ -7,7 +7,7 @@ import type { ImportPreset } from '@holosoma/core/measure/preset'
 import type { Plan } from '@holosoma/core/plan/plan'
 import type { Station } from './stations'
 
-export type View = 'takes' | 'residual' | 'surface' | 'evidence' | 'missing' | 'bench'
+export type View = 'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'missing' | 'bench'
 
 export interface Pin {
   readonly takeId: number
@@ -63,6 +63,19 @@ export interface Choosing {
 
 export interface CutPlane { readonly normal: readonly [number, number, number]; readonly offsetMm: number; readonly from: string }
 
+/** A take that is being moved by hand, not kept yet. */
+export interface Nudge {
+  readonly takeId: number
+  readonly rows: number[][]
+  readonly mode: 'move' | 'turn'
+  readonly space: 'piece' | 'screen'
+  /** What turns go about; null: the take's own middle. */
+  readonly pivot: readonly [number, number, number] | null
+}
+
+/** Where the joined takes are cut for looking: along an axis, at a share of the whole. */
+export interface Section { readonly axis: 0 | 1 | 2; readonly share: number }
+
 interface Desk {
   state: PieceState
   station: Station
@@ -84,6 +97,12 @@ interface Desk {
   plane: CutPlane | null
   /** Places clicked for a plane through three points; null: not asked for. */
   planePoints: readonly (readonly [number, number, number])[] | null
+  /** Which of the poses that fit as well the stage shows; null: the one taken. */
+  alternative: number | null
+  /** Which slide the stage plays. */
+  slide: number
+  nudge: Nudge | null
+  section: Section
   error: string | null
   /** Brief and plan as they stand on this page, newer than what is saved. */
   drafts: { readonly brief?: Brief; readonly plan?: Plan }
@@ -112,6 +131,10 @@ export const useDesk = create<Desk>()((set) => ({
   solo: null,
   plane: null,
   planePoints: null,
+  alternative: null,
+  slide: 0,
+  nudge: null,
+  section: { axis: 2, share: 0.5 },
   error: null,
   drafts: {},
   saving: false,

@@ -6,6 +6,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { DrawData } from '@/workers/geometry.worker'
 import { buildFloor, niceStep } from './floor'
 import { expandByPoints, pinSprite, type StagePin } from './marks'
+import { MotionHandle, type StageMotion } from './motion-handle'
 import { PlaneHandle, type StagePlane } from './plane-handle'
 import { meshMaterial, pointMaterial, PAINT_MODES, type PaintMode } from './materials'
 
@@ -86,6 +87,7 @@ export class Stage {
   private props: StageProps | null = null
   private floor: Group | null = null
   private plane: PlaneHandle | null = null
+  private motion: MotionHandle | null = null
   private readonly built = new Map<string, Built>()
   private readonly middle = new Vector3()
   private readonly half = new Vector3(60, 60, 60)
@@ -232,6 +234,26 @@ export class Stage {
   }
 
   /** Shows a cutting plane with its handles, or takes it away; `changed` hears of every move of the hand. */
+  /** Handles on one of the shapes; null takes them away. */
+  setMotion(motion: StageMotion | null, changed: (rows: number[][]) => void): void {
+    if (!motion) {
+      this.motion?.dispose()
+      this.motion = null
+    } else {
+      this.motion ??= new MotionHandle(this.scene, this.camera, this.canvas, changed, (held) => {
+        this.controls.enabled = !held
+      }, () => this.draw())
+      this.motion.place(motion)
+    }
+    this.draw()
+  }
+
+  /** Right, up and towards the eye, as the stage is seen now. */
+  axes(): number[][] {
+    this.camera.updateMatrixWorld()
+    return [0, 1, 2].map((k) => new Vector3().setFromMatrixColumn(this.camera.matrixWorld, k).toArray())
+  }
+
   setPlane(plane: StagePlane | null, changed: (plane: StagePlane) => void): void {
     if (!plane) {
       this.plane?.dispose()
@@ -437,6 +459,7 @@ export class Stage {
     for (const [key, b] of [...this.built]) this.remove(key, b)
     this.setProps(null)
     this.plane?.dispose()
+    this.motion?.dispose()
     this.controls.dispose()
     this.renderer.dispose()
   }

@@ -6,6 +6,7 @@ import { previewIndices } from '@holosoma/core/preview'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
+import { sliceOf, spanOf } from './slicing'
 import { areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Laid, type PointerHit, type PointerRay } from './selecting'
 
 /** What the stage needs to draw a shape. */
@@ -169,6 +170,15 @@ const worker = {
         if (Number.isNaN(out[i]!) || d < out[i]!) out[i] = d
       }
     }
+    return transfer(out, [out.buffer])
+  },
+
+  async span(hash: string, rows: number[][], axis: 0 | 1 | 2): Promise<{ low: number; high: number; spacingMm: number }> {
+    return spanOf(await fetchShape(hash, 'whole'), rows, axis)
+  },
+
+  async slice(hash: string, rows: number[][], axis: 0 | 1 | 2, atMm: number, halfMm: number): Promise<Float32Array> {
+    const out = sliceOf(await fetchShape(hash, 'whole'), rows, axis, atMm, halfMm)
     return transfer(out, [out.buffer])
   },
 

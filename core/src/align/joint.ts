@@ -114,12 +114,11 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
     assemble(blocks, bodies, normal, right, unknowns)
     const x = solveHeld(normal, right, unknowns, options.priors ?? [], state)
     for (let u = 0; u < unknowns; u++) state[u]! += x[u]!
-    let moved = 0
     for (let b = 0; b < n; b++) {
       const twist = twistOf(bodies[b]!.moves, x)
       motions[b] = orthonormalise(compose(aboutCentre(twist, centre), motions[b]!))
     }
-    moved = relativeMove(bodies, x, size)
+    const moved = relativeMove(bodies, x, size)
     limit = Math.max(0.6 * limit, 4 * scatter)
     const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
     if (moved < (level === 2 ? SETTLED : 0.3) * sigma) {
@@ -254,14 +253,13 @@ function solveHeld(normal: Float64Array, right: Float64Array, n: number, priors:
   const x = new Float64Array(n)
   for (let damping = DAMPING; ; damping *= 100) {
     const a = normal.slice(), g = right.slice()
-    let trace = [0, 0], counts = [0, 0]
+    const trace = [0, 0], counts = [0, 0]
     for (let u = 0; u < n; u++) {
       trace[u % 6 < 3 ? 0 : 1]! += normal[u * n + u]!
       counts[u % 6 < 3 ? 0 : 1]!++
     }
-    trace = trace.map((t, k) => t / Math.max(1, counts[k]!))
+    for (const k of [0, 1]) trace[k]! /= Math.max(1, counts[k]!)
     for (let u = 0; u < n; u++) a[u * n + u]! += damping * trace[u % 6 < 3 ? 0 : 1]! + 1e-12
-    counts = []
     for (const p of priors) {
       a[p.unknown * n + p.unknown]! += 1 / p.sigma ** 2
       g[p.unknown]! -= state[p.unknown]! / p.sigma ** 2

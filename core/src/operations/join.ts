@@ -59,10 +59,9 @@ export const joinTakes = defineOperation<Params>({
     if (!params.fine) {
       const lost = names.filter((_, i) => !starts[i])
       if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
-      return { outputs: { motions: { kind: 'motions', motions: Object.fromEntries(names.map((n, i) => [n, starts[i]!])) } }, figures: { takes: names.length, fine: false }, findings: [] }
     }
-    const report = joinAndJudge({ clouds, starts, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm }, context)
-    return resultOf(report, names, fixed)
+    const report = joinAndJudge({ clouds, starts, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine }, context)
+    return resultOf(report, names, fixed, params.fine)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),
 })
@@ -139,17 +138,17 @@ function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly string[])
   if (slip && ratio > 7) throw new GeometryError('PARAMS', `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ${slip[1]}. Set the unit of one of them when it is read.`)
 }
 
-function resultOf(r: JoinReport, names: readonly string[], fixed: string): OperationResult {
+function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: boolean): OperationResult {
   const findings = joinFindings(r, names)
   const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
   const finite = (v: number): number | null => (Number.isFinite(v) ? v : null)
   return {
     outputs: { motions: { kind: 'motions', motions: Object.fromEntries(names.flatMap((n, i) => (r.motions[i] ? [[n, r.motions[i]!]] : []))) } },
     figures: {
-      takes: names.length, fine: true, byShape: r.byShape,
+      takes: names.length, fine, byShape: r.byShape,
       overlap: Math.min(...links.map((p) => p.shared.share), 1), overlapMm2: Math.min(...links.map((p) => p.shared.areaMm2)),
       rmsMm: Math.max(...r.pairs.map((p) => p.shared.rmsMm)), p95Mm: Math.max(...r.pairs.map((p) => p.shared.p95Mm)), expectedMm: Math.max(...r.pairs.map((p) => p.shared.expectedMm)),
-      iterations: r.rounds, stop: r.settled ? 'converged' : 'iterations', toleranceMm: r.toleranceMm,
+      iterations: r.rounds, stop: !fine ? 'as placed' : r.settled ? 'converged' : 'iterations', toleranceMm: r.toleranceMm,
       verdict: worst(findings),
       pairs: JSON.stringify(r.pairs.map((p, i) => ({
         take: names[p.b], fixed: names[p.a], overlap: p.shared.share, overlapMm2: p.shared.areaMm2, rmsMm: p.shared.rmsMm, p95Mm: p.shared.p95Mm, expectedMm: p.shared.expectedMm,

@@ -3,8 +3,6 @@ import { DEMO_PIECES, type DemoPiece } from '../bench/pieces'
 import { coarseMesh } from '../bench/scene'
 import { joinAndJudge, type JoinReport } from '../align/join-takes'
 import { joinFindings } from '../align/judge/verdict'
-import { requirementsOf } from '../brief/requirements'
-import { EMPTY_BRIEF } from '../brief/brief'
 import { quietContext } from '../context'
 import { worst, type Verdict } from '../findings'
 import { seededRandom, type Random } from '../linear/random'
@@ -14,11 +12,9 @@ import { JoinProblem, noiseModel, pairLookAlikes } from '../plan/assess'
 import { CoverageScene } from '../plan/coverage'
 import type { DeviceProfile } from '../plan/device-profile'
 import { cutFacets } from '../plan/facets'
-import { joinOutlook } from '../plan/findings'
-import { firstPlan } from '../plan/plan'
-import type { PlanReport } from '../plan/planner'
 import { NEW_TAKE, type PlannedTake } from '../plan/takes'
 import { pickPoints, type PointCloud } from '../shapes'
+import { TriangleBvh } from '../spatial/triangle-bvh'
 
 /* Seeded joins, good and bad, with the truth beside them: for tests, and for learning how often a verdict is right. */
 
@@ -42,6 +38,10 @@ export interface JoinCase {
 }
 
 const SPACING_MM = 0.8
+/** Turned points this near to the true surface lie on it: a few times the noise. */
+const TOUCHES_MM = 0.3
+/** So much of a take on the surface again is a look-alike that only luck tells apart. */
+const LOOKS_ALIKE = 0.97
 const upright: PlannedTake = { ...NEW_TAKE, elevationDeg: 40 }
 /** Poses takes are drawn from. */
 const POSES: readonly PlannedTake[] = [
@@ -49,7 +49,7 @@ const POSES: readonly PlannedTake[] = [
   { ...NEW_TAKE, name: 'upside down', pose: 'inverted', elevationDeg: 35 }, { ...NEW_TAKE, name: 'leaning', pose: 'lean', support: 'putty', riserMm: 4, elevationDeg: 35 },
 ]
 
-interface Bench { readonly piece: DemoPiece; readonly device: DeviceProfile; readonly scene: CoverageScene; readonly problem: JoinProblem; readonly areaMm2: number }
+interface Bench { readonly piece: DemoPiece; readonly device: DeviceProfile; readonly scene: CoverageScene; readonly problem: JoinProblem; readonly surface: TriangleBvh }
 const benches = new Map<string, Promise<Bench>>()
 const captured = new Map<string, { cloud: PointCloud; truth: Motion }>()
 
@@ -58,7 +58,7 @@ async function benchOf(name: string): Promise<Bench> {
   const device = { ...TABLETOP_DEVICE, nearMm: TABLETOP_DEVICE.nearMm - 60, farMm: TABLETOP_DEVICE.farMm + 60, windowMm: Math.max(TABLETOP_DEVICE.windowMm, 1.25 * piece.lengthMm) }
   const mesh = await simplifyLoosely(coarseMesh(piece), 14_000)
   const facets = cutFacets(mesh, 9000)
-  return { piece, device, scene: new CoverageScene(mesh, facets, 200), problem: new JoinProblem(facets), areaMm2: facets.totalAreaMm2 }
+  return { piece, device, scene: new CoverageScene(mesh, facets, 200), problem: new JoinProblem(facets), surface: new TriangleBvh(coarseMesh(piece)) }
 }
 
 const benchFor = (name: string): Promise<Bench> => {
@@ -105,7 +105,7 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
   } else report = attempt(run, truths.map((t, i) => (i === last ? about(i, rotationMotion(anyAxis(), 0.35 + 1.2 * random.next(), [0.06, 0.06, 0.06].map((s) => s * sizeMm * random.gaussian()) as [number, number, number])) : t)))
   const findings = joinFindings(report, plans.map((p) => p.name))
   return {
-    piece: name, kind, seed, takes: plans.map((p) => `${p.name} ${Math.round(p.sweepDeg)}°`).join(', '), toleranceMm: report.toleranceMm, decidable: decidable(bench, plans),
+    piece: name, kind, seed, takes: plans.map((p) => `${p.name} ${Math.round(p.sweepDeg)}°`).join(', '), toleranceMm: report.toleranceMm, decidable: decidable(bench, plans, takes, report),
     errorMm: errorOf(report, truths, takes.map((t) => t.cloud)), verdict: worst(findings), reasons: findings.filter((f) => f.verdict !== 'sound').map((f) => `${f.id} ${f.verdict}`), report,
   }
 }
@@ -140,16 +140,36 @@ function captureCached(bench: Bench, plan: PlannedTake, seed: number): { cloud: 
   return made
 }
 
-/** Whether the true surface holds these takes: no slide, no look-alike that matters (the plan's own judgement, on the true mesh). */
-function decidable(bench: Bench, plans: readonly PlannedTake[]): boolean {
-  const { scene, problem, device } = bench
+/**
+ * Whether the true surface, without noise, says how the takes belong together: nothing is free by the plan's judgement on the true mesh, and no other
+ * pose lays what a take saw on the true surface again. Other poses come from the plan's search on the true mesh and from those the join itself named,
+ * each checked against the true surface.
+ */
+function decidable(bench: Bench, plans: readonly PlannedTake[], takes: readonly { cloud: PointCloud; truth: Motion }[], report: JoinReport): boolean {
+  const { scene, problem, device, surface } = bench
   const covers = plans.map((p) => scene.cover(p, device, SPACING_MM))
-  const noise = noiseModel(device, device.standOffMm)
-  const perTake = covers.map((c) => c.views.reduce((s, v, i) => s + (v > 0 ? scene.facets.areas[i]! : 0), 0) / bench.areaMm2)
-  const join = problem.assess(covers, noise, perTake)
-  const alikes = join.pairs.filter((p) => p.overlap > 0.05).map((p) => ({ a: p.a, b: p.b, ...pairLookAlikes(scene.facets, covers[p.a]!, covers[p.b]!, 2 * device.noiseMm + 0.25 * SPACING_MM) }))
-  const plan = { ...firstPlan(), takes: plans }
-  return joinOutlook(plan, EMPTY_BRIEF, { join, areaMm2: bench.areaMm2 } as unknown as PlanReport, alikes).verdict !== 'unsound' && requirementsOf(EMPTY_BRIEF).toleranceMm > 0
+  const total = scene.facets.totalAreaMm2
+  const perTake = covers.map((c) => c.views.reduce((s, v, i) => s + (v > 0 ? scene.facets.areas[i]! : 0), 0) / total)
+  const join = problem.assess(covers, noiseModel(device, device.standOffMm), perTake)
+  if (join.slides.length > 0) return false
+  const others: { motion: Motion; movers: readonly number[] }[] = report.alternatives.map((a) => ({ motion: compose(invertRigid(takes[0]!.truth), compose(a.motion, takes[0]!.truth)), movers: a.movers }))
+  for (const p of join.pairs) {
+    if (p.overlap < 0.05) continue
+    const alike = pairLookAlikes(scene.facets, covers[p.a]!, covers[p.b]!, 2 * device.noiseMm + 0.25 * SPACING_MM)
+    others.push(...alike.found.map((f) => ({ motion: f.motion, movers: [p.a] })))
+  }
+  // What a take's points would miss the true surface by, turned so.
+  return !others.some(({ motion, movers }) => movers.every((i) => {
+    const { cloud, truth } = takes[i]!
+    const there = compose(motion, invertRigid(truth))
+    let on = 0, n = 0
+    for (let k = 0; k < cloud.positions.length; k += 3 * 37) {
+      const [x, y, z] = transformPoint(there, cloud.positions[k]!, cloud.positions[k + 1]!, cloud.positions[k + 2]!)
+      if (surface.closest(x, y, z, TOUCHES_MM ** 2)) on++
+      n++
+    }
+    return on > LOOKS_ALIKE * n
+  }))
 }
 
 function errorOf(r: JoinReport, truths: readonly Motion[], clouds: readonly PointCloud[]): number {

@@ -25,7 +25,7 @@ export interface Assembly {
 /** A link must fit on so much of the smaller take, so closely, and be hidden by no more. */
 const LEAST_SHARE = 0.12
 const MOST_RMS = 0.75
-const MOST_IN_THE_WAY = 0.06
+const MOST_IN_THE_WAY = 0.03
 /** Hypotheses compared over all pairs when two groups come together. */
 const COMPARED = 5
 

@@ -1,6 +1,7 @@
 import { hornRotation } from '../../linear/horn'
 import { compose, identityMotion, invertRigid, rotationAngle, shiftMotion, transformPoint, twistMotion, type Motion } from '../../linear/rigid'
 import { solveCholesky } from '../../linear/cholesky'
+import { symmetricEigen } from '../slippage'
 import { DIMENSIONS, type Described } from './describe'
 import { nearestOf, type Outline } from './outline'
 import { countInTheWay } from './sight'
@@ -35,7 +36,7 @@ const SAME_VOXELS = 6
 /** A point in the way counts against so many that fit. */
 const BLOCKED_WEIGHT = 3
 /** How far in front of what was seen a point must stand to be in the way: pixels of the depth picture. */
-export const MARGIN_PIXELS = 3
+export const MARGIN_PIXELS = 1.3
 const MIN_COSINE = 0.8
 const FIT_VOXELS = 1.2
 
@@ -48,7 +49,7 @@ const FIT_VOXELS = 1.2
 export function matchCoarse(a: Described, b: Described): Candidate[] {
   const pairs = featureMatches(a, b)
   const poses = consensusPoses(a.outline, b.outline, pairs)
-  return rankPoses(a, b, poses)
+  return rankPoses(a, b, [...poses, ...axisPoses(a.outline, b.outline)])
 }
 
 /** Distinct, refined, ranked. Poses may come from anywhere: features, symmetries, other takes. */
@@ -56,7 +57,7 @@ export function rankPoses(a: Described, b: Described, poses: readonly Motion[]):
   const voxel = a.outline.voxelMm
   const middle = middleOf(a.outline.points)
   const stride = Math.max(1, Math.floor(a.outline.points.length / 3 / 300))
-  const first = poses.map((motion) => ({ motion, score: fitOneWay(a.outline, b.outline, motion, stride, 2 * voxel).count * stride }))
+  const first = poses.map((motion) => ({ motion, score: fitOneWay(a.outline, b.outline, motion, stride, 2 * voxel).count - BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm) }))
     .sort((p, q) => q.score - p.score)
   const chosen: Motion[] = []
   for (const { motion } of first) {
@@ -67,6 +68,44 @@ export function rankPoses(a: Described, b: Described, poses: readonly Motion[]):
   const kept: Candidate[] = []
   for (const c of found) if (kept.length < KEPT && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
   return kept
+}
+
+/**
+ * The takes' principal axes laid on each other in all 24 ways: what plain pieces without features have instead. A take's own half may lie off the
+ * middle of the whole, so that its middle is laid on the other's and, besides, at either end of the shortest axis.
+ */
+function axisPoses(a: Outline, b: Outline): Motion[] {
+  const from = principalFrame(a.points), to = principalFrame(b.points)
+  const out: Motion[] = []
+  for (const order of [[0, 1, 2], [0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]]) for (let signs = 0; signs < 8; signs++) {
+    const columns = order.map((k, i) => from.axes[k]!.map((v) => (signs & (1 << i) ? -v : v)))
+    const m = identityMotion()
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) m[r * 4 + c] = [0, 1, 2].reduce((s, k) => s + to.axes[k]![r]! * columns[k]![c]!, 0)
+    const det = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) + m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+    if (det < 0) continue
+    const at = transformPoint(m, ...from.middle)
+    for (const along of [0, 1, -1]) {
+      const pose = Float64Array.from(m)
+      for (let k = 0; k < 3; k++) pose[k * 4 + 3] = to.middle[k]! - at[k]! + along * to.axes[0]![k]! * to.halfMm
+      out.push(pose)
+    }
+  }
+  return out
+}
+
+/** Axes of least to most extent, and half the extent along the first. */
+function principalFrame(p: Float32Array): { middle: [number, number, number]; axes: Float64Array[]; halfMm: number } {
+  const middle = middleOf(p)
+  const c = new Float64Array(9)
+  for (let i = 0; i < p.length; i += 3) for (let r = 0; r < 3; r++) for (let s = 0; s < 3; s++) c[r * 3 + s]! += (p[i + r]! - middle[r]!) * (p[i + s]! - middle[s]!)
+  const axes = symmetricEigen(c, 3).vectors
+  let low = Infinity, high = -Infinity
+  for (let i = 0; i < p.length; i += 3) {
+    const along = [0, 1, 2].reduce((s, k) => s + axes[0]![k]! * (p[i + k]! - middle[k]!), 0)
+    low = Math.min(low, along)
+    high = Math.max(high, along)
+  }
+  return { middle, axes, halfMm: (high - low) / 2 }
 }
 
 /** Everything that speaks for and against one pose. */

@@ -1,5 +1,6 @@
 import Joi from 'joi'
 import { checkParams, operationNamed } from '@holosoma/core'
+import { requirementsOf } from '@holosoma/core/brief/requirements'
 import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
 import { plannedOf } from '@/lib/stations'
@@ -87,10 +88,18 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     case 'join.match': {
       if (ready.length < 2) throw new Refusal(409, 'Joining needs two takes or more; take or import another one.')
       const fixed = ready.find((t) => t.fixed) ?? ready[0]!
-      // What stays joined from before is a start for the next match.
-      const initial = asked.params.picks && (asked.params.picks as unknown[]).length > 0 ? {} : state.join?.motions ?? {}
-      const known = Object.fromEntries(Object.entries(initial).filter(([n]) => names.includes(n)))
-      return { track: 'join', inputs: { takes: hashes }, given: { names, fixed: fixed.name, initial: known, ...asked.params }, title: 'Matching the takes' }
+      // What stays joined from before is a start for the next match; by shape nothing is taken as known.
+      const { byShape, ...asked2 } = asked.params
+      const fresh = byShape === true || (asked.params.picks && (asked.params.picks as unknown[]).length > 0)
+      const known = Object.fromEntries(Object.entries(fresh ? {} : state.join?.motions ?? {}).filter(([n]) => names.includes(n)))
+      // Locked takes keep their places to the fixed one.
+      const locked = ready.filter((t) => t !== fixed && t.locked && known[t.name])
+      const groups = locked.length > 0 ? [[fixed.name, ...locked.map((t) => t.name)]] : []
+      return { track: 'join', inputs: { takes: hashes }, given: { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...asked2 }, title: byShape === true ? 'Matching the takes by shape' : 'Matching the takes' }
+    }
+    case 'join.accept': {
+      if (!state.join || state.join.stale) throw new Refusal(409, 'There is no join that stands; match the takes first.')
+      return { track: 'join', inputs: { motions: state.join.step.outputs.motions! }, given: asked.params, title: 'Keeping the join' }
     }
     case 'skin.make': {
       if (ready.length === 0) throw new Refusal(409, 'There is no take yet to make a skin from.')
@@ -111,6 +120,9 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     }
   }
 }
+
+/** What the brief allows, where there is one. */
+const toleranceOf = (state: PieceState): number | null => (state.brief ? requirementsOf(state.brief.content).toleranceMm : null)
 
 /** This take's name, then those of the others. */
 const namesFrom = (ready: readonly TakeState[], take: TakeState): string[] => [take.name, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud').map((t) => t.name)]

@@ -1,0 +1,89 @@
+import type { Verdict } from '@holosoma/core'
+import type { PieceState } from '@holosoma/engine'
+import type { Histogram } from '@holosoma/core/align/overlap'
+
+/* What a join found, as its step keeps it; and motions as the stage plays them. */
+
+export interface JoinedPair {
+  readonly take: string
+  readonly fixed: string
+  readonly overlap: number
+  readonly overlapMm2: number
+  readonly p95Mm: number
+  readonly rmsMm: number
+  readonly playMm: number | null
+  readonly free: number
+  readonly verdict: Verdict
+  readonly histogram: Histogram
+}
+
+export interface JoinSlide {
+  readonly kind: 'translation' | 'rotation' | 'screw'
+  readonly free: boolean
+  readonly playMm: number | null
+  readonly boundMm: number | null
+  readonly axis: readonly [number, number, number]
+  readonly point: readonly [number, number, number]
+  readonly pitchMm: number | null
+  readonly movers: readonly string[]
+  readonly stayers: readonly string[]
+}
+
+export interface JoinAlternative {
+  readonly movers: readonly string[]
+  readonly turnDeg: number
+  readonly share: number
+  readonly mainShare: number
+  readonly rmsMm: number
+  readonly mainRmsMm: number
+  readonly motion: number[][]
+}
+
+export interface JoinFigures {
+  readonly pairs: readonly JoinedPair[]
+  readonly links: readonly (readonly [string, string])[]
+  readonly slides: readonly JoinSlide[]
+  readonly alternatives: readonly JoinAlternative[]
+}
+
+const list = <T>(text: unknown): T[] => (typeof text === 'string' ? (JSON.parse(text) as T[]) : [])
+
+/** Joins made before pairs were judged have none. */
+export function joinFigures(join: NonNullable<PieceState['join']>): JoinFigures {
+  const f = join.step.figures
+  return { pairs: list<JoinedPair>(f.pairs).filter((p) => p.verdict !== undefined), links: list(f.links), slides: list(f.slides), alternatives: list(f.alternatives) }
+}
+
+/** Rows of a × b. */
+export function timesRows(a: readonly (readonly number[])[], b: readonly (readonly number[])[]): number[][] {
+  return a.map((row) => [0, 1, 2, 3].map((c) => row.reduce((s, v, k) => s + v * b[k]![c]!, 0)))
+}
+
+/** A turn about an axis through a point and a shift along it. */
+export function screwRows(axis: readonly number[], point: readonly number[], angle: number, shiftMm: number): number[][] {
+  const l = Math.hypot(...axis) || 1
+  const [x, y, z] = axis.map((v) => v / l) as [number, number, number]
+  const c = Math.cos(angle), s = Math.sin(angle), t = 1 - c
+  const r = [[t * x * x + c, t * x * y - s * z, t * x * z + s * y], [t * x * y + s * z, t * y * y + c, t * y * z - s * x], [t * x * z - s * y, t * y * z + s * x, t * z * z + c]]
+  const moved = [0, 1, 2].map((k) => point[k]! - (r[k]![0]! * point[0]! + r[k]![1]! * point[1]! + r[k]![2]! * point[2]!) + shiftMm * [x, y, z][k]!)
+  return [...r.map((row, k) => [...row, moved[k]!]), [0, 0, 0, 1]]
+}
+
+/** Of the piece's size: how far a slide is played when nothing bounds it sooner. */
+const PLAYED_SHARE = 0.12
+/** A play too small to see is played larger; the card says how large it is. */
+const SEEN_SHARE = 0.03
+
+/** Where the movers of a slide stand at `phase` −1…1 of its back and forth. */
+export function slideRows(slide: JoinSlide, sizeMm: number, phase: number): number[][] {
+  const reach = Math.min(slide.boundMm ?? Infinity, sizeMm * PLAYED_SHARE)
+  const amplitude = slide.free ? reach : Math.max(Math.min(reach, slide.playMm ?? reach), sizeMm * SEEN_SHARE)
+  if (slide.kind === 'translation') return screwRows(slide.axis, [0, 0, 0], 0, phase * amplitude)
+  const angle = (phase * amplitude) / (sizeMm / 2)
+  return screwRows(slide.axis, slide.point, angle, slide.kind === 'screw' ? angle * (slide.pitchMm ?? 0) : 0)
+}
+
+/** Motions after some takes are moved in the common frame. */
+export function movedMotions(motions: Readonly<Record<string, number[][]>>, movers: readonly string[], by: readonly (readonly number[])[]): Record<string, number[][]> {
+  return Object.fromEntries(Object.entries(motions).map(([name, rows]) => [name, movers.includes(name) ? timesRows(by, rows) : rows]))
+}

@@ -1,0 +1,98 @@
+'use client'
+import { Crosshair, Shapes } from 'lucide-react'
+import { useMemo } from 'react'
+import type { Verdict } from '@holosoma/core'
+import { Findings } from '@/components/finding'
+import { ResidualChart } from '@/components/residual-chart'
+import { Group, Plain, Primary } from '@/components/ui'
+import { joinFigures } from '@/lib/joining'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import { AcceptGroup } from './accept-group'
+import { AlternativesGroup } from './alternatives-group'
+import { MoveGroup } from './move-group'
+import { PairGraph } from './pair-graph'
+import { PickGroup } from './pick-group'
+
+const matchAgain = (params: object = {}): Promise<void> => attempt(async () => {
+  await submit({ operation: 'join.match', params })
+  useDesk.getState().set({ picking: false, alternative: null, nudge: null, view: 'takes' })
+})
+
+/** Do the takes fit? By shape or by picks, what the join found, and what a hand may do about it. */
+export function JoinPanel() {
+  const state = useDesk((d) => d.state)
+  const picking = useDesk((d) => d.picking)
+  const set = useDesk((d) => d.set)
+  const takes = state.takes.filter((t) => t.shape)
+  const busy = useBusy()
+  if (takes.length < 2) {
+    return (
+      <>
+        <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Do the takes fit?</h2>
+        <p className="font-caption text-[16px]">Joining needs two takes; there {takes.length === 1 ? 'is one' : 'are none'}.</p>
+        <div className="mt-3"><Primary onClick={() => set({ station: takes.length === 1 ? 'skin' : 'take' })}>{takes.length === 1 ? 'Make the skin from this one' : 'Go to Take'}</Primary></div>
+      </>
+    )
+  }
+  return (
+    <>
+      <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Do the takes fit?</h2>
+      {picking || !state.join ? (
+        <>
+          {!state.join && (
+            <div className="mb-3 grid gap-2">
+              <Primary disabled={busy} onClick={() => matchAgain({ byShape: true })}>Match by shape</Primary>
+              <p className="text-[13px] text-graphite">Finds how the takes lie to each other by itself, and says whether to trust it. Or pick pairs:</p>
+            </div>
+          )}
+          <PickGroup />
+        </>
+      ) : <Joined />}
+    </>
+  )
+}
+
+function Joined() {
+  const state = useDesk((d) => d.state)
+  const view = useDesk((d) => d.view)
+  const set = useDesk((d) => d.set)
+  const busy = useBusy()
+  const join = state.join!
+  const takes = state.takes.filter((t) => t.shape)
+  const fixed = takes.find((t) => t.fixed) ?? takes[0]
+  const unplaced = takes.filter((t) => t !== fixed && !join.motions[t.name])
+  const figures = useMemo(() => joinFigures(join), [join])
+  const verdict = join.step.figures.verdict as Verdict | undefined
+  const slides = figures.slides.some((s) => s.free)
+  const missing = new Set([...unplaced.map((t) => t.name)])
+  return (
+    <>
+      {join.stale && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">The takes changed after this join. Match again, so that it holds for what is there now.</p>}
+      {join.accepted && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">Accepted against advice: {join.accepted}</p>}
+      <Findings findings={join.step.findings} />
+      {join.stale && unplaced.length === 0
+        ? <Primary disabled={busy} onClick={() => matchAgain()}>Match again from here</Primary>
+        : missing.size > 0
+          ? <div className="grid gap-2"><Primary disabled={busy} onClick={() => matchAgain()}>Place “{unplaced[0]!.name}” by shape</Primary><Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for it</Plain></div>
+          : slides && !join.accepted
+            ? <Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary>
+            : <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>}
+      <div className="mt-3">
+        {figures.alternatives.length > 0 && <Group title={`Poses that fit as well: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}
+        <Group title="Match by" open>
+          <div className="grid grid-cols-3 gap-2">
+            <Plain className="flex items-center justify-center gap-1.5" onClick={() => set({ picking: true, pairs: [] })}><Crosshair size={15} aria-hidden="true" /> Picks</Plain>
+            <Plain disabled={busy} className="flex items-center justify-center gap-1.5" onClick={() => matchAgain({ byShape: true })}><Shapes size={15} aria-hidden="true" /> Shape</Plain>
+            <Plain disabled={busy} onClick={() => matchAgain()}>Match again</Plain>
+          </div>
+        </Group>
+        {figures.pairs.length > 0 && <Group title="Pairs and order" open={takes.length > 2}><PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />{figures.links.length > 1 && <ol className="list-decimal pl-5 text-[12.5px] text-graphite" aria-label="Order of matching">{figures.links.map(([a, b]) => <li key={a + b}>{a} with {b}</li>)}</ol>}</Group>}
+        <Group title="Distances where they meet" open={takes.length === 2}>{figures.pairs.slice(0, 6).map((p) => <ResidualChart key={`${p.fixed} ${p.take}`} take={figures.pairs.length > 1 ? `${p.take} (against ${p.fixed})` : p.take} histogram={p.histogram} />)}</Group>
+        <Group title="Move by hand"><MoveGroup takes={takes} /></Group>
+        {verdict && verdict !== 'sound' && !join.accepted && !join.stale && <Group title="Trust it all the same"><AcceptGroup verdict={verdict} /></Group>}
+        <p className="figure border-t border-[#e9e3d5] pt-2 text-[12px] text-graphite">{String(join.step.figures.iterations)} rounds, {String(join.step.figures.stop)}; fixed take: {fixed?.name}</p>
+        {view === 'residual' && <p className="mt-1 text-[12.5px] text-graphite">Residual: indigo touches, umber stands apart by twice the scatter or more; grey has no partner.</p>}
+      </div>
+    </>
+  )
+}
