@@ -139,7 +139,7 @@ describe('ledger', () => {
   })
   test('a step carries parameters, figures, findings, hashes, duration', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
-    const full = step('mesh', { params: { spacingMm: 0.5 }, inputs: { takes: ['a', 'b'] }, outputs: { mesh: 'c' }, figures: { faces: 12, closed: true, genus: 'none' }, findings: [{ id: 'x', verdict: 'doubtful', text: 'Hm.' }], durationMs: 1234.4 })
+    const full = step('mesh', { params: { spacingMm: 0.9 }, inputs: { takes: ['a', 'b'] }, outputs: { mesh: 'c' }, figures: { faces: 12, closed: true, genus: 'none' }, findings: [{ id: 'x', verdict: 'doubtful', text: 'Hm.' }], durationMs: 1234.4 })
     await recordStep(db, id, full)
     const [stored] = await listSteps(db, id)
     expect(stored).toMatchObject({ ...full, durationMs: 1234 })
@@ -274,7 +274,7 @@ describe('the compute worker', () => {
   }
   const skin = async (id: number): Promise<number> => {
     const { hash } = await storeArtefact(db, sphere(120_000, 40))
-    return submitJob(db, id, 'mesh', 'Skin', { kind: 'operation', operation: 'skin.make', params: { names: ['a'], spacingMm: 0.5 }, inputs: { takes: [hash] } })
+    return submitJob(db, id, 'mesh', 'Skin', { kind: 'operation', operation: 'skin.make', params: { names: ['a'], spacingMm: 0.9 }, inputs: { takes: [hash] } })
   }
   const stateOf = async (job: number) => (await db('jobs').where({ id: job }).first()) as { state: string; attempt: number; progress: number }
 
@@ -290,7 +290,7 @@ describe('the compute worker', () => {
     await until(async () => (await stateOf(job)).state === 'done')
     expect((await stateOf(job)).attempt).toBe(2)
     const state = (await pieceState(db, id))!
-    const direct = await runOperation(skinTakes, { takes: [sphere(120_000, 40)], motions: { kind: 'motions', motions: {} } }, { names: ['a'], spacingMm: 0.5 }, quietContext(1))
+    const direct = await runOperation(skinTakes, { takes: [sphere(120_000, 40)], motions: { kind: 'motions', motions: {} } }, { names: ['a'], spacingMm: 0.9 }, quietContext(1))
     expect(await loadShape(db, state.mesh!.shape.hash)).toEqual(direct.outputs.mesh as TriangleMesh)
     second.kill('SIGTERM')
   }, 400_000)

@@ -1,6 +1,6 @@
 import { checkpoint, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { compose, invertRigid, transformPoints, type Motion } from '../linear/rigid'
+import { compose, invertRigid, transformPoint, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
 import { assemble, type Link, type PairCandidates } from './coarse/assemble'
 import { coarseVoxelMm, describeTakes, type Described } from './coarse/describe'
@@ -23,8 +23,19 @@ export interface JoinRequest {
   readonly groups: readonly number[]
   readonly fixedAt: number
   readonly toleranceMm: number | null
+  /** Places that a person, or a dot, says are the same on two takes: they settle what shape leaves open. */
+  readonly marks?: readonly Mark[]
   /** Leaves the takes where the starts put them, and only judges. */
   readonly asPlaced?: boolean
+}
+
+/** The same place on two takes, each in its own coordinates, mm; and how well it is known. */
+export interface Mark {
+  readonly a: number
+  readonly b: number
+  readonly atA: readonly [number, number, number]
+  readonly atB: readonly [number, number, number]
+  readonly sigmaMm: number
 }
 
 /** One take's surface in the way of what the other saw. */
@@ -197,14 +208,15 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
       if (share > 0) conflicts.push({ a, b, share, areaMm2: Math.max(blockedA * stride(a), blockedB * stride(b)) * spacing * spacing })
     }
   })
-  const slides = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm)
+  const marks = (request.marks ?? []).filter((m) => motions[m.a] && motions[m.b])
+  const slides = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm, marks.map((m) => ({ a: members.indexOf(m.a), b: members.indexOf(m.b), at: transformPoint(motions[m.a]!, ...m.atA), sigmaMm: m.sigmaMm })))
   const walls = findDoubleWalls(pairs, slides.inflation, cellMm, toleranceMm)
   const tree = spanningTree(members, pairs, request.groups, how.order)
   const centre = centreOf(pairs)
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
   const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
-  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identity()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm }, cuts, stage(context, 0.5, 1))
+  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identity()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks }, cuts, stage(context, 0.5, 1))
   const inTakes = (i: number): number => members[i]!
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm,

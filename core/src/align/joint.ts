@@ -68,7 +68,7 @@ const MOST_ROUNDS = 40
 /** Matching ends when nothing moves by more than this share of the points' scatter. */
 const SETTLED = 0.01
 /** Least of the whole information that every unknown is held with, so that what nothing holds stays where it is. */
-const DAMPING = 1e-7
+const DAMPING = 1e-5
 
 /** The six unknowns of a body that moves freely, from number `first` on. */
 export const freeMoves = (first: number): Move[] => Array.from({ length: 6 }, (_, k) => ({ unknown: first + k, twist: Float64Array.from({ length: 6 }, (_, c) => (c === k ? 1 : 0)) }))

@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { joinAndJudge, type JoinReport } from '../align/join-takes'
+import { joinAndJudge, type JoinReport, type Mark } from '../align/join-takes'
 import { joinFindings, pairVerdict } from '../align/judge/verdict'
 import { histogramOf } from '../align/overlap'
 import { rigidFromPairs } from '../align/pairs'
@@ -60,7 +60,7 @@ export const joinTakes = defineOperation<Params>({
       const lost = names.filter((_, i) => !starts[i])
       if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
     }
-    const report = joinAndJudge({ clouds, starts, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine }, context)
+    const report = joinAndJudge({ clouds, starts, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params) }, context)
     return resultOf(report, names, fixed, params.fine)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),
@@ -90,6 +90,15 @@ function startMotions(params: Params, fixedAt: number): (Motion | null)[] {
     })
   }
   return motions
+}
+
+/** How well a person finds the same place on two takes by eye, mm (common practice: within a millimetre on sharp features). */
+const PICK_SIGMA_MM = 0.8
+
+/** Picks say which places are the same, however the takes came to where they are. */
+function marksOf({ names, picks }: Params): Mark[] {
+  const at = (p: number[]): [number, number, number] => [p[0]!, p[1]!, p[2]!]
+  return picks.map(({ a, b }) => ({ a: names.indexOf(a.take), b: names.indexOf(b.take), atA: at(a.at), atB: at(b.at), sigmaMm: PICK_SIGMA_MM })).filter((m) => m.a >= 0 && m.b >= 0)
 }
 
 /** Numbers the groups of takes that keep their places to each other; every other take is a group of its own. */
@@ -160,7 +169,7 @@ function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: 
         kind: m.motion.kind, free: m.motion.free, playMm: finite(m.motion.playMm), boundMm: finite(m.motion.boundMm), axis: m.motion.axis, point: m.motion.point, pitchMm: finite(m.motion.pitchMm),
         movers: m.movers.map((i) => names[i]), stayers: m.stayers.map((i) => names[i]),
       }))),
-      alternatives: JSON.stringify(r.alternatives.map((a) => ({
+      alternatives: JSON.stringify(r.alternatives.filter((a) => !a.ruledOut).map((a) => ({
         movers: a.movers.map((i) => names[i]), stayers: a.stayers.map((i) => names[i]), turnDeg: a.turnDeg, share: a.share, mainShare: a.mainShare, rmsMm: a.rmsMm, mainRmsMm: a.mainRmsMm, motion: motionRows(a.motion),
       }))),
       doubleWalls: JSON.stringify(r.walls.map((w) => ({ takes: [names[w.a], names[w.b]], share: w.share, areaMm2: w.areaMm2, apartMm: w.apartMm, at: w.at }))),

@@ -64,6 +64,9 @@ function Joined() {
   const figures = useMemo(() => joinFigures(join), [join])
   const verdict = join.step.figures.verdict as Verdict | undefined
   const slides = figures.slides.some((s) => s.free)
+  const open = (slides || figures.alternatives.length > 0) && !join.accepted
+  // A round piece fits itself however often it is taken: only a mark on it helps.
+  const keystone = slides && figures.alternatives.length === 0
   const missing = new Set([...unplaced.map((t) => t.name)])
   return (
     <>
@@ -74,8 +77,8 @@ function Joined() {
         ? <Primary disabled={busy} onClick={() => matchAgain()}>Match again from here</Primary>
         : missing.size > 0
           ? <div className="grid gap-2"><Primary disabled={busy} onClick={() => matchAgain()}>Place “{unplaced[0]!.name}” by shape</Primary><Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for it</Plain></div>
-          : slides && !join.accepted
-            ? <Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary>
+          : open
+            ? keystone ? <Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary> : <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
             : <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>}
       <div className="mt-3">
         {figures.alternatives.length > 0 && <Group title={`Poses that fit as well: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}

@@ -7,6 +7,8 @@ import { useDesk } from '@/lib/store'
 
 interface Cut { colour: string; xy: Float32Array }
 const AXES = ['x', 'y', 'z'] as const
+/** Half the thickness of the slice. */
+const THICKNESS_SPACINGS = 1.5
 
 /** The joined takes cut through: every point within a thin slice, flat, in its take's pigment. A wall that stands double is seen at once. */
 export function SectionView({ takes, motions }: { takes: readonly TakeState[]; motions: Readonly<Record<string, number[][]>> }) {
@@ -23,7 +25,7 @@ export function SectionView({ takes, motions }: { takes: readonly TakeState[]; m
     void (async () => {
       const spans = await Promise.all(takes.map((t) => geometry(t.shape!.hash).span(t.shape!.hash, motions[t.name]!, section.axis)))
       const low = Math.min(...spans.map((s) => s.low)), high = Math.max(...spans.map((s) => s.high))
-      const atMm = low + section.share * (high - low), half = Math.max(...spans.map((s) => s.spacingMm))
+      const atMm = low + section.share * (high - low), half = THICKNESS_SPACINGS * Math.max(...spans.map((s) => s.spacingMm))
       const list = await Promise.all(takes.map(async (t) => ({ colour: pigmentOf(t).colour, xy: await geometry(t.shape!.hash).slice(t.shape!.hash, motions[t.name]!, section.axis, atMm, half) })))
       if (current) setCuts({ list, atMm })
     })()

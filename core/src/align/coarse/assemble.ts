@@ -48,7 +48,9 @@ export function assemble(takes: readonly Described[], pairs: readonly PairCandid
   const refused = new Set<Link>()
   for (let next = links.findIndex(() => true); next >= 0;) {
     const link = links[next]!
-    const from = group[link.a]!, to = group[link.b]!
+    // What is known already stays; the other group comes to it.
+    const knownGroup = known.length > 0 ? group[known[0]!]! : -1
+    const [from, to] = group[link.a] === knownGroup ? [group[link.b]!, group[link.a]!] : [group[link.a]!, group[link.b]!]
     const members = (g: number): number[] => [...group.keys()].filter((i) => group[i] === g)
     const movers = members(from), stayers = members(to)
     // Every link across the two groups, as a motion of the one group's frame to the other's.

@@ -1,5 +1,6 @@
 import { checkpoint, type RunContext } from '../../context'
 import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import type { Mark } from '../join-takes'
 import { judgePose, matchCoarse, middleOf, rankPoses, refineOutline } from '../coarse/match'
 import type { Described } from '../coarse/describe'
 import { outlineSamples } from '../coarse/outline'
@@ -27,6 +28,8 @@ export interface Alternative {
   readonly mainAgainst: number
   /** The surfaces fit it plainly better than the pose taken. */
   readonly better: boolean
+  /** Marks on the takes rule it out. */
+  readonly ruledOut: boolean
 }
 
 export interface JudgedSet {
@@ -39,6 +42,7 @@ export interface JudgedSet {
   readonly places: readonly Int32Array[]
   readonly cellMm: number
   readonly toleranceMm: number
+  readonly marks: readonly Mark[]
 }
 
 /** Pairs across a cut that are asked for other poses. */
@@ -50,6 +54,8 @@ const CLOSER_LOOKS = 6
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
+/** So much more misfit at the marks rules a pose out. */
+const MARK_AGAINST = 25
 /** Poses nearer to the one taken than this are the same, or a slide. */
 const LEAST_TURN_DEG = 6
 
@@ -105,14 +111,27 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
     const better = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
     if (!fits && !better) continue
+    const ruledOut = marksAgainst(set, movers, motion)
     const c = middleOf(set.takes[p.m]!.positions)
     const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
     out.push({
-      movers, stayers, motion, better, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
+      movers, stayers, motion, better: better && !ruledOut, ruledOut, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
       share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, against: other.against, mainAgainst: stands.against,
     })
   }
   return out
+}
+
+/** Marks across the cut lie together in the pose taken, and apart in the other by more than they can be wrong. */
+function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boolean {
+  const crossing = set.marks.filter((m) => movers.includes(m.a) !== movers.includes(m.b))
+  const off = (moved: boolean): number => crossing.reduce((s, m) => {
+    const place = (take: number, at: readonly [number, number, number]): [number, number, number] => transformPoint(moved && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!, ...at)
+    const p = place(m.a, m.atA), q = place(m.b, m.atB)
+    return s + ((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2) / m.sigmaMm ** 2
+  }, 0)
+  // Chi-square with three degrees a mark; twelve for one is far beyond chance.
+  return crossing.length > 0 && off(true) > off(false) + MARK_AGAINST
 }
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI

@@ -23,7 +23,12 @@ export interface SlideReport {
   readonly inflation: readonly number[]
 }
 
+/** A place that is known to be the same on two takes, in the common frame. */
+export interface HeldPlace { readonly a: number; readonly b: number; readonly at: readonly [number, number, number]; readonly sigmaMm: number }
+
 const MOST_MODES = 12
+/** Squared displacement at the marks, of a motion of 1 mm, from which on they hold it. */
+const LEAST_MARKED = 0.02
 
 /**
  * Eigen-analysis of all pairs at once, with no take held: the motions of 1 mm RMS that part the shared surfaces the least. Stiffness comes from the two
@@ -31,11 +36,12 @@ const MOST_MODES = 12
  * count as one.
  * Sources: as in slippage.ts; correlated readings by the variance of patch means against that of single places.
  */
-export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: number): SlideReport {
+export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: number, marks: readonly HeldPlace[] = []): SlideReport {
   const scale = surfaceScale(samplesOf(pairs))
   const size = 6 * takes
   const area = new Float64Array(size * size), information = new Float64Array(size * size)
   const inflation = pairs.map((p) => inflationOf(p.shared, cellMm))
+  const held = new Float64Array(size * size)
   const pairPlayMm: number[] = [], pairFree: number[] = []
   pairs.forEach(({ a, b, shared }, i) => {
     const samples = surfaceSamples(shared)
@@ -48,6 +54,13 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
     pairPlayMm.push(own.playMm)
     pairFree.push(own.free)
   })
+  // A mark holds its place in all three directions, as three little faces at right angles would.
+  for (const m of marks) {
+    const points = Float32Array.from([...m.at, ...m.at, ...m.at])
+    const k = stiffness({ points, normals: Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), areas: Float64Array.of(1, 1, 1) }, scale)
+    addPair(information, size, m.a, m.b, k, 1 / m.sigmaMm ** 2)
+    addPair(held, size, m.a, m.b, k, 1)
+  }
   if (pairs.length === 0) return { modes: [], playMm: Infinity, pairPlayMm, pairFree, inflation }
   // All takes alike is no motion: it is held far more than anything else.
   let trace = 0
@@ -59,11 +72,12 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
   for (const u of vectors.slice(0, Math.min(MOST_MODES, size - 6))) {
     const split = splitOf(u, takes)
     if (!split) continue
-    const held = quadratic(area, u, size) / split.square, info = quadratic(information, u, size) / split.square
+    const holds = quadratic(area, u, size) / split.square, marked = quadratic(held, u, size) / split.square, info = quadratic(information, u, size) / split.square
     const across = pairs.filter((p) => split.movers.includes(p.a) !== split.movers.includes(p.b))
     const sharedMm2 = across.reduce((s, p) => s + p.shared.cellMm2 * p.shared.apartMm.length, 0)
     const { farMm, ...shape } = motionShape(split.difference, samplesOf(across.length > 0 ? across : pairs), scale)
-    const free = held < FREE_SHARE * sharedMm2 || sharedMm2 === 0
+    // What only marks hold is not free, but known no better than they are.
+    const free = sharedMm2 === 0 || (holds < FREE_SHARE * sharedMm2 && marked < LEAST_MARKED)
     const play = free ? Infinity : farMm / Math.sqrt(Math.max(info, 1e-30))
     playMm = Math.max(playMm, play)
     modes.push({ motion: { ...shape, free, playMm: play }, movers: split.movers, stayers: split.stayers })

@@ -29,7 +29,8 @@ const DAMPING = 1e-3
 /** The pair's own least-squares step, with size as a seventh unknown (similarity fit, Umeyama 1991, linearised). */
 export function tensionOf({ a, b, shared }: JudgedPair, centre: readonly number[], radiusMm: number, inflation: number): Tension {
   const h = new Float64Array(49), g = new Float64Array(7), row = new Float64Array(7)
-  const limit = 4.685 * Math.max(shared.scatterMm, 1e-9)
+  // Wide enough that what is pulled apart still pulls: a narrow one would call it an outlier.
+  const limit = Math.max(4.685 * shared.scatterMm, 3 * shared.p95Mm, 1e-9)
   for (let i = 0; i < shared.apartMm.length; i++) {
     const r = -shared.apartMm[i]!
     const u = r / limit
@@ -57,7 +58,7 @@ export function tensionOf({ a, b, shared }: JudgedPair, centre: readonly number[
   const solved = solveCholesky(full.slice(), g, x, 7) && solveCholesky(full, e, inverse, 7)
   return {
     a, b, twist, wantsMm: Math.hypot(x6[0]!, x6[1]!, x6[2]!) + Math.hypot(x6[3]!, x6[4]!, x6[5]!),
-    scale: solved ? x[6]! / radiusMm : 0, scaleSigma: solved ? (Math.sqrt(Math.max(0, inverse[6]!)) * Math.max(shared.scatterMm, 1e-9) * Math.sqrt(inflation)) / radiusMm : Infinity,
+    scale: solved ? -x[6]! / radiusMm : 0, scaleSigma: solved ? (Math.sqrt(Math.max(0, inverse[6]!)) * Math.max(shared.scatterMm, 1e-9) * Math.sqrt(inflation)) / radiusMm : Infinity,
   }
 }
 

@@ -101,20 +101,26 @@ function slideFinding(r: JoinReport, list: (items: readonly number[]) => string)
     ...(free.length > 0 ? [{ label: 'Free motions', value: free.length, rule: 'motions the shared surface holds with less than a thousandth of its area' }] : []),
   ]
   const text = free.length > 0
-    ? `${list(first.movers)} can ${words} against ${list(first.stayers)}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}: nothing they share holds that. A keystone take that sees what both share from the side would.`
+    ? `${list(first.movers)} can ${words} against ${list(first.stayers)}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}: nothing they share holds that. ${isRound(r) ? 'The piece is round there; a dot or a bit of putty on it, its colours, or a pick you are sure of would.' : 'A keystone take that sees what both share from the side would.'}`
     : verdict === 'sound' ? `Nothing slides: the weakest motion of the joined takes is known to ${mm(motion.playMm, 3)}.`
       : `The takes hold loosely: ${list(first.movers)} may ${motion.kind === 'translation' ? 'slide' : motion.kind === 'rotation' ? 'turn' : 'screw'} by ${mm(motion.playMm)} against ${list(first.stayers)}, of a tolerance of ${mm(T)}.`
-  return [{ id: 'join.slide', verdict, text, figures, ...(verdict !== 'sound' && { nextMove: 'Plan a keystone take' }) }]
+  return [{ id: 'join.slide', verdict, text, figures, ...(verdict !== 'sound' && { nextMove: isRound(r) ? 'Settle it with a pick' : 'Plan a keystone take' }) }]
 }
+
+/** A turn is free and other angles fit as well: the shared surface is one of revolution, and no further take of it would hold. */
+export const isRound = (r: JoinReport): boolean => r.slides.modes[0]?.motion.free === true && r.slides.modes[0].motion.kind === 'rotation' && r.alternatives.some((a) => !a.ruledOut)
 
 export function alternativeWords(a: Alternative): string {
   return `turned by ${Math.round(a.turnDeg)}°`
 }
 
 function alikeFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
-  const told = r.alternatives.filter((a) => a.farMm > r.toleranceMm)
+  const told = r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOut)
   const [first] = told
-  if (!first) return [{ id: 'join.alike', verdict: 'sound', text: 'No other pose fits as well.' }]
+  if (!first) {
+    const ruled = r.alternatives.filter((a) => a.ruledOut).length
+    return [{ id: 'join.alike', verdict: 'sound', text: ruled > 0 ? `By shape ${ruled === 1 ? 'another pose fits' : `${ruled} other poses fit`} as well, but your marks rule ${ruled === 1 ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
+  }
   const turns = [...new Set(told.map(alternativeWords))].slice(0, 4).join(', ')
   return [{
     id: 'join.alike', verdict: 'unsound',
