@@ -76,6 +76,12 @@ describe('the whole road', () => {
     expect(joined).toMatchObject({ unit: 'mm', verdict: 'sound' })
     expect(joined.pairs[0]!.overlap).toBeGreaterThan(0.4)
     expect(JSON.parse(readFileSync(at('tidy/motions.json'), 'utf8'))).toEqual({ unit: 'mm', motions: joined.motions })
+    // Without a start the shapes alone lead to the same place, and everything that was found is told.
+    const alone = json<typeof joined & { byShape: boolean; slides: { free: boolean; playMm: number }[]; alternatives: object[]; doubleWalls: object[]; conflicts: object[]; links: string[][]; closing: { rings: number } }>('join', 'tidy/upright.ply', 'tidy/side.ply', '--out', 'alone')
+    joined.motions.side!.forEach((row, r) => row.forEach((v, c) => expect(Math.abs(alone.motions.side![r]![c]! - v)).toBeLessThan(c === 3 ? 0.02 : 0.0005)))
+    expect(alone).toMatchObject({ byShape: true, verdict: 'sound', alternatives: [], doubleWalls: [], conflicts: [], links: [['upright', 'side']], closing: { rings: 0 } })
+    expect(alone.slides[0]!.free).toBe(false)
+    expect(alone.slides[0]!.playMm).toBeLessThan(0.05)
     json('skin', 'tidy/upright.ply', 'tidy/side.ply', '--motions', 'tidy/motions.json', '--spacing', '1', '--out', 'tidy/skin.ply')
     const d = json<{ unsigned: { meanMm: number; p95Mm: number }; signed: { meanMm: number } }>('compare', 'tidy/skin.ply', 'bench/truth/mesh.ply', '--map', 'map.ply')
     expect(d.unsigned.meanMm).toBeLessThan(0.08)
@@ -181,11 +187,18 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     writeFileSync(at('bad/session.json'), JSON.stringify({ brief: { heightMm: 0 } }))
     writeFileSync(at('bad/recipe.json'), JSON.stringify({ polish: {} }))
     writeFileSync(at('bad/line.json'), JSON.stringify({ pairs: [0, 1, 2].map((i) => ({ a: { take: 'a', at: [i, 0, 0] }, b: { take: 'b', at: [i, 0, 0] } })) }))
+    writeFileSync(at('bad/two.json'), JSON.stringify({ pairs: [0, 1].map((i) => ({ a: { take: 'a', at: [i, 0, 0] }, b: { take: 'b', at: [i, 0, 0] } })) }))
     save(spherePoints(10, 2000), 'bad/a.ply')
     save(moved(spherePoints(10, 2000), [900, 0, 0]), 'bad/b.ply')
     save(icosahedron(), 'bad/ico.ply')
     writeFileSync(at('bad/cut.stl'), readFileSync(save(icosahedron(), 'bad/whole.stl')).subarray(0, 500))
     writeFileSync(at('bad/same.json'), JSON.stringify({ unit: 'mm', motions: { b: [[1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]] } }))
+  })
+  test('two plain balls are joined and not trusted: they turn in each other every way', () => {
+    const r = json<{ verdict: string; slides: { kind: string; free: boolean; playMm: number | null }[] }>('join', 'bad/a.ply', 'bad/b.ply', '--out', 'balls')
+    expect(r.verdict).toBe('unsound')
+    expect(r.slides.filter((s) => s.free).map((s) => s.kind)).toEqual(['rotation', 'rotation', 'rotation'])
+    expect(r.slides[0]!.playMm).toBeNull()
   })
   test.each<[string, string[], RegExp]>([
     ['no such file', ['inspect', 'nowhere.ply'], /There is no file "nowhere.ply"/],
@@ -199,7 +212,8 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     ['a holder of an unknown kind', ['tidy', 'bad/a.ply', 'x.ply', '--table', 'none', '--holder', 'square'], /by must be one of/i],
     ['dots without colours', ['tidy', 'bad/a.ply', 'x.ply', '--table', 'none', '--dots', '5'], /has no colours/],
     ['outliers that are no pair', ['tidy', 'bad/a.ply', 'x.ply', '--outliers', 'many'], /--outliers takes a count and a factor/],
-    ['no start', ['join', 'bad/a.ply', 'bad/b.ply', '--out', 'x'], /no start for b: pick three points/],
+    ['one take alone', ['join', 'bad/a.ply', '--out', 'x'], /Joining needs two takes or more/],
+    ['two picks', ['join', 'bad/a.ply', 'bad/b.ply', '--picks', 'bad/two.json', '--out', 'x'], /Three pairs or more are needed; there are 2/],
     ['no overlap', ['join', 'bad/a.ply', 'bad/b.ply', '--initial', 'bad/same.json', '--out', 'x'], /no common surface near this start/],
     ['picks on one line', ['join', 'bad/a.ply', 'bad/b.ply', '--picks', 'bad/line.json', '--out', 'x'], /lie on one line/],
     ['broken JSON', ['join', 'bad/a.ply', 'bad/b.ply', '--initial', 'bad/json.json', '--out', 'x'], /is not valid JSON/],

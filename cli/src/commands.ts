@@ -116,7 +116,8 @@ async function join(files: string[], options: JoinOptions): Promise<void> {
   const { motions, figures, findings } = await joinFiles(names, takes, options)
   const file = motionsFile(outerMotions(motions, names, takes, options.fixed ?? names[0]!))
   await saveJson(file, joinPath(options.out, 'motions.json'))
-  print({ ...file, pairs: JSON.parse(String(figures.pairs)), verdict: figures.verdict, findings }, !!options.json)
+  const told = Object.fromEntries(['pairs', 'links', 'slides', 'alternatives', 'doubleWalls', 'conflicts', 'closing'].map((k) => [k, JSON.parse(String(figures[k])) as unknown]))
+  print({ ...file, ...told, byShape: figures.byShape, toleranceMm: figures.toleranceMm, verdict: figures.verdict, findings }, !!options.json)
 }
 
 interface SkinOptions extends Common { motions?: string; spacing: number; out: string; open?: boolean; memory?: number }

@@ -1,0 +1,131 @@
+import { expect, test, type Page } from '@playwright/test'
+import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
+import { invertRigid, motionFromRows } from '@holosoma/core'
+import { transformPoint } from '@holosoma/core/linear/rigid'
+import { commonSpots, clickPoint, openExample, stages, stageShows } from './helpers'
+
+const card = (page: Page) => page.locator('aside[aria-label="Card"]')
+const LONG = { timeout: 240_000 }
+
+/** Runs an operation through the page's own address and waits for its end. */
+async function job(page: Page, id: string, data: object): Promise<void> {
+  const headers = { origin: new URL(page.url()).origin }
+  const { id: jobId } = (await (await page.request.post(`/api/pieces/${id}/jobs`, { data, headers })).json()) as { id: number }
+  await expect.poll(async () => ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { jobs: { id: number; state: string }[] }).jobs.find((j) => j.id === jobId)?.state, LONG).toBe('done')
+}
+
+test('the lamp is matched by its shape alone; looked at in a section and as it may still move; moved by hand, kept against advice, and all of it undone', async ({ page }) => {
+  await openExample(page, 'Join')
+  const finding = page.getByTestId('finding')
+  await expect(finding).toContainText('sound')
+  const before = (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as { join: { motions: Record<string, number[][]> } }
+  await page.getByRole('button', { name: 'Shape', exact: true }).click()
+  await expect(page.getByTestId('busy')).toBeVisible()
+  await expect(page.getByTestId('busy')).toBeHidden(LONG)
+  await expect(finding).toContainText('No other pose fits as well.')
+  await expect(finding).toContainText(/Nothing slides: the weakest motion of the joined takes is known to 0\.0\d+ mm/)
+  const after = (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as typeof before
+  // From nothing it comes to where the picks brought it.
+  for (const [name, rows] of Object.entries(before.join.motions)) rows.forEach((row, r) => row.forEach((v, c) => expect(Math.abs(v - after.join.motions[name]![r]![c]!)).toBeLessThan(c === 3 ? 0.05 : 0.002)))
+  await page.getByText('Pairs and order').click()
+  await expect(page.getByTestId('pair-graph')).toBeVisible()
+  await expect(page.getByTestId('pair-table').getByRole('row')).toHaveCount(2)
+  await expect(page.getByTestId('pair-table')).toContainText(/upright, side\s*\d+ %/)
+
+  // A section, moved by its slide, zoomed by keys.
+  await page.getByRole('button', { name: 'Section', exact: true }).click()
+  const section = page.getByTestId('section')
+  await expect(section).toHaveAttribute('data-points', /^\d{3,}$/)
+  const points = await section.getAttribute('data-points')
+  await page.getByRole('button', { name: 'x', exact: true }).click()
+  await expect(section).not.toHaveAttribute('data-points', points!)
+  await page.getByLabel('Where it is cut').fill('0.3')
+  await section.focus()
+  for (const key of ['+', 'ArrowLeft', 'f']) await page.keyboard.press(key)
+
+  // What is least held moves on the stage, and its true size is told.
+  await page.getByRole('button', { name: 'Weakest motion' }).click()
+  await expect(page.getByTestId('slide-note')).toContainText(/play 0\.0\d+ mm; shown larger than it is/)
+  const drawn = Number(await stages(page).first().getAttribute('data-drawn'))
+  await expect.poll(async () => Number(await stages(page).first().getAttribute('data-drawn'))).toBeGreaterThan(drawn + 3)
+  await page.getByRole('button', { name: 'Takes', exact: true }).click()
+
+  // Three millimetres off by hand: the join says that it would still move; a person may stand for it.
+  await page.getByText('Move by hand').click()
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Move along y', exact: true }).click()
+  await page.getByRole('button', { name: 'Turn about z', exact: true }).click()
+  await page.getByRole('button', { name: 'Keep it as placed' }).click()
+  await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, unsound/ })).toBeVisible(LONG)
+  await expect(finding).toContainText('unsound')
+  await page.getByText('Trust it all the same').click()
+  await page.getByLabel('Why it may be trusted all the same').fill('The glaze run meets across the seam')
+  await page.getByRole('button', { name: 'Accept against advice' }).click()
+  await expect(card(page)).toContainText('Accepted against advice: The glaze run meets across the seam', LONG)
+  await page.getByRole('tab', { name: /Ledger/ }).click()
+  await expect(page.getByRole('list', { name: 'Ledger' })).toContainText('Join accepted although unsound: The glaze run meets across the seam')
+  await page.getByRole('tab', { name: 'Join' }).click()
+
+  // Matched from where it was put it finds back; and everything goes back, step by step.
+  await page.getByRole('button', { name: 'Match again', exact: true }).click()
+  await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, sound/ })).toBeVisible(LONG)
+  for (let i = 0; i < 4; i++) await page.getByRole('button', { name: 'Undo' }).click()
+  await expect.poll(async () => ((await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as typeof before).join.motions).toEqual(before.join.motions)
+})
+
+test('a pick on the wrong place is named before anything is matched', async ({ page }) => {
+  await openExample(page, 'Join')
+  const state = (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as { join: { motions: Record<string, number[][]> } }
+  await page.getByRole('button', { name: 'Picks' }).click()
+  const [left, right] = [stages(page).nth(0), stages(page).nth(1)]
+  for (const s of [left, right]) await stageShows(s, /take/)
+  // The same places on both, by the join that stands; the third lies behind a stray point on this take.
+  const onSide = invertRigid(motionFromRows(state.join.motions.side, 'side'))
+  const spots = (await commonSpots(left, right, 5)).filter((_, i) => i !== 2).map(({ a }) => ({ a, b: [...transformPoint(onSide, a[0]!, a[1]!, a[2]!)] }))
+  for (const [i, spot] of spots.entries()) {
+    await clickPoint(page, left, spot.a)
+    await expect(page.getByTestId('pairs').getByRole('listitem')).toHaveCount(i + 1)
+    await clickPoint(page, right, spot.b)
+    await expect(page.getByTestId('pairs').getByRole('listitem').nth(i)).toContainText('both sides')
+  }
+  await expect(page.getByText(/Your pairs agree within/)).toBeVisible()
+  // The fifth pair is clicked on two places that are not the same.
+  await clickPoint(page, left, spots[0]!.a)
+  await expect(page.getByTestId('pairs').getByRole('listitem')).toHaveCount(5)
+  await clickPoint(page, right, spots[3]!.b)
+  await expect(page.getByText(/Pair 5 disagrees with the others, which agree without it/)).toBeVisible()
+  await expect(page.getByTestId('pairs').getByRole('listitem').nth(4)).toContainText('disagrees with the others')
+  await page.getByRole('button', { name: 'Remove pair 5' }).click()
+  await expect(page.getByText(/Your pairs agree within/)).toBeVisible()
+  await page.getByRole('button', { name: 'Back to the join as it is' }).click()
+})
+
+test('the bobbin fits itself at many angles: the poses are shown, one is tried, and marks on it settle which', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Net bobbin' }).click()
+  await page.waitForURL(/\/pieces\/\d+/)
+  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const plans: PlannedTake[] = [{ ...NEW_TAKE, name: 'low', elevationDeg: 20 }, { ...NEW_TAKE, name: 'high', elevationDeg: 55 }]
+  for (const take of plans) await job(page, id, { operation: 'take.simulate', params: { take, seed: 1 }, takeName: take.name, pose: 'upright' })
+  const takes = ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; name: string }[] }).takes
+  for (const t of takes) await job(page, id, { operation: 'tidy.trimTable', params: {}, takeId: t.id })
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
+  await page.getByRole('button', { name: 'Match by shape' }).click()
+  const finding = page.getByTestId('finding')
+  await expect(finding).toContainText(/fit in more than one way: also turned by \d+°/, LONG)
+  await expect(finding).toContainText('can turn about an axis that runs up and down')
+  await expect(page.getByRole('button', { name: 'Settle it with picks' })).toBeVisible()
+  const poses = page.getByTestId('alternatives').getByRole('button', { name: /Turned by/ })
+  await poses.first().click()
+  await expect(poses.first()).toHaveAttribute('aria-pressed', 'true')
+  await expect(page.getByRole('button', { name: 'Take this pose' })).toBeVisible()
+  await page.getByTestId('alternatives').getByRole('button', { name: /As taken/ }).click()
+  await page.getByRole('button', { name: 'Free motion' }).click()
+  await expect(page.getByTestId('slide-note')).toContainText('nothing holds it')
+  await stageShows(stages(page).first(), /take.*take/)
+
+  // Both takes stand upright on the same table: dots stuck on the piece lie at the same place in both.
+  const marks = [[18, 0, 20], [-10, 15, 70], [0, -16, 45]].map((at) => ({ a: { take: 'low', at }, b: { take: 'high', at } }))
+  await job(page, id, { operation: 'join.match', params: { picks: marks } })
+  await expect(finding).toContainText(/but your marks rule (it|them) out|No other pose fits as well/)
+  await expect(finding).not.toContainText('fit in more than one way')
+})
