@@ -4,9 +4,12 @@ import { compose, invertRigid, transformPoint, transformPoints, type Motion } fr
 import type { PointCloud } from '../shapes'
 import { assemble, type Link, type PairCandidates } from './coarse/assemble'
 import { coarseVoxelMm, describeTakes, type Described } from './coarse/describe'
-import { MARGIN_PIXELS, matchCoarse } from './coarse/match'
+import { judgePose, MARGIN_PIXELS, matchCoarse, refineOutline } from './coarse/match'
 import { countInTheWay } from './coarse/sight'
 import { matchFine } from './icp'
+import type { FoundDot } from '../tidy/dots'
+import { flipsOf, matchDots, movedDot } from './match-dots'
+import type { FreeMotion } from './slippage'
 import { freeMoves, matchJointly, type JointMatch } from './joint'
 import { OrientedCloud, prepareCloud } from './oriented-cloud'
 import { findAlternatives, type Alternative } from './judge/alternatives'
@@ -25,6 +28,8 @@ export interface JoinRequest {
   readonly toleranceMm: number | null
   /** Places that a person, or a dot, says are the same on two takes: they settle what shape leaves open. */
   readonly marks?: readonly Mark[]
+  /** Dots found on each take, in its own coordinates; null: not asked for. */
+  readonly dots?: readonly (readonly FoundDot[])[] | null
   /** Leaves the takes where the starts put them, and only judges. */
   readonly asPlaced?: boolean
 }
@@ -58,7 +63,12 @@ export interface JoinReport {
   readonly rounds: number
   readonly settled: boolean
   readonly cellMm: number
+  /** What dots said, link by link; null when none were asked for. */
+  readonly dots: readonly DotReport[] | null
 }
+
+/** Dots over one link of the tree. */
+export interface DotReport { readonly movers: readonly number[]; readonly stayers: readonly number[]; readonly seen: readonly [number, number]; readonly matched: number; readonly ambiguous: boolean; readonly rmsMm: number }
 
 /** Of the piece's size: how far off a placing by hand may be. */
 const ROUGH_SHARE = 0.1
@@ -66,6 +76,11 @@ const ROUGH_SHARE = 0.1
 const LEAST_PAIR_SHARE = 0.02
 const SIGHT_POINTS = 4000
 const MOST_SECOND_THOUGHTS = 3
+/** How far apart two sightings of one dot may lie while takes are still to be settled, and how well a dot's middle is known. */
+const DOT_TOLERANCE_MM = 1
+const DOT_SIGMA_MM = 0.15
+/** A pose that dots speak for must fit so well by shape, beside the one taken. */
+const SHAPE_ALLOWS = 0.5
 
 /** Takes into one frame, and everything that speaks for and against it. */
 export function joinAndJudge(request: JoinRequest, context: RunContext): JoinReport {
@@ -85,9 +100,9 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
     if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
   } else starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
   const members = [...joined.keys()].filter((i) => joined[i])
-  const settle = (at: readonly Motion[], reachMm: number, part: RunContext): JoinReport => {
-    const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, reachMm, stage(part, 0, 0.5))
-    return judge(request, takes, described, placed(n, members, joint, at, fixedAt), { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.5, 1))
+  const settle = (at: readonly Motion[], reachMm: number, part: RunContext, marks = request.marks): JoinReport => {
+    const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, reachMm, marks ?? [], stage(part, 0, 0.5))
+    return judge({ ...request, ...(marks && { marks }) }, takes, described, placed(n, members, joint, at, fixedAt), { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.5, 1))
   }
   let report = settle(starts, 2 * voxelMm, stage(context, 0.6, 0.8))
   // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start is never overruled.
@@ -97,15 +112,55 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
     const moved = report.motions.map((m, i) => (m && better.movers.includes(i) ? compose(better.motion, m) : (m ?? identity())))
     report = settle(moved, 2 * voxelMm, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
   }
+  if (request.dots) report = settleByDots(request, described, report, (at, marks) => settle(at, 2 * voxelMm, stage(context, 0.95, 1), marks))
   return report
 }
 
+/** Dots that both sides of a link show choose among the poses shape leaves open, and hold the takes from then on. */
+function settleByDots(request: JoinRequest, described: readonly Described[], report: JoinReport, again: (at: readonly Motion[], marks: readonly Mark[]) => JoinReport): JoinReport {
+  const motions = report.motions.map((m) => m ?? identity())
+  const told: DotReport[] = []
+  const marks: Mark[] = [...(request.marks ?? [])]
+  for (const [a, b] of report.tree) {
+    const members = [...report.motions.keys()].filter((i) => report.motions[i])
+    const cut = cutOf(report.tree.find((l) => l[0] === a && l[1] === b)!, report.tree, members, request.groups)
+    const laid = (takes: readonly number[]): { take: number; own: FoundDot; here: FoundDot }[] => takes.flatMap((i) => request.dots![i]!.map((own) => ({ take: i, own, here: movedDot(own, motions[i]!) })))
+    const movers = laid(cut.movers), stayers = laid(cut.stayers)
+    const slide = report.slides.modes.find((m) => m.motion.free && m.motion.kind === 'rotation' && sameSet(m.movers, cut.movers, cut.stayers))
+    const others = report.alternatives.filter((x) => sameSet(x.movers, cut.movers, cut.stayers)).map((x) => (x.movers[0] === cut.movers[0] ? x.motion : invertRigid(x.motion)))
+    const fit = (pose: Motion | null): number => cut.movers.reduce((sum, i) => sum + cut.stayers.reduce((s, j) => s + judgePose(described[i]!, described[j]!, compose(invertRigid(motions[j]!), pose ? compose(pose, motions[i]!) : motions[i]!)).score, 0), 0)
+    const asTaken = fit(null)
+    // The middle of what is shared, on the axis: flips turn about it.
+    const through = slide && { ...slide.motion, point: onAxis(slide.motion, centreOf(report.pairs)) }
+    const match = matchDots(movers.map((d) => d.here), stayers.map((d) => d.here), [identity(), ...others, ...(through ? flipsOf(through).map((f) => nestled(described, motions, cut.movers, a, b, f)) : [])], through ?? null, DOT_TOLERANCE_MM, (pose) => fit(pose) >= SHAPE_ALLOWS * asTaken)
+    told.push({ movers: cut.movers, stayers: cut.stayers, seen: [movers.length, stayers.length], matched: match?.pairs.length ?? 0, ambiguous: match?.ambiguous ?? false, rmsMm: match?.rmsMm ?? 0 })
+    if (!match || match.ambiguous) continue
+    for (const i of cut.movers) motions[i] = compose(match.motion, motions[i]!)
+    for (const [p, q] of match.pairs) marks.push({ a: movers[p]!.take, b: stayers[q]!.take, atA: movers[p]!.own.centre, atB: stayers[q]!.own.centre, sigmaMm: DOT_SIGMA_MM })
+  }
+  return { ...(marks.length > (request.marks?.length ?? 0) ? again(motions, marks) : report), dots: told }
+}
+
+/** A pose settled on the outlines of the link's two takes. */
+function nestled(described: readonly Described[], motions: readonly Motion[], movers: readonly number[], a: number, b: number, pose: Motion): Motion {
+  const [m, s] = movers.includes(a) ? [a, b] : [b, a]
+  const start = compose(invertRigid(motions[s]!), compose(pose, motions[m]!))
+  return compose(motions[s]!, compose(refineOutline(described[m]!.outline, described[s]!.outline, start), invertRigid(motions[m]!)))
+}
+
+function onAxis(m: FreeMotion, at: readonly number[]): [number, number, number] {
+  const along = [0, 1, 2].reduce((s, k) => s + (at[k]! - m.point[k]!) * m.axis[k]!, 0)
+  return [0, 1, 2].map((k) => m.point[k]! + along * m.axis[k]!) as [number, number, number]
+}
+
+const sameSet = (a: readonly number[], b: readonly number[], c: readonly number[]): boolean => [b, c].some((s) => s.length === a.length && s.every((v) => a.includes(v)))
+
 /** All that are joined, in one problem; null when they are all one group. */
-function matchTogether(groups: readonly number[], takes: readonly OrientedCloud[], members: readonly number[], at: readonly Motion[], reachMm: number, context: RunContext): JointMatch | null {
+function matchTogether(groups: readonly number[], takes: readonly OrientedCloud[], members: readonly number[], at: readonly Motion[], reachMm: number, marks: readonly Mark[], context: RunContext): JointMatch | null {
   const numbers = [...new Set(members.map((i) => groups[i]!))]
   if (numbers.length < 2) return null
   const bodies = members.map((i) => ({ cloud: takes[i]!, start: at[i]!, moves: freeMoves(6 * numbers.indexOf(groups[i]!)) }))
-  return matchJointly(bodies, { reachMm, unknowns: 6 * numbers.length, apart: (a, b) => groups[members[a]!] === groups[members[b]!] }, context)
+  return matchJointly(bodies, { reachMm, unknowns: 6 * numbers.length, apart: (a, b) => groups[members[a]!] === groups[members[b]!], marks: marks.filter((m) => members.includes(m.a) && members.includes(m.b)).map((m) => ({ ...m, a: members.indexOf(m.a), b: members.indexOf(m.b) })) }, context)
 }
 
 /** Expressed in the fixed take's frame. */
@@ -221,7 +276,7 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm,
     slides: { ...slides, modes: slides.modes.map((m) => ({ ...m, movers: m.movers.map(inTakes), stayers: m.stayers.map(inTakes) })) },
-    closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled,
+    closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null,
   }
 }
 

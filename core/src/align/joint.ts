@@ -29,6 +29,8 @@ export interface JointOptions {
   /** Pairs of bodies that may not be compared: frames of one take, whose own places are known. */
   readonly apart?: (a: number, b: number) => boolean
   readonly priors?: readonly Prior[]
+  /** Places that are the same on two bodies, each in its own coordinates, mm. */
+  readonly marks?: readonly { readonly a: number; readonly b: number; readonly atA: readonly [number, number, number]; readonly atB: readonly [number, number, number]; readonly sigmaMm: number }[]
   /** Unknowns that stay nothing: those of a fixed or locked group need not be among the unknowns at all. */
   readonly unknowns: number
   readonly maxRounds?: number
@@ -111,6 +113,7 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
     for (const d of directed) pairDirection(d, bodies[d.from]!.cloud, bodies[d.to]!.cloud, motions[d.from]!, motions[d.to]!, Math.max(limit, floors[d.from]!, floors[d.to]!), centre, size)
     scatter = scatterOf(directed)
     over = blocks.fill(directed, bodies, scatter)
+    blocks.addMarks(options.marks ?? [], motions, centre)
     assemble(blocks, bodies, normal, right, unknowns)
     const x = solveHeld(normal, right, unknowns, options.priors ?? [], state)
     for (let u = 0; u < unknowns; u++) state[u]! += x[u]!
@@ -210,6 +213,30 @@ class Blocks {
     }
     for (const h of this.h.values()) for (let c = 0; c < 6; c++) for (let e = 0; e < c; e++) h[c * 6 + e] = h[e * 6 + c]!
     return weights > 0 ? Math.sqrt(sum / weights) : 0
+  }
+
+  /** Marks pull in all three directions. */
+  addMarks(marks: NonNullable<JointOptions['marks']>, motions: readonly Motion[], c: readonly number[]): void {
+    const row = new Float64Array(6)
+    for (const m of marks) {
+      const p = transformPoint(motions[m.a]!, ...m.atA), q = transformPoint(motions[m.b]!, ...m.atB)
+      const lo = Math.min(m.a, m.b), hi = Math.max(m.a, m.b), key = lo * this.bodies + hi
+      const h = this.h.get(key) ?? new Float64Array(36), g = this.g.get(key) ?? new Float64Array(6)
+      this.h.set(key, h)
+      this.g.set(key, g)
+      const at = [0, 1, 2].map((k) => (p[k]! + q[k]!) / 2 - c[k]!)
+      const w = 1 / m.sigmaMm ** 2
+      for (let k = 0; k < 3; k++) {
+        const n = [0, 1, 2].map((x) => (x === k ? 1 : 0))
+        row[0] = at[1]! * n[2]! - at[2]! * n[1]!; row[1] = at[2]! * n[0]! - at[0]! * n[2]!; row[2] = at[0]! * n[1]! - at[1]! * n[0]!
+        row[3] = n[0]!; row[4] = n[1]!; row[5] = n[2]!
+        const r = (m.a === hi ? 1 : -1) * (p[k]! - q[k]!)
+        for (let x = 0; x < 6; x++) {
+          g[x]! -= w * row[x]! * r
+          for (let y = 0; y < 6; y++) h[x * 6 + y]! += w * row[x]! * row[y]!
+        }
+      }
+    }
   }
 
   pairs(edges: readonly (readonly [number, number])[]): JointPair[] {

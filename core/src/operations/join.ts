@@ -1,4 +1,6 @@
 import Joi from 'joi'
+import { stage } from '../context'
+import { findDots } from '../tidy/dots'
 import { joinAndJudge, type JoinReport, type Mark } from '../align/join-takes'
 import { joinFindings, pairVerdict } from '../align/judge/verdict'
 import { histogramOf } from '../align/overlap'
@@ -17,6 +19,8 @@ interface Params {
   picks: PickPair[]
   initial: Record<string, number[][]>
   groups: string[][]
+  /** Diameter of dots stuck on the piece that are to help; null: none. */
+  dotsMm: number | null
   toleranceMm: number | null
   fine: boolean
 }
@@ -38,6 +42,7 @@ export const joinTakes = defineOperation<Params>({
     picks: pickPairsSchema.default([]),
     initial: Joi.object().pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4)).default({}),
     groups: Joi.array().items(Joi.array().items(name).min(2)).default([]),
+    dotsMm: Joi.number().positive().max(100).allow(null).default(null).label('diameter of the dots'),
     toleranceMm: Joi.number().positive().allow(null).default(null),
     fine: Joi.boolean().default(true),
   }),
@@ -60,7 +65,8 @@ export const joinTakes = defineOperation<Params>({
       const lost = names.filter((_, i) => !starts[i])
       if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
     }
-    const report = joinAndJudge({ clouds, starts, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params) }, context)
+    const dots = params.dotsMm === null ? null : clouds.map((c) => findDots(c, params.dotsMm!, stage(context, 0, 0.1)).dots)
+    const report = joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params) }, context)
     return resultOf(report, names, fixed, params.fine)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),

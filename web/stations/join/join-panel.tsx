@@ -1,7 +1,8 @@
 'use client'
-import { Crosshair, Shapes } from 'lucide-react'
+import { CircleDot, Crosshair, Shapes } from 'lucide-react'
 import { useMemo } from 'react'
 import type { Verdict } from '@holosoma/core'
+import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { Findings } from '@/components/finding'
 import { ResidualChart } from '@/components/residual-chart'
 import { Group, Plain, Primary } from '@/components/ui'
@@ -67,6 +68,7 @@ function Joined() {
   const open = (slides || figures.alternatives.length > 0) && !join.accepted
   // A round piece fits itself however often it is taken: only a mark on it helps.
   const keystone = slides && figures.alternatives.length === 0
+  const dotMm = state.plan?.content.dots.diameterMm ?? NO_DOTS.diameterMm
   const missing = new Set([...unplaced.map((t) => t.name)])
   return (
     <>
@@ -83,9 +85,10 @@ function Joined() {
       <div className="mt-3">
         {figures.alternatives.length > 0 && <Group title={`Poses that fit as well: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}
         <Group title="Match by" open>
-          <div className="grid grid-cols-3 gap-2">
+          <div className="grid grid-cols-2 gap-2">
             <Plain className="flex items-center justify-center gap-1.5" onClick={() => set({ picking: true, pairs: [] })}><Crosshair size={15} aria-hidden="true" /> Picks</Plain>
             <Plain disabled={busy} className="flex items-center justify-center gap-1.5" onClick={() => matchAgain({ byShape: true })}><Shapes size={15} aria-hidden="true" /> Shape</Plain>
+            <Plain disabled={busy} title={`Dots of ${dotMm} mm that are stuck on the piece`} className="flex items-center justify-center gap-1.5" onClick={() => matchAgain({ dotsMm: dotMm })}><CircleDot size={15} aria-hidden="true" /> Dots</Plain>
             <Plain disabled={busy} onClick={() => matchAgain()}>Match again</Plain>
           </div>
         </Group>

@@ -41,7 +41,7 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
   const size = 6 * takes
   const area = new Float64Array(size * size), information = new Float64Array(size * size)
   const inflation = pairs.map((p) => inflationOf(p.shared, cellMm))
-  const held = new Float64Array(size * size)
+  const held = new Float64Array(size * size), markInformation = new Float64Array(size * size)
   const pairPlayMm: number[] = [], pairFree: number[] = []
   pairs.forEach(({ a, b, shared }, i) => {
     const samples = surfaceSamples(shared)
@@ -60,25 +60,30 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
     const k = stiffness({ points, normals: Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), areas: Float64Array.of(1, 1, 1) }, scale)
     addPair(information, size, m.a, m.b, k, 1 / m.sigmaMm ** 2)
     addPair(held, size, m.a, m.b, k, 1)
+    addPair(markInformation, size, m.a, m.b, k, 1 / m.sigmaMm ** 2)
   }
   if (pairs.length === 0) return { modes: [], playMm: Infinity, pairPlayMm, pairFree, inflation }
-  // All takes alike is no motion: it is held far more than anything else.
+  // All takes alike is no motion: it is held as firmly as anything can be.
+  const weighed = information.slice()
   let trace = 0
   for (let r = 0; r < size; r++) trace += information[r * size + r]!
-  for (let s = 0; s < takes; s++) for (let t = 0; t < takes; t++) for (let c = 0; c < 6; c++) information[(s * 6 + c) * size + t * 6 + c]! += (trace * 1e3) / takes
+  for (let s = 0; s < takes; s++) for (let t = 0; t < takes; t++) for (let c = 0; c < 6; c++) information[(s * 6 + c) * size + t * 6 + c]! += trace / takes
   const { vectors } = symmetricEigen(information, size)
   const modes: Slide[] = []
   let playMm = 0
   for (const u of vectors.slice(0, Math.min(MOST_MODES, size - 6))) {
     const split = splitOf(u, takes)
     if (!split) continue
-    const holds = quadratic(area, u, size) / split.square, marked = quadratic(held, u, size) / split.square, info = quadratic(information, u, size) / split.square
+    const holds = quadratic(area, u, size) / split.square, marked = quadratic(held, u, size) / split.square, info = quadratic(weighed, u, size) / split.square
     const across = pairs.filter((p) => split.movers.includes(p.a) !== split.movers.includes(p.b))
     const sharedMm2 = across.reduce((s, p) => s + p.shared.cellMm2 * p.shared.apartMm.length, 0)
     const { farMm, ...shape } = motionShape(split.difference, samplesOf(across.length > 0 ? across : pairs), scale)
     // What only marks hold is not free, but known no better than they are.
-    const free = sharedMm2 === 0 || (holds < FREE_SHARE * sharedMm2 && marked < LEAST_MARKED)
-    const play = free ? Infinity : farMm / Math.sqrt(Math.max(info, 1e-30))
+    const slips = holds < FREE_SHARE * sharedMm2 || sharedMm2 === 0
+    const free = slips && marked < LEAST_MARKED
+    // Where shape says nothing, what noise makes of its nothing must not be taken from the marks.
+    const knows = slips ? quadratic(markInformation, u, size) / split.square : info
+    const play = free ? Infinity : farMm / Math.sqrt(Math.max(knows, 1e-30))
     playMm = Math.max(playMm, play)
     modes.push({ motion: { ...shape, free, playMm: play }, movers: split.movers, stayers: split.stayers })
   }

@@ -41,8 +41,19 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
   if (lost.length > 0) {
     out.push({ id: 'join.lost', verdict: 'unsound', text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`, nextMove: 'Pick pairs for it' })
   }
-  out.push(overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
+  out.push(...dotFinding(r, list), overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
   return out
+}
+
+/** What dots on the piece said; dots on a table that the piece was moved on come together nowhere, and are left out by that. */
+function dotFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
+  return (r.dots ?? []).map((d): Finding => {
+    const who = `${list(d.movers)} and ${list(d.stayers)}`
+    const figures: Figure[] = [{ label: `Dots of ${who}`, value: `${d.seen[0]} / ${d.seen[1]}`, rule: 'seen by each side' }, { label: 'That come together', value: d.matched, rule: 'within 1 mm, facing the same way' }]
+    if (d.matched === 0) return { id: 'join.dots', verdict: 'doubtful', text: `No dot of ${who} comes together: the dots say nothing of how they lie.`, figures, nextMove: 'Stick a dot where both takes see it' }
+    if (d.ambiguous) return { id: 'join.dots', verdict: 'doubtful', text: `The dots of ${who} come together in more than one way, so that they settle nothing.`, figures, nextMove: 'Stick one more dot, off the others’ pattern' }
+    return { id: 'join.dots', verdict: 'sound', text: `${d.matched} ${d.matched === 1 ? 'dot' : 'dots'} of ${who} come together within ${mm(d.rmsMm)}.`, figures }
+  })
 }
 
 function overlapFinding(r: JoinReport, q: (i: number) => string): Finding {
