@@ -87,3 +87,29 @@ export function slideRows(slide: JoinSlide, sizeMm: number, phase: number): numb
 export function movedMotions(motions: Readonly<Record<string, number[][]>>, movers: readonly string[], by: readonly (readonly number[])[]): Record<string, number[][]> {
   return Object.fromEntries(Object.entries(motions).map(([name, rows]) => [name, movers.includes(name) ? timesRows(by, rows) : rows]))
 }
+
+/** A preview is a shuffle: its first points say where a take lies and how large it is. */
+const LOOKED_AT = 3000
+
+export function extentOf(p: Float32Array | undefined): number {
+  if (!p) return 1
+  const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < Math.min(p.length, 3 * LOOKED_AT); i++) {
+    low[i % 3] = Math.min(low[i % 3]!, p[i]!)
+    high[i % 3] = Math.max(high[i % 3]!, p[i]!)
+  }
+  return Math.hypot(...low.map((v, k) => high[k]! - v))
+}
+
+export function middleOf(p: Float32Array | undefined): [number, number, number] | null {
+  if (!p || p.length === 0) return null
+  const n = Math.min(p.length, 3 * LOOKED_AT)
+  const out: [number, number, number] = [0, 0, 0]
+  for (let i = 0; i < n; i++) out[i % 3]! += (3 * p[i]!) / n
+  return out
+}
+
+/** Where a motion takes a place. */
+export function placeOf(rows: readonly (readonly number[])[], at: readonly number[]): [number, number, number] {
+  return [0, 1, 2].map((r) => rows[r]![0]! * at[0]! + rows[r]![1]! * at[1]! + rows[r]![2]! * at[2]! + rows[r]![3]!) as [number, number, number]
+}

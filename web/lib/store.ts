@@ -69,8 +69,6 @@ export interface Nudge {
   readonly rows: number[][]
   readonly mode: 'move' | 'turn'
   readonly space: 'piece' | 'screen'
-  /** What turns go about; null: the take's own middle. */
-  readonly pivot: readonly [number, number, number] | null
 }
 
 /** Where the joined takes are cut for looking: along an axis, at a share of the whole. */

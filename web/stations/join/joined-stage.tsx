@@ -6,7 +6,7 @@ import { EmptyStage } from '@/components/empty-stage'
 import { StageView } from '@/components/stage-view'
 import { useDrawData } from '@/components/use-draw-data'
 import { geometry } from '@/lib/geometry'
-import { joinFigures, movedMotions, slideRows } from '@/lib/joining'
+import { extentOf, joinFigures, middleOf, movedMotions, slideRows } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 import { useDesk, type View } from '@/lib/store'
 import type { StageMotion } from '@/stage/motion-handle'
@@ -106,24 +106,4 @@ function useSwing(on: boolean): number {
     return () => clearInterval(timer)
   }, [on])
   return on ? phase : 0
-}
-
-const LOOKED_AT = 3000
-
-function extentOf(p: Float32Array | undefined): number {
-  if (!p) return 1
-  const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]
-  for (let i = 0; i < Math.min(p.length, 3 * LOOKED_AT); i++) {
-    low[i % 3] = Math.min(low[i % 3]!, p[i]!)
-    high[i % 3] = Math.max(high[i % 3]!, p[i]!)
-  }
-  return Math.hypot(...low.map((v, k) => high[k]! - v))
-}
-
-function middleOf(p: Float32Array | undefined): [number, number, number] | null {
-  if (!p) return null
-  const n = Math.min(p.length, 3 * LOOKED_AT)
-  const out: [number, number, number] = [0, 0, 0]
-  for (let i = 0; i < n; i++) out[i % 3]! += (3 * p[i]!) / n
-  return out
 }

@@ -2,7 +2,8 @@
 import { useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { Plain } from '@/components/ui'
-import { screwRows, timesRows } from '@/lib/joining'
+import { useDrawData } from '@/components/use-draw-data'
+import { middleOf, placeOf, screwRows, timesRows } from '@/lib/joining'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 const STEPS_MM = [0.1, 1, 10] as const
@@ -14,25 +15,32 @@ export function MoveGroup({ takes }: { takes: readonly TakeState[] }) {
   const join = useDesk((d) => d.state.join)!
   const nudge = useDesk((d) => d.nudge)
   const selected = useDesk((d) => d.selectedTake)
-  const set = useDesk((d) => d.set)
-  const busy = useBusy()
-  const [coarse, setCoarse] = useState(1)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const movable = takes.filter((t) => t !== fixed && !t.locked && join.motions[t.name])
   const take = movable.find((t) => t.id === (nudge?.takeId ?? selected)) ?? movable[0]
   if (!take) return <p className="text-[13px] text-graphite">The other takes are locked; unlock one on the contact sheet to move it.</p>
+  return <MoveOne key={take.id} take={take} movable={movable} />
+}
+
+function MoveOne({ take, movable }: { take: TakeState; movable: readonly TakeState[] }) {
+  const join = useDesk((d) => d.state.join)!
+  const nudge = useDesk((d) => d.nudge)
+  const set = useDesk((d) => d.set)
+  const busy = useBusy()
+  const [coarse, setCoarse] = useState(1)
+  const data = useDrawData([take.shape!.hash]).get(take.shape!.hash)
   const rows = nudge?.takeId === take.id ? nudge.rows : join.motions[take.name]!
-  const middle = rows.slice(0, 3).map((r) => r[3]!)
+  const space = nudge?.space ?? 'piece'
   const by = (axis: number, sign: number, turn: boolean): void => {
-    const direction = (nudge?.space ?? 'piece') === 'piece' ? [0, 1, 2].map((k) => (k === axis ? 1 : 0)) : screenAxis(axis)
-    const step = turn ? screwRows(direction, nudge?.pivot ?? middle, (sign * STEPS_DEG[coarse]! * Math.PI) / 180, 0) : screwRows(direction, [0, 0, 0], 0, sign * STEPS_MM[coarse]!)
-    set({ nudge: { takeId: take.id, rows: timesRows(step, rows), pivot: nudge?.pivot ?? null, space: nudge?.space ?? 'piece', mode: turn ? 'turn' : 'move' }, view: 'takes', alternative: null })
+    const direction = space === 'piece' ? [0, 1, 2].map((k) => (k === axis ? 1 : 0)) : screenAxis(axis)
+    const step = turn ? screwRows(direction, placeOf(rows, middleOf(data?.positions) ?? [0, 0, 0]), (sign * STEPS_DEG[coarse]! * Math.PI) / 180, 0) : screwRows(direction, [0, 0, 0], 0, sign * STEPS_MM[coarse]!)
+    set({ nudge: { takeId: take.id, rows: timesRows(step, rows), space, mode: turn ? 'turn' : 'move' }, view: 'takes', alternative: null })
   }
   const keep = (fine: boolean): Promise<void> => attempt(async () => {
     await submit({ operation: 'join.match', params: { initial: { ...join.motions, [take.name]: rows }, fine } })
     set({ nudge: null })
   })
-  const start = (mode: 'move' | 'turn'): void => set({ nudge: { takeId: take.id, rows, pivot: nudge?.pivot ?? null, space: nudge?.space ?? 'piece', mode }, view: 'takes', alternative: null })
+  const start = (mode: 'move' | 'turn'): void => set({ nudge: { takeId: take.id, rows, space, mode }, view: 'takes', alternative: null })
   return (
     <div className="grid gap-2 text-[13px]" data-testid="move-by-hand">
       <label className="flex items-center justify-between gap-2"><span>Take</span>
@@ -43,7 +51,7 @@ export function MoveGroup({ takes }: { takes: readonly TakeState[] }) {
         <Plain aria-pressed={nudge?.mode === 'turn'} onClick={() => start('turn')}>Handles: turn</Plain>
       </div>
       <div className="flex items-center justify-between gap-2"><span>Along the axes of</span>
-        <select aria-label="Axes" value={nudge?.space ?? 'piece'} onChange={(e) => set({ nudge: { takeId: take.id, rows, pivot: nudge?.pivot ?? null, mode: nudge?.mode ?? 'move', space: e.target.value as 'piece' | 'screen' } })} className="h-8 rounded-md border border-hair bg-white px-2"><option value="piece">the piece</option><option value="screen">the screen</option></select>
+        <select aria-label="Axes" value={space} onChange={(e) => set({ nudge: { takeId: take.id, rows, mode: nudge?.mode ?? 'move', space: e.target.value as 'piece' | 'screen' } })} className="h-8 rounded-md border border-hair bg-white px-2"><option value="piece">the piece</option><option value="screen">the screen</option></select>
       </div>
       <div className="flex items-center justify-between gap-2"><span>Steps</span>
         <select aria-label="Steps" value={coarse} onChange={(e) => setCoarse(Number(e.target.value))} className="h-8 rounded-md border border-hair bg-white px-2">{STEPS_MM.map((m, i) => <option key={m} value={i}>{m} mm, {STEPS_DEG[i]}°</option>)}</select>
