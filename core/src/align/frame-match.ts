@@ -3,6 +3,7 @@ import { estimateFeatures } from '../cloud/normals'
 import { medianSpacing } from '../cloud/spacing'
 import { GeometryError } from '../errors'
 import { solveCholesky } from '../linear/cholesky'
+import { meanPoint } from '../linear/mean-point'
 import { compose, identityMotion, orthonormalise, shiftMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
 import { median } from '../linear/samples'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
@@ -73,7 +74,7 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
   const normals = new Float32Array(points * 3)
   for (const f of frames) f?.ids.forEach((id, k) => normals.set(f.normals.subarray(k * 3, k * 3 + 3), id * 3))
   const spacing = medianSpacing(cloud)
-  const centre = meanOf(cloud.positions)
+  const centre = meanPoint(cloud.positions)
   let radius = 0
   for (let i = 0; i < points; i += 7) radius += Math.hypot(cloud.positions[i * 3]! - centre[0], cloud.positions[i * 3 + 1]! - centre[1], cloud.positions[i * 3 + 2]! - centre[2])
   radius /= Math.ceil(points / 7)
@@ -374,15 +375,4 @@ function turnAll(normals: Float32Array, frame: Uint16Array, corrections: readonl
     out[i * 3 + 2] = m[8]! * x + m[9]! * y + m[10]! * z
   }
   return out
-}
-
-function meanOf(p: Float32Array): [number, number, number] {
-  let x = 0, y = 0, z = 0
-  for (let i = 0; i < p.length; i += 3) {
-    x += p[i]!
-    y += p[i + 1]!
-    z += p[i + 2]!
-  }
-  const n = p.length / 3
-  return [x / n, y / n, z / n]
 }

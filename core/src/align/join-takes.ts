@@ -1,6 +1,6 @@
 import { checkpoint, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { compose, invertRigid, transformPoint, transformPoints, type Motion } from '../linear/rigid'
+import { compose, identityMotion, invertRigid, transformPoint, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
 import { assemble, type Link, type PairCandidates } from './coarse/assemble'
 import { coarseVoxelMm, describeTakes, type Described } from './coarse/describe'
@@ -109,7 +109,7 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
   for (let turn = 0; unknown && turn < MOST_SECOND_THOUGHTS; turn++) {
     const better = report.alternatives.find((a) => a.better)
     if (!better) break
-    const moved = report.motions.map((m, i) => (m && better.movers.includes(i) ? compose(better.motion, m) : (m ?? identity())))
+    const moved = report.motions.map((m, i) => (m && better.movers.includes(i) ? compose(better.motion, m) : (m ?? identityMotion())))
     report = settle(moved, 2 * voxelMm, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
   }
   if (request.dots) report = settleByDots(request, described, report, (at, marks) => settle(at, 2 * voxelMm, stage(context, 0.95, 1), marks))
@@ -118,7 +118,7 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
 
 /** Dots that both sides of a link show choose among the poses shape leaves open, and hold the takes from then on. */
 function settleByDots(request: JoinRequest, described: readonly Described[], report: JoinReport, again: (at: readonly Motion[], marks: readonly Mark[]) => JoinReport): JoinReport {
-  const motions = report.motions.map((m) => m ?? identity())
+  const motions = report.motions.map((m) => m ?? identityMotion())
   const told: DotReport[] = []
   const marks: Mark[] = [...(request.marks ?? [])]
   for (const [a, b] of report.tree) {
@@ -132,7 +132,7 @@ function settleByDots(request: JoinRequest, described: readonly Described[], rep
     const asTaken = fit(null)
     // The middle of what is shared, on the axis: flips turn about it.
     const through = slide && { ...slide.motion, point: onAxis(slide.motion, centreOf(report.pairs)) }
-    const match = matchDots(movers.map((d) => d.here), stayers.map((d) => d.here), [identity(), ...others, ...(through ? flipsOf(through).map((f) => nestled(described, motions, cut.movers, a, b, f)) : [])], through ?? null, DOT_TOLERANCE_MM, (pose) => fit(pose) >= SHAPE_ALLOWS * asTaken)
+    const match = matchDots(movers.map((d) => d.here), stayers.map((d) => d.here), [identityMotion(), ...others, ...(through ? flipsOf(through).map((f) => nestled(described, motions, cut.movers, a, b, f)) : [])], through ?? null, DOT_TOLERANCE_MM, (pose) => fit(pose) >= SHAPE_ALLOWS * asTaken)
     told.push({ movers: cut.movers, stayers: cut.stayers, seen: [movers.length, stayers.length], matched: match?.pairs.length ?? 0, ambiguous: match?.ambiguous ?? false, rmsMm: match?.rmsMm ?? 0 })
     if (!match || match.ambiguous) continue
     for (const i of cut.movers) motions[i] = compose(match.motion, motions[i]!)
@@ -167,7 +167,7 @@ function matchTogether(groups: readonly number[], takes: readonly OrientedCloud[
 function placed(n: number, members: readonly number[], joint: JointMatch | null, starts: readonly Motion[], fixedAt: number): (Motion | null)[] {
   const at = (i: number): Motion => (joint ? joint.motions[members.indexOf(i)]! : starts[i]!)
   const back = invertRigid(at(fixedAt))
-  return Array.from({ length: n }, (_, i) => (!members.includes(i) ? null : i === fixedAt ? Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1) : compose(back, at(i))))
+  return Array.from({ length: n }, (_, i) => (!members.includes(i) ? null : i === fixedAt ? identityMotion() : compose(back, at(i))))
 }
 
 /** Candidates of every pair that has no known place, put together. */
@@ -198,7 +198,7 @@ function placeRoughly(takes: readonly OrientedCloud[], request: JoinRequest, con
     const frame = done.size === 1 ? motions[[...done][0]!]! : null
     const source = members.length === 1 ? takes[members[0]!]! : together(clouds, takes, members, motions)
     const own = members.length === 1 ? motions[members[0]!]! : null
-    const start = compose(frame ? invertRigid(frame) : identity(), own ?? identity())
+    const start = compose(frame ? invertRigid(frame) : identityMotion(), own ?? identityMotion())
     const { motion } = matchFine(source, target, start, { maxPairDistanceMm: ROUGH_SHARE * size }, part)
     const inCommon = frame ? compose(frame, motion) : motion
     for (const i of members) {
@@ -208,8 +208,6 @@ function placeRoughly(takes: readonly OrientedCloud[], request: JoinRequest, con
   })
   return motions
 }
-
-const identity = (): Motion => Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
 
 /** Several takes as one, in the common frame, with what is known of their surfaces already. */
 function together(clouds: readonly PointCloud[], takes: readonly OrientedCloud[], members: readonly number[], motions: readonly Motion[]): OrientedCloud {
@@ -271,7 +269,7 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
   const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
-  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identity()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks }, cuts, stage(context, 0.5, 1))
+  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identityMotion()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks }, cuts, stage(context, 0.5, 1))
   const inTakes = (i: number): number => members[i]!
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm,

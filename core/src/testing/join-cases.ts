@@ -5,6 +5,7 @@ import { joinAndJudge, type JoinReport } from '../align/join-takes'
 import { joinFindings } from '../align/judge/verdict'
 import { quietContext } from '../context'
 import { worst, type Verdict } from '../findings'
+import { meanPoint } from '../linear/mean-point'
 import { seededRandom, type Random } from '../linear/random'
 import { compose, identityMotion, invertRigid, rotationMotion, shiftMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
 import { simplifyLoosely } from '../mesh/simplify'
@@ -74,7 +75,7 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
   const plans = drawTakes(random)
   const takes = plans.map((p, i) => captureCached(bench, p, seed * 10 + i))
   const truths = takes.map((t) => compose(takes[0]!.truth, invertRigid(t.truth)))
-  const middles = takes.map((t) => middleOf(t.cloud.positions))
+  const middles = takes.map((t) => meanPoint(t.cloud.positions))
   const sizeMm = Math.max(...bench.piece.sizeMm)
   const about = (i: number, m: Motion): Motion => {
     const c = transformPoint(truths[i]!, ...middles[i]!)
@@ -186,9 +187,3 @@ function errorOf(r: JoinReport, truths: readonly Motion[], clouds: readonly Poin
 }
 
 const farOf = (t: ArrayLike<number>, sizeMm: number): number => Math.max(1e-12, Math.hypot(t[0]!, t[1]!, t[2]!) * (sizeMm / 2) + Math.hypot(t[3]!, t[4]!, t[5]!))
-
-function middleOf(p: Float32Array): [number, number, number] {
-  const out: [number, number, number] = [0, 0, 0]
-  for (let i = 0; i < p.length; i++) out[i % 3]! += (3 * p[i]!) / p.length
-  return out
-}

@@ -1,6 +1,7 @@
 import { compose, identityMotion, invertRigid, type Motion } from '../../linear/rigid'
+import { meanPoint } from '../../linear/mean-point'
 import type { Described } from './describe'
-import { judgePose, middleOf, samePose, type Candidate } from './match'
+import { judgePose, samePose, type Candidate } from './match'
 
 /** Candidates of one pair of takes, a → b. */
 export interface PairCandidates { readonly a: number; readonly b: number; readonly candidates: readonly Candidate[] }
@@ -43,7 +44,7 @@ export function assemble(takes: readonly Described[], pairs: readonly PairCandid
   const known = [...motions.keys()].filter((i) => given[i])
   const group = Int32Array.from({ length: n }, (_, i) => (given[i] ? known[0]! : i))
   const links: Link[] = pairs.flatMap(({ a, b, candidates }) => candidates.filter(isPlausible).map((c) => ({ a, b, motion: c.motion, score: c.score }))).sort((p, q) => q.score - p.score)
-  const middles = takes.map((t) => middleOf(t.outline.points))
+  const middles = takes.map((t) => meanPoint(t.outline.points))
   const order: Link[] = []
   const refused = new Set<Link>()
   for (let next = links.findIndex(() => true); next >= 0;) {

@@ -1,3 +1,4 @@
+import { meanPoint } from '../../linear/mean-point'
 import { hornRotation } from '../../linear/horn'
 import { compose, identityMotion, invertRigid, rotationAngle, shiftMotion, transformPoint, twistMotion, type Motion } from '../../linear/rigid'
 import { solveCholesky } from '../../linear/cholesky'
@@ -55,7 +56,7 @@ export function matchCoarse(a: Described, b: Described): Candidate[] {
 /** Distinct, refined, ranked. Poses may come from anywhere: features, symmetries, other takes. */
 export function rankPoses(a: Described, b: Described, poses: readonly Motion[]): Candidate[] {
   const voxel = a.outline.voxelMm
-  const middle = middleOf(a.outline.points)
+  const middle = meanPoint(a.outline.points)
   const stride = Math.max(1, Math.floor(a.outline.points.length / 3 / 300))
   const first = poses.map((motion) => ({ motion, score: fitOneWay(a.outline, b.outline, motion, stride, 2 * voxel).count - BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm) }))
     .sort((p, q) => q.score - p.score)
@@ -95,7 +96,7 @@ function axisPoses(a: Outline, b: Outline): Motion[] {
 
 /** Axes of least to most extent, and half the extent along the first. */
 function principalFrame(p: Float32Array): { middle: [number, number, number]; axes: Float64Array[]; halfMm: number } {
-  const middle = middleOf(p)
+  const middle = meanPoint(p)
   const c = new Float64Array(9)
   for (let i = 0; i < p.length; i += 3) for (let r = 0; r < 3; r++) for (let s = 0; s < 3; s++) c[r * 3 + s]! += (p[i + r]! - middle[r]!) * (p[i + s]! - middle[s]!)
   const axes = symmetricEigen(c, 3).vectors
@@ -277,7 +278,7 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
     const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
     h.fill(0)
     g.fill(0)
-    const c = middleOf(a.points)
+    const c = meanPoint(a.points)
     const [cx, cy, cz] = transformPoint(motion, c[0], c[1], c[2])
     let count = 0
     for (let i = 0; i < p.length; i += 3 * stride) {
@@ -314,13 +315,4 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
     motion = compose(shiftMotion(cx, cy, cz), compose(twistMotion(x), compose(shiftMotion(-cx, -cy, -cz), motion)))
   }
   return motion
-}
-
-export function middleOf(p: Float32Array): [number, number, number] {
-  let x = 0, y = 0, z = 0
-  for (let i = 0; i < p.length; i += 3) {
-    x += p[i]!; y += p[i + 1]!; z += p[i + 2]!
-  }
-  const n = p.length / 3
-  return [x / n, y / n, z / n]
 }

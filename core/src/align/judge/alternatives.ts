@@ -1,7 +1,8 @@
 import { checkpoint, type RunContext } from '../../context'
+import { meanPoint } from '../../linear/mean-point'
 import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
 import type { Mark } from '../join-takes'
-import { judgePose, matchCoarse, middleOf, rankPoses, refineOutline } from '../coarse/match'
+import { judgePose, matchCoarse, rankPoses, refineOutline } from '../coarse/match'
 import type { Described } from '../coarse/describe'
 import { outlineSamples } from '../coarse/outline'
 import { findLookAlikes } from '../look-alikes'
@@ -112,7 +113,7 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     const better = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
     if (!fits && !better) continue
     const ruledOut = marksAgainst(set, movers, motion)
-    const c = middleOf(set.takes[p.m]!.positions)
+    const c = meanPoint(set.takes[p.m]!.positions)
     const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
     out.push({
       movers, stayers, motion, better: better && !ruledOut, ruledOut, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
