@@ -128,4 +128,8 @@ test('the bobbin fits itself at many angles: the poses are shown, one is tried, 
   await job(page, id, { operation: 'join.match', params: { picks: marks } })
   await expect(finding).toContainText(/but your marks rule (it|them) out|No other pose fits as well/)
   await expect(finding).not.toContainText('fit in more than one way')
+  // The piece is left as it was found.
+  const headers = { origin: new URL(page.url()).origin }
+  for (let n = 0; n < 12; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
+  expect(((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: unknown[] }).takes).toEqual([])
 })
