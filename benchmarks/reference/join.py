@@ -70,4 +70,4 @@ for a in range(n):
 reg.global_optimization(graph, reg.GlobalOptimizationLevenbergMarquardt(), reg.GlobalOptimizationConvergenceCriteria(), reg.GlobalOptimizationOption(0.6, 0.25, -1, 0))
 graph_seconds = time.time() - start
 json.dump([node.pose.tolist() for node in graph.nodes], open(join(folder, "found.json"), "w"))
-print(json.dumps({"right": good, "pairs": len(pairs), "pairSeconds": pair_seconds, "graphSeconds": graph_seconds}))
+print(json.dumps({"right": int(good), "pairs": len(pairs), "pairSeconds": pair_seconds, "graphSeconds": graph_seconds}))

@@ -133,9 +133,9 @@ function refuseTwins(clouds: readonly PointCloud[], names: readonly string[]): v
   }
 }
 
-/** Units that files are mixed up in, as ratios. */
-const SLIPS: readonly [number, string][] = [[10, 'one is in cm, the other in mm'], [25.4, 'one is in inches, the other in mm'], [1000, 'one is in m, the other in mm'], [100, 'one is in m, the other in cm']]
-const SLIP_LIKE = 0.35
+/** Units that files are mixed up in, as ratios; a take of a detail may well be ten times smaller than one of the whole, so that cm are not told from it. */
+const SLIPS: readonly [number, string][] = [[25.4, 'one is in inches, the other in mm'], [1000, 'one is in m, the other in mm'], [100, 'one is in m, the other in cm']]
+const SLIP_LIKE = 0.3
 
 /** A take many times as large as another is in another unit. */
 function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly string[]): void {
@@ -150,7 +150,7 @@ function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly string[])
   const large = sizes.indexOf(Math.max(...sizes)), small = sizes.indexOf(Math.min(...sizes))
   const ratio = sizes[large]! / sizes[small]!
   const slip = SLIPS.find(([r]) => Math.abs(Math.log(ratio / r)) < SLIP_LIKE)
-  if (slip && ratio > 7) throw new GeometryError('PARAMS', `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ${slip[1]}. Set the unit of one of them when it is read.`)
+  if (slip) throw new GeometryError('PARAMS', `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ${slip[1]}. Set the unit of one of them when it is read.`)
 }
 
 function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: boolean): OperationResult {

@@ -40,6 +40,7 @@ const BLOCKED_WEIGHT = 3
 export const MARGIN_PIXELS = 1.3
 const MIN_COSINE = 0.8
 const FIT_VOXELS = 1.2
+const CLEAR = { share: 0.3, rmsVoxels: 0.2, inTheWay: 0.01 } as const
 
 /**
  * Poses in which two takes may belong together, without any start: feature matches (several for each place), second-order compatible consensus sets,
@@ -50,6 +51,10 @@ const FIT_VOXELS = 1.2
 export function matchCoarse(a: Described, b: Described): Candidate[] {
   const pairs = featureMatches(a, b)
   const poses = consensusPoses(a.outline, b.outline, pairs)
+  const ranked = rankPoses(a, b, poses)
+  const [best] = ranked
+  // Where features lead to a pose that fits without a doubt, the axes of the whole add nothing but time.
+  if (best && best.share >= CLEAR.share && best.rmsVoxels <= CLEAR.rmsVoxels && best.inTheWay <= CLEAR.inTheWay) return ranked
   return rankPoses(a, b, [...poses, ...axisPoses(a.outline, b.outline)])
 }
 
