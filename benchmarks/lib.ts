@@ -64,7 +64,7 @@ export function seconds(work: () => void): number {
   return (performance.now() - started) / 1000
 }
 
-/** A bumpy ball of 50 mm in scan rows, as a device gives them, with normals: for timings of what looks at every point. */
+/** A bumpy ball of 50 mm, row after row as a device gives it, with normals: for timings of what looks at every point. */
 export function bumpyBall(points: number, seed: number): { positions: Float32Array; normals: Float32Array } {
   const random = seededRandom(seed)
   const positions = new Float32Array(points * 3), normals = new Float32Array(points * 3)

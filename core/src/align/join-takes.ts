@@ -4,7 +4,8 @@ import { compose, identityMotion, invertRigid, transformPoint, transformPoints, 
 import type { PointCloud } from '../shapes'
 import { assemble, type Link, type PairCandidates } from './coarse/assemble'
 import { coarseVoxelMm, describeTakes, type Described } from './coarse/describe'
-import { judgePose, MARGIN_PIXELS, matchCoarse, refineOutline } from './coarse/match'
+import { judgePose, MARGIN_PIXELS, refineOutline } from './coarse/match'
+import { CoarseMatches } from './coarse/matches'
 import { countInTheWay } from './coarse/sight'
 import { matchFine } from './icp'
 import type { FoundDot } from '../tidy/dots'
@@ -72,7 +73,7 @@ export interface DotReport { readonly movers: readonly number[]; readonly stayer
 
 /** Of the piece's size: how far off a placing by hand may be. */
 const ROUGH_SHARE = 0.1
-/** Pairs looked at when the start is unknown: all, or for many takes the most alike. */
+/** Takes that share less are no pair. */
 const LEAST_PAIR_SHARE = 0.02
 const SIGHT_POINTS = 4000
 const MOST_SECOND_THOUGHTS = 3
@@ -89,30 +90,31 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
   const takes = clouds.map((c, i) => prepareCloud(c, stage(context, (i / n) * 0.25, ((i + 1) / n) * 0.25)))
   const voxelMm = coarseVoxelMm(takes)
   const described = describeTakes(takes, clouds, voxelMm, (done) => checkpoint(stage(context, 0.25, 0.35), done, n, 'Describing the surfaces'))
+  const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
   let starts: Motion[], joined = Array.from({ length: n }, () => true)
   let order: readonly Link[] = []
   if (unknown) {
-    const found = placeByShape(described, request.starts, fixedAt, stage(context, 0.35, 0.6))
+    const found = placeByShape(described, matches, request.starts, fixedAt, stage(context, 0.35, 0.6))
     starts = [...found.motions]
     joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
     order = found.order
     if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
   } else starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
   const members = [...joined.keys()].filter((i) => joined[i])
-  const settle = (at: readonly Motion[], reachMm: number, part: RunContext, marks = request.marks): JoinReport => {
-    const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, reachMm, marks ?? [], stage(part, 0, 0.5))
-    return judge({ ...request, ...(marks && { marks }) }, takes, described, placed(n, members, joint, at, fixedAt), { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.5, 1))
+  const settle = (at: readonly Motion[], part: RunContext, marks = request.marks): JoinReport => {
+    const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, 2 * voxelMm, marks ?? [], stage(part, 0, 0.5))
+    return judge({ ...request, ...(marks && { marks }) }, takes, described, matches, placed(n, members, joint, at, fixedAt), { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.5, 1))
   }
-  let report = settle(starts, 2 * voxelMm, stage(context, 0.6, 0.8))
+  let report = settle(starts, stage(context, 0.6, 0.8))
   // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start is never overruled.
   for (let turn = 0; unknown && turn < MOST_SECOND_THOUGHTS; turn++) {
     const better = report.alternatives.find((a) => a.better)
     if (!better) break
     const moved = report.motions.map((m, i) => (m && better.movers.includes(i) ? compose(better.motion, m) : (m ?? identityMotion())))
-    report = settle(moved, 2 * voxelMm, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
+    report = settle(moved, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
   }
-  if (request.dots) report = settleByDots(request, described, report, (at, marks) => settle(at, 2 * voxelMm, stage(context, 0.95, 1), marks))
+  if (request.dots) report = settleByDots(request, described, report, (at, marks) => settle(at, stage(context, 0.95, 1), marks))
   return report
 }
 
@@ -121,9 +123,10 @@ function settleByDots(request: JoinRequest, described: readonly Described[], rep
   const motions = report.motions.map((m) => m ?? identityMotion())
   const told: DotReport[] = []
   const marks: Mark[] = [...(request.marks ?? [])]
-  for (const [a, b] of report.tree) {
-    const members = [...report.motions.keys()].filter((i) => report.motions[i])
-    const cut = cutOf(report.tree.find((l) => l[0] === a && l[1] === b)!, report.tree, members, request.groups)
+  const members = [...report.motions.keys()].filter((i) => report.motions[i])
+  for (const link of report.tree) {
+    const [a, b] = link
+    const cut = cutOf(link, report.tree, members, request.groups)
     const laid = (takes: readonly number[]): { take: number; own: FoundDot; here: FoundDot }[] => takes.flatMap((i) => request.dots![i]!.map((own) => ({ take: i, own, here: movedDot(own, motions[i]!) })))
     const movers = laid(cut.movers), stayers = laid(cut.stayers)
     const slide = report.slides.modes.find((m) => m.motion.free && m.motion.kind === 'rotation' && sameSet(m.movers, cut.movers, cut.stayers))
@@ -171,14 +174,14 @@ function placed(n: number, members: readonly number[], joint: JointMatch | null,
 }
 
 /** Candidates of every pair that has no known place, put together. */
-export function placeByShape(described: readonly Described[], starts: readonly (Motion | null)[], fixedAt: number, context: RunContext): ReturnType<typeof assemble> {
+function placeByShape(described: readonly Described[], matches: CoarseMatches, starts: readonly (Motion | null)[], fixedAt: number, context: RunContext): ReturnType<typeof assemble> {
   const pairs: PairCandidates[] = []
   const n = described.length
   const wanted: [number, number][] = []
   for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) if (!starts[a] || !starts[b]) wanted.push([a, b])
   wanted.forEach(([a, b], i) => {
     checkpoint(context, i, wanted.length, `Comparing shapes, pair ${i + 1} of ${wanted.length}`)
-    pairs.push({ a, b, candidates: matchCoarse(described[a]!, described[b]!) })
+    pairs.push({ a, b, candidates: matches.between(a, b) })
   })
   // The fixed take alone is as good as a known place; without others it is a group of its own.
   return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [])
@@ -238,7 +241,7 @@ function together(clouds: readonly PointCloud[], takes: readonly OrientedCloud[]
   return new OrientedCloud(positions, { ...all[0]!, normals, boundary, order, spacingMm: Math.max(...all.map((f) => f.spacingMm)), noiseMm: Math.max(...all.map((f) => f.noiseMm)) }, Math.hypot(...box))
 }
 
-function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly Link[] }, context: RunContext): JoinReport {
+function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], matches: CoarseMatches, motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly Link[] }, context: RunContext): JoinReport {
   const sigma = Math.max(...takes.map((t) => t.features.noiseMm)), spacing = Math.max(...takes.map((t) => t.features.spacingMm))
   const toleranceMm = request.toleranceMm ?? 3 * sigma + 0.5 * spacing
   const cellMm = cellOf(takes)
@@ -264,12 +267,12 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
   const marks = (request.marks ?? []).filter((m) => motions[m.a] && motions[m.b])
   const slides = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm, marks.map((m) => ({ a: members.indexOf(m.a), b: members.indexOf(m.b), at: transformPoint(motions[m.a]!, ...m.atA), sigmaMm: m.sigmaMm })))
   const walls = findDoubleWalls(pairs, slides.inflation, cellMm, toleranceMm)
-  const tree = spanningTree(members, pairs, request.groups, how.order)
+  const tree = spanningTree(members, pairs, slides.pairPlayMm, request.groups, how.order)
   const centre = centreOf(pairs)
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
   const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
-  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identityMotion()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks }, cuts, stage(context, 0.5, 1))
+  const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identityMotion()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches }, cuts, stage(context, 0.5, 1))
   const inTakes = (i: number): number => members[i]!
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm,
@@ -279,11 +282,12 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
 }
 
 /** Links by informative overlap: the pair whose weakest motion is held best goes first (Kruskal 1956); what shape matching trusted comes before. */
-function spanningTree(members: readonly number[], pairs: readonly JudgedPair[], groups: readonly number[], order: readonly Link[]): [number, number][] {
+function spanningTree(members: readonly number[], pairs: readonly JudgedPair[], playMm: readonly number[], groups: readonly number[], order: readonly Link[]): [number, number][] {
   const root = new Map(members.map((i) => [i, i]))
   const find = (i: number): number => (root.get(i) === i ? i : find(root.get(i)!))
   for (const i of members) for (const j of members) if (groups[i] === groups[j]) root.set(find(j), find(i))
-  const ranked = [...order.map((l) => [l.a, l.b] as [number, number]), ...[...pairs].sort((p, q) => q.shared.areaMm2 - p.shared.areaMm2).map((p) => [p.a, p.b] as [number, number])]
+  const informative = [...pairs.keys()].sort((p, q) => (playMm[p] === playMm[q] ? pairs[q]!.shared.areaMm2 - pairs[p]!.shared.areaMm2 : playMm[p]! - playMm[q]!)).map((i): [number, number] => [pairs[i]!.a, pairs[i]!.b])
+  const ranked = [...order.map((l): [number, number] => [l.a, l.b]), ...informative]
   const tree: [number, number][] = []
   for (const [a, b] of ranked) if (root.has(a) && root.has(b) && find(a) !== find(b)) {
     root.set(find(b), find(a))

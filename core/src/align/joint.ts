@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { solveCholesky } from '../linear/cholesky'
-import { compose, invertRigid, orthonormalise, rotationAngle, shiftMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
+import { compose, invertRigid, orthonormalise, shiftMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
 import { median } from '../linear/samples'
 import type { OrientedCloud } from './oriented-cloud'
 import { pairDirection, type DirectedPairs } from './joint-pairs'
@@ -36,39 +36,23 @@ export interface JointOptions {
   readonly maxRounds?: number
 }
 
-export interface JointPair {
-  readonly a: number
-  readonly b: number
-  readonly pairs: number
-  /** Robust scatter of their distances along the normal, mm. */
-  readonly scatterMm: number
-  /** Point-to-plane problem of the pair about the centre, 6×6, weights by noise: information of b's twist against a's. */
-  readonly information: Float64Array
-  /** Its right side: what the pair alone would still move. */
-  readonly pull: Float64Array
-}
-
 export interface JointMatch {
   /** Body → common frame. */
   readonly motions: readonly Motion[]
   /** What each unknown came to. */
   readonly unknowns: Float64Array
-  readonly pairs: readonly JointPair[]
-  readonly centre: readonly [number, number, number]
   /** Robust scatter over all pairs, mm. */
   readonly scatterMm: number
-  /** Weighted residual over the points' noise: 1 where noise explains all. */
-  readonly scatterOverNoise: number
   readonly rounds: number
   readonly settled: boolean
-  /** Normal matrix of the last round over the unknowns, without priors and damping; information when divided by the correlation of points. */
-  readonly normal: Float64Array
 }
 
-const MIN_PAIRS = 40
 const MOST_ROUNDS = 40
 /** Matching ends when nothing moves by more than this share of the points' scatter. */
 const SETTLED = 0.01
+const SETTLED_COARSE = 0.3
+/** Shares of the sample, level by level. */
+const LEVELS = [0.12, 0.4, 1] as const
 /** Least of the whole information that every unknown is held with, so that what nothing holds stays where it is. */
 const DAMPING = 1e-5
 
@@ -96,23 +80,21 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
   let limit = options.reachMm
   const floors = bodies.map((b) => 2.5 * b.cloud.features.spacingMm + 3 * b.cloud.features.noiseMm)
   const normal = new Float64Array(unknowns * unknowns), right = new Float64Array(unknowns)
-  let rounds = 0, settled = false, scatter = Infinity, over = 0
+  let rounds = 0, settled = false, scatter = Infinity
   const maxRounds = options.maxRounds ?? MOST_ROUNDS
-  let level = -1
-  const levels = [0.12, 0.4, 1]
+  const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
   const blocks = new Blocks(n)
+  let level = 0
+  const startLevel = (): void => {
+    const each = samplesOf(bodies, total * LEVELS[level]!)
+    for (const d of directed) d.restart(each[d.from]!)
+  }
+  startLevel()
   for (; rounds < maxRounds; rounds++) {
     checkpoint(context, rounds, maxRounds, `Matching ${n} together`)
-    const wanted = limit > 2 * Math.max(...floors) ? 0 : level < 0 ? 0 : level
-    if (wanted !== level) {
-      level = wanted
-      const share = total * levels[level]!
-      const each = samplesOf(bodies, share)
-      for (const d of directed) d.restart(each[d.from]!)
-    }
     for (const d of directed) pairDirection(d, bodies[d.from]!.cloud, bodies[d.to]!.cloud, motions[d.from]!, motions[d.to]!, Math.max(limit, floors[d.from]!, floors[d.to]!), centre, size)
     scatter = scatterOf(directed)
-    over = blocks.fill(directed, bodies, scatter)
+    blocks.fill(directed, bodies, scatter)
     blocks.addMarks(options.marks ?? [], motions, centre)
     assemble(blocks, bodies, normal, right, unknowns)
     const x = solveHeld(normal, right, unknowns, options.priors ?? [], state)
@@ -122,20 +104,19 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
       motions[b] = orthonormalise(compose(aboutCentre(twist, centre), motions[b]!))
     }
     const moved = relativeMove(bodies, x, size)
+    // More points only once pairs are no longer sought far away.
+    const near = limit <= Math.max(2 * Math.max(...floors), 4.2 * scatter)
     limit = Math.max(0.6 * limit, 4 * scatter)
-    const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
-    if (moved < (level === 2 ? SETTLED : 0.3) * sigma) {
-      if (level === 2) {
-        settled = true
-        rounds++
-        break
-      }
-      level++
-      const each = samplesOf(bodies, total * levels[level]!)
-      for (const d of directed) d.restart(each[d.from]!)
+    if (!near || moved >= (level === LEVELS.length - 1 ? SETTLED : SETTLED_COARSE) * sigma) continue
+    if (level === LEVELS.length - 1) {
+      settled = true
+      rounds++
+      break
     }
+    level++
+    startLevel()
   }
-  return { motions, unknowns: state, pairs: blocks.pairs(edges), centre, scatterMm: scatter, scatterOverNoise: over, rounds, settled, normal }
+  return { motions, unknowns: state, scatterMm: scatter, rounds, settled }
 }
 
 /** One direction of a pair of bodies: sampled points of one and what they met on the other. */
@@ -163,17 +144,11 @@ class Directed implements DirectedPairs {
 class Blocks {
   readonly h = new Map<number, Float64Array>()
   readonly g = new Map<number, Float64Array>()
-  private readonly counts = new Map<number, number>()
-  private readonly scatters = new Map<number, number[]>()
   constructor(readonly bodies: number) {}
 
-  /** Returns the mean weighted squared residual over noise, its root. */
-  fill(directed: readonly Directed[], bodies: readonly Body[], scatter: number): number {
+  fill(directed: readonly Directed[], bodies: readonly Body[], scatter: number): void {
     this.h.clear()
     this.g.clear()
-    this.counts.clear()
-    this.scatters.clear()
-    let sum = 0, weights = 0
     const row = new Float64Array(6)
     for (const d of directed) {
       if (d.count === 0) continue
@@ -205,14 +180,9 @@ class Blocks {
           g[c]! -= wc * r
           for (let e = c; e < 6; e++) h[c * 6 + e]! += wc * row[e]!
         }
-        sum += w * r * r
-        weights += (1 - u * u) ** 2
       }
-      this.counts.set(key, (this.counts.get(key) ?? 0) + d.count)
-      this.scatters.set(key, [...(this.scatters.get(key) ?? []), d.scatterMm])
     }
     for (const h of this.h.values()) for (let c = 0; c < 6; c++) for (let e = 0; e < c; e++) h[c * 6 + e] = h[e * 6 + c]!
-    return weights > 0 ? Math.sqrt(sum / weights) : 0
   }
 
   /** Marks pull in all three directions. */
@@ -237,16 +207,6 @@ class Blocks {
         }
       }
     }
-  }
-
-  pairs(edges: readonly (readonly [number, number])[]): JointPair[] {
-    return edges.flatMap(([a, b]) => {
-      const key = a * this.bodies + b
-      const h = this.h.get(key)
-      if (!h || this.counts.get(key)! < MIN_PAIRS) return []
-      const s = this.scatters.get(key)!
-      return [{ a, b, pairs: this.counts.get(key)!, scatterMm: s.reduce((x, y) => x + y, 0) / s.length, information: h, pull: this.g.get(key)! }]
-    })
   }
 }
 
@@ -280,13 +240,8 @@ function solveHeld(normal: Float64Array, right: Float64Array, n: number, priors:
   const x = new Float64Array(n)
   for (let damping = DAMPING; ; damping *= 100) {
     const a = normal.slice(), g = right.slice()
-    const trace = [0, 0], counts = [0, 0]
-    for (let u = 0; u < n; u++) {
-      trace[u % 6 < 3 ? 0 : 1]! += normal[u * n + u]!
-      counts[u % 6 < 3 ? 0 : 1]!++
-    }
-    for (const k of [0, 1]) trace[k]! /= Math.max(1, counts[k]!)
-    for (let u = 0; u < n; u++) a[u * n + u]! += damping * trace[u % 6 < 3 ? 0 : 1]! + 1e-12
+    // In each unknown's own measure (Marquardt 1963), so that turns and shifts are damped alike.
+    for (let u = 0; u < n; u++) a[u * n + u]! += damping * normal[u * n + u]! + 1e-12
     for (const p of priors) {
       a[p.unknown * n + p.unknown]! += 1 / p.sigma ** 2
       g[p.unknown]! -= state[p.unknown]! / p.sigma ** 2
@@ -296,14 +251,14 @@ function solveHeld(normal: Float64Array, right: Float64Array, n: number, priors:
   }
 }
 
-export function twistOf(moves: readonly Move[], x: ArrayLike<number>): Float64Array {
+function twistOf(moves: readonly Move[], x: ArrayLike<number>): Float64Array {
   const out = new Float64Array(6)
   for (const m of moves) for (let c = 0; c < 6; c++) out[c]! += m.twist[c]! * x[m.unknown]!
   return out
 }
 
 /** Turn and shift about a centre as a motion. */
-export function aboutCentre(twist: ArrayLike<number>, c: readonly number[]): Motion {
+function aboutCentre(twist: ArrayLike<number>, c: readonly number[]): Motion {
   return compose(shiftMotion(c[0]!, c[1]!, c[2]!), compose(twistMotion(twist), shiftMotion(-c[0]!, -c[1]!, -c[2]!)))
 }
 
@@ -383,10 +338,4 @@ function centreOf(bodies: readonly Body[]): [number, number, number] {
     n++
   }
   return [out[0] / n, out[1] / n, out[2] / n]
-}
-
-/** Angle between two motions, degrees, and how far they take a place apart, mm. */
-export function motionGap(a: Motion, b: Motion, at: readonly number[]): { deg: number; mm: number } {
-  const p = transformPoint(a, at[0]!, at[1]!, at[2]!), q = transformPoint(b, at[0]!, at[1]!, at[2]!)
-  return { deg: (rotationAngle(compose(invertRigid(a), b)) * 180) / Math.PI, mm: Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) }
 }

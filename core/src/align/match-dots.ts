@@ -33,11 +33,12 @@ const MOST_TRIPLES = 4000
 export function matchDots(movers: readonly FoundDot[], stayers: readonly FoundDot[], given: readonly Motion[], free: FreeMotion | null, toleranceMm: number, fits: (pose: Motion) => boolean = () => true): DotMatch | null {
   if (movers.length === 0 || stayers.length === 0) return null
   const turned = free ? given.flatMap((g) => turnsAbout(free, movers.map((d) => movedDot(d, g)), stayers, toleranceMm).map((t) => compose(t, g))) : []
-  const poses = [...given, ...turned, ...trianglePoses(movers, stayers, toleranceMm)].filter(fits)
-  const judged = poses.map((motion) => ({ motion, ...together(movers, stayers, motion, toleranceMm) })).sort((p, q) => q.pairs.length - p.pairs.length || p.rmsMm - q.rmsMm)
-  const best = judged[0]
-  if (!best || best.pairs.length === 0) return null
-  const ambiguous = judged.some((j) => j.pairs.length === best.pairs.length && (rotationAngle(compose(invertRigid(best.motion), j.motion)) * 180) / Math.PI > DIFFERENT_DEG)
+  const poses = [...given, ...turned, ...trianglePoses(movers, stayers, toleranceMm)]
+  // Counting dots is cheap, asking the surfaces is not: only poses that could win are asked.
+  const judged = poses.map((motion) => ({ motion, ...together(movers, stayers, motion, toleranceMm) })).filter((j) => j.pairs.length > 0).sort((p, q) => q.pairs.length - p.pairs.length || p.rmsMm - q.rmsMm)
+  const best = judged.find((j) => fits(j.motion))
+  if (!best) return null
+  const ambiguous = judged.some((j) => j.pairs.length === best.pairs.length && (rotationAngle(compose(invertRigid(best.motion), j.motion)) * 180) / Math.PI > DIFFERENT_DEG && fits(j.motion))
   return { ...best, ambiguous }
 }
 

@@ -4,6 +4,7 @@ import { coarseMesh } from '../bench/scene'
 import { joinAndJudge, type JoinReport } from '../align/join-takes'
 import { joinFindings } from '../align/judge/verdict'
 import { quietContext } from '../context'
+import { isGeometryError } from '../errors'
 import { worst, type Verdict } from '../findings'
 import { meanPoint } from '../linear/mean-point'
 import { seededRandom, type Random } from '../linear/random'
@@ -115,7 +116,8 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
 function attempt(run: (starts: Motion[], asPlaced?: boolean) => JoinReport, starts: Motion[]): JoinReport {
   try {
     return run(starts)
-  } catch {
+  } catch (error) {
+    if (!isGeometryError(error) || error.code !== 'NO_OVERLAP') throw error
     return run(starts, true)
   }
 }

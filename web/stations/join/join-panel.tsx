@@ -69,7 +69,6 @@ function Joined() {
   // A round piece fits itself however often it is taken: only a mark on it helps.
   const keystone = slides && figures.alternatives.length === 0
   const dotMm = state.plan?.content.dots.diameterMm ?? NO_DOTS.diameterMm
-  const missing = new Set([...unplaced.map((t) => t.name)])
   return (
     <>
       {join.stale && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">The takes changed after this join. Match again, so that it holds for what is there now.</p>}
@@ -77,7 +76,7 @@ function Joined() {
       <Findings findings={join.step.findings} />
       {join.stale && unplaced.length === 0
         ? <Primary disabled={busy} onClick={() => matchAgain()}>Match again from here</Primary>
-        : missing.size > 0
+        : unplaced.length > 0
           ? <div className="grid gap-2"><Primary disabled={busy} onClick={() => matchAgain()}>Place “{unplaced[0]!.name}” by shape</Primary><Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for it</Plain></div>
           : open
             ? keystone ? <Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary> : <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
@@ -95,7 +94,7 @@ function Joined() {
         {figures.pairs.length > 0 && <Group title="Pairs and order" open={takes.length > 2}><PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />{figures.links.length > 1 && <ol className="list-decimal pl-5 text-[12.5px] text-graphite" aria-label="Order of matching">{figures.links.map(([a, b]) => <li key={a + b}>{a} with {b}</li>)}</ol>}</Group>}
         <Group title="Distances where they meet" open={takes.length === 2}>{figures.pairs.slice(0, 6).map((p) => <ResidualChart key={`${p.fixed} ${p.take}`} take={figures.pairs.length > 1 ? `${p.take} (against ${p.fixed})` : p.take} histogram={p.histogram} />)}</Group>
         <Group title="Move by hand"><MoveGroup takes={takes} /></Group>
-        {verdict && verdict !== 'sound' && !join.accepted && !join.stale && <Group title="Trust it all the same"><AcceptGroup verdict={verdict} /></Group>}
+        {verdict && verdict !== 'sound' && !join.accepted && !join.stale && <Group title="Trust it all the same"><AcceptGroup /></Group>}
         <p className="figure border-t border-[#e9e3d5] pt-2 text-[12px] text-graphite">{String(join.step.figures.iterations)} rounds, {String(join.step.figures.stop)}; fixed take: {fixed?.name}</p>
         {view === 'residual' && <p className="mt-1 text-[12.5px] text-graphite">Residual: indigo touches, umber stands apart by twice the scatter or more; grey has no partner.</p>}
       </div>

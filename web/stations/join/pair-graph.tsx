@@ -6,7 +6,6 @@ import type { JoinFigures } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 
 const WIDTH = 380
-const HEIGHT = 190
 const WEIGHT = { sound: 2.5, doubtful: 2, unsound: 1.5 } as const
 const DASH = { sound: undefined, doubtful: '7 4', unsound: '2 4' } as const
 const INK = { sound: 'var(--color-verdigris)', doubtful: 'var(--color-ochre)', unsound: 'var(--color-madder)' } as const
@@ -15,15 +14,16 @@ const MOST_ROWS = 12
 
 /** Takes and what holds them to each other: lines are thicker the more is shared, broken where they are not sound. */
 export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; figures: JoinFigures }) {
+  const height = takes.length === 2 ? 84 : 190
   const at = new Map(takes.map((t, i) => {
     const angle = Math.PI + (2 * Math.PI * i) / takes.length
-    return [t.name, { x: WIDTH / 2 + Math.cos(angle) * (takes.length === 2 ? 120 : 140), y: HEIGHT / 2 + Math.sin(angle) * 66, take: t }]
+    return [t.name, { x: WIDTH / 2 + Math.cos(angle) * (takes.length === 2 ? 120 : 140), y: height / 2 + Math.sin(angle) * 66, take: t }]
   }))
   const linked = (a: string, b: string): boolean => figures.links.some(([p, q]) => (p === a && q === b) || (p === b && q === a))
   const play = (p: JoinFigures['pairs'][number]): string => (p.free > 0 ? 'free' : p.playMm === null ? '' : `${p.playMm.toFixed(p.playMm < 0.1 ? 3 : 2)}`)
   return (
     <div>
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={figures.pairs.map((p) => `${p.fixed} and ${p.take}: ${percent(p.overlap, 0)} shared, ${p.verdict}`).join('; ')} data-testid="pair-graph">
+      <svg viewBox={`0 0 ${WIDTH} ${height}`} className="w-full" role="img" aria-label={figures.pairs.map((p) => `${p.fixed} and ${p.take}: ${percent(p.overlap, 0)} shared, ${p.verdict}`).join('; ')} data-testid="pair-graph">
         {figures.pairs.map((p) => {
           const a = at.get(p.fixed), b = at.get(p.take)
           if (!a || !b) return null
@@ -39,7 +39,7 @@ export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; fig
           <g key={take.id}>
             <rect x={x - 14} y={y - 14} width="28" height="28" rx="6" fill={pigmentOf(take).colour} stroke="var(--color-card)" strokeWidth="2" />
             <text x={x} y={y + 4.5} textAnchor="middle" fontSize="13" fontWeight="600" fill="#fff">{take.ordinal}</text>
-            <text x={x} y={y + (y > HEIGHT / 2 + 1 ? 29 : -20)} textAnchor="middle" fontSize="12" fill="var(--color-ink)" stroke="var(--color-card)" strokeWidth="3" paintOrder="stroke">{take.name}{take.fixed ? ', fixed' : ''}</text>
+            <text x={x} y={y + (y > height / 2 + 1 ? 29 : -20)} textAnchor="middle" fontSize="12" fill="var(--color-ink)" stroke="var(--color-card)" strokeWidth="3" paintOrder="stroke">{take.name}{take.fixed ? ', fixed' : ''}</text>
           </g>
         ))}
       </svg>

@@ -1,5 +1,5 @@
 'use client'
-import { useEffect, useRef, useState, type PointerEvent, type WheelEvent } from 'react'
+import { useEffect, useMemo, useRef, useState, type PointerEvent, type WheelEvent } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { geometry } from '@/lib/geometry'
 import { pigmentOf } from '@/lib/pigments'
@@ -19,41 +19,66 @@ export function SectionView({ takes, motions }: { takes: readonly TakeState[]; m
   const [look, setLook] = useState({ x: 0, y: 0, zoom: 1 })
   const [size, setSize] = useState({ width: 800, height: 500 })
   const drag = useRef<{ x: number; y: number } | null>(null)
-  const key = `${section.axis} ${section.share} ${takes.map((t) => `${t.shape!.hash} ${motions[t.name]!.flat().map((v) => v.toFixed(5)).join()}`).join()}`
+  const laid = takes.map((t) => `${t.shape!.hash} ${motions[t.name]!.flat().map((v) => v.toFixed(5)).join()}`).join()
+  const [span, setSpan] = useState<{ key: string; low: number; high: number; halfMm: number } | null>(null)
+  const spanKey = `${section.axis} ${laid}`
   useEffect(() => {
     let current = true
     void (async () => {
       const spans = await Promise.all(takes.map((t) => geometry(t.shape!.hash).span(t.shape!.hash, motions[t.name]!, section.axis)))
-      const low = Math.min(...spans.map((s) => s.low)), high = Math.max(...spans.map((s) => s.high))
-      const atMm = low + section.share * (high - low), half = THICKNESS_SPACINGS * Math.max(...spans.map((s) => s.spacingMm))
-      const list = await Promise.all(takes.map(async (t) => ({ colour: pigmentOf(t).colour, xy: await geometry(t.shape!.hash).slice(t.shape!.hash, motions[t.name]!, section.axis, atMm, half) })))
-      if (current) setCuts({ list, atMm })
+      if (current) setSpan({ key: spanKey, low: Math.min(...spans.map((s) => s.low)), high: Math.max(...spans.map((s) => s.high)), halfMm: THICKNESS_SPACINGS * Math.max(...spans.map((s) => s.spacingMm)) })
     })()
     return () => {
       current = false
     }
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `key` says it all
-  }, [key])
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `spanKey` says it all
+  }, [spanKey])
+  // One cut at a time, the last one asked for next: the slide asks faster than a large take is cut.
+  const cutting = useRef({ running: false, wanted: '' })
+  const ask = useRef<() => Promise<{ list: Cut[]; atMm: number }>>(null)
+  ask.current = async () => {
+    const { low, high, halfMm } = span!
+    const atMm = low + section.share * (high - low)
+    return { atMm, list: await Promise.all(takes.map(async (t) => ({ colour: pigmentOf(t).colour, xy: await geometry(t.shape!.hash).slice(t.shape!.hash, motions[t.name]!, section.axis, atMm, halfMm) }))) }
+  }
+  const cutKey = `${spanKey} ${section.share}`
+  useEffect(() => {
+    if (span?.key !== spanKey) return
+    cutting.current.wanted = cutKey
+    if (cutting.current.running) return
+    cutting.current.running = true
+    void (async () => {
+      try {
+        for (let done = ''; done !== cutting.current.wanted;) {
+          done = cutting.current.wanted
+          setCuts(await ask.current!())
+        }
+      } finally {
+        cutting.current.running = false
+      }
+    })()
+  }, [span, spanKey, cutKey])
   useEffect(() => {
     const box = canvas.current!.parentElement!
     const watch = new ResizeObserver(([entry]) => setSize({ width: entry!.contentRect.width, height: entry!.contentRect.height }))
     watch.observe(box)
     return () => watch.disconnect()
   }, [])
-  const scale = scaleOf(cuts?.list ?? [], size) * look.zoom
+  const box = useMemo(() => bounds(cuts?.list ?? []), [cuts])
+  const scale = scaleOf(box, size) * look.zoom
   useEffect(() => {
     const c = canvas.current?.getContext('2d')
     if (!c || !cuts) return
     const ratio = window.devicePixelRatio || 1
     c.setTransform(ratio, 0, 0, ratio, 0, 0)
     c.clearRect(0, 0, size.width, size.height)
-    const [mx, my] = middleOf(cuts.list)
+    const mx = (box[0] + box[1]) / 2, my = (box[2] + box[3]) / 2
     const dot = Math.max(1.2, Math.min(4, scale * 0.12))
     for (const { colour, xy } of cuts.list) {
       c.fillStyle = colour
       for (let i = 0; i < xy.length; i += 2) c.fillRect(size.width / 2 + look.x + (xy[i]! - mx) * scale - dot / 2, size.height / 2 + look.y - (xy[i + 1]! - my) * scale - dot / 2, dot, dot)
     }
-  }, [cuts, look, size, scale])
+  }, [cuts, box, look, size, scale])
   const barMm = roundLength(110 / scale)
   const zoomBy = (f: number): void => setLook((l) => ({ x: l.x * f, y: l.y * f, zoom: Math.min(400, Math.max(0.3, l.zoom * f)) }))
   return (
@@ -110,14 +135,8 @@ function bounds(list: readonly Cut[]): [number, number, number, number] {
   return x1 >= x0 ? [x0, x1, y0, y1] : [0, 1, 0, 1]
 }
 
-const scaleOf = (list: readonly Cut[], size: { width: number; height: number }): number => {
-  const [x0, x1, y0, y1] = bounds(list)
+const scaleOf = ([x0, x1, y0, y1]: readonly [number, number, number, number], size: { width: number; height: number }): number => {
   return Math.min((size.width - 80) / (x1 - x0 || 1), (size.height - 150) / (y1 - y0 || 1))
-}
-
-const middleOf = (list: readonly Cut[]): [number, number] => {
-  const [x0, x1, y0, y1] = bounds(list)
-  return [(x0 + x1) / 2, (y0 + y1) / 2]
 }
 
 /** One, two or five of some power of ten, at most `mm`. */

@@ -47,11 +47,10 @@ export function assemble(takes: readonly Described[], pairs: readonly PairCandid
   const middles = takes.map((t) => meanPoint(t.outline.points))
   const order: Link[] = []
   const refused = new Set<Link>()
-  for (let next = links.findIndex(() => true); next >= 0;) {
-    const link = links[next]!
+  const strongest = (): Link | undefined => links.find((l) => !refused.has(l) && group[l.a] !== group[l.b])
+  for (let link = strongest(); link; link = strongest()) {
     // What is known already stays; the other group comes to it.
-    const knownGroup = known.length > 0 ? group[known[0]!]! : -1
-    const [from, to] = group[link.a] === knownGroup ? [group[link.b]!, group[link.a]!] : [group[link.a]!, group[link.b]!]
+    const [from, to] = known.length > 0 && group[link.a] === group[known[0]!] ? [group[link.b]!, group[link.a]!] : [group[link.a]!, group[link.b]!]
     const members = (g: number): number[] => [...group.keys()].filter((i) => group[i] === g)
     const movers = members(from), stayers = members(to)
     // Every link across the two groups, as a motion of the one group's frame to the other's.
@@ -79,7 +78,6 @@ export function assemble(takes: readonly Described[], pairs: readonly PairCandid
       }
       order.push(best.h.link)
     } else for (const h of across) refused.add(h.link)
-    next = links.findIndex((l) => !refused.has(l) && group[l.a] !== group[l.b])
   }
   return { motions, group, order }
 }

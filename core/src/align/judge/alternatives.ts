@@ -1,8 +1,10 @@
 import { checkpoint, type RunContext } from '../../context'
+import { isGeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
 import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
 import type { Mark } from '../join-takes'
-import { judgePose, matchCoarse, rankPoses, refineOutline } from '../coarse/match'
+import { judgePose, rankPoses, refineOutline } from '../coarse/match'
+import type { CoarseMatches } from '../coarse/matches'
 import type { Described } from '../coarse/describe'
 import { outlineSamples } from '../coarse/outline'
 import { findLookAlikes } from '../look-alikes'
@@ -44,6 +46,7 @@ export interface JudgedSet {
   readonly cellMm: number
   readonly toleranceMm: number
   readonly marks: readonly Mark[]
+  readonly matches: CoarseMatches
 }
 
 /** Pairs across a cut that are asked for other poses. */
@@ -55,7 +58,7 @@ const CLOSER_LOOKS = 6
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
-/** So much more misfit at the marks rules a pose out. */
+/** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
 /** Poses nearer to the one taken than this are the same, or a slide. */
 const LEAST_TURN_DEG = 6
@@ -84,7 +87,7 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     const inCommon = (c: Motion): Motion => compose(motions[s]!, compose(c, invertRigid(motions[m]!)))
     const symmetric = findLookAlikes(surfaceSamples(pair.shared), outlineSamples(described[s]!.outline, motions[s]!), Math.max(0.12 * voxel, 2 * pair.shared.expectedMm))
     const fromSymmetry = symmetric.found.map((f) => compose(invertRigid(motions[s]!), compose(f.motion, motions[m]!)))
-    for (const c of [...matchCoarse(described[m]!, described[s]!), ...rankPoses(described[m]!, described[s]!, fromSymmetry)]) poses.push({ motion: inCommon(c.motion), m, s })
+    for (const c of [...set.matches.between(m, s), ...rankPoses(described[m]!, described[s]!, fromSymmetry)]) poses.push({ motion: inCommon(c.motion), m, s })
   }
   const total = (h: Motion | null): number => crossing.reduce((sum, p) => {
     const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
@@ -102,7 +105,9 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     let fine: Motion
     try {
       fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, quick: true }, { ...context, progress: () => undefined }).motion
-    } catch {
+    } catch (error) {
+      // A pose where nothing meets any more is no other pose; anything else is not for here.
+      if (!isGeometryError(error) || error.code !== 'NO_OVERLAP') throw error
       continue
     }
     const motion = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
@@ -131,7 +136,6 @@ function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boo
     const p = place(m.a, m.atA), q = place(m.b, m.atB)
     return s + ((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2) / m.sigmaMm ** 2
   }, 0)
-  // Chi-square with three degrees a mark; twelve for one is far beyond chance.
   return crossing.length > 0 && off(true) > off(false) + MARK_AGAINST
 }
 

@@ -59,9 +59,10 @@ export function sharedSurface(first: OrientedCloud, second: OrientedCloud, a: Mo
   const sigma = Math.max(first.features.noiseMm, second.features.noiseMm)
   const spacing = Math.max(first.features.spacingMm, second.features.spacingMm)
   const near = 3 * sigma + spacing
-  const out: number[][] = [[], [], [], []]
+  const room = places[0].length + places[1].length
+  const points = new Float32Array(room * 3), normals = new Float32Array(room * 3), others = new Float32Array(room * 3), apart = new Float32Array(room), within = new Float64Array(room)
+  let count = 0, inside = 0
   const met: [number, number] = [0, 0]
-  const within: number[] = []
   const oneWay = (from: OrientedCloud, to: OrientedCloud, fromCommon: Motion, toCommon: Motion, sample: Int32Array, sign: number, side: 0 | 1): void => {
     const m = compose(invertRigid(toCommon), fromCommon)
     const p = from.positions, pn = from.features.normals, q = to.positions, qn = to.features.normals, qb = to.features.boundary
@@ -84,34 +85,37 @@ export function sharedSurface(first: OrientedCloud, second: OrientedCloud, a: Mo
       if (dx * dx + dy * dy + dz * dz - r * r > sideways2) continue
       if (Math.abs(r) <= near) {
         met[side]++
-        within.push(r * sign)
+        within[inside++] = Math.abs(r)
       }
-      const c = toCommon
-      const put = (list: number[], vx: number, vy: number, vz: number, shift: number): void => {
-        list.push(c[0]! * vx + c[1]! * vy + c[2]! * vz + c[3]! * shift, c[4]! * vx + c[5]! * vy + c[6]! * vz + c[7]! * shift, c[8]! * vx + c[9]! * vy + c[10]! * vz + c[11]! * shift)
-      }
-      put(out[0]!, (x + q[k]!) / 2, (y + q[k + 1]!) / 2, (z + q[k + 2]!) / 2, 1)
-      const own = [nx, ny, nz] as const, theirs = [qn[k]!, qn[k + 1]!, qn[k + 2]!] as const
-      put(out[1]!, ...(side === 0 ? own : theirs), 0)
-      put(out[2]!, ...(side === 0 ? theirs : own), 0)
-      out[3]!.push(r * sign)
+      const at = count * 3
+      turnInto(points, at, toCommon, (x + q[k]!) / 2, (y + q[k + 1]!) / 2, (z + q[k + 2]!) / 2, 1)
+      turnInto(side === 0 ? normals : others, at, toCommon, nx, ny, nz, 0)
+      turnInto(side === 0 ? others : normals, at, toCommon, qn[k]!, qn[k + 1]!, qn[k + 2]!, 0)
+      apart[count++] = r * sign
     }
   }
   oneWay(first, second, a, b, places[0], 1, 0)
   oneWay(second, first, b, a, places[1], -1, 1)
   const looked = [places[0].length, places[1].length] as const
   const smaller = looked[0] <= looked[1] ? 0 : 1
-  const sizes = Float64Array.from(within, Math.abs).sort()
+  const sizes = within.slice(0, inside).sort()
   let sum = 0
   for (const r of sizes) sum += r * r
   return {
-    points: Float32Array.from(out[0]!), normals: Float32Array.from(out[1]!), others: Float32Array.from(out[2]!), apartMm: Float32Array.from(out[3]!),
+    points: points.slice(0, count * 3), normals: normals.slice(0, count * 3), others: others.slice(0, count * 3), apartMm: apart.slice(0, count),
     // Seen from both sides, so that each place stands for half.
     cellMm2: cellMm * cellMm / 2, looked, met,
     share: looked[smaller] > 0 ? met[smaller] / looked[smaller] : 0, areaMm2: met[smaller] * cellMm * cellMm,
     scatterMm: sizes.length > 0 ? 1.4826 * median(sizes) : 0, expectedMm: Math.hypot(first.features.noiseMm, second.features.noiseMm),
     rmsMm: sizes.length > 0 ? Math.sqrt(sum / sizes.length) : 0, p95Mm: sizes.length > 0 ? sizes[Math.min(sizes.length - 1, Math.floor(sizes.length * 0.95))]! : 0,
   }
+}
+
+/** A place (`shift` 1) or a direction (0) through a motion. */
+function turnInto(out: Float32Array, at: number, m: Motion, x: number, y: number, z: number, shift: 0 | 1): void {
+  out[at] = m[0]! * x + m[1]! * y + m[2]! * z + m[3]! * shift
+  out[at + 1] = m[4]! * x + m[5]! * y + m[6]! * z + m[7]! * shift
+  out[at + 2] = m[8]! * x + m[9]! * y + m[10]! * z + m[11]! * shift
 }
 
 /** The shared surface in patches of one side of walls: mean distance and its standard error by the places' own scatter. */

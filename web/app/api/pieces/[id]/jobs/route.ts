@@ -89,17 +89,18 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       if (ready.length < 2) throw new Refusal(409, 'Joining needs two takes or more; take or import another one.')
       const fixed = ready.find((t) => t.fixed) ?? ready[0]!
       // What stays joined from before is a start for the next match; by shape nothing is taken as known.
-      const { byShape, ...asked2 } = asked.params
+      const { byShape, ...given } = asked.params
       const fresh = byShape === true || (asked.params.picks && (asked.params.picks as unknown[]).length > 0)
       const known = Object.fromEntries(Object.entries(fresh ? {} : state.join?.motions ?? {}).filter(([n]) => names.includes(n)))
       // Locked takes keep their places to the fixed one.
       const locked = ready.filter((t) => t !== fixed && t.locked && known[t.name])
       const groups = locked.length > 0 ? [[fixed.name, ...locked.map((t) => t.name)]] : []
-      return { track: 'join', inputs: { takes: hashes }, given: { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...asked2 }, title: byShape === true ? 'Matching the takes by shape' : 'Matching the takes' }
+      return { track: 'join', inputs: { takes: hashes }, given: { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...given }, title: byShape === true ? 'Matching the takes by shape' : 'Matching the takes' }
     }
     case 'join.accept': {
       if (!state.join || state.join.stale) throw new Refusal(409, 'There is no join that stands; match the takes first.')
-      return { track: 'join', inputs: { motions: state.join.step.outputs.motions! }, given: asked.params, title: 'Keeping the join' }
+      if (state.join.step.figures.verdict === 'sound') throw new Refusal(409, 'This join is sound; there is nothing to accept against advice.')
+      return { track: 'join', inputs: { motions: state.join.step.outputs.motions! }, given: { reason: asked.params.reason, verdict: state.join.step.figures.verdict }, title: 'Keeping the join' }
     }
     case 'skin.make': {
       if (ready.length === 0) throw new Refusal(409, 'There is no take yet to make a skin from.')
