@@ -15,6 +15,7 @@ import { freeMoves, matchJointly, type JointMatch } from './joint'
 import { OrientedCloud, prepareCloud } from './oriented-cloud'
 import { findAlternatives, type Alternative } from './judge/alternatives'
 import { cellOf, placesOf, sharedSurface } from './judge/shared-surface'
+import { slideToMarks } from './judge/slide-to-marks'
 import { findSlides, type JudgedPair, type SlideReport } from './judge/slides'
 import { closingError, tensionOf, type ClosingError, type Tension } from './judge/tension'
 import { findDoubleWalls, type DoubleWall } from './judge/walls'
@@ -64,9 +65,13 @@ export interface JoinReport {
   readonly rounds: number
   readonly settled: boolean
   readonly cellMm: number
+  /** How far apart marks lie in the end; null without any. */
+  readonly marks: MarkReport | null
   /** What dots said, link by link; null when none were asked for. */
   readonly dots: readonly DotReport[] | null
 }
+
+export interface MarkReport { readonly count: number; readonly rmsMm: number; readonly rmsSigmas: number }
 
 /** Dots over one link of the tree. */
 export interface DotReport { readonly movers: readonly number[]; readonly stayers: readonly number[]; readonly seen: readonly [number, number]; readonly matched: number; readonly ambiguous: boolean; readonly rmsMm: number }
@@ -104,7 +109,14 @@ export function joinAndJudge(request: JoinRequest, context: RunContext): JoinRep
   const members = [...joined.keys()].filter((i) => joined[i])
   const settle = (at: readonly Motion[], part: RunContext, marks = request.marks): JoinReport => {
     const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, 2 * voxelMm, marks ?? [], stage(part, 0, 0.5))
-    return judge({ ...request, ...(marks && { marks }) }, takes, described, matches, placed(n, members, joint, at, fixedAt), { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.5, 1))
+    const asked = { ...request, ...(marks && { marks }) }
+    let motions: readonly (Motion | null)[] = placed(n, members, joint, at, fixedAt)
+    if (joint && marks && marks.length > 0) {
+      const { slides, marks: crossing } = commonOf(asked, takes, motions, stage(part, 0.5, 0.55))
+      const moved = slideToMarks(slides.modes, motions.map((m) => m ?? identityMotion()), crossing)
+      motions = placed(n, members, null, moved, fixedAt)
+    }
+    return judge(asked, takes, described, matches, motions, { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.55, 1))
   }
   let report = settle(starts, stage(context, 0.6, 0.8))
   // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start is never overruled.
@@ -241,7 +253,10 @@ function together(clouds: readonly PointCloud[], takes: readonly OrientedCloud[]
   return new OrientedCloud(positions, { ...all[0]!, normals, boundary, order, spacingMm: Math.max(...all.map((f) => f.spacingMm)), noiseMm: Math.max(...all.map((f) => f.noiseMm)) }, Math.hypot(...box))
 }
 
-function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], matches: CoarseMatches, motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly Link[] }, context: RunContext): JoinReport {
+/** What every two takes of different groups share, and what that leaves free; takes by their own numbers. */
+interface Common { readonly members: readonly number[]; readonly toleranceMm: number; readonly cellMm: number; readonly places: readonly Int32Array[]; readonly pairs: readonly JudgedPair[]; readonly slides: SlideReport; readonly marks: readonly Mark[] }
+
+function commonOf(request: JoinRequest, takes: readonly OrientedCloud[], motions: readonly (Motion | null)[], context: RunContext): Common {
   const sigma = Math.max(...takes.map((t) => t.features.noiseMm)), spacing = Math.max(...takes.map((t) => t.features.spacingMm))
   const toleranceMm = request.toleranceMm ?? 3 * sigma + 0.5 * spacing
   const cellMm = cellOf(takes)
@@ -249,23 +264,24 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
   const members = [...motions.keys()].filter((i) => motions[i])
   const wideMm = Math.max(3 * toleranceMm, 3 * sigma + spacing)
   const pairs: JudgedPair[] = []
-  const conflicts: Conflict[] = []
-  const marginOf = (i: number): number => Math.max(MARGIN_PIXELS * described[i]!.sight.pixelMm, toleranceMm, 5 * sigma)
   members.forEach((a, k) => {
-    checkpoint(stage(context, 0, 0.5), k, members.length, 'Looking at what the takes share')
+    checkpoint(context, k, members.length, 'Looking at what the takes share')
     for (const b of members.slice(k + 1)) {
       if (request.groups[a] === request.groups[b]) continue
       const shared = sharedSurface(takes[a]!, takes[b]!, motions[a]!, motions[b]!, cellMm, wideMm, [places[a]!, places[b]!])
       if (shared.share >= LEAST_PAIR_SHARE) pairs.push({ a, b, shared })
-      const stride = (i: number): number => Math.max(1, Math.floor(takes[i]!.positions.length / 3 / SIGHT_POINTS))
-      const there = compose(invertRigid(motions[b]!), motions[a]!)
-      const blockedA = countInTheWay(described[b]!.sight, takes[a]!.positions, stride(a), there, marginOf(b)), blockedB = countInTheWay(described[a]!.sight, takes[b]!.positions, stride(b), invertRigid(there), marginOf(a))
-      const share = Math.max(blockedA / Math.ceil(takes[a]!.positions.length / 3 / stride(a)), blockedB / Math.ceil(takes[b]!.positions.length / 3 / stride(b)))
-      if (share > 0) conflicts.push({ a, b, share, areaMm2: Math.max(blockedA * stride(a), blockedB * stride(b)) * spacing * spacing })
     }
   })
   const marks = (request.marks ?? []).filter((m) => motions[m.a] && motions[m.b])
-  const slides = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm, marks.map((m) => ({ a: members.indexOf(m.a), b: members.indexOf(m.b), at: transformPoint(motions[m.a]!, ...m.atA), sigmaMm: m.sigmaMm })))
+  const found = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm, marks.map((m) => ({ a: members.indexOf(m.a), b: members.indexOf(m.b), at: transformPoint(motions[m.a]!, ...m.atA), sigmaMm: m.sigmaMm })))
+  const own = (i: number): number => members[i]!
+  return { members, toleranceMm, cellMm, places, pairs, marks, slides: { ...found, modes: found.modes.map((m) => ({ ...m, movers: m.movers.map(own), stayers: m.stayers.map(own) })) } }
+}
+
+function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], matches: CoarseMatches, motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly Link[] }, context: RunContext): JoinReport {
+  const common = commonOf(request, takes, motions, stage(context, 0, 0.4))
+  const { members, toleranceMm, cellMm, places, pairs, slides, marks } = common
+  const conflicts = findConflicts(request, takes, described, motions, members, toleranceMm)
   const walls = findDoubleWalls(pairs, slides.inflation, cellMm, toleranceMm)
   const tree = spanningTree(members, pairs, slides.pairPlayMm, request.groups, how.order)
   const centre = centreOf(pairs)
@@ -273,12 +289,40 @@ function judge(request: JoinRequest, takes: readonly OrientedCloud[], described:
   const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
   const alternatives = findAlternatives({ takes, described, motions: motions.map((m) => m ?? identityMotion()), pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches }, cuts, stage(context, 0.5, 1))
-  const inTakes = (i: number): number => members[i]!
   return {
-    motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm,
-    slides: { ...slides, modes: slides.modes.map((m) => ({ ...m, movers: m.movers.map(inTakes), stayers: m.stayers.map(inTakes) })) },
+    motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm, slides, marks: marksApart(motions, marks),
     closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null,
   }
+}
+
+/** What of each take would have hidden what another saw. */
+function findConflicts(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], motions: readonly (Motion | null)[], members: readonly number[], toleranceMm: number): Conflict[] {
+  const sigma = Math.max(...takes.map((t) => t.features.noiseMm)), spacing = Math.max(...takes.map((t) => t.features.spacingMm))
+  const stride = (i: number): number => Math.max(1, Math.floor(takes[i]!.positions.length / 3 / SIGHT_POINTS))
+  const blocked = (i: number, by: number): number => {
+    const margin = Math.max(MARGIN_PIXELS * described[by]!.sight.pixelMm, toleranceMm, 5 * sigma)
+    return countInTheWay(described[by]!.sight, takes[i]!.positions, stride(i), compose(invertRigid(motions[by]!), motions[i]!), margin)
+  }
+  const out: Conflict[] = []
+  members.forEach((a, k) => {
+    for (const b of members.slice(k + 1)) {
+      if (request.groups[a] === request.groups[b]) continue
+      const [ofA, ofB] = [blocked(a, b), blocked(b, a)]
+      const share = Math.max(ofA / Math.ceil(takes[a]!.positions.length / 3 / stride(a)), ofB / Math.ceil(takes[b]!.positions.length / 3 / stride(b)))
+      if (share > 0) out.push({ a, b, share, areaMm2: Math.max(ofA * stride(a), ofB * stride(b)) * spacing * spacing })
+    }
+  })
+  return out
+}
+
+/** How far marks lie apart in the end; null without any. */
+function marksApart(motions: readonly (Motion | null)[], marks: readonly Mark[]): MarkReport | null {
+  if (marks.length === 0) return null
+  const off = marks.map((m) => {
+    const p = transformPoint(motions[m.a]!, ...m.atA), q = transformPoint(motions[m.b]!, ...m.atB)
+    return { mm: Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]), sigmaMm: m.sigmaMm }
+  })
+  return { count: off.length, rmsMm: Math.sqrt(off.reduce((s, o) => s + o.mm * o.mm, 0) / off.length), rmsSigmas: Math.sqrt(off.reduce((s, o) => s + (o.mm / o.sigmaMm) ** 2, 0) / off.length) }
 }
 
 /** Links by informative overlap: the pair whose weakest motion is held best goes first (Kruskal 1956); what shape matching trusted comes before. */

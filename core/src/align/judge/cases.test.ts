@@ -57,7 +57,7 @@ describe('the bobbin, round and the same at both ends', () => {
     expect(without.verdict).toBe('unsound')
     expect(without.text).toMatch(/can turn about an axis that runs up and down .* nothing they share holds that\. The piece is round there/)
     const { far, text } = await joined([surfaceDot(20, 48), surfaceDot(140, 40), surfaceDot(250, 60)], 5)
-    expect(far).toBeLessThan(1)
+    expect(far).toBeLessThan(0.2)
     expect(text).toMatch(/sound: [23] dots of “upright” and “upside down” come together within 0\.\d\d mm\./)
     expect(text).toMatch(/but your marks rule them out/)
     expect(text).not.toContain('nothing they share holds that')

@@ -1,10 +1,13 @@
 import { describe, expect, test } from 'vitest'
 import { seededRandom } from '../../linear/random'
-import { identityMotion, shiftMotion, type Motion } from '../../linear/rigid'
+import { compose, identityMotion, invertRigid, rotationMotion, shiftMotion, transformPoint, type Motion } from '../../linear/rigid'
+import type { Mark } from '../join-takes'
+import type { FreeMotion } from '../slippage'
 import { OrientedCloud, prepareCloud } from '../oriented-cloud'
 import { quietContext } from '../../context'
 import { cellOf, placesOf, sharedSurface, type SharedSurface } from './shared-surface'
-import { findSlides, type JudgedPair } from './slides'
+import { slideToMarks } from './slide-to-marks'
+import { findSlides, type JudgedPair, type Slide } from './slides'
 import { closingError, tensionOf, type Tension } from './tension'
 import { findDoubleWalls } from './walls'
 
@@ -151,5 +154,26 @@ describe('what pulls takes apart', () => {
     // Top 60 × 60 of 60 × 60 + 2 · 60 × 12, less what lies at rims.
     expect(one.share).toBeGreaterThan(0.6)
     expect(one.share).toBeLessThan(0.8)
+  })
+})
+
+describe('along what shape leaves free, marks decide', () => {
+  const mode = (motion: Partial<FreeMotion>): Slide => ({ movers: [1], stayers: [0], heldByShape: false, motion: { kind: 'rotation', axis: [0, 0, 1], point: [5, -2, 0], pitchMm: 0, free: true, playMm: Infinity, boundMm: Infinity, twist: new Float64Array(6), ...motion } })
+  const spots = [[12, 3, 4], [-7, 9, 20], [0, -15, 8]] as const
+  /** Marks on the first take, and where they lie on the second when it is moved by `m` from its place. */
+  const marksFor = (m: Motion, count: number): Mark[] => spots.slice(0, count).map((at) => ({ a: 0, b: 1, atA: at, atB: transformPoint(invertRigid(m), ...at), sigmaMm: 0.5 }))
+  const gap = (m: Motion, n: Motion): number => Math.max(...m.map((v, i) => Math.abs(v - n[i]!)))
+  test.each<[string, Partial<FreeMotion>, Motion]>([
+    ['a turn of 130° about an axis off the middle', {}, compose(shiftMotion(5, -2, 0), compose(rotationMotion([0, 0, 1], 2.27), shiftMotion(-5, 2, 0)))],
+    ['a shift', { kind: 'translation', axis: [0, 0.6, 0.8], pitchMm: Infinity }, shiftMotion(0, 6, 8)],
+    ['a screw', { kind: 'screw', point: [0, 0, 0], pitchMm: 3 }, compose(shiftMotion(0, 0, 2.1), rotationMotion([0, 0, 1], 0.7))],
+  ])('%s is found again, from one mark on', (_what, motion, truth) => {
+    for (const count of [1, 3]) expect(gap(slideToMarks([mode(motion)], [identityMotion(), identityMotion()], marksFor(truth, count))[1]!, truth)).toBeLessThan(1e-6)
+  })
+  test('what shape holds is not touched, nor anything without a mark across', () => {
+    const motions = [identityMotion(), identityMotion()]
+    const turn = rotationMotion([0, 0, 1], 0.4)
+    expect(slideToMarks([{ ...mode({}), heldByShape: true }], motions, marksFor(turn, 2))).toBe(motions)
+    expect(slideToMarks([mode({})], motions, [])).toBe(motions)
   })
 })

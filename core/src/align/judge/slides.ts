@@ -10,6 +10,8 @@ export interface Slide {
   readonly motion: FreeMotion
   readonly movers: readonly number[]
   readonly stayers: readonly number[]
+  /** The shapes hold it; else marks do, or nothing. */
+  readonly heldByShape: boolean
 }
 
 export interface SlideReport {
@@ -85,7 +87,7 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
     const knows = slips ? quadratic(markInformation, u, size) / split.square : info
     const play = free ? Infinity : farMm / Math.sqrt(Math.max(knows, 1e-30))
     playMm = Math.max(playMm, play)
-    modes.push({ motion: { ...shape, free, playMm: play }, movers: split.movers, stayers: split.stayers })
+    modes.push({ motion: { ...shape, free, playMm: play }, movers: split.movers, stayers: split.stayers, heldByShape: !slips })
   }
   return { modes: modes.sort((p, q) => q.motion.playMm - p.motion.playMm), playMm, pairPlayMm, pairFree, inflation }
 }

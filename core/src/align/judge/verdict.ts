@@ -18,6 +18,9 @@ export const JOIN_LIMITS = {
   scatter: 1.6, scatterUnsound: 2.4,
 } as const
 
+/** Marks farther apart than this many times what they can be wrong. */
+const MARKS_APART = 4
+
 export interface PairVerdict { readonly verdict: Verdict; readonly playMm: number }
 
 export function pairVerdict(r: JoinReport, i: number): PairVerdict {
@@ -41,8 +44,17 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
   if (lost.length > 0) {
     out.push({ id: 'join.lost', verdict: 'unsound', text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`, nextMove: 'Pick pairs for it' })
   }
-  out.push(...dotFinding(r, list), overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
+  out.push(...dotFinding(r, list), ...markFinding(r), overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
   return out
+}
+
+/** Marks that do not come together although the surfaces do: a wrong pick, or a wrong place. */
+function markFinding({ marks }: JoinReport): Finding[] {
+  if (!marks || marks.rmsSigmas <= MARKS_APART) return []
+  return [{
+    id: 'join.marks', verdict: 'doubtful', text: `The surfaces are matched, but the marks on them lie ${mm(marks.rmsMm)} apart: one of them is on the wrong place, or the takes have settled in one.`,
+    figures: [{ label: 'Marks, apart', value: mm(marks.rmsMm), rule: `root mean square over ${marks.count}; doubtful over ${MARKS_APART} times what they can be wrong`, verdict: 'doubtful' }], nextMove: 'Look at the picks',
+  }]
 }
 
 /** What dots on the piece said; dots on a table that the piece was moved on come together nowhere, and are left out by that. */
