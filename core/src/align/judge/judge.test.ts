@@ -159,7 +159,7 @@ describe('what pulls takes apart', () => {
 
 describe('along what shape leaves free, marks decide', () => {
   const mode = (motion: Partial<FreeMotion>): Slide => ({ movers: [1], stayers: [0], heldByShape: false, motion: { kind: 'rotation', axis: [0, 0, 1], point: [5, -2, 0], pitchMm: 0, free: true, playMm: Infinity, boundMm: Infinity, twist: new Float64Array(6), ...motion } })
-  const spots = [[12, 3, 4], [-7, 9, 20], [0, -15, 8]] as const
+  const spots: readonly (readonly [number, number, number])[] = [[12, 3, 4], [-7, 9, 20], [0, -15, 8]]
   /** Marks on the first take, and where they lie on the second when it is moved by `m` from its place. */
   const marksFor = (m: Motion, count: number): Mark[] => spots.slice(0, count).map((at) => ({ a: 0, b: 1, atA: at, atB: transformPoint(invertRigid(m), ...at), sigmaMm: 0.5 }))
   const gap = (m: Motion, n: Motion): number => Math.max(...m.map((v, i) => Math.abs(v - n[i]!)))
