@@ -8,5 +8,7 @@ export default defineConfig({
     hookTimeout: 300_000,
     pool: 'forks',
     maxWorkers: 2,
+    // The core keeps nothing between calls: files share a worker, and the modules are read once.
+    isolate: false,
   },
 })
