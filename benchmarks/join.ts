@@ -8,43 +8,46 @@
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
-import { identityMotion, quietContext, type Motion, type PointCloud, type TriangleMesh } from '@holosoma/core'
+import { identityMotion, quietContext, type Motion, type PointCloud, type RunContext, type TriangleMesh } from '@holosoma/core'
 import { assemble } from '@holosoma/core/align/coarse/assemble'
 import { coarseVoxelMm, describeTakes } from '@holosoma/core/align/coarse/describe'
 import { matchCoarse } from '@holosoma/core/align/coarse/match'
+import { matchPairs } from '@holosoma/core/align/coarse/match-pairs'
 import { freeMoves, matchJointly, type Prior } from '@holosoma/core/align/joint'
-import { prepareCloud } from '@holosoma/core/align/oriented-cloud'
+import { prepareTakes } from '@holosoma/core/align/prepare-takes'
 import { rigidFromPairs } from '@holosoma/core/align/pairs'
 import { compose, invertRigid, motionRows, rotationAngle, transformPoint } from '@holosoma/core/linear/rigid'
 import { standardSize, VIEW_DEFAULTS, viewsOf, type View } from '@holosoma/core/testing/views'
-import { reference, save } from './lib'
+import { reference, save, twoLanes } from './lib'
 
 const files = process.argv.slice(2).filter((a) => !a.startsWith('--'))
 const own = process.argv.includes('--own')
+const lanes = await twoLanes()
+const context: RunContext = { ...quietContext(), parallel: lanes }
 const SIGMA_MM = VIEW_DEFAULTS.noiseShare * 100
 
 for (const file of files) {
   const views = viewsOf(standardSize(readOff(file)), 7)
   const clock = (): number => performance.now() / 1000
   const start = clock()
-  const takes = views.map((v) => prepareCloud(v.cloud, quietContext()))
-  const described = describeTakes(takes, views.map((v) => v.cloud), coarseVoxelMm(takes), () => undefined)
+  const takes = await prepareTakes(views.map((v) => v.cloud), context)
+  const described = await describeTakes(takes, views.map((v) => v.cloud), coarseVoxelMm(takes), context)
   const ready = clock()
-  const pairs = []
+  const wanted: [number, number][] = []
+  for (let a = 0; a < views.length; a++) for (let b = a + 1; b < views.length; b++) wanted.push([a, b])
+  const pairs = (await matchPairs(described, wanted, context)).map((candidates, i) => ({ a: wanted[i]![0], b: wanted[i]![1], candidates }))
   let neighbours = 0, right = 0
-  for (let a = 0; a < views.length; a++) for (let b = a + 1; b < views.length; b++) {
-    const candidates = matchCoarse(described[a]!, described[b]!)
-    pairs.push({ a, b, candidates })
+  for (const { a, b, candidates } of pairs) {
     if (!neighbouring(a, b)) continue
     neighbours++
     if (candidates[0] && isRight(candidates[0].motion, compose(invertRigid(views[b]!.truth), views[a]!.truth), transformPoint(invertRigid(views[a]!.truth), 0, 0, 0))) right++
   }
   const whole = assemble(described, pairs)
   const placed = clock()
-  const joint = matchJointly(takes.map((cloud, i) => ({ cloud, start: whole.motions[i]!, moves: freeMoves(6 * i) })), { reachMm: 2.6, unknowns: 6 * views.length }, quietContext())
+  const joint = matchJointly(takes.map((cloud, i) => ({ cloud, start: whole.motions[i]!, moves: freeMoves(6 * i) })), { reachMm: 2.6, unknowns: 6 * views.length }, context)
   const end = clock()
   process.stdout.write(`${basename(file)}: neighbouring pairs right ${right} of ${neighbours}; ${score(joint.motions, views)}; prepared and described ${(ready - start).toFixed(1)} s, ${pairs.length} pairs and put together ${(placed - ready).toFixed(1)} s, all together ${(end - placed).toFixed(1)} s (${joint.rounds} rounds); whole ${(end - start).toFixed(1)} s\n`)
-  for (const wobbleDeg of [0, 0.05]) process.stdout.write(`  table known${wobbleDeg > 0 ? `, axis wobbles ${wobbleDeg}°` : ''}: ${withTable(file, wobbleDeg)}\n`)
+  for (const wobbleDeg of [0, 0.05]) process.stdout.write(`  table known${wobbleDeg > 0 ? `, axis wobbles ${wobbleDeg}°` : ''}: ${await withTable(file, wobbleDeg)}\n`)
   if (own) continue
   const folder = mkdtempSync(join(tmpdir(), 'holosoma-join-'))
   views.forEach((v, i) => save(v.cloud, `${i}.ply`, folder))
@@ -55,20 +58,21 @@ for (const file of files) {
     process.stdout.write(`  library: neighbouring pairs right ${r.right} of ${r.pairs}, ${r.pairSeconds!.toFixed(1)} s; pose graph from true neighbours within 3°: ${score(motions.map((m) => Float64Array.from(m.flat())), views)}, ${r.graphSeconds!.toFixed(1)} s\n`)
   }
 }
+await lanes.close()
 
 /** Two takes of eight frames each, whose turns the table knows; with a wobble each frame may still turn a little, under a prior. */
-function withTable(file: string, wobbleDeg: number): string {
+async function withTable(file: string, wobbleDeg: number): Promise<string> {
   const views = viewsOf(standardSize(readOff(file)), 11, { apart: false, wobbleDeg })
   const start = performance.now()
-  const frames = views.map((v) => prepareCloud(v.cloud, quietContext()))
+  const frames = await prepareTakes(views.map((v) => v.cloud), context)
   const poses = [0, 1].map((p) => views.slice(p * 8, p * 8 + 8))
   // Both takes as wholes: a few points of every frame are enough to place them.
   const wholes = poses.map((list): PointCloud => ({
     kind: 'cloud', positions: Float32Array.from(list.flatMap((v) => [...v.cloud.positions.filter((_, i) => Math.floor(i / 3) % 6 === 0)])),
     frame: Uint16Array.from(list.flatMap((v, f) => new Array<number>(Math.ceil(v.cloud.positions.length / 18)).fill(f))), frameOrigins: Float64Array.from(list.flatMap((v) => [...v.cloud.frameOrigins!])),
   }))
-  const ready = wholes.map((c) => prepareCloud(c, quietContext()))
-  const described = describeTakes(ready, wholes, coarseVoxelMm(ready), () => undefined)
+  const ready = await prepareTakes(wholes, context)
+  const described = await describeTakes(ready, wholes, coarseVoxelMm(ready), context)
   const [best] = matchCoarse(described[1]!, described[0]!)
   const place = [identityMotion(), best!.motion]
   const priors: Prior[] = []
@@ -81,7 +85,7 @@ function withTable(file: string, wobbleDeg: number): string {
     }
     return { cloud, start: place[pose]!, moves }
   })
-  const joint = matchJointly(bodies, { reachMm: 2.6, unknowns: wobbleDeg > 0 ? 12 + 48 : 12, priors }, quietContext())
+  const joint = matchJointly(bodies, { reachMm: 2.6, unknowns: wobbleDeg > 0 ? 12 + 48 : 12, priors }, context)
   return `${score(joint.motions, views)}; whole ${((performance.now() - start) / 1000).toFixed(1)} s`
 }
 

@@ -3,11 +3,13 @@ import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { build } from 'esbuild'
 import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Motion, type PointCloud, type Shape } from '@holosoma/core'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { NO_FAULTS } from '@holosoma/core/bench/settings'
 import { compose, invertRigid } from '@holosoma/core/linear/rigid'
 import { pickPoints } from '@holosoma/core/shapes'
+import { Lanes } from '../engine/src/lanes'
 
 const here = dirname(fileURLToPath(import.meta.url))
 
@@ -75,4 +77,11 @@ export function bumpyBall(points: number, seed: number): { positions: Float32Arr
     normals.set([s * Math.cos(a), s * Math.sin(a), z], i * 3)
   }
   return { positions, normals }
+}
+
+/** Two threads beside this one, as the engine has them. */
+export async function twoLanes(): Promise<Lanes> {
+  const outfile = join(mkdtempSync(join(tmpdir(), 'holosoma-bench-')), 'kernel-thread.mjs')
+  await build({ entryPoints: [join(here, '../engine/src/kernel-thread.ts')], outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['joi'] })
+  return new Lanes(new URL(`file://${outfile}`), 2)
 }

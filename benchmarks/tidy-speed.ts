@@ -5,13 +5,11 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { build } from 'esbuild'
 import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/normals'
 import { statisticalInliers, statisticalInliersShared } from '@holosoma/core/cloud/outliers'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { quietContext, type PointCloud, type RunContext } from '@holosoma/core'
-import { Lanes } from '../engine/src/lanes'
-import { bumpyBall, reference } from './lib'
+import { bumpyBall, reference, twoLanes } from './lib'
 
 const POINTS = 1_000_000, NEIGHBOURS = 20, SIGMA = 2, CELL_MM = 0.5
 const rounds = Number(process.argv[2] ?? 3)
@@ -21,8 +19,7 @@ async function main(): Promise<void> {
   positions.set(bumpyBall(POINTS, 1).positions)
   const folder = mkdtempSync(join(tmpdir(), 'holosoma-bench-'))
   writeFileSync(join(folder, 'cloud.bin'), Buffer.from(positions.slice().buffer))
-  await build({ entryPoints: ['engine/src/kernel-thread.ts'], outfile: join(folder, 'kernel-thread.mjs'), bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['joi'] })
-  const lanes = new Lanes(new URL(`file://${join(folder, 'kernel-thread.mjs')}`), 2)
+  const lanes = await twoLanes()
   const context: RunContext = { ...quietContext(), parallel: lanes }
   const seen: PointCloud = { kind: 'cloud', positions, frame: new Uint16Array(POINTS), frameOrigins: Float64Array.of(0, 0, 500) }
   const time = async (what: string, run: () => unknown): Promise<void> => {

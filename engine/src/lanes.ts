@@ -21,12 +21,12 @@ export class Lanes implements Parallel {
   async run(kernel: string, arrays: Readonly<Record<string, KernelArray>>, params: Readonly<Record<string, number>>, context: Parameters<Parallel['run']>[3], note: string): Promise<void> {
     this.workers ??= Array.from({ length: this.lanes }, () => new Worker(this.thread, { workerData: { shared: this.shared } }))
     this.shared.fill(0)
-    const points = arrays.positions!.length / 3
+    const items = params.items ?? arrays.positions!.length / 3
     const look = setInterval(() => {
       if (context.cancelled()) Atomics.store(this.shared, 0, 1)
       let done = 0
       for (let i = 1; i <= this.lanes; i++) done += Atomics.load(this.shared, i)
-      context.progress(Math.min(1, done / points), note)
+      context.progress(Math.min(1, done / items), note)
     }, LOOK_MS)
     try {
       const ends = await Promise.all(this.workers.map((worker, index) => new Promise<string | null>((resolve) => {

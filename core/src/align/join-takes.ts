@@ -12,7 +12,8 @@ import type { FoundDot } from '../tidy/dots'
 import { flipsOf, matchDots, movedDot } from './match-dots'
 import type { FreeMotion } from './slippage'
 import { freeMoves, matchJointly, type JointMatch } from './joint'
-import { OrientedCloud, prepareCloud } from './oriented-cloud'
+import { OrientedCloud } from './oriented-cloud'
+import { prepareTakes } from './prepare-takes'
 import { findAlternatives, type Alternative } from './judge/alternatives'
 import { cellOf, placesOf, sharedSurface } from './judge/shared-surface'
 import { slideToMarks } from './judge/slide-to-marks'
@@ -89,18 +90,18 @@ const DOT_SIGMA_MM = 0.15
 const SHAPE_ALLOWS = 0.5
 
 /** Takes into one frame, and everything that speaks for and against it. */
-export function joinAndJudge(request: JoinRequest, context: RunContext): JoinReport {
+export async function joinAndJudge(request: JoinRequest, context: RunContext): Promise<JoinReport> {
   const { clouds, fixedAt } = request
   const n = clouds.length
-  const takes = clouds.map((c, i) => prepareCloud(c, stage(context, (i / n) * 0.25, ((i + 1) / n) * 0.25)))
+  const takes = await prepareTakes(clouds, stage(context, 0, 0.25))
   const voxelMm = coarseVoxelMm(takes)
-  const described = describeTakes(takes, clouds, voxelMm, (done) => checkpoint(stage(context, 0.25, 0.35), done, n, 'Describing the surfaces'))
+  const described = await describeTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35))
   const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
   let starts: Motion[], joined = Array.from({ length: n }, () => true)
   let order: readonly Link[] = []
   if (unknown) {
-    const found = placeByShape(described, matches, request.starts, fixedAt, stage(context, 0.35, 0.6))
+    const found = await placeByShape(described, matches, request.starts, fixedAt, stage(context, 0.35, 0.6))
     starts = [...found.motions]
     joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
     order = found.order
@@ -186,15 +187,12 @@ function placed(n: number, members: readonly number[], joint: JointMatch | null,
 }
 
 /** Candidates of every pair that has no known place, put together. */
-function placeByShape(described: readonly Described[], matches: CoarseMatches, starts: readonly (Motion | null)[], fixedAt: number, context: RunContext): ReturnType<typeof assemble> {
-  const pairs: PairCandidates[] = []
+async function placeByShape(described: readonly Described[], matches: CoarseMatches, starts: readonly (Motion | null)[], fixedAt: number, context: RunContext): Promise<ReturnType<typeof assemble>> {
   const n = described.length
   const wanted: [number, number][] = []
   for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) if (!starts[a] || !starts[b]) wanted.push([a, b])
-  wanted.forEach(([a, b], i) => {
-    checkpoint(context, i, wanted.length, `Comparing shapes, pair ${i + 1} of ${wanted.length}`)
-    pairs.push({ a, b, candidates: matches.between(a, b) })
-  })
+  await matches.prepare(wanted, context)
+  const pairs: PairCandidates[] = wanted.map(([a, b]) => ({ a, b, candidates: matches.between(a, b) }))
   // The fixed take alone is as good as a known place; without others it is a group of its own.
   return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [])
 }

@@ -32,6 +32,9 @@ const FITS = 0.93
 const SAME_DEG = 4
 const FIRST_LOOK_SAMPLES = 160
 const ROUNDS = 8
+/** After so many rounds on few samples most tries show that they lead nowhere, or where another has been. */
+const FIRST_ROUNDS = 4
+const STILL_FITS = 0.6
 /** Tries that are refined at most. */
 const REFINED = 90
 
@@ -64,7 +67,9 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
   for (const t of tries.slice(0, REFINED)) {
     if (t.score < 0.4) break
     if (found.some((f) => turnOf(compose(invertRigid(f.motion), t.motion)).deg < STEP_DEG * 0.4)) continue
-    const motion = target.refine(some, t.motion, loose, fitMm)
+    const { motion: nearly, share: still } = target.refine(few, t.motion, loose, fitMm, 0, FIRST_ROUNDS)
+    if (still < STILL_FITS || turnOf(nearly).deg < SAME_DEG / 2 || found.some((f) => turnOf(compose(invertRigid(f.motion), nearly)).deg < SAME_DEG / 2)) continue
+    const { motion } = target.refine(some, nearly, loose, fitMm, FIRST_ROUNDS, ROUNDS)
     const { share, rmsMm } = target.fit(some, motion, 2.5 * fitMm)
     if (share < FITS || rmsMm > fitMm) continue
     const angle = turnOf(motion)
@@ -205,33 +210,40 @@ class Target {
     }
   }
 
-  /** A few rounds of point-to-plane matching with a narrowing tolerance (Chen and Medioni 1991). */
-  refine(s: SurfaceSamples, start: Motion, loose: number, tight: number): Motion {
-    let motion = start
-    const a = new Float64Array(36), b = new Float64Array(6), x = new Float64Array(6)
-    for (let round = 0; round < ROUNDS; round++) {
+  /** Rounds of point-to-plane matching with a narrowing tolerance (Chen and Medioni 1991), and the share that still fits in the last of them. */
+  refine(s: SurfaceSamples, start: Motion, loose: number, tight: number, first: number, end: number): { motion: Motion; share: number } {
+    let motion = start, share = 0
+    const a = new Float64Array(36), b = new Float64Array(6), x = new Float64Array(6), row = new Float64Array(6)
+    const c = middleOf(s), n = this.whole.normals
+    let total = 0
+    for (const area of s.areas) total += area
+    for (let round = first; round < end; round++) {
       const tolerance = Math.max(2.5 * tight, loose * 0.6 ** round)
       a.fill(0)
       b.fill(0)
-      const c = middleOf(s)
+      let fitting = 0
       const mc = transformPoint(motion, c[0], c[1], c[2])
-      const n = this.whole.normals
       this.each(s, motion, tolerance, (i, d, px, py, pz, hit) => {
         const nx = n[hit * 3]!, ny = n[hit * 3 + 1]!, nz = n[hit * 3 + 2]!
         const qx = px - mc[0], qy = py - mc[1], qz = pz - mc[2]
-        const j = [qy * nz - qz * ny, qz * nx - qx * nz, qx * ny - qy * nx, nx, ny, nz]
+        row[0] = qy * nz - qz * ny; row[1] = qz * nx - qx * nz; row[2] = qx * ny - qy * nx
+        row[3] = nx; row[4] = ny; row[5] = nz
+        const w = s.areas[i]!
+        fitting += w
         for (let r = 0; r < 6; r++) {
-          b[r]! -= s.areas[i]! * j[r]! * d
-          for (let t = 0; t < 6; t++) a[r * 6 + t]! += s.areas[i]! * j[r]! * j[t]!
+          b[r]! -= w * row[r]! * d
+          for (let t = r; t < 6; t++) a[r * 6 + t]! += w * row[r]! * row[t]!
         }
       })
+      share = fitting / (total || 1)
+      for (let r = 0; r < 6; r++) for (let t = 0; t < r; t++) a[r * 6 + t] = a[t * 6 + r]!
       // A little stiffness, so that what is free does not run away.
       let trace = 0
       for (let r = 0; r < 6; r++) trace += a[r * 7]!
       for (let r = 0; r < 6; r++) a[r * 7]! += trace * 1e-4
-      if (!(trace > 0) || !solveCholesky(a.slice(), b, x, 6)) return motion
+      if (!(trace > 0) || !solveCholesky(a.slice(), b, x, 6)) return { motion, share }
       motion = compose(shiftMotion(mc[0], mc[1], mc[2]), compose(twistMotion(x), compose(shiftMotion(-mc[0], -mc[1], -mc[2]), motion)))
     }
-    return motion
+    return { motion, share }
   }
 }

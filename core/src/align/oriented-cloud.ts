@@ -16,7 +16,10 @@ export class OrientedCloud {
 }
 
 export function prepareCloud(cloud: PointCloud, context: RunContext): OrientedCloud {
-  const features = estimateFeaturesSparsely(cloud, context)
+  return orientedCloud(cloud, estimateFeaturesSparsely(cloud, context))
+}
+
+export function orientedCloud(cloud: PointCloud, features: OrderedFeatures): OrientedCloud {
   // The cloud's own normals come from a device or a mesh and know more than ours; ours say where the rim is.
   const own = cloud.normals && hasAllNormals(cloud.normals)
   return new OrientedCloud(cloud.positions, own ? { ...features, normals: cloud.normals } : features, diagonal(boundsOf(cloud.positions)))

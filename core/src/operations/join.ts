@@ -51,7 +51,7 @@ export const joinTakes = defineOperation<Params>({
     const points = clouds.reduce((n, t) => n + t.positions.length / 3, 0)
     return { work: (points / 1e6) * 40 + clouds.length * (clouds.length - 1) * 0.05, bytes: points * 120 }
   },
-  run(inputs, params, context) {
+  async run(inputs, params, context) {
     const clouds = cloudsOf(inputs, 'takes')
     const { names, fixed } = params
     if (names.length !== clouds.length) throw new GeometryError('PARAMS', `There are ${clouds.length} takes but ${names.length} names.`)
@@ -66,7 +66,7 @@ export const joinTakes = defineOperation<Params>({
       if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
     }
     const dots = params.dotsMm === null ? null : clouds.map((c) => findDots(c, params.dotsMm!, stage(context, 0, 0.1)).dots)
-    const report = joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params) }, context)
+    const report = await joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params) }, context)
     return resultOf(report, names, fixed, params.fine)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),

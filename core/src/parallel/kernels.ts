@@ -1,4 +1,7 @@
 import type { KernelArray } from '../context'
+import { histogramsKernel } from '../align/coarse/describe'
+import { matchPairsKernel } from '../align/coarse/match-pairs'
+import { prepareKernel } from '../align/prepare-takes'
 import { featureKernel } from '../cloud/normals'
 import { meanDistanceKernel } from '../cloud/outliers'
 import type { Part } from '../spatial/neighbourhoods'
@@ -8,7 +11,7 @@ export type Kernel = (arrays: Readonly<Record<string, KernelArray>>, params: Rea
 
 /** @throws for a name that is no kernel */
 export function kernelNamed(name: string): Kernel {
-  const kernel: Kernel | undefined = ({ features: featureKernel, meanDistances: meanDistanceKernel } as Record<string, Kernel>)[name]
+  const kernel: Kernel | undefined = ({ features: featureKernel, meanDistances: meanDistanceKernel, prepareTakes: prepareKernel, histograms: histogramsKernel, matchPairs: matchPairsKernel } as Record<string, Kernel>)[name]
   if (!kernel) throw new Error(`no kernel is called ${name}`)
   return kernel
 }

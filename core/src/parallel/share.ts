@@ -6,7 +6,7 @@ import { kernelNamed } from './kernels'
 const LEAST = 150_000
 
 /** Whether a loop over so many items is shared out. */
-export const isShared = (context: RunContext, items: number): boolean => !!context.parallel && context.parallel.lanes > 1 && items >= LEAST
+export const isShared = (context: RunContext, items: number, least = LEAST): boolean => !!context.parallel && context.parallel.lanes > 1 && items >= least
 
 type Maker<T> = new (buffer: ArrayBufferLike) => T
 
@@ -17,9 +17,9 @@ export function roomFor<T extends KernelArray>(type: Maker<T> & { readonly BYTES
 }
 
 /** The same numbers in shared memory. */
-export function inShared<T extends Float32Array>(values: T): Float32Array {
+export function inShared<T extends KernelArray>(values: T): T {
   if (values.buffer instanceof SharedArrayBuffer) return values
-  const out = roomFor(Float32Array, values.length, true)
+  const out = roomFor(values.constructor as Maker<T> & { readonly BYTES_PER_ELEMENT: number }, values.length, true)
   out.set(values)
   return out
 }

@@ -85,26 +85,26 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
   const anyAxis = (): number[] => [random.gaussian(), random.gaussian(), random.gaussian()]
   const last = takes.length - 1
   const request = { clouds: takes.map((t) => t.cloud), groups: takes.map((_, i) => i), fixedAt: 0, toleranceMm: null }
-  const run = (starts: (Motion | null)[], asPlaced = false): JoinReport => joinAndJudge({ ...request, starts, asPlaced }, quietContext(seed))
+  const run = (starts: (Motion | null)[], asPlaced = false): Promise<JoinReport> => joinAndJudge({ ...request, starts, asPlaced }, quietContext(seed))
   const rough = (): Motion[] => truths.map((t, i) => (i === 0 ? t : about(i, rotationMotion(anyAxis(), 0.06 * random.next(), [1.5 * random.gaussian(), 1.5 * random.gaussian(), 1.5 * random.gaussian()]))))
   let report: JoinReport
-  if (kind === 'matched') report = run(rough())
-  else if (kind === 'byShape') report = run(takes.map((_, i) => (i === 0 ? identityMotion() : null)))
+  if (kind === 'matched') report = await run(rough())
+  else if (kind === 'byShape') report = await run(takes.map((_, i) => (i === 0 ? identityMotion() : null)))
   else if (kind === 'slid') {
     // Slid along what holds it least, by one and a half to six tolerances.
-    const sound = run(rough())
+    const sound = await run(rough())
     const weakest = sound.slides.modes.find((m) => m.movers.includes(last) || m.stayers.includes(last))
     const byMm = sound.toleranceMm * (1.6 + 4.5 * random.next())
     const twist = weakest ? weakest.motion.twist : Float64Array.of(0, 0, 0, 1, 0, 0)
     const far = farOf(twist, sizeMm)
     const slid = about(last, twistMotion(twist.map((v) => (v * byMm) / far)))
-    report = run(truths.map((t, i) => (i === last ? slid : t)), true)
+    report = await run(truths.map((t, i) => (i === last ? slid : t)), true)
   } else if (kind === 'turned') {
     // Turned by a half, a third or a quarter about one of the piece's axes, and matched there: as a look-alike would be.
     const axis = [[1, 0, 0], [0, 1, 0], [0, 0, 1]][Math.floor(random.next() * 3)]!
     const inPiece = compose(takes[0]!.truth, compose(rotationMotion(axis, (2 * Math.PI) / (2 + Math.floor(random.next() * 3))), invertRigid(takes[0]!.truth)))
-    report = attempt(run, truths.map((t, i) => (i === last ? compose(inPiece, t) : t)))
-  } else report = attempt(run, truths.map((t, i) => (i === last ? about(i, rotationMotion(anyAxis(), 0.35 + 1.2 * random.next(), [0.06, 0.06, 0.06].map((s) => s * sizeMm * random.gaussian()) as [number, number, number])) : t)))
+    report = await attempt(run, truths.map((t, i) => (i === last ? compose(inPiece, t) : t)))
+  } else report = await attempt(run, truths.map((t, i) => (i === last ? about(i, rotationMotion(anyAxis(), 0.35 + 1.2 * random.next(), [0.06, 0.06, 0.06].map((s) => s * sizeMm * random.gaussian()) as [number, number, number])) : t)))
   const findings = joinFindings(report, plans.map((p) => p.name))
   return {
     piece: name, kind, seed, takes: plans.map((p) => `${p.name} ${Math.round(p.sweepDeg)}°`).join(', '), toleranceMm: report.toleranceMm, decidable: decidable(bench, plans, takes, report),
@@ -113,9 +113,9 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
 }
 
 /** Where the match does not find anything common it is judged where it stands: a person would see it stand there. */
-function attempt(run: (starts: Motion[], asPlaced?: boolean) => JoinReport, starts: Motion[]): JoinReport {
+async function attempt(run: (starts: Motion[], asPlaced?: boolean) => Promise<JoinReport>, starts: Motion[]): Promise<JoinReport> {
   try {
-    return run(starts)
+    return await run(starts)
   } catch (error) {
     if (!isGeometryError(error) || error.code !== 'NO_OVERLAP') throw error
     return run(starts, true)

@@ -98,10 +98,10 @@ describe('what a frame saw through', () => {
 
 describe('single views of a real scan, every one in coordinates of its own', () => {
   let views: View[], takes: OrientedCloud[], described: Described[]
-  beforeAll(() => {
+  beforeAll(async () => {
     views = viewsOf(mesh, 5, { points: 9000, perPose: 4 })
     takes = views.map((v) => prepareCloud(v.cloud, quietContext()))
-    described = describeTakes(takes, views.map((v) => v.cloud), coarseVoxelMm(takes), () => undefined)
+    described = await describeTakes(takes, views.map((v) => v.cloud), coarseVoxelMm(takes), quietContext())
   })
   const truthOf = (i: number, j: number): Motion => compose(invertRigid(views[j]!.truth), views[i]!.truth)
   const middle = (i: number): [number, number, number] => transformPoint(invertRigid(views[i]!.truth), 0, 0, 0)
@@ -127,7 +127,7 @@ describe('single views of a real scan, every one in coordinates of its own', () 
     const turned = judgePose(described[0]!, described[1]!, compose(truthOf(0, 1), compose(rotationMotion([0, 0, 1], 0, at), compose(rotationMotion([1, 0, 0], Math.PI), rotationMotion([0, 0, 1], 0, at.map((v) => -v))))))
     expect(turned.score).toBeLessThan(right.score / 2)
   })
-  test('put together and matched all at once: every view right; known places stay, a stranger stays out', () => {
+  test('put together and matched all at once: every view right; known places stay, a stranger stays out', async () => {
     const pairs = []
     for (let a = 0; a < 8; a++) for (let b = a + 1; b < 8; b++) pairs.push({ a, b, candidates: matchCoarse(described[a]!, described[b]!) })
     const whole = assemble(described, pairs)
@@ -143,7 +143,7 @@ describe('single views of a real scan, every one in coordinates of its own', () 
     // A view of something else fits nowhere.
     const stranger = viewsOf(standardSize({ kind: 'mesh', positions: mesh.positions.map((v, i) => (i % 3 === 2 ? Math.abs(v) : Math.sin(v / 6) * 30 + (i % 3) * v)), indices: mesh.indices }), 9, { points: 6000, perPose: 1 })[0]!
     const odd = prepareCloud(stranger.cloud, quietContext())
-    const [d] = describeTakes([odd], [stranger.cloud], described[0]!.outline.voxelMm, () => undefined)
+    const [d] = await describeTakes([odd], [stranger.cloud], described[0]!.outline.voxelMm, quietContext())
     const with8 = assemble([described[0]!, described[1]!, d!], [pairs[0]!, { a: 0, b: 2, candidates: [] }, { a: 1, b: 2, candidates: [] }], [identityMotion(), null, null])
     expect(with8.group[0]).toBe(with8.group[1])
     expect(with8.group[2]).not.toBe(with8.group[0])

@@ -1,4 +1,8 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
+import { checkpoint, type KernelArray, type RunContext } from '../../context'
+import { eachItem, itemCounter } from '../../parallel/items'
+import type { Kernel } from '../../parallel/kernels'
+import { inShared, isShared, roomFor } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
 import { outlineOf, type Outline } from './outline'
 import { fpfh, FPFH_LENGTH } from './fpfh'
@@ -20,6 +24,7 @@ export interface Described {
 const VOXEL_SHARE = 0.013
 /** Radii of the two neighbourhoods, in voxels. */
 const RADII = [5, 9] as const
+const NOTE = 'Describing the surfaces'
 /** Principal components kept: nearly all of the variance. */
 export const DIMENSIONS = 20
 const MOST_CELLS = 3500
@@ -46,16 +51,38 @@ export function frameSpacing(take: OrientedCloud, cloud: PointCloud): number {
 }
 
 /** Describes all takes of a join in one basis. */
-export function describeTakes(takes: readonly OrientedCloud[], clouds: readonly PointCloud[], voxelMm: number, each: (done: number) => void): Described[] {
+export async function describeTakes(takes: readonly OrientedCloud[], clouds: readonly PointCloud[], voxelMm: number, context: RunContext): Promise<Described[]> {
   const outlines = takes.map((t) => outlineOf(t.positions, t.features.normals, t.features.boundary, voxelMm))
-  const raw = outlines.map((o, i) => {
-    each(i)
-    return fpfh(o, RADII)
-  })
+  const raw = await histogramsOf(outlines, context)
   const project = principal(raw)
   return outlines.map((outline, i) => {
     const features = project(raw[i]!)
     return { outline, features, sight: sightOf(clouds[i]!, Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!))), queries: queriesOf(outline, features) }
+  })
+}
+
+/** Feature histograms of every outline; several outlines at a time where there are threads. */
+async function histogramsOf(outlines: readonly Outline[], context: RunContext): Promise<Float32Array[]> {
+  const n = outlines.length
+  if (!isShared(context, n, 2)) return outlines.map((o, i) => {
+    checkpoint(context, i, n, NOTE)
+    return fpfh(o, RADII)
+  })
+  const arrays: Record<string, KernelArray> = { counter: itemCounter(true) }, params: Record<string, number> = { items: n }
+  outlines.forEach((o, t) => {
+    arrays[`${t}.points`] = inShared(o.points)
+    arrays[`${t}.normals`] = inShared(o.normals)
+    arrays[`${t}.histograms`] = roomFor(Float32Array, (o.points.length / 3) * FPFH_LENGTH * RADII.length, true)
+    params[`${t}.voxelMm`] = o.voxelMm
+  })
+  await context.parallel!.run('histograms', arrays, params, context, NOTE)
+  return outlines.map((_, t) => arrays[`${t}.histograms`] as Float32Array)
+}
+
+export const histogramsKernel: Kernel = (arrays, params, _part, tick) => {
+  eachItem(arrays.counter as Int32Array, params.items!, tick, (t) => {
+    const points = arrays[`${t}.points`] as Float32Array, normals = arrays[`${t}.normals`] as Float32Array
+    ;(arrays[`${t}.histograms`] as Float32Array).set(fpfh({ points, normals, voxelMm: params[`${t}.voxelMm`]! }, RADII))
   })
 }
 

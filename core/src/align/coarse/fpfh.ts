@@ -11,7 +11,7 @@ export const FPFH_LENGTH = 3 * BINS
  * Source: Rusu, Blodow, Beetz 2009, "Fast point feature histograms (FPFH) for 3D registration", ICRA; unit histogram thirds.
  * @param radiiVoxels radii of the neighbourhoods, ascending, in voxels of the outline
  */
-export function fpfh(o: Outline, radiiVoxels: readonly number[]): Float32Array {
+export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVoxels: readonly number[]): Float32Array {
   const n = o.points.length / 3, scales = radiiVoxels.length
   const widest = radiiVoxels.at(-1)! * o.voxelMm
   const cells = new CellIndex(o.points, widest)

@@ -30,7 +30,7 @@ const CONSENSUS = 24
 const LEAST_CONSENSUS = 4
 /** Candidates refined, and given back at most. */
 const REFINED = 18
-const KEPT = 10
+export const MOST_CANDIDATES = 10
 /** Poses nearer than this are one. */
 const SAME_DEG = 12
 const SAME_VOXELS = 6
@@ -72,7 +72,7 @@ export function rankPoses(a: Described, b: Described, poses: readonly Motion[]):
   }
   const found = chosen.map((m) => judgePose(a, b, refineOutline(a.outline, b.outline, m))).filter((c) => c.fitting > 0).sort((p, q) => q.score - p.score)
   const kept: Candidate[] = []
-  for (const c of found) if (kept.length < KEPT && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
+  for (const c of found) if (kept.length < MOST_CANDIDATES && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
   return kept
 }
 

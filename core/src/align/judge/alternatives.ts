@@ -60,6 +60,8 @@ const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
+/** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
+const FIRST_LOOK = { every: 7, share: 0.65, rms: 2 } as const
 /** Poses nearer to the one taken than this are the same, or a slide. */
 const LEAST_TURN_DEG = 6
 
@@ -99,6 +101,7 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
   const turned = poses.map((p) => ({ ...p, score: total(p.motion), deg: turnDeg(p.motion) })).filter((p) => p.deg > LEAST_TURN_DEG && p.score >= COARSE_SCORE * main).sort((x, y) => y.score - x.score)
   const out: Alternative[] = []
   const stands = closely(set, crossing, movers, null)
+  const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
   for (const p of turned.slice(0, CLOSER_LOOKS)) {
     const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
     const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
@@ -112,6 +115,8 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     }
     const motion = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
     if (turnDeg(motion) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), motion)) < LEAST_TURN_DEG)) continue
+    const glance = closely(set, crossing, movers, motion, few)
+    if (glance.share < FIRST_LOOK.share * stands.share || glance.rmsMm > FIRST_LOOK.rms * stands.rmsMm) continue
     const other = closely(set, crossing, movers, motion)
     const fits = other.share >= FITS.share * stands.share && other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
@@ -142,12 +147,12 @@ function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boo
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI
 
 /** A pose judged on the fine surfaces of all pairs across the cut. */
-function closely(set: JudgedSet, crossing: readonly (JudgedPair & { inflation: number })[], movers: readonly number[], h: Motion | null): { share: number; rmsMm: number; against: number; inTheWay: number } {
+function closely(set: JudgedSet, crossing: readonly (JudgedPair & { inflation: number })[], movers: readonly number[], h: Motion | null, places = set.places): { share: number; rmsMm: number; against: number; inTheWay: number } {
   let met = 0, looked = 0, sum = 0, weight = 0, bad = 0, patches = 0, way = 0
   for (const p of crossing) {
     const at = (t: number): Motion => (h && movers.includes(t) ? compose(h, set.motions[t]!) : set.motions[t]!)
     const sigma = Math.max(p.shared.expectedMm, p.shared.scatterMm)
-    const shared = sharedSurface(set.takes[p.a]!, set.takes[p.b]!, at(p.a), at(p.b), set.cellMm, Math.max(3 * sigma, 2 * set.cellMm), [set.places[p.a]!, set.places[p.b]!])
+    const shared = sharedSurface(set.takes[p.a]!, set.takes[p.b]!, at(p.a), at(p.b), set.cellMm, Math.max(3 * sigma, 2 * set.cellMm), [places[p.a]!, places[p.b]!])
     met += shared.met[0] + shared.met[1]
     looked += Math.min(...shared.looked) * 2
     sum += shared.rmsMm ** 2 * shared.met[0]

@@ -1,0 +1,48 @@
+import { quietContext, stage, type KernelArray, type RunContext } from '../context'
+import { estimateFeaturesSparsely, type OrderedFeatures } from '../cloud/sparse-features'
+import { eachItem, itemCounter } from '../parallel/items'
+import type { Kernel } from '../parallel/kernels'
+import { inShared, isShared, roomFor } from '../parallel/share'
+import type { PointCloud } from '../shapes'
+import { orientedCloud, prepareCloud, type OrientedCloud } from './oriented-cloud'
+
+const NOTE = 'Reading the surface'
+
+/** All takes of a join made ready, several at a time where there are threads. */
+export async function prepareTakes(clouds: readonly PointCloud[], context: RunContext): Promise<OrientedCloud[]> {
+  const n = clouds.length
+  if (!isShared(context, clouds.reduce((s, c) => s + c.positions.length / 3, 0))) return clouds.map((c, i) => prepareCloud(c, stage(context, i / n, (i + 1) / n)))
+  const arrays: Record<string, KernelArray> = { counter: itemCounter(true) }
+  clouds.forEach((c, t) => {
+    const points = c.positions.length / 3
+    arrays[`${t}.positions`] = inShared(c.positions)
+    if (c.normals) arrays[`${t}.own`] = inShared(c.normals)
+    if (c.frame && c.frameOrigins) {
+      arrays[`${t}.frame`] = c.frame
+      arrays[`${t}.origins`] = c.frameOrigins
+    }
+    arrays[`${t}.normals`] = roomFor(Float32Array, points * 3, true)
+    arrays[`${t}.boundary`] = roomFor(Uint8Array, points, true)
+    arrays[`${t}.order`] = roomFor(Int32Array, points, true)
+    arrays[`${t}.scales`] = roomFor(Float64Array, 2, true)
+  })
+  await context.parallel!.run('prepareTakes', arrays, { items: n }, context, NOTE)
+  return clouds.map((c, t) => orientedCloud({ ...c, positions: arrays[`${t}.positions`] as Float32Array }, {
+    normals: arrays[`${t}.normals`] as Float32Array, boundary: arrays[`${t}.boundary`] as Uint8Array, order: arrays[`${t}.order`] as Int32Array,
+    spacingMm: arrays[`${t}.scales`]![0]!, noiseMm: arrays[`${t}.scales`]![1]!,
+  }))
+}
+
+/** Features of one take after the other. */
+export const prepareKernel: Kernel = (arrays, { items }, _part, tick) => {
+  eachItem(arrays.counter as Int32Array, items!, tick, (t, pulse) => {
+    const of = <T extends KernelArray | undefined>(name: string): T => arrays[`${t}.${name}`] as T
+    const own = of<Float32Array | undefined>('own'), frame = of<Uint16Array | undefined>('frame')
+    const cloud: PointCloud = { kind: 'cloud', positions: of<Float32Array>('positions'), ...(own && { normals: own }), ...(frame && { frame, frameOrigins: of<Float64Array>('origins') }) }
+    const found: OrderedFeatures = estimateFeaturesSparsely(cloud, { ...quietContext(), progress: pulse })
+    of<Float32Array>('normals').set(found.normals)
+    of<Uint8Array>('boundary').set(found.boundary)
+    of<Int32Array>('order').set(found.order)
+    of<Float64Array>('scales').set([found.spacingMm, found.noiseMm])
+  })
+}
