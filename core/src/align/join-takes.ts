@@ -108,8 +108,8 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
   } else starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
   const members = [...joined.keys()].filter((i) => joined[i])
-  const settle = (at: readonly Motion[], part: RunContext, marks = request.marks): JoinReport => {
-    const joint = request.asPlaced ? null : matchTogether(request.groups, takes, members, at, 2 * voxelMm, marks ?? [], stage(part, 0, 0.5))
+  const settle = async (at: readonly Motion[], part: RunContext, marks = request.marks): Promise<JoinReport> => {
+    const joint = request.asPlaced ? null : await matchTogether(request.groups, takes, members, at, 2 * voxelMm, marks ?? [], stage(part, 0, 0.5))
     const asked = { ...request, ...(marks && { marks }) }
     let motions: readonly (Motion | null)[] = placed(n, members, joint, at, fixedAt)
     if (joint && marks && marks.length > 0) {
@@ -119,20 +119,20 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     }
     return judge(asked, takes, described, matches, motions, { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order }, stage(part, 0.55, 1))
   }
-  let report = settle(starts, stage(context, 0.6, 0.8))
+  let report = await settle(starts, stage(context, 0.6, 0.8))
   // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start is never overruled.
   for (let turn = 0; unknown && turn < MOST_SECOND_THOUGHTS; turn++) {
     const better = report.alternatives.find((a) => a.better)
     if (!better) break
     const moved = report.motions.map((m, i) => (m && better.movers.includes(i) ? compose(better.motion, m) : (m ?? identityMotion())))
-    report = settle(moved, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
+    report = await settle(moved, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn))
   }
-  if (request.dots) report = settleByDots(request, described, report, (at, marks) => settle(at, stage(context, 0.95, 1), marks))
+  if (request.dots) report = await settleByDots(request, described, report, (at, marks) => settle(at, stage(context, 0.95, 1), marks))
   return report
 }
 
 /** Dots that both sides of a link show choose among the poses shape leaves open, and hold the takes from then on. */
-function settleByDots(request: JoinRequest, described: readonly Described[], report: JoinReport, again: (at: readonly Motion[], marks: readonly Mark[]) => JoinReport): JoinReport {
+async function settleByDots(request: JoinRequest, described: readonly Described[], report: JoinReport, again: (at: readonly Motion[], marks: readonly Mark[]) => Promise<JoinReport>): Promise<JoinReport> {
   const motions = report.motions.map((m) => m ?? identityMotion())
   const told: DotReport[] = []
   const marks: Mark[] = [...(request.marks ?? [])]
@@ -154,7 +154,7 @@ function settleByDots(request: JoinRequest, described: readonly Described[], rep
     for (const i of cut.movers) motions[i] = compose(match.motion, motions[i]!)
     for (const [p, q] of match.pairs) marks.push({ a: movers[p]!.take, b: stayers[q]!.take, atA: movers[p]!.own.centre, atB: stayers[q]!.own.centre, sigmaMm: DOT_SIGMA_MM })
   }
-  return { ...(marks.length > (request.marks?.length ?? 0) ? again(motions, marks) : report), dots: told }
+  return { ...(marks.length > (request.marks?.length ?? 0) ? await again(motions, marks) : report), dots: told }
 }
 
 /** A pose settled on the outlines of the link's two takes. */
@@ -172,7 +172,7 @@ function onAxis(m: FreeMotion, at: readonly number[]): [number, number, number] 
 const sameSet = (a: readonly number[], b: readonly number[], c: readonly number[]): boolean => [b, c].some((s) => s.length === a.length && s.every((v) => a.includes(v)))
 
 /** All that are joined, in one problem; null when they are all one group. */
-function matchTogether(groups: readonly number[], takes: readonly OrientedCloud[], members: readonly number[], at: readonly Motion[], reachMm: number, marks: readonly Mark[], context: RunContext): JointMatch | null {
+async function matchTogether(groups: readonly number[], takes: readonly OrientedCloud[], members: readonly number[], at: readonly Motion[], reachMm: number, marks: readonly Mark[], context: RunContext): Promise<JointMatch | null> {
   const numbers = [...new Set(members.map((i) => groups[i]!))]
   if (numbers.length < 2) return null
   const bodies = members.map((i) => ({ cloud: takes[i]!, start: at[i]!, moves: freeMoves(6 * numbers.indexOf(groups[i]!)) }))

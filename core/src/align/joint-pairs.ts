@@ -21,7 +21,7 @@ const MIN_COSINE = Math.SQRT1_2
  * left out. Matches are kept while they must still be the nearest (Nüchter, Lingemann, Hertzberg 2007, "Cached k-d tree search for ICP algorithms").
  * @param a from → common frame @param b to → common frame
  */
-export function pairDirection(d: DirectedPairs, from: OrientedCloud, to: OrientedCloud, a: Motion, b: Motion, limitMm: number, centre: readonly number[], sizeMm: number): void {
+export function pairDirection(d: DirectedPairs, from: OrientedCloud, to: OrientedCloud, a: Motion, b: Motion, limitMm: number, centre: ArrayLike<number>, sizeMm: number): void {
   const relative = compose(invertRigid(b), a)
   if (d.last) {
     const delta = compose(invertRigid(d.last), relative)

@@ -4,7 +4,7 @@ import { solveCholesky } from '../linear/cholesky'
 import { compose, invertRigid, orthonormalise, shiftMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
 import { median } from '../linear/samples'
 import type { OrientedCloud } from './oriented-cloud'
-import { pairDirection, type DirectedPairs } from './joint-pairs'
+import { PairGather, type Directed } from './joint-gather'
 
 /** What moves as one: a take, or one frame of it. */
 export interface Body {
@@ -67,7 +67,7 @@ export const freeMoves = (first: number): Move[] => Array.from({ length: 6 }, (_
  * Positions in mm. Nothing given is changed.
  * @throws NO_OVERLAP when no two bodies meet
  */
-export function matchJointly(bodies: readonly Body[], options: JointOptions, context: RunContext): JointMatch {
+export async function matchJointly(bodies: readonly Body[], options: JointOptions, context: RunContext): Promise<JointMatch> {
   const n = bodies.length, unknowns = options.unknowns
   const motions: Motion[] = bodies.map((b) => Float64Array.from(b.start))
   const centre = centreOf(bodies)
@@ -76,7 +76,8 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
   const size = Math.max(...bodies.map((b) => b.cloud.sizeMm))
   const edges = overlappingEdges(bodies, motions, options)
   if (edges.length === 0) throw new GeometryError('NO_OVERLAP', 'The takes have no common surface near this start. Place them closer or pick three pairs.')
-  const directed = edges.flatMap(([a, b]) => [new Directed(a, b), new Directed(b, a)])
+  const gather = new PairGather(bodies.map((b) => b.cloud), edges, centre, size, total, context)
+  const { directed } = gather
   let limit = options.reachMm
   const floors = bodies.map((b) => 2.5 * b.cloud.features.spacingMm + 3 * b.cloud.features.noiseMm)
   const normal = new Float64Array(unknowns * unknowns), right = new Float64Array(unknowns)
@@ -85,14 +86,11 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
   const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
   const blocks = new Blocks(n)
   let level = 0
-  const startLevel = (): void => {
-    const each = samplesOf(bodies, total * LEVELS[level]!)
-    for (const d of directed) d.restart(each[d.from]!)
-  }
+  const startLevel = (): void => gather.restart(samplesOf(bodies, total * LEVELS[level]!))
   startLevel()
   for (; rounds < maxRounds; rounds++) {
     checkpoint(context, rounds, maxRounds, `Matching ${n} together`)
-    for (const d of directed) pairDirection(d, bodies[d.from]!.cloud, bodies[d.to]!.cloud, motions[d.from]!, motions[d.to]!, Math.max(limit, floors[d.from]!, floors[d.to]!), centre, size)
+    await gather.round(motions, (d) => Math.max(limit, floors[d.from]!, floors[d.to]!))
     scatter = scatterOf(directed)
     blocks.fill(directed, bodies, scatter)
     blocks.addMarks(options.marks ?? [], motions, centre)
@@ -117,27 +115,6 @@ export function matchJointly(bodies: readonly Body[], options: JointOptions, con
     startLevel()
   }
   return { motions, unknowns: state, scatterMm: scatter, rounds, settled }
-}
-
-/** One direction of a pair of bodies: sampled points of one and what they met on the other. */
-class Directed implements DirectedPairs {
-  sample: Int32Array = new Int32Array(0)
-  match: Int32Array = new Int32Array(0)
-  lead: Float64Array = new Float64Array(0)
-  travelled = 0
-  last: Motion | null = null
-  count = 0
-  pair: Float64Array = new Float64Array(0)
-  scatterMm = 0
-  constructor(readonly from: number, readonly to: number) {}
-  restart(sample: Int32Array): void {
-    this.sample = sample
-    this.match = new Int32Array(sample.length).fill(-1)
-    this.lead = new Float64Array(sample.length).fill(-1)
-    this.travelled = 0
-    this.last = null
-    this.pair = new Float64Array(sample.length * 7)
-  }
 }
 
 /** Body-level normal equations: a 6×6 block for each pair that met. */

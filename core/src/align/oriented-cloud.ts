@@ -6,8 +6,7 @@ import { KdTree } from '../spatial/kd-tree'
 
 /** A cloud made ready for matching: normals, rim flags, and what its points say about spacing and scatter. */
 export class OrientedCloud {
-  private made: KdTree | undefined
-  constructor(readonly positions: Float32Array, readonly features: OrderedFeatures, readonly sizeMm: number) {}
+  constructor(readonly positions: Float32Array, readonly features: OrderedFeatures, readonly sizeMm: number, private made?: KdTree) {}
 
   /** Made when first asked for: matching needs that of one side only. */
   get tree(): KdTree {
@@ -19,10 +18,10 @@ export function prepareCloud(cloud: PointCloud, context: RunContext): OrientedCl
   return orientedCloud(cloud, estimateFeaturesSparsely(cloud, context))
 }
 
-export function orientedCloud(cloud: PointCloud, features: OrderedFeatures): OrientedCloud {
+export function orientedCloud(cloud: PointCloud, features: OrderedFeatures, tree?: KdTree): OrientedCloud {
   // The cloud's own normals come from a device or a mesh and know more than ours; ours say where the rim is.
   const own = cloud.normals && hasAllNormals(cloud.normals)
-  return new OrientedCloud(cloud.positions, own ? { ...features, normals: cloud.normals } : features, diagonal(boundsOf(cloud.positions)))
+  return new OrientedCloud(cloud.positions, own ? { ...features, normals: cloud.normals } : features, diagonal(boundsOf(cloud.positions)), tree)
 }
 
 function hasAllNormals(normals: Float32Array): boolean {

@@ -2,8 +2,10 @@ import { quietContext, stage, type KernelArray, type RunContext } from '../conte
 import { estimateFeaturesSparsely, type OrderedFeatures } from '../cloud/sparse-features'
 import { eachItem, itemCounter } from '../parallel/items'
 import type { Kernel } from '../parallel/kernels'
-import { inShared, isShared, roomFor } from '../parallel/share'
+import { inShared, roomFor } from '../parallel/room'
+import { isShared } from '../parallel/share'
 import type { PointCloud } from '../shapes'
+import { KdTree, roomForTree, type TreeRoom } from '../spatial/kd-tree'
 import { orientedCloud, prepareCloud, type OrientedCloud } from './oriented-cloud'
 
 const NOTE = 'Reading the surface'
@@ -25,15 +27,18 @@ export async function prepareTakes(clouds: readonly PointCloud[], context: RunCo
     arrays[`${t}.boundary`] = roomFor(Uint8Array, points, true)
     arrays[`${t}.order`] = roomFor(Int32Array, points, true)
     arrays[`${t}.scales`] = roomFor(Float64Array, 2, true)
+    for (const [name, values] of Object.entries(roomForTree(points, true))) arrays[`${t}.tree.${name}`] = values as KernelArray
   })
   await context.parallel!.run('prepareTakes', arrays, { items: n }, context, NOTE)
   return clouds.map((c, t) => orientedCloud({ ...c, positions: arrays[`${t}.positions`] as Float32Array }, {
     normals: arrays[`${t}.normals`] as Float32Array, boundary: arrays[`${t}.boundary`] as Uint8Array, order: arrays[`${t}.order`] as Int32Array,
     spacingMm: arrays[`${t}.scales`]![0]!, noiseMm: arrays[`${t}.scales`]![1]!,
-  }))
+  }, KdTree.over(treeRoomOf(arrays, `${t}.tree`))))
 }
 
-/** Features of one take after the other. */
+export const treeRoomOf = (arrays: Readonly<Record<string, KernelArray>>, name: string): TreeRoom => ({ xyz: arrays[`${name}.xyz`] as Float32Array, ids: arrays[`${name}.ids`] as Int32Array, axis: arrays[`${name}.axis`] as Uint8Array })
+
+/** Features and tree of one take after the other. */
 export const prepareKernel: Kernel = (arrays, { items }, _part, tick) => {
   eachItem(arrays.counter as Int32Array, items!, tick, (t, pulse) => {
     const of = <T extends KernelArray | undefined>(name: string): T => arrays[`${t}.${name}`] as T
@@ -44,5 +49,6 @@ export const prepareKernel: Kernel = (arrays, { items }, _part, tick) => {
     of<Uint8Array>('boundary').set(found.boundary)
     of<Int32Array>('order').set(found.order)
     of<Float64Array>('scales').set([found.spacingMm, found.noiseMm])
+    new KdTree(cloud.positions, treeRoomOf(arrays, `${t}.tree`))
   })
 }

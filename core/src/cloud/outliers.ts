@@ -1,6 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import type { Kernel } from '../parallel/kernels'
-import { inShared, isShared, roomFor, runKernel } from '../parallel/share'
+import { inShared, roomFor } from '../parallel/room'
+import { isShared, runKernel } from '../parallel/share'
 import { forEachNeighbourhood, WHOLE } from '../spatial/neighbourhoods'
 import type { PointCloud } from '../shapes'
 

@@ -1,6 +1,7 @@
 import type { KernelArray } from '../context'
 import { histogramsKernel } from '../align/coarse/describe'
 import { matchPairsKernel } from '../align/coarse/match-pairs'
+import { jointPairsKernel } from '../align/joint-gather'
 import { prepareKernel } from '../align/prepare-takes'
 import { featureKernel } from '../cloud/normals'
 import { meanDistanceKernel } from '../cloud/outliers'
@@ -11,7 +12,7 @@ export type Kernel = (arrays: Readonly<Record<string, KernelArray>>, params: Rea
 
 /** @throws for a name that is no kernel */
 export function kernelNamed(name: string): Kernel {
-  const kernel: Kernel | undefined = ({ features: featureKernel, meanDistances: meanDistanceKernel, prepareTakes: prepareKernel, histograms: histogramsKernel, matchPairs: matchPairsKernel } as Record<string, Kernel>)[name]
+  const kernel: Kernel | undefined = ({ features: featureKernel, meanDistances: meanDistanceKernel, prepareTakes: prepareKernel, histograms: histogramsKernel, matchPairs: matchPairsKernel, jointPairs: jointPairsKernel } as Record<string, Kernel>)[name]
   if (!kernel) throw new Error(`no kernel is called ${name}`)
   return kernel
 }

@@ -1,7 +1,16 @@
 import { GeometryError } from '../errors'
+import { roomFor } from '../parallel/room'
 
 const LEAF = 8
 const STACK = 256
+
+/** A tree's arrays: n×3 coordinates in tree order, their original indices, and the axis each splits. */
+export interface TreeRoom { readonly xyz: Float32Array; readonly ids: Int32Array; readonly axis: Uint8Array }
+
+export function roomForTree(n: number, shared: boolean): TreeRoom {
+  const points = Math.ceil(n)
+  return { xyz: roomFor(Float32Array, points * 3, shared), ids: roomFor(Int32Array, points, shared), axis: roomFor(Uint8Array, points, shared) }
+}
 
 /**
  * Balanced kd-tree over interleaved xyz points (Bentley 1975), medians kept in place as kdbush does: one permuted copy of
@@ -12,6 +21,7 @@ export class KdTree {
   readonly count: number
   /** Original index of each point in tree order; walking queries in this order keeps memory local. */
   readonly ids: Int32Array
+  readonly room: TreeRoom
   private readonly xyz: Float32Array
   private readonly axis: Uint8Array
   private readonly stackLow = new Int32Array(STACK)
@@ -22,14 +32,24 @@ export class KdTree {
   /** Squared distance of the second nearest of the last `nearestTwo`, its bound when there is none within. */
   secondDistance2 = Infinity
 
-  constructor(points: Float32Array) {
+  /** @param room where the tree is kept; in shared memory other threads can use it, see `KdTree.over` */
+  constructor(points: Float32Array, room: TreeRoom = roomForTree(points.length / 3, false), built = false) {
     if (points.length % 3 !== 0) throw new GeometryError('SHAPE', 'Points must come as x y z triples.')
     const n = (this.count = points.length / 3)
-    this.ids = new Int32Array(n)
+    this.room = room
+    this.ids = room.ids
+    this.xyz = room.xyz
+    this.axis = room.axis
+    if (built) return
     for (let i = 0; i < n; i++) this.ids[i] = i
-    this.xyz = Float32Array.from(points)
-    this.axis = new Uint8Array(n)
+    this.xyz.set(points)
+    this.axis.fill(0)
     if (n > 0) this.build()
+  }
+
+  /** A tree that was built before, by this thread or another. */
+  static over(room: TreeRoom): KdTree {
+    return new KdTree(room.xyz, room, true)
   }
 
   private build(): void {

@@ -133,7 +133,7 @@ describe('single views of a real scan, every one in coordinates of its own', () 
     const whole = assemble(described, pairs)
     expect(new Set(whole.group).size).toBe(1)
     expect(whole.order).toHaveLength(7)
-    const joint = matchJointly(takes.map((cloud, i) => ({ cloud, start: whole.motions[i]!, moves: freeMoves(6 * i) })), { reachMm: 3, unknowns: 48, samples: 24_000 }, quietContext())
+    const joint = await matchJointly(takes.map((cloud, i) => ({ cloud, start: whole.motions[i]!, moves: freeMoves(6 * i) })), { reachMm: 3, unknowns: 48, samples: 24_000 }, quietContext())
     expect(joint.settled).toBe(true)
     for (let i = 1; i < 8; i++) {
       const { deg, mm } = misfit(compose(invertRigid(joint.motions[0]!), joint.motions[i]!), truthOf(i, 0), middle(i))
@@ -149,10 +149,10 @@ describe('single views of a real scan, every one in coordinates of its own', () 
     expect(with8.group[2]).not.toBe(with8.group[0])
     expect(Array.from(with8.motions[0]!)).toEqual(Array.from(identityMotion()))
   })
-  test('a smaller set may hold what was moved: bodies of one group keep their places to each other', () => {
+  test('a smaller set may hold what was moved: bodies of one group keep their places to each other', async () => {
     const start = (i: number): Motion => compose(rotationMotion([0, 0, 1], i === 0 ? 0 : 0.01, [i === 0 ? 0 : 0.4, 0, 0]), views[i]!.truth)
     const group = [0, 1, 1]
-    const joint = matchJointly([0, 1, 2].map((i) => ({ cloud: takes[i]!, start: i === 2 ? compose(start(1), compose(invertRigid(views[1]!.truth), views[2]!.truth)) : start(i), moves: freeMoves(6 * group[i]!) })), { reachMm: 3, unknowns: 12, samples: 9000, apart: (a, b) => group[a] === group[b] }, quietContext())
+    const joint = await matchJointly([0, 1, 2].map((i) => ({ cloud: takes[i]!, start: i === 2 ? compose(start(1), compose(invertRigid(views[1]!.truth), views[2]!.truth)) : start(i), moves: freeMoves(6 * group[i]!) })), { reachMm: 3, unknowns: 12, samples: 9000, apart: (a, b) => group[a] === group[b] }, quietContext())
     const kept = compose(invertRigid(joint.motions[1]!), joint.motions[2]!)
     const { deg, mm } = misfit(kept, truthOf(2, 1), middle(2))
     expect(deg).toBeLessThan(1e-5)

@@ -1,7 +1,8 @@
 import { checkpoint, type KernelArray, type RunContext } from '../../context'
 import { eachItem, itemCounter } from '../../parallel/items'
 import type { Kernel } from '../../parallel/kernels'
-import { inShared, isShared, roomFor } from '../../parallel/share'
+import { inShared, roomFor } from '../../parallel/room'
+import { isShared } from '../../parallel/share'
 import type { Described } from './describe'
 import { matchCoarse, MOST_CANDIDATES, type Candidate } from './match'
 
