@@ -1,7 +1,8 @@
 import Joi from 'joi'
 import { stage } from '../context'
 import { findDots } from '../tidy/dots'
-import { joinAndJudge, type JoinReport, type Mark } from '../align/join-takes'
+import type { JoinReport, Mark } from '../align/join-report'
+import { joinAndJudge } from '../align/join-takes'
 import { joinFindings, pairVerdict } from '../align/judge/verdict'
 import { histogramOf } from '../align/overlap'
 import { rigidFromPairs } from '../align/pairs'
@@ -21,6 +22,8 @@ interface Params {
   groups: string[][]
   /** Diameter of dots stuck on the piece that are to help; null: none. */
   dotsMm: number | null
+  /** Colours count, too: for takes lit evenly. */
+  colours: boolean
   toleranceMm: number | null
   fine: boolean
 }
@@ -43,6 +46,7 @@ export const joinTakes = defineOperation<Params>({
     initial: Joi.object().pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4)).default({}),
     groups: Joi.array().items(Joi.array().items(name).min(2)).default([]),
     dotsMm: Joi.number().positive().max(100).allow(null).default(null).label('diameter of the dots'),
+    colours: Joi.boolean().default(false),
     toleranceMm: Joi.number().positive().allow(null).default(null),
     fine: Joi.boolean().default(true),
   }),
@@ -66,7 +70,7 @@ export const joinTakes = defineOperation<Params>({
       if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
     }
     const dots = params.dotsMm === null ? null : clouds.map((c) => findDots(c, params.dotsMm!, stage(context, 0, 0.1)).dots)
-    const report = await joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params) }, context)
+    const report = await joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params), colours: params.colours }, context)
     return resultOf(report, names, fixed, params.fine)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),
@@ -175,7 +179,7 @@ function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: 
         kind: m.motion.kind, free: m.motion.free, playMm: finite(m.motion.playMm), boundMm: finite(m.motion.boundMm), axis: m.motion.axis, point: m.motion.point, pitchMm: finite(m.motion.pitchMm),
         movers: m.movers.map((i) => names[i]), stayers: m.stayers.map((i) => names[i]),
       }))),
-      alternatives: JSON.stringify(r.alternatives.filter((a) => !a.ruledOut).map((a) => ({
+      alternatives: JSON.stringify(r.alternatives.filter((a) => !a.ruledOutBy).map((a) => ({
         movers: a.movers.map((i) => names[i]), stayers: a.stayers.map((i) => names[i]), turnDeg: a.turnDeg, share: a.share, mainShare: a.mainShare, rmsMm: a.rmsMm, mainRmsMm: a.mainRmsMm, motion: motionRows(a.motion),
       }))),
       doubleWalls: JSON.stringify(r.walls.map((w) => ({ takes: [names[w.a], names[w.b]], share: w.share, areaMm2: w.areaMm2, apartMm: w.apartMm, at: w.at }))),

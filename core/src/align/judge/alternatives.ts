@@ -1,8 +1,9 @@
 import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
-import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
-import type { Mark } from '../join-takes'
+import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
+import { compose, identityMotion, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import type { Mark } from '../join-report'
 import { judgePose, rankPoses, refineOutline } from '../coarse/match'
 import type { CoarseMatches } from '../coarse/matches'
 import type { Described } from '../coarse/describe'
@@ -31,8 +32,8 @@ export interface Alternative {
   readonly mainAgainst: number
   /** The surfaces fit it plainly better than the pose taken. */
   readonly better: boolean
-  /** Marks on the takes rule it out. */
-  readonly ruledOut: boolean
+  /** What else than shape rules it out. */
+  readonly ruledOutBy: 'marks' | 'colours' | null
 }
 
 export interface JudgedSet {
@@ -47,6 +48,8 @@ export interface JudgedSet {
   readonly toleranceMm: number
   readonly marks: readonly Mark[]
   readonly matches: CoarseMatches
+  /** Takes as colours see them, where colours count. */
+  readonly toned: readonly (Toned | null)[] | null
 }
 
 /** Pairs across a cut that are asked for other poses. */
@@ -122,11 +125,11 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
     const better = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
     if (!fits && !better) continue
-    const ruledOut = marksAgainst(set, movers, motion)
+    const ruledOutBy = marksAgainst(set, movers, motion) ? 'marks' : coloursAgainst(set, crossing, movers, motion) ? 'colours' : null
     const c = meanPoint(set.takes[p.m]!.positions)
     const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
     out.push({
-      movers, stayers, motion, better: better && !ruledOut, ruledOut, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
+      movers, stayers, motion, better: better && !ruledOutBy, ruledOutBy, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
       share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, against: other.against, mainAgainst: stands.against,
     })
   }
@@ -142,6 +145,14 @@ function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boo
     return s + ((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2) / m.sigmaMm ** 2
   }, 0)
   return crossing.length > 0 && off(true) > off(false) + MARK_AGAINST
+}
+
+/** The tones across the cut agree where the takes lie, and plainly less in the other pose. */
+function coloursAgainst({ toned, motions }: JudgedSet, crossing: readonly JudgedPair[], movers: readonly number[], h: Motion): boolean {
+  if (!toned) return false
+  const pairs = crossing.filter((p) => toned[p.a] && toned[p.b]).map((p): [number, number] => (movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]))
+  const agreement = (pose: Motion): number => agreementOf(pairs.map(([m, s]) => meetTones(toned[m]!, toned[s]!, compose(invertRigid(motions[s]!), compose(pose, motions[m]!)), 1)))
+  return leads(agreement(identityMotion()), agreement(h))
 }
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI

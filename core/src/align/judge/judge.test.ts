@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { seededRandom } from '../../linear/random'
 import { compose, identityMotion, invertRigid, rotationMotion, shiftMotion, transformPoint, type Motion } from '../../linear/rigid'
-import type { Mark } from '../join-takes'
+import type { Mark } from '../join-report'
 import type { FreeMotion } from '../slippage'
 import { OrientedCloud, prepareCloud } from '../oriented-cloud'
 import { quietContext } from '../../context'

@@ -1,6 +1,7 @@
-import { compose, rotationMotion, shiftMotion, transformPoint, type Motion } from '../../linear/rigid'
-import type { Mark } from '../join-takes'
+import { compose, transformPoint, type Motion } from '../../linear/rigid'
+import type { Mark } from '../join-report'
 import type { FreeMotion } from '../slippage'
+import { alongFreedom, speedAlong } from './freedom'
 import type { Slide } from './slides'
 
 const PASSES = 3
@@ -22,7 +23,7 @@ export function slideToMarks(modes: readonly Slide[], motions: readonly Motion[]
       const p = transformPoint(out[m.a]!, ...m.atA), q = transformPoint(out[m.b]!, ...m.atB)
       return { from: mode.movers.includes(m.a) ? p : q, to: mode.movers.includes(m.a) ? q : p, weight: 1 / m.sigmaMm ** 2 }
     })
-    const by = along(mode.motion, bestAmount(mode.motion, ends))
+    const by = alongFreedom(mode.motion, bestAmount(mode.motion, ends))
     out = out.map((m, i) => (mode.movers.includes(i) ? compose(by, m) : m))
   }
   return out
@@ -33,10 +34,10 @@ function bestAmount(m: FreeMotion, ends: readonly { readonly from: readonly [num
   let amount = 0
   for (let step = 0; step < STEPS; step++) {
     let toward = 0, stiff = 0
-    const here = along(m, amount)
+    const here = alongFreedom(m, amount)
     for (const { from, to, weight } of ends) {
       const p = transformPoint(here, ...from)
-      const d = speed(m, p)
+      const d = speedAlong(m, p)
       for (let k = 0; k < 3; k++) {
         toward += weight * d[k]! * (to[k]! - p[k]!)
         stiff += weight * d[k]! * d[k]!
@@ -48,18 +49,4 @@ function bestAmount(m: FreeMotion, ends: readonly { readonly from: readonly [num
     amount += m.kind === 'translation' ? move : Math.max(-0.5, Math.min(0.5, move))
   }
   return amount
-}
-
-function along({ kind, axis, point, pitchMm }: FreeMotion, amount: number): Motion {
-  const shift = kind === 'translation' ? amount : kind === 'screw' ? amount * pitchMm : 0
-  const turn = kind === 'translation' ? shiftMotion(0, 0, 0) : compose(shiftMotion(...point), compose(rotationMotion(axis, amount), shiftMotion(-point[0], -point[1], -point[2])))
-  return compose(shiftMotion(axis[0] * shift, axis[1] * shift, axis[2] * shift), turn)
-}
-
-/** How fast a place moves along the freedom. */
-function speed({ kind, axis, point, pitchMm }: FreeMotion, p: readonly [number, number, number]): [number, number, number] {
-  if (kind === 'translation') return [...axis]
-  const [x, y, z] = [p[0] - point[0], p[1] - point[1], p[2] - point[2]]
-  const rise = kind === 'screw' ? pitchMm : 0
-  return [axis[1] * z - axis[2] * y + axis[0] * rise, axis[2] * x - axis[0] * z + axis[1] * rise, axis[0] * y - axis[1] * x + axis[2] * rise]
 }

@@ -1,5 +1,6 @@
 import { FREE_SHARE, motionShape, stiffness, surfaceScale, symmetricEigen, type FreeMotion, type SurfaceSamples, type SurfaceScale } from '../slippage'
 import { median } from '../../linear/samples'
+import type { ToneRows } from '../colour/slide-to-colours'
 import { patchesOf, type SharedSurface } from './shared-surface'
 
 /** A pair of takes by number, and what they share. */
@@ -10,7 +11,7 @@ export interface Slide {
   readonly motion: FreeMotion
   readonly movers: readonly number[]
   readonly stayers: readonly number[]
-  /** The shapes hold it; else marks do, or nothing. */
+  /** The shapes hold it; else marks or colours do, or nothing. */
   readonly heldByShape: boolean
 }
 
@@ -31,6 +32,8 @@ export interface HeldPlace { readonly a: number; readonly b: number; readonly at
 const MOST_MODES = 12
 /** Squared displacement at the marks, of a motion of 1 mm, from which on they hold it. */
 const LEAST_MARKED = 0.02
+/** Information of the tones on a motion of 1 mm RMS, 1/mm², from which on they hold it: to a millimetre. */
+const LEAST_TONED = 1
 
 /**
  * Eigen-analysis of all pairs at once, with no take held: the motions of 1 mm RMS that part the shared surfaces the least. Stiffness comes from the two
@@ -38,7 +41,7 @@ const LEAST_MARKED = 0.02
  * count as one.
  * Sources: as in slippage.ts; correlated readings by the variance of patch means against that of single places.
  */
-export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: number, marks: readonly HeldPlace[] = []): SlideReport {
+export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: number, marks: readonly HeldPlace[] = [], tones: readonly ToneRows[] = []): SlideReport {
   const scale = surfaceScale(samplesOf(pairs))
   const size = 6 * takes
   const area = new Float64Array(size * size), information = new Float64Array(size * size)
@@ -64,6 +67,12 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
     addPair(held, size, m.a, m.b, k, 1)
     addPair(markInformation, size, m.a, m.b, k, 1 / m.sigmaMm ** 2)
   }
+  const toneInformation = new Float64Array(size * size)
+  for (const t of tones) {
+    const k = stiffness({ points: t.points, normals: t.slopes, areas: new Float64Array(t.points.length / 3).fill(1) }, scale)
+    addPair(information, size, t.a, t.b, k, t.weight)
+    addPair(toneInformation, size, t.a, t.b, k, t.weight)
+  }
   if (pairs.length === 0) return { modes: [], playMm: Infinity, pairPlayMm, pairFree, inflation }
   // All takes alike is no motion: it is held as firmly as anything can be.
   const weighed = information.slice()
@@ -82,9 +91,10 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
     const { farMm, ...shape } = motionShape(split.difference, samplesOf(across.length > 0 ? across : pairs), scale)
     // What only marks hold is not free, but known no better than they are.
     const slips = holds < FREE_SHARE * sharedMm2 || sharedMm2 === 0
-    const free = slips && marked < LEAST_MARKED
+    const toned = quadratic(toneInformation, u, size) / split.square
+    const free = slips && marked < LEAST_MARKED && toned < LEAST_TONED
     // Where shape says nothing, what noise makes of its nothing must not be taken from the marks.
-    const knows = slips ? quadratic(markInformation, u, size) / split.square : info
+    const knows = slips ? quadratic(markInformation, u, size) / split.square + toned : info
     const play = free ? Infinity : farMm / Math.sqrt(Math.max(knows, 1e-30))
     playMm = Math.max(playMm, play)
     modes.push({ motion: { ...shape, free, playMm: play }, movers: split.movers, stayers: split.stayers, heldByShape: !slips })

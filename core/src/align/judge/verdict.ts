@@ -1,6 +1,6 @@
 import { mm, percent, worst, type Figure, type Finding, type Verdict } from '../../findings'
 import { motionWords } from '../../plan/findings'
-import type { JoinReport } from '../join-takes'
+import type { JoinReport } from '../join-report'
 import type { Alternative } from './alternatives'
 
 /* A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the tolerance T. */
@@ -44,7 +44,7 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
   if (lost.length > 0) {
     out.push({ id: 'join.lost', verdict: 'unsound', text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`, nextMove: 'Pick pairs for it' })
   }
-  out.push(...dotFinding(r, list), ...markFinding(r), overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
+  out.push(...dotFinding(r, list), ...colourFinding(r, list), ...markFinding(r), overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
   return out
 }
 
@@ -65,6 +65,20 @@ function dotFinding(r: JoinReport, list: (items: readonly number[]) => string): 
     if (d.matched === 0) return { id: 'join.dots', verdict: 'doubtful', text: `No dot of ${who} comes together: the dots say nothing of how they lie.`, figures, nextMove: 'Stick a dot where both takes see it' }
     if (d.ambiguous) return { id: 'join.dots', verdict: 'doubtful', text: `The dots of ${who} come together in more than one way, so that they settle nothing.`, figures, nextMove: 'Stick one more dot, off the others’ pattern' }
     return { id: 'join.dots', verdict: 'sound', text: `${d.matched} ${d.matched === 1 ? 'dot' : 'dots'} of ${who} come together within ${mm(d.rmsMm)}.`, figures }
+  })
+}
+
+/** What the colours said of each link. */
+function colourFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
+  return (r.colours ?? []).map((c): Finding => {
+    const who = `${list(c.movers)} and ${list(c.stayers)}`
+    if (Number.isNaN(c.agreement)) return { id: 'join.colours', verdict: 'sound', text: `${who} have too little coloured surface in common: their colours say nothing.` }
+    const figures: Figure[] = [
+      { label: `Colours of ${who}`, value: c.agreement.toFixed(2), rule: 'correlation of the tones where they meet, from −1 to 1; exposures may differ' },
+      ...(c.next === null ? [] : [{ label: 'In the best other pose', value: c.next.toFixed(2) }]),
+    ]
+    if (c.settled) return { id: 'join.colours', verdict: 'sound', text: `The colours of ${who} agree ${c.moved ? 'best in another pose than shape alone had taken, and they lie there now' : 'where they lie, and in no other pose that fits'}.`, figures }
+    return { id: 'join.colours', verdict: 'sound', text: `The colours of ${who} settle nothing: ${c.next !== null && c.next > 0.5 ? 'they agree as well in another pose' : 'they hardly agree anywhere, being plain or lit unevenly'}.`, figures }
   })
 }
 
@@ -131,18 +145,19 @@ function slideFinding(r: JoinReport, list: (items: readonly number[]) => string)
 }
 
 /** A turn is free and other angles fit as well: the shared surface is one of revolution, and no further take of it would hold. */
-export const isRound = (r: JoinReport): boolean => r.slides.modes[0]?.motion.free === true && r.slides.modes[0].motion.kind === 'rotation' && r.alternatives.some((a) => !a.ruledOut)
+export const isRound = (r: JoinReport): boolean => r.slides.modes[0]?.motion.free === true && r.slides.modes[0].motion.kind === 'rotation' && r.alternatives.some((a) => !a.ruledOutBy)
 
 export function alternativeWords(a: Alternative): string {
   return `turned by ${Math.round(a.turnDeg)}°`
 }
 
 function alikeFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
-  const told = r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOut)
+  const told = r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy)
   const [first] = told
   if (!first) {
-    const ruled = r.alternatives.filter((a) => a.ruledOut).length
-    return [{ id: 'join.alike', verdict: 'sound', text: ruled > 0 ? `By shape ${ruled === 1 ? 'another pose fits' : `${ruled} other poses fit`} as well, but your marks rule ${ruled === 1 ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
+    const ruled = r.alternatives.filter((a) => a.ruledOutBy)
+    const by = [...new Set(ruled.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
+    return [{ id: 'join.alike', verdict: 'sound', text: ruled.length > 0 ? `By shape ${ruled.length === 1 ? 'another pose fits' : `${ruled.length} other poses fit`} as well, but ${by} rule ${ruled.length === 1 ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
   }
   const turns = [...new Set(told.map(alternativeWords))].slice(0, 4).join(', ')
   return [{

@@ -1,0 +1,72 @@
+import { meanPoint } from '../../linear/mean-point'
+import { compose, identityMotion, invertRigid, transformPoint, type Motion } from '../../linear/rigid'
+import { samePose } from '../coarse/match'
+import { alongFreedom, speedAlong } from '../judge/freedom'
+import type { Slide } from '../judge/slides'
+import { agreementOf, leads, meetTones, type Toned } from './meet'
+
+/** What colours said of one link. */
+export interface ColourReport {
+  readonly movers: readonly number[]
+  readonly stayers: readonly number[]
+  /** Correlation of the tones in the pose taken; NaN where too little of both is coloured. */
+  readonly agreement: number
+  /** The same for the best other pose; null where there is no other. */
+  readonly next: number | null
+  /** The colours choose this pose and no other. */
+  readonly settled: boolean
+  /** The pose was not the one that shape had taken. */
+  readonly moved: boolean
+}
+
+export interface ColourChoice extends ColourReport { readonly motion: Motion }
+
+const SAMPLES = 1500
+const MOST_SAMPLES = 180
+/** Farthest place moves by so much from one sample of a freedom to the next. */
+const STEP_VOXELS = 1.5
+
+/**
+ * Chooses among the poses that shape leaves open over one link: other poses that fit, and samples along a free motion, by how well the tones of both
+ * sides agree. Agreement is a correlation, so that exposures may differ.
+ * @param others what to do to the movers for other poses, in the common frame
+ */
+export function chooseByColours(movers: readonly number[], stayers: readonly number[], motions: readonly Motion[], takes: readonly (Toned | null)[], others: readonly Motion[], freedom: Slide | null): ColourChoice {
+  const pairs = movers.flatMap((m) => stayers.map((s): [number, number] => [m, s])).filter(([m, s]) => takes[m] && takes[s])
+  const nothing: ColourChoice = { movers, stayers, agreement: NaN, next: null, settled: false, moved: false, motion: identityMotion() }
+  if (pairs.length === 0) return nothing
+  const agreement = (pose: Motion, few = true): number => agreementOf(pairs.map(([m, s]) => {
+    const from = takes[m]!
+    return meetTones(from, takes[s]!, compose(invertRigid(motions[s]!), compose(pose, motions[m]!)), few ? Math.max(1, Math.floor(from.outline.points.length / 3 / SAMPLES)) : 1)
+  }))
+  const { outline } = takes[pairs[0]![0]]!
+  const middle = transformPoint(motions[pairs[0]![0]]!, ...meanPoint(outline.points))
+  const bases = [identityMotion(), ...others]
+  const step = freedom ? stepOf(freedom, takes, motions, STEP_VOXELS * outline.voxelMm) : null
+  const poses = bases.flatMap((base) => (step ? step.amounts.map((s) => compose(alongFreedom(freedom!.motion, s), base)) : [base]))
+  const tried = poses.map((motion) => ({ motion, agreement: agreement(motion) })).filter((t) => !Number.isNaN(t.agreement)).sort((a, b) => b.agreement - a.agreement)
+  if (tried.length === 0) return nothing
+  // Finer about the best ones, where there is a freedom.
+  const close = step ? tried.slice(0, 4).flatMap((t) => [-0.66, -0.33, 0, 0.33, 0.66].map((f) => {
+    const motion = compose(alongFreedom(freedom!.motion, f * step.by), t.motion)
+    return { motion, agreement: agreement(motion, false) }
+  })) : tried.slice(0, 4).map((t) => ({ motion: t.motion, agreement: agreement(t.motion, false) }))
+  const best = close.filter((t) => !Number.isNaN(t.agreement)).sort((a, b) => b.agreement - a.agreement)[0]
+  if (!best) return nothing
+  const next = tried.find((t) => !samePose(t.motion, best.motion, middle, outline.voxelMm))
+  const settled = leads(best.agreement, next?.agreement ?? 0)
+  const moved = settled && !samePose(best.motion, identityMotion(), middle, outline.voxelMm / 3)
+  return { movers, stayers, agreement: settled ? best.agreement : agreement(identityMotion(), false), next: next?.agreement ?? null, settled, moved, motion: settled ? best.motion : identityMotion() }
+}
+
+/** Amounts to try along a freedom, and the step between them. */
+function stepOf({ motion }: Slide, takes: readonly (Toned | null)[], motions: readonly Motion[], stepMm: number): { amounts: number[]; by: number } {
+  let fastest = 0
+  takes.forEach((t, i) => {
+    if (t) for (let k = 0; k < t.outline.points.length; k += 60) fastest = Math.max(fastest, Math.hypot(...speedAlong(motion, transformPoint(motions[i]!, t.outline.points[k]!, t.outline.points[k + 1]!, t.outline.points[k + 2]!))))
+  })
+  const whole = motion.kind === 'rotation' ? 2 * Math.PI : motion.kind === 'screw' ? (2 * motion.boundMm) / Math.max(1e-9, Math.abs(motion.pitchMm)) : 1.6 * motion.boundMm
+  const count = Math.max(1, Math.min(MOST_SAMPLES, Math.ceil(whole / (stepMm / Math.max(fastest, 1e-9)))))
+  const by = whole / count
+  return { by, amounts: Array.from({ length: count }, (_, i) => (i - Math.floor(count / 2)) * by) }
+}
