@@ -1,14 +1,8 @@
-import { join } from 'node:path'
-import { tmpdir } from 'node:os'
-import { mkdtempSync } from 'node:fs'
-import { build } from 'esbuild'
-import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { expect, test } from 'vitest'
 import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE, type PointCloud } from '@holosoma/core'
-import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/normals'
 import { computeJob } from './compute'
 import type { Database } from './database'
 import { claimJob, completeJob, listJobs, submitJob, type JobRequest } from './jobs'
-import { Lanes } from './lanes'
 import { recordStep, redo, undo, type Track } from './ledger'
 import { createTake, duplicateTake, pieceState, pieceVersion, updateTake } from './pieces'
 import { runRecipe } from './recipe'
@@ -140,34 +134,4 @@ test('a choice kept under a name is replaced by one of the same name, and can be
   expect(await dropSelection(db, piece + 1, kept[0]!.id)).toBe(false)
   expect(await dropSelection(db, piece, kept[0]!.id)).toBe(true)
   expect(await listSelections(db, piece)).toEqual([])
-})
-
-describe('lanes', () => {
-  let lanes: Lanes
-  beforeAll(async () => {
-    const file = join(mkdtempSync(join(tmpdir(), 'holosoma-lanes-')), 'kernel-thread.mjs')
-    await build({ entryPoints: [join(import.meta.dirname, 'kernel-thread.ts')], outfile: file, bundle: true, platform: 'node', format: 'esm', logLevel: 'error' })
-    lanes = new Lanes(new URL(`file://${file}`), 3)
-  })
-  afterAll(() => lanes.close())
-  // Large enough to be shared out.
-  const many = 9
-  const positions = new Float32Array(cloud.positions.length * many)
-  for (let c = 0; c < many; c++) positions.set(cloud.positions.map((v, i) => (i % 3 === 0 ? v + 200 * c : v)), c * cloud.positions.length)
-  const wide: PointCloud = { kind: 'cloud', positions }
-
-  test('true threads give the bytes of one, again and again, and a cancel reaches them', async () => {
-    expect(positions.length / 3).toBeGreaterThan(150_000)
-    const alone = estimateFeatures(wide, quietContext())
-    let heard = 0
-    for (let round = 0; round < 2; round++) {
-      const shared = await estimateFeaturesShared(wide, { ...quietContext(), parallel: lanes, progress: (f) => (heard = Math.max(heard, f)) })
-      expect(shared.normals.every((v, i) => Object.is(v, alone.normals[i]))).toBe(true)
-      expect(shared.spacingMm).toBe(alone.spacingMm)
-    }
-    expect(heard).toBeGreaterThan(0)
-    await expect(estimateFeaturesShared(wide, { ...quietContext(), parallel: lanes, cancelled: () => true })).rejects.toThrow('Stopped at your request')
-    // The lanes are fit for more afterwards.
-    expect((await estimateFeaturesShared(wide, { ...quietContext(), parallel: lanes })).noiseMm).toBe(alone.noiseMm)
-  })
 })

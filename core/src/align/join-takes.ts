@@ -71,7 +71,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     report = await settle(moved, stage(context, 0.8 + 0.05 * turn, 0.85 + 0.05 * turn), held)
   }
   if (request.dots) report = await settleByDots(request, described, report, (at, marks) => settle(at, stage(context, 0.92, 0.96), (held = { ...held, marks })))
-  if (toned) report = await settleByColours(request, toned, report, (at, coloured) => settle(at, stage(context, 0.96, 1), { ...held, coloured }))
+  if (toned) report = await settleByColours(request, described, toned, report, (at, coloured) => settle(at, stage(context, 0.96, 1), { ...held, coloured }))
   return report
 }
 

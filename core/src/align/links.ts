@@ -1,5 +1,3 @@
-import { invertRigid, type Motion } from '../linear/rigid'
-import type { JoinReport } from './join-report'
 import type { JudgedPair } from './judge/slides'
 
 /* The links that hold joined takes together, and what lies on either side of one. */
@@ -32,9 +30,6 @@ export function cutOf(link: readonly [number, number], tree: readonly (readonly 
   const other = members.filter((i) => !side.has(i))
   return side.size <= other.length ? { movers: [...side], stayers: other } : { movers: other, stayers: [...side] }
 }
-
-/** Other poses of these movers, in the common frame. */
-export const posesOver = (report: JoinReport, movers: readonly number[], stayers: readonly number[]): Motion[] => report.alternatives.filter((x) => x.ruledOutBy !== 'marks' && sameSet(x.movers, movers, stayers)).map((x) => (x.movers[0] === movers[0] ? x.motion : invertRigid(x.motion)))
 
 export const sameSet = (a: readonly number[], b: readonly number[], c: readonly number[]): boolean => [b, c].some((s) => s.length === a.length && s.every((v) => a.includes(v)))
 

@@ -82,7 +82,7 @@ export function agreementOf(lists: readonly MetTones[]): number {
 }
 
 /** Tones that hang together less than this say nothing. */
-const AGREES = 0.5
+const AGREES = 0.6
 /** Fisher's z of the best pose less that of the next: so much settles it. */
 const LEAD = 0.3
 
@@ -90,3 +90,15 @@ const fisher = (r: number): number => Math.atanh(Math.max(-0.999, Math.min(0.999
 
 /** Whether an agreement speaks for its pose against another's, in Fisher's z (Fisher 1921, "On the probable error of a coefficient of correlation", Metron 1). */
 export const leads = (best: number, other: number): boolean => best >= AGREES && (Number.isNaN(other) || fisher(best) - fisher(other) >= LEAD)
+
+/** Chance agreements seen in other poses that a true one must stand above, in their own standard deviations; and how many of them say what chance does. */
+const STANDS_OUT = 6
+const LEAST_OTHERS = 20
+
+/** Whether an agreement is plainly more than what other poses show by chance. */
+export function standsOut(best: number, others: readonly number[]): boolean {
+  if (others.length < LEAST_OTHERS) return true
+  const z = others.map(fisher), mean = z.reduce((s, v) => s + v, 0) / z.length
+  const deviation = Math.sqrt(z.reduce((s, v) => s + (v - mean) ** 2, 0) / (z.length - 1))
+  return fisher(best) - mean >= STANDS_OUT * deviation
+}

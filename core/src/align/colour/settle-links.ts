@@ -1,19 +1,24 @@
 import { compose, identityMotion, type Motion } from '../../linear/rigid'
 import type { JoinReport, JoinRequest } from '../join-report'
-import { cutOf, posesOver, sameSet } from '../links'
+import type { Described } from '../coarse/describe'
+import { cutOf } from '../links'
+import { openOver } from '../open-poses'
 import type { Toned } from './meet'
 import { chooseByColours, type ColourChoice, type ColourReport } from './settle'
 import type { ColouredPair } from './slide-to-colours'
 
+/** Other poses are only asked about where they fit nearly as well by shape. */
+const SHAPE_ALLOWS = 0.75
+
 /** Colours choose among the poses shape and marks leave open, link by link, and hold from then on what they have settled. */
-export async function settleByColours(request: JoinRequest, toned: readonly (Toned | null)[], report: JoinReport, again: (at: readonly Motion[], coloured: readonly ColouredPair[]) => Promise<JoinReport>): Promise<JoinReport> {
+export async function settleByColours(request: JoinRequest, described: readonly Described[], toned: readonly (Toned | null)[], report: JoinReport, again: (at: readonly Motion[], coloured: readonly ColouredPair[]) => Promise<JoinReport>): Promise<JoinReport> {
   const motions = report.motions.map((m) => m ?? identityMotion())
   const members = [...report.motions.keys()].filter((i) => report.motions[i])
   const told: ColourChoice[] = report.tree.map((link) => {
-    const { movers, stayers } = cutOf(link, report.tree, members, request.groups)
-    const freedom = report.slides.modes.find((m) => m.motion.free && sameSet(m.movers, movers, stayers)) ?? null
-    const choice = chooseByColours(movers, stayers, motions, toned, posesOver(report, movers, stayers), freedom)
-    if (choice.moved && !request.asPlaced) for (const i of movers) motions[i] = compose(choice.motion, motions[i]!)
+    const cut = cutOf(link, report.tree, members, request.groups)
+    const open = openOver(link, cut, report, described, motions)
+    const choice = chooseByColours(cut.movers, cut.stayers, motions, toned, open.poses.filter((p) => open.fit(p) >= SHAPE_ALLOWS), open.turn && open.freedom ? { ...open.freedom, motion: open.turn } : open.freedom)
+    if (choice.moved && !request.asPlaced) for (const i of cut.movers) motions[i] = compose(choice.motion, motions[i]!)
     return choice
   })
   const crosses = (c: ColourReport, a: number, b: number): boolean => c.movers.includes(a) !== c.movers.includes(b)

@@ -3,7 +3,7 @@ import { compose, identityMotion, invertRigid, transformPoint, type Motion } fro
 import { samePose } from '../coarse/match'
 import { alongFreedom, speedAlong } from '../judge/freedom'
 import type { Slide } from '../judge/slides'
-import { agreementOf, leads, meetTones, type Toned } from './meet'
+import { agreementOf, leads, meetTones, standsOut, type Toned } from './meet'
 
 /** What colours said of one link. */
 export interface ColourReport {
@@ -23,6 +23,8 @@ export interface ColourChoice extends ColourReport { readonly motion: Motion }
 
 const SAMPLES = 1500
 const MOST_SAMPLES = 180
+/** Poses looked at more finely, and how often the step is halved. */
+const DISTINCT = 6, ROUNDS = 4
 /** Farthest place moves by so much from one sample of a freedom to the next. */
 const STEP_VOXELS = 1.5
 
@@ -46,15 +48,25 @@ export function chooseByColours(movers: readonly number[], stayers: readonly num
   const poses = bases.flatMap((base) => (step ? step.amounts.map((s) => compose(alongFreedom(freedom!.motion, s), base)) : [base]))
   const tried = poses.map((motion) => ({ motion, agreement: agreement(motion) })).filter((t) => !Number.isNaN(t.agreement)).sort((a, b) => b.agreement - a.agreement)
   if (tried.length === 0) return nothing
-  // Finer about the best ones, where there is a freedom.
-  const close = step ? tried.slice(0, 4).flatMap((t) => [-0.66, -0.33, 0, 0.33, 0.66].map((f) => {
-    const motion = compose(alongFreedom(freedom!.motion, f * step.by), t.motion)
-    return { motion, agreement: agreement(motion, false) }
-  })) : tried.slice(0, 4).map((t) => ({ motion: t.motion, agreement: agreement(t.motion, false) }))
-  const best = close.filter((t) => !Number.isNaN(t.agreement)).sort((a, b) => b.agreement - a.agreement)[0]
+  // The best of poses that differ, each looked at more finely: like is compared with like.
+  const same = (a: Motion, b: Motion): boolean => samePose(a, b, middle, outline.voxelMm)
+  const distinct: typeof tried = []
+  for (const t of tried) if (distinct.length < DISTINCT && distinct.every((d) => !same(d.motion, t.motion))) distinct.push(t)
+  const fine = distinct.map((t) => {
+    let best = { motion: t.motion, agreement: agreement(t.motion, false) }
+    for (let by = step?.by ?? 0, round = 0; step && round < ROUNDS; round++) {
+      by /= 2
+      for (const sign of [-1, 1]) {
+        const motion = compose(alongFreedom(freedom!.motion, sign * by), best.motion), there = agreement(motion, false)
+        if (there > best.agreement) best = { motion, agreement: there }
+      }
+    }
+    return best
+  }).filter((t) => !Number.isNaN(t.agreement)).sort((a, b) => b.agreement - a.agreement)
+  const [best] = fine
   if (!best) return nothing
-  const next = tried.find((t) => !samePose(t.motion, best.motion, middle, outline.voxelMm))
-  const settled = leads(best.agreement, next?.agreement ?? 0)
+  const next = fine.find((t) => !same(t.motion, best.motion))
+  const settled = leads(best.agreement, next?.agreement ?? 0) && standsOut(best.agreement, tried.filter((t) => !same(t.motion, best.motion)).map((t) => t.agreement))
   const moved = settled && !samePose(best.motion, identityMotion(), middle, outline.voxelMm / 3)
   return { movers, stayers, agreement: settled ? best.agreement : agreement(identityMotion(), false), next: next?.agreement ?? null, settled, moved, motion: settled ? best.motion : identityMotion() }
 }

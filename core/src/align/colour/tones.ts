@@ -1,12 +1,13 @@
 import { solveCholesky } from '../../linear/cholesky'
 import { median } from '../../linear/samples'
 import type { PointCloud } from '../../shapes'
+import { CellIndex } from '../../spatial/cell-index'
 import { KdTree } from '../../spatial/kd-tree'
-import { nearestOf, type Outline } from '../coarse/outline'
+import type { Outline } from '../coarse/outline'
 
 /** How light a take's surface is, at the grain of its outline, and how that changes along the surface. */
 export interface Tones {
-  /** n: natural logarithm of the lightness, so that an exposure only adds; NaN where nothing coloured lies, and at rims and edges, where a place averages what another take may not see. */
+  /** n: natural logarithm of the lightness, so that an exposure only adds; NaN at rims and edges, where a place averages what another take may not see. */
   readonly tone: Float32Array
   /** n×3: change per mm, along the surface. */
   readonly gradient: Float32Array
@@ -22,22 +23,26 @@ const NEIGHBOURS = 14
 const REACH_VOXELS = 2.6
 const LEAST_NEIGHBOURS = 6
 /** A place lies at an edge where the surface bends so much so near. */
-const EDGE_VOXELS = 2, EDGE_COSINE = 0.75
+const EDGE_VOXELS = 2, EDGE_COSINE = 0.85
 
-/** @returns null for a take without colours */
+/** @param outline of the same cloud @returns null for a take without colours */
 export function tonesOf(cloud: PointCloud, outline: Outline): Tones | null {
   const { colours, positions } = cloud
   if (!colours) return null
   const n = outline.points.length / 3
-  const sum = new Float64Array(n), count = new Float64Array(n)
-  for (let i = 0; i < positions.length; i += 3) {
-    const at = nearestOf(outline, positions[i]!, positions[i + 1]!, positions[i + 2]!)
-    if (at < 0) continue
-    // Rec. 709 luma, in the gamma-coded values: its logarithm is nearly that of the light.
-    sum[at]! += Math.log((0.2126 * colours[i]! + 0.7152 * colours[i + 1]! + 0.0722 * colours[i + 2]!) / 255 + DARK)
-    count[at]!++
+  // The cells the outline was made of, in their order.
+  const cells = new CellIndex(positions, outline.voxelMm)
+  const tone = new Float32Array(n).fill(NaN)
+  for (let c = 0; c < n; c++) {
+    if (outline.rim[c]) continue
+    let sum = 0
+    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
+      const i = cells.items[s]! * 3
+      // Rec. 709 luma, in the gamma-coded values: its logarithm is nearly that of the light.
+      sum += Math.log((0.2126 * colours[i]! + 0.7152 * colours[i + 1]! + 0.0722 * colours[i + 2]!) / 255 + DARK)
+    }
+    tone[c] = sum / (cells.start[c + 1]! - cells.start[c]!)
   }
-  const tone = Float32Array.from(sum, (s, i) => (count[i]! > 0 && outline.rim[i] === 0 ? s / count[i]! : NaN))
   const known = tone.filter((t) => !Number.isNaN(t))
   if (known.length < LEAST_NEIGHBOURS) return null
   const middle = median(Float64Array.from(known))
