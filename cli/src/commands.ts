@@ -93,16 +93,16 @@ export function motionsFile(motions: Record<string, Motion>): MotionsFile {
   return { unit: 'mm', motions: Object.fromEntries(Object.entries(motions).map(([n, m]) => [n, motionRows(m)])) }
 }
 
-interface JoinOptions extends Common { out: string; fixed?: string; picks?: string; initial?: string; tolerance?: number; dots?: number }
+interface JoinOptions extends Common { out: string; fixed?: string; picks?: string; initial?: string; tolerance?: number; dots?: number; colours?: boolean }
 
-export async function joinFiles(names: string[], takes: PointCloud[], options: Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance' | 'dots'> & Common) {
+export async function joinFiles(names: string[], takes: PointCloud[], options: Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance' | 'dots' | 'colours'> & Common) {
   const fixed = options.fixed ?? names[0]!
   const picks = options.picks ? localPicks((await loadJson<{ pairs: unknown }>(options.picks)).pairs, names, takes) : []
   const initial = options.initial ? await loadMotions(options.initial) : {}
   const base = takes[names.indexOf(fixed)]
   const known = Object.fromEntries(Object.entries(initial).filter(([n]) => names.includes(n)).map(([n, rows]) => [n, motionRows(localMotion(motionFromRows(rows, n), takes[names.indexOf(n)]!, base))]))
   const { outputs, figures, findings } = await runOperation(joinTakes, { takes }, {
-    names, fixed, picks, initial: known, ...(options.tolerance && { toleranceMm: options.tolerance }), ...(options.dots && { dotsMm: options.dots }),
+    names, fixed, picks, initial: known, ...(options.tolerance && { toleranceMm: options.tolerance }), ...(options.dots && { dotsMm: options.dots }), colours: !!options.colours,
   }, context(options))
   const motions = (outputs.motions as { motions: Record<string, Motion> }).motions
   return { motions, figures, findings }

@@ -3,7 +3,7 @@ import type { Finding } from '@holosoma/core'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { emptyState } from './empty-state'
 import { clock, figureText, megabytes, percent, short } from './format'
-import { bestNextPick, fitPairs, pairsBetween } from './picks'
+import { bestNextPick, enoughPicked, fitPairs, pairsBetween, pairsOf, takesToPick } from './picks'
 import { pigment, PIGMENTS } from './pigments'
 import { nextMove, stops } from './stations'
 
@@ -47,7 +47,24 @@ describe('picks', () => {
     expect(bestNextPick(five.slice(0, 2), far)).toBeNull()
   })
   test('the operation gets whole pairs by the takes’ names', () => {
-    expect(pairsBetween([pair(1), { a: pin(1, 0, 0, 0), b: null }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual([{ a: { take: 'upright', at: [1, 1, 0] }, b: { take: 'side', at: [6, 1, 0] } }])
+    expect(pairsBetween([pair(1), { a: pin(1, 0, 0, 0), b: null }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual({ picks: [{ a: { take: 'upright', at: [1, 1, 0] }, b: { take: 'side', at: [6, 1, 0] } }], areas: [] })
+    expect(pairsBetween([{ ...pair(1), areaMm: 20 }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual({ picks: [], areas: [{ a: { take: 'upright', at: [1, 1, 0], radiusMm: 20 }, b: { take: 'side', at: [6, 1, 0], radiusMm: 20 } }] })
+  })
+  test('picks over more than two takes: who stands where, which pairs are theirs, and when there are enough', () => {
+    const takes = [{ id: 1, name: 'upright', fixed: true }, { id: 2, name: 'side', fixed: false }, { id: 3, name: 'top', fixed: false }]
+    expect(takesToPick(takes, { left: null, right: null }, null).map((t) => t.id)).toEqual([1, 2])
+    expect(takesToPick(takes, { left: null, right: null }, 3).map((t) => t.id)).toEqual([1, 3])
+    expect(takesToPick(takes, { left: 2, right: 3 }, null).map((t) => t.id)).toEqual([2, 3])
+    expect(takesToPick(takes, { left: 2, right: 2 }, null).map((t) => t.id)).toEqual([2, 1])
+    const onTop = (k: number) => ({ a: pin(2, k, 0, 0), b: pin(3, k, k, 1) })
+    const pairs = [pair(0), onTop(1), pair(1), { a: pin(2, 0, 0, 0), b: null }]
+    expect(pairsOf(pairs, 1, 2).map((p) => p.a !== null)).toEqual([true, false, true, false])
+    expect(pairsOf(pairs, 2, 3).map((p) => p.a !== null)).toEqual([false, true, false, true])
+    expect(enoughPicked([])).toBe(false)
+    expect(enoughPicked([pair(0), pair(1), pair(2)])).toBe(true)
+    expect(enoughPicked([pair(0), pair(1), pair(2), onTop(1)])).toBe(false)
+    expect(enoughPicked([pair(0), pair(1), pair(2), { ...onTop(1), areaMm: 20 }])).toBe(true)
+    expect(fitPairs([{ ...pair(0), areaMm: 9 }, pair(0), pair(1)])).toBeNull()
   })
 })
 

@@ -53,7 +53,7 @@ export function useBrief(): Brief {
   return draft ?? stored?.content ?? EMPTY_BRIEF
 }
 
-const firstProblem = (plan: Plan): string | null => planSchema.validate(plan, { convert: false }).error?.details[0]?.message ?? null
+export const firstProblem = (plan: Plan): string | null => planSchema.validate(plan, { convert: false }).error?.details[0]?.message ?? null
 
 const briefProblem = (b: Brief): string | null => briefProblems(b)[0]?.message ?? null
 
@@ -71,7 +71,7 @@ let quick: Remote<PlanWorker> | undefined
 let slow: Remote<PlanWorker> | undefined
 const worker = (): Remote<PlanWorker> => wrap<PlanWorker>(new Worker(new URL('../workers/plan.worker.ts', import.meta.url), { type: 'module' }))
 export const quickPlanner = (): Remote<PlanWorker> => (quick ??= worker())
-const slowPlanner = (): Remote<PlanWorker> => (slow ??= worker())
+export const slowPlanner = (): Remote<PlanWorker> => (slow ??= worker())
 
 /** The slower part begins when the hands have rested this long. */
 const REST_MS = 350

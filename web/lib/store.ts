@@ -18,7 +18,12 @@ export interface Pin {
 export interface PickedPair {
   readonly a: Pin | null
   readonly b: Pin | null
+  /** An area about the spot, mm, not the spot itself. */
+  readonly areaMm?: number | undefined
 }
+
+/** How spots are picked: which takes stand left and right (null: the fixed one, and the first of the others), whether they jump to features, and whether they stand for areas. */
+export interface Picking { readonly left: number | null; readonly right: number | null; readonly snap: boolean; readonly areas: boolean; readonly areaMm: number }
 
 export interface SizePoint {
   readonly at: readonly [number, number, number]
@@ -80,7 +85,10 @@ interface Desk {
   view: View
   selectedTake: number | null
   picking: boolean
+  picks: Picking
   pairs: readonly PickedPair[]
+  /** Colours count in the next match, too; null: as in the last. */
+  joinColours: boolean | null
   sizing: boolean
   sizePoints: readonly SizePoint[]
   readings: readonly Reading[]
@@ -119,7 +127,9 @@ export const useDesk = create<Desk>()((set) => ({
   view: 'takes',
   selectedTake: null,
   picking: false,
+  picks: { left: null, right: null, snap: false, areas: false, areaMm: 25 },
   pairs: [],
+  joinColours: null,
   sizing: false,
   sizePoints: [],
   readings: [],

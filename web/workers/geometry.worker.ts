@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink'
 import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection, type Shape } from '@holosoma/core'
 import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
 import type { DepthBuffer, View } from '@holosoma/core/select/index'
+import { snapOnCloud } from '@holosoma/core/align/snap'
 import { previewIndices } from '@holosoma/core/preview'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
@@ -99,6 +100,11 @@ const worker = {
   async pick(hash: string, origin: [number, number, number], direction: [number, number, number], radiusMm: number): Promise<Hit | null> {
     const shape = await fetchShape(hash, 'whole')
     return shape.kind === 'cloud' ? pickPoint(shape.positions, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
+  },
+
+  /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */
+  async snap(hash: string, at: [number, number, number], reachMm: number): Promise<[number, number, number]> {
+    return snapOnCloud((await fetchShape(hash, 'whole')).positions, at, reachMm)
   },
 
   /** What a hand has chosen of the full data of these takes, with what was chosen before; one answer a take. */

@@ -21,6 +21,8 @@ export interface JoinRequest {
   readonly marks?: readonly Mark[]
   /** Dots found on each take, in its own coordinates; null: not asked for. */
   readonly dots?: readonly (readonly FoundDot[])[] | null
+  /** Pairs of takes that are trusted before others, in this order, where shape places the takes. */
+  readonly first?: readonly (readonly [number, number])[]
   /** Colours count, too: for takes lit evenly. */
   readonly colours?: boolean
   /** Leaves the takes where the starts put them, and only judges. */

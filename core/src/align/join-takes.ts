@@ -35,12 +35,12 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
   let starts: Motion[], joined = Array.from({ length: n }, () => true)
-  let order: readonly Link[] = []
+  let order: readonly Pick<Link, 'a' | 'b'>[] = (request.first ?? []).map(([a, b]) => ({ a, b }))
   if (unknown) {
-    const found = await placeByShape(described, matches, request.starts, fixedAt, stage(context, 0.35, 0.6))
+    const found = await placeByShape(described, matches, request, stage(context, 0.35, 0.6))
     starts = [...found.motions]
     joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
-    order = found.order
+    order = [...order, ...found.order]
     if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
   } else starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
   const members = [...joined.keys()].filter((i) => joined[i])
@@ -91,14 +91,14 @@ function placed(n: number, members: readonly number[], joint: JointMatch | null,
 }
 
 /** Candidates of every pair that has no known place, put together. */
-async function placeByShape(described: readonly Described[], matches: CoarseMatches, starts: readonly (Motion | null)[], fixedAt: number, context: RunContext): Promise<ReturnType<typeof assemble>> {
+async function placeByShape(described: readonly Described[], matches: CoarseMatches, { starts, fixedAt, first = [] }: JoinRequest, context: RunContext): Promise<ReturnType<typeof assemble>> {
   const n = described.length
   const wanted: [number, number][] = []
   for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) if (!starts[a] || !starts[b]) wanted.push([a, b])
   await matches.prepare(wanted, context)
   const pairs: PairCandidates[] = wanted.map(([a, b]) => ({ a, b, candidates: matches.between(a, b) }))
   // The fixed take alone is as good as a known place; without others it is a group of its own.
-  return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [])
+  return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [], first)
 }
 
 /** Each take matched to what is placed already, from where a person put it. */

@@ -1,4 +1,4 @@
-import { compose, invertRigid, rotationMotion, shiftMotion, transformPoint, twistMotion, type Motion } from '../linear/rigid'
+import { compose, invertRigid, rotationAngle, rotationMotion, shiftMotion, transformPoint, turnAxis, twistMotion, type Motion } from '../linear/rigid'
 import { solveCholesky } from '../linear/cholesky'
 import { KdTree } from '../spatial/kd-tree'
 import { symmetricEigen, type SurfaceSamples } from './slippage'
@@ -159,16 +159,7 @@ function principalAxes(s: SurfaceSamples, c: readonly number[]): number[][] {
 }
 
 function turnOf(m: Motion): { deg: number; axis: [number, number, number] } {
-  const cosine = Math.max(-1, Math.min(1, (m[0]! + m[5]! + m[10]! - 1) / 2))
-  const deg = (Math.acos(cosine) * 180) / Math.PI
-  let axis = [m[9]! - m[6]!, m[2]! - m[8]!, m[4]! - m[1]!]
-  if (Math.hypot(...axis) < 1e-3) {
-    // Half a turn: the axis is the longest column of R + I.
-    const columns = [0, 1, 2].map((k) => [m[k]! + (k === 0 ? 1 : 0), m[4 + k]! + (k === 1 ? 1 : 0), m[8 + k]! + (k === 2 ? 1 : 0)])
-    axis = columns.reduce((a, b) => (Math.hypot(...b) > Math.hypot(...a) ? b : a))
-  }
-  const l = Math.hypot(...axis) || 1
-  return { deg, axis: [axis[0]! / l, axis[1]! / l, axis[2]! / l] }
+  return { deg: (rotationAngle(m) * 180) / Math.PI, axis: turnAxis(m) }
 }
 
 class Target {

@@ -155,3 +155,15 @@ export function motionFromRows(rows: unknown, name: string): Motion {
   if (det < 0) bad('mirrors the piece')
   return m
 }
+
+/** Unit axis of a motion's turn; of none, any. */
+export function turnAxis(m: Motion): [number, number, number] {
+  let axis = [m[9]! - m[6]!, m[2]! - m[8]!, m[4]! - m[1]!]
+  if (Math.hypot(...axis) < 1e-3) {
+    // Half a turn: the axis is the longest column of R + I.
+    const columns = [0, 1, 2].map((k) => [m[k]! + (k === 0 ? 1 : 0), m[4 + k]! + (k === 1 ? 1 : 0), m[8 + k]! + (k === 2 ? 1 : 0)])
+    axis = columns.reduce((a, b) => (Math.hypot(...b) > Math.hypot(...a) ? b : a))
+  }
+  const l = Math.hypot(...axis) || 1
+  return [axis[0]! / l, axis[1]! / l, axis[2]! / l]
+}

@@ -1,9 +1,10 @@
 import Joi from 'joi'
-import { stage } from '../context'
+import { stage, type RunContext } from '../context'
 import { findDots } from '../tidy/dots'
 import type { JoinReport, Mark } from '../align/join-report'
 import { joinAndJudge } from '../align/join-takes'
-import { joinFindings, pairVerdict } from '../align/judge/verdict'
+import { isRound, joinFindings, pairVerdict } from '../align/judge/verdict'
+import { matchAreas, type Area } from '../align/match-areas'
 import { histogramOf } from '../align/overlap'
 import { rigidFromPairs } from '../align/pairs'
 import { GeometryError } from '../errors'
@@ -14,10 +15,16 @@ import { cloudsOf, defineOperation, type OperationResult } from './operation'
 
 interface PickEnd { take: string; at: number[] }
 export interface PickPair { a: PickEnd; b: PickEnd }
+interface AreaEnd extends PickEnd { radiusMm: number }
+export interface AreaPair { a: AreaEnd; b: AreaEnd }
 interface Params {
   names: string[]
   fixed: string
   picks: PickPair[]
+  /** The same area marked on two takes: a start for the search by shape. */
+  areas: AreaPair[]
+  /** Pairs that are trusted first, in this order, where shape places the takes. */
+  first: [string, string][]
   initial: Record<string, number[][]>
   groups: string[][]
   /** Diameter of dots stuck on the piece that are to help; null: none. */
@@ -31,6 +38,7 @@ interface Params {
 const point = Joi.array().items(Joi.number()).length(3)
 const pickEnd = Joi.object({ take: Joi.string().required(), at: point.required() })
 const name = Joi.string()
+const areaEnd = Joi.object({ take: Joi.string().required(), at: point.required(), radiusMm: Joi.number().positive().required() })
 
 export const pickPairsSchema = Joi.array().items(Joi.object({ a: pickEnd.required(), b: pickEnd.required() }))
 
@@ -43,6 +51,8 @@ export const joinTakes = defineOperation<Params>({
     names: Joi.array().items(name).min(1).required(),
     fixed: name.required(),
     picks: pickPairsSchema.default([]),
+    areas: Joi.array().items(Joi.object({ a: areaEnd.required(), b: areaEnd.required() })).default([]),
+    first: Joi.array().items(Joi.array().items(name).length(2)).default([]),
     initial: Joi.object().pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4)).default({}),
     groups: Joi.array().items(Joi.array().items(name).min(2)).default([]),
     dotsMm: Joi.number().positive().max(100).allow(null).default(null).label('diameter of the dots'),
@@ -64,20 +74,25 @@ export const joinTakes = defineOperation<Params>({
     if (fixedAt < 0) throw new GeometryError('PARAMS', `The fixed take "${fixed}" is not among the takes: ${names.join(', ')}.`)
     refuseTwins(clouds, names)
     refuseUnitSlip(clouds, names)
-    const starts = startMotions(params, fixedAt)
+    const starts = await startMotions(params, fixedAt, clouds, context)
     if (!params.fine) {
       const lost = names.filter((_, i) => !starts[i])
       if (lost.length > 0) throw new GeometryError('PARAMS', `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`)
     }
     const dots = params.dotsMm === null ? null : clouds.map((c) => findDots(c, params.dotsMm!, stage(context, 0, 0.1)).dots)
-    const report = await joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params), colours: params.colours }, context)
+    const report = await joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params), colours: params.colours, first: params.first.map(([a, b]) => [names.indexOf(a), names.indexOf(b)] as const) }, context)
     return resultOf(report, names, fixed, params.fine)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),
 })
 
-function startMotions(params: Params, fixedAt: number): (Motion | null)[] {
-  const { names, picks, initial } = params
+async function startMotions(params: Params, fixedAt: number, clouds: readonly PointCloud[], context: RunContext): Promise<(Motion | null)[]> {
+  const { names, picks, initial, areas } = params
+  const numberOf = (take: string, what: string): number => {
+    const i = names.indexOf(take)
+    if (i < 0) throw new GeometryError('PARAMS', `${what} names the take "${take}", which is not here: ${names.join(', ')}.`)
+    return i
+  }
   // initial.json may be relative to another frame; the fixed take's own entry brings it back.
   const base = initial[names[fixedAt]!] ? invertRigid(motionFromRows(initial[names[fixedAt]!], names[fixedAt]!)) : identityMotion()
   const motions: (Motion | null)[] = names.map((name, i) => (i === fixedAt ? identityMotion() : initial[name] ? compose(base, motionFromRows(initial[name], name)) : null))
@@ -90,17 +105,25 @@ function startMotions(params: Params, fixedAt: number): (Motion | null)[] {
       for (const { a, b } of picks) {
         const [mine, other] = a.take === name ? [a, b] : [b, a]
         if (mine.take !== name) continue
-        const j = names.indexOf(other.take)
-        if (j < 0) throw new GeometryError('PARAMS', `A pick names the take "${other.take}", which is not here: ${names.join(', ')}.`)
+        const j = numberOf(other.take, 'A pick')
         if (!motions[j]) continue
         from.push(...mine.at)
         to.push(...transformPoints(motions[j], Float32Array.from(other.at)))
       }
       if (from.length > 0) motions[i] = rigidFromPairs(Float64Array.from(from), Float64Array.from(to)).motion
     })
+    for (const { a, b } of areas) {
+      const [i, j] = [numberOf(a.take, 'A marked area'), numberOf(b.take, 'A marked area')]
+      if (!motions[i] === !motions[j]) continue
+      const [mover, end, stayer, other] = motions[j] ? [i, a, j, b] : [j, b, i, a]
+      const own = await matchAreas(clouds[mover]!, clouds[stayer]!, [areaOf(end), areaOf(other)], [names[mover]!, names[stayer]!], context)
+      motions[mover] = compose(motions[stayer]!, own)
+    }
   }
   return motions
 }
+
+const areaOf = (e: AreaEnd): Area => ({ at: [e.at[0]!, e.at[1]!, e.at[2]!], radiusMm: e.radiusMm })
 
 /** How well a person finds the same place on two takes by eye, mm (common practice: within a millimetre on sharp features). */
 const PICK_SIGMA_MM = 0.8
@@ -164,7 +187,7 @@ function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: 
   return {
     outputs: { motions: { kind: 'motions', motions: Object.fromEntries(names.flatMap((n, i) => (r.motions[i] ? [[n, r.motions[i]!]] : []))) } },
     figures: {
-      takes: names.length, fine, byShape: r.byShape,
+      takes: names.length, fine, byShape: r.byShape, round: isRound(r),
       overlap: Math.min(...links.map((p) => p.shared.share), 1), overlapMm2: Math.min(...links.map((p) => p.shared.areaMm2)),
       rmsMm: Math.max(...r.pairs.map((p) => p.shared.rmsMm)), p95Mm: Math.max(...r.pairs.map((p) => p.shared.p95Mm)), expectedMm: Math.max(...r.pairs.map((p) => p.shared.expectedMm)),
       iterations: r.rounds, stop: !fine ? 'as placed' : r.settled ? 'converged' : 'iterations', toleranceMm: r.toleranceMm,

@@ -153,6 +153,16 @@ describe('join', () => {
     const q = at(third.truth, [60, 0, 30])
     expect(Math.hypot(...at(found, q).map((v, i) => v - at(exact, q)[i]!))).toBeLessThan(0.08)
   })
+  test('one area marked on both takes is enough of a start; areas that hold nothing are refused', async () => {
+    const area = (take: string, p: readonly [number, number, number], t: Motion, radiusMm: number) => ({ take, at: at(t, p), radiusMm })
+    const marked = (radiusMm: number, spot = spots[0]! as unknown as readonly [number, number, number]) => [{ a: area('upright', spot, captured[0]!.truth, radiusMm), b: area('side', spot, captured[1]!.truth, radiusMm) }]
+    const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', areas: marked(28) }, context())
+    const found = (r.outputs.motions as Motions).motions.side!
+    const q = at(captured[1]!.truth, [60, 0, 30])
+    expect(Math.hypot(...at(found, q).map((v, i) => v - at(truth, q)[i]!))).toBeLessThan(0.08)
+    expect(r.figures.byShape).toBe(false)
+    await expect(runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', areas: marked(0.5) }, context())).rejects.toThrow(/The area marked on “.*” holds \d+ points; mark a larger one/)
+  })
   test('a wrong place is not called sound: takes of different pieces, or a start far off', async () => {
     const wrong = compose(truth, rotationMotion([0, 0, 1], 2))
     const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', initial: { side: motionRows(wrong) } }, context()).then((x) => worst(x.findings), (e: Error) => e.message)

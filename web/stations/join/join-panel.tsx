@@ -10,7 +10,10 @@ import { joinFigures } from '@/lib/joining'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { AcceptGroup } from './accept-group'
 import { AlternativesGroup } from './alternatives-group'
+import { ColourToggle, useColours } from './colour-toggle'
+import { Keystone } from './keystone'
 import { MoveGroup } from './move-group'
+import { OrderList } from './order-list'
 import { PairGraph } from './pair-graph'
 import { PickGroup } from './pick-group'
 
@@ -26,6 +29,7 @@ export function JoinPanel() {
   const set = useDesk((d) => d.set)
   const takes = state.takes.filter((t) => t.shape)
   const busy = useBusy()
+  const colours = useColours()
   if (takes.length < 2) {
     return (
       <>
@@ -42,8 +46,9 @@ export function JoinPanel() {
         <>
           {!state.join && (
             <div className="mb-3 grid gap-2">
-              <Primary disabled={busy} onClick={() => matchAgain({ byShape: true })}>Match by shape</Primary>
+              <Primary disabled={busy} onClick={() => matchAgain({ byShape: true, colours })}>Match by shape</Primary>
               <p className="text-[13px] text-graphite">Finds how the takes lie to each other by itself, and says whether to trust it. Or pick pairs:</p>
+              <ColourToggle />
             </div>
           )}
           <PickGroup />
@@ -58,6 +63,8 @@ function Joined() {
   const view = useDesk((d) => d.view)
   const set = useDesk((d) => d.set)
   const busy = useBusy()
+  const colours = useColours()
+  const match = (params: object = {}): Promise<void> => matchAgain({ colours, ...params })
   const join = state.join!
   const takes = state.takes.filter((t) => t.shape)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
@@ -67,7 +74,7 @@ function Joined() {
   const slides = figures.slides.some((s) => s.free)
   const open = (slides || figures.alternatives.length > 0) && !join.accepted
   // A round piece fits itself however often it is taken: only a mark on it helps.
-  const keystone = slides && figures.alternatives.length === 0
+  const keystone = slides && join.step.figures.round !== true
   const dotMm = state.plan?.content.dots.diameterMm ?? NO_DOTS.diameterMm
   return (
     <>
@@ -75,23 +82,24 @@ function Joined() {
       {join.accepted && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">Accepted against advice: {join.accepted}</p>}
       <Findings findings={join.step.findings} />
       {join.stale && unplaced.length === 0
-        ? <Primary disabled={busy} onClick={() => matchAgain()}>Match again from here</Primary>
+        ? <Primary disabled={busy} onClick={() => match()}>Match again from here</Primary>
         : unplaced.length > 0
-          ? <div className="grid gap-2"><Primary disabled={busy} onClick={() => matchAgain()}>Place “{unplaced[0]!.name}” by shape</Primary><Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for it</Plain></div>
+          ? <div className="grid gap-2"><Primary disabled={busy} onClick={() => match()}>Place “{unplaced[0]!.name}” by shape</Primary><Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for it</Plain></div>
           : open
-            ? keystone ? <Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary> : <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
+            ? keystone ? <Keystone joined={takes.filter((t) => join.motions[t.name]).map((t) => t.name)} /> : <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
             : <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>}
       <div className="mt-3">
         {figures.alternatives.length > 0 && <Group title={`Poses that fit as well: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}
         <Group title="Match by" open>
           <div className="grid grid-cols-2 gap-2">
             <Plain className="flex items-center justify-center gap-1.5" onClick={() => set({ picking: true, pairs: [] })}><Crosshair size={15} aria-hidden="true" /> Picks</Plain>
-            <Plain disabled={busy} className="flex items-center justify-center gap-1.5" onClick={() => matchAgain({ byShape: true })}><Shapes size={15} aria-hidden="true" /> Shape</Plain>
-            <Plain disabled={busy} title={`Dots of ${dotMm} mm that are stuck on the piece`} className="flex items-center justify-center gap-1.5" onClick={() => matchAgain({ dotsMm: dotMm })}><CircleDot size={15} aria-hidden="true" /> Dots</Plain>
-            <Plain disabled={busy} onClick={() => matchAgain()}>Match again</Plain>
+            <Plain disabled={busy} className="flex items-center justify-center gap-1.5" onClick={() => match({ byShape: true })}><Shapes size={15} aria-hidden="true" /> Shape</Plain>
+            <Plain disabled={busy} title={`Dots of ${dotMm} mm that are stuck on the piece`} className="flex items-center justify-center gap-1.5" onClick={() => match({ dotsMm: dotMm })}><CircleDot size={15} aria-hidden="true" /> Dots</Plain>
+            <Plain disabled={busy} onClick={() => match()}>Match again</Plain>
           </div>
+          <ColourToggle />
         </Group>
-        {figures.pairs.length > 0 && <Group title="Pairs and order" open={takes.length > 2}><PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />{figures.links.length > 1 && <ol className="list-decimal pl-5 text-[12.5px] text-graphite" aria-label="Order of matching">{figures.links.map(([a, b]) => <li key={a + b}>{a} with {b}</li>)}</ol>}</Group>}
+        {figures.pairs.length > 0 && <Group title="Pairs and order" open={takes.length > 2}><PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />{figures.links.length > 1 && <OrderList key={join.step.id} figures={figures} disabled={busy} onMatch={(first) => match({ byShape: true, first })} />}</Group>}
         <Group title="Distances where they meet" open={takes.length === 2}>{figures.pairs.slice(0, 6).map((p) => <ResidualChart key={`${p.fixed} ${p.take}`} take={figures.pairs.length > 1 ? `${p.take} (against ${p.fixed})` : p.take} histogram={p.histogram} />)}</Group>
         <Group title="Move by hand"><MoveGroup takes={takes} /></Group>
         {verdict && verdict !== 'sound' && !join.accepted && !join.stale && <Group title="Trust it all the same"><AcceptGroup /></Group>}

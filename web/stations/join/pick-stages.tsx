@@ -4,21 +4,24 @@ import type { TakeState } from '@holosoma/engine'
 import { StageView } from '@/components/stage-view'
 import { useDrawData } from '@/components/use-draw-data'
 import { geometry } from '@/lib/geometry'
-import { bestNextPick } from '@/lib/picks'
+import { extentOf } from '@/lib/joining'
+import { bestNextPick, pairsOf, takesToPick } from '@/lib/picks'
 import { pigmentOf } from '@/lib/pigments'
 import { attemptInTurn, useDesk, type PickedPair } from '@/lib/store'
 import type { CameraPose, Layer, Ray, StagePin } from '@/stage/stage'
 
 /** With so many pairs the fine match has all it needs. */
 const MANY_PAIRS = 6
+/** Of the piece's size: how far a spot may jump to a feature. */
+const SNAP_SHARE = 0.03
 
 /** Two takes side by side, to pick the same places on. */
 export function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const selected = useDesk((d) => d.selectedTake)
   const pairs = useDesk((d) => d.pairs)
   const set = useDesk((d) => d.set)
-  const fixed = takes.find((t) => t.fixed) ?? takes[0]!
-  const other = takes.find((t) => t.id === selected && t !== fixed) ?? takes.find((t) => t !== fixed)!
+  const picks = useDesk((d) => d.picks)
+  const [fixed, other] = takesToPick(takes, picks, selected)
   const data = useDrawData([fixed.shape!.hash, other.shape!.hash])
   const [pose, setPose] = useState<{ from: number; pose: CameraPose } | null>(null)
   const layersOf = (take: TakeState): Layer[] => {
@@ -32,22 +35,30 @@ export function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const pick = (side: 'a' | 'b', take: TakeState) => (ray: Ray): Promise<void> => attemptInTurn(async () => {
     const hit = await geometry(take.shape!.hash).pick(take.shape!.hash, ray.origin, ray.direction, ray.radiusMm)
     if (!hit) throw new Error('There is no point under the click; click on the piece itself.')
-    const pin = { takeId: take.id, at: hit.at }
-    const now = useDesk.getState().pairs
-    const open = now.findIndex((p) => !p[side] && p[side === 'a' ? 'b' : 'a'])
-    const pair: PickedPair = side === 'a' ? { a: pin, b: null } : { a: null, b: pin }
+    const { pairs: now, picks: how } = useDesk.getState()
+    const at = how.snap && !how.areas ? await geometry(take.shape!.hash).snap(take.shape!.hash, [...hit.at] as [number, number, number], SNAP_SHARE * extentOf(data.get(take.shape!.hash)?.positions)) : hit.at
+    const pin = { takeId: take.id, at }
+    const across = side === 'a' ? 'b' : 'a', partner = side === 'a' ? other : fixed
+    const open = now.findIndex((p) => !p[side] && p[across]?.takeId === partner.id && !p.areaMm === !how.areas)
+    const pair: PickedPair = { a: side === 'a' ? pin : null, b: side === 'b' ? pin : null, ...(how.areas && { areaMm: how.areaMm }) }
     set({ pairs: open >= 0 ? now.map((p, i) => (i === open ? { ...p, [side]: pin } : p)) : [...now.filter((p) => p.a && p.b), pair] })
   })
-  const pinsOf = (side: 'a' | 'b', take: TakeState): StagePin[] => pairs.flatMap((p, i) => (p[side] ? [{ at: p[side]!.at, text: String(i + 1), colour: darker(pigmentOf(take).colour) }] : []))
+  const shown = useMemo(() => pairsOf(pairs, fixed.id, other.id), [pairs, fixed.id, other.id])
+  const pinsOf = (side: 'a' | 'b', take: TakeState): StagePin[] => shown.flatMap((p, i) => (p[side] ? [{ at: p[side]!.at, text: String(i + 1), colour: darker(pigmentOf(take).colour) }] : []))
   const surface = data.get(fixed.shape!.hash)?.positions
   const next = useMemo(() => {
-    const whole = pairs.filter((p) => p.a && p.b).length
-    return surface && whole === pairs.length && whole < MANY_PAIRS ? bestNextPick(pairs, surface) : null
-  }, [pairs, surface])
+    const spots = shown.filter((p) => (p.a || p.b) && !p.areaMm), whole = spots.filter((p) => p.a && p.b).length
+    return surface && whole === spots.length && whole < MANY_PAIRS ? bestNextPick(spots, surface) : null
+  }, [shown, surface])
+  const choose = (side: 'a' | 'b', id: number): void => {
+    // The one that stands on the other side gives way to it.
+    const [l, r] = side === 'a' ? [id, id === other.id ? fixed.id : other.id] : [id === fixed.id ? other.id : fixed.id, id]
+    set({ picks: { ...picks, left: l, right: r } })
+  }
   // eslint-disable-next-line react-hooks/exhaustive-deps -- pins depend on the pairs alone
-  const leftPins = useMemo(() => [...pinsOf('a', fixed), ...(next ? [{ at: next, text: '+', colour: '#7F7864' }] : [])], [pairs, fixed.id, next])
+  const leftPins = useMemo(() => [...pinsOf('a', fixed), ...(next ? [{ at: next, text: '+', colour: '#7F7864' }] : [])], [shown, next])
   // eslint-disable-next-line react-hooks/exhaustive-deps -- as above
-  const rightPins = useMemo(() => pinsOf('b', other), [pairs, other.id])
+  const rightPins = useMemo(() => pinsOf('b', other), [shown])
   return (
     <div className="grid h-full grid-cols-2">
       {([[fixed, left, leftPins, 'a'], [other, right, rightPins, 'b']] as const).map(([take, layers, pins, side], i) => (
@@ -56,8 +67,14 @@ export function PickStages({ takes }: { takes: readonly TakeState[] }) {
             name={`Take ${take.name}, ${i === 0 ? 'left' : 'right'}`} layers={layers} pins={pins} onPick={pick(side, take)}
             pose={pose && pose.from !== i ? pose.pose : null} onPose={(p) => setPose({ from: i, pose: p })}
           />
-          <p className="pointer-events-none absolute top-3 left-3.5 flex items-center gap-2 rounded-md border border-hair bg-card px-2.5 py-1 text-[13px]">
-            <i className="inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigmentOf(take).colour }} /> <b className="font-semibold">{take.ordinal} {take.name}</b>{i === 0 && <span className="text-graphite">fixed</span>}
+          <p className="absolute top-3 left-3.5 flex items-center gap-2 rounded-md border border-hair bg-card px-2.5 py-1 text-[13px]">
+            <i className="inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigmentOf(take).colour }} />
+            {takes.length === 2 ? <b className="font-semibold">{take.ordinal} {take.name}</b> : (
+              <select aria-label={i === 0 ? 'Take on the left' : 'Take on the right'} value={take.id} onChange={(e) => choose(side, Number(e.target.value))} className="rounded bg-card font-semibold">
+                {takes.map((t) => <option key={t.id} value={t.id}>{t.ordinal} {t.name}</option>)}
+              </select>
+            )}
+            {take.fixed && <span className="text-graphite">fixed</span>}
           </p>
         </div>
       ))}

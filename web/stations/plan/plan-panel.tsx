@@ -2,7 +2,6 @@
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
-import type { Proposal } from '@holosoma/core/plan/next-take'
 import { api } from '@/lib/api'
 import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
@@ -11,6 +10,7 @@ import { attempt, useDesk } from '@/lib/store'
 import { DeviceGroup } from './device-group'
 import { DotsGroup } from './dots-group'
 import { PairsGroup } from './pairs-group'
+import { proposalWords } from './proposal-words'
 import { HATCH } from './paint-key'
 import { BudgetGroup, ExposureGroup, PhotosGroup } from './session-groups'
 import { AreasGroup, StandInGroup } from './stand-in-group'
@@ -74,14 +74,6 @@ export function PlanPanel() {
       </div>
     </>
   )
-}
-
-function proposalWords(p: Proposal): string {
-  const parts = [p.take.kind === 'turntable' ? `Elevation ${p.take.elevationDeg}°, ${Math.round(p.take.distanceMm)} mm` : `${Math.round(p.take.distanceMm)} mm off`]
-  if (p.gainMm2 > 0) parts.push(`sees ${(p.gainMm2 / 100).toFixed(1)} cm² more`)
-  if (p.freeBefore > p.freeAfter) parts.push(p.freeAfter === 0 ? 'takes the slide away' : `takes ${p.freeBefore - p.freeAfter} of ${p.freeBefore} slides away`)
-  else if (p.playAfterMm < p.playBeforeMm * 0.6) parts.push(`play ${p.playBeforeMm.toFixed(3)} → ${p.playAfterMm.toFixed(3)} mm`)
-  return `${parts.join('; ')}.`
 }
 
 /** The planned takes under the stage. */

@@ -36,9 +36,10 @@ export const isPlausible = (c: Candidate): boolean => c.score > 0 && c.share >= 
 /**
  * Takes put together from the candidates of their pairs: strongest link first (Kruskal 1956), but a link is only taken after all pairs across the two
  * groups have had their say on it, so that a look-alike that fits one pair and contradicts the others falls out (cycle consistency by construction).
+ * @param first pairs whose links are taken before all others, in this order, as far as their shapes allow
  * @param given motions that are known already (take → common frame); those takes start as one group
  */
-export function assemble(takes: readonly Described[], pairs: readonly PairCandidates[], given: readonly (Motion | null)[] = []): Assembly {
+export function assemble(takes: readonly Described[], pairs: readonly PairCandidates[], given: readonly (Motion | null)[] = [], first: readonly (readonly [number, number])[] = []): Assembly {
   const n = takes.length
   const motions: Motion[] = Array.from({ length: n }, (_, i) => given[i] ?? identityMotion())
   const known = [...motions.keys()].filter((i) => given[i])
@@ -47,7 +48,15 @@ export function assemble(takes: readonly Described[], pairs: readonly PairCandid
   const middles = takes.map((t) => meanPoint(t.outline.points))
   const order: Link[] = []
   const refused = new Set<Link>()
-  const strongest = (): Link | undefined => links.find((l) => !refused.has(l) && group[l.a] !== group[l.b])
+  const free = (l: Link): boolean => !refused.has(l) && group[l.a] !== group[l.b]
+  const wanted = (l: Link, [a, b]: readonly [number, number]): boolean => (l.a === a && l.b === b) || (l.a === b && l.b === a)
+  const strongest = (): Link | undefined => {
+    for (const pair of first) {
+      const link = links.find((l) => wanted(l, pair) && free(l))
+      if (link) return link
+    }
+    return links.find(free)
+  }
   for (let link = strongest(); link; link = strongest()) {
     // What is known already stays; the other group comes to it.
     const [from, to] = known.length > 0 && group[link.a] === group[known[0]!] ? [group[link.b]!, group[link.a]!] : [group[link.a]!, group[link.b]!]

@@ -140,6 +140,13 @@ describe('single views of a real scan, every one in coordinates of its own', () 
       expect(deg).toBeLessThan(0.05)
       expect(mm).toBeLessThan(0.02)
     }
+    // Pairs that a person trusts go first; where everything comes to stays the same.
+    const [p, q] = [pairs.find((x) => x.a === 2 && x.b === 3)!, pairs.find((x) => x.a === 4 && x.b === 5)!]
+    const wanted = assemble(described, pairs, [], [[5, 4], [2, 3]])
+    expect(wanted.order.slice(0, 2).map((l) => [l.a, l.b])).toEqual([[q.a, q.b], [p.a, p.b]])
+    expect(wanted.order).toHaveLength(7)
+    expect(whole.order.slice(0, 2).map((l) => [l.a, l.b])).not.toEqual([[4, 5], [2, 3]])
+    for (let i = 1; i < 8; i++) expect(misfit(compose(invertRigid(wanted.motions[0]!), wanted.motions[i]!), truthOf(i, 0), middle(i)).deg).toBeLessThan(3)
     // A view of something else fits nowhere.
     const stranger = viewsOf(standardSize({ kind: 'mesh', positions: mesh.positions.map((v, i) => (i % 3 === 2 ? Math.abs(v) : Math.sin(v / 6) * 30 + (i % 3) * v)), indices: mesh.indices }), 9, { points: 6000, perPose: 1 })[0]!
     const odd = prepareCloud(stranger.cloud, quietContext())

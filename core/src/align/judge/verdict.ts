@@ -1,3 +1,4 @@
+import { turnAxis } from '../../linear/rigid'
 import { mm, percent, worst, type Figure, type Finding, type Verdict } from '../../findings'
 import { motionWords } from '../../plan/findings'
 import type { JoinReport } from '../join-report'
@@ -144,8 +145,16 @@ function slideFinding(r: JoinReport, list: (items: readonly number[]) => string)
   return [{ id: 'join.slide', verdict, text, figures, ...(verdict !== 'sound' && { nextMove: isRound(r) ? 'Settle it with a pick' : 'Plan a keystone take' }) }]
 }
 
-/** A turn is free and other angles fit as well: the shared surface is one of revolution, and no further take of it would hold. */
-export const isRound = (r: JoinReport): boolean => r.slides.modes[0]?.motion.free === true && r.slides.modes[0].motion.kind === 'rotation' && r.alternatives.some((a) => !a.ruledOutBy)
+/** A turn is free and other angles about the same axis fit as well: the shared surface is one of revolution, and no further take of it would hold. */
+export function isRound(r: JoinReport): boolean {
+  const free = r.slides.modes.filter((m) => m.motion.free && m.motion.kind === 'rotation')
+  return free.some(({ motion }) => r.alternatives.some((a) => {
+    if (a.ruledOutBy) return false
+    const axis = turnAxis(a.motion)
+    return Math.abs(axis[0] * motion.axis[0] + axis[1] * motion.axis[1] + axis[2] * motion.axis[2]) > SAME_AXIS
+  }))
+}
+const SAME_AXIS = 0.96
 
 export function alternativeWords(a: Alternative): string {
   return `turned by ${Math.round(a.turnDeg)}°`

@@ -90,8 +90,9 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       const fixed = ready.find((t) => t.fixed) ?? ready[0]!
       // What stays joined from before is a start for the next match; by shape nothing is taken as known.
       const { byShape, ...given } = asked.params
-      const fresh = byShape === true || (asked.params.picks && (asked.params.picks as unknown[]).length > 0)
-      const known = Object.fromEntries(Object.entries(fresh ? {} : state.join?.motions ?? {}).filter(([n]) => names.includes(n)))
+      // A take that was picked on anew comes to where the picks put it.
+      const picked = [...listed(given.picks), ...listed(given.areas)].map((p) => p.b?.take)
+      const known = Object.fromEntries(Object.entries(byShape === true ? {} : state.join?.motions ?? {}).filter(([n]) => names.includes(n) && !picked.includes(n)))
       // Locked takes keep their places to the fixed one.
       const locked = ready.filter((t) => t !== fixed && t.locked && known[t.name])
       const groups = locked.length > 0 ? [[fixed.name, ...locked.map((t) => t.name)]] : []
@@ -133,6 +134,8 @@ function benchOf(state: PieceState): string {
   if (!state.bench?.shape) throw new Refusal(409, 'The empty bench is not known; take it, or say which take shows it.')
   return state.bench.shape.hash
 }
+
+const listed = (value: unknown): { b?: { take?: string } }[] => (Array.isArray(value) ? (value as { b?: { take?: string } }[]) : [])
 
 /** The other takes with their motions, where all are joined: what tells whether a cut takes surface that no other has. */
 function joinedOthers(state: PieceState, take: TakeState): { others?: string[]; motions?: string } {
