@@ -1,4 +1,7 @@
 import { expect, test, type Page } from '@playwright/test'
+import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
+import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
+import { firstPlan, type Plan } from '@holosoma/core/plan/plan'
 import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
 import { invertRigid, motionFromRows } from '@holosoma/core'
 import { transformPoint } from '@holosoma/core/linear/rigid'
@@ -132,4 +135,65 @@ test('the bobbin fits itself at many angles: the poses are shown, one is tried, 
   const headers = { origin: new URL(page.url()).origin }
   for (let n = 0; n < 12; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
   expect(((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: unknown[] }).takes).toEqual([])
+})
+
+test('the stove tile slides and fits itself at quarter turns: its colours settle the turns, the keystone take the slide', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Stove tile' }).click()
+  await page.waitForURL(/\/pieces\/\d+/)
+  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const headers = { origin: new URL(page.url()).origin }
+  const state = async () => (await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; name: string }[]; plan: { content: Plan } | null }
+  const brief: Brief = { ...EMPTY_BRIEF, lengthMm: 140, widthMm: 140, heightMm: 18, toleranceMm: 0.3, traits: ['slab'], permissions: { ...EMPTY_BRIEF.permissions, turn: { ...EMPTY_BRIEF.permissions.turn, allowed: true } } }
+  const plan = firstPlan(DEVICE_CLASSES.find((d) => d.id === 'tabletop')!, { kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true })
+  for (const [kind, content] of [['brief', brief], ['plan', plan]] as const) expect((await page.request.put(`/api/pieces/${id}/${kind}`, { data: { content }, headers })).ok()).toBe(true)
+  const take = async (t: PlannedTake): Promise<void> => {
+    await job(page, id, { operation: 'take.simulate', params: { take: t, seed: 4 }, takeName: t.name, pose: t.pose })
+    await job(page, id, { operation: 'tidy.trimTable', params: {}, takeId: (await state()).takes.find((x) => x.name === t.name)!.id })
+  }
+  for (const t of plan.takes) await take(t)
+  await page.reload()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
+  await page.getByRole('button', { name: 'Match by shape' }).click()
+  const finding = page.getByTestId('finding')
+  await expect(finding).toContainText('nothing they share holds that. A keystone take that sees what both share from the side would.', LONG)
+  await expect(finding).toContainText(/fit in more than one way: also turned by (90|180)°/)
+  await page.screenshot({ path: '/tmp/tile1.png' })
+  await page.getByRole('button', { name: /^Add keystone take:/ }).click(LONG)
+  // It is in the plan now, and next at Take.
+  await expect.poll(async () => (await state()).plan!.content.takes.length).toBe(3)
+  await page.screenshot({ path: '/tmp/tile2.png' })
+  await take((await state()).plan!.content.takes[2]!)
+  await page.reload()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
+  await page.getByLabel(/^colours count, too/).check()
+  await page.getByRole('button', { name: 'Shape', exact: true }).click()
+  await expect(finding).toContainText(/Nothing slides: the weakest motion of the joined takes is known to 0\.0\d+ mm/, LONG)
+  await expect(finding).toContainText(/By shape (another pose fits|\d other poses fit) as well, but the colours rule (it|them) out\./)
+  await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, sound/ })).toBeVisible()
+  await page.screenshot({ path: '/tmp/tile3.png' })
+
+  // Another pair is trusted first; the takes come to the same places.
+  const motions = async () => ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { join: { motions: Record<string, number[][]> } }).join.motions
+  const before = await motions()
+  const order = page.getByRole('list', { name: 'Order of matching' })
+  await expect(order.getByRole('listitem')).toHaveCount(2)
+  const second = await order.getByRole('listitem').nth(1).innerText()
+  await order.getByRole('button', { name: /^Earlier:/ }).nth(1).click()
+  await page.getByRole('button', { name: 'Match in this order' }).click()
+  await expect(page.getByTestId('busy')).toBeVisible()
+  await expect(page.getByTestId('busy')).toBeHidden(LONG)
+  await expect(order.getByRole('listitem').first()).toContainText(second.replace(/^\d+\s*/, ''))
+  for (const [name, rows] of Object.entries(await motions())) rows.forEach((row, r) => row.forEach((v, c) => expect(Math.abs(v - before[name]![r]![c]!)).toBeLessThan(c === 3 ? 0.02 : 0.0005)))
+
+  // Picks on any two of the three.
+  await page.getByRole('button', { name: 'Picks' }).click()
+  await page.getByLabel('Take on the left').selectOption({ index: 1 })
+  await expect(page.getByLabel('Take on the right').locator('option:checked')).not.toHaveText(/upside down/)
+  await page.screenshot({ path: '/tmp/tile4.png' })
+  await page.getByRole('button', { name: 'Back to the join as it is' }).click()
+  // The piece is left as it was found.
+  for (let n = 0; n < 30; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
+  expect((await state()).takes).toEqual([])
+  expect((await state()).plan).toBeNull()
 })

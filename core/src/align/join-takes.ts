@@ -59,7 +59,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
       const moved = crossing.length === 0 && toned ? slideToColours(slides.modes, marked, toned, held.coloured) : marked
       motions = placed(n, members, null, moved, fixedAt)
     }
-    return judge(asked, takes, described, matches, motions, { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order, toned, coloured: held.coloured }, stage(part, 0.55, 1))
+    return await judge(asked, takes, described, matches, motions, { byShape: unknown, rounds: joint?.rounds ?? 0, settled: joint?.settled ?? true, order, toned, coloured: held.coloured }, stage(part, 0.55, 1))
   }
   let held: Held = { marks: request.marks ?? [], coloured: [] }
   let report = await settle(starts, stage(context, 0.6, 0.8), held)

@@ -7,6 +7,8 @@ import { flipsOf } from './match-dots'
 import type { Slide } from './judge/slides'
 import type { FreeMotion } from './slippage'
 
+const MOST_TWICE = 16
+
 /** What shape leaves open over one link: other evidence chooses among it. */
 export interface OpenPoses {
   /** What to do to the movers for other poses, in the common frame. */
@@ -30,7 +32,9 @@ export function openOver(link: readonly [number, number], cut: { readonly movers
   const score = (pose: Motion | null): number => movers.reduce((sum, i) => sum + stayers.reduce((s, j) => s + judgePose(described[i]!, described[j]!, compose(invertRigid(motions[j]!), pose ? compose(pose, motions[i]!) : motions[i]!)).score, 0), 0)
   const asTaken = score(null)
   const others = report.alternatives.filter((x) => x.ruledOutBy !== 'marks' && sameSet(x.movers, movers, stayers)).map((x) => (x.movers[0] === movers[0] ? x.motion : invertRigid(x.motion)))
-  return { freedom, turn, poses: [...others, ...(turn ? flipsOf(turn).map((f) => nestled(described, motions, movers, a, b, f)) : [])], fit: (pose) => score(pose) / asTaken }
+  // What fits once fits again: two quarter turns are a half turn.
+  const twice = others.flatMap((p) => [invertRigid(p), ...others.map((q) => compose(p, q))]).slice(0, MOST_TWICE).map((p) => nestled(described, motions, movers, a, b, p))
+  return { freedom, turn, poses: [...others, ...twice, ...(turn ? flipsOf(turn).map((f) => nestled(described, motions, movers, a, b, f)) : [])], fit: (pose) => score(pose) / asTaken }
 }
 
 /** A pose settled on the outlines of the link's two takes. */

@@ -71,7 +71,7 @@ function Joined() {
   const unplaced = takes.filter((t) => t !== fixed && !join.motions[t.name])
   const figures = useMemo(() => joinFigures(join), [join])
   const verdict = join.step.figures.verdict as Verdict | undefined
-  const slides = figures.slides.some((s) => s.free)
+  const slides = join.step.findings.some((f) => f.id === 'join.slide' && f.verdict !== 'sound')
   const open = (slides || figures.alternatives.length > 0) && !join.accepted
   // A round piece fits itself however often it is taken: only a mark on it helps.
   const keystone = slides && join.step.figures.round !== true

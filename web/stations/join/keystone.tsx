@@ -8,6 +8,9 @@ import { currentBrief, firstProblem, planFor, slowPlanner, useBrief } from '@/li
 import { useDesk } from '@/lib/store'
 import { proposalWords } from '../plan/proposal-words'
 
+/** A take is a keystone when it leaves so much less play, or fewer free motions. */
+const HOLDS_BETTER = 0.6
+
 type Search = { readonly state: 'looking'; readonly fraction: number } | { readonly state: 'found'; readonly proposal: Proposal } | { readonly state: 'none'; readonly why: string }
 
 /** The take that would hold what these takes let slide, worked out by the plan's engine from the takes that were joined. */
@@ -33,7 +36,7 @@ export function Keystone({ joined }: { joined: readonly string[] }) {
       if (!details) return
       if ('error' in details) return end({ state: 'none', why: details.error })
       const { proposal } = details
-      if (!proposal || proposal.freeAfter >= proposal.freeBefore) return end({ state: 'none', why: 'On the plan’s stand-in these takes hold. A take that sees what both share from the side would hold the piece itself.' })
+      if (!proposal || (proposal.freeAfter >= proposal.freeBefore && proposal.playAfterMm >= HOLDS_BETTER * proposal.playBeforeMm)) return end({ state: 'none', why: 'On the plan’s stand-in these takes hold. A take that sees what both share from the side would hold the piece itself.' })
       end({ state: 'found', proposal })
     })().catch((e: Error) => end({ state: 'none', why: e.message }))
     return () => {

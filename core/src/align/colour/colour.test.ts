@@ -129,6 +129,13 @@ describe('a turned piece with paint on it', () => {
     expect(chooseByColours([1], [0], [identityMotion(), identityMotion()], [plain(1), plain(2)], [], about)).toMatchObject({ settled: false, moved: false })
     expect(chooseByColours([1], [0], [identityMotion(), identityMotion()], [one, null], [], about).agreement).toBeNaN()
   })
+  test('where nothing else is open, tones that do not go together speak against the pose; plain ones do not', () => {
+    const wrong = compose(rotationMotion([0, 0, 1], 1.5), truth)
+    expect(chooseByColours([1], [0], [identityMotion(), wrong], [one, other], [], null)).toMatchObject({ settled: false, contradicts: true })
+    expect(chooseByColours([1], [0], [identityMotion(), truth], [one, other], [], null)).toMatchObject({ settled: true, contradicts: false })
+    const plain = toned(turned(spindle, 60, () => 0.5, 1, 9))
+    expect(chooseByColours([1], [0], [identityMotion(), wrong], [plain, other], [], null).contradicts).toBe(false)
+  })
   test('slides: the turn is free by shape, and held by the tones as well as they say', () => {
     const clouds = [turned(spindle, 60, patches), turned(spindle, 60, patches, 1, 3)]
     const takes = clouds.map((c) => prepareCloud(c, quietContext()))

@@ -1,4 +1,5 @@
 import type { Motion } from '../../linear/rigid'
+import { median } from '../../linear/samples'
 import { nearestOf, type Outline } from '../coarse/outline'
 import type { Tones } from './tones'
 
@@ -81,6 +82,19 @@ export function agreementOf(lists: readonly MetTones[]): number {
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : NaN
 }
 
+/** Standard deviation of the logarithm of lightness from which on a surface has something to tell: a twentieth lighter or darker. */
+const CONTRAST = 0.05
+
+/** Whether both sides of what meets are lighter here and darker there. */
+export function contrasts(lists: readonly MetTones[]): boolean {
+  const deviation = (side: 'own' | 'other'): number => {
+    const values = lists.flatMap((m) => [...m[side].subarray(0, m.count)])
+    const mean = values.reduce((s, v) => s + v, 0) / Math.max(1, values.length)
+    return Math.sqrt(values.reduce((s, v) => s + (v - mean) ** 2, 0) / Math.max(1, values.length))
+  }
+  return deviation('own') >= CONTRAST && deviation('other') >= CONTRAST
+}
+
 /** Tones that hang together less than this say nothing. */
 const AGREES = 0.6
 /** Fisher's z of the best pose less that of the next: so much settles it. */
@@ -98,7 +112,8 @@ const LEAST_OTHERS = 20
 /** Whether an agreement is plainly more than what other poses show by chance. */
 export function standsOut(best: number, others: readonly number[]): boolean {
   if (others.length < LEAST_OTHERS) return true
-  const z = others.map(fisher), mean = z.reduce((s, v) => s + v, 0) / z.length
-  const deviation = Math.sqrt(z.reduce((s, v) => s + (v - mean) ** 2, 0) / (z.length - 1))
-  return fisher(best) - mean >= STANDS_OUT * deviation
+  // Poses near the true one agree, too: the middle and the middle deviation do not mind a few of those.
+  const z = Float64Array.from(others, fisher), middle = median(z)
+  const deviation = 1.4826 * median(z.map((v) => Math.abs(v - middle)))
+  return fisher(best) - middle >= STANDS_OUT * deviation
 }

@@ -3,7 +3,7 @@ import { compose, identityMotion, invertRigid, transformPoint, type Motion } fro
 import { samePose } from '../coarse/match'
 import { alongFreedom, speedAlong } from '../judge/freedom'
 import type { Slide } from '../judge/slides'
-import { agreementOf, leads, meetTones, standsOut, type Toned } from './meet'
+import { agreementOf, contrasts, leads, meetTones, standsOut, type Toned } from './meet'
 
 /** What colours said of one link. */
 export interface ColourReport {
@@ -17,10 +17,14 @@ export interface ColourReport {
   readonly settled: boolean
   /** The pose was not the one that shape had taken. */
   readonly moved: boolean
+  /** Both sides have tones to tell apart, and they do not go together where the takes lie. */
+  readonly contradicts: boolean
 }
 
 export interface ColourChoice extends ColourReport { readonly motion: Motion }
 
+/** Tones that agree less than this, though there is something to tell, speak against the pose. */
+const CONTRADICTS = 0.2
 const SAMPLES = 1500
 const MOST_SAMPLES = 180
 /** Poses looked at more finely, and how often the step is halved. */
@@ -35,7 +39,7 @@ const STEP_VOXELS = 1.5
  */
 export function chooseByColours(movers: readonly number[], stayers: readonly number[], motions: readonly Motion[], takes: readonly (Toned | null)[], others: readonly Motion[], freedom: Slide | null): ColourChoice {
   const pairs = movers.flatMap((m) => stayers.map((s): [number, number] => [m, s])).filter(([m, s]) => takes[m] && takes[s])
-  const nothing: ColourChoice = { movers, stayers, agreement: NaN, next: null, settled: false, moved: false, motion: identityMotion() }
+  const nothing: ColourChoice = { movers, stayers, agreement: NaN, next: null, settled: false, moved: false, contradicts: false, motion: identityMotion() }
   if (pairs.length === 0) return nothing
   const agreement = (pose: Motion, few = true): number => agreementOf(pairs.map(([m, s]) => {
     const from = takes[m]!
@@ -68,7 +72,8 @@ export function chooseByColours(movers: readonly number[], stayers: readonly num
   const next = fine.find((t) => !same(t.motion, best.motion))
   const settled = leads(best.agreement, next?.agreement ?? 0) && standsOut(best.agreement, tried.filter((t) => !same(t.motion, best.motion)).map((t) => t.agreement))
   const moved = settled && !samePose(best.motion, identityMotion(), middle, outline.voxelMm / 3)
-  return { movers, stayers, agreement: settled ? best.agreement : agreement(identityMotion(), false), next: next?.agreement ?? null, settled, moved, motion: settled ? best.motion : identityMotion() }
+  const contradicts = !settled && agreement(identityMotion(), false) < CONTRADICTS && contrasts(pairs.map(([m, s]) => meetTones(takes[m]!, takes[s]!, compose(invertRigid(motions[s]!), motions[m]!), 1)))
+  return { movers, stayers, contradicts, agreement: settled ? best.agreement : agreement(identityMotion(), false), next: next?.agreement ?? null, settled, moved, motion: settled ? best.motion : identityMotion() }
 }
 
 /** Amounts to try along a freedom, and the step between them. */

@@ -9,6 +9,7 @@ import type { CoarseMatches } from '../coarse/matches'
 import type { Described } from '../coarse/describe'
 import { outlineSamples } from '../coarse/outline'
 import { findLookAlikes } from '../look-alikes'
+import { freeMoves, matchJointly } from '../joint'
 import type { OrientedCloud } from '../oriented-cloud'
 import { matchFine } from '../icp'
 import { patchesOf, sharedSurface } from './shared-surface'
@@ -57,6 +58,8 @@ const ASKED = 2
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
 const COARSE_SCORE = 0.55
 const CLOSER_LOOKS = 6
+/** Points and rounds for settling another pose on all that crosses the cut. */
+const ACROSS_SAMPLES = 16_000, ACROSS_ROUNDS = 12
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
@@ -72,16 +75,16 @@ const LEAST_TURN_DEG = 6
  * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses come from feature matches and
  * from symmetries of the shared surface; each is matched finely and then judged like the one taken, patch by patch.
  */
-export function findAlternatives(set: JudgedSet, cuts: readonly { readonly movers: readonly number[]; readonly stayers: readonly number[] }[], context: RunContext): Alternative[] {
+export async function findAlternatives(set: JudgedSet, cuts: readonly { readonly movers: readonly number[]; readonly stayers: readonly number[] }[], context: RunContext): Promise<Alternative[]> {
   const out: Alternative[] = []
-  cuts.forEach((cut, i) => {
+  for (const [i, cut] of cuts.entries()) {
     checkpoint(context, i, cuts.length, 'Looking for other poses that fit')
-    out.push(...overCut(set, cut.movers, cut.stayers, context))
-  })
+    out.push(...(await overCut(set, cut.movers, cut.stayers, context)))
+  }
   return out
 }
 
-function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly number[], context: RunContext): Alternative[] {
+async function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly number[], context: RunContext): Promise<Alternative[]> {
   const { described, motions } = set
   const crossing = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
   if (crossing.length === 0) return []
@@ -116,10 +119,12 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
       if (!isGeometryError(error) || error.code !== 'NO_OVERLAP') throw error
       continue
     }
-    const motion = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
-    if (turnDeg(motion) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), motion)) < LEAST_TURN_DEG)) continue
-    const glance = closely(set, crossing, movers, motion, few)
+    const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
+    if (turnDeg(alone) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), alone)) < LEAST_TURN_DEG)) continue
+    const glance = closely(set, crossing, movers, alone, few)
     if (glance.share < FIRST_LOOK.share * stands.share || glance.rmsMm > FIRST_LOOK.rms * stands.rmsMm) continue
+    const motion = crossing.length > 1 ? await settledAcross(set, crossing, movers, alone, context) : alone
+    if (turnDeg(motion) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), motion)) < LEAST_TURN_DEG)) continue
     const other = closely(set, crossing, movers, motion)
     const fits = other.share >= FITS.share * stands.share && other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
@@ -134,6 +139,16 @@ function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly nu
     })
   }
   return out
+}
+
+/** A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off the others. */
+async function settledAcross(set: JudgedSet, crossing: readonly JudgedPair[], movers: readonly number[], h: Motion, context: RunContext): Promise<Motion> {
+  const members = [...new Set(crossing.flatMap((p) => [p.a, p.b]))]
+  const bodies = members.map((i) => ({ cloud: set.takes[i]!, start: movers.includes(i) ? compose(h, set.motions[i]!) : set.motions[i]!, moves: movers.includes(i) ? freeMoves(0) : [] }))
+  const voxel = set.described[0]!.outline.voxelMm
+  const joint = await matchJointly(bodies, { reachMm: voxel, unknowns: 6, samples: ACROSS_SAMPLES, maxRounds: ACROSS_ROUNDS, apart: (a, b) => movers.includes(members[a]!) === movers.includes(members[b]!) }, { ...context, progress: () => undefined })
+  const m = members.findIndex((i) => movers.includes(i))
+  return compose(joint.motions[m]!, invertRigid(set.motions[members[m]!]!))
 }
 
 /** Marks across the cut lie together in the pose taken, and apart in the other by more than they can be wrong. */

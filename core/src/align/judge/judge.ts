@@ -45,7 +45,7 @@ export function commonOf(request: JoinRequest, takes: readonly OrientedCloud[], 
 }
 
 /** Everything that speaks for and against takes where they lie. */
-export function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], matches: CoarseMatches, motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly { readonly a: number; readonly b: number }[]; toned: readonly (Toned | null)[] | null; coloured: readonly ColouredPair[] }, context: RunContext): JoinReport {
+export async function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], matches: CoarseMatches, motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly { readonly a: number; readonly b: number }[]; toned: readonly (Toned | null)[] | null; coloured: readonly ColouredPair[] }, context: RunContext): Promise<JoinReport> {
   const at = motions.map((m) => m ?? identityMotion())
   const common = commonOf(request, takes, motions, stage(context, 0, 0.4), how.toned ? toneRows(at, how.toned, how.coloured) : [])
   const { members, toleranceMm, cellMm, places, pairs, slides, marks } = common
@@ -56,7 +56,7 @@ export function judge(request: JoinRequest, takes: readonly OrientedCloud[], des
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
   const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
-  const alternatives = findAlternatives({ takes, described, motions: at, pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches, toned: how.toned }, cuts, stage(context, 0.5, 1))
+  const alternatives = await findAlternatives({ takes, described, motions: at, pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches, toned: how.toned }, cuts, stage(context, 0.5, 1))
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm, slides, marks: marksApart(motions, marks),
     closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null, colours: null,

@@ -79,6 +79,7 @@ function colourFinding(r: JoinReport, list: (items: readonly number[]) => string
       ...(c.next === null ? [] : [{ label: 'In the best other pose', value: c.next.toFixed(2) }]),
     ]
     if (c.settled) return { id: 'join.colours', verdict: 'sound', text: `The colours of ${who} agree ${c.moved ? 'best in another pose than shape alone had taken, and they lie there now' : 'where they lie, and in no other pose that fits'}.`, figures }
+    if (c.contradicts) return { id: 'join.colours', verdict: 'doubtful', text: `The colours of ${who} do not go together where they lie, though there is something to tell: the pose is wrong, or the light was not the same.`, figures, nextMove: 'Look at the takes in their own colours, or settle it with a pick' }
     return { id: 'join.colours', verdict: 'sound', text: `The colours of ${who} settle nothing: ${c.next !== null && c.next > 0.5 ? 'they agree as well in another pose' : 'they hardly agree anywhere, being plain or lit unevenly'}.`, figures }
   })
 }
