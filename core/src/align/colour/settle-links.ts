@@ -17,7 +17,7 @@ export async function settleByColours(request: JoinRequest, described: readonly 
   const told: ColourChoice[] = report.tree.map((link) => {
     const cut = cutOf(link, report.tree, members, request.groups)
     const open = openOver(link, cut, report, described, motions)
-    const choice = chooseByColours(cut.movers, cut.stayers, motions, toned, open.poses.filter((p) => open.fit(p) >= SHAPE_ALLOWS), open.turn && open.freedom ? { ...open.freedom, motion: open.turn } : open.freedom)
+    const choice = chooseByColours(cut.movers, cut.stayers, motions, toned, open.poses.filter((p) => open.fit(p) >= SHAPE_ALLOWS), open.turn && open.freedom ? { ...open.freedom, motion: open.turn } : open.freedom, open.fit)
     if (choice.moved && !request.asPlaced) for (const i of cut.movers) motions[i] = compose(choice.motion, motions[i]!)
     return choice
   })
