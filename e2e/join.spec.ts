@@ -158,11 +158,9 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
   const finding = page.getByTestId('finding')
   await expect(finding).toContainText('nothing they share holds that. A keystone take that sees what both share from the side would.', LONG)
   await expect(finding).toContainText(/fit in more than one way: also turned by (90|180)°/)
-  await page.screenshot({ path: '/tmp/tile1.png' })
   await page.getByRole('button', { name: /^Add keystone take:/ }).click(LONG)
   // It is in the plan now, and next at Take.
   await expect.poll(async () => (await state()).plan!.content.takes.length).toBe(3)
-  await page.screenshot({ path: '/tmp/tile2.png' })
   await take((await state()).plan!.content.takes[2]!)
   await page.reload()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
@@ -171,7 +169,6 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
   await expect(finding).toContainText(/Nothing slides: the weakest motion of the joined takes is known to 0\.0\d+ mm/, LONG)
   await expect(finding).toContainText(/By shape (another pose fits|\d other poses fit) as well, but the colours rule (it|them) out\./)
   await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, sound/ })).toBeVisible()
-  await page.screenshot({ path: '/tmp/tile3.png' })
 
   // Another pair is trusted first; the takes come to the same places.
   const motions = async () => ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { join: { motions: Record<string, number[][]> } }).join.motions
@@ -190,7 +187,6 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
   await page.getByRole('button', { name: 'Picks' }).click()
   await page.getByLabel('Take on the left').selectOption({ index: 1 })
   await expect(page.getByLabel('Take on the right').locator('option:checked')).not.toHaveText(/upside down/)
-  await page.screenshot({ path: '/tmp/tile4.png' })
   await page.getByRole('button', { name: 'Back to the join as it is' }).click()
   // The piece is left as it was found.
   for (let n = 0; n < 30; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
