@@ -1,4 +1,4 @@
-import { expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE, type PointCloud } from '@holosoma/core'
 import { computeJob } from './compute'
 import type { Database } from './database'
