@@ -72,6 +72,8 @@ export const joinTakes = defineOperation<Params>({
     if (clouds.length < 2) throw new GeometryError('PARAMS', 'Joining needs two takes or more.')
     const fixedAt = names.indexOf(fixed)
     if (fixedAt < 0) throw new GeometryError('PARAMS', `The fixed take "${fixed}" is not among the takes: ${names.join(', ')}.`)
+    const missing = params.first.flat().find((n) => !names.includes(n))
+    if (missing !== undefined) throw new GeometryError('PARAMS', `The order names the take "${missing}", which is not here: ${names.join(', ')}.`)
     refuseTwins(clouds, names)
     refuseUnitSlip(clouds, names)
     const starts = await startMotions(params, fixedAt, clouds, context)

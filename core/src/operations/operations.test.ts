@@ -177,6 +177,7 @@ describe('join', () => {
     ['picks on one line', { names, fixed: 'upright', picks: [0, 1, 2].map((i) => ({ a: { take: 'upright', at: [i, 0, 0] }, b: { take: 'side', at: [i, 0, 0] } })) }, /lie on one line/],
     ['a fixed take that is not here', { names, fixed: 'top' }, /The fixed take "top" is not among the takes: upright, side/],
     ['a pick on a take that is not here', { names, fixed: 'upright', picks: [{ a: { take: 'side', at: [0, 0, 0] }, b: { take: 'top', at: [0, 0, 0] } }] }, /names the take "top"/],
+    ['an order with a take that is not here', { names, fixed: 'upright', first: [['upright', 'top']] }, /The order names the take "top"/],
     ['fewer names than takes', { names: ['upright'], fixed: 'upright' }, /2 takes but 1 names/],
     ['a mirror as a start', { names, fixed: 'upright', initial: { side: [[-1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]] } }, /mirrors the piece/],
     ['takes a metre apart', { names, fixed: 'upright', initial: { side: [[1, 0, 0, 1000], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]] } }, /no common surface/],

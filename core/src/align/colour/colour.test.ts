@@ -54,7 +54,7 @@ describe('tones', () => {
     }
     const cloud: PointCloud = { kind: 'cloud', positions: Float32Array.from(positions), colours: Uint8Array.from(colours) }
     const outline = outlineOf(cloud.positions, Float32Array.from({ length: n * n * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)), new Uint8Array(n * n), 2)
-    const { tone, gradient, noise } = tonesOf(cloud, outline)!
+    const { tone, gradient } = tonesOf(cloud, outline)!
     for (let i = 0; i < tone.length; i++) {
       const [x, y] = [outline.points[i * 3]!, outline.points[i * 3 + 1]!]
       if (Math.min(x, y) < 6 || Math.max(x, y) > 53) continue
@@ -65,7 +65,6 @@ describe('tones', () => {
       expect(gradient[i * 3 + 1]).toBeLessThan(-0.017)
       expect(Math.abs(gradient[i * 3 + 2]!)).toBeLessThan(1e-6)
     }
-    expect(noise).toBeLessThan(0.01)
     expect(tonesOf({ kind: 'cloud', positions: cloud.positions }, outline)).toBeNull()
   })
   test('places at an edge have none: they average two faces', () => {
@@ -182,6 +181,13 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
     expect(verdict).toBe('sound')
     expect(text).toMatch(/The colours of .* agree/)
     expect(text).toContain('but the colours rule them out')
+  })
+  test('only judged, it stays where it was put, and its colours speak against a place where they do not go together', async () => {
+    const starts = [identityMotion(), compose(rotationMotion([0, 0, 1], 1.3), truth)]
+    const report = await joinAndJudge({ clouds, starts, groups: [0, 1], fixedAt: 0, toleranceMm: null, colours: true, asPlaced: true }, quietContext())
+    expect(Array.from(report.motions[1]!)).toEqual(Array.from(starts[1]!))
+    expect(report.colours![0]).toMatchObject({ settled: false, moved: false, contradicts: true })
+    expect(joinFindings(report, ['upright', 'on its side']).find((f) => f.id === 'join.colours')!.verdict).toBe('doubtful')
   })
   test('coated white it has no colours to tell: that is said, and the join stays unsound', async () => {
     const white = clouds.map((c) => ({ ...c, colours: new Uint8Array(c.positions.length).fill(236) }))

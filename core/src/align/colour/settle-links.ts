@@ -18,11 +18,14 @@ export async function settleByColours(request: JoinRequest, described: readonly 
     const cut = cutOf(link, report.tree, members, request.groups)
     const open = openOver(link, cut, report, described, motions)
     const choice = chooseByColours(cut.movers, cut.stayers, motions, toned, open.poses.filter((p) => open.fit(p) >= SHAPE_ALLOWS), open.turn && open.freedom ? { ...open.freedom, motion: open.turn } : open.freedom, open.fit)
-    if (choice.moved && !request.asPlaced) for (const i of cut.movers) motions[i] = compose(choice.motion, motions[i]!)
+    if (!choice.moved) return choice
+    // Takes that are only judged stay where a person put them: colours that want them elsewhere speak against that.
+    if (request.asPlaced) return { ...choice, agreement: choice.asTaken, next: choice.agreement, settled: false, moved: false, contradicts: true }
+    for (const i of cut.movers) motions[i] = compose(choice.motion, motions[i]!)
     return choice
   })
   const crosses = (c: ColourReport, a: number, b: number): boolean => c.movers.includes(a) !== c.movers.includes(b)
   const coloured = report.pairs.filter(({ a, b }) => toned[a] && toned[b] && told.filter((c) => crosses(c, a, b)).every((c) => c.settled)).map(({ a, b }): ColouredPair => [a, b])
   const settled = coloured.length > 0 ? await again(motions, coloured) : report
-  return { ...settled, dots: report.dots, colours: told.map(({ motion: _, ...c }) => c) }
+  return { ...settled, dots: report.dots, colours: told.map(({ motion: _m, asTaken: _a, ...c }) => c) }
 }

@@ -21,7 +21,11 @@ export interface ColourReport {
   readonly contradicts: boolean
 }
 
-export interface ColourChoice extends ColourReport { readonly motion: Motion }
+export interface ColourChoice extends ColourReport {
+  readonly motion: Motion
+  /** Correlation where the takes lay before. */
+  readonly asTaken: number
+}
 
 /** Tones that agree less than this, though there is something to tell, speak against the pose. */
 const CONTRADICTS = 0.2
@@ -44,7 +48,7 @@ const STEP_VOXELS = 1.5
  */
 export function chooseByColours(movers: readonly number[], stayers: readonly number[], motions: readonly Motion[], takes: readonly (Toned | null)[], others: readonly Motion[], freedom: Slide | null, fit: ((pose: Motion) => number) | null = null): ColourChoice {
   const pairs = movers.flatMap((m) => stayers.map((s): [number, number] => [m, s])).filter(([m, s]) => takes[m] && takes[s])
-  const nothing: ColourChoice = { movers, stayers, agreement: NaN, next: null, settled: false, moved: false, contradicts: false, motion: identityMotion() }
+  const nothing: ColourChoice = { movers, stayers, agreement: NaN, next: null, settled: false, moved: false, contradicts: false, asTaken: NaN, motion: identityMotion() }
   if (pairs.length === 0) return nothing
   const meeting = (pose: Motion, few: boolean): MetTones[] => pairs.map(([m, s]) => {
     const from = takes[m]!
@@ -83,8 +87,9 @@ export function chooseByColours(movers: readonly number[], stayers: readonly num
   const next = fine.find((t) => !same(t.motion, best.motion))
   const settled = leads(best.agreement, next?.agreement ?? 0) && standsOut(best.agreement, tried.filter((t) => !same(t.motion, best.motion)).map((t) => t.agreement))
   const moved = settled && !samePose(best.motion, identityMotion(), middle, outline.voxelMm / 3)
-  const contradicts = !settled && agreement(identityMotion()) < CONTRADICTS && contrasts(meeting(identityMotion(), false))
-  return { movers, stayers, contradicts, agreement: settled ? best.agreement : agreement(identityMotion()), next: next?.agreement ?? null, settled, moved, motion: settled ? best.motion : identityMotion() }
+  const asTaken = agreement(identityMotion())
+  const contradicts = !settled && asTaken < CONTRADICTS && contrasts(meeting(identityMotion(), false))
+  return { movers, stayers, contradicts, asTaken, agreement: settled ? best.agreement : asTaken, next: next?.agreement ?? null, settled, moved, motion: settled ? best.motion : identityMotion() }
 }
 
 /** Amounts to try along a freedom, and the step between them. */

@@ -1,5 +1,4 @@
 import { solveCholesky } from '../../linear/cholesky'
-import { median } from '../../linear/samples'
 import type { PointCloud } from '../../shapes'
 import { CellIndex } from '../../spatial/cell-index'
 import { KdTree } from '../../spatial/kd-tree'
@@ -11,10 +10,6 @@ export interface Tones {
   readonly tone: Float32Array
   /** n×3: change per mm, along the surface. */
   readonly gradient: Float32Array
-  /** Scatter about a slope that changes evenly. */
-  readonly noise: number
-  /** Robust spread over the take: what there is to tell apart. */
-  readonly contrast: number
 }
 
 /** Keeps black finite; a few grey levels, which is what a sensor's dark noise is. */
@@ -43,20 +38,17 @@ export function tonesOf(cloud: PointCloud, outline: Outline): Tones | null {
     }
     tone[c] = sum / (cells.start[c + 1]! - cells.start[c]!)
   }
-  const known = tone.filter((t) => !Number.isNaN(t))
-  if (known.length < LEAST_NEIGHBOURS) return null
-  const middle = median(Float64Array.from(known))
-  return { ...slopesOf(outline, tone), contrast: 1.4826 * median(Float64Array.from(known, (t) => Math.abs(t - middle))) }
+  return slopesOf(outline, tone)
 }
 
 /** Slope of the tone in each place's plane, least squares over its neighbours; and the tones without those at edges. */
-function slopesOf(o: Outline, tone: Float32Array): { tone: Float32Array; gradient: Float32Array; noise: number } {
+function slopesOf(o: Outline, tone: Float32Array): Tones {
   const n = tone.length
   const kept = tone.slice()
   const edge2 = (EDGE_VOXELS * o.voxelMm) ** 2
   const tree = new KdTree(o.points)
   const ids = new Int32Array(NEIGHBOURS), d2 = new Float64Array(NEIGHBOURS)
-  const gradient = new Float32Array(n * 3), residuals: number[] = []
+  const gradient = new Float32Array(n * 3)
   const a = new Float64Array(9), b = new Float64Array(3), x = new Float64Array(3), row = new Float64Array(3)
   const reach2 = (REACH_VOXELS * o.voxelMm) ** 2
   for (let i = 0; i < n; i++) {
@@ -88,7 +80,6 @@ function slopesOf(o: Outline, tone: Float32Array): { tone: Float32Array; gradien
     gradient[k] = x[1]! * ux + x[2]! * vx
     gradient[k + 1] = x[1]! * uy + x[2]! * vy
     gradient[k + 2] = x[1]! * uz + x[2]! * vz
-    if (!Number.isNaN(tone[i]!)) residuals.push(Math.abs(tone[i]! - x[0]!))
   }
-  return { tone: kept, gradient, noise: residuals.length > 0 ? 1.4826 * median(Float64Array.from(residuals)) : Infinity }
+  return { tone: kept, gradient }
 }

@@ -107,24 +107,25 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const turned = poses.map((p) => ({ ...p, score: total(p.motion), deg: turnDeg(p.motion) })).filter((p) => p.deg > LEAST_TURN_DEG && p.score >= COARSE_SCORE * main).sort((x, y) => y.score - x.score)
   const out: Alternative[] = []
   const stands = closely(set, crossing, movers, null)
+  const known = (m: Motion): boolean => turnDeg(m) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), m)) < LEAST_TURN_DEG)
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
   for (const p of turned.slice(0, CLOSER_LOOKS)) {
     const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
     const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
-    let fine: Motion
+    let motion: Motion
     try {
-      fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, quick: true }, { ...context, progress: () => undefined }).motion
+      const fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, quick: true }, { ...context, progress: () => undefined }).motion
+      const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
+      if (known(alone)) continue
+      const glance = closely(set, crossing, movers, alone, few)
+      if (glance.share < FIRST_LOOK.share * stands.share || glance.rmsMm > FIRST_LOOK.rms * stands.rmsMm) continue
+      motion = crossing.length > 1 ? await settledAcross(set, crossing, movers, alone, context) : alone
     } catch (error) {
       // A pose where nothing meets any more is no other pose; anything else is not for here.
       if (!isGeometryError(error) || error.code !== 'NO_OVERLAP') throw error
       continue
     }
-    const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
-    if (turnDeg(alone) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), alone)) < LEAST_TURN_DEG)) continue
-    const glance = closely(set, crossing, movers, alone, few)
-    if (glance.share < FIRST_LOOK.share * stands.share || glance.rmsMm > FIRST_LOOK.rms * stands.rmsMm) continue
-    const motion = crossing.length > 1 ? await settledAcross(set, crossing, movers, alone, context) : alone
-    if (turnDeg(motion) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), motion)) < LEAST_TURN_DEG)) continue
+    if (known(motion)) continue
     const other = closely(set, crossing, movers, motion)
     const fits = other.share >= FITS.share * stands.share && other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
