@@ -8,7 +8,7 @@
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
-import { identityMotion, quietContext, type Motion, type PointCloud, type RunContext, type TriangleMesh } from '@holosoma/core'
+import { identityMotion, quietContext, type Motion, type PointCloud, type RunContext } from '@holosoma/core'
 import { assemble } from '@holosoma/core/align/coarse/assemble'
 import { coarseVoxelMm, describeTakes } from '@holosoma/core/align/coarse/describe'
 import { matchCoarse } from '@holosoma/core/align/coarse/match'
@@ -18,7 +18,7 @@ import { prepareTakes } from '@holosoma/core/align/prepare-takes'
 import { rigidFromPairs } from '@holosoma/core/align/pairs'
 import { compose, invertRigid, motionRows, rotationAngle, transformPoint } from '@holosoma/core/linear/rigid'
 import { standardSize, VIEW_DEFAULTS, viewsOf, type View } from '@holosoma/core/testing/views'
-import { reference, save, twoLanes } from './lib'
+import { readOff, reference, save, twoLanes } from './lib'
 
 const files = process.argv.slice(2).filter((a) => !a.startsWith('--'))
 const own = process.argv.includes('--own')
@@ -139,18 +139,4 @@ function score(motions: readonly Motion[], views: readonly View[]): string {
     if (deg <= 3 && sum / n <= 2) right++
   })
   return `${right} of ${views.length} views right, worst ${worst.toFixed(4)}°, mean displacement ${(mean / SIGMA_MM).toFixed(3)} σ`
-}
-
-function readOff(path: string): TriangleMesh {
-  const words = readFileSync(path, 'utf8').split('\n').map((l) => l.replace(/#.*/, '')).join(' ').split(/\s+/).filter((w) => w !== '')
-  const [vertices, faces] = [Number(words[1]), Number(words[2])]
-  const positions = Float32Array.from({ length: vertices * 3 }, (_, i) => Number(words[4 + i]))
-  const indices: number[] = []
-  let at = 4 + vertices * 3
-  for (let f = 0; f < faces; f++) {
-    const n = Number(words[at++])
-    for (let k = 2; k < n; k++) indices.push(Number(words[at]), Number(words[at + k - 1]), Number(words[at + k]))
-    at += n
-  }
-  return { kind: 'mesh', positions, indices: Uint32Array.from(indices) }
 }

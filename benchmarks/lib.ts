@@ -1,10 +1,10 @@
 import { spawnSync } from 'node:child_process'
-import { mkdtempSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { build } from 'esbuild'
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Motion, type PointCloud, type Shape } from '@holosoma/core'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Motion, type PointCloud, type Shape, type TriangleMesh } from '@holosoma/core'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { NO_FAULTS } from '@holosoma/core/bench/settings'
 import { compose, invertRigid } from '@holosoma/core/linear/rigid'
@@ -84,4 +84,19 @@ export async function twoLanes(): Promise<Lanes> {
   const outfile = join(mkdtempSync(join(tmpdir(), 'holosoma-bench-')), 'kernel-thread.mjs')
   await build({ entryPoints: [join(here, '../engine/src/kernel-thread.ts')], outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['joi'] })
   return new Lanes(new URL(`file://${outfile}`), 2)
+}
+
+/** A mesh from an OFF file of a package; faces become fans. */
+export function readOff(path: string): TriangleMesh {
+  const words = readFileSync(path, 'utf8').split('\n').map((l) => l.replace(/#.*/, '')).join(' ').split(/\s+/).filter((w) => w !== '')
+  const [vertices, faces] = [Number(words[1]), Number(words[2])]
+  const positions = Float32Array.from({ length: vertices * 3 }, (_, i) => Number(words[4 + i]))
+  const indices: number[] = []
+  let at = 4 + vertices * 3
+  for (let f = 0; f < faces; f++) {
+    const n = Number(words[at++])
+    for (let k = 2; k < n; k++) indices.push(Number(words[at]), Number(words[at + k - 1]), Number(words[at + k]))
+    at += n
+  }
+  return { kind: 'mesh', positions, indices: Uint32Array.from(indices) }
 }
