@@ -1,17 +1,20 @@
 import { defineConfig } from '@playwright/test'
 
+// One house with its own database for each worker; a started application can be given instead.
+const houses = (process.env.HOLOSOMA_ADDRESSES ?? process.env.HOLOSOMA_ADDRESS ?? 'http://127.0.0.1:3000').split(' ')
+
 export default defineConfig({
   testDir: 'e2e',
   // Wide bounds: shared machines may run at a third of their speed; nothing is asserted about time.
   timeout: 900_000,
   expect: { timeout: 120_000 },
   fullyParallel: false,
-  // One after the other: the demo's pieces are shared, and what one test writes another counts.
-  workers: 1,
+  // In one house one after the other: the demo's pieces are shared, and what one test writes another counts.
+  workers: houses.length,
   retries: 0,
   reporter: [['list']],
   use: {
-    baseURL: process.env.HOLOSOMA_ADDRESS ?? 'http://127.0.0.1:3000',
+    baseURL: houses[Number(process.env.TEST_PARALLEL_INDEX ?? 0) % houses.length],
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
     launchOptions: {

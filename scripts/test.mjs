@@ -10,6 +10,8 @@ import { guarded, say, Stop } from './lib/say.mjs'
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const stateDir = join(root, '.holosoma')
 const testDir = join(stateDir, 'test')
+/** Browser tests run in houses of their own, side by side: what one writes, no other sees. The first database is the unit tests' as well. */
+const HOUSES = ['holosoma', 'holosoma_next_door']
 
 await guarded(async () => {
   mkdirSync(testDir, { recursive: true })
@@ -26,13 +28,13 @@ await guarded(async () => {
   // While the sources are looked at, browser and database are brought in.
   const house = (async () => {
     await installDebianPackage('chromium', 'chromium', 'The browser for the tests')
-    const database = await startDatabase(testDir, 33406)
+    const database = await startDatabase(testDir, 33406, HOUSES)
     return Object.assign(database, { openData: await fetchOpenData(stateDir) })
   })()
   house.catch(() => undefined)
-  let services
+  const services = []
   const stop = async () => {
-    await services?.stop()
+    await Promise.all(services.map((s) => s.stop()))
     await house.then((d) => d.stop(), () => undefined)
     rmSync(join(testDir, 'database.json'), { force: true })
     rmSync(join(testDir, 'mariadb'), { recursive: true, force: true })
@@ -56,9 +58,11 @@ await guarded(async () => {
     if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url, HOLOSOMA_OPEN_DATA: database.openData })
     if (wanted('browser')) {
       await buildAll(root, stateDir)
-      prepareDatabase(root, database.url)
-      services = await startServices(root, database.url, 3400)
-      await step('Browser tests', 'npx', ['playwright', 'test'], { HOLOSOMA_ADDRESS: services.address, HOLOSOMA_DATABASE_URL: database.url, HOLOSOMA_WEB_PID: String(services.web.pid) })
+      for (const name of HOUSES) {
+        prepareDatabase(root, database.urlOf(name))
+        services.push(await startServices(root, database.urlOf(name), 3400 + services.length * 20))
+      }
+      await step('Browser tests', 'npx', ['playwright', 'test'], { HOLOSOMA_ADDRESSES: services.map((s) => s.address).join(' ') })
     }
     say('\nAll checks passed.')
   } finally {

@@ -18,6 +18,7 @@ import { cutFacets } from '../plan/facets'
 import { NEW_TAKE, type PlannedTake } from '../plan/takes'
 import { pickPoints, type PointCloud } from '../shapes'
 import { TriangleBvh } from '../spatial/triangle-bvh'
+import { evidenceOf, type JoinEvidence } from './join-evidence'
 
 /* Seeded joins, good and bad, with the truth beside them: for tests, and for learning how often a verdict is right. */
 
@@ -37,6 +38,7 @@ export interface JoinCase {
   readonly verdict: Verdict
   /** Findings that are not sound. */
   readonly reasons: readonly string[]
+  readonly evidence: JoinEvidence
   readonly report: JoinReport
 }
 
@@ -109,7 +111,7 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
   const findings = joinFindings(report, plans.map((p) => p.name))
   return {
     piece: name, kind, seed, takes: plans.map((p) => `${p.name} ${Math.round(p.sweepDeg)}°`).join(', '), toleranceMm: report.toleranceMm, decidable: decidable(bench, plans, takes, report),
-    errorMm: errorOf(report, truths, takes.map((t) => t.cloud)), verdict: worst(findings), reasons: findings.filter((f) => f.verdict !== 'sound').map((f) => `${f.id} ${f.verdict}`), report,
+    errorMm: errorOf(report, truths, takes.map((t) => t.cloud)), verdict: worst(findings), reasons: findings.filter((f) => f.verdict !== 'sound').map((f) => `${f.id} ${f.verdict}`), evidence: evidenceOf(report), report,
   }
 }
 

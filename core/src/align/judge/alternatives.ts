@@ -15,7 +15,7 @@ import { matchFine } from '../icp'
 import { patchesOf, sharedSurface } from './shared-surface'
 import { surfaceSamples, type JudgedPair } from './slides'
 
-/** Another pose of some takes that fits as well as the one taken. */
+/** Another pose of some takes: one that fits as well as the one taken, or one that meets on less and that nothing contradicts. */
 export interface Alternative {
   readonly movers: readonly number[]
   readonly stayers: readonly number[]
@@ -28,6 +28,8 @@ export interface Alternative {
   readonly mainShare: number
   readonly rmsMm: number
   readonly mainRmsMm: number
+  /** Fits as well: what meets is within the noise, and hardly less. Otherwise it meets on less, which two takes that share less would, too. */
+  readonly asWell: boolean
   /** Share of patches that contradict it, and the one taken. */
   readonly against: number
   readonly mainAgainst: number
@@ -56,18 +58,20 @@ export interface JudgedSet {
 /** Pairs across a cut that are asked for other poses. */
 const ASKED = 2
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
-const COARSE_SCORE = 0.55
+const COARSE_SCORE = 0.3
 const CLOSER_LOOKS = 6
 /** Points and rounds for settling another pose on all that crosses the cut. */
 const ACROSS_SAMPLES = 16_000, ACROSS_ROUNDS = 12
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
+/** Meets on less: at least so much of what the pose taken meets on, and no more that contradicts. */
+const LEAST_SHARE = 0.35
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
-const FIRST_LOOK = { every: 7, share: 0.65, rms: 2 } as const
+const FIRST_LOOK = { every: 7, share: 0.3, rms: 2 } as const
 /** Poses nearer to the one taken than this are the same, or a slide. */
 const LEAST_TURN_DEG = 6
 
@@ -127,16 +131,17 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     }
     if (known(motion)) continue
     const other = closely(set, crossing, movers, motion)
-    const fits = other.share >= FITS.share * stands.share && other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
+    const holds = other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
     const better = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
-    if (!fits && !better) continue
+    const asWell = better || (holds && other.share >= FITS.share * stands.share)
+    if (!asWell && !(holds && other.share >= LEAST_SHARE * stands.share)) continue
     const ruledOutBy = marksAgainst(set, movers, motion) ? 'marks' : coloursAgainst(set, crossing, movers, motion) ? 'colours' : null
     const c = meanPoint(set.takes[p.m]!.positions)
     const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
     out.push({
       movers, stayers, motion, better: better && !ruledOutBy, ruledOutBy, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
-      share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, against: other.against, mainAgainst: stands.against,
+      share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, asWell, against: other.against, mainAgainst: stands.against,
     })
   }
   return out

@@ -17,6 +17,10 @@ export const JOIN_LIMITS = {
   conflictDoubtful: 0.01, conflictUnsound: 0.04,
   /** Scatter where takes meet over what their points explain: uneasy, and plainly not the same surface. */
   scatter: 1.6, scatterUnsound: 2.4,
+  /** Another pose that nothing contradicts is told of from so much of the surface on that the pose taken meets on. */
+  lessShare: 0.5,
+  /** How far a pair would still move, in tolerances. */
+  tensionSound: 0.5, tensionUnsound: 1,
 } as const
 
 /** Marks farther apart than this many times what they can be wrong. */
@@ -150,7 +154,7 @@ function slideFinding(r: JoinReport, list: (items: readonly number[]) => string)
 export function isRound(r: JoinReport): boolean {
   const free = r.slides.modes.filter((m) => m.motion.free && m.motion.kind === 'rotation')
   return free.some(({ motion }) => r.alternatives.some((a) => {
-    if (a.ruledOutBy) return false
+    if (a.ruledOutBy || !a.asWell) return false
     const axis = turnAxis(a.motion)
     return Math.abs(axis[0] * motion.axis[0] + axis[1] * motion.axis[1] + axis[2] * motion.axis[2]) > SAME_AXIS
   }))
@@ -161,20 +165,32 @@ export function alternativeWords(a: Alternative): string {
   return `turned by ${Math.round(a.turnDeg)}°`
 }
 
+/** Other poses that nothing rules out and that are farther than the tolerance. */
+export const otherPoses = (r: JoinReport): Alternative[] => r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy && (a.asWell || a.share >= JOIN_LIMITS.lessShare * a.mainShare))
+
 function alikeFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
-  const told = r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy)
-  const [first] = told
+  const open = otherPoses(r)
+  const told = open.filter((a) => a.asWell)
+  const [first] = told.length > 0 ? told : open
   if (!first) {
-    const ruled = r.alternatives.filter((a) => a.ruledOutBy)
+    const ruled = r.alternatives.filter((a) => a.ruledOutBy && a.asWell)
     const by = [...new Set(ruled.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
     return [{ id: 'join.alike', verdict: 'sound', text: ruled.length > 0 ? `By shape ${ruled.length === 1 ? 'another pose fits' : `${ruled.length} other poses fit`} as well, but ${by} rule ${ruled.length === 1 ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
   }
-  const turns = [...new Set(told.map(alternativeWords))].slice(0, 4).join(', ')
+  const who = `${list(first.movers)} and ${list(first.stayers)}`
+  const figures = (poses: readonly Alternative[], rule: string): Figure[] => poses.slice(0, 6).map((a) => ({ label: `As taken, or ${alternativeWords(a)}`, value: `${percent(a.mainShare, 0)} / ${percent(a.share, 0)} shared, ${mm(a.mainRmsMm, 3)} / ${mm(a.rmsMm, 3)}`, rule }))
+  const turns = [...new Set((told.length > 0 ? told : open).map(alternativeWords))].slice(0, 4).join(', ')
+  if (told.length === 0) {
+    return [{
+      id: 'join.alike', verdict: 'doubtful',
+      text: `${who} meet on most of their surface as taken, but nothing contradicts them ${turns} either, where they meet on less. On a piece that nearly fits itself the pose that meets on less can be the true one: look at both, or settle it with a pick.`,
+      figures: figures(open, 'within the noise, no patches that contradict and nothing in the way; but less of the surface meets'), nextMove: 'Settle it with a pick',
+    }]
+  }
   return [{
     id: 'join.alike', verdict: 'unsound',
-    text: `${list(first.movers)} and ${list(first.stayers)} fit in more than one way: also ${turns}. Shape alone can’t tell which; a dot or a bit of putty on the piece, its colours, or a pick you are sure of would.`,
-    figures: told.slice(0, 6).map((a) => ({ label: `As taken, or ${alternativeWords(a)}`, value: `${percent(a.mainShare, 0)} / ${percent(a.share, 0)} shared, ${mm(a.mainRmsMm, 3)} / ${mm(a.rmsMm, 3)}`, rule: 'both within the noise: so much of the surface meets, so little more scatter, no more patches that contradict' })),
-    nextMove: 'Settle it with a pick',
+    text: `${who} fit in more than one way: also ${turns}. Shape alone can’t tell which; a dot or a bit of putty on the piece, its colours, or a pick you are sure of would.`,
+    figures: figures(told, 'both within the noise: so much of the surface meets, so little more scatter, no more patches that contradict'), nextMove: 'Settle it with a pick',
   }]
 }
 
@@ -203,8 +219,8 @@ function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
 /** A pair that would still move if it were let: placed by hand, or pulled there by the others. */
 function tensionFinding(r: JoinReport, q: (i: number) => string): Finding[] {
   const [t] = [...r.tensions].sort((x, y) => y.wantsMm - x.wantsMm)
-  if (!t || t.wantsMm <= r.toleranceMm / 2) return []
-  const verdict: Verdict = t.wantsMm > r.toleranceMm ? 'unsound' : 'doubtful'
+  if (!t || t.wantsMm <= r.toleranceMm * JOIN_LIMITS.tensionSound) return []
+  const verdict: Verdict = t.wantsMm > r.toleranceMm * JOIN_LIMITS.tensionUnsound ? 'unsound' : 'doubtful'
   return [{
     id: 'join.tension', verdict, text: `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
     figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point; sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
