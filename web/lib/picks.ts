@@ -1,10 +1,13 @@
 import { isGeometryError } from '@holosoma/core/errors'
 import { judgePicks, nextPick } from '@holosoma/core/align/judge-picks'
 import { rigidFromPairs } from '@holosoma/core/align/pairs'
+import { invertRigid, motionRows } from '@holosoma/core/linear/rigid'
 import type { PickedPair, Picking } from './store'
 
 export interface LiveFit {
   readonly rmsMm: number
+  /** Second take → first, as the pairs say; null when they say nothing. */
+  readonly rows: number[][] | null
   /** By pair; undefined where a pair lacks a side. */
   readonly residualMm: readonly (number | undefined)[]
   readonly error: string | null
@@ -23,9 +26,9 @@ export function fitPairs(pairs: readonly PickedPair[]): LiveFit | null {
       residualMm[p.i] = fit.residualMm[k]
     })
     const { bad } = judgePicks(Float64Array.from(whole.flatMap((p) => p.a)), Float64Array.from(whole.flatMap((p) => p.b)))
-    return { rmsMm: fit.rmsMm, residualMm, error: null, bad: bad === null ? null : whole[bad]!.i }
+    return { rmsMm: fit.rmsMm, rows: motionRows(invertRigid(fit.motion)), residualMm, error: null, bad: bad === null ? null : whole[bad]!.i }
   } catch (error) {
-    if (isGeometryError(error)) return { rmsMm: 0, residualMm: [], error: error.message, bad: null }
+    if (isGeometryError(error)) return { rmsMm: 0, rows: null, residualMm: [], error: error.message, bad: null }
     throw error
   }
 }

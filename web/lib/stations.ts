@@ -64,7 +64,9 @@ function joinFigure(join: NonNullable<PieceState['join']>): string {
   const { slides, alternatives } = joinFigures(join)
   const free = slides.filter((s) => s.free).length
   if (free > 0) return free === 1 ? 'slides' : `${free} ways to slide`
-  if (alternatives.length > 0) return alternatives.length === 1 ? 'a look-alike' : `${alternatives.length} look-alikes`
+  const alike = alternatives.filter((a) => a.asWell !== false).length
+  if (alike > 0) return alike === 1 ? 'a look-alike' : `${alike} look-alikes`
+  if (alternatives.length > 0) return 'another pose?'
   return `${mm(Number(join.step.figures.p95Mm ?? 0))}, ${percent(Number(join.step.figures.overlap ?? 0), 0)}`
 }
 

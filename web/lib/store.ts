@@ -22,8 +22,8 @@ export interface PickedPair {
   readonly areaMm?: number | undefined
 }
 
-/** How spots are picked: which takes stand left and right (null: the fixed one, and the first of the others), whether they jump to features, and whether they stand for areas. */
-export interface Picking { readonly left: number | null; readonly right: number | null; readonly snap: boolean; readonly areas: boolean; readonly areaMm: number }
+/** How spots are picked: which takes stand left and right (null: the fixed one, and the first of the others), whether they jump to features, whether they stand for areas, and whether the right take is laid on the left one. */
+export interface Picking { readonly left: number | null; readonly right: number | null; readonly snap: boolean; readonly areas: boolean; readonly areaMm: number; readonly together: boolean }
 
 export interface SizePoint {
   readonly at: readonly [number, number, number]
@@ -86,6 +86,8 @@ interface Desk {
   selectedTake: number | null
   picking: boolean
   picks: Picking
+  /** The take on the right → the take on the left, as the picks and a match in the page say. */
+  laid: number[][] | null
   pairs: readonly PickedPair[]
   /** Colours count in the next match, too; null: as in the last. */
   joinColours: boolean | null
@@ -127,7 +129,8 @@ export const useDesk = create<Desk>()((set) => ({
   view: 'takes',
   selectedTake: null,
   picking: false,
-  picks: { left: null, right: null, snap: false, areas: false, areaMm: 25 },
+  picks: { left: null, right: null, snap: false, areas: false, areaMm: 25, together: false },
+  laid: null,
   pairs: [],
   joinColours: null,
   sizing: false,

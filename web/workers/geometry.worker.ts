@@ -1,5 +1,5 @@
 import { expose, transfer } from 'comlink'
-import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, readGlb, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection, type Shape } from '@holosoma/core'
+import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection, type Shape } from '@holosoma/core'
 import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
 import type { DepthBuffer, View } from '@holosoma/core/select/index'
 import { snapOnCloud } from '@holosoma/core/align/snap'
@@ -7,6 +7,7 @@ import { previewIndices } from '@holosoma/core/preview'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
+import { fetchShape } from './fetch-shape'
 import { sliceOf, spanOf } from './slicing'
 import { areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Laid, type PointerHit, type PointerRay } from './selecting'
 
@@ -22,40 +23,6 @@ export interface DrawData {
 
 
 export type Chosen = { bits: Uint8Array; count: number; mark: Uint8Array; areaMm2: number } | { error: string }
-
-/** Points kept ready in this worker; a take of a million is about 30 MB. */
-const KEPT_POINTS = 20_000_000
-const full = new Map<string, Promise<Shape>>()
-const previews = new Map<string, Promise<Shape>>()
-
-async function fetchShape(hash: string, as: 'whole' | 'preview'): Promise<Shape> {
-  const cache = as === 'whole' ? full : previews
-  let shape = cache.get(hash)
-  if (!shape) {
-    shape = fetch(`/api/shapes/${hash}${as === 'preview' ? '?as=preview' : ''}`).then(async (r) => {
-      if (!r.ok) throw new Error('The shape could not be loaded.')
-      return readGlb(new Uint8Array(await r.arrayBuffer()))
-    })
-    shape.catch(() => cache.delete(hash))
-    cache.set(hash, shape)
-    void trim(cache)
-  } else {
-    // The one asked for last is let go last.
-    cache.delete(hash)
-    cache.set(hash, shape)
-  }
-  return shape
-}
-
-async function trim(cache: Map<string, Promise<Shape>>): Promise<void> {
-  const sizes = await Promise.all([...cache].map(async ([hash, s]) => [hash, await s.then((x) => x.positions.length / 3, () => 0)] as const))
-  let total = sizes.reduce((n, [, points]) => n + points, 0)
-  for (const [hash, points] of sizes) {
-    if (total <= KEPT_POINTS || cache.size <= 1) return
-    cache.delete(hash)
-    total -= points
-  }
-}
 
 const orders = new Map<number, Uint32Array>()
 

@@ -9,8 +9,8 @@ export interface IcpOptions {
   readonly maxPairDistanceMm?: number
   /** @defaultValue 60 */
   readonly maxIterations?: number
-  /** Ends with a sample of the points: for looking at a pose, not for keeping it. */
-  readonly quick?: boolean
+  /** How many points have a say in the end: an even sample, for looking at a pose; each fifth, for telling how it lies; all, for keeping it. @defaultValue 'all' */
+  readonly upTo?: 'sample' | 'fifth' | 'all'
 }
 
 export const ICP_DEFAULTS = { maxIterations: 60 } as const
@@ -63,7 +63,8 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
   const levels: Level[] = [
     { forward: evenSample(source, 1 / 40), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-4 },
     { forward: evenSample(source, 1 / 100), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-5 },
-    ...(options.quick ? [] : [oneSide(5, maxIterations, size * 1e-6), oneSide(1, maxIterations, size * 1e-7)]),
+    ...(options.upTo === 'sample' ? [] : [oneSide(5, maxIterations, size * 1e-6)]),
+    ...(options.upTo === 'sample' || options.upTo === 'fifth' ? [] : [oneSide(1, maxIterations, size * 1e-7)]),
   ]
   const solver = new PairSolver(source, target, size)
   let motion: Motion = Float64Array.from(initial)

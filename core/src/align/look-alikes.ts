@@ -1,4 +1,4 @@
-import { compose, invertRigid, rotationAngle, rotationMotion, shiftMotion, transformPoint, turnAxis, twistMotion, type Motion } from '../linear/rigid'
+import { compose, invertRigid, partOf, rotationAngle, rotationMotion, shiftMotion, transformPoint, turnAxis, twistMotion, type Motion } from '../linear/rigid'
 import { solveCholesky } from '../linear/cholesky'
 import { KdTree } from '../spatial/kd-tree'
 import { symmetricEigen, type SurfaceSamples } from './slippage'
@@ -73,12 +73,64 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
     const { share, rmsMm } = target.fit(some, motion, 2.5 * fitMm)
     if (share < FITS || rmsMm > fitMm) continue
     const angle = turnOf(motion)
-    // A shift without a turn is a slide, and told as one.
+    // Shifts without a turn are sought by `findShifts`.
     if (angle.deg < SAME_DEG) continue
     if (found.every((f) => turnOf(compose(invertRigid(f.motion), motion)).deg > 8)) found.push({ motion, turnDeg: angle.deg, axis: angle.axis, fit: share, rmsMm })
   }
   found.sort((a, b) => a.turnDeg - b.turnDeg)
   return { found, everyAngleAbout: roundAbout(axes, some, target, whole0, fitMm) }
+}
+
+/** Of the surface's extent: longest shift looked at, steps on the way. */
+const LONGEST_SHIFT = 0.7
+const SHIFT_STEPS = 60
+/** A shifted surface leaves the other's rim: so much must fit, and so much less on the way there, or else it slides. */
+const SHIFT_FITS = 0.5
+const ON_THE_WAY = 0.8
+/** Shares of the way that no number of equal steps has in common. */
+export const BETWEEN = [0.23, 0.37, 0.61] as const
+
+/**
+ * Shifts after which a surface with a pattern that repeats (teeth, a thread's turns, a row of beads) fits again, and does not on the way there.
+ * @param moving the surface both takes share
+ * @param whole what it may come to lie on
+ * @param leastMm shorter shifts are the pose itself
+ */
+export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm: number, leastMm: number): Motion[] {
+  const some = sparse(moving, SAMPLES), few = sparse(moving, FIRST_LOOK_SAMPLES)
+  if (some.areas.length < 20) return []
+  const target = new Target(whole)
+  const middle = middleOf(moving)
+  const found: { motion: Motion; at: [number, number, number] }[] = []
+  for (const axis of [...principalAxes(moving, middle), [1, 0, 0], [0, 1, 0], [0, 0, 1]]) {
+    let low = Infinity, high = -Infinity
+    for (let i = 0; i < moving.points.length; i += 3) {
+      const along = axis[0]! * moving.points[i]! + axis[1]! * moving.points[i + 1]! + axis[2]! * moving.points[i + 2]!
+      low = Math.min(low, along)
+      high = Math.max(high, along)
+    }
+    const step = Math.max((LONGEST_SHIFT * (high - low)) / SHIFT_STEPS, fitMm)
+    const loose = Math.max(2.5 * fitMm, step)
+    for (const sign of [1, -1]) {
+      const by = (mm: number): Motion => shiftMotion(sign * mm * axis[0]!, sign * mm * axis[1]!, sign * mm * axis[2]!)
+      const scores: number[] = []
+      for (let mm = 0; mm <= LONGEST_SHIFT * (high - low); mm += step) {
+        const { share, rmsMm } = target.fit(few, by(mm), loose)
+        scores.push(share - (0.5 * rmsMm) / loose)
+      }
+      for (let k = 1; k < scores.length - 1; k++) {
+        if (k * step < leastMm || scores[k]! < scores[k - 1]! || scores[k]! < scores[k + 1]!) continue
+        const { motion } = target.refine(some, by(k * step), loose, fitMm, 0, ROUNDS)
+        const at = transformPoint(motion, ...middle)
+        if (turnOf(motion).deg > SAME_DEG || Math.hypot(...at.map((v, c) => v - middle[c]!)) < leastMm || found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c]!)) < leastMm)) continue
+        const there = target.fit(some, motion, 2.5 * fitMm)
+        if (there.share < SHIFT_FITS || there.rmsMm > fitMm) continue
+        if (BETWEEN.every((f) => target.fit(some, partOf(motion, middle, f), 2.5 * fitMm).share >= ON_THE_WAY * there.share)) continue
+        found.push({ motion, at })
+      }
+    }
+  }
+  return found.map((f) => f.motion)
 }
 
 /** Whether the surface fits at every angle about one of the axes: then single angles say nothing. */

@@ -167,3 +167,10 @@ export function turnAxis(m: Motion): [number, number, number] {
   const l = Math.hypot(...axis) || 1
   return [axis[0]! / l, axis[1]! / l, axis[2]! / l]
 }
+
+/** A share of a motion's way: its turn about a place and that place's shift, both in proportion. */
+export function partOf(m: Motion, about: readonly [number, number, number], share: number): Motion {
+  const there = transformPoint(m, ...about)
+  const at = about.map((v, k) => v + share * (there[k]! - v)) as [number, number, number]
+  return compose(shiftMotion(...at), compose(rotationMotion(turnAxis(m), share * rotationAngle(m)), shiftMotion(-about[0], -about[1], -about[2])))
+}

@@ -205,7 +205,7 @@ function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: 
         movers: m.movers.map((i) => names[i]), stayers: m.stayers.map((i) => names[i]),
       }))),
       alternatives: JSON.stringify(otherPoses(r).map((a) => ({
-        movers: a.movers.map((i) => names[i]), stayers: a.stayers.map((i) => names[i]), turnDeg: a.turnDeg, asWell: a.asWell, share: a.share, mainShare: a.mainShare, rmsMm: a.rmsMm, mainRmsMm: a.mainRmsMm, motion: motionRows(a.motion),
+        movers: a.movers.map((i) => names[i]), stayers: a.stayers.map((i) => names[i]), turnDeg: a.turnDeg, shiftMm: a.shiftMm, asWell: a.asWell, share: a.share, mainShare: a.mainShare, rmsMm: a.rmsMm, mainRmsMm: a.mainRmsMm, motion: motionRows(a.motion),
       }))),
       doubleWalls: JSON.stringify(r.walls.map((w) => ({ takes: [names[w.a], names[w.b]], share: w.share, areaMm2: w.areaMm2, apartMm: w.apartMm, at: w.at }))),
       conflicts: JSON.stringify(r.conflicts.filter((c) => c.share > 0.002).map((c) => ({ takes: [names[c.a], names[c.b]], share: c.share }))),

@@ -12,7 +12,7 @@ const WIDE = 150
 const HIGH = 104
 const POINTS = 2500
 
-/** Every pose that fits as well, drawn from the same side: look at it on the stage, take it, or settle it another way. */
+/** Every pose that fits as well, or on less and uncontradicted, drawn from the same side: look at it on the stage, take it, or settle it another way. */
 export function AlternativesGroup({ takes, alternatives }: { takes: readonly TakeState[]; alternatives: readonly JoinAlternative[] }) {
   const join = useDesk((d) => d.state.join)!
   const shown = useDesk((d) => d.alternative)
@@ -20,7 +20,7 @@ export function AlternativesGroup({ takes, alternatives }: { takes: readonly Tak
   const busy = useBusy()
   const poses: { name: string; note: string; rows: Record<string, number[][]>; at: number | null }[] = [
     { name: 'As taken', note: alternatives[0] ? `${percent(alternatives[0].mainShare, 0)} shared, ${mm(alternatives[0].mainRmsMm, 3)}` : '', rows: join.motions, at: null },
-    ...alternatives.map((a, i) => ({ name: `Turned by ${Math.round(a.turnDeg)}°`, note: `${percent(a.share, 0)} shared, ${mm(a.rmsMm, 3)}`, rows: movedMotions(join.motions, a.movers, a.motion), at: i })),
+    ...alternatives.map((a, i) => ({ name: `Turned by ${Math.round(a.turnDeg)}°`, note: `${percent(a.share, 0)} shared, ${mm(a.rmsMm, 3)}${a.asWell === false ? '; nothing against it' : ''}`, rows: movedMotions(join.motions, a.movers, a.motion), at: i })),
   ]
   return (
     <div className="grid gap-2" data-testid="alternatives">

@@ -89,7 +89,7 @@ function Joined() {
             ? keystone ? <Keystone joined={takes.filter((t) => join.motions[t.name]).map((t) => t.name)} /> : <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
             : <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>}
       <div className="mt-3">
-        {figures.alternatives.length > 0 && <Group title={`Poses that fit as well: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}
+        {figures.alternatives.length > 0 && <Group title={`${figures.alternatives.every((a) => a.asWell !== false) ? 'Poses that fit as well' : 'Poses that are possible'}: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}
         <Group title="Match by" open>
           <div className="grid grid-cols-2 gap-2">
             <Plain className="flex items-center justify-center gap-1.5" onClick={() => set({ picking: true, pairs: [] })}><Crosshair size={15} aria-hidden="true" /> Picks</Plain>

@@ -1,10 +1,11 @@
 'use client'
 import { Trash2 } from 'lucide-react'
-import { useMemo } from 'react'
+import { useEffect, useMemo } from 'react'
 import { IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
-import { mm } from '@/lib/format'
+import { mm, percent } from '@/lib/format'
 import { enoughPicked, fitPairs, pairsBetween, pairsOf, takesToPick } from '@/lib/picks'
 import { attempt, submit, useBusy, useDesk, type PickedPair } from '@/lib/store'
+import { useLiveMatch } from '@/lib/use-live-match'
 import { useColours } from './colour-toggle'
 
 /** Pairs picked on two stages: live fit, the one that disagrees, where one more would help. */
@@ -20,6 +21,11 @@ export function PickGroup() {
   const [left, right] = takesToPick(takes, picks, selected)
   const shown = useMemo(() => pairsOf(pairs, left.id, right.id), [pairs, left.id, right.id])
   const fit = useMemo(() => fitPairs(shown), [shown])
+  const agree = fit && !fit.error && fit.bad === null ? fit.rows : null
+  const live = useLiveMatch(right.shape!.hash, left.shape!.hash, agree)
+  const laid = live && 'rows' in live ? live.rows : agree
+  // The stage lays the right take on the left one by it.
+  useEffect(() => set({ laid }), [set, laid])
   const done = shown.filter((p) => p.a && p.b && !p.areaMm).length
   const marked = shown.some((p) => p.a && p.b && p.areaMm)
   const match = (): Promise<void> => attempt(async () => {
@@ -36,7 +42,11 @@ export function PickGroup() {
           ? `Click a spot on one take, then the same spot on the other: ${done === 0 ? 'three pairs' : done === 1 ? 'two more pairs' : 'one more pair'}, spread wide, on sharp features. They need not be exact.`
           : fit?.error ?? (fit?.bad !== null && fit?.bad !== undefined ? `Pair ${fit.bad + 1} disagrees with the others, which agree without it. Remove it, or pick it again.` : `Your pairs agree within ${mm(fit?.rmsMm ?? 0)}. The fine match does the rest${done < 6 ? '; one more pair helps most near the mark +' : ''}.`)}
       </p>
+      {agree && <p className="mt-1.5 text-[13px] text-graphite" role="status" data-testid="live-match">
+        {!live ? 'Matching them here…' : 'error' in live ? live.error : `Matched here at once, they share ${percent(live.share, 0)} of their surface, ${mm(live.rmsMm, 3)} apart (${mm(live.expectedMm, 3)} is the points’ own scatter). Whether to trust it comes with the match.`}
+      </p>}
       <div className="mt-2 grid gap-0.5 text-[13px]">
+        <label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" checked={picks.together} disabled={!agree} onChange={(e) => set({ picks: { ...picks, together: e.target.checked } })} className="h-4 w-4 accent-[var(--color-verdigris)]" />lay the right take on the left one</label>
         <label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" checked={picks.snap} disabled={picks.areas} onChange={(e) => set({ picks: { ...picks, snap: e.target.checked } })} className="h-4 w-4 accent-[var(--color-verdigris)]" />spots jump to the nearest corner or edge</label>
         <div className="flex items-center gap-3"><label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" checked={picks.areas} onChange={(e) => set({ picks: { ...picks, areas: e.target.checked } })} className="h-4 w-4 accent-[var(--color-verdigris)]" />mark areas instead</label>
           {picks.areas && <NumberField label="radius" unit="mm" className="w-20" value={String(picks.areaMm)} onChange={(e) => set({ picks: { ...picks, areaMm: positiveNumber(e.target.value) ?? picks.areaMm } })} />}</div>

@@ -24,12 +24,13 @@ export function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const [fixed, other] = takesToPick(takes, picks, selected)
   const data = useDrawData([fixed.shape!.hash, other.shape!.hash])
   const [pose, setPose] = useState<{ from: number; pose: CameraPose } | null>(null)
+  const laid = useDesk((d) => (d.picks.together ? d.laid : null))
   const layersOf = (take: TakeState): Layer[] => {
     const d = data.get(take.shape!.hash)
     return d ? [{ key: `take ${take.id}`, data: d, colour: pigmentOf(take).colour, rows: null }] : []
   }
   // eslint-disable-next-line react-hooks/exhaustive-deps -- layers depend on the shapes alone
-  const left = useMemo(() => layersOf(fixed), [fixed.id, fixed.shape!.hash, data])
+  const left = useMemo(() => [...layersOf(fixed), ...(laid ? layersOf(other).map((l) => ({ ...l, rows: laid })) : [])], [fixed.id, fixed.shape!.hash, other.id, other.shape!.hash, data, laid])
   // eslint-disable-next-line react-hooks/exhaustive-deps -- as above
   const right = useMemo(() => layersOf(other), [other.id, other.shape!.hash, data])
   const pick = (side: 'a' | 'b', take: TakeState) => (ray: Ray): Promise<void> => attemptInTurn(async () => {

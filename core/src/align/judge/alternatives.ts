@@ -2,13 +2,13 @@ import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
 import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
-import { compose, identityMotion, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import { compose, identityMotion, invertRigid, partOf, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
 import type { Mark } from '../join-report'
 import { judgePose, rankPoses, refineOutline } from '../coarse/match'
 import type { CoarseMatches } from '../coarse/matches'
 import type { Described } from '../coarse/describe'
 import { outlineSamples } from '../coarse/outline'
-import { findLookAlikes } from '../look-alikes'
+import { BETWEEN, findLookAlikes, findShifts } from '../look-alikes'
 import { freeMoves, matchJointly } from '../joint'
 import type { OrientedCloud } from '../oriented-cloud'
 import { matchFine } from '../icp'
@@ -22,6 +22,8 @@ export interface Alternative {
   /** What to do to the movers, in the common frame. */
   readonly motion: Motion
   readonly turnDeg: number
+  /** How far it takes the middle of what is shared, mm. */
+  readonly shiftMm: number
   /** How far it takes the movers' farthest point, mm. */
   readonly farMm: number
   readonly share: number
@@ -72,8 +74,9 @@ const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 const MARK_AGAINST = 25
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
 const FIRST_LOOK = { every: 7, share: 0.3, rms: 2 } as const
-/** Poses nearer to the one taken than this are the same, or a slide. */
+/** Poses that turn less and shift less, in tolerances, are the same. */
 const LEAST_TURN_DEG = 6
+const LEAST_SHIFT = 3
 
 /**
  * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses come from feature matches and
@@ -93,13 +96,20 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const crossing = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
   if (crossing.length === 0) return []
   const voxel = described[0]!.outline.voxelMm
+  const leastMm = LEAST_SHIFT * set.toleranceMm
+  const middle = meanPoint(crossing[0]!.shared.points)
+  const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]!))
+  const far = (h: Motion): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > leastMm
   const poses: { motion: Motion; m: number; s: number }[] = []
   for (const pair of crossing.slice(0, ASKED)) {
     const [m, s] = movers.includes(pair.a) ? [pair.a, pair.b] : [pair.b, pair.a]
     const inCommon = (c: Motion): Motion => compose(motions[s]!, compose(c, invertRigid(motions[m]!)))
-    const symmetric = findLookAlikes(surfaceSamples(pair.shared), outlineSamples(described[s]!.outline, motions[s]!), Math.max(0.12 * voxel, 2 * pair.shared.expectedMm))
-    const fromSymmetry = symmetric.found.map((f) => compose(invertRigid(motions[s]!), compose(f.motion, motions[m]!)))
-    for (const c of [...set.matches.between(m, s), ...rankPoses(described[m]!, described[s]!, fromSymmetry)]) poses.push({ motion: inCommon(c.motion), m, s })
+    const common = surfaceSamples(pair.shared), whole = outlineSamples(described[s]!.outline, motions[s]!), fitMm = Math.max(0.12 * voxel, 2 * pair.shared.expectedMm)
+    const fromCommon = (h: Motion): Motion => compose(invertRigid(motions[s]!), compose(h, motions[m]!))
+    const turned = rankPoses(described[m]!, described[s]!, findLookAlikes(common, whole, fitMm).found.map((f) => fromCommon(f.motion)))
+    // Teeth may stand closer than what ranking holds apart.
+    const shifted = findShifts(common, whole, fitMm, leastMm).flatMap((h) => rankPoses(described[m]!, described[s]!, [fromCommon(h)]))
+    for (const c of [...set.matches.between(m, s), ...turned, ...shifted]) poses.push({ motion: inCommon(c.motion), m, s })
   }
   const total = (h: Motion | null): number => crossing.reduce((sum, p) => {
     const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
@@ -108,20 +118,26 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
   }, 0)
   const main = total(null)
-  const turned = poses.map((p) => ({ ...p, score: total(p.motion), deg: turnDeg(p.motion) })).filter((p) => p.deg > LEAST_TURN_DEG && p.score >= COARSE_SCORE * main).sort((x, y) => y.score - x.score)
+  const others = poses.map((p) => ({ ...p, score: total(p.motion), })).filter((p) => far(p.motion) && p.score >= COARSE_SCORE * main).sort((x, y) => y.score - x.score)
   const out: Alternative[] = []
   const stands = closely(set, crossing, movers, null)
-  const known = (m: Motion): boolean => turnDeg(m) < LEAST_TURN_DEG || out.some((o) => turnDeg(compose(invertRigid(o.motion), m)) < LEAST_TURN_DEG)
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
-  for (const p of turned.slice(0, CLOSER_LOOKS)) {
+  const glanceAt = (h: Motion): Close => closely(set, crossing, movers, h, few)
+  // A shift that fits all the way is a slide, and told as one.
+  const slides = (m: Motion): boolean => BETWEEN.every((f) => {
+    const on = glanceAt(partOf(m, middle, f))
+    return on.share >= FITS.share * stands.share && on.rmsMm <= FITS.rms * stands.rmsMm
+  })
+  const known = (m: Motion): boolean => !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
+  for (const p of others.slice(0, CLOSER_LOOKS)) {
     const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
     const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
     let motion: Motion
     try {
-      const fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, quick: true }, { ...context, progress: () => undefined }).motion
+      const fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, upTo: 'sample' }, { ...context, progress: () => undefined }).motion
       const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
       if (known(alone)) continue
-      const glance = closely(set, crossing, movers, alone, few)
+      const glance = glanceAt(alone)
       if (glance.share < FIRST_LOOK.share * stands.share || glance.rmsMm > FIRST_LOOK.rms * stands.rmsMm) continue
       motion = crossing.length > 1 ? await settledAcross(set, crossing, movers, alone, context) : alone
     } catch (error) {
@@ -138,9 +154,9 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     if (!asWell && !(holds && other.share >= LEAST_SHARE * stands.share)) continue
     const ruledOutBy = marksAgainst(set, movers, motion) ? 'marks' : coloursAgainst(set, crossing, movers, motion) ? 'colours' : null
     const c = meanPoint(set.takes[p.m]!.positions)
-    const far = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
+    const there = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
     out.push({
-      movers, stayers, motion, better: better && !ruledOutBy, ruledOutBy, turnDeg: turnDeg(motion), farMm: Math.hypot(far[0] - here[0], far[1] - here[1], far[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
+      movers, stayers, motion, better: better && !ruledOutBy, ruledOutBy, turnDeg: turnDeg(motion), shiftMm: shiftMm(motion), farMm: Math.hypot(there[0] - here[0], there[1] - here[1], there[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
       share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, asWell, against: other.against, mainAgainst: stands.against,
     })
   }
@@ -178,8 +194,10 @@ function coloursAgainst({ toned, motions }: JudgedSet, crossing: readonly Judged
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI
 
+interface Close { readonly share: number; readonly rmsMm: number; readonly against: number; readonly inTheWay: number }
+
 /** A pose judged on the fine surfaces of all pairs across the cut. */
-function closely(set: JudgedSet, crossing: readonly (JudgedPair & { inflation: number })[], movers: readonly number[], h: Motion | null, places = set.places): { share: number; rmsMm: number; against: number; inTheWay: number } {
+function closely(set: JudgedSet, crossing: readonly (JudgedPair & { inflation: number })[], movers: readonly number[], h: Motion | null, places = set.places): Close {
   let met = 0, looked = 0, sum = 0, weight = 0, bad = 0, patches = 0, way = 0
   for (const p of crossing) {
     const at = (t: number): Motion => (h && movers.includes(t) ? compose(h, set.motions[t]!) : set.motions[t]!)

@@ -10,6 +10,8 @@ import { runOperation, type Motions } from '../../operations/operation'
 import { NEW_TAKE } from '../../plan/takes'
 import { pickPoints } from '../../shapes'
 import { judgeJoin } from '../../testing/join-cases'
+import { verdictFrom } from '../../testing/join-evidence'
+import { joinFindings } from './verdict'
 
 // Takes at the simulated bench, whose truth stands beside them. Larger samples: benchmarks/verdicts.ts.
 describe('joins of the bench, judged against the truth', () => {
@@ -27,6 +29,22 @@ describe('joins of the bench, judged against the truth', () => {
     const slid = await judgeJoin('cleat', 'slid', 1)
     expect(slid.errorMm).toBeGreaterThan(1.5 * slid.toleranceMm)
     expect(slid.verdict).toBe('unsound')
+    for (const r of [turned, slid]) expect(verdictFrom(r.evidence)).toBe(r.verdict)
+  })
+  test('a cleat laid the wrong way round on most of its surface: the true pose meets on less, is named, and the join is not trusted', async () => {
+    const r = await judgeJoin('cleat', 'byShape', 510)
+    // Wrong by half a turn; what is asked is that it is not called sound.
+    expect(r.errorMm).toBeGreaterThan(50)
+    expect(r.decidable).toBe(true)
+    expect(r.reasons).toEqual(['join.alike doubtful'])
+    const [other] = r.report.alternatives
+    expect(other).toMatchObject({ asWell: false, better: false, ruledOutBy: null })
+    expect(Math.abs(other!.turnDeg - 180)).toBeLessThan(3)
+    expect(other!.share).toBeLessThan(0.8 * other!.mainShare)
+    const finding = joinFindings(r.report, ['a', 'b', 'c']).find((f) => f.id === 'join.alike')!
+    expect(finding.text).toMatch(/nothing contradicts them turned by 180° either, where they meet on less/)
+    expect(verdictFrom(r.evidence)).toBe('doubtful')
+    expect(verdictFrom({ ...r.evidence, lessShare: 0.3 })).toBe('sound')
   })
 })
 

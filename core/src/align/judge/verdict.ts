@@ -161,9 +161,11 @@ export function isRound(r: JoinReport): boolean {
 }
 const SAME_AXIS = 0.96
 
-export function alternativeWords(a: Alternative): string {
-  return `turned by ${Math.round(a.turnDeg)}°`
+export function alternativeWords({ turnDeg, shiftMm }: Pick<Alternative, 'turnDeg' | 'shiftMm'>): string {
+  return turnDeg < SHIFT_ONLY_DEG ? `shifted by ${shiftMm.toFixed(1)} mm` : `turned by ${Math.round(turnDeg)}°`
 }
+/** A pose that turns less is told as a shift. */
+const SHIFT_ONLY_DEG = 6
 
 /** Other poses that nothing rules out and that are farther than the tolerance. */
 export const otherPoses = (r: JoinReport): Alternative[] => r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy && (a.asWell || a.share >= JOIN_LIMITS.lessShare * a.mainShare))
