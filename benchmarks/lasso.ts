@@ -2,7 +2,7 @@ import { estimateFeatures } from '../core/src/cloud/normals'
 import { statisticalInliers } from '../core/src/cloud/outliers'
 import { thinEvenly } from '../core/src/cloud/thin'
 import { quietContext } from '../core/src/context'
-import { addDepth, chunksOf, countBits, emptyDepth, selectByBrush, selectInPolygon, withTolerance, type View } from '../core/src/select'
+import { addDepth, chunksOf, countBits, emptyDepth, frontOf, pixelsOf, selectByBrush, selectInPolygon, withTolerance, type View } from '../core/src/select'
 import { bumpyBall } from './lib'
 
 /** Lasso, front only, brush; outliers, normals and even thinning: clouds of a million points (a bumpy ball), one core. */
@@ -15,15 +15,27 @@ const time = (what: string, run: () => string): void => {
   const found = run()
   process.stdout.write(`${what}: ${(performance.now() - from).toFixed(0)} ms (${found})\n`)
 }
-const chunks = clouds.map((c) => chunksOf(c.positions))
+const total = (sets: Uint8Array[]): string => String(sets.reduce((sum, bits) => sum + countBits(bits), 0))
+let chunks = clouds.map((c) => chunksOf(c.positions))
+let pixels: Uint32Array[] = [], shows: Uint8Array[] = []
 for (let round = 0; round < 2; round++) {
-  time(`lasso through, ${TAKES} × ${POINTS}`, () => String(clouds.reduce((s, c, i) => s + countBits(selectInPolygon(c, view, lasso, chunks[i]!, null)), 0)))
-  time('lasso front only, all takes hiding each other', () => {
+  time(`while the hand draws: places on the stage, ${TAKES} × ${POINTS}`, () => {
+    pixels = clouds.map((c) => pixelsOf(c, view))
+    return String(pixels.length)
+  })
+  time('while the hand draws: depth, and what nothing hides', () => {
     const depth = emptyDepth(view.width, view.height)
     for (const c of clouds) addDepth(depth, c, view, 0.17)
-    return String(clouds.reduce((s, c, i) => s + countBits(selectInPolygon(c, view, lasso, chunks[i]!, withTolerance(depth, 0.17))), 0))
+    shows = clouds.map((c, i) => frontOf(c, view, pixels[i]!, withTolerance(depth, 0.17)))
+    return total(shows)
   })
-  time('brush of 3 mm, one stretch, all takes', () => String(clouds.reduce((s, c, i) => s + countBits(selectByBrush(c, [50, 0, 0, 49, 5, 3], 3, chunks[i]!)), 0)))
+  time('let go: lasso through', () => total(pixels.map((p) => selectInPolygon(p, view, lasso, null))))
+  time('let go: lasso front only', () => total(pixels.map((p, i) => selectInPolygon(p, view, lasso, shows[i]!))))
+  time('boxes for the brush', () => {
+    chunks = clouds.map((c) => chunksOf(c.positions))
+    return String(chunks.length)
+  })
+  time('brush of 3 mm, one stretch, all takes', () => total(clouds.map((c, i) => selectByBrush(c, [50, 0, 0, 49, 5, 3], 3, chunks[i]!))))
 }
 const one = clouds[0]!
 time('statistical outliers, a million points, 20 neighbours', () => String(statisticalInliers(one, 20, 2, quietContext()).reduce((s, v) => s + v, 0)))

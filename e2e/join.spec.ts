@@ -77,7 +77,7 @@ test('the lamp is matched by its shape alone; looked at in a section and as it m
 
 test('a pick on the wrong place is named before anything is matched', async ({ page }) => {
   await openExample(page, 'Join')
-  const state = (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as { join: { motions: Record<string, number[][]> } }
+  const state = (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as { join: { motions: Record<string, number[][]>; step: { figures: { overlap: number; rmsMm: number } } } }
   await page.getByRole('button', { name: 'Picks' }).click()
   const [left, right] = [stages(page).nth(0), stages(page).nth(1)]
   for (const s of [left, right]) await stageShows(s, /take/)
@@ -91,6 +91,16 @@ test('a pick on the wrong place is named before anything is matched', async ({ p
     await expect(page.getByTestId('pairs').getByRole('listitem').nth(i)).toContainText('both sides')
   }
   await expect(page.getByText(/Your pairs agree within/)).toBeVisible()
+  // What a match in the page says at once is what the join that stands says; the takes can be seen together by it.
+  const live = page.getByTestId('live-match')
+  await expect(live).toContainText('Matched here at once, they share', LONG)
+  const [, share, apart] = /share (\d+) % of their surface, (\d\.\d+) mm apart/.exec((await live.textContent())!)!
+  expect(Math.abs(Number(share) / 100 - state.join.step.figures.overlap)).toBeLessThan(0.06)
+  expect(Number(apart)).toBeLessThan(1.3 * state.join.step.figures.rmsMm)
+  await page.getByLabel('lay the right take on the left one').check()
+  await expect(left).toHaveAttribute('data-layers', /take \d+.*take \d+/)
+  await page.getByLabel('lay the right take on the left one').uncheck()
+  await expect(left).not.toHaveAttribute('data-layers', /take \d+.*take \d+/)
   // The fifth pair is clicked on two places that are not the same.
   await clickPoint(page, left, spots[0]!.a)
   await expect(page.getByTestId('pairs').getByRole('listitem')).toHaveCount(5)

@@ -28,4 +28,6 @@ export function worst(findings: readonly Pick<Finding, 'verdict'>[]): Verdict {
 
 export const mm = (v: number, digits = 2): string => `${v.toFixed(digits)} mm`
 export const percent = (v: number, digits = 1): string => `${(v * 100).toFixed(digits)} %`
+/** With a capital, as a sentence begins. */
+export const capital = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1)
 export const grouped = (v: number): string => Math.round(v).toLocaleString('en')

@@ -20,6 +20,9 @@ export function Findings({ findings }: { findings: readonly Finding[] }) {
   )
 }
 
+/** Figures up to so many letters stay on one line with their unit. */
+const ONE_LINE = 12
+
 export function FigureTable({ figures }: { figures: readonly Figure[] }) {
   if (figures.length === 0) return null
   return (
@@ -30,7 +33,7 @@ export function FigureTable({ figures }: { figures: readonly Figure[] }) {
             <th scope="row" className="py-1.5 pr-2 text-left font-normal text-graphite" title={f.rule}>
               {f.label}{f.rule && <span className="sr-only"> ({f.rule})</span>}
             </th>
-            <td className="figure py-1.5 text-right">{f.value}{f.unit ? ` ${f.unit}` : ''}</td>
+            <td className={`figure py-1.5 text-right ${String(f.value).length <= ONE_LINE ? 'whitespace-nowrap' : ''}`}>{f.value}{f.unit ? ` ${f.unit}` : ''}</td>
             <td className="w-6 py-1.5 pl-2">{f.verdict && <VerdictMark verdict={f.verdict} />}</td>
           </tr>
         ))}

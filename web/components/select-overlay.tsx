@@ -1,6 +1,6 @@
 'use client'
 import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
-import { brush as paint, choose, chooseAt, depthOf, prepareHand } from '@/lib/choosing'
+import { aim, brush as paint, choose, chooseAt, prepareHand } from '@/lib/choosing'
 import { attempt, useDesk } from '@/lib/store'
 import type { Stage } from '@/stage/stage'
 import type { PointerRay } from '@/workers/selecting'
@@ -66,7 +66,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     if (e.button !== 0 || !stage()) return
     if (tool === 'polygon') {
       const at = spot(e)
-      if (path.length === 0 && choosing.front) void depthOf(stage()!.view()).catch(() => undefined)
+      if (path.length === 0) void aim(stage()!.view())
       // The second click of a double click closes; it is no corner of its own.
       const [lx, ly] = path.slice(-2)
       if (path.length > 0 && Math.hypot(at[0] - lx!, at[1] - ly!) < STEP_PX) return
@@ -77,7 +77,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     drawing.current = true
     const [x, y] = spot(e)
     setPath([x, y])
-    if ((tool === 'lasso' || tool === 'box') && choosing.front) void depthOf(stage()!.view()).catch(() => undefined)
+    if (tool === 'lasso' || tool === 'box') void aim(stage()!.view())
     if (tool === 'brush') {
       asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
       void brush()

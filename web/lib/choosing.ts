@@ -1,6 +1,6 @@
 import type { DepthBuffer, View } from '@holosoma/core/select/index'
 import type { TakeState } from '@holosoma/engine'
-import type { Choice, Laid, PointerHit, PointerRay, Vector } from '@/workers/selecting'
+import type { Choice, Laid, NamedDepth, PointerHit, PointerRay, Vector } from '@/workers/selecting'
 import { api } from './api'
 import { byWorker, geometry } from './geometry'
 import { rowsOf, shownTakes, takeInHand } from './on-stage'
@@ -60,17 +60,16 @@ function keep(made: readonly Pick<PreviewCut, 'takeId' | 'shapeHash' | 'bits' | 
   warnSoon()
 }
 
-let madeDepth: { key: string; depth: Promise<DepthBuffer> } | null = null
+let madeDepth: { key: string; depth: Promise<NamedDepth> } | null = null
 
 /**
- * What is nearest on the stage, over the takes of all workers; those that show hide each other, chosen or not. Asked for when the hand begins to draw,
- * so that it is there when the hand lets go; kept for as long as nothing moves.
+ * What is nearest on the stage, over the takes of all workers; those that show hide each other, chosen or not. Kept for as long as nothing moves.
  */
-export function depthOf(view: View): Promise<DepthBuffer> {
+function depthOf(view: View): Promise<NamedDepth> {
   const takes = (useDesk.getState().choosing.across ? shownTakes().filter((t) => t.shape?.kind === 'cloud') : takesUnderHand()).map(laid)
   const key = JSON.stringify([view, takes])
   if (madeDepth?.key === key) return madeDepth.depth
-  const depth = layTogether(takes, view)
+  const depth = layTogether(takes, view).then((d) => ({ ...d, name: key }))
   depth.catch(() => (madeDepth = null))
   madeDepth = { key, depth }
   return depth
@@ -85,6 +84,17 @@ async function layTogether(takes: readonly Laid[], view: View): Promise<DepthBuf
     for (let i = 0; i < whole.nearest.length; i++) if (part.nearest[i]! < whole.nearest[i]!) whole.nearest[i] = part.nearest[i]!
   }
   return whole
+}
+
+/** A hand begins to draw: what its outline will be asked of is worked out while it draws. */
+export async function aim(view: View): Promise<void> {
+  try {
+    const takes = takesUnderHand().map(laid)
+    const depth = useDesk.getState().choosing.front ? await depthOf(view) : null
+    await Promise.all(byWorker(takes).map(({ worker, items }) => worker.aim(items, view, depth)))
+  } catch {
+    // Nothing to work on: that is said when the hand lets go.
+  }
 }
 
 /** Lets the workers make the takes under the hand ready while the hand still looks. */

@@ -32,6 +32,7 @@ export interface JoinSlide {
 export interface JoinAlternative {
   readonly movers: readonly string[]
   readonly turnDeg: number
+  readonly shiftMm?: number
   /** Fits as well as the pose taken; otherwise it meets on less, and nothing contradicts it. Joins of older versions told only of the former. */
   readonly asWell?: boolean
   readonly share: number

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef } from 'react'
 import { create } from 'zustand'
 import { briefProblems, EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
 import { requirementsOf } from '@holosoma/core/brief/requirements'
-import { worst, type Finding } from '@holosoma/core/findings'
+import { capital, worst, type Finding } from '@holosoma/core/findings'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
 import { joinOutlook, planFindings } from '@holosoma/core/plan/findings'
 import { firstPlan, planSchema, type Plan } from '@holosoma/core/plan/plan'
@@ -117,7 +117,7 @@ export function usePlanEngine(): void {
   const key = useMemo(() => JSON.stringify([plan, brief]), [plan, brief])
   useEffect(() => {
     if (problem) {
-      set({ problem: `${problem.charAt(0).toUpperCase()}${problem.slice(1)}.` })
+      set({ problem: `${capital(problem)}.` })
       return
     }
     let current = true

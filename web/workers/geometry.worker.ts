@@ -9,7 +9,7 @@ import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
 import { fetchShape } from './fetch-shape'
 import { sliceOf, spanOf } from './slicing'
-import { areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Laid, type PointerHit, type PointerRay } from './selecting'
+import { aimAt, areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay } from './selecting'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -75,7 +75,7 @@ const worker = {
   },
 
   /** What a hand has chosen of the full data of these takes, with what was chosen before; one answer a take. */
-  async choose(takes: readonly (Laid & { before: Uint8Array | null })[], choice: Choice, how: Combine, depth: DepthBuffer | null): Promise<Chosen[]> {
+  async choose(takes: readonly (Laid & { before: Uint8Array | null })[], choice: Choice, how: Combine, depth: NamedDepth | null): Promise<Chosen[]> {
     const out: Chosen[] = []
     for (const t of takes) out.push(await refused(async () => {
       const shape = await fetchShape(t.hash, 'whole')
@@ -89,6 +89,14 @@ const worker = {
   /** Makes takes ready for the hand before it asks. */
   async prepare(takes: readonly Laid[]): Promise<void> {
     for (const t of takes) prepareFor(await fetchShape(t.hash, 'whole'))
+  },
+
+  /** Looks along a view before the hand has drawn on it: what remains when it lets go is the outline. */
+  async aim(takes: readonly Laid[], view: View, depth: NamedDepth | null): Promise<void> {
+    for (const t of takes) {
+      const shape = await fetchShape(t.hash, 'whole')
+      if (shape.kind === 'cloud') aimAt(shape, t.rows, view, depth)
+    }
   },
 
   /** What is nearest on the stage, of these takes; the page lays the answers of several workers together. */

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest'
 import { seededRandom, type PointCloud } from '@holosoma/core'
 import { countBits, hasBit, indicesOf } from '@holosoma/core/select/bits'
 import type { View } from '@holosoma/core/select/index'
-import { areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Vector } from './selecting'
+import { aimAt, areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Vector } from './selecting'
 
 /** A sheet of a millimetre's spacing across x, at a height, with normals up and a colour of its own. */
 function sheet(z: number, tone: number): PointCloud {
@@ -36,6 +36,18 @@ describe('takes that hide each other', () => {
   test('a joined take lies where its motion puts it: moved aside, it hides nothing', () => {
     const aside = depthOf([{ shape: upper, rows: [[1, 0, 0, 300], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]] }, takes[1]!], above)
     expect(countBits(choose(lower, null, lasso, null, 'add', aside))).toBe(COUNT)
+  })
+  test('what was worked out while the hand drew is used, and not for another view or another depth picture', () => {
+    const depth = { ...depthOf(takes, above), name: 'both' }, alone = { ...depthOf([takes[1]!], above), name: 'lower' }
+    const aimed = aimAt(lower, null, above, depth)
+    expect(aimAt(lower, null, above, depth)).toBe(aimed)
+    const shows = aimed.shows
+    expect(aimAt(lower, null, above, { ...depth }).shows).toBe(shows)
+    expect(countBits(choose(lower, null, lasso, null, 'add', depth))).toBe(0)
+    expect(countBits(choose(lower, null, lasso, null, 'add', alone))).toBe(COUNT)
+    expect(countBits(choose(lower, null, lasso, null, 'add', null))).toBe(COUNT)
+    const half = { ...above, width: 200 }
+    expect(aimAt(lower, null, half, null)).not.toBe(aimed)
   })
   test('what the answer of one worker hides, the other’s takes stay hidden by: depths laid together are those made at once', () => {
     const [a, b] = takes.map((t) => depthOf([t], above)) as [ReturnType<typeof depthOf>, ReturnType<typeof depthOf>]

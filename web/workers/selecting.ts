@@ -4,7 +4,7 @@ import { medianSpacing } from '@holosoma/core/cloud/spacing'
 import { GeometryError } from '@holosoma/core/errors'
 import { invertRigid, motionFromRows, transformPoint, type Motion } from '@holosoma/core/linear/rigid'
 import {
-  addDepth, chunksOf, combine, connectedPart, emptyBits, emptyDepth, grow, growPlane, invert, selectBelow, selectBelowPlane, selectByBrush, selectByColour, selectInPolygon, shrink, withTolerance, type Chunks, type Combine, type DepthBuffer, type Items, type View,
+  addDepth, chunksOf, combine, connectedPart, emptyBits, emptyDepth, frontOf, grow, growPlane, invert, pixelsOf, selectBelow, selectBelowPlane, selectByBrush, selectByColour, selectInPolygon, shrink, withTolerance, type Chunks, type Combine, type DepthBuffer, type Items, type View,
 } from '@holosoma/core/select/index'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { pickPoint } from '@holosoma/core/spatial/pick'
@@ -29,7 +29,13 @@ export type Choice =
 /** A take as it lies on the stage. */
 export interface Laid { readonly takeId: number; readonly hash: string; readonly rows: number[][] | null }
 
-interface Ready { readonly cloud: PointCloud; readonly chunks: Chunks; readonly spacingMm: number; tree: KdTree | null; slopes: Items | null }
+interface Ready { readonly cloud: PointCloud; readonly chunks: Chunks; readonly spacingMm: number; tree: KdTree | null; slopes: Items | null; aim: Aim | null }
+
+/** What a hand will need that draws on a view: known while it still draws. */
+interface Aim { readonly key: string; readonly pixels: Uint32Array; shows: Uint8Array | null; showsOf: string | null }
+
+/** A depth picture, with a name of its own so that what shows in it is reckoned once. */
+export type NamedDepth = DepthBuffer & { readonly name?: string }
 
 const ready = new WeakMap<Shape, Ready>()
 
@@ -37,7 +43,7 @@ function readyOf(shape: Shape): Ready {
   let made = ready.get(shape)
   if (!made) {
     if (shape.kind !== 'cloud') throw new GeometryError('SHAPE', 'Only takes of points are chosen from here.')
-    made = { cloud: shape, chunks: chunksOf(shape.positions), spacingMm: medianSpacing(shape), tree: null, slopes: null }
+    made = { cloud: shape, chunks: chunksOf(shape.positions), spacingMm: medianSpacing(shape), tree: null, slopes: null, aim: null }
     ready.set(shape, made)
   }
   return made
@@ -73,6 +79,19 @@ export function depthOf(takes: readonly { shape: Shape; rows: number[][] | null 
   return depth
 }
 
+/** Where a take's points lie on a view, and which of them nothing hides. */
+export function aimAt(shape: Shape, rows: number[][] | null, view: View, depth: NamedDepth | null): Aim {
+  const r = readyOf(shape)
+  const own = viewFor(view, rows)
+  const key = JSON.stringify([Array.from(own.matrix), view.width, view.height])
+  const aim = r.aim?.key === key ? r.aim : (r.aim = { key, pixels: pixelsOf(r.cloud, own), shows: null, showsOf: null })
+  if (depth && (!aim.shows || depth.name === undefined || aim.showsOf !== depth.name)) {
+    aim.shows = frontOf(withSlopes(r), own, aim.pixels, withTolerance(depth, r.spacingMm))
+    aim.showsOf = depth.name ?? null
+  }
+  return aim
+}
+
 /** About how much surface so many points of a take stand for: each a square of its spacing. */
 export const areaOf = (shape: Shape, count: number): number => (shape.kind === 'cloud' ? count * readyOf(shape).spacingMm ** 2 : 0)
 
@@ -96,7 +115,7 @@ export function hitsOf(shape: Shape, rows: number[][] | null, rays: readonly Poi
 }
 
 /** The new selection of one take, from what was chosen before and what the hand does now. */
-export function choose(shape: Shape, rows: number[][] | null, choice: Choice, before: Uint8Array | null, how: Combine, depth: DepthBuffer | null): Uint8Array {
+export function choose(shape: Shape, rows: number[][] | null, choice: Choice, before: Uint8Array | null, how: Combine, depth: NamedDepth | null): Uint8Array {
   const r = readyOf(shape)
   const { cloud } = r
   const n = cloud.positions.length / 3
@@ -123,6 +142,9 @@ export function choose(shape: Shape, rows: number[][] | null, choice: Choice, be
       for (let k = 0; k < choice.at.length; k += 3) stroke.push(...moved(m, choice.at.slice(k, k + 3)))
       return combine(old, selectByBrush(cloud, stroke, choice.radiusMm, r.chunks, turned(m, choice.facing)), how)
     }
-    case 'lasso': return combine(old, selectInPolygon(depth ? withSlopes(r) : cloud, viewFor(choice.view, rows), choice.polygon, r.chunks, depth && withTolerance(depth, r.spacingMm)), how)
+    case 'lasso': {
+      const { pixels, shows } = aimAt(shape, rows, choice.view, depth)
+      return combine(old, selectInPolygon(pixels, choice.view, choice.polygon, depth && shows), how)
+    }
   }
 }

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { across } from './across'
 import { solveCholesky } from './cholesky'
 import { seededRandom } from './random'
-import { compose, identityMotion, invertRigid, isIdentity, motionFromRows, motionRows, orthonormalise, rotateVectors, rotationAngle, rotationMotion, shiftMotion, transformPoint, transformPoints, twistMotion } from './rigid'
+import { compose, identityMotion, invertRigid, isIdentity, motionFromRows, motionRows, orthonormalise, partOf, rotateVectors, rotationAngle, rotationMotion, shiftMotion, transformPoint, transformPoints, twistMotion } from './rigid'
 import { median, Samples } from './samples'
 import { smallestEigen3 } from './symmetric3'
 
@@ -37,6 +37,16 @@ describe('motions', () => {
     const m = rotationMotion([0, 0, 1], Math.PI, [10, 0, 0])
     expect(Array.from(transformPoints(m, Float32Array.of(1, 0, 0)))[0]).toBeCloseTo(9, 6)
     expect(Array.from(rotateVectors(m, Float32Array.of(1, 0, 0)))[0]).toBeCloseTo(-1, 6)
+  })
+  test('a share of a motion’s way: half of it twice is the whole; the place it is about goes straight', () => {
+    const m = rotationMotion([1, 2, -1], 0.8, [5, -3, 2]), at = [4, 5, 6] as const
+    const half = partOf(m, [...at], 0.5)
+    const there = transformPoint(m, ...at), between = transformPoint(half, ...at)
+    between.forEach((v, k) => expect(v).toBeCloseTo((at[k]! + there[k]!) / 2, 12))
+    const again = partOf(m, [...at], 1)
+    m.forEach((v, k) => expect(again[k]).toBeCloseTo(v, 12))
+    expect(rotationAngle(half)).toBeCloseTo(0.4, 12)
+    Array.from(partOf(shiftMotion(8, 0, 0), [0, 0, 0], 0.25)).forEach((v, k) => expect(v).toBeCloseTo(shiftMotion(2, 0, 0)[k]!, 12))
   })
   test('orthonormalise repairs rounding', () => {
     const m = rotationMotion([1, 1, 0], 1)

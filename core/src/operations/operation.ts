@@ -1,7 +1,7 @@
 import type Joi from 'joi'
 import type { RunContext } from '../context'
 import { GeometryError } from '../errors'
-import type { Finding } from '../findings'
+import { capital, type Finding } from '../findings'
 import type { Motion } from '../linear/rigid'
 import type { PointCloud, Shape, TriangleMesh } from '../shapes'
 
@@ -104,7 +104,7 @@ export function checkParams<P>(operation: Operation<P>, params: unknown): P {
 
 function sentence(text: string): string {
   const t = text.replaceAll('"', '')
-  return `${t.charAt(0).toUpperCase()}${t.slice(1)}.`
+  return `${capital(t)}.`
 }
 
 function isShape(value: InputValue): value is Shape {

@@ -1,5 +1,6 @@
 import type { Brief } from '../brief/brief'
 import { PERMISSION_WORDS } from '../brief/words'
+import { capital } from '../findings'
 import { takeFrames, takeMinutes } from './budget'
 import { cautionsOf, COAT_CAUTION, DEFER, TURN_CAUTION, type Caution } from './cautions'
 import type { Plan } from './plan'
@@ -53,7 +54,7 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
     const restart = details.restart[i]
     const series = report.exposures.steps
     add(at, `Take “${take.name}”`, [
-      `${cap(POSE_WORDS[take.pose])}, ${TAKE_WORDS[take.kind]}${take.support === 'plate' ? '' : take.support === 'putty' ? ', in putty' : ` on a riser of ${take.riserMm} mm`}.`,
+      `${capital(POSE_WORDS[take.pose])}, ${TAKE_WORDS[take.kind]}${take.support === 'plate' ? '' : take.support === 'putty' ? ', in putty' : ` on a riser of ${take.riserMm} mm`}.`,
       `Elevation ${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm to the middle of the piece (${plan.device.nearMm} to ${plan.device.farMm} mm).`,
       take.kind === 'handheld' ? `${take.strokes} strokes along the long direction, ${take.sections} ${take.sections === 1 ? 'section' : 'sections'}.`
         : take.secondsPerTurn === null ? `${take.steps} shots over ${take.sweepDeg}°.` : `${take.secondsPerTurn} s a turn, ${take.sweepDeg}°: about ${takeFrames(take, plan.device)} frames.`,
@@ -72,7 +73,6 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
   }
 }
 
-const cap = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1)
 
 /** Clock time `minutes` after a start of HH:MM. */
 export function clock(start: string, minutes: number): string {

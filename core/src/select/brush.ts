@@ -27,7 +27,8 @@ export function selectByBrush(items: Items, stroke: ArrayLike<number>, radiusMm:
     const l2 = dx * dx + dy * dy + dz * dz
     for (let c = 0, from = 0; from < n; c++, from += size) {
       if (chunks && !near(chunks, c, a, b, radiusMm)) continue
-      for (let i = from, k = from * 3, e = Math.min(n, from + size); i < e; i++, k += 3) {
+      for (let at = from, e = Math.min(n, from + size); at < e; at++) {
+        const i = chunks ? chunks.order[at]! : at, k = i * 3
         let x = p[k]! - ax, y = p[k + 1]! - ay, z = p[k + 2]! - az
         const t = l2 > 0 ? Math.min(1, Math.max(0, (x * dx + y * dy + z * dz) / l2)) : 0
         x -= t * dx

@@ -1,21 +1,32 @@
-import type { Mask, View } from './view'
+import { boundsOf } from '../shapes'
+import { radixOrder, spreadBits } from '../spatial/cell-index'
 
-/** Boxes over stretches of consecutive items. Takes come frame by frame, so that neighbours in memory are mostly neighbours in space. */
+/** Boxes over stretches of items that lie together: a choice looks into those only that it comes near. */
 export interface Chunks {
   readonly size: number
+  /** All items, neighbours in space next to each other: a stretch of `size` after the other. */
+  readonly order: Uint32Array
   /** Six a chunk: least x, y, z, greatest x, y, z. */
   readonly boxes: Float32Array
 }
 
-const CHUNK = 4096
+const CHUNK = 512
+/** Steps along an axis of a Morton code. */
+const STEPS = 1023
 
+/** Items in the order of their Morton codes (Morton 1966), cut into stretches. The items themselves stay where they are. */
 export function chunksOf(positions: Float32Array, size = CHUNK): Chunks {
   const n = positions.length / 3
-  const count = Math.ceil(n / size)
-  const boxes = new Float32Array(count * 6)
-  for (let c = 0; c < count; c++) {
+  const { min, max } = boundsOf(positions)
+  const scale = STEPS / Math.max(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!, 1e-9)
+  const codes = new Uint32Array(n)
+  for (let i = 0, k = 0; i < n; i++, k += 3) codes[i] = spreadBits((positions[k]! - min[0]!) * scale) | (spreadBits((positions[k + 1]! - min[1]!) * scale) << 1) | (spreadBits((positions[k + 2]! - min[2]!) * scale) << 2)
+  const order = radixOrder(codes)
+  const boxes = new Float32Array(Math.ceil(n / size) * 6)
+  for (let c = 0; c * 6 < boxes.length; c++) {
     let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity
-    for (let k = c * size * 3, e = Math.min(n, (c + 1) * size) * 3; k < e; k += 3) {
+    for (let s = c * size, e = Math.min(n, (c + 1) * size); s < e; s++) {
+      const k = order[s]! * 3
       const x = positions[k]!, y = positions[k + 1]!, z = positions[k + 2]!
       if (x < x0) x0 = x
       if (x > x1) x1 = x
@@ -26,7 +37,7 @@ export function chunksOf(positions: Float32Array, size = CHUNK): Chunks {
     }
     boxes.set([x0, y0, z0, x1, y1, z1], c * 6)
   }
-  return { size, boxes }
+  return { size, order, boxes }
 }
 
 /** Whether a chunk's box comes nearer than a distance to a stretch from a to b (a point when they are the same). */
@@ -36,21 +47,4 @@ export function near(chunks: Chunks, c: number, a: ArrayLike<number>, b: ArrayLi
     if (chunks.boxes[c * 6 + axis]! > high || chunks.boxes[c * 6 + 3 + axis]! < low) return false
   }
   return true
-}
-
-/** Whether a chunk's box lies wholly beside the mask. Boxes that reach behind the eye are never skipped. */
-export function outside(chunks: Chunks, c: number, view: View, mask: Omit<Mask, 'inside'>): boolean {
-  const { matrix: m } = view
-  let minU = Infinity, maxU = -Infinity, minV = Infinity, maxV = -Infinity
-  for (let corner = 0; corner < 8; corner++) {
-    const x = chunks.boxes[c * 6 + (corner & 1 ? 3 : 0)]!, y = chunks.boxes[c * 6 + (corner & 2 ? 4 : 1)]!, z = chunks.boxes[c * 6 + (corner & 4 ? 5 : 2)]!
-    const w = m[12]! * x + m[13]! * y + m[14]! * z + m[15]!
-    if (!(w > 0)) return false
-    const u = ((m[0]! * x + m[1]! * y + m[2]! * z + m[3]!) / w + 1) * (view.width / 2), v = (1 - (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!) / w) * (view.height / 2)
-    minU = Math.min(minU, u)
-    maxU = Math.max(maxU, u)
-    minV = Math.min(minV, v)
-    maxV = Math.max(maxV, v)
-  }
-  return maxU < mask.left || minU >= mask.left + mask.width || maxV < mask.top || minV >= mask.top + mask.height
 }

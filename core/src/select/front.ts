@@ -1,3 +1,4 @@
+import { emptyBits, setBit } from './bits'
 import type { Items } from './lasso'
 import type { View } from './view'
 
@@ -108,7 +109,7 @@ const LEAST_COS = 0.05
  * Whether an item shows, whose pixel of the stage is given: nothing lies before it but its own surface. The room left for that is some spacings and, where the surface slopes away, what
  * it falls over a pixel; items that face away never show where normals are known.
  */
-export function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly toleranceMm?: number }): (i: number, pixel: number) => boolean {
+function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly toleranceMm?: number }): (i: number, pixel: number) => boolean {
   const { positions: p, normals: n } = items
   const { nearest } = buffer
   const { row: [r0, r1, r2, r3], perspective, pixelMm } = sightOf(view)
@@ -131,6 +132,18 @@ export function frontTest(items: Items, view: View, buffer: DepthBuffer & { read
     const slope = Math.min(MOST_SLOPE, Math.sqrt(Math.max(0, 1 - c2) / Math.max(LEAST_COS * LEAST_COS, c2)))
     return behind <= tolerance * Math.max(1, slope) + slope * room
   }
+}
+
+/**
+ * The items that show.
+ * @param pixels of the items, see `pixelsOf`
+ * @returns a set, one bit an item
+ */
+export function frontOf(items: Items, view: View, pixels: Uint32Array, buffer: DepthBuffer & { readonly toleranceMm?: number }): Uint8Array {
+  const bits = emptyBits(pixels.length)
+  const shows = frontTest(items, view, buffer), nowhere = view.width * view.height
+  for (let i = 0; i < pixels.length; i++) if (pixels[i]! < nowhere && shows(i, pixels[i]!)) setBit(bits, i)
+  return bits
 }
 
 /** A buffer for front tests over clouds of a spacing. */

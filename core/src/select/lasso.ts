@@ -1,7 +1,5 @@
-import { outside, type Chunks } from './chunks'
 import { emptyBits, setBit } from './bits'
-import { frontTest, type DepthBuffer } from './front'
-import { polygonMask, type Mask, type View } from './view'
+import { polygonMask, type View } from './view'
 
 /** Points, or faces by their middles. */
 export interface Items {
@@ -12,37 +10,41 @@ export interface Items {
 }
 
 /**
- * Items whose place on the stage lies inside a polygon: all of them, or with `front` only those that nothing hides.
- * @param chunks boxes over stretches of the items, which are skipped whole where they lie outside
- * @returns a set, one bit an item
+ * The pixel of the stage each item lies on, row by row from the top; width × height for what lies beside the stage or behind the eye. Known from when a
+ * hand begins to draw, so that only the outline is asked when it lets go.
  */
-export function selectInPolygon(items: Items, view: View, polygon: ArrayLike<number>, chunks: Chunks | null, front: (DepthBuffer & { readonly toleranceMm?: number }) | null): Uint8Array {
-  const bits = emptyBits(items.positions.length / 3)
-  const mask = polygonMask(polygon, view)
-  if (mask.width === 0 || mask.height === 0) return bits
-  const shows = front ? frontTest(items, view, front) : null
-  const n = items.positions.length / 3
-  const size = chunks?.size ?? n
-  for (let c = 0, from = 0; from < n; c++, from += size) {
-    if (chunks && outside(chunks, c, view, mask)) continue
-    scan(items.positions, from, Math.min(n, from + size), view, mask, bits, shows)
+export function pixelsOf({ positions: p }: Items, { matrix, width, height }: View): Uint32Array {
+  const n = p.length / 3
+  const pixels = new Uint32Array(n)
+  const [m0, m1, m2, m3, m4, m5, m6, m7, , , , , m12, m13, m14, m15] = Array.from(matrix) as [number, number, number, number, number, number, number, number, number, number, number, number, number, number, number, number]
+  const halfW = width / 2, halfH = height / 2, nowhere = width * height
+  for (let i = 0, k = 0; i < n; i++, k += 3) {
+    const x = p[k]!, y = p[k + 1]!, z = p[k + 2]!
+    const w = m12 * x + m13 * y + m14 * z + m15
+    const u = ((m0 * x + m1 * y + m2 * z + m3) / w + 1) * halfW, v = (1 - (m4 * x + m5 * y + m6 * z + m7) / w) * halfH
+    pixels[i] = w > 0 && u >= 0 && u < width && v >= 0 && v < height ? (v | 0) * width + (u | 0) : nowhere
   }
-  return bits
+  return pixels
 }
 
-function scan(p: Float32Array, from: number, to: number, view: View, mask: Mask, bits: Uint8Array, shows: ((i: number, pixel: number) => boolean) | null): void {
-  const m = Float64Array.from(view.matrix)
-  const [m0, m1, m2, m3, m4, m5, m6, m7, , , , , m12, m13, m14, m15] = m as unknown as number[]
-  const halfW = view.width / 2, halfH = view.height / 2
-  const { left, top, width, height, inside } = mask
-  for (let i = from, k = from * 3; i < to; i++, k += 3) {
-    const x = p[k]!, y = p[k + 1]!, z = p[k + 2]!
-    const w = m12! * x + m13! * y + m14! * z + m15!
-    if (!(w > 0)) continue
-    const u = ((m0! * x + m1! * y + m2! * z + m3!) / w + 1) * halfW - left
-    if (!(u >= 0 && u < width)) continue
-    const v = (1 - (m4! * x + m5! * y + m6! * z + m7!) / w) * halfH - top
-    if (!(v >= 0 && v < height)) continue
-    if (inside[(v | 0) * width + (u | 0)] === 1 && (!shows || shows(i, ((v | 0) + top) * view.width + (u | 0) + left))) setBit(bits, i)
+/**
+ * Items whose pixel lies inside a polygon: all of them, or only those that show.
+ * @param pixels of the items, see `pixelsOf` @param polygon x, y, x, y … in pixels of the stage
+ * @param shows a set of the items that nothing hides, see `frontOf`; null for all
+ * @returns a set, one bit an item @throws as `polygonMask`
+ */
+export function selectInPolygon(pixels: Uint32Array, stage: Pick<View, 'width' | 'height'>, polygon: ArrayLike<number>, shows: Uint8Array | null): Uint8Array {
+  const n = pixels.length
+  const bits = emptyBits(n)
+  const mask = polygonMask(polygon, stage)
+  const inside = new Uint8Array(stage.width * stage.height + 1)
+  for (let y = 0; y < mask.height; y++) inside.set(mask.inside.subarray(y * mask.width, (y + 1) * mask.width), (mask.top + y) * stage.width + mask.left)
+  const whole = n & ~7
+  for (let i = 0; i < whole; i += 8) {
+    bits[i >> 3] = inside[pixels[i]!]! | (inside[pixels[i + 1]!]! << 1) | (inside[pixels[i + 2]!]! << 2) | (inside[pixels[i + 3]!]! << 3)
+      | (inside[pixels[i + 4]!]! << 4) | (inside[pixels[i + 5]!]! << 5) | (inside[pixels[i + 6]!]! << 6) | (inside[pixels[i + 7]!]! << 7)
   }
+  for (let i = whole; i < n; i++) if (inside[pixels[i]!] === 1) setBit(bits, i)
+  if (shows) for (let b = 0; b < bits.length; b++) bits[b]! &= shows[b]!
+  return bits
 }

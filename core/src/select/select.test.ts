@@ -7,8 +7,8 @@ import { vertexNormals } from '../mesh/normals'
 import type { TriangleMesh } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
 import {
-  addDepth, addMeshDepth, chunksOf, combine, connectedPart, countBits, emptyBits, emptyDepth, fitPlane, grow, growPlane, hasBit, indicesOf, invert, labOf, planeThrough, polygonMask, selectBelow, selectBelowPlane, selectByBrush, selectByColour,
-  selectInBox, selectInPolygon, setBit, shrink, withTolerance, type View,
+  addDepth, addMeshDepth, chunksOf, combine, connectedPart, countBits, emptyBits, emptyDepth, fitPlane, frontOf, grow, growPlane, hasBit, indicesOf, invert, labOf, pixelsOf, planeThrough, polygonMask, selectBelow, selectBelowPlane, selectByBrush, selectByColour,
+  selectInBox, selectInPolygon, setBit, shrink, withTolerance, type Items, type View,
 } from './index'
 
 /** A camera on +x looking at the origin, y to the right, z up: a plain pinhole. */
@@ -47,6 +47,11 @@ describe('sets', () => {
   })
 })
 
+const inPolygon = (items: Items, view: View, polygon: readonly number[], front: Parameters<typeof frontOf>[3] | null = null): Uint8Array => {
+  const pixels = pixelsOf(items, view)
+  return selectInPolygon(pixels, view, polygon, front && frontOf(items, view, pixels, front))
+}
+
 describe('lasso', () => {
   const view = viewFrom(100, 320, 200)
   const star = [160, 10, 190, 150, 60, 60, 260, 60, 130, 150]
@@ -59,11 +64,9 @@ describe('lasso', () => {
     }
     expect(mask.inside.reduce((n, b) => n + b, 0)).toBeGreaterThan(3000)
   })
-  test('20,000 points: chosen are those whose pixel lies inside, with boxes and without, and none behind the eye', () => {
-    const p = cloudOf(20_000, 4, 240)
-    const chunks = chunksOf(p, 256)
-    const bits = selectInPolygon({ positions: p }, view, star, chunks, null)
-    expect(bits).toEqual(selectInPolygon({ positions: p }, view, star, null, null))
+  test('20,003 points: chosen are those whose pixel lies inside, and none behind the eye', () => {
+    const p = cloudOf(20_003, 4, 240)
+    const bits = inPolygon({ positions: p }, view, star)
     let wrong = 0
     for (let i = 0; i < p.length / 3; i++) {
       const [u, v] = project(view, p, i)
@@ -73,18 +76,10 @@ describe('lasso', () => {
     expect(wrong).toBe(0)
     expect(countBits(bits)).toBeGreaterThan(500)
   })
-  test('boxes skip what lies beside', () => {
-    const line = Float32Array.from({ length: 3000 }, (_, k) => (k % 3 === 1 ? Math.floor(k / 3) / 25 - 20 : 0))
-    const chunks = chunksOf(line, 100)
-    expect(chunks.boxes.length).toBe(60)
-    const bits = selectInPolygon({ positions: line }, view, [0, 0, 150, 0, 150, 200, 0, 200], chunks, null)
-    expect(bits).toEqual(selectInPolygon({ positions: line }, view, [0, 0, 150, 0, 150, 200, 0, 200], null, null))
-    expect(countBits(bits)).toBeGreaterThan(0)
-  })
   test('a lasso of two corners, or through nowhere, is refused; one beside the stage chooses nothing', () => {
     expect(() => polygonMask([0, 0, 5, 5], view)).toThrow('at least three corners')
     expect(() => polygonMask([0, 0, 5, NaN, 1, 1], view)).toThrow('no place on the stage')
-    expect(countBits(selectInPolygon({ positions: cloudOf(100, 1) }, view, [-50, -50, -10, -50, -10, -10], null, null))).toBe(0)
+    expect(countBits(inPolygon({ positions: cloudOf(100, 1) }, view, [-50, -50, -10, -50, -10, -10]))).toBe(0)
   })
 })
 
@@ -129,7 +124,7 @@ describe('front only, on the hollow jug', () => {
   test('agrees with true rays at the mesh on 99 of 100 points or more, off outlines', () => {
     const depth = emptyDepth(view.width, view.height)
     addDepth(depth, sampled, view, spacing)
-    const bits = selectInPolygon(sampled, view, everything, null, withTolerance(depth, spacing))
+    const bits = inPolygon(sampled, view, everything, withTolerance(depth, spacing))
     const { positions: p } = sampled
     // Within two spacings of an outline or an edge of sight: a mesh picture whose depth jumps there.
     const sharp = emptyDepth(view.width, view.height)
@@ -165,25 +160,38 @@ describe('front only, on the hollow jug', () => {
     const depth = emptyDepth(400, 400)
     for (const positions of [before, behind]) addDepth(depth, { positions }, flat, 1)
     const all = [0, 0, 400, 0, 400, 400, 0, 400]
-    expect(countBits(selectInPolygon({ positions: before }, flat, all, null, withTolerance(depth, 1)))).toBe(3600)
-    expect(countBits(selectInPolygon({ positions: behind }, flat, all, null, withTolerance(depth, 1)))).toBe(0)
-    expect(countBits(selectInPolygon({ positions: behind }, flat, all, null, null))).toBe(3600)
+    expect(countBits(inPolygon({ positions: before }, flat, all, withTolerance(depth, 1)))).toBe(3600)
+    expect(countBits(inPolygon({ positions: behind }, flat, all, withTolerance(depth, 1)))).toBe(0)
+    expect(countBits(inPolygon({ positions: behind }, flat, all))).toBe(3600)
   })
   test('through takes the far wall and the inside too; another take in front hides what lies behind it', () => {
     const depth = emptyDepth(view.width, view.height)
     addDepth(depth, sampled, view, spacing)
-    const front = countBits(selectInPolygon(sampled, view, everything, null, withTolerance(depth, spacing)))
-    const through = countBits(selectInPolygon(sampled, view, everything, null, null))
+    const front = countBits(inPolygon(sampled, view, everything, withTolerance(depth, spacing)))
+    const through = countBits(inPolygon(sampled, view, everything))
     expect(through).toBe(sampled.positions.length / 3)
     expect(front).toBeLessThan(0.5 * through)
     // A screen before it all.
     const screen = Float32Array.from({ length: 300 * 300 * 3 }, (_, k) => [200, ((Math.floor(k / 3) % 300) - 150) * 0.8, (Math.floor(k / 900) - 150) * 0.8][k % 3]!)
     addDepth(depth, { positions: screen }, view, 0.8)
-    expect(countBits(selectInPolygon(sampled, view, everything, null, withTolerance(depth, spacing)))).toBe(0)
+    expect(countBits(inPolygon(sampled, view, everything, withTolerance(depth, spacing)))).toBe(0)
   })
 })
 
 describe('brush', () => {
+  test('boxes over stretches of neighbours: every point in one, inside its box, and the boxes small', () => {
+    const p = cloudOf(8000, 3)
+    const { order, boxes, size } = chunksOf(p, 128)
+    expect(Array.from(order).sort((a, b) => a - b)).toEqual(Array.from({ length: 8000 }, (_, i) => i))
+    order.forEach((i, s) => {
+      const box = boxes.subarray(Math.floor(s / size) * 6, Math.floor(s / size) * 6 + 6)
+      for (let k = 0; k < 3; k++) expect(p[i * 3 + k]! >= box[k]! && p[i * 3 + k]! <= box[3 + k]!).toBe(true)
+    })
+    const volume = (b: ArrayLike<number>): number => (b[3]! - b[0]!) * (b[4]! - b[1]!) * (b[5]! - b[2]!)
+    const whole = chunksOf(p, 8000).boxes
+    const mean = Array.from({ length: boxes.length / 6 }, (_, c) => volume(boxes.subarray(c * 6, c * 6 + 6))).reduce((a, b) => a + b, 0) / (boxes.length / 6)
+    expect(mean).toBeLessThan(0.1 * volume(whole))
+  })
   test('a stroke takes what lies within its radius, with boxes and without, and not the back of a thin wall', () => {
     const p = cloudOf(8000, 3)
     const stroke = [0, 0, 0, 10, 0, 0, 10, 10, 5]

@@ -23,7 +23,7 @@ export interface Mask {
  * @param polygon x, y, x, y … in pixels of the stage; closed by itself
  * @throws PARAMS when it has fewer than three corners or a corner is no number
  */
-export function polygonMask(polygon: ArrayLike<number>, view: View): Mask {
+export function polygonMask(polygon: ArrayLike<number>, view: Pick<View, 'width' | 'height'>): Mask {
   const n = polygon.length >> 1
   if (n < 3) throw new GeometryError('PARAMS', 'Draw round the points: a lasso needs at least three corners.')
   for (let i = 0; i < 2 * n; i++) if (!Number.isFinite(polygon[i]!)) throw new GeometryError('PARAMS', 'A corner of the lasso is no place on the stage.')

@@ -3,6 +3,8 @@ import { useEffect, useRef } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { Plain } from '@/components/ui'
 import { useDrawData } from '@/components/use-draw-data'
+import { alternativeWords } from '@holosoma/core/align/judge/verdict'
+import { capital } from '@holosoma/core/findings'
 import { mm, percent } from '@/lib/format'
 import { movedMotions, type JoinAlternative } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
@@ -20,7 +22,7 @@ export function AlternativesGroup({ takes, alternatives }: { takes: readonly Tak
   const busy = useBusy()
   const poses: { name: string; note: string; rows: Record<string, number[][]>; at: number | null }[] = [
     { name: 'As taken', note: alternatives[0] ? `${percent(alternatives[0].mainShare, 0)} shared, ${mm(alternatives[0].mainRmsMm, 3)}` : '', rows: join.motions, at: null },
-    ...alternatives.map((a, i) => ({ name: `Turned by ${Math.round(a.turnDeg)}°`, note: `${percent(a.share, 0)} shared, ${mm(a.rmsMm, 3)}${a.asWell === false ? '; nothing against it' : ''}`, rows: movedMotions(join.motions, a.movers, a.motion), at: i })),
+    ...alternatives.map((a, i) => ({ name: capital(alternativeWords({ turnDeg: a.turnDeg, shiftMm: a.shiftMm ?? 0 })), note: `${percent(a.share, 0)} shared, ${mm(a.rmsMm, 3)}${a.asWell === false ? '; nothing against it' : ''}`, rows: movedMotions(join.motions, a.movers, a.motion), at: i })),
   ]
   return (
     <div className="grid gap-2" data-testid="alternatives">
