@@ -80,6 +80,37 @@ async function main(): Promise<void> {
     process.stdout.write(`${reach}: ${r.ms.toFixed(0)} ms from letting go until told; the page busy for at most ${r.longest.toFixed(0)} ms in one go; ${/[\d,]+ of [\d,]+ points/.exec(text!)![0]}\n`)
     await page.getByRole('button', { name: 'Leave them' }).click()
   }
+  // The brush: how often what is painted grows while the hand draws for three seconds.
+  for (const across of ['all', 'one'] as const) {
+    if (across === 'one') await page.getByLabel('It works on').selectOption('one')
+    const tool = page.getByRole('button', { name: 'Brush' })
+    if ((await tool.getAttribute('aria-pressed')) !== 'true') await tool.click()
+    await page.waitForTimeout(2000)
+    await page.evaluate(() => {
+      const w = window as unknown as { longest: number[]; painted: number }
+      w.longest = []
+      w.painted = 0
+      let before = ''
+      new MutationObserver(() => {
+        const now = document.querySelector('[data-testid=preview]')?.textContent ?? ''
+        if (now !== before) w.painted++
+        before = now
+      }).observe(document.body, { childList: true, subtree: true, characterData: true })
+    })
+    await page.mouse.move(...corner(0))
+    await page.mouse.down()
+    const began = performance.now()
+    for (let k = 0; performance.now() - began < 3000; k++) await page.mouse.move(box.x + box.width * (0.5 + 0.15 * Math.cos(k / 40)), box.y + box.height * (0.5 + 0.2 * Math.sin(k / 40)))
+    const seconds = (performance.now() - began) / 1000
+    const r = await page.evaluate(() => {
+      const w = window as unknown as { longest: number[]; painted: number }
+      return { painted: w.painted, longest: Math.max(0, ...w.longest) }
+    })
+    await page.mouse.up()
+    process.stdout.write(`brush on ${across === 'all' ? `${takes} takes` : 'one take'}: ${(r.painted / seconds).toFixed(1)} times a second; the page busy for at most ${r.longest.toFixed(0)} ms in one go\n`)
+    await page.waitForTimeout(1500)
+    await page.getByRole('button', { name: 'Leave them' }).click()
+  }
   await browser.close()
   rmSync(folder, { recursive: true })
 }

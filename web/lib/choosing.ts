@@ -113,9 +113,13 @@ async function hits(rays: readonly PointerRay[]): Promise<((PointerHit & { takeI
   return rays.map((_, i) => answers.map((a): Found => a[i]!).reduce<Found>((best, h) => (h && (!best || h.depthMm < best.depthMm) ? h : best), null))
 }
 
+/** Places asked of one stretch of the brush; between them it goes straight. */
+const MOST_PLACES = 10
+
 /** A stretch of the brush; under nothing it paints nothing. */
 export async function brush(rays: readonly PointerRay[]): Promise<void> {
-  const at = (await hits(rays)).flatMap((h) => h?.at ?? [])
+  const some = rays.length <= MOST_PLACES ? rays : Array.from({ length: MOST_PLACES }, (_, k) => rays[Math.round((k * (rays.length - 1)) / (MOST_PLACES - 1))]!)
+  const at = (await hits(some)).flatMap((h) => h?.at ?? [])
   if (at.length === 0) return
   const d = rays[0]!.direction
   await choose({ kind: 'stroke', at, radiusMm: useDesk.getState().choosing.brushMm, facing: d.map((x) => -x) as Vector })

@@ -104,10 +104,10 @@ export function prepareFor(shape: Shape): void {
 export interface PointerHit { readonly at: Vector; readonly depthMm: number; readonly colour: Vector | null }
 
 export function hitsOf(shape: Shape, rows: number[][] | null, rays: readonly PointerRay[]): (PointerHit | null)[] {
-  const { cloud } = readyOf(shape)
+  const { cloud, chunks } = readyOf(shape)
   const m = toTake(rows), back = rows && motionFromRows(rows, 'take')
   return rays.map((ray) => {
-    const hit = pickPoint(cloud.positions, moved(m, ray.origin), turned(m, ray.direction), ray.radiusMm)
+    const hit = pickPoint(cloud.positions, moved(m, ray.origin), turned(m, ray.direction), ray.radiusMm, chunks)
     if (!hit) return null
     const i = cloud.colours ? treeOf(readyOf(shape)).nearest(...hit.at) * 3 : -1
     return { at: moved(back, hit.at), depthMm: hit.distanceMm, colour: i < 0 ? null : [cloud.colours![i]!, cloud.colours![i + 1]!, cloud.colours![i + 2]!] }

@@ -1,6 +1,6 @@
 import { GeometryError } from '../errors'
 import { emptyBits, setBit } from './bits'
-import { near, type Chunks } from './chunks'
+import { near, type Chunks } from '../spatial/chunks'
 import type { Items } from './lasso'
 
 /**

@@ -1,5 +1,5 @@
 export * from './bits'
-export * from './chunks'
+export * from '../spatial/chunks'
 export * from './view'
 export * from './lasso'
 export * from './front'

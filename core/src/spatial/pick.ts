@@ -1,3 +1,5 @@
+import { meetsRay, type Chunks } from './chunks'
+
 /** Where a ray meets a shape. */
 export interface Hit {
   readonly at: [number, number, number]
@@ -14,17 +16,25 @@ const SURE = 0.4
  * The point of a cloud a person means who points along a ray: of the points within `radiusMm` of the ray, those of the front layer (points behind a gap
  * in depth are hidden or seen through a hole) and of them the one closest to the ray. When the front layer lies well beside the ray and a deeper one
  * does not, the deeper one is meant. `direction` is a unit vector; null when nothing is near.
+ * @param chunks boxes over stretches of the points, of which only those near the ray are looked into
  */
-export function pickPoint(p: Float32Array, origin: readonly number[], direction: readonly number[], radiusMm: number): Hit | null {
+export function pickPoint(p: Float32Array, origin: readonly number[], direction: readonly number[], radiusMm: number, chunks: Chunks | null = null): Hit | null {
   const [ox, oy, oz] = origin as [number, number, number]
   const [dx, dy, dz] = direction as [number, number, number]
   const limit = radiusMm * radiusMm
   const near: { i: number; t: number; off: number }[] = []
-  for (let i = 0; i < p.length; i += 3) {
+  const look = (i: number): void => {
     const x = p[i]! - ox, y = p[i + 1]! - oy, z = p[i + 2]! - oz
     const t = x * dx + y * dy + z * dz
     const off = x * x + y * y + z * z - t * t
     if (off <= limit && t >= 0) near.push({ i, t, off })
+  }
+  if (!chunks) for (let i = 0; i < p.length; i += 3) look(i)
+  else {
+    const n = p.length / 3
+    for (let c = 0, from = 0; from < n; c++, from += chunks.size) {
+      if (meetsRay(chunks, c, origin, direction, radiusMm)) for (let s = from, e = Math.min(n, from + chunks.size); s < e; s++) look(chunks.order[s]! * 3)
+    }
   }
   near.sort((a, b) => a.t - b.t)
   let best: { i: number; t: number; off: number } | null = null

@@ -3,7 +3,9 @@ import { boxPoints, icosahedron, spherePoints, torus } from '../testing/solids'
 import { CellIndex, radixOrder } from './cell-index'
 import { KdTree } from './kd-tree'
 import { forEachNeighbourhood } from './neighbourhoods'
+import { chunksOf } from './chunks'
 import { pickFace, pickPoint } from './pick'
+import { seededRandom } from '../linear/random'
 import { TriangleBvh } from './triangle-bvh'
 import { UnionFind } from './union-find'
 
@@ -158,6 +160,21 @@ describe('picking', () => {
   })
   test('nothing under the click', () => {
     expect(pickPoint(Float32Array.of(0, 0, 0), [9, 0, 5], [0, 0, -1], 1)).toBeNull()
+  })
+  test('through boxes over stretches the same point as one by one, from any side', () => {
+    const random = seededRandom(7)
+    const p = Float32Array.from({ length: 30_000 }, () => 40 * random.gaussian())
+    const chunks = chunksOf(p, 128)
+    let met = 0
+    for (let k = 0; k < 60; k++) {
+      const at = [0, 1, 2].map(() => 30 * random.gaussian()), eye = [0, 1, 2].map(() => 300 * random.gaussian())
+      const d = k < 6 ? [0, 1, 2].map((c) => (c === k % 3 ? (k < 3 ? 1 : -1) : 0)) : at.map((v, c) => v - eye[c]!), l = Math.hypot(...d)
+      const origin = k < 6 ? at.map((v, c) => v - 400 * d[c]!) : eye
+      const one = pickPoint(p, origin, d.map((v) => v / l), 2)
+      expect(pickPoint(p, origin, d.map((v) => v / l), 2, chunks)).toEqual(one)
+      if (one) met++
+    }
+    expect(met).toBeGreaterThan(30)
   })
   test('a face is hit where the ray first meets the surface', () => {
     const m = torus(20, 5, 200, 100)

@@ -1,5 +1,5 @@
 import { boundsOf } from '../shapes'
-import { radixOrder, spreadBits } from '../spatial/cell-index'
+import { radixOrder, spreadBits } from './cell-index'
 
 /** Boxes over stretches of items that lie together: a choice looks into those only that it comes near. */
 export interface Chunks {
@@ -47,4 +47,20 @@ export function near(chunks: Chunks, c: number, a: ArrayLike<number>, b: ArrayLi
     if (chunks.boxes[c * 6 + axis]! > high || chunks.boxes[c * 6 + 3 + axis]! < low) return false
   }
   return true
+}
+
+/** Whether a ray may come nearer than a distance to a chunk's box: to the box grown by it (slabs, Kay and Kajiya 1986). */
+export function meetsRay({ boxes }: Chunks, c: number, origin: readonly number[], direction: readonly number[], distance: number): boolean {
+  let from = 0, to = Infinity
+  for (let axis = 0; axis < 3; axis++) {
+    const low = boxes[c * 6 + axis]! - distance - origin[axis]!, high = boxes[c * 6 + 3 + axis]! + distance - origin[axis]!, d = direction[axis]!
+    if (Math.abs(d) < 1e-12) {
+      if (low > 0 || high < 0) return false
+      continue
+    }
+    const a = low / d, b = high / d
+    from = Math.max(from, Math.min(a, b))
+    to = Math.min(to, Math.max(a, b))
+  }
+  return from <= to
 }
