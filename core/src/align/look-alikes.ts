@@ -84,6 +84,10 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
 /** Of the surface's extent: longest shift looked at, steps on the way. */
 const LONGEST_SHIFT = 0.7
 const SHIFT_STEPS = 60
+/** Samples for the steps; how much must fit there to be looked at closely, and how many of the best are. */
+const STEP_SAMPLES = 64
+const STEP_FITS = 0.35
+const BEST_STEPS = 4
 /** A shifted surface leaves the other's rim: so much must fit, and so much less on the way there, or else it slides. */
 const SHIFT_FITS = 0.5
 const ON_THE_WAY = 0.8
@@ -97,12 +101,12 @@ export const BETWEEN = [0.23, 0.37, 0.61] as const
  * @param leastMm shorter shifts are the pose itself
  */
 export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm: number, leastMm: number): Motion[] {
-  const some = sparse(moving, SAMPLES), few = sparse(moving, FIRST_LOOK_SAMPLES)
+  const some = sparse(moving, SAMPLES), few = sparse(moving, STEP_SAMPLES)
   if (some.areas.length < 20) return []
   const target = new Target(whole)
   const middle = middleOf(moving)
   const found: { motion: Motion; at: [number, number, number] }[] = []
-  for (const axis of [...principalAxes(moving, middle), [1, 0, 0], [0, 1, 0], [0, 0, 1]]) {
+  for (const axis of principalAxes(moving, middle)) {
     let low = Infinity, high = -Infinity
     for (let i = 0; i < moving.points.length; i += 3) {
       const along = axis[0]! * moving.points[i]! + axis[1]! * moving.points[i + 1]! + axis[2]! * moving.points[i + 2]!
@@ -113,20 +117,22 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
     const loose = Math.max(2.5 * fitMm, step)
     for (const sign of [1, -1]) {
       const by = (mm: number): Motion => shiftMotion(sign * mm * axis[0]!, sign * mm * axis[1]!, sign * mm * axis[2]!)
-      const scores: number[] = []
+      const steps: { mm: number; share: number; score: number }[] = []
       for (let mm = 0; mm <= LONGEST_SHIFT * (high - low); mm += step) {
         const { share, rmsMm } = target.fit(few, by(mm), loose)
-        scores.push(share - (0.5 * rmsMm) / loose)
+        steps.push({ mm, share, score: share - (0.5 * rmsMm) / loose })
       }
-      for (let k = 1; k < scores.length - 1; k++) {
-        if (k * step < leastMm || scores[k]! < scores[k - 1]! || scores[k]! < scores[k + 1]!) continue
-        const { motion } = target.refine(some, by(k * step), loose, fitMm, 0, ROUNDS)
-        const at = transformPoint(motion, ...middle)
-        if (turnOf(motion).deg > SAME_DEG || Math.hypot(...at.map((v, c) => v - middle[c]!)) < leastMm || found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c]!)) < leastMm)) continue
-        const there = target.fit(some, motion, 2.5 * fitMm)
+      const peaks = steps.filter(({ mm, share, score }, k) => mm >= leastMm && share >= STEP_FITS && score >= steps[k - 1]!.score && score >= (steps[k + 1]?.score ?? Infinity))
+      for (const { mm } of peaks.sort((p, q) => q.score - p.score).slice(0, BEST_STEPS)) {
+        const { motion, share: still } = target.refine(few, by(mm), loose, fitMm, 0, FIRST_ROUNDS)
+        if (still < SHIFT_FITS) continue
+        const { motion: close } = target.refine(some, motion, loose, fitMm, FIRST_ROUNDS, ROUNDS)
+        const at = transformPoint(close, ...middle)
+        if (turnOf(close).deg > SAME_DEG || Math.hypot(...at.map((v, c) => v - middle[c]!)) < leastMm || found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c]!)) < leastMm)) continue
+        const there = target.fit(some, close, 2.5 * fitMm)
         if (there.share < SHIFT_FITS || there.rmsMm > fitMm) continue
-        if (BETWEEN.every((f) => target.fit(some, partOf(motion, middle, f), 2.5 * fitMm).share >= ON_THE_WAY * there.share)) continue
-        found.push({ motion, at })
+        if (BETWEEN.every((f) => target.fit(some, partOf(close, middle, f), 2.5 * fitMm).share >= ON_THE_WAY * there.share)) continue
+        found.push({ motion: close, at })
       }
     }
   }

@@ -57,8 +57,8 @@ export interface JudgedSet {
   readonly toned: readonly (Toned | null)[] | null
 }
 
-/** Pairs across a cut that are asked for other poses. */
-const ASKED = 2
+/** Pairs across a cut that are asked for other poses; that a pose is first looked at and settled on. In the end all have a say. */
+const ASKED = 2, MAIN_PAIRS = 8
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
 const COARSE_SCORE = 0.3
 const CLOSER_LOOKS = 6
@@ -95,6 +95,7 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const { described, motions } = set
   const crossing = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
   if (crossing.length === 0) return []
+  const main = crossing.slice(0, MAIN_PAIRS)
   const voxel = described[0]!.outline.voxelMm
   const leastMm = LEAST_SHIFT * set.toleranceMm
   const middle = meanPoint(crossing[0]!.shared.points)
@@ -108,25 +109,25 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     const fromCommon = (h: Motion): Motion => compose(invertRigid(motions[s]!), compose(h, motions[m]!))
     const turned = rankPoses(described[m]!, described[s]!, findLookAlikes(common, whole, fitMm).found.map((f) => fromCommon(f.motion)))
     // Teeth may stand closer than what ranking holds apart.
-    const shifted = findShifts(common, whole, fitMm, leastMm).flatMap((h) => rankPoses(described[m]!, described[s]!, [fromCommon(h)]))
+    const shifted = pair !== crossing[0] ? [] : findShifts(common, whole, fitMm, leastMm).flatMap((h) => rankPoses(described[m]!, described[s]!, [fromCommon(h)]))
     for (const c of [...set.matches.between(m, s), ...turned, ...shifted]) poses.push({ motion: inCommon(c.motion), m, s })
   }
-  const total = (h: Motion | null): number => crossing.reduce((sum, p) => {
+  const total = (h: Motion | null): number => main.reduce((sum, p) => {
     const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
     const moved = h ? compose(h, motions[m]!) : motions[m]!
     const c = judgePose(described[m]!, described[s]!, compose(invertRigid(motions[s]!), moved))
     return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
   }, 0)
-  const main = total(null)
-  const others = poses.map((p) => ({ ...p, score: total(p.motion), })).filter((p) => far(p.motion) && p.score >= COARSE_SCORE * main).sort((x, y) => y.score - x.score)
+  const asTaken = total(null)
+  const others = poses.map((p) => ({ ...p, score: total(p.motion), })).filter((p) => far(p.motion) && p.score >= COARSE_SCORE * asTaken).sort((x, y) => y.score - x.score)
   const out: Alternative[] = []
-  const stands = closely(set, crossing, movers, null)
+  const stands = closely(set, crossing, movers, null), nearly = main.length < crossing.length ? closely(set, main, movers, null) : stands
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
-  const glanceAt = (h: Motion): Close => closely(set, crossing, movers, h, few)
+  const glanceAt = (h: Motion): Close => closely(set, main, movers, h, few)
   // A shift that fits all the way is a slide, and told as one.
   const slides = (m: Motion): boolean => BETWEEN.every((f) => {
     const on = glanceAt(partOf(m, middle, f))
-    return on.share >= FITS.share * stands.share && on.rmsMm <= FITS.rms * stands.rmsMm
+    return on.share >= FITS.share * nearly.share && on.rmsMm <= FITS.rms * nearly.rmsMm
   })
   const known = (m: Motion): boolean => !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
   for (const p of others.slice(0, CLOSER_LOOKS)) {
@@ -138,8 +139,8 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
       const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
       if (known(alone)) continue
       const glance = glanceAt(alone)
-      if (glance.share < FIRST_LOOK.share * stands.share || glance.rmsMm > FIRST_LOOK.rms * stands.rmsMm) continue
-      motion = crossing.length > 1 ? await settledAcross(set, crossing, movers, alone, context) : alone
+      if (glance.share < FIRST_LOOK.share * nearly.share || glance.rmsMm > FIRST_LOOK.rms * nearly.rmsMm) continue
+      motion = crossing.length > 1 ? await settledAcross(set, main, movers, alone, context) : alone
     } catch (error) {
       // A pose where nothing meets any more is no other pose; anything else is not for here.
       if (!isGeometryError(error) || error.code !== 'NO_OVERLAP') throw error
