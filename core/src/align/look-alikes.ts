@@ -1,6 +1,7 @@
 import { compose, invertRigid, partOf, rotationAngle, rotationMotion, shiftMotion, transformPoint, turnAxis, twistMotion, type Motion } from '../linear/rigid'
 import { solveCholesky } from '../linear/cholesky'
 import { KdTree } from '../spatial/kd-tree'
+import { nearestGrid, nearestOf } from './coarse/outline'
 import { symmetricEigen, type SurfaceSamples } from './slippage'
 
 /*
@@ -57,7 +58,7 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
   for (const turn of turns(axes)) {
     for (const c of centres) {
       const motion = compose(shiftMotion(c[0], c[1], c[2]), compose(turn, shiftMotion(-c[0], -c[1], -c[2])))
-      const { share, rmsMm } = target.fit(few, motion, loose)
+      const { share, rmsMm } = target.fit(few, motion, loose, true)
       // On a rounded piece everything fits loosely; what fits closely goes first.
       tries.push({ motion, score: share - (0.5 * rmsMm) / loose })
     }
@@ -67,7 +68,7 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
   for (const t of tries.slice(0, REFINED)) {
     if (t.score < 0.4) break
     if (found.some((f) => turnOf(compose(invertRigid(f.motion), t.motion)).deg < STEP_DEG * 0.4)) continue
-    const { motion: nearly, share: still } = target.refine(few, t.motion, loose, fitMm, 0, FIRST_ROUNDS)
+    const { motion: nearly, share: still } = target.refine(few, t.motion, loose, fitMm, 0, FIRST_ROUNDS, true)
     if (still < STILL_FITS || turnOf(nearly).deg < SAME_DEG / 2 || found.some((f) => turnOf(compose(invertRigid(f.motion), nearly)).deg < SAME_DEG / 2)) continue
     const { motion } = target.refine(some, nearly, loose, fitMm, FIRST_ROUNDS, ROUNDS)
     const { share, rmsMm } = target.fit(some, motion, 2.5 * fitMm)
@@ -119,12 +120,12 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
       const by = (mm: number): Motion => shiftMotion(sign * mm * axis[0]!, sign * mm * axis[1]!, sign * mm * axis[2]!)
       const steps: { mm: number; share: number; score: number }[] = []
       for (let mm = 0; mm <= LONGEST_SHIFT * (high - low); mm += step) {
-        const { share, rmsMm } = target.fit(few, by(mm), loose)
+        const { share, rmsMm } = target.fit(few, by(mm), loose, true)
         steps.push({ mm, share, score: share - (0.5 * rmsMm) / loose })
       }
       const peaks = steps.filter(({ mm, share, score }, k) => mm >= leastMm && share >= STEP_FITS && score >= steps[k - 1]!.score && score >= (steps[k + 1]?.score ?? Infinity))
       for (const { mm } of peaks.sort((p, q) => q.score - p.score).slice(0, BEST_STEPS)) {
-        const { motion, share: still } = target.refine(few, by(mm), loose, fitMm, 0, FIRST_ROUNDS)
+        const { motion, share: still } = target.refine(few, by(mm), loose, fitMm, 0, FIRST_ROUNDS, true)
         if (still < SHIFT_FITS) continue
         const { motion: close } = target.refine(some, motion, loose, fitMm, FIRST_ROUNDS, ROUNDS)
         const at = transformPoint(close, ...middle)
@@ -222,6 +223,8 @@ function turnOf(m: Motion): { deg: number; axis: [number, number, number] } {
 
 class Target {
   private readonly tree: KdTree
+  /** Nearest samples to within a grid's rounding: for first looks, where only what fits loosely is asked. */
+  private readonly near: { readonly voxelMm: number; readonly grid: Int32Array; readonly frame: Float64Array }
   /** Nearest samples farther off sideways than this lie past the rim. */
   private readonly reachMm: number
 
@@ -229,11 +232,13 @@ class Target {
     this.tree = new KdTree(whole.points)
     const mean = whole.areas.reduce((a, b) => a + b, 0) / Math.max(1, whole.areas.length)
     this.reachMm = 1.7 * Math.sqrt(mean / 0.433)
+    const voxelMm = Math.max(Math.sqrt(mean), 1e-6)
+    this.near = { voxelMm, ...nearestGrid(whole.points, voxelMm) }
   }
 
-  fit(s: SurfaceSamples, m: Motion, toleranceMm: number): { share: number; rmsMm: number } {
+  fit(s: SurfaceSamples, m: Motion, toleranceMm: number, firstLook = false): { share: number; rmsMm: number } {
     let fitting = 0, total = 0, sum = 0
-    this.each(s, m, toleranceMm, (i, d) => {
+    this.each(s, m, toleranceMm, firstLook, (i, d) => {
       fitting += s.areas[i]!
       sum += s.areas[i]! * d * d
     })
@@ -241,13 +246,13 @@ class Target {
     return { share: fitting / (total || 1), rmsMm: Math.sqrt(sum / (fitting || 1)) }
   }
 
-  private each(s: SurfaceSamples, m: Motion, toleranceMm: number, take: (i: number, distance: number, x: number, y: number, z: number, hit: number) => void): void {
+  private each(s: SurfaceSamples, m: Motion, toleranceMm: number, firstLook: boolean, take: (i: number, distance: number, x: number, y: number, z: number, hit: number) => void): void {
     const { points: q, normals: qn } = this.whole
     const reach2 = (this.reachMm + toleranceMm) ** 2
     for (let i = 0; i < s.areas.length; i++) {
       const k = i * 3
       const [x, y, z] = transformPoint(m, s.points[k]!, s.points[k + 1]!, s.points[k + 2]!)
-      const hit = this.tree.nearest(x, y, z, reach2)
+      const hit = firstLook ? nearestOf(this.near, x, y, z) : this.tree.nearest(x, y, z, reach2)
       if (hit < 0) continue
       const h = hit * 3
       const nx = m[0]! * s.normals[k]! + m[1]! * s.normals[k + 1]! + m[2]! * s.normals[k + 2]!
@@ -260,7 +265,7 @@ class Target {
   }
 
   /** Rounds of point-to-plane matching with a narrowing tolerance (Chen and Medioni 1991), and the share that still fits in the last of them. */
-  refine(s: SurfaceSamples, start: Motion, loose: number, tight: number, first: number, end: number): { motion: Motion; share: number } {
+  refine(s: SurfaceSamples, start: Motion, loose: number, tight: number, first: number, end: number, firstLook = false): { motion: Motion; share: number } {
     let motion = start, share = 0
     const a = new Float64Array(36), b = new Float64Array(6), x = new Float64Array(6), row = new Float64Array(6)
     const c = middleOf(s), n = this.whole.normals
@@ -272,7 +277,7 @@ class Target {
       b.fill(0)
       let fitting = 0
       const mc = transformPoint(motion, c[0], c[1], c[2])
-      this.each(s, motion, tolerance, (i, d, px, py, pz, hit) => {
+      this.each(s, motion, tolerance, firstLook, (i, d, px, py, pz, hit) => {
         const nx = n[hit * 3]!, ny = n[hit * 3 + 1]!, nz = n[hit * 3 + 2]!
         const qx = px - mc[0], qy = py - mc[1], qz = pz - mc[2]
         row[0] = qy * nz - qz * ny; row[1] = qz * nx - qx * nz; row[2] = qx * ny - qy * nx

@@ -46,7 +46,7 @@ export function outlineOf(positions: Float32Array, normals: Float32Array, bounda
 }
 
 /** Grid of nearest points: each point offers itself to the nodes about it. */
-function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int32Array; frame: Float64Array } {
+export function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int32Array; frame: Float64Array } {
   const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < points.length; i++) {
     low[i % 3] = Math.min(low[i % 3]!, points[i]!)
@@ -77,7 +77,7 @@ function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int32Array;
 }
 
 /** Point of the outline nearest to a place (to within a voxel's rounding), −1 when none is near. */
-export function nearestOf(o: Outline, x: number, y: number, z: number): number {
+export function nearestOf(o: Pick<Outline, 'voxelMm' | 'grid' | 'frame'>, x: number, y: number, z: number): number {
   const f = o.frame, inv = 1 / o.voxelMm
   const gx = Math.round((x - f[0]!) * inv), gy = Math.round((y - f[1]!) * inv), gz = Math.round((z - f[2]!) * inv)
   if (gx < 0 || gy < 0 || gz < 0 || gx >= f[3]! || gy >= f[4]! || gz >= f[5]!) return -1
