@@ -8,7 +8,7 @@ import type { PointerRay } from '@/workers/selecting'
 /** Places of a stroke closer than this are one, in pixels of the page. */
 const STEP_PX = 3
 /** A brush asks for its points this often while it moves, ms. */
-const BRUSH_MS = 40
+const BRUSH_MS = 30
 
 /** Lies over the stage while a tool chooses points: what the pointer draws is shown, and done when it is let go. */
 export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
@@ -79,6 +79,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     setPath([x, y])
     if (tool === 'lasso' || tool === 'box') void aim(stage()!.view())
     if (tool === 'brush') {
+      stage()!.hurry(true)
       asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
       void brush()
     }
@@ -89,7 +90,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     if (!drawing.current) return
     const [px, py] = path.slice(-2)
     if (Math.hypot(x - px!, y - py!) < STEP_PX) return
-    setPath(tool === 'box' ? [path[0]!, path[1]!, x, y] : [...path, x, y])
+    setPath(tool === 'box' ? [path[0]!, path[1]!, x, y] : tool === 'brush' ? [x, y] : [...path, x, y])
     if (tool === 'brush') {
       asked.current.rays.push(rayAt(x, y))
       if (performance.now() - asked.current.last > BRUSH_MS) void brush()
@@ -98,6 +99,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   const up = (e: PointerEvent): void => {
     if (!drawing.current) return
     drawing.current = false
+    stage()?.hurry(false)
     const [x, y] = spot(e)
     const drawn = path
     setPath([])
@@ -110,9 +112,14 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
       } else if (tool !== 'polygon') await chooseAt(rayAt(x, y), tool)
     })
   }
+  const dropped = (): void => {
+    drawing.current = false
+    stage()?.hurry(false)
+    setPath([])
+  }
   const perMm = stage() ? 8 / Math.max(1e-9, (stage()!.ray(0, 0).radiusMm)) : 1
   return (
-    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerLeave={() => setAt(null)} onDoubleClick={() => tool === 'polygon' && closePolygon()} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
+    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={dropped} onPointerLeave={() => setAt(null)} onDoubleClick={() => tool === 'polygon' && closePolygon()} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
       <svg className="pointer-events-none absolute inset-0 h-full w-full [filter:drop-shadow(0_0_1px_white)_drop-shadow(0_0_1px_white)]" aria-hidden="true">
         {tool === 'polygon' && path.length > 0 && <polygon points={pairs([...path, ...(at ?? [])])} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
         {tool === 'polygon' && path.length > 0 && Array.from({ length: path.length / 2 }, (_, i) => <circle key={i} cx={path[2 * i]} cy={path[2 * i + 1]} r="3" fill="#356a8f" />)}

@@ -95,6 +95,7 @@ export class Stage {
   private fitted = ''
   private queued = false
   private moving = false
+  private hurried = false
   private restTimer: ReturnType<typeof setTimeout> | undefined
   private quiet = false
   onCamera: ((pose: CameraPose) => void) | null = null
@@ -360,6 +361,13 @@ export class Stage {
     this.draw()
   }
 
+  /** A hand paints on the stage: where the processor draws, fewer points for the time, so that the paint keeps up with the hand. */
+  hurry(on: boolean): void {
+    if (this.hurried === on) return
+    this.hurried = on
+    if (this.software) this.draw()
+  }
+
   pose(): CameraPose {
     const offset = this.controls.target.clone().sub(this.middle).divideScalar(this.radius)
     return { direction: this.lastDirection.toArray(), up: this.camera.up.toArray(), zoom: this.camera.zoom, offset: offset.toArray() }
@@ -432,7 +440,7 @@ export class Stage {
         const n = layer.data.positions.length / 3
         object.geometry.setDrawRange(0, Math.min(n, Math.ceil(this.pointBudget() / this.built.size)))
       }
-      if (this.software) this.setDetail(this.moving ? SOFTWARE_DETAIL : 1)
+      if (this.software) this.setDetail(this.moving || this.hurried ? SOFTWARE_DETAIL : 1)
       this.renderer.render(this.scene, this.camera)
       this.onDrawn?.()
     })
@@ -450,7 +458,7 @@ export class Stage {
   }
 
   private pointBudget(): number {
-    if (this.software) return this.moving ? SOFTWARE_POINTS / 4 : SOFTWARE_POINTS
+    if (this.software) return this.moving || this.hurried ? SOFTWARE_POINTS / 4 : SOFTWARE_POINTS
     return this.moving ? MOVING_POINTS : Infinity
   }
 
