@@ -1,31 +1,12 @@
-import {
-  BufferAttribute, BufferGeometry, Group, Matrix4, Mesh, OrthographicCamera, Points, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, MOUSE,
-  type ShaderMaterial,
-} from 'three'
+import { Group, Matrix4, Mesh, OrthographicCamera, Quaternion, Scene, Vector2, Vector3, WebGLRenderer, Box3, Sprite, MOUSE } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
-import type { DrawData } from '@/workers/geometry.worker'
 import { buildFloor, niceStep } from './floor'
-import { expandByPoints, pinSprite, type StagePin } from './marks'
+import { drawsInSoftware, StageLayers, type Layer } from './layers'
+import { pinSprite, type StagePin } from './marks'
 import { MotionHandle, type StageMotion } from './motion-handle'
 import { PlaneHandle, type StagePlane } from './plane-handle'
-import { meshMaterial, pointMaterial, PAINT_MODES, type PaintMode } from './materials'
 
-export type { StagePin, StagePlane }
-
-export interface Layer {
-  readonly key: string
-  readonly data: DrawData
-  readonly colour: string
-  /** Row-major 4×4, mm; null for the identity. */
-  readonly rows: number[][] | null
-  /** 1 per preview point that is selected. */
-  readonly mark?: Uint8Array | null
-  /** sRGB per preview point, instead of the pigment. */
-  readonly tint?: Uint8Array | null
-  readonly showEvidence?: boolean
-  /** What is planned to be seen, one value for each face of a mesh whose faces share no points. */
-  readonly paint?: { readonly mode: PaintMode; readonly values: Uint8Array } | null
-}
+export type { Layer, StagePin, StagePlane }
 
 /** Things on the stage that are no shape: table, device, dots. */
 export interface StageProps {
@@ -51,26 +32,7 @@ export interface CameraPose {
   readonly offset: readonly [number, number, number]
 }
 
-const POINT_PX = 2.4
-/** Points drawn while the view moves; all of them when it rests. */
-const MOVING_POINTS = 60_000
-/** Points drawn at rest where the processor draws. */
-const SOFTWARE_POINTS = 90_000
-const SOFTWARE_DETAIL = 0.5
 const BAR_PX = 110
-
-let software: boolean | undefined
-function drawsInSoftware(): boolean {
-  if (software === undefined) {
-    const gl = document.createElement('canvas').getContext('webgl2')
-    const info = gl?.getExtension('WEBGL_debug_renderer_info')
-    software = /swiftshader|llvmpipe|software/i.test(String(gl && info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : ''))
-    gl?.getExtension('WEBGL_lose_context')?.loseContext()
-  }
-  return software
-}
-
-interface Built { layer: Layer; object: Points | Mesh; material: ShaderMaterial }
 
 /**
  * The 3D view: orthographic, so that a millimetre is the same everywhere and the scale bar is always right. Draws only when something changed,
@@ -78,17 +40,15 @@ interface Built { layer: Layer; object: Points | Mesh; material: ShaderMaterial 
  */
 export class Stage {
   private readonly renderer: WebGLRenderer
-  private readonly software: boolean
+  private readonly layers: StageLayers
   private readonly scene = new Scene()
   private readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10)
   private readonly controls: OrbitControls
-  private readonly shapes = new Group()
   private readonly pins = new Group()
   private props: StageProps | null = null
   private floor: Group | null = null
   private plane: PlaneHandle | null = null
   private motion: MotionHandle | null = null
-  private readonly built = new Map<string, Built>()
   private readonly middle = new Vector3()
   private readonly half = new Vector3(60, 60, 60)
   private radius = 60
@@ -104,11 +64,12 @@ export class Stage {
 
   constructor(private readonly canvas: HTMLCanvasElement) {
     // Without a graphics card each point is drawn by the processor: fewer of them, no smoothing of edges.
-    this.software = drawsInSoftware()
-    this.renderer = new WebGLRenderer({ canvas, antialias: !this.software, alpha: true })
-    this.renderer.setPixelRatio(this.software ? 1 : Math.min(2, window.devicePixelRatio))
+    const software = drawsInSoftware()
+    this.renderer = new WebGLRenderer({ canvas, antialias: !software, alpha: true })
+    this.renderer.setPixelRatio(software ? 1 : Math.min(2, window.devicePixelRatio))
     this.camera.up.set(0, 0, 1)
-    this.scene.add(this.shapes, this.pins)
+    this.layers = new StageLayers(this.renderer, software)
+    this.scene.add(this.layers.group, this.pins)
     this.controls = new OrbitControls(this.camera, canvas)
     this.controls.enableDamping = false
     this.controls.zoomToCursor = true
@@ -125,88 +86,12 @@ export class Stage {
   }
 
   setLayers(layers: readonly Layer[]): void {
-    const keep = new Set(layers.map((l) => l.key))
-    for (const [key, b] of this.built) if (!keep.has(key)) this.remove(key, b)
-    for (const layer of layers) {
-      const old = this.built.get(layer.key)
-      if (old && old.layer.data === layer.data) this.update(old, layer)
-      else {
-        if (old) this.remove(layer.key, old)
-        this.add(layer)
-      }
-    }
-    const shown = [...keep].sort().join()
+    const shown = this.layers.set(layers)
     if (shown !== this.fitted && layers.length > 0) {
       this.fitted = shown
       this.fit()
     }
     this.draw()
-  }
-
-  private add(layer: Layer): void {
-    const { data } = layer
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(data.positions, 3))
-    geometry.setAttribute('normal', new BufferAttribute(data.normals, 3))
-    let object: Points | Mesh
-    let material: ShaderMaterial
-    if (data.kind === 'mesh') {
-      geometry.setIndex(new BufferAttribute(data.indices!, 1))
-      geometry.setAttribute('evidence', new BufferAttribute(Float32Array.from(data.evidence ?? new Uint8Array(data.positions.length / 3)), 1))
-      material = meshMaterial(layer.colour)
-      object = new Mesh(geometry, material)
-    } else {
-      material = pointMaterial(layer.colour, this.pointPx())
-      geometry.setAttribute('mark', new BufferAttribute(new Uint8Array(data.positions.length / 3), 1))
-      geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(data.positions.length), 3, true))
-      object = new Points(geometry, material)
-    }
-    object.matrixAutoUpdate = false
-    object.frustumCulled = false
-    const built = { layer, object, material }
-    this.built.set(layer.key, built)
-    this.shapes.add(object)
-    this.update(built, layer, true)
-  }
-
-  private update(built: Built, layer: Layer, fresh = false): void {
-    const before = built.layer
-    built.layer = layer
-    built.material.uniforms.pigment!.value.set(layer.colour)
-    if (layer.rows) built.object.matrix.set(...(layer.rows.flat() as Parameters<Matrix4['set']>))
-    else built.object.matrix.identity()
-    if (built.layer.data.kind === 'mesh') {
-      built.material.uniforms.showEvidence!.value = layer.showEvidence ? 1 : 0
-      built.material.uniforms.paint!.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
-      if (layer.paint) {
-        const attribute = built.object.geometry.getAttribute('evidence') as BufferAttribute
-        const to = attribute.array as Float32Array, from = layer.paint.values
-        for (let i = 0; i < from.length; i++) to[i * 3] = to[i * 3 + 1] = to[i * 3 + 2] = from[i]!
-        attribute.needsUpdate = true
-      }
-      return
-    }
-    const { geometry } = built.object
-    // What did not change is not sent to the graphics card again.
-    if (fresh || (layer.mark ?? null) !== (before.mark ?? null)) {
-      const mark = geometry.getAttribute('mark') as BufferAttribute
-      if (layer.mark) (mark.array as Uint8Array).set(layer.mark)
-      else (mark.array as Uint8Array).fill(0)
-      mark.needsUpdate = true
-    }
-    built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
-    if (layer.tint && (fresh || layer.tint !== before.tint)) {
-      const tint = geometry.getAttribute('tint') as BufferAttribute
-      ;(tint.array as Uint8Array).set(layer.tint)
-      tint.needsUpdate = true
-    }
-  }
-
-  private remove(key: string, built: Built): void {
-    this.shapes.remove(built.object)
-    built.object.geometry.dispose()
-    built.material.dispose()
-    this.built.delete(key)
   }
 
   setPins(pins: readonly StagePin[]): void {
@@ -230,11 +115,10 @@ export class Stage {
     const refit = (this.props === null) !== (props === null) || this.props?.floorZ !== props?.floorZ
     this.props = props
     if (props) this.scene.add(props.group)
-    if (refit && this.built.size > 0) this.fit()
+    if (refit && this.layers.count > 0) this.fit()
     this.draw()
   }
 
-  /** Shows a cutting plane with its handles, or takes it away; `changed` hears of every move of the hand. */
   /** Handles on one of the shapes; null takes them away. */
   setMotion(motion: StageMotion | null, changed: (rows: number[][]) => void): void {
     if (!motion) {
@@ -255,6 +139,7 @@ export class Stage {
     return [0, 1, 2].map((k) => new Vector3().setFromMatrixColumn(this.camera.matrixWorld, k).toArray())
   }
 
+  /** Shows a cutting plane with its handles, or takes it away; `changed` hears of every move of the hand. */
   setPlane(plane: StagePlane | null, changed: (plane: StagePlane) => void): void {
     if (!plane) {
       this.plane?.dispose()
@@ -271,9 +156,7 @@ export class Stage {
   /** Brings all that is shown into view, floor under it. */
   fit(): void {
     const box = new Box3()
-    for (const { object } of this.built.values()) {
-      expandByPoints(box, object.geometry.getAttribute('position').array as Float32Array, object.matrix)
-    }
+    this.layers.expand(box)
     if (box.isEmpty()) return
     box.getCenter(this.middle)
     box.getSize(this.half).multiplyScalar(0.5)
@@ -365,7 +248,7 @@ export class Stage {
   hurry(on: boolean): void {
     if (this.hurried === on) return
     this.hurried = on
-    if (this.software) this.draw()
+    if (this.layers.software) this.draw()
   }
 
   pose(): CameraPose {
@@ -435,36 +318,15 @@ export class Stage {
     this.queued = true
     requestAnimationFrame(() => {
       this.queued = false
-      for (const { object, layer } of this.built.values()) {
-        if (layer.data.kind !== 'cloud') continue
-        const n = layer.data.positions.length / 3
-        object.geometry.setDrawRange(0, Math.min(n, Math.ceil(this.pointBudget() / this.built.size)))
-      }
-      if (this.software) this.setDetail(this.moving || this.hurried ? SOFTWARE_DETAIL : 1)
+      this.layers.prepare(this.moving, this.hurried)
       this.renderer.render(this.scene, this.camera)
       this.onDrawn?.()
     })
   }
 
-  /** Pixels drawn for each of the page's: fewer while the hand turns, where the processor draws them. */
-  private setDetail(ratio: number): void {
-    if (this.renderer.getPixelRatio() === ratio) return
-    this.renderer.setPixelRatio(ratio)
-    for (const { material } of this.built.values()) if (material.uniforms.sizePx) material.uniforms.sizePx.value = this.pointPx()
-  }
-
-  private pointPx(): number {
-    return (this.software ? POINT_PX * 1.25 : POINT_PX) * this.renderer.getPixelRatio()
-  }
-
-  private pointBudget(): number {
-    if (this.software) return this.moving || this.hurried ? SOFTWARE_POINTS / 4 : SOFTWARE_POINTS
-    return this.moving ? MOVING_POINTS : Infinity
-  }
-
   dispose(): void {
     clearTimeout(this.restTimer)
-    for (const [key, b] of [...this.built]) this.remove(key, b)
+    this.layers.dispose()
     this.setProps(null)
     this.plane?.dispose()
     this.motion?.dispose()
