@@ -3,7 +3,7 @@
  *   npx tsx benchmarks/verdict-limits.ts bench-out/verdicts-1.json bench-out/verdicts-1001.json …
  */
 import { readFileSync } from 'node:fs'
-import { JOIN_LIMITS } from '@holosoma/core/align/judge/verdict'
+import { JOIN_LIMITS } from '@holosoma/core/align/judge/limits'
 import { verdictFrom, type JoinLimits } from '@holosoma/core/testing/join-evidence'
 import { kindsOf, tableOf, type VerdictRow } from './verdict-table'
 

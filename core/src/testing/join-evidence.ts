@@ -1,5 +1,6 @@
 import type { JoinReport } from '../align/join-report'
-import { JOIN_LIMITS } from '../align/judge/verdict'
+import { JOIN_LIMITS } from '../align/judge/limits'
+import { sureAmong, sureTensions } from '../align/judge/tension'
 import type { Verdict } from '../findings'
 
 /* What a join's verdict rests on, as bare numbers: so that limits can be tried on many joins without matching them again. */
@@ -37,11 +38,11 @@ export function evidenceOf(r: JoinReport): JoinEvidence {
   const size = 2 * Math.max(0, ...r.pairs.map((p) => p.shared.points.reduce((far, _, i, all) => (i % 30 === 0 ? Math.max(far, Math.hypot(all[i]! - all[0]!, all[i + 1]! - all[1]!, all[i + 2]! - all[2]!)) : far), 0) / 2))
   const play = r.slides.modes[0]?.motion.playMm ?? 0
   return {
-    lost: r.motions.some((m) => !m), sizesDiffer: r.tensions.some((t) => Math.abs(t.scale) > 4 * t.scaleSigma && (Math.abs(t.scale) * size) / 2 > T / 3),
+    lost: r.motions.some((m) => !m), sizesDiffer: r.tensions.some((t) => Math.abs(t.scale) > sureAmong(r.tensions.length) * t.scaleSigma && (Math.abs(t.scale) * size) / 2 > T / 3),
     overlap: links.length > 0 && links.length >= r.tree.length ? Math.min(...links.map((p) => p.shared.share)) : 0,
     scatter: main < 0 ? FREE : over[main]!, scatterTolerances: main < 0 ? FREE : r.pairs[main]!.shared.rmsMm / T,
     playTolerances: Number.isFinite(play) ? play / T : FREE, looksAlike: others.some((a) => a.asWell), lessShare: Math.max(0, ...others.filter((a) => !a.asWell).map((a) => a.share / a.mainShare)),
-    doubleShare: wall?.share ?? 0, inTheWay: Math.max(0, ...r.conflicts.map((c) => c.share)), tensionTolerances: Math.max(0, ...r.tensions.map((t) => t.wantsMm)) / T,
+    doubleShare: wall?.share ?? 0, inTheWay: Math.max(0, ...r.conflicts.map((c) => c.share)), tensionTolerances: (sureTensions(r.tensions, T * JOIN_LIMITS.playSound)[0]?.wantsMm ?? 0) / T,
   }
 }
 

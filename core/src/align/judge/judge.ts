@@ -13,6 +13,7 @@ import { findAlternatives } from './alternatives'
 import { cellOf, placesOf, sharedSurface } from './shared-surface'
 import { findSlides, type JudgedPair, type SlideReport } from './slides'
 import { closingError, tensionOf } from './tension'
+import { JOIN_LIMITS } from './limits'
 import { findDoubleWalls } from './walls'
 
 /** Takes that share less are no pair. */
@@ -59,7 +60,7 @@ export async function judge(request: JoinRequest, takes: readonly OrientedCloud[
   const alternatives = await findAlternatives({ takes, described, motions: at, pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches, toned: how.toned }, cuts, stage(context, 0.5, 1))
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm, slides, marks: marksApart(motions, marks),
-    closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null, colours: null,
+    closing: closingError(tensions, tree, takes.length, radiusMm, toleranceMm * JOIN_LIMITS.playSound), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null, colours: null,
   }
 }
 

@@ -3,25 +3,10 @@ import { mm, percent, worst, type Figure, type Finding, type Verdict } from '../
 import { motionWords } from '../../plan/findings'
 import type { JoinReport } from '../join-report'
 import type { Alternative } from './alternatives'
+import { JOIN_LIMITS } from './limits'
+import { sureAmong, sureTensions } from './tension'
 
 /* A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the tolerance T. */
-
-export const JOIN_LIMITS = {
-  /** Overlap under which a join is easily wrong, and under which it is none. */
-  overlap: 0.2, noOverlap: 0.05,
-  /** Play, in tolerances. */
-  playSound: 1 / 3, playUnsound: 1,
-  /** Share of the shared surface that may be double. */
-  doubleShare: 0.01,
-  /** Share of a take that may hide what another saw. */
-  conflictDoubtful: 0.01, conflictUnsound: 0.04,
-  /** Scatter where takes meet over what their points explain: uneasy, and plainly not the same surface. */
-  scatter: 1.6, scatterUnsound: 2.4,
-  /** Another pose that nothing contradicts is told of from so much of the surface on that the pose taken meets on. */
-  lessShare: 0.5,
-  /** How far a pair would still move, in tolerances. */
-  tensionSound: 0.5, tensionUnsound: 1,
-} as const
 
 /** Marks farther apart than this many times what they can be wrong. */
 const MARKS_APART = 4
@@ -220,12 +205,12 @@ function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
 
 /** A pair that would still move if it were let: placed by hand, or pulled there by the others. */
 function tensionFinding(r: JoinReport, q: (i: number) => string): Finding[] {
-  const [t] = [...r.tensions].sort((x, y) => y.wantsMm - x.wantsMm)
+  const [t] = sureTensions(r.tensions, r.toleranceMm * JOIN_LIMITS.playSound)
   if (!t || t.wantsMm <= r.toleranceMm * JOIN_LIMITS.tensionSound) return []
   const verdict: Verdict = t.wantsMm > r.toleranceMm * JOIN_LIMITS.tensionUnsound ? 'unsound' : 'doubtful'
   return [{
     id: 'join.tension', verdict, text: `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
-    figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point; sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
+    figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point, surely (${mm(t.sigmaMm, 3)} one standard deviation); sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
   }]
 }
 
@@ -240,7 +225,7 @@ function closingFinding(r: JoinReport): Finding[] {
 
 function scaleFinding(r: JoinReport, q: (i: number) => string): Finding[] {
   const size = 2 * Math.max(...r.pairs.map((p) => extentOf(p.shared.points)), 0)
-  const off = r.tensions.filter((t) => Math.abs(t.scale) > 4 * t.scaleSigma && Math.abs(t.scale) * size / 2 > r.toleranceMm / 3).sort((x, y) => Math.abs(y.scale) - Math.abs(x.scale))
+  const off = r.tensions.filter((t) => Math.abs(t.scale) > sureAmong(r.tensions.length) * t.scaleSigma && Math.abs(t.scale) * size / 2 > r.toleranceMm / 3).sort((x, y) => Math.abs(y.scale) - Math.abs(x.scale))
   const [t] = off
   if (!t) return []
   const larger = t.scale > 0 ? t.b : t.a, other = t.scale > 0 ? t.a : t.b
