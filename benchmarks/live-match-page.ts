@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import { chromium } from 'playwright'
 import { clickPoint, stages } from '../e2e/helpers'
 import { seededRandom } from '../core/src/linear/random'
-import { rotationMotion, transformPoint } from '../core/src/linear/rigid'
+import { invertRigid, rotateVectors, rotationMotion, transformPoint } from '../core/src/linear/rigid'
 
 const points = Number(process.argv[2] ?? 1_000_000)
 const address = process.argv[3] ?? 'http://127.0.0.1:3000'
@@ -60,10 +60,14 @@ async function main(): Promise<void> {
   // As long as a hand takes to look for the first places.
   await page.waitForTimeout(15_000)
   const facing = await left.evaluate((c) => (c as HTMLCanvasElement & { stage: { pose(): { direction: readonly number[] } } }).stage.pose().direction)
-  const towards = Math.atan2(facing[1]!, facing[0]!)
+    // Whichever arrived first stands on the left.
+  const swapped = ((await left.getAttribute('aria-label')) ?? '').includes('two')
+  const onLeft = (p: [number, number, number]): [number, number, number] => (swapped ? transformPoint(motion, ...p) : p), onRight = (p: [number, number, number]): [number, number, number] => (swapped ? p : transformPoint(motion, ...p))
+  const inPiece = swapped ? rotateVectors(invertRigid(motion), Float32Array.from(facing)) : facing
+  const towards = Math.atan2(inPiece[1]!, inPiece[0]!)
   const spots = [place(towards - 0.4, 0.05), place(towards + 0.35, 0.25), place(towards, 0.6)]
   for (const [i, spot] of spots.entries()) {
-    await clickPoint(page, left, spot)
+    await clickPoint(page, left, onLeft(spot))
     await page.waitForFunction((n) => document.querySelectorAll('[data-testid=pairs] li').length === n, i + 1)
     if (i === 2) await page.evaluate(() => {
       const w = window as unknown as { clicked: number; fit: number; matched: number; longest: number }
@@ -76,7 +80,7 @@ async function main(): Promise<void> {
         if (!w.matched && text.includes('Matched here at once')) w.matched = performance.now()
       }).observe(document.body, { childList: true, subtree: true, characterData: true })
     })
-    await clickPoint(page, right, transformPoint(motion, ...spot))
+    await clickPoint(page, right, onRight(spot))
     await page.waitForFunction((n) => [...document.querySelectorAll('[data-testid=pairs] li')].filter((l) => l.textContent?.includes('both sides')).length === n, i + 1)
   }
   await page.waitForFunction(() => (window as unknown as { matched: number }).matched > 0, undefined, { timeout: 60_000 })

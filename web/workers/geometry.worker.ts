@@ -6,10 +6,10 @@ import { snapOnCloud } from '@holosoma/core/align/snap'
 import { previewIndices } from '@holosoma/core/preview'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
-import { pickFace, pickPoint, type Hit } from '@holosoma/core/spatial/pick'
+import { pickFace, type Hit } from '@holosoma/core/spatial/pick'
 import { fetchShape } from './fetch-shape'
 import { sliceOf, spanOf } from './slicing'
-import { aimAt, areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay } from './selecting'
+import { aimAt, areaOf, choose, depthOf, hitsOf, pointUnder, prepareFor, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay } from './selecting'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -66,7 +66,7 @@ const worker = {
   /** Nearest point of the full data under a ray, in the shape's own coordinates; `radiusMm` is how far off the ray a point may lie. */
   async pick(hash: string, origin: [number, number, number], direction: [number, number, number], radiusMm: number): Promise<Hit | null> {
     const shape = await fetchShape(hash, 'whole')
-    return shape.kind === 'cloud' ? pickPoint(shape.positions, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
+    return shape.kind === 'cloud' ? pointUnder(shape, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
   },
 
   /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */

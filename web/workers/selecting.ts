@@ -7,7 +7,7 @@ import {
   addDepth, chunksOf, combine, connectedPart, emptyBits, emptyDepth, frontOf, grow, growPlane, invert, pixelsOf, selectBelow, selectBelowPlane, selectByBrush, selectByColour, selectInPolygon, shrink, withTolerance, type Chunks, type Combine, type DepthBuffer, type Items, type View,
 } from '@holosoma/core/select/index'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
-import { pickPoint } from '@holosoma/core/spatial/pick'
+import { pickPoint, type Hit } from '@holosoma/core/spatial/pick'
 
 export type Vector = [number, number, number]
 /** A ray from the eye through the pointer, with how far off it a point may lie. */
@@ -113,6 +113,9 @@ export function hitsOf(shape: Shape, rows: number[][] | null, rays: readonly Poi
     return { at: moved(back, hit.at), depthMm: hit.distanceMm, colour: i < 0 ? null : [cloud.colours![i]!, cloud.colours![i + 1]!, cloud.colours![i + 2]!] }
   })
 }
+
+/** The point of a take that is meant by a ray in its own coordinates. */
+export const pointUnder = (shape: PointCloud, origin: Vector, direction: Vector, radiusMm: number): Hit | null => pickPoint(shape.positions, origin, direction, radiusMm, readyOf(shape).chunks)
 
 /** The new selection of one take, from what was chosen before and what the hand does now. */
 export function choose(shape: Shape, rows: number[][] | null, choice: Choice, before: Uint8Array | null, how: Combine, depth: NamedDepth | null): Uint8Array {
