@@ -1,6 +1,6 @@
 import type { JoinReport } from '../align/join-report'
 import { JOIN_LIMITS } from '../align/judge/limits'
-import { sureAmong, sureTensions } from '../align/judge/tension'
+import { sureAmong } from '../align/judge/tension'
 import type { Verdict } from '../findings'
 
 /* What a join's verdict rests on, as bare numbers: so that limits can be tried on many joins without matching them again. */
@@ -42,7 +42,7 @@ export function evidenceOf(r: JoinReport): JoinEvidence {
     overlap: links.length > 0 && links.length >= r.tree.length ? Math.min(...links.map((p) => p.shared.share)) : 0,
     scatter: main < 0 ? FREE : over[main]!, scatterTolerances: main < 0 ? FREE : r.pairs[main]!.shared.rmsMm / T,
     playTolerances: Number.isFinite(play) ? play / T : FREE, looksAlike: others.some((a) => a.asWell), lessShare: Math.max(0, ...others.filter((a) => !a.asWell).map((a) => a.share / a.mainShare)),
-    doubleShare: wall?.share ?? 0, inTheWay: Math.max(0, ...r.conflicts.map((c) => c.share)), tensionTolerances: (sureTensions(r.tensions, T * JOIN_LIMITS.playSound)[0]?.wantsMm ?? 0) / T,
+    doubleShare: wall?.share ?? 0, inTheWay: Math.max(0, ...r.conflicts.map((c) => c.share)), tensionTolerances: Math.max(0, ...r.tensions.map((t) => t.wantsMm)) / T,
   }
 }
 

@@ -100,7 +100,7 @@ function axisPoses(a: Outline, b: Outline): Motion[] {
 }
 
 /** Axes of least to most extent, and half the extent along the first. */
-function principalFrame(p: Float32Array): { middle: [number, number, number]; axes: Float64Array[]; halfMm: number } {
+export function principalFrame(p: Float32Array): { middle: [number, number, number]; axes: Float64Array[]; halfMm: number } {
   const middle = meanPoint(p)
   const c = new Float64Array(9)
   for (let i = 0; i < p.length; i += 3) for (let r = 0; r < 3; r++) for (let s = 0; s < 3; s++) c[r * 3 + s]! += (p[i + r]! - middle[r]!) * (p[i + s]! - middle[s]!)

@@ -2,9 +2,9 @@ import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
 import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
-import { compose, identityMotion, invertRigid, partOf, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import { compose, identityMotion, invertRigid, partOf, rotationAngle, rotationMotion, shiftMotion, transformPoint, transformPoints, type Motion } from '../../linear/rigid'
 import type { Mark } from '../join-report'
-import { judgePose, rankPoses, refineOutline } from '../coarse/match'
+import { judgePose, principalFrame, rankPoses, refineOutline } from '../coarse/match'
 import type { CoarseMatches } from '../coarse/matches'
 import type { Described } from '../coarse/describe'
 import { outlineSamples } from '../coarse/outline'
@@ -110,7 +110,9 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     const turned = rankPoses(described[m]!, described[s]!, findLookAlikes(common, whole, fitMm).found.map((f) => fromCommon(f.motion)))
     // Teeth may stand closer than what ranking holds apart.
     const shifted = pair !== crossing[0] ? [] : findShifts(common, whole, fitMm, leastMm).flatMap((h) => rankPoses(described[m]!, described[s]!, [fromCommon(h)]))
-    for (const c of [...set.matches.between(m, s), ...turned, ...shifted]) poses.push({ motion: inCommon(c.motion), m, s })
+    // A piece that nearly fits itself: the pose taken, turned about the axes of all that both saw.
+    const about = pair !== crossing[0] ? [] : rankPoses(described[m]!, described[s]!, wholeTurns([m, s].map((t) => transformPoints(motions[t]!, described[t]!.outline.points))).map(fromCommon))
+    for (const c of [...set.matches.between(m, s), ...turned, ...shifted, ...about]) poses.push({ motion: inCommon(c.motion), m, s })
   }
   const total = (h: Motion | null): number => main.reduce((sum, p) => {
     const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
@@ -162,6 +164,14 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     })
   }
   return out
+}
+
+/** Half and quarter turns about the principal axes of several clouds together, through their middle. */
+function wholeTurns(clouds: readonly Float32Array[]): Motion[] {
+  const all = new Float32Array(clouds.reduce((n, c) => n + c.length, 0))
+  clouds.reduce((at, c) => (all.set(c, at), at + c.length), 0)
+  const { middle, axes } = principalFrame(all)
+  return axes.flatMap((axis) => [1, 2, 3].map((quarters) => compose(shiftMotion(...middle), compose(rotationMotion(Array.from(axis), (quarters * Math.PI) / 2), shiftMotion(-middle[0], -middle[1], -middle[2])))))
 }
 
 /** A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off the others. */

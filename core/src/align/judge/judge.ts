@@ -12,7 +12,7 @@ import type { OrientedCloud } from '../oriented-cloud'
 import { findAlternatives } from './alternatives'
 import { cellOf, placesOf, sharedSurface } from './shared-surface'
 import { findSlides, type JudgedPair, type SlideReport } from './slides'
-import { closingError, tensionOf } from './tension'
+import { closingError, tensionOf, witnesses } from './tension'
 import { JOIN_LIMITS } from './limits'
 import { findDoubleWalls } from './walls'
 
@@ -55,12 +55,12 @@ export async function judge(request: JoinRequest, takes: readonly OrientedCloud[
   const tree = spanningTree(members, pairs, slides.pairPlayMm, request.groups, how.order)
   const centre = centreOf(pairs)
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
-  const tensions = pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!))
+  const tensions = witnesses(pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!)), pairs, tree, JOIN_LIMITS.overlap)
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
   const alternatives = await findAlternatives({ takes, described, motions: at, pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches, toned: how.toned }, cuts, stage(context, 0.5, 1))
   return {
     motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm, slides, marks: marksApart(motions, marks),
-    closing: closingError(tensions, tree, takes.length, radiusMm, toleranceMm * JOIN_LIMITS.playSound), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null, colours: null,
+    closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null, colours: null,
   }
 }
 

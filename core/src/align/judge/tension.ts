@@ -8,8 +8,6 @@ export interface Tension {
   readonly b: number
   /** Motion of the second take that the pair alone wants, at the farthest shared place, mm. */
   readonly wantsMm: number
-  /** One standard deviation of that, along what it wants: a pair that shares little wants much by chance. */
-  readonly sigmaMm: number
   /** Twist (turn, shift) about the centre. */
   readonly twist: Float64Array
   /** How much larger the second take is, and one standard deviation of that. */
@@ -50,11 +48,8 @@ export function tensionOf({ a, b, shared }: JudgedPair, centre: readonly number[
   const twist = new Float64Array(6)
   const six = new Float64Array(36)
   for (let c = 0; c < 6; c++) for (let d = 0; d < 6; d++) six[c * 6 + d] = h[c * 7 + d]! + (c === d ? DAMPING * trace + 1e-12 : 0)
-  const x6 = new Float64Array(6), along = new Float64Array(6)
-  if (solveCholesky(six.slice(), g.slice(0, 6), x6, 6)) for (let c = 0; c < 6; c++) twist[c] = c < 3 ? x6[c]! / radiusMm : x6[c]!
-  const length = Math.hypot(...x6)
-  const known = length > 0 && solveCholesky(six, x6.map((v) => v / length), along, 6)
-  const sigma = Math.max(shared.scatterMm, 1e-9) * Math.sqrt(inflation)
+  const x6 = new Float64Array(6)
+  if (solveCholesky(six, g.slice(0, 6), x6, 6)) for (let c = 0; c < 6; c++) twist[c] = c < 3 ? x6[c]! / radiusMm : x6[c]!
   const full = h.slice()
   for (let c = 0; c < 6; c++) full[c * 8]! += DAMPING * trace + 1e-12
   full[48]! += 1e-12
@@ -63,8 +58,7 @@ export function tensionOf({ a, b, shared }: JudgedPair, centre: readonly number[
   const solved = solveCholesky(full.slice(), g, x, 7) && solveCholesky(full, e, inverse, 7)
   return {
     a, b, twist, wantsMm: Math.hypot(x6[0]!, x6[1]!, x6[2]!) + Math.hypot(x6[3]!, x6[4]!, x6[5]!),
-    sigmaMm: known ? Math.sqrt(Math.max(0, x6.reduce((s, v, c) => s + (v / length) * along[c]!, 0))) * sigma : Infinity,
-    scale: solved ? -x[6]! / radiusMm : 0, scaleSigma: solved ? (Math.sqrt(Math.max(0, inverse[6]!)) * sigma) / radiusMm : Infinity,
+    scale: solved ? -x[6]! / radiusMm : 0, scaleSigma: solved ? (Math.sqrt(Math.max(0, inverse[6]!)) * Math.max(shared.scatterMm, 1e-9) * Math.sqrt(inflation)) / radiusMm : Infinity,
   }
 }
 
@@ -80,14 +74,14 @@ function fillRow(s: SharedSurface, i: number, c: readonly number[], radius: numb
 /** Standard deviations from which on something is sure, among so many pairs that each had a chance of it: four for one. */
 export const sureAmong = (pairs: number): number => Math.sqrt(16 + 2 * Math.log(Math.max(1, pairs)))
 
-/** Pairs that surely want to move, the most first; those known less well than `known`, mm, are no witnesses. */
-export const sureTensions = (tensions: readonly Tension[], known: number): Tension[] => tensions.filter((t) => t.sigmaMm <= known && t.wantsMm > sureAmong(tensions.length) * t.sigmaMm).sort((x, y) => y.wantsMm - x.wantsMm)
+/** Pairs that can tell whether takes are pulled apart: the links, and those that share enough. A pair that shares little wants much by chance, and among many pairs one always does. */
+export const witnesses = (tensions: readonly Tension[], pairs: readonly JudgedPair[], tree: readonly (readonly [number, number])[], leastShare: number): Tension[] =>
+  tensions.filter((t) => isLink(tree, t) || pairs.some((p) => p.a === t.a && p.b === t.b && p.shared.share >= leastShare))
 
-/**
- * What rings of pairs do not add up to when the takes hang on a tree of links.
- * @param known pairs known less well than this, mm, close no ring: their misfit is their own
- */
-export function closingError(tensions: readonly Tension[], tree: readonly (readonly [number, number])[], takes: number, radiusMm: number, known = Infinity): ClosingError {
+const isLink = (tree: readonly (readonly [number, number])[], t: Pick<Tension, 'a' | 'b'>): boolean => tree.some(([p, q]) => (p === t.a && q === t.b) || (p === t.b && q === t.a))
+
+/** What rings of pairs do not add up to when the takes hang on a tree of links. */
+export function closingError(tensions: readonly Tension[], tree: readonly (readonly [number, number])[], takes: number, radiusMm: number): ClosingError {
   const offset = Array.from({ length: takes }, () => new Float64Array(6))
   const placed = new Set<number>(tree.length > 0 ? [tree[0]![0]] : [])
   const of = (a: number, b: number): Float64Array | null => {
@@ -104,9 +98,8 @@ export function closingError(tensions: readonly Tension[], tree: readonly (reado
   let beforeMm = 0, afterMm = 0, rings = 0
   const size = (t: ArrayLike<number>): number => Math.hypot(t[0]!, t[1]!, t[2]!) * radiusMm + Math.hypot(t[3]!, t[4]!, t[5]!)
   for (const t of tensions) {
-    if (t.sigmaMm > known) continue
     afterMm = Math.max(afterMm, size(t.twist))
-    if (tree.some(([p, q]) => (p === t.a && q === t.b) || (p === t.b && q === t.a))) continue
+    if (isLink(tree, t)) continue
     rings++
     beforeMm = Math.max(beforeMm, size(t.twist.map((v, c) => v - (offset[t.b]![c]! - offset[t.a]![c]!))))
   }

@@ -4,7 +4,7 @@ import { motionWords } from '../../plan/findings'
 import type { JoinReport } from '../join-report'
 import type { Alternative } from './alternatives'
 import { JOIN_LIMITS } from './limits'
-import { sureAmong, sureTensions } from './tension'
+import { sureAmong } from './tension'
 
 /* A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the tolerance T. */
 
@@ -205,12 +205,12 @@ function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
 
 /** A pair that would still move if it were let: placed by hand, or pulled there by the others. */
 function tensionFinding(r: JoinReport, q: (i: number) => string): Finding[] {
-  const [t] = sureTensions(r.tensions, r.toleranceMm * JOIN_LIMITS.playSound)
+  const [t] = [...r.tensions].sort((x, y) => y.wantsMm - x.wantsMm)
   if (!t || t.wantsMm <= r.toleranceMm * JOIN_LIMITS.tensionSound) return []
   const verdict: Verdict = t.wantsMm > r.toleranceMm * JOIN_LIMITS.tensionUnsound ? 'unsound' : 'doubtful'
   return [{
     id: 'join.tension', verdict, text: `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
-    figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point, surely (${mm(t.sigmaMm, 3)} one standard deviation); sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
+    figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point, of the links and of pairs that share a fifth; sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
   }]
 }
 
