@@ -36,7 +36,13 @@ export function drawsInSoftware(): boolean {
   return software
 }
 
-interface Built { layer: Layer; object: Points | Mesh; material: ShaderMaterial }
+interface Built {
+  layer: Layer
+  readonly object: Points | Mesh
+  readonly material: ShaderMaterial
+  /** The marks on the graphics card are the layer's. */
+  marked: boolean
+}
 
 /** The shapes on the stage: what changed of them is sent to the graphics card, and no more of their points are drawn than there is time for. */
 export class StageLayers {
@@ -70,13 +76,33 @@ export class StageLayers {
 
   /** Before a picture is drawn. @param busy the view moves @param hurried a hand paints */
   prepare(busy: boolean, hurried: boolean): void {
-    const budget = this.software ? (busy || hurried ? SOFTWARE_POINTS / 4 : SOFTWARE_POINTS) : busy ? MOVING_POINTS : Infinity
-    for (const { object, layer } of this.built.values()) {
+    const most = this.software ? SOFTWARE_POINTS : Infinity
+    const budget = busy || hurried ? (this.software ? SOFTWARE_POINTS / 4 : busy ? MOVING_POINTS : Infinity) : most
+    for (const built of this.built.values()) {
+      const { object, layer } = built
       if (layer.data.kind !== 'cloud') continue
       const n = layer.data.positions.length / 3
       object.geometry.setDrawRange(0, Math.min(n, Math.ceil(budget / this.built.size)))
+      this.mark(built, Math.min(n, Math.ceil(most / this.built.size)))
     }
     if (this.software) this.setDetail(busy || hurried ? SOFTWARE_DETAIL : 1)
+  }
+
+  /** Marks of the points that may be drawn, no more: where the processor draws, each change costs as much as there is of them. */
+  private mark(built: Built, count: number): void {
+    const { geometry } = built.object
+    let mark = geometry.getAttribute('mark') as BufferAttribute | undefined
+    if (mark?.count !== count) {
+      mark = new BufferAttribute(new Uint8Array(count), 1)
+      geometry.setAttribute('mark', mark)
+      built.marked = false
+    }
+    if (built.marked) return
+    const array = mark.array as Uint8Array
+    if (built.layer.mark) array.set(built.layer.mark.subarray(0, count))
+    else array.fill(0)
+    mark.needsUpdate = true
+    built.marked = true
   }
 
   private add(layer: Layer): void {
@@ -93,13 +119,12 @@ export class StageLayers {
       object = new Mesh(geometry, material)
     } else {
       material = pointMaterial(layer.colour, this.pointPx())
-      geometry.setAttribute('mark', new BufferAttribute(new Uint8Array(data.positions.length / 3), 1))
       geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(data.positions.length), 3, true))
       object = new Points(geometry, material)
     }
     object.matrixAutoUpdate = false
     object.frustumCulled = false
-    const built = { layer, object, material }
+    const built: Built = { layer, object, material, marked: false }
     this.built.set(layer.key, built)
     this.group.add(object)
     this.update(built, layer, true)
@@ -125,10 +150,7 @@ export class StageLayers {
     const { geometry } = built.object
     // What did not change is not sent to the graphics card again.
     if (fresh || (layer.mark ?? null) !== (before.mark ?? null)) {
-      const mark = geometry.getAttribute('mark') as BufferAttribute
-      if (layer.mark) (mark.array as Uint8Array).set(layer.mark)
-      else (mark.array as Uint8Array).fill(0)
-      mark.needsUpdate = true
+      built.marked = false
     }
     built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
     if (layer.tint && (fresh || layer.tint !== before.tint)) {

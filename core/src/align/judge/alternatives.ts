@@ -100,7 +100,7 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const leastMm = LEAST_SHIFT * set.toleranceMm
   const middle = meanPoint(crossing[0]!.shared.points)
   const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]!))
-  const far = (h: Motion): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > leastMm
+  const far = (h: Motion, byMm = leastMm): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > byMm
   const poses: { motion: Motion; m: number; s: number }[] = []
   for (const pair of crossing.slice(0, ASKED)) {
     const [m, s] = movers.includes(pair.a) ? [pair.a, pair.b] : [pair.b, pair.a]
@@ -121,7 +121,10 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
   }, 0)
   const asTaken = total(null)
-  const others = poses.map((p) => ({ ...p, score: total(p.motion), })).filter((p) => far(p.motion) && p.score >= COARSE_SCORE * asTaken).sort((x, y) => y.score - x.score)
+  const ranked = poses.map((p) => ({ ...p, score: total(p.motion) })).filter((p) => far(p.motion) && p.score >= COARSE_SCORE * asTaken).sort((x, y) => y.score - x.score)
+  // Features, symmetries and turns of the whole often name the same pose: it is looked at once.
+  const others: typeof ranked = []
+  for (const p of ranked) if (others.length < CLOSER_LOOKS && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel))) others.push(p)
   const out: Alternative[] = []
   const stands = closely(set, crossing, movers, null), nearly = main.length < crossing.length ? closely(set, main, movers, null) : stands
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
@@ -132,7 +135,7 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     return on.share >= FITS.share * nearly.share && on.rmsMm <= FITS.rms * nearly.rmsMm
   })
   const known = (m: Motion): boolean => !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
-  for (const p of others.slice(0, CLOSER_LOOKS)) {
+  for (const p of others) {
     const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
     const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
     let motion: Motion
