@@ -13,7 +13,7 @@ import { freeMoves, matchJointly } from '../joint'
 import type { OrientedCloud } from '../oriented-cloud'
 import { matchFine } from '../icp'
 import { patchesOf, sharedSurface } from './shared-surface'
-import { surfaceSamples, type JudgedPair } from './slides'
+import { findSlides, surfaceSamples, type JudgedPair } from './slides'
 
 /** Another pose of some takes: one that fits as well as the one taken, or one that meets on less and that nothing contradicts. */
 export interface Alternative {
@@ -155,7 +155,9 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     const other = closely(set, crossing, movers, motion)
     const holds = other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
-    const better = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
+    const fitsBetter = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
+    // What holds less is no better place, however well it fits: a plain face fits plain faces best.
+    const better = fitsBetter && freedomAt(set, crossing, movers, motion) <= freedomAt(set, crossing, movers, null)
     const asWell = better || (holds && other.share >= FITS.share * stands.share)
     if (!asWell && !(holds && other.share >= LEAST_SHARE * stands.share)) continue
     const ruledOutBy = marksAgainst(set, movers, motion) ? 'marks' : coloursAgainst(set, crossing, movers, motion) ? 'colours' : null
@@ -207,6 +209,16 @@ function coloursAgainst({ toned, motions }: JudgedSet, crossing: readonly Judged
 }
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI
+
+/** How many motions the movers are free in, in a pose. */
+function freedomAt(set: JudgedSet, crossing: readonly JudgedPair[], movers: readonly number[], h: Motion | null): number {
+  const pairs = crossing.map((p): JudgedPair => {
+    const at = (t: number): Motion => (h && movers.includes(t) ? compose(h, set.motions[t]!) : set.motions[t]!)
+    const shared = sharedSurface(set.takes[p.a]!, set.takes[p.b]!, at(p.a), at(p.b), set.cellMm, Math.max(3 * p.shared.expectedMm, 2 * set.cellMm), [set.places[p.a]!, set.places[p.b]!])
+    return { a: movers.includes(p.a) ? 1 : 0, b: movers.includes(p.b) ? 1 : 0, shared }
+  })
+  return findSlides(pairs, 2, set.cellMm).modes.filter((m) => m.motion.free).length
+}
 
 interface Close { readonly share: number; readonly rmsMm: number; readonly against: number; readonly inTheWay: number }
 

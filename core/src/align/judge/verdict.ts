@@ -153,16 +153,20 @@ export function alternativeWords({ turnDeg, shiftMm }: Pick<Alternative, 'turnDe
 const SHIFT_ONLY_DEG = 6
 
 /** Other poses that nothing rules out and that are farther than the tolerance. */
-export const otherPoses = (r: JoinReport): Alternative[] => r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy && (a.asWell || a.share >= JOIN_LIMITS.lessShare * a.mainShare))
+export const otherPoses = (r: JoinReport): Alternative[] => r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy && isOpen(a))
+
+const isOpen = (a: Alternative): boolean => a.asWell || a.share >= JOIN_LIMITS.lessShare * a.mainShare
 
 function alikeFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
   const open = otherPoses(r)
   const told = open.filter((a) => a.asWell)
   const [first] = told.length > 0 ? told : open
   if (!first) {
-    const ruled = r.alternatives.filter((a) => a.ruledOutBy && a.asWell)
-    const by = [...new Set(ruled.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
-    return [{ id: 'join.alike', verdict: 'sound', text: ruled.length > 0 ? `By shape ${ruled.length === 1 ? 'another pose fits' : `${ruled.length} other poses fit`} as well, but ${by} rule ${ruled.length === 1 ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
+    const ruled = r.alternatives.filter((a) => a.farMm > r.toleranceMm && a.ruledOutBy && isOpen(a)), alike = ruled.filter((a) => a.asWell)
+    const told = alike.length > 0 ? alike : ruled, one = told.length === 1
+    const by = [...new Set(told.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
+    const fit = alike.length > 0 ? (one ? 'fits as well' : 'fit as well') : one ? 'is possible' : 'are possible'
+    return [{ id: 'join.alike', verdict: 'sound', text: told.length > 0 ? `By shape ${one ? 'another pose' : `${told.length} other poses`} ${fit}, but ${by} rule ${one ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
   }
   const who = `${list(first.movers)} and ${list(first.stayers)}`
   const figures = (poses: readonly Alternative[], rule: string): Figure[] => poses.slice(0, 6).map((a) => ({ label: `As taken, or ${alternativeWords(a)}`, value: `${percent(a.mainShare, 0)} / ${percent(a.share, 0)} shared, ${mm(a.mainRmsMm, 3)} / ${mm(a.rmsMm, 3)}`, rule }))
