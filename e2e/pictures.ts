@@ -101,6 +101,9 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']) {
     await page.getByRole('button', { name: 'Takes', exact: true }).click()
     await page.getByRole('button', { name: 'Picks' }).click()
     await pickPairs(page, 3)
+    await page.getByText('Matched here at once').waitFor({ timeout: 120_000 })
+    await page.getByLabel('lay the right take on the left one').check()
+    await page.waitForTimeout(2500)
     await shot('join-picks')
     await page.getByRole('button', { name: 'Back to the join as it is' }).click()
   }
