@@ -193,8 +193,8 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
 
   // Picks on any two of the three.
   await page.getByRole('button', { name: 'Picks' }).click()
-  await page.getByLabel('Take on the left').selectOption({ index: 1 })
-  await expect(page.getByLabel('Take on the right').locator('option:checked')).not.toHaveText(/upside down/)
+  await page.getByLabel('Take on the left', { exact: true }).selectOption({ index: 1 })
+  await expect(page.getByLabel('Take on the right', { exact: true }).locator('option:checked')).not.toHaveText(/upside down/)
   await page.getByRole('button', { name: 'Back to the join as it is' }).click()
   // The piece is left as it was found.
   for (let n = 0; n < 30; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
