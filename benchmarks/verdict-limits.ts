@@ -4,7 +4,7 @@
  */
 import { readFileSync } from 'node:fs'
 import { JOIN_LIMITS } from '@holosoma/core/align/judge/limits'
-import { verdictFrom, type JoinLimits } from '@holosoma/core/testing/join-evidence'
+import { verdictFrom, type JoinLimits } from '@holosoma/core/align/judge/evidence'
 import { kindsOf, tableOf, type VerdictRow } from './verdict-table'
 
 const rows = process.argv.slice(2).flatMap((f) => JSON.parse(readFileSync(f, 'utf8')) as VerdictRow[])

@@ -30,10 +30,13 @@ describe('picks', () => {
     const fit = fitPairs([pair(0), { a: null, b: pin(2, 9, 9, 9) }, pair(1), pair(2)])!
     expect(fit.rmsMm).toBeCloseTo(0, 9)
     expect(fit.residualMm[1]).toBeUndefined()
+    // The second take is laid on the first: back by the five millimetres it lies farther.
+    fit.rows!.flat().forEach((v, i) => expect(v).toBeCloseTo([1, 0, 0, -5, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1][i]!, 9))
   })
   test('picks on one line are said, not thrown', () => {
     const line = [0, 1, 2].map((i) => ({ a: pin(1, i, 0, 0), b: pin(2, i, 0, 0) }))
     expect(fitPairs(line)!.error).toContain('lie on one line')
+    expect(fitPairs(line)!.rows).toBeNull()
     // Of five pairs one that was mixed up is named by its place among all pairs, half pairs too.
     const places = [[0, 0, 0], [30, 0, 0], [0, 30, 0], [0, 0, 30], [25, 20, 10]] as const
     const five = places.map((p, i) => ({ a: pin(1, ...p), b: pin(2, p[0] + 0.1 * (i % 2), p[1], p[2] - 0.1 * (i % 3)) }))

@@ -1,4 +1,4 @@
-import type { Verdict } from '@holosoma/core'
+import { worst, type Verdict } from '@holosoma/core/findings'
 import { trapsOf } from '@holosoma/core/brief/requirements'
 import type { Facts } from '@holosoma/core/brief/checklist'
 import type { PieceState, StepRecord } from '@holosoma/engine'
@@ -18,9 +18,7 @@ export interface Stop {
   readonly figure: string
 }
 
-const ORDER: readonly Verdict[] = ['sound', 'doubtful', 'unsound']
-const worst = (list: readonly Verdict[]): Verdict => list.reduce<Verdict>((a, b) => (ORDER.indexOf(b) > ORDER.indexOf(a) ? b : a), 'sound')
-const verdictOf = (step: StepRecord | undefined): Verdict => worst(step?.findings.map((f) => f.verdict) ?? [])
+const verdictOf = (step: StepRecord | undefined): Verdict => worst(step?.findings ?? [])
 
 /** The way of a take from its first step to where its head stands. */
 export function chainOf(state: PieceState, track: string): StepRecord[] {
@@ -49,7 +47,7 @@ export function stops(state: PieceState): Stop[] {
     stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm` : ''),
     stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
     stop('take', takes.length > 0, asked?.findings[0]?.verdict ?? 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}`),
-    stop('tidy', tidied.length > 0, worst(tidied.map(verdictOf)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
+    stop('tidy', tidied.length > 0, worst(tidied.flatMap((t) => t.findings)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
     stop('join', !!join, join?.stale || join?.accepted ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : join ? joinFigure(join) : ''),
     stop('skin', !!mesh, mesh?.stale ? 'doubtful' : verdictOf(first), mesh?.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),
     stop('mend', !!health, verdictOf(health), health?.figures.closed ? 'closed' : `${health?.figures.holes} ${Number(health?.figures.holes) === 1 ? 'hole' : 'holes'}`),
@@ -87,7 +85,11 @@ export function nextMove(state: PieceState): { text: string; move: string; stati
   if (takes.length === 0 && !state.plan) return { text: 'The brief is written; the session is not planned yet.', move: 'Plan the session', station: 'plan' }
   if (takes.length === 0 && state.plan?.outlook && state.plan.outlook.verdict !== 'sound') return { text: state.plan.outlook.text, move: 'Look at the plan', station: 'plan' }
   if (takes.length === 0) return { text: 'No takes yet: put the piece on the bench, or drop scan files.', move: 'Take it', station: 'take' }
-  if (state.join && !state.join.stale) return { text: state.join.step.findings[0]?.text ?? 'The takes are joined.', move: 'Make the skin', station: 'skin' }
+  if (state.join && !state.join.stale) {
+    const { findings } = state.join.step, verdict = worst(findings)
+    const text = findings.find((f) => f.verdict === verdict)?.text ?? 'The takes are joined.'
+    return verdict === 'unsound' && !state.join.accepted ? { text, move: 'Look at the join', station: 'join' } : { text, move: 'Make the skin', station: 'skin' }
+  }
   const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && !chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.')))
   if (untidied.length > 0) return { text: `${untidied.length === takes.length ? 'The takes' : untidied.map((t) => `“${t.name}”`).join(', ')} still ${untidied.length === 1 && takes.length > 1 ? 'holds' : 'hold'} the table.`, move: 'Tidy the takes', station: 'tidy' }
   if (takes.length > 1) return { text: `${takes.length} tidy takes wait to be joined.`, move: 'Join the takes', station: 'join' }

@@ -46,8 +46,8 @@ const worker = {
   },
   /** A fine match of the whole takes from the picks, for telling how it would lie. */
   async match({ source, target, start }: LiveMatchRequest): Promise<LiveMatch | { error: string }> {
-    const [s, t] = [await prepared(source), await prepared(target)]
     try {
+      const [s, t] = [await prepared(source), await prepared(target)]
       const { motion } = matchFine(s, t, motionFromRows(start, 'picks'), { upTo: 'fifth' }, quietContext())
       const { share, rmsMm, expectedMm } = measureOverlap(s, t, motion)
       return { rows: motionRows(motion), share, rmsMm, expectedMm }

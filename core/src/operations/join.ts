@@ -3,7 +3,7 @@ import { stage, type RunContext } from '../context'
 import { findDots } from '../tidy/dots'
 import type { JoinReport, Mark } from '../align/join-report'
 import { joinAndJudge } from '../align/join-takes'
-import { isRound, joinFindings, otherPoses, pairVerdict } from '../align/judge/verdict'
+import { isRound, joinFindings, pairVerdict, tellablePoses } from '../align/judge/verdict'
 import { matchAreas, type Area } from '../align/match-areas'
 import { histogramOf } from '../align/overlap'
 import { rigidFromPairs } from '../align/pairs'
@@ -204,7 +204,7 @@ function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: 
         kind: m.motion.kind, free: m.motion.free, playMm: finite(m.motion.playMm), boundMm: finite(m.motion.boundMm), axis: m.motion.axis, point: m.motion.point, pitchMm: finite(m.motion.pitchMm),
         movers: m.movers.map((i) => names[i]), stayers: m.stayers.map((i) => names[i]),
       }))),
-      alternatives: JSON.stringify(otherPoses(r).map((a) => ({
+      alternatives: JSON.stringify(tellablePoses(r).map((a) => ({
         movers: a.movers.map((i) => names[i]), stayers: a.stayers.map((i) => names[i]), turnDeg: a.turnDeg, shiftMm: a.shiftMm, asWell: a.asWell, share: a.share, mainShare: a.mainShare, rmsMm: a.rmsMm, mainRmsMm: a.mainRmsMm, motion: motionRows(a.motion),
       }))),
       doubleWalls: JSON.stringify(r.walls.map((w) => ({ takes: [names[w.a], names[w.b]], share: w.share, areaMm2: w.areaMm2, apartMm: w.apartMm, at: w.at }))),

@@ -18,7 +18,7 @@ import { cutFacets } from '../plan/facets'
 import { NEW_TAKE, type PlannedTake } from '../plan/takes'
 import { pickPoints, type PointCloud } from '../shapes'
 import { TriangleBvh } from '../spatial/triangle-bvh'
-import { evidenceOf, type JoinEvidence } from './join-evidence'
+import { evidenceOf, type JoinEvidence } from '../align/judge/evidence'
 
 /* Seeded joins, good and bad, with the truth beside them: for tests, and for learning how often a verdict is right. */
 

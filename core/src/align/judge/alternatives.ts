@@ -1,19 +1,17 @@
 import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
-import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
-import { compose, identityMotion, invertRigid, partOf, rotationAngle, rotationMotion, shiftMotion, transformPoint, transformPoints, type Motion } from '../../linear/rigid'
-import type { Mark } from '../join-report'
-import { judgePose, principalFrame, rankPoses, refineOutline } from '../coarse/match'
+import { compose, identityMotion, invertRigid, partOf, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import { judgePose, refineOutline } from '../coarse/match'
 import type { CoarseMatches } from '../coarse/matches'
-import type { Described } from '../coarse/describe'
-import { outlineSamples } from '../coarse/outline'
-import { BETWEEN, findLookAlikes, findShifts } from '../look-alikes'
-import { freeMoves, matchJointly } from '../joint'
-import type { OrientedCloud } from '../oriented-cloud'
+import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
 import { matchFine } from '../icp'
-import { patchesOf, sharedSurface } from './shared-surface'
-import { findSlides, surfaceSamples, type JudgedPair } from './slides'
+import type { Mark } from '../join-report'
+import { freeMoves, matchJointly } from '../joint'
+import { BETWEEN } from '../look-alikes'
+import { freedomIn, lookClosely, type Close, type CrossingPair, type LaidTakes } from './closely'
+import { posesToTry } from './poses-to-try'
+import type { JudgedPair } from './slides'
 
 /** Another pose of some takes: one that fits as well as the one taken, or one that meets on less and that nothing contradicts. */
 export interface Alternative {
@@ -41,15 +39,9 @@ export interface Alternative {
   readonly ruledOutBy: 'marks' | 'colours' | null
 }
 
-export interface JudgedSet {
-  readonly takes: readonly OrientedCloud[]
-  readonly described: readonly Described[]
-  /** Take → common. */
-  readonly motions: readonly Motion[]
+export interface JudgedSet extends LaidTakes {
   readonly pairs: readonly JudgedPair[]
   readonly inflation: readonly number[]
-  readonly places: readonly Int32Array[]
-  readonly cellMm: number
   readonly toleranceMm: number
   readonly marks: readonly Mark[]
   readonly matches: CoarseMatches
@@ -57,8 +49,8 @@ export interface JudgedSet {
   readonly toned: readonly (Toned | null)[] | null
 }
 
-/** Pairs across a cut that are asked for other poses; that a pose is first looked at and settled on. In the end all have a say. */
-const ASKED = 2, MAIN_PAIRS = 8
+/** Pairs across a cut that a pose is first looked at and settled on; in the end all have a say. */
+const MAIN_PAIRS = 8
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
 const COARSE_SCORE = 0.3
 const CLOSER_LOOKS = 6
@@ -66,7 +58,7 @@ const CLOSER_LOOKS = 6
 const ACROSS_SAMPLES = 16_000, ACROSS_ROUNDS = 12
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
-/** Meets on less: at least so much of what the pose taken meets on, and no more that contradicts. */
+/** Meets on less: reported from so much on of what the pose taken meets on, with no more that contradicts; told from `JOIN_LIMITS.lessShare` on. */
 const LEAST_SHARE = 0.35
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
@@ -93,7 +85,7 @@ export async function findAlternatives(set: JudgedSet, cuts: readonly { readonly
 
 async function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly number[], context: RunContext): Promise<Alternative[]> {
   const { described, motions } = set
-  const crossing = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
+  const crossing: CrossingPair[] = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
   if (crossing.length === 0) return []
   const main = crossing.slice(0, MAIN_PAIRS)
   const voxel = described[0]!.outline.voxelMm
@@ -101,19 +93,7 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const middle = meanPoint(crossing[0]!.shared.points)
   const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]!))
   const far = (h: Motion, byMm = leastMm): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > byMm
-  const poses: { motion: Motion; m: number; s: number }[] = []
-  for (const pair of crossing.slice(0, ASKED)) {
-    const [m, s] = movers.includes(pair.a) ? [pair.a, pair.b] : [pair.b, pair.a]
-    const inCommon = (c: Motion): Motion => compose(motions[s]!, compose(c, invertRigid(motions[m]!)))
-    const common = surfaceSamples(pair.shared), whole = outlineSamples(described[s]!.outline, motions[s]!), fitMm = Math.max(0.12 * voxel, 2 * pair.shared.expectedMm)
-    const fromCommon = (h: Motion): Motion => compose(invertRigid(motions[s]!), compose(h, motions[m]!))
-    const turned = rankPoses(described[m]!, described[s]!, findLookAlikes(common, whole, fitMm).found.map((f) => fromCommon(f.motion)))
-    // Teeth may stand closer than what ranking holds apart.
-    const shifted = pair !== crossing[0] ? [] : findShifts(common, whole, fitMm, leastMm).flatMap((h) => rankPoses(described[m]!, described[s]!, [fromCommon(h)]))
-    // A piece that nearly fits itself: the pose taken, turned about the axes of all that both saw.
-    const about = pair !== crossing[0] ? [] : rankPoses(described[m]!, described[s]!, wholeTurns([m, s].map((t) => transformPoints(motions[t]!, described[t]!.outline.points))).map(fromCommon))
-    for (const c of [...set.matches.between(m, s), ...turned, ...shifted, ...about]) poses.push({ motion: inCommon(c.motion), m, s })
-  }
+  const poses = posesToTry(set, crossing, movers, leastMm)
   const total = (h: Motion | null): number => main.reduce((sum, p) => {
     const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
     const moved = h ? compose(h, motions[m]!) : motions[m]!
@@ -126,9 +106,9 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const others: typeof ranked = []
   for (const p of ranked) if (others.length < CLOSER_LOOKS && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel))) others.push(p)
   const out: Alternative[] = []
-  const stands = closely(set, crossing, movers, null), nearly = main.length < crossing.length ? closely(set, main, movers, null) : stands
+  const stands = lookClosely(set, crossing, movers, null), nearly = main.length < crossing.length ? lookClosely(set, main, movers, null) : stands
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
-  const glanceAt = (h: Motion): Close => closely(set, main, movers, h, few)
+  const glanceAt = (h: Motion): Close => lookClosely(set, main, movers, h, few)
   // A shift that fits all the way is a slide, and told as one.
   const slides = (m: Motion): boolean => BETWEEN.every((f) => {
     const on = glanceAt(partOf(m, middle, f))
@@ -152,12 +132,12 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
       continue
     }
     if (known(motion)) continue
-    const other = closely(set, crossing, movers, motion)
+    const other = lookClosely(set, crossing, movers, motion)
     const holds = other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
     const fitsBetter = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
     // What holds less is no better place, however well it fits: a plain face fits plain faces best.
-    const better = fitsBetter && freedomAt(set, crossing, movers, motion) <= freedomAt(set, crossing, movers, null)
+    const better = fitsBetter && freedomIn(set, crossing, movers, motion) <= freedomIn(set, crossing, movers, null)
     const asWell = better || (holds && other.share >= FITS.share * stands.share)
     if (!asWell && !(holds && other.share >= LEAST_SHARE * stands.share)) continue
     const ruledOutBy = marksAgainst(set, movers, motion) ? 'marks' : coloursAgainst(set, crossing, movers, motion) ? 'colours' : null
@@ -169,14 +149,6 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     })
   }
   return out
-}
-
-/** Half and quarter turns about the principal axes of several clouds together, through their middle. */
-function wholeTurns(clouds: readonly Float32Array[]): Motion[] {
-  const all = new Float32Array(clouds.reduce((n, c) => n + c.length, 0))
-  clouds.reduce((at, c) => (all.set(c, at), at + c.length), 0)
-  const { middle, axes } = principalFrame(all)
-  return axes.flatMap((axis) => [1, 2, 3].map((quarters) => compose(shiftMotion(...middle), compose(rotationMotion(Array.from(axis), (quarters * Math.PI) / 2), shiftMotion(-middle[0], -middle[1], -middle[2])))))
 }
 
 /** A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off the others. */
@@ -209,35 +181,3 @@ function coloursAgainst({ toned, motions }: JudgedSet, crossing: readonly Judged
 }
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI
-
-/** How many motions the movers are free in, in a pose. */
-function freedomAt(set: JudgedSet, crossing: readonly JudgedPair[], movers: readonly number[], h: Motion | null): number {
-  const pairs = crossing.map((p): JudgedPair => {
-    const at = (t: number): Motion => (h && movers.includes(t) ? compose(h, set.motions[t]!) : set.motions[t]!)
-    const shared = sharedSurface(set.takes[p.a]!, set.takes[p.b]!, at(p.a), at(p.b), set.cellMm, Math.max(3 * p.shared.expectedMm, 2 * set.cellMm), [set.places[p.a]!, set.places[p.b]!])
-    return { a: movers.includes(p.a) ? 1 : 0, b: movers.includes(p.b) ? 1 : 0, shared }
-  })
-  return findSlides(pairs, 2, set.cellMm).modes.filter((m) => m.motion.free).length
-}
-
-interface Close { readonly share: number; readonly rmsMm: number; readonly against: number; readonly inTheWay: number }
-
-/** A pose judged on the fine surfaces of all pairs across the cut. */
-function closely(set: JudgedSet, crossing: readonly (JudgedPair & { inflation: number })[], movers: readonly number[], h: Motion | null, places = set.places): Close {
-  let met = 0, looked = 0, sum = 0, weight = 0, bad = 0, patches = 0, way = 0
-  for (const p of crossing) {
-    const at = (t: number): Motion => (h && movers.includes(t) ? compose(h, set.motions[t]!) : set.motions[t]!)
-    const sigma = Math.max(p.shared.expectedMm, p.shared.scatterMm)
-    const shared = sharedSurface(set.takes[p.a]!, set.takes[p.b]!, at(p.a), at(p.b), set.cellMm, Math.max(3 * sigma, 2 * set.cellMm), [places[p.a]!, places[p.b]!])
-    met += shared.met[0] + shared.met[1]
-    looked += Math.min(...shared.looked) * 2
-    sum += shared.rmsMm ** 2 * shared.met[0]
-    weight += shared.met[0]
-    for (const q of patchesOf(shared, set.cellMm)) {
-      patches++
-      if (Math.abs(q.meanMm) > 4 * q.errorMm * Math.sqrt(p.inflation) + sigma) bad++
-    }
-    way += judgePose(set.described[p.a]!, set.described[p.b]!, compose(invertRigid(at(p.b)), at(p.a))).inTheWay / crossing.length
-  }
-  return { share: looked > 0 ? met / looked : 0, rmsMm: weight > 0 ? Math.sqrt(sum / weight) : 0, against: patches > 0 ? bad / patches : 1, inTheWay: way }
-}

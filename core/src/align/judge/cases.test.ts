@@ -10,7 +10,7 @@ import { runOperation, type Motions } from '../../operations/operation'
 import { NEW_TAKE } from '../../plan/takes'
 import { pickPoints } from '../../shapes'
 import { judgeJoin } from '../../testing/join-cases'
-import { verdictFrom } from '../../testing/join-evidence'
+import { verdictFrom } from './evidence'
 import { joinFindings } from './verdict'
 
 // Takes at the simulated bench, whose truth stands beside them. Larger samples: benchmarks/verdicts.ts.

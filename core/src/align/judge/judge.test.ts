@@ -5,6 +5,7 @@ import type { Mark } from '../join-report'
 import type { FreeMotion } from '../slippage'
 import { OrientedCloud, prepareCloud } from '../oriented-cloud'
 import { quietContext } from '../../context'
+import { freedomIn } from './closely'
 import { cellOf, placesOf, sharedSurface, type SharedSurface } from './shared-surface'
 import { slideToMarks } from './slide-to-marks'
 import { findSlides, type JudgedPair, type Slide } from './slides'
@@ -118,6 +119,16 @@ describe('walls that stand double', () => {
     expect(wall!.at[0]).toBeGreaterThan(3)
     expect(wall!.at[2]).toBeCloseTo(6.3, 0)
   })
+})
+
+test('freedom in another pose: top and two walls hold a take; turned by a quarter one of the walls meets nothing, and it slides', () => {
+  const takes = [1, 2].map((seed) => take(slab(['top', 'left', 'front'], seed)))
+  const { pairs, cellMm } = pairsOf(takes)
+  const set = { takes, described: [], motions: takes.map(() => identityMotion()), places: takes.map((t) => placesOf(t, cellMm)), cellMm }
+  const crossing = pairs.map((p) => ({ ...p, inflation: 1 }))
+  expect(freedomIn(set, crossing, [1], null)).toBe(0)
+  expect(freedomIn(set, crossing, [1], rotationMotion([0, 0, 1], Math.PI / 2))).toBe(1)
+  expect(freedomIn(set, crossing, [0], rotationMotion([0, 0, 1], -Math.PI / 2))).toBe(1)
 })
 
 describe('what pulls takes apart', () => {

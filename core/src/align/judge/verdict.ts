@@ -1,10 +1,10 @@
 import { turnAxis } from '../../linear/rigid'
-import { mm, percent, worst, type Figure, type Finding, type Verdict } from '../../findings'
+import { mm, percent, type Figure, type Finding, type Verdict } from '../../findings'
 import { motionWords } from '../../plan/findings'
 import type { JoinReport } from '../join-report'
 import type { Alternative } from './alternatives'
+import { evidenceOf, isOpen, largestWall, mostInTheWay, otherPoses, roughestPair, sizesApart, tensest, verdictsFrom, weakestLink } from './evidence'
 import { JOIN_LIMITS } from './limits'
-import { sureAmong } from './tension'
 
 /* A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the tolerance T. */
 
@@ -34,7 +34,8 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
   if (lost.length > 0) {
     out.push({ id: 'join.lost', verdict: 'unsound', text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`, nextMove: 'Pick pairs for it' })
   }
-  out.push(...dotFinding(r, list), ...colourFinding(r, list), ...markFinding(r), overlapFinding(r, q), residualFinding(r, q), ...slideFinding(r, list), ...alikeFinding(r, list), ...wallFinding(r, q), ...conflictFinding(r, q), ...tensionFinding(r, q), ...closingFinding(r), ...scaleFinding(r, q))
+  const v = verdictsFrom(evidenceOf(r))
+  out.push(...dotFinding(r, list), ...colourFinding(r, list), ...markFinding(r), overlapFinding(r, v.overlap, q), residualFinding(r, v.residual, q), ...slideFinding(r, v.slide, list), ...alikeFinding(r, v.alike, list), ...wallFinding(r, v.double, q), ...conflictFinding(r, v.seenThrough, q), ...tensionFinding(r, v.tension, q), ...closingFinding(r), ...scaleFinding(r, v.scale, q))
   return out
 }
 
@@ -73,14 +74,10 @@ function colourFinding(r: JoinReport, list: (items: readonly number[]) => string
   })
 }
 
-function overlapFinding(r: JoinReport, q: (i: number) => string): Finding {
-  const L = JOIN_LIMITS
-  // The thinnest link that the whole hangs on.
-  const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
-  const weakest = links.length === 0 || links.length < r.tree.length ? null : links.reduce((x, y) => (y.shared.share < x.shared.share ? y : x))
-  if (!weakest) return { id: 'join.overlap', verdict: 'unsound', text: 'Some takes have hardly any surface in common with the rest: this is not a join. Start again from picks.', nextMove: 'Pick pairs' }
+function overlapFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding {
+  const weakest = weakestLink(r)
+  if (!weakest) return { id: 'join.overlap', verdict, text: 'Some takes have hardly any surface in common with the rest: this is not a join. Start again from picks.', nextMove: 'Pick pairs' }
   const { share, areaMm2 } = weakest.shared
-  const verdict: Verdict = share < L.noOverlap ? 'unsound' : share < L.overlap ? 'doubtful' : 'sound'
   const who = `${q(weakest.a)} and ${q(weakest.b)}`
   const more = r.tree.length > 1 ? ', the least of the links that hold the takes together' : ''
   return {
@@ -96,14 +93,10 @@ function overlapFinding(r: JoinReport, q: (i: number) => string): Finding {
   }
 }
 
-function residualFinding(r: JoinReport, q: (i: number) => string): Finding {
-  if (r.pairs.length === 0) return { id: 'join.residual', verdict: 'unsound', text: 'No two takes meet anywhere.' }
-  const over = (p: JoinReport['pairs'][number]): number => p.shared.rmsMm / Math.max(p.shared.expectedMm, 0.15 * r.toleranceMm, 1e-9)
-  const main = r.pairs.reduce((x, y) => (over(y) > over(x) ? y : x))
+function residualFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding {
+  const main = roughestPair(r)
+  if (!main) return { id: 'join.residual', verdict, text: 'No two takes meet anywhere.' }
   const { rmsMm, p95Mm, expectedMm } = main.shared
-  const rough = rmsMm > r.toleranceMm || over(main) > JOIN_LIMITS.scatterUnsound
-  const uneasy = over(main) > JOIN_LIMITS.scatter
-  const verdict: Verdict = rough ? 'unsound' : uneasy ? 'doubtful' : 'sound'
   return {
     id: 'join.residual', verdict,
     text: verdict === 'sound' ? `Where they meet, 95 of 100 points agree within ${mm(p95Mm)}.`
@@ -116,13 +109,12 @@ function residualFinding(r: JoinReport, q: (i: number) => string): Finding {
   }
 }
 
-function slideFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
+function slideFinding(r: JoinReport, verdict: Verdict, list: (items: readonly number[]) => string): Finding[] {
   const [first] = r.slides.modes
   if (!first) return []
   const { motion } = first
   const T = r.toleranceMm
   const free = r.slides.modes.filter((m) => m.motion.free)
-  const verdict: Verdict = motion.playMm > T * JOIN_LIMITS.playUnsound ? 'unsound' : motion.playMm > T * JOIN_LIMITS.playSound ? 'doubtful' : 'sound'
   const words = [...new Set((free.length > 0 ? free : [first]).slice(0, 3).map((m) => motionWords(m.motion)))].join(', ')
   const figures: Figure[] = [
     { label: 'Play', value: motion.free ? 'free' : mm(motion.playMm, 3), rule: `one standard deviation at the farthest point, from the shared surface’s stiffness and the measured scatter; sound up to a third of the tolerance of ${mm(T)}`, verdict },
@@ -152,43 +144,43 @@ export function alternativeWords({ turnDeg, shiftMm }: Pick<Alternative, 'turnDe
 /** A pose that turns less is told as a shift. */
 const SHIFT_ONLY_DEG = 6
 
-/** Other poses that nothing rules out and that are farther than the tolerance. */
-export const otherPoses = (r: JoinReport): Alternative[] => r.alternatives.filter((a) => a.farMm > r.toleranceMm && !a.ruledOutBy && isOpen(a))
-
-const isOpen = (a: Alternative): boolean => a.asWell || a.share >= JOIN_LIMITS.lessShare * a.mainShare
-
-function alikeFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
-  const open = otherPoses(r)
-  const told = open.filter((a) => a.asWell)
+function alikeFinding(r: JoinReport, verdict: Verdict, list: (items: readonly number[]) => string): Finding[] {
+  const open = tellablePoses(r), told = open.filter((a) => a.asWell)
   const [first] = told.length > 0 ? told : open
-  if (!first) {
-    const ruled = r.alternatives.filter((a) => a.farMm > r.toleranceMm && a.ruledOutBy && isOpen(a)), alike = ruled.filter((a) => a.asWell)
-    const told = alike.length > 0 ? alike : ruled, one = told.length === 1
-    const by = [...new Set(told.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
-    const fit = alike.length > 0 ? (one ? 'fits as well' : 'fit as well') : one ? 'is possible' : 'are possible'
-    return [{ id: 'join.alike', verdict: 'sound', text: told.length > 0 ? `By shape ${one ? 'another pose' : `${told.length} other poses`} ${fit}, but ${by} rule ${one ? 'it' : 'them'} out.` : 'No other pose fits as well.' }]
-  }
+  if (!first) return [{ id: 'join.alike', verdict, text: ruledOutWords(r) ?? 'No other pose fits as well.' }]
   const who = `${list(first.movers)} and ${list(first.stayers)}`
   const figures = (poses: readonly Alternative[], rule: string): Figure[] => poses.slice(0, 6).map((a) => ({ label: `As taken, or ${alternativeWords(a)}`, value: `${percent(a.mainShare, 0)} / ${percent(a.share, 0)} shared, ${mm(a.mainRmsMm, 3)} / ${mm(a.rmsMm, 3)}`, rule }))
   const turns = [...new Set((told.length > 0 ? told : open).map(alternativeWords))].slice(0, 4).join(', ')
   if (told.length === 0) {
     return [{
-      id: 'join.alike', verdict: 'doubtful',
+      id: 'join.alike', verdict,
       text: `${who} meet on most of their surface as taken, but nothing contradicts them ${turns} either, where they meet on less. On a piece that nearly fits itself the pose that meets on less can be the true one: look at both, or settle it with a pick.`,
       figures: figures(open, 'within the noise, no patches that contradict and nothing in the way; but less of the surface meets'), nextMove: 'Settle it with a pick',
     }]
   }
   return [{
-    id: 'join.alike', verdict: 'unsound',
+    id: 'join.alike', verdict,
     text: `${who} fit in more than one way: also ${turns}. Shape alone can’t tell which; a dot or a bit of putty on the piece, its colours, or a pick you are sure of would.`,
     figures: figures(told, 'both within the noise: so much of the surface meets, so little more scatter, no more patches that contradict'), nextMove: 'Settle it with a pick',
   }]
 }
 
-function wallFinding(r: JoinReport, q: (i: number) => string): Finding[] {
-  const [wall] = [...r.walls].sort((x, y) => y.areaMm2 - x.areaMm2)
+/** Other poses that nothing rules out: those that fit as well, and those that are possible. */
+export const tellablePoses = (r: JoinReport): Alternative[] => otherPoses(r).filter((a) => !a.ruledOutBy && isOpen(a))
+
+/** What shape leaves open and marks or colours settle; null where that is nothing. */
+function ruledOutWords(r: JoinReport): string | null {
+  const ruled = otherPoses(r).filter((a) => a.ruledOutBy && isOpen(a)), alike = ruled.filter((a) => a.asWell)
+  const told = alike.length > 0 ? alike : ruled, one = told.length === 1
+  if (told.length === 0) return null
+  const by = [...new Set(told.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
+  const fit = alike.length > 0 ? (one ? 'fits as well' : 'fit as well') : one ? 'is possible' : 'are possible'
+  return `By shape ${one ? 'another pose' : `${told.length} other poses`} ${fit}, but ${by} rule ${one ? 'it' : 'them'} out.`
+}
+
+function wallFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding[] {
+  const wall = largestWall(r)
   if (!wall) return []
-  const verdict: Verdict = wall.share > JOIN_LIMITS.doubleShare ? 'unsound' : 'doubtful'
   return [{
     id: 'join.double', verdict, text: `${q(wall.a)} and ${q(wall.b)} show the same wall twice, ${mm(wall.apartMm)} apart over ${(wall.areaMm2 / 100).toFixed(1)} cm².`,
     figures: [{ label: 'Double wall', value: percent(wall.share), rule: `patches of the shared surface farther apart than the tolerance of ${mm(r.toleranceMm)}, surely; unsound over 1 %`, verdict }, { label: 'Apart', value: mm(wall.apartMm) }],
@@ -196,10 +188,9 @@ function wallFinding(r: JoinReport, q: (i: number) => string): Finding[] {
   }]
 }
 
-function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
-  const [c] = [...r.conflicts].sort((x, y) => y.share - x.share)
-  if (!c || c.share <= JOIN_LIMITS.conflictDoubtful) return []
-  const verdict: Verdict = c.share > JOIN_LIMITS.conflictUnsound ? 'unsound' : 'doubtful'
+function conflictFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding[] {
+  const c = mostInTheWay(r)
+  if (!c || verdict === 'sound') return []
   return [{
     id: 'join.seenThrough', verdict, text: `One of ${q(c.a)} and ${q(c.b)} saw through surface the other shows (${percent(c.share)} of it): both can’t be where they are put.`,
     figures: [{ label: 'In the way', value: percent(c.share), rule: 'share of a take’s points that would have hidden what the other’s frames saw', verdict }],
@@ -208,10 +199,9 @@ function conflictFinding(r: JoinReport, q: (i: number) => string): Finding[] {
 }
 
 /** A pair that would still move if it were let: placed by hand, or pulled there by the others. */
-function tensionFinding(r: JoinReport, q: (i: number) => string): Finding[] {
-  const [t] = [...r.tensions].sort((x, y) => y.wantsMm - x.wantsMm)
-  if (!t || t.wantsMm <= r.toleranceMm * JOIN_LIMITS.tensionSound) return []
-  const verdict: Verdict = t.wantsMm > r.toleranceMm * JOIN_LIMITS.tensionUnsound ? 'unsound' : 'doubtful'
+function tensionFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding[] {
+  const t = tensest(r)
+  if (!t || verdict === 'sound') return []
   return [{
     id: 'join.tension', verdict, text: `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
     figures: [{ label: 'Would still move', value: mm(t.wantsMm, 3), rule: `at the farthest point, of the links and of pairs that share a fifth; sound up to half the tolerance of ${mm(r.toleranceMm)}`, verdict }], nextMove: 'Match again',
@@ -227,22 +217,12 @@ function closingFinding(r: JoinReport): Finding[] {
   }]
 }
 
-function scaleFinding(r: JoinReport, q: (i: number) => string): Finding[] {
-  const size = 2 * Math.max(...r.pairs.map((p) => extentOf(p.shared.points)), 0)
-  const off = r.tensions.filter((t) => Math.abs(t.scale) > sureAmong(r.tensions.length) * t.scaleSigma && Math.abs(t.scale) * size / 2 > r.toleranceMm / 3).sort((x, y) => Math.abs(y.scale) - Math.abs(x.scale))
-  const [t] = off
+function scaleFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding[] {
+  const t = sizesApart(r)
   if (!t) return []
   const larger = t.scale > 0 ? t.b : t.a, other = t.scale > 0 ? t.a : t.b
   return [{
-    id: 'join.scale', verdict: 'doubtful', text: `${q(larger)} is ${percent(Math.abs(t.scale), 2)} larger than ${q(other)}: a device that is warm, or due for calibration.`,
+    id: 'join.scale', verdict, text: `${q(larger)} is ${percent(Math.abs(t.scale), 2)} larger than ${q(other)}: a device that is warm, or due for calibration.`,
     figures: [{ label: 'Difference in size', value: `${percent(Math.abs(t.scale), 3)} ± ${percent(t.scaleSigma, 3)}`, rule: 'fit with size as a seventh unknown, over the shared surface' }], nextMove: 'Check a known length on both',
   }]
 }
-
-function extentOf(p: Float32Array): number {
-  let far = 0
-  for (let i = 0; i < p.length; i += 30) far = Math.max(far, Math.hypot(p[i]! - p[0]!, p[i + 1]! - p[1]!, p[i + 2]! - p[2]!))
-  return far / 2
-}
-
-export const joinVerdict = (findings: readonly Finding[]): Verdict => worst(findings)
