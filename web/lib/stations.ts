@@ -111,6 +111,20 @@ export function plannedOf(state: PieceState, takeId: number): PlannedTake | null
   return typeof take === 'object' && take !== null ? (take as PlannedTake) : null
 }
 
+/** How many frames a take has, as its first step told; 0 when it does not know them. */
+export function frameCount(state: PieceState, takeId: number): number {
+  const [first, ...later] = chainOf(state, `take:${takeId}`)
+  const made = [first, ...later].findLast((s) => s?.operation === 'take.simulate')
+  const listed = typeof made?.figures.frameList === 'string' ? (JSON.parse(made.figures.frameList) as unknown[]).length : 0
+  return listed || Number(first?.figures.frames ?? 0)
+}
+
+/** Whether a table turned the piece, or the device found its own place. */
+export function framesPlaced(state: PieceState, takeId: number): 'table' | 'free' {
+  const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
+  return (made?.params.device as { hold?: string } | undefined)?.hold === 'hand' ? 'free' : 'table'
+}
+
 /** What the work so far amounts to, for the checks of the brief. */
 export function factsOf(state: PieceState): Facts {
   const takes = state.takes.filter((t) => t.shape)

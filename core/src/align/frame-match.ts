@@ -8,6 +8,8 @@ import { compose, identityMotion, orthonormalise, shiftMotion, transformPoint, t
 import { median } from '../linear/samples'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
+import { framesApart, FREE_PRIORS, isWorthIt, pairScatters, tablePriors, type TablePriors } from './frame-priors'
+import { OrientedCloud } from './oriented-cloud'
 
 export interface FrameMatchOptions {
   /** How the frames were placed: by a table about the z axis, whose angle may have slipped, or by a device that found its own place. */
@@ -19,8 +21,10 @@ export interface FrameMatchOptions {
 export interface FrameMatch {
   /** The take with every frame moved to its place; same points in the same order. */
   readonly cloud: PointCloud
-  /** Per frame: where it was → where it belongs. */
+  /** Per frame: where it was → where it belongs. Nothing moves when matching brings the frames no nearer. */
   readonly corrections: readonly Motion[]
+  /** Whether the frames were moved. */
+  readonly worthIt: boolean
   /** Turn about the table's axis each frame was off, degrees. */
   readonly turnsDeg: readonly number[]
   /** What the ring of neighbouring frames does not add up to, mm at the piece's radius. */
@@ -40,20 +44,11 @@ const MIN_COSINE = 0.7
 const ROUNDS = 25
 /** Matching ends when no frame moves by more than this share of the scatter: pairs that change partners move it about by as much. */
 const SETTLED = 0.025
-/** What a frame's motion is expected to be, mm and radians: its angle on a table may slip, its other freedoms only shake. */
-const SLIP_RAD = 0.03
-const SHAKE_RAD = 3e-4
-const SHAKE_MM = 0.03
-const FREE_RAD = 0.02
-const FREE_MM = 2
-/** The shared axis: offset and tilt. */
-const AXIS_MM = 0.1
-const AXIS_RAD = 2e-3
-const LEAST_POINTS = 60
+/** Fewer points than this say nothing of how a frame lies. */
+export const LEAST_POINTS = 60
 const SHARED = 4
-
 /** One frame as the matcher sees it: its points in their order in the take. */
-interface Frame { readonly ids: Int32Array; readonly normals: Float32Array }
+interface Frame { readonly ids: Int32Array; readonly normals: Float32Array; readonly whole: Pick<OrientedCloud, 'positions' | 'features' | 'tree'> }
 
 /**
  * Matches the frames of one take with each other: every sampled point pairs with the nearest point of each other frame near it; all frames move at
@@ -79,7 +74,9 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
   for (let i = 0; i < points; i += 7) radius += Math.hypot(cloud.positions[i * 3]! - centre[0], cloud.positions[i * 3 + 1]! - centre[1], cloud.positions[i * 3 + 2]! - centre[2])
   radius /= Math.ceil(points / 7)
   const corrections: Motion[] = Array.from({ length: n }, identityMotion)
-  const problem = new JointProblem(n, frameOrigins, options.placed)
+  const wholes = frames.flatMap((f) => f?.whole ?? [])
+  const scatters = pairScatters(wholes, spacing)
+  const problem = new JointProblem(n, frameOrigins, options.placed, tablePriors(framesApart(wholes, scatters), radius))
   const sample = evenPick(frames, n)
   let limit = options.reachMm ?? Math.max(2, 8 * spacing)
   let closingBeforeMm = 0, scatterBeforeMm = 0, rounds = 0
@@ -97,13 +94,12 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
     limit = Math.max(2.5 * spacing + 3 * scatter, 0.7 * limit)
     if (step.largestMm(radius) < SETTLED * scatter && rounds > 3) break
   }
+  const worthIt = isWorthIt(scatters, pairScatters(wholes, spacing, corrections.filter((_, f) => frames[f])))
+  if (!worthIt) corrections.forEach((_, f) => (corrections[f] = identityMotion()))
   const moved = moveAll(cloud.positions, normals, frame, corrections)
   const scatterAfterMm = problem.gather(moved, frame, sample, centre, limit)
-  const origins = frameOrigins.slice()
-  for (let f = 0; f < n; f++) origins.set(transformPoint(corrections[f]!, origins[f * 3]!, origins[f * 3 + 1]!, origins[f * 3 + 2]!), f * 3)
-  const turned = cloud.normals && turnAll(cloud.normals, frame, corrections)
   return {
-    cloud: { ...cloud, positions: moved.positions, ...(turned && { normals: turned }), frameOrigins: origins }, corrections,
+    cloud: worthIt ? movedByFrame(cloud, corrections) : cloud, corrections, worthIt,
     turnsDeg: corrections.map((m) => (Math.atan2(m[4]! - m[1]!, m[0]! + m[5]!) * 180) / Math.PI),
     closingBeforeMm, closingAfterMm: problem.closingMm(radius), scatterBeforeMm, scatterAfterMm, rounds,
   }
@@ -119,7 +115,7 @@ class JointProblem {
   /** Per frame: turn and shift that a unit of each shared unknown gives it. */
   private readonly shared: Float64Array
 
-  constructor(private readonly frames: number, origins: Float64Array, private readonly placed: 'table' | 'free') {
+  constructor(private readonly frames: number, origins: Float64Array, private readonly placed: 'table' | 'free', private readonly priors: TablePriors) {
     this.size = SHARED + 6 * frames
     this.a = new Float64Array(this.size * this.size)
     this.g = new Float64Array(this.size)
@@ -189,6 +185,8 @@ class JointProblem {
   }
 
   private scatterMm = 0
+  /** What the shared axis has come to so far. */
+  private readonly axis = new Float64Array(SHARED)
 
   private row(k: number, row: Float64Array): number {
     const q = this.pairs, at = k * 9
@@ -228,16 +226,23 @@ class JointProblem {
       }
     }
     this.addShared()
-    const sigmas = this.placed === 'table' ? [SHAKE_RAD, SHAKE_RAD, SLIP_RAD, SHAKE_MM, SHAKE_MM, SHAKE_MM] : [FREE_RAD, FREE_RAD, FREE_RAD, FREE_MM, FREE_MM, FREE_MM]
+    const { rad, mm } = FREE_PRIORS
+    const { slipRad, shakeRad, shakeMm, axisMm, axisRad } = this.priors
+    const sigmas = this.placed === 'table' ? [shakeRad, shakeRad, slipRad, shakeMm, shakeMm, shakeMm] : [rad, rad, rad, mm, mm, mm]
     for (let f = 0; f < this.frames; f++) {
       const past = twistAbout(corrections[f]!, this.placed === 'table' ? [0, 0, centre[2]!] : centre)
       // A slip turns about the table's axis, not about the take's middle: priors are written at the axis and brought over.
       const arm = this.placed === 'table' ? [centre[0]!, centre[1]!] as const : [0, 0] as const
       addPrior(a, g, size, SHARED + 6 * f, sigmas, past, arm)
     }
-    for (let s = 0; s < SHARED; s++) a[s * size + s]! += 1 / (s < 2 ? AXIS_MM : AXIS_RAD) ** 2
+    for (let s = 0; s < SHARED; s++) {
+      const w = 1 / (s < 2 ? axisMm : axisRad) ** 2
+      a[s * size + s]! += w
+      g[s]! -= w * this.axis[s]!
+    }
     const x = new Float64Array(size)
     if (!solveCholesky(a, g, x, size)) throw new GeometryError('DEGENERATE', 'The frames’ common surface does not say how they fit.')
+    for (let s = 0; s < SHARED; s++) this.axis[s]! += x[s]!
     const motions: Motion[] = []
     let turn = 0, shift = 0
     const there = shiftMotion(centre[0]!, centre[1]!, centre[2]!), back = shiftMotion(-centre[0]!, -centre[1]!, -centre[2]!)
@@ -323,24 +328,31 @@ function twistAbout(m: Motion, [x, y, z]: readonly number[]): Float64Array {
   return Float64Array.of((m[9]! - m[6]!) / 2, (m[2]! - m[8]!) / 2, (m[4]! - m[1]!) / 2, p[0] - x!, p[1] - y!, p[2] - z!)
 }
 
-function framesOf(cloud: PointCloud, n: number, context: RunContext): (Frame | null)[] {
+/** Indices of each frame's points. */
+export function framePoints({ frame, frameOrigins }: PointCloud): Int32Array[] {
+  const n = frameOrigins!.length / 3
   const counts = new Int32Array(n)
-  for (const f of cloud.frame!) if (f < n) counts[f]!++
+  for (const f of frame!) if (f < n) counts[f]!++
   const lists = Array.from(counts, (c) => new Int32Array(c))
   const at = new Int32Array(n)
-  cloud.frame!.forEach((f, i) => {
+  frame!.forEach((f, i) => {
     if (f < n) lists[f]![at[f]!++] = i
   })
-  return lists.map((ids, f) => {
+  return lists
+}
+
+function framesOf(cloud: PointCloud, n: number, context: RunContext): (Frame | null)[] {
+  return framePoints(cloud).map((ids, f) => {
     checkpoint(context, f, n, 'Reading the frames')
     if (ids.length < LEAST_POINTS) return null
     // A frame's own points say how its surface lies; layers that slipped against it must not.
     const own = pickPoints(cloud, ids)
     const bare: PointCloud = { kind: 'cloud', positions: own.positions, ...(own.frame && { frame: own.frame, frameOrigins: own.frameOrigins! }) }
-    const { normals, boundary } = estimateFeatures(bare, { ...context, progress: () => undefined }, { neighbours: 12 })
+    const features = estimateFeatures(bare, { ...context, progress: () => undefined }, { neighbours: 12 })
+    const { normals, boundary } = features
     // A rim point's neighbourhood is one-sided, so its normal leans.
     const inner = indicesWhere(boundary, 0)
-    return { ids: ids.filter((_, k) => boundary[k] === 0), normals: Float32Array.from({ length: inner.length * 3 }, (_, k) => normals[inner[Math.floor(k / 3)]! * 3 + (k % 3)]!) }
+    return { ids: ids.filter((_, k) => boundary[k] === 0), normals: Float32Array.from({ length: inner.length * 3 }, (_, k) => normals[inner[Math.floor(k / 3)]! * 3 + (k % 3)]!), whole: new OrientedCloud(own.positions, { ...features, order: ids }, 0) }
   })
 }
 
@@ -353,7 +365,19 @@ function evenPick(frames: readonly (Frame | null)[], n: number): Int32Array {
   return out.subarray(0, k)
 }
 
+/** A take with every frame moved by its own motion, in the take's coordinates; same points in the same order. */
+export function movedByFrame(cloud: PointCloud, corrections: readonly Motion[]): PointCloud {
+  const origins = cloud.frameOrigins!.slice()
+  corrections.forEach((m, f) => origins.set(transformPoint(m, origins[f * 3]!, origins[f * 3 + 1]!, origins[f * 3 + 2]!), f * 3))
+  const normals = cloud.normals && turnAll(cloud.normals, cloud.frame!, corrections)
+  return { ...cloud, positions: placeAll(cloud.positions, cloud.frame!, corrections), ...(normals && { normals }), frameOrigins: origins }
+}
+
 function moveAll(positions: Float32Array, normals: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): { positions: Float32Array; normals: Float32Array } {
+  return { positions: placeAll(positions, frame, corrections), normals: turnAll(normals, frame, corrections) }
+}
+
+function placeAll(positions: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): Float32Array {
   const out = new Float32Array(positions.length)
   for (let i = 0; i < frame.length; i++) {
     const m = corrections[frame[i]!]!
@@ -362,7 +386,7 @@ function moveAll(positions: Float32Array, normals: Float32Array, frame: Uint16Ar
     out[i * 3 + 1] = m[4]! * x + m[5]! * y + m[6]! * z + m[7]!
     out[i * 3 + 2] = m[8]! * x + m[9]! * y + m[10]! * z + m[11]!
   }
-  return { positions: out, normals: turnAll(normals, frame, corrections) }
+  return out
 }
 
 function turnAll(normals: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): Float32Array {

@@ -306,7 +306,8 @@ function sphereOf(p: Float32Array, sample: Int32Array, m: Motion): [number, numb
   return [...transformPoint(m, x, y, z), 1.1 * r]
 }
 
-function centreOf(bodies: readonly Body[]): [number, number, number] {
+/** About the middle of all points, in the common frame: what unknowns' turns are about. */
+export function centreOf(bodies: readonly Pick<Body, 'cloud' | 'start'>[]): [number, number, number] {
   const out: [number, number, number] = [0, 0, 0]
   let n = 0
   for (const { cloud, start } of bodies) for (let i = 0; i < cloud.positions.length; i += 3 * 97) {

@@ -27,7 +27,7 @@ export function ghostFinding(found: { patches: number; double: number; apartMm: 
 /** All frames of one take matched to each other; closing errors are spread over them. */
 export const matchTakeFrames = defineOperation<Params>({
   name: 'take.matchFrames',
-  version: 1,
+  version: 2,
   inputs: { take: 'cloud' },
   params: Joi.object<Params>({ placed: Joi.string().valid('table', 'free').default('table') }),
   estimate: ({ take }) => ({ work: 3 + (take as PointCloud).positions.length / 1e5, bytes: (take as PointCloud).positions.byteLength * 8 }),
@@ -46,7 +46,7 @@ export const matchTakeFrames = defineOperation<Params>({
         doubleBefore: share(before), doubleAfter: share(after), largestTurnDeg: largest, turnsDeg: JSON.stringify(m.turnsDeg.map((d) => Math.round(d * 1000) / 1000)),
       },
       findings: [{
-        ...ghost, text: `${ghost.text} ${ghost.verdict === 'sound' ? `Frames were moved by up to ${largest.toFixed(2)}° about the table’s axis; round the ring ${mm(m.closingAfterMm, 2)} are left of ${mm(m.closingBeforeMm, 2)}.` : 'Matching them again did not bring them together.'}`,
+        ...ghost, text: `${ghost.text} ${!m.worthIt ? 'Moving them would bring them no nearer to each other; nothing was moved.' : ghost.verdict === 'sound' ? `Frames were moved by up to ${largest.toFixed(2)}° about the table’s axis; round the ring ${mm(m.closingAfterMm, 2)} are left of ${mm(m.closingBeforeMm, 2)}.` : 'Matching them again did not bring them together.'}`,
         figures: [...(ghost.figures ?? []), { label: 'Double before', value: percent(share(before)) }, { label: 'Closing error', value: `${mm(m.closingBeforeMm, 2)} → ${mm(m.closingAfterMm, 2)}` }, { label: 'Scatter between frames', value: `${mm(m.scatterBeforeMm, 3)} → ${mm(m.scatterAfterMm, 3)}` }],
       }],
     }

@@ -25,7 +25,7 @@ const tidy = await Promise.all([upright, side].map(async (take) => (await runOpe
 describe('the registry', () => {
   test('knows every operation by name; names are told apart', () => {
     expect(operationNames()).toEqual([
-      'join.accept', 'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.goOn', 'take.inspect', 'take.matchFrames', 'take.simulate', 'tidy.cut', 'tidy.removeDots', 'tidy.removeFarFrames', 'tidy.removeGrazing', 'tidy.removeHolder', 'tidy.removeMixed', 'tidy.removeStrays', 'tidy.smooth', 'tidy.subtractBench', 'tidy.thin', 'tidy.thinCurved', 'tidy.trimPlane', 'tidy.trimTable',
+      'join.accept', 'join.match', 'measure.compare', 'mend.closeHoles', 'mend.health', 'mend.simplify', 'size.scale', 'skin.adopt', 'skin.make', 'take.complete', 'take.goOn', 'take.inspect', 'take.matchFrames', 'take.settleFrames', 'take.simulate', 'tidy.cut', 'tidy.removeDots', 'tidy.removeFarFrames', 'tidy.removeGrazing', 'tidy.removeHolder', 'tidy.removeMixed', 'tidy.removeStrays', 'tidy.smooth', 'tidy.subtractBench', 'tidy.thin', 'tidy.thinCurved', 'tidy.trimPlane', 'tidy.trimTable',
     ])
     expect(operationNamed('skin.make')).toBe(skinTakes)
     expect(() => operationNamed('skin.peel')).toThrow('There is no operation called "skin.peel"')

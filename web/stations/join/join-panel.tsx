@@ -12,6 +12,7 @@ import { AcceptGroup } from './accept-group'
 import { AlternativesGroup } from './alternatives-group'
 import { ColourToggle, useColours } from './colour-toggle'
 import { Keystone } from './keystone'
+import { FramesSettle } from './frames-settle'
 import { MoveGroup } from './move-group'
 import { OrderList } from './order-list'
 import { PairGraph } from './pair-graph'
@@ -100,6 +101,7 @@ function Joined() {
           <ColourToggle />
         </Group>
         {figures.pairs.length > 0 && <Group title="Pairs and order" open={takes.length > 2}><PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />{figures.links.length > 1 && <OrderList key={join.step.id} figures={figures} disabled={busy} onMatch={(first) => match({ byShape: true, first })} />}</Group>}
+        <Group title="Frames"><FramesSettle takes={takes.filter((t) => join.motions[t.name])} /></Group>
         <Group title="Distances where they meet" open={takes.length === 2}>{figures.pairs.slice(0, 6).map((p) => <ResidualChart key={`${p.fixed} ${p.take}`} take={figures.pairs.length > 1 ? `${p.take} (against ${p.fixed})` : p.take} histogram={p.histogram} />)}</Group>
         <Group title="Move by hand"><MoveGroup takes={takes} /></Group>
         {verdict && verdict !== 'sound' && !join.accepted && !join.stale && <Group title="Trust it all the same"><AcceptGroup /></Group>}

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { Group, Plain, Told } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'
-import { chainOf } from '@/lib/stations'
+import { chainOf, frameCount, framesPlaced } from '@/lib/stations'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Table angle, points on the piece, shares clipped and too dark, dots in view, whether the device knew its place. */
@@ -19,9 +19,9 @@ export function FramesGroup() {
   if (!take || take.shape!.kind === 'mesh') return null
   const chain = chainOf(state, `take:${take.id}`)
   const made = chain.findLast((s) => s.operation === 'take.simulate')
-  const matched = chain.findLast((s) => s.operation === 'take.matchFrames' || s.operation === 'take.goOn')
+  const matched = chain.findLast((s) => s.operation === 'take.matchFrames' || s.operation === 'take.settleFrames' || s.operation === 'take.goOn')
   const frames = made && typeof made.figures.frameList === 'string' ? (JSON.parse(made.figures.frameList) as FrameRow[]) : []
-  const count = frames.length || Number(chain[0]?.figures.frames ?? 0)
+  const count = frameCount(state, take.id)
   const others = state.takes.filter((t) => t.id !== take.id && t.shape?.kind === 'cloud')
   const other = others.find((t) => t.id === otherId) ?? others[0]
   if (count === 0 && !other) return null
@@ -30,7 +30,7 @@ export function FramesGroup() {
     <Group title={`Frames of “${take.name}”: ${count || 'not known'}`}>
       <div className="grid gap-2" data-testid="frame-tools">
         {matched?.findings.map((f) => <Told key={f.id} verdict={f.verdict}>{f.text}</Told>)}
-        {count > 1 && <Plain disabled={busy || take.locked} className="py-2" onClick={() => attempt(() => submit({ operation: 'take.matchFrames', takeId: take.id, params: { placed: made && made.params.device && (made.params.device as { hold?: string }).hold === 'hand' ? 'free' : 'table' } }))}>Match the frames of “{take.name}”</Plain>}
+        {count > 1 && <Plain disabled={busy || take.locked} className="py-2" onClick={() => attempt(() => submit({ operation: 'take.matchFrames', takeId: take.id, params: { placed: framesPlaced(state, take.id) } }))}>Match the frames of “{take.name}”</Plain>}
         {other && (
           <>
             <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[13px]">

@@ -3,7 +3,7 @@ import { checkParams, operationNamed } from '@holosoma/core'
 import { requirementsOf } from '@holosoma/core/brief/requirements'
 import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
-import { plannedOf } from '@/lib/stations'
+import { frameCount, framesPlaced, plannedOf } from '@/lib/stations'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 interface Submit { operation: string; params: Record<string, unknown>; takeId?: number; takeName?: string; pose?: string }
@@ -76,6 +76,13 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     case 'take.matchFrames': {
       const take = unlocked(ready, asked.takeId)
       return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Matching the frames of “${take.name}”` }
+    }
+    case 'take.settleFrames': {
+      const take = unlocked(ready, asked.takeId)
+      const joined = joinedOthers(state, take)
+      if (!joined.others) throw new Refusal(409, `“${take.name}” is not joined to other takes as they stand; match the takes first.`)
+      const of = [take, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud')]
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, ...joined }, given: { names: of.map((t) => t.name), placed: of.map((t) => (t.locked || frameCount(state, t.id) < 2 ? 'whole' : framesPlaced(state, t.id))) }, title: `Matching the frames of “${take.name}” with the other takes` }
     }
     case 'take.goOn': {
       const pair = [unlocked(ready, asked.takeId), unlocked(ready, Number(asked.params.with))]
