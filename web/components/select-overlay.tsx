@@ -1,6 +1,6 @@
 'use client'
 import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
-import { aim, brush as paint, choose, chooseAt, prepareHand } from '@/lib/choosing'
+import { aim, brush as paint, choose, chooseAt, painted, prepareHand } from '@/lib/choosing'
 import { attempt, useDesk } from '@/lib/store'
 import type { Stage } from '@/stage/stage'
 import type { PointerRay } from '@/workers/selecting'
@@ -61,6 +61,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     }
     // What was drawn meanwhile; the place that stays behind alone is done already.
     if (a.rays.length > 1) void brush()
+    else await attempt(painted)
   }
   const down = (e: PointerEvent): void => {
     if (e.button !== 0 || !stage()) return

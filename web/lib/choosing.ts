@@ -116,14 +116,26 @@ async function hits(rays: readonly PointerRay[]): Promise<((PointerHit & { takeI
 /** Places asked of one stretch of the brush; between them it goes straight. */
 const MOST_PLACES = 10
 
-/** A stretch of the brush; under nothing it paints nothing. */
+let painting: Promise<void> = Promise.resolve()
+
+/**
+ * A stretch of the brush; under nothing it paints nothing. Ends when the stretch before it is painted, so that the next may already be looked for;
+ * `painted` says when all is.
+ */
 export async function brush(rays: readonly PointerRay[]): Promise<void> {
   const some = rays.length <= MOST_PLACES ? rays : Array.from({ length: MOST_PLACES }, (_, k) => rays[Math.round((k * (rays.length - 1)) / (MOST_PLACES - 1))]!)
   const at = (await hits(some)).flatMap((h) => h?.at ?? [])
   if (at.length === 0) return
   const d = rays[0]!.direction
-  await choose({ kind: 'stroke', at, radiusMm: useDesk.getState().choosing.brushMm, facing: d.map((x) => -x) as Vector })
+  const before = painting
+  painting = before.catch(() => undefined).then(() => choose({ kind: 'stroke', at, radiusMm: useDesk.getState().choosing.brushMm, facing: d.map((x) => -x) as Vector }))
+  // Told by whoever waits for it next.
+  painting.catch(() => undefined)
+  await before
 }
+
+/** The brush has painted all it was asked for. */
+export const painted = (): Promise<void> => painting
 
 /** What a click chooses: the flat patch, the part, or the colour under the pointer. */
 export async function chooseAt(ray: PointerRay, tool: 'plane' | 'part' | 'colour'): Promise<void> {

@@ -1,13 +1,13 @@
 import { expose, transfer } from 'comlink'
-import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection, type Shape } from '@holosoma/core'
+import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection } from '@holosoma/core'
 import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
 import type { DepthBuffer, View } from '@holosoma/core/select/index'
 import { snapOnCloud } from '@holosoma/core/align/snap'
-import { previewIndices } from '@holosoma/core/preview'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, type Hit } from '@holosoma/core/spatial/pick'
 import { fetchShape } from './fetch-shape'
+import { markOf } from './marking'
 import { sliceOf, spanOf } from './slicing'
 import { aimAt, areaOf, choose, depthOf, hitsOf, pointUnder, prepareFor, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay } from './selecting'
 
@@ -21,26 +21,7 @@ export interface DrawData {
   colours: Uint8Array | null
 }
 
-
 export type Chosen = { bits: Uint8Array; count: number; mark: Uint8Array; areaMm2: number } | { error: string }
-
-const orders = new Map<number, Uint32Array>()
-
-/** Which of a take's preview points are among the chosen full ones. */
-function markOf(bits: Uint8Array, shape: Shape): Uint8Array {
-  const points = shape.positions.length / 3
-  let order = orders.get(points)
-  if (!order) {
-    orders.set(points, (order = previewIndices(points)))
-    if (orders.size > 40) orders.delete(orders.keys().next().value!)
-  }
-  const out = new Uint8Array(order.length)
-  for (let k = 0; k < out.length; k++) {
-    const i = order[k]!
-    out[k] = (bits[i >> 3]! >> (i & 7)) & 1
-  }
-  return out
-}
 
 /** A refusal as an answer: errors lose their kind on the way to the page. */
 async function refused<T>(run: () => Promise<T>): Promise<T | { error: string }> {
@@ -81,7 +62,7 @@ const worker = {
       const shape = await fetchShape(t.hash, 'whole')
       const bits = choose(shape, t.rows, choice, t.before, how, depth)
       const count = countBits(bits)
-      return { bits, count, mark: markOf(bits, shape), areaMm2: areaOf(shape, count) }
+      return { bits, count, mark: markOf(bits, shape, t.before), areaMm2: areaOf(shape, count) }
     }))
     return transfer(out, out.flatMap((a) => ('error' in a ? [] : [a.bits.buffer, a.mark.buffer])))
   },

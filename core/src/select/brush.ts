@@ -12,7 +12,8 @@ import type { Items } from './lasso'
 export function selectByBrush(items: Items, stroke: ArrayLike<number>, radiusMm: number, chunks: Chunks | null, facing: readonly [number, number, number] | null = null): Uint8Array {
   if (!(radiusMm > 0) || !Number.isFinite(radiusMm)) throw new GeometryError('PARAMS', `The brush must be wider than 0 mm, not ${radiusMm}.`)
   if (stroke.length < 3) throw new GeometryError('PARAMS', 'The stroke has no place.')
-  const { positions: p, normals: q } = items
+  const { normals: q } = items
+  const p = chunks?.positions ?? items.positions
   const n = p.length / 3
   const bits = emptyBits(n)
   const size = chunks?.size ?? n
@@ -28,14 +29,15 @@ export function selectByBrush(items: Items, stroke: ArrayLike<number>, radiusMm:
     for (let c = 0, from = 0; from < n; c++, from += size) {
       if (chunks && !near(chunks, c, a, b, radiusMm)) continue
       for (let at = from, e = Math.min(n, from + size); at < e; at++) {
-        const i = chunks ? chunks.order[at]! : at, k = i * 3
+        const k = at * 3
         let x = p[k]! - ax, y = p[k + 1]! - ay, z = p[k + 2]! - az
         const t = l2 > 0 ? Math.min(1, Math.max(0, (x * dx + y * dy + z * dz) / l2)) : 0
         x -= t * dx
         y -= t * dy
         z -= t * dz
         if (x * x + y * y + z * z > limit) continue
-        if (facing && q && q[k]! * facing[0] + q[k + 1]! * facing[1] + q[k + 2]! * facing[2] < 0) continue
+        const i = chunks ? chunks.order[at]! : at
+        if (facing && q && q[i * 3]! * facing[0] + q[i * 3 + 1]! * facing[1] + q[i * 3 + 2]! * facing[2] < 0) continue
         setBit(bits, i)
       }
     }

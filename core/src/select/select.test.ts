@@ -7,7 +7,7 @@ import { vertexNormals } from '../mesh/normals'
 import type { TriangleMesh } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
 import {
-  addDepth, addMeshDepth, chunksOf, combine, connectedPart, countBits, emptyBits, emptyDepth, fitPlane, frontOf, grow, growPlane, hasBit, indicesOf, invert, labOf, pixelsOf, planeThrough, polygonMask, selectBelow, selectBelowPlane, selectByBrush, selectByColour,
+  addDepth, addMeshDepth, chunksOf, combine, connectedPart, countBits, emptyBits, emptyDepth, fitPlane, frontOf, grow, growPlane, hasBit, indicesOf, invert, labOf, pixelsOf, planeThrough, sameBits, polygonMask, selectBelow, selectBelowPlane, selectByBrush, selectByColour,
   selectInBox, selectInPolygon, setBit, shrink, withTolerance, type Items, type View,
 } from './index'
 
@@ -44,6 +44,22 @@ describe('sets', () => {
     expect([...indicesOf(invert(a, 11))]).toEqual([1, 2, 4, 5, 6, 7, 8, 9])
     expect(countBits(invert(invert(a, 11), 11))).toBe(3)
     expect(countBits(invert(emptyBits(16), 16))).toBe(16)
+  })
+  test('sets of many words, with bytes left over or lying askew in memory, count and combine as bit by bit', () => {
+    const random = seededRandom(12)
+    for (const [bytes, skip] of [[125_003, 0], [4096, 1], [4097, 3], [3, 0]] as const) {
+      const made = (): Uint8Array => new Uint8Array(bytes + skip).map(() => Math.floor(random.next() * 256)).subarray(skip)
+      const a = made(), b = made()
+      const ones = (v: Uint8Array): number => v.reduce((n, byte) => n + byte.toString(2).replaceAll('0', '').length, 0)
+      expect(countBits(a)).toBe(ones(a))
+      expect(Array.from(combine(a, b, 'add'))).toEqual(Array.from(a, (v, i) => v | b[i]!))
+      expect(Array.from(combine(a, b, 'subtract'))).toEqual(Array.from(a, (v, i) => v & ~b[i]!))
+      expect(sameBits(a, a.slice())).toBe(true)
+      const other = a.slice()
+      other[bytes - 1]! ^= 128
+      expect(sameBits(a, other)).toBe(false)
+      expect(sameBits(a, a.subarray(1))).toBe(false)
+    }
   })
 })
 

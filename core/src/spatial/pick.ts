@@ -1,4 +1,4 @@
-import { meetsRay, type Chunks } from './chunks'
+import { chunksAlong, type Chunks } from './chunks'
 
 /** Where a ray meets a shape. */
 export interface Hit {
@@ -19,40 +19,66 @@ const SURE = 0.4
  * @param chunks boxes over stretches of the points, of which only those near the ray are looked into
  */
 export function pickPoint(p: Float32Array, origin: readonly number[], direction: readonly number[], radiusMm: number, chunks: Chunks | null = null): Hit | null {
-  const [ox, oy, oz] = origin as [number, number, number]
-  const [dx, dy, dz] = direction as [number, number, number]
-  const limit = radiusMm * radiusMm
-  const near: { i: number; t: number; off: number }[] = []
-  const look = (i: number): void => {
-    const x = p[i]! - ox, y = p[i + 1]! - oy, z = p[i + 2]! - oz
-    const t = x * dx + y * dy + z * dz
-    const off = x * x + y * y + z * z - t * t
-    if (off <= limit && t >= 0) near.push({ i, t, off })
-  }
-  if (!chunks) for (let i = 0; i < p.length; i += 3) look(i)
-  else {
-    const n = p.length / 3
-    for (let c = 0, from = 0; from < n; c++, from += chunks.size) {
-      if (meetsRay(chunks, c, origin, direction, radiusMm)) for (let s = from, e = Math.min(n, from + chunks.size); s < e; s++) look(chunks.order[s]! * 3)
-    }
-  }
-  near.sort((a, b) => a.t - b.t)
-  let best: { i: number; t: number; off: number } | null = null
-  for (let k = 0; k < near.length; ) {
-    let layer = near[k]!
-    let end = k
-    do {
-      if (near[end]!.off < layer.off) layer = near[end]!
-      end++
-    } while (end < near.length && near[end]!.t - near[end - 1]!.t < LAYER_GAP * radiusMm)
-    if (layer.off <= limit * SURE * SURE) {
+  const n = p.length / 3
+  const q = chunks?.positions ?? p
+  const slabs = new Slabs(LAYER_GAP * radiusMm)
+  if (!chunks) slabs.look(q, 0, n, origin, direction, radiusMm)
+  else for (const c of chunksAlong(chunks, origin, direction, radiusMm)) slabs.look(q, c * chunks.size, Math.min(n, (c + 1) * chunks.size), origin, direction, radiusMm)
+  const sure = (radiusMm * SURE) ** 2
+  let best: Slab | null = null
+  for (const layer of slabs.layers()) {
+    if (!best || layer.off < best.off) best = layer
+    if (layer.off <= sure) {
       best = layer
       break
     }
-    if (!best || layer.off < best.off) best = layer
-    k = end
   }
-  return best && { at: [p[best.i]!, p[best.i + 1]!, p[best.i + 2]!], distanceMm: best.t }
+  return best && { at: [q[best.i]!, q[best.i + 1]!, q[best.i + 2]!], distanceMm: best.t }
+}
+
+/** Points near a ray within a stretch of depth: how far it goes, and the point closest to the ray. */
+interface Slab { from: number; to: number; i: number; t: number; off: number }
+
+/** Points near a ray, by depth. Points of one slab lie nearer to each other than a gap, so that gaps are only sought between slabs. */
+class Slabs {
+  private readonly of = new Map<number, Slab>()
+  constructor(private readonly gap: number) {}
+
+  look(q: Float32Array, from: number, to: number, [ox, oy, oz]: readonly number[], [dx, dy, dz]: readonly number[], radiusMm: number): void {
+    const limit = radiusMm * radiusMm
+    for (let k = from * 3; k < to * 3; k += 3) {
+      const x = q[k]! - ox!, y = q[k + 1]! - oy!, z = q[k + 2]! - oz!
+      const t = x * dx! + y * dy! + z * dz!
+      const off = x * x + y * y + z * z - t * t
+      if (off > limit || t < 0) continue
+      const slab = this.of.get(Math.floor(t / this.gap))
+      if (!slab) {
+        this.of.set(Math.floor(t / this.gap), { from: t, to: t, i: k, t, off })
+        continue
+      }
+      if (t < slab.from) slab.from = t
+      if (t > slab.to) slab.to = t
+      if (off < slab.off || (off === slab.off && t < slab.t)) {
+        slab.i = k
+        slab.t = t
+        slab.off = off
+      }
+    }
+  }
+
+  /** What lies in one piece along the ray, nearest first. */
+  layers(): Slab[] {
+    const out: Slab[] = []
+    for (const [, slab] of [...this.of].sort(([a], [b]) => a - b)) {
+      const last = out.at(-1)
+      if (!last || slab.from - last.to >= this.gap) out.push({ ...slab })
+      else {
+        last.to = slab.to
+        if (slab.off < last.off) Object.assign(last, { i: slab.i, t: slab.t, off: slab.off })
+      }
+    }
+    return out
+  }
 }
 
 /** First face a ray meets: Möller and Trumbore 1997, over all faces (a million take a few hundredths of a second, so no tree is kept). */
