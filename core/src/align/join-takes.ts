@@ -8,7 +8,6 @@ import { CoarseMatches } from './coarse/matches'
 import type { Toned } from './colour/meet'
 import { settleByColours } from './colour/settle-links'
 import { slideToColours, type ColouredPair } from './colour/slide-to-colours'
-import { tonesOf } from './colour/tones'
 import { matchFine } from './icp'
 import type { JoinReport, JoinRequest, Mark } from './join-report'
 import { freeMoves, matchJointly, type JointMatch } from './joint'
@@ -31,7 +30,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   const n = clouds.length
   const takes = await prepareTakes(clouds, stage(context, 0, 0.25))
   const voxelMm = coarseVoxelMm(takes)
-  const described = await describeTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35))
+  const described = await describeTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35), request.colours)
   const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
   let starts: Motion[], joined = Array.from({ length: n }, () => true)
@@ -44,10 +43,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     if (joined.filter(Boolean).length < 2) throw new GeometryError('NO_OVERLAP', 'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.')
   } else starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
   const members = [...joined.keys()].filter((i) => joined[i])
-  const toned = request.colours ? described.map(({ outline }, i): Toned | null => {
-    const tones = tonesOf(clouds[i]!, outline)
-    return tones && { outline, tones }
-  }) : null
+  const toned = request.colours ? described.map(({ outline, tones }): Toned | null => (tones ? { outline, tones } : null)) : null
   const settle = async (at: readonly Motion[], part: RunContext, held: Held): Promise<JoinReport> => {
     const joint = request.asPlaced ? null : await matchTogether(request.groups, takes, members, at, 2 * voxelMm, held.marks, stage(part, 0, 0.5))
     const asked = { ...request, marks: held.marks }

@@ -8,6 +8,8 @@ import type { PointCloud } from '../../shapes'
 import { outlineOf, type Outline } from './outline'
 import { fpfh, FPFH_LENGTH } from './fpfh'
 import { sightOf, type Sight } from './sight'
+import { TONE_BINS, toneHistograms } from './tone-histograms'
+import { tonesOf, type Tones } from '../colour/tones'
 import { CellIndex } from '../../spatial/cell-index'
 import type { OrientedCloud } from '../oriented-cloud'
 
@@ -19,12 +21,15 @@ export interface Described {
   readonly features: Float32Array
   /** Places worth asking about: off the rim, spread over the take, the most telling first. */
   readonly queries: Int32Array
+  /** Of coloured takes where colours count: their tones, which are then part of the features. */
+  readonly tones?: Tones | null
 }
 
 /** Of the piece's size: grain of coarse matching. */
 const VOXEL_SHARE = 0.013
 /** Radii of the two neighbourhoods, in voxels. */
 const RADII = [5, 9] as const
+const SHAPE_WIDTH = FPFH_LENGTH * RADII.length
 const NOTE = 'Describing the surfaces'
 /** Principal components kept: nearly all of the variance. */
 export const DIMENSIONS = 20
@@ -51,14 +56,19 @@ export function frameSpacing(take: OrientedCloud, cloud: PointCloud): number {
   return take.features.spacingMm * Math.sqrt(Math.max(1, frames / FRAMES_ON_A_PLACE))
 }
 
-/** Describes all takes of a join in one basis. */
-export async function describeTakes(takes: readonly OrientedCloud[], clouds: readonly PointCloud[], voxelMm: number, context: RunContext): Promise<Described[]> {
+/**
+ * Describes all takes of a join in one basis: by shape, and by how tones differ round each place where colours count and all takes have them.
+ */
+export async function describeTakes(takes: readonly OrientedCloud[], clouds: readonly PointCloud[], voxelMm: number, context: RunContext, colours = false): Promise<Described[]> {
   const outlines = takes.map((t) => outlineOf(t.positions, t.features.normals, t.features.boundary, voxelMm))
-  const raw = await histogramsOf(outlines, context)
-  const project = principal(raw)
+  const tones = outlines.map((o, i) => (colours ? tonesOf(clouds[i]!, o) : null))
+  const shapes = await histogramsOf(outlines, context)
+  const painted = tones.every((t) => t !== null)
+  const raw = painted ? shapes.map((rows, i) => sideBySide(rows, toneHistograms(outlines[i]!, tones[i]!.tone, RADII), outlines[i]!.rim.length)) : shapes
+  const project = principal(raw, SHAPE_WIDTH + (painted ? TONE_BINS * RADII.length : 0))
   return outlines.map((outline, i) => {
     const features = project(raw[i]!)
-    return { outline, features, sight: sightOf(clouds[i]!, Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!))), queries: queriesOf(outline, features) }
+    return { outline, features, tones: tones[i]!, sight: sightOf(clouds[i]!, Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!))), queries: queriesOf(outline, features) }
   })
 }
 
@@ -87,9 +97,19 @@ export const histogramsKernel: Kernel = (arrays, params, _part, tick) => {
   })
 }
 
+/** Rows of two tables after each other. */
+function sideBySide(a: Float32Array, b: Float32Array, rows: number): Float32Array {
+  const wa = a.length / rows, wb = b.length / rows
+  const out = new Float32Array(a.length + b.length)
+  for (let r = 0; r < rows; r++) {
+    out.set(a.subarray(r * wa, (r + 1) * wa), r * (wa + wb))
+    out.set(b.subarray(r * wb, (r + 1) * wb), r * (wa + wb) + wa)
+  }
+  return out
+}
+
 /** Projection on the principal components of all histograms together. */
-function principal(raw: readonly Float32Array[]): (rows: Float32Array) => Float32Array {
-  const width = FPFH_LENGTH * RADII.length
+function principal(raw: readonly Float32Array[], width: number): (rows: Float32Array) => Float32Array {
   const mean = new Float64Array(width), second = new Float64Array(width * width)
   let n = 0
   for (const rows of raw) for (let r = 0; r < rows.length; r += width * 3) {

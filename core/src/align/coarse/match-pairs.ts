@@ -48,7 +48,8 @@ type Packed = { arrays: Record<string, KernelArray>; params: Record<string, numb
 /** Described takes as named arrays and numbers. */
 function packed(takes: readonly Described[]): Packed {
   const arrays: Packed['arrays'] = {}, params: Packed['params'] = {}
-  takes.forEach(({ outline, sight, features, queries }, t) => {
+  takes.forEach(({ outline, sight, features, queries, tones }, t) => {
+    if (tones) for (const [name, values] of Object.entries(tones)) arrays[`${t}.${name}`] = inShared(values as KernelArray)
     const { voxelMm, ...plain } = outline
     for (const [name, values] of Object.entries({ ...plain, features, queries })) arrays[`${t}.${name}`] = inShared(values as KernelArray)
     params[`${t}.voxelMm`] = voxelMm
@@ -70,7 +71,7 @@ function unpacked(arrays: Readonly<Record<string, KernelArray>>, params: Readonl
     const of = <T extends KernelArray>(name: string): T => arrays[`${t}.${name}`] as T
     return {
       outline: { points: of<Float32Array>('points'), normals: of<Float32Array>('normals'), rim: of<Uint8Array>('rim'), grid: of<Int32Array>('grid'), frame: of<Float64Array>('frame'), voxelMm: params[`${t}.voxelMm`]! },
-      features: of<Float32Array>('features'), queries: of<Int32Array>('queries'),
+      features: of<Float32Array>('features'), queries: of<Int32Array>('queries'), tones: arrays[`${t}.tone`] ? { tone: of<Float32Array>('tone'), gradient: of<Float32Array>('gradient') } : null,
       sight: {
         pixelMm: params[`${t}.pixelMm`]!,
         frames: Array.from({ length: params[`${t}.frames`]! }, (_, k) => {

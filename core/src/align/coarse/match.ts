@@ -63,7 +63,7 @@ export function rankPoses(a: Described, b: Described, poses: readonly Motion[]):
   const voxel = a.outline.voxelMm
   const middle = meanPoint(a.outline.points)
   const stride = Math.max(1, Math.floor(a.outline.points.length / 3 / 300))
-  const first = poses.map((motion) => ({ motion, score: fitOneWay(a.outline, b.outline, motion, stride, 2 * voxel).count - BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm) }))
+  const first = poses.map((motion) => ({ motion, score: withTones(fitOneWay(a, b, motion, stride, 2 * voxel)) - BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm) }))
     .sort((p, q) => q.score - p.score)
   const chosen: Motion[] = []
   for (const { motion } of first) {
@@ -120,14 +120,14 @@ export function judgePose(a: Described, b: Described, motion: Motion): Candidate
   const back = invertRigid(motion)
   const na = a.outline.points.length / 3, nb = b.outline.points.length / 3
   const strideA = Math.max(1, Math.floor(na / 1200)), strideB = Math.max(1, Math.floor(nb / 1200))
-  const ab = fitOneWay(a.outline, b.outline, motion, strideA, FIT_VOXELS * voxel), ba = fitOneWay(b.outline, a.outline, back, strideB, FIT_VOXELS * voxel)
+  const ab = fitOneWay(a, b, motion, strideA, FIT_VOXELS * voxel), ba = fitOneWay(b, a, back, strideB, FIT_VOXELS * voxel)
   const blockedA = countInTheWay(b.sight, a.outline.points, strideA, motion, MARGIN_PIXELS * b.sight.pixelMm) * strideA
   const blockedB = countInTheWay(a.sight, b.outline.points, strideB, back, MARGIN_PIXELS * a.sight.pixelMm) * strideB
   const fitting = (ab.count * strideA + ba.count * strideB) / 2
   return {
     motion, fitting, share: Math.min(1, fitting / Math.min(na, nb)), inTheWay: (blockedA + blockedB) / (na + nb),
     rmsVoxels: Math.sqrt((ab.sum + ba.sum) / Math.max(1, ab.count + ba.count)) / voxel,
-    score: fitting - BLOCKED_WEIGHT * (blockedA + blockedB) / 2,
+    score: (withTones(ab) * strideA + withTones(ba) * strideB) / 2 - BLOCKED_WEIGHT * (blockedA + blockedB) / 2,
   }
 }
 
@@ -244,7 +244,17 @@ function poseOf(a: Outline, b: Outline, pairs: Int32Array, members: readonly num
   return out
 }
 
-function fitOneWay(from: Outline, to: Outline, motion: Motion, stride: number, reachMm: number): { count: number; sum: number } {
+/** How many places fit, the sum of their squared distances, and how well the tones of both go together there: a correlation; 0 without tones. */
+interface Fit { readonly count: number; readonly sum: number; readonly agreement: number }
+
+/** Places whose tones go together count more, those whose tones go against each other less: by at most as much as they count themselves. */
+const withTones = ({ count, agreement }: Fit): number => count * (1 + agreement)
+/** Fewer places say nothing of tones, nor do tones that hardly differ (a variance of logarithms: some 5 % of the light). */
+const LEAST_TONES = 30, LEAST_VARIANCE = 0.0025
+
+function fitOneWay({ outline: from, tones: fromTones }: Described, { outline: to, tones: toTones }: Described, motion: Motion, stride: number, reachMm: number): Fit {
+  const ta = fromTones?.tone, tb = toTones?.tone
+  let known = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0
   const p = from.points, pn = from.normals, q = to.points, qn = to.normals
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
   let count = 0, sum = 0
@@ -265,8 +275,15 @@ function fitOneWay(from: Outline, to: Outline, motion: Motion, stride: number, r
     if (Math.abs(r) > reachMm || dx * dx + dy * dy + dz * dz - r * r > sideways) continue
     count++
     sum += r * r
+    if (!ta || !tb) continue
+    const u = ta[i / 3]!, v = tb[j / 3]!
+    if (Number.isNaN(u) || Number.isNaN(v)) continue
+    known++
+    sa += u; sb += v; saa += u * u; sbb += v * v; sab += u * v
   }
-  return { count, sum }
+  const va = saa - (sa * sa) / known, vb = sbb - (sb * sb) / known
+  const telling = known >= LEAST_TONES && va > LEAST_VARIANCE * known && vb > LEAST_VARIANCE * known
+  return { count, sum, agreement: telling ? (sab - (sa * sb) / known) / Math.sqrt(va * vb) : 0 }
 }
 
 const ROUNDS = 12
