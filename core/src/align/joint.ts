@@ -85,6 +85,7 @@ export async function matchJointly(bodies: readonly Body[], options: JointOption
   const maxRounds = options.maxRounds ?? MOST_ROUNDS
   const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
   const blocks = new Blocks(n)
+  const reach = reachOf(bodies, unknowns, size)
   let level = 0
   const startLevel = (): void => gather.restart(samplesOf(bodies, total * LEVELS[level]!))
   startLevel()
@@ -95,7 +96,7 @@ export async function matchJointly(bodies: readonly Body[], options: JointOption
     blocks.fill(directed, bodies, scatter)
     blocks.addMarks(options.marks ?? [], motions, centre)
     assemble(blocks, bodies, normal, right, unknowns)
-    const x = solveHeld(normal, right, unknowns, options.priors ?? [], state)
+    const x = solveHeld(normal, right, unknowns, options.priors ?? [], state, reach)
     for (let u = 0; u < unknowns; u++) state[u]! += x[u]!
     for (let b = 0; b < n; b++) {
       const twist = twistOf(bodies[b]!.moves, x)
@@ -212,13 +213,23 @@ function assemble(blocks: Blocks, bodies: readonly Body[], normal: Float64Array,
   }
 }
 
+/** How far a unit of each unknown moves what it moves, squared: turns at half the size. */
+function reachOf(bodies: readonly Body[], unknowns: number, size: number): Float64Array {
+  const out = new Float64Array(unknowns)
+  for (const b of bodies) for (const { unknown, twist: t } of b.moves) out[unknown] = Math.max(out[unknown]!, t[3]! ** 2 + t[4]! ** 2 + t[5]! ** 2 + (t[0]! ** 2 + t[1]! ** 2 + t[2]! ** 2) * (size / 2) ** 2)
+  return out
+}
+
 /** Solves with priors, and with the least damping that holds what nothing else does. */
-function solveHeld(normal: Float64Array, right: Float64Array, n: number, priors: readonly Prior[], state: Float64Array): Float64Array {
+function solveHeld(normal: Float64Array, right: Float64Array, n: number, priors: readonly Prior[], state: Float64Array, reach: Float64Array): Float64Array {
   const x = new Float64Array(n)
+  // Information a millimetre of motion has, over all unknowns.
+  let perMm2 = 0
+  for (let u = 0; u < n; u++) if (reach[u]! > 0) perMm2 += normal[u * n + u]! / reach[u]! / n
   for (let damping = DAMPING; ; damping *= 100) {
     const a = normal.slice(), g = right.slice()
-    // In each unknown's own measure (Marquardt 1963), so that turns and shifts are damped alike.
-    for (let u = 0; u < n; u++) a[u * n + u]! += damping * normal[u * n + u]! + 1e-12
+    // By how far it moves the surface, the same for all (Levenberg 1944): an unknown of which little is known must not make up for one that is well known.
+    for (let u = 0; u < n; u++) a[u * n + u]! += damping * perMm2 * reach[u]! + 1e-12
     for (const p of priors) {
       a[p.unknown * n + p.unknown]! += 1 / p.sigma ** 2
       g[p.unknown]! -= state[p.unknown]! / p.sigma ** 2
