@@ -48,6 +48,17 @@ export class CellIndex {
     return this.table[this.slot(x, y, z)]!
   }
 
+  /** Numbers of the cells round a place that are not empty, its own among them: all within an edge's length lies there. */
+  around(x: number, y: number, z: number): number[] {
+    const cx = Math.floor(x / this.edgeMm), cy = Math.floor(y / this.edgeMm), cz = Math.floor(z / this.edgeMm)
+    const out: number[] = []
+    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
+      const c = this.find(cx + dx, cy + dy, cz + dz)
+      if (c >= 0) out.push(c)
+    }
+    return out
+  }
+
   private slot(x: number, y: number, z: number): number {
     const mask = this.table.length - 1
     let h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)

@@ -27,10 +27,7 @@ export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVo
   for (let i = 0; i < n; i++) {
     start[i] = at
     const x = p[i * 3]!, y = p[i * 3 + 1]!, z = p[i * 3 + 2]!
-    const cx = Math.floor(x / widest), cy = Math.floor(y / widest), cz = Math.floor(z / widest)
-    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-      const c = cells.find(cx + dx, cy + dy, cz + dz)
-      if (c < 0) continue
+    for (const c of cells.around(x, y, z)) {
       for (let s = cells.start[c]!, e = cells.start[c + 1]!; s < e; s++) {
         // Each pair once: it reads the same from both ends.
         const j = cells.items[s]!

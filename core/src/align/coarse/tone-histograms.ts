@@ -25,10 +25,7 @@ export function toneHistograms(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'
   for (let i = 0; i < n; i++) {
     const x = p[i * 3]!, y = p[i * 3 + 1]!, z = p[i * 3 + 2]!
     near.length = d2s.length = 0
-    const cx = Math.floor(x / widest), cy = Math.floor(y / widest), cz = Math.floor(z / widest)
-    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-      const c = cells.find(cx + dx, cy + dy, cz + dz)
-      if (c < 0) continue
+    for (const c of cells.around(x, y, z)) {
       for (let s = cells.start[c]!, e = cells.start[c + 1]!; s < e; s++) {
         const j = cells.items[s]!
         const d2 = (p[j * 3]! - x) ** 2 + (p[j * 3 + 1]! - y) ** 2 + (p[j * 3 + 2]! - z) ** 2
