@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import type { Verdict } from '@holosoma/core/findings'
 import { emptyState } from './empty-state'
-import { nextMove, stops } from './stations'
+import { frameCount, framesPlaced, nextMove, stops } from './stations'
 
 type Join = NonNullable<PieceState['join']>
 const step = (over: Partial<StepRecord>): StepRecord => ({ id: 1, track: 'join', parentId: null, operation: 'join.match', version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], description: '', who: '', durationMs: 1, work: 1, createdAt: '', ...over })
@@ -39,5 +39,20 @@ describe('what a joined piece waits for', () => {
     expect(nextMove(state(join(['sound', 'doubtful', 'unsound'])))).toEqual({ text: 'unsound 2', move: 'Look at the join', station: 'join' })
     expect(nextMove(state(join(['unsound'], {}, { accepted: 'so it is' })))).toMatchObject({ move: 'Make the skin' })
     expect(nextMove(state(join(['sound'])))).toMatchObject({ text: 'sound 0', move: 'Make the skin' })
+  })
+})
+
+describe('what is known of a take’s frames', () => {
+  const taken = (over: Partial<StepRecord>): PieceState => emptyState('Piece', { takes: [take(1)], steps: [step({ track: 'take:1', operation: 'take.import', ...over })], activeSteps: [1] })
+  test('how many: as the bench listed them, or as the file told; none where neither did', () => {
+    expect(frameCount(taken({ operation: 'take.simulate', figures: { frameList: '[[0],[30],[60]]' } }), 1)).toBe(3)
+    expect(frameCount(taken({ figures: { frames: 12 } }), 1)).toBe(12)
+    expect(frameCount(taken({}), 1)).toBe(0)
+    expect(frameCount(taken({ figures: { frames: 12 } }), 2)).toBe(0)
+  })
+  test('placed by a table, unless the device was held in the hand', () => {
+    expect(framesPlaced(taken({ operation: 'take.simulate', params: { device: { hold: 'hand' } } }), 1)).toBe('free')
+    expect(framesPlaced(taken({ operation: 'take.simulate', params: { device: { hold: 'stand' } } }), 1)).toBe('table')
+    expect(framesPlaced(taken({}), 1)).toBe('table')
   })
 })

@@ -45,7 +45,7 @@ const degrees = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI
 
 describe('a painted ball', () => {
   test('is placed by its paint, however it lay and though one take had a fifth less light; by shape it is not', async () => {
-    for (const seed of [1, 2, 3, 4]) {
+    for (const seed of [1, 2, 3]) {
       const { clouds, laid } = two(seed, painted)
       const takes = await prepareTakes(clouds, quietContext())
       const errors = await Promise.all([true, false].map(async (colours) => {
