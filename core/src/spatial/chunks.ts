@@ -13,6 +13,7 @@ export interface Chunks {
 }
 
 const CHUNK = 512
+const LEAST_SLOPE = 1e-12
 /** Steps along an axis of a Morton code. */
 const STEPS = 1023
 
@@ -54,22 +55,20 @@ export function near(chunks: Chunks, c: number, a: ArrayLike<number>, b: ArrayLi
 
 /** Chunks whose boxes, grown by a distance, a ray meets: what it may come nearer to than that (slabs, Kay and Kajiya 1986). */
 export function chunksAlong({ boxes }: Chunks, origin: readonly number[], direction: readonly number[], distance: number): number[] {
-  const [ox, oy, oz] = origin as [number, number, number]
-  // A direction along an axis divides to infinity, which the comparisons bear; nothing divides to NaN but a face right on the ray.
-  const ix = 1 / direction[0]!, iy = 1 / direction[1]!, iz = 1 / direction[2]!
   const out: number[] = []
+  // Across an axis the ray goes along there is nothing to divide by: it lies in the slab or it does not.
+  const along = [0, 1, 2].filter((axis) => Math.abs(direction[axis]!) >= LEAST_SLOPE), across = [0, 1, 2].filter((axis) => !along.includes(axis))
+  const inverse = direction.map((d) => 1 / d)
   for (let b = 0, c = 0; b < boxes.length; b += 6, c++) {
-    const x0 = (boxes[b]! - distance - ox) * ix, x1 = (boxes[b + 3]! + distance - ox) * ix
-    let from = Math.min(x0, x1), to = Math.max(x0, x1)
-    if (to < 0) continue
-    const y0 = (boxes[b + 1]! - distance - oy) * iy, y1 = (boxes[b + 4]! + distance - oy) * iy
-    from = Math.max(from, Math.min(y0, y1))
-    to = Math.min(to, Math.max(y0, y1))
-    if (from > to) continue
-    const z0 = (boxes[b + 2]! - distance - oz) * iz, z1 = (boxes[b + 5]! + distance - oz) * iz
-    from = Math.max(from, Math.min(z0, z1))
-    to = Math.min(to, Math.max(z0, z1))
-    if (from <= to && to >= 0) out.push(c)
+    let from = 0, to = Infinity
+    for (const axis of across) if (boxes[b + axis]! - distance > origin[axis]! || boxes[b + 3 + axis]! + distance < origin[axis]!) to = -1
+    for (const axis of along) {
+      const p = (boxes[b + axis]! - distance - origin[axis]!) * inverse[axis]!, q = (boxes[b + 3 + axis]! + distance - origin[axis]!) * inverse[axis]!
+      from = Math.max(from, Math.min(p, q))
+      to = Math.min(to, Math.max(p, q))
+      if (from > to) break
+    }
+    if (from <= to) out.push(c)
   }
   return out
 }
