@@ -134,8 +134,15 @@ export async function brush(rays: readonly PointerRay[]): Promise<void> {
   await before
 }
 
-/** The brush has painted all it was asked for. */
-export const painted = (): Promise<void> => painting
+/** The brush has painted all it was asked for; what went wrong is told here, or to the next stretch, and only once. */
+export async function painted(): Promise<void> {
+  const last = painting
+  try {
+    await last
+  } finally {
+    if (painting === last) painting = Promise.resolve()
+  }
+}
 
 /** What a click chooses: the flat patch, the part, or the colour under the pointer. */
 export async function chooseAt(ray: PointerRay, tool: 'plane' | 'part' | 'colour'): Promise<void> {
