@@ -113,10 +113,9 @@ export function plannedOf(state: PieceState, takeId: number): PlannedTake | null
 
 /** How many frames a take has, as its first step told; 0 when it does not know them. */
 export function frameCount(state: PieceState, takeId: number): number {
-  const [first, ...later] = chainOf(state, `take:${takeId}`)
-  const made = [first, ...later].findLast((s) => s?.operation === 'take.simulate')
-  const listed = typeof made?.figures.frameList === 'string' ? (JSON.parse(made.figures.frameList) as unknown[]).length : 0
-  return listed || Number(first?.figures.frames ?? 0)
+  const chain = chainOf(state, `take:${takeId}`)
+  const list = chain.findLast((s) => s.operation === 'take.simulate')?.figures.frameList
+  return typeof list === 'string' ? (JSON.parse(list) as unknown[]).length : Number(chain[0]?.figures.frames ?? 0)
 }
 
 /** Whether a table turned the piece, or the device found its own place. */
