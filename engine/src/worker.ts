@@ -1,9 +1,9 @@
 import { hostname } from 'node:os'
-import { Worker } from 'node:worker_threads'
 import { collectOrphans } from './blobs'
 import { closeDatabase, openDatabase, type Database } from './database'
+import { ComputeThreads } from './compute-threads'
 import { claimJob, completeJob, failJob, heartbeat, type JobRecord } from './jobs'
-import { ASKED, type FromThread } from './asked'
+import { ASKED } from './asked'
 
 const POLL_MS = 250
 const BEAT_MS = 500
@@ -15,6 +15,8 @@ let stopping = false
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => {
   stopping = true
 })
+
+const threads = new ComputeThreads(new URL('./compute-thread.mjs', import.meta.url))
 
 /** Jobs at work that do not wait: while one is paused, others get their turn. */
 let atWork = 0
@@ -29,7 +31,6 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
     paused = now
   }
   const flag = new Int32Array(new SharedArrayBuffer(4))
-  const thread = new Worker(new URL('./compute-thread.mjs', import.meta.url), { workerData: { job, flag }, resourceLimits: { maxOldGenerationSizeMb: 8192 } })
   let progress = 0
   let note = ''
   let expected: number | null = null
@@ -42,16 +43,12 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
     }, () => undefined)
   }, BEAT_MS)
   try {
-    const end = await new Promise<Extract<FromThread, { type: 'done' | 'failed' }>>((resolve) => {
-      thread.on('message', (m: FromThread) => {
-        if (m.type === 'progress') {
-          progress = m.fraction
-          note = m.note
-        } else if (m.type === 'expected') expected = m.seconds
-        else resolve(m)
-      })
-      thread.on('error', (error) => resolve({ type: 'failed', code: 'UNEXPECTED', message: /memory/i.test(error.message) ? 'There was not enough memory for this. Try a coarser spacing.' : 'The computation stopped unexpectedly. Nothing was changed.' }))
-      thread.on('exit', () => resolve({ type: 'failed', code: 'UNEXPECTED', message: 'The computation stopped unexpectedly. Nothing was changed.' }))
+    const end = await threads.run({ job, flag }, (m) => {
+      if (m.type === 'expected') expected = m.seconds
+      else {
+        progress = m.fraction
+        note = m.note
+      }
     })
     if (end.type === 'done') await completeJob(db, job, ...end.steps.map((step) => ({ ...step, track: job.track, durationMs: step.durationMs ?? performance.now() - started })))
     // Stopped because we are going down, not because anybody asked: the job waits for the next worker.
@@ -62,7 +59,6 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
     pause(false)
     ended = true
     atWork--
-    await thread.terminate()
   }
 }
 
@@ -85,4 +81,5 @@ while (!stopping && process.ppid === parent) {
   await Promise.race([new Promise((resolve) => setTimeout(resolve, POLL_MS)), ...running])
 }
 await Promise.all(running)
+await threads.close()
 await closeDatabase()

@@ -1,6 +1,7 @@
 'use client'
 import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
-import { aim, brush as paint, choose, chooseAt, painted, prepareHand } from '@/lib/choosing'
+import { brush as paint, painted } from '@/lib/brushing'
+import { aim, choose, chooseAt, prepareHand } from '@/lib/choosing'
 import { attempt, useDesk } from '@/lib/store'
 import type { Stage } from '@/stage/stage'
 import type { PointerRay } from '@/workers/selecting'
@@ -80,7 +81,6 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     setPath([x, y])
     if (tool === 'lasso' || tool === 'box') void aim(stage()!.view())
     if (tool === 'brush') {
-      stage()!.hurry(true)
       asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
       void brush()
     }
@@ -100,7 +100,6 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   const up = (e: PointerEvent): void => {
     if (!drawing.current) return
     drawing.current = false
-    stage()?.hurry(false)
     const [x, y] = spot(e)
     const drawn = path
     setPath([])
@@ -115,7 +114,6 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   }
   const dropped = (): void => {
     drawing.current = false
-    stage()?.hurry(false)
     setPath([])
   }
   const perMm = stage() ? 8 / Math.max(1e-9, (stage()!.ray(0, 0).radiusMm)) : 1

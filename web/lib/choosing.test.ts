@@ -1,37 +1,34 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest'
 import type { TakeState } from '@holosoma/engine'
 import type { Choice, Laid, PointerRay } from '@/workers/selecting'
-import { BY_HAND, brush, choose, chooseAt, chosenOn, growPatch, leaveChosen, painted, placeUnder, takesUnderHand } from './choosing'
+import { BY_HAND, choose, chooseAt, chosenOn, growPatch, leaveChosen, placeUnder, takesUnderHand } from './choosing'
 import { emptyState } from './empty-state'
+import { makeWorkersBy } from './geometry'
 import { useDesk } from './store'
 
 /* The hand of the page over workers that only note what they are asked: nothing is reckoned here, so that order and words are what is looked at. */
 
 type Given = Laid & { before: Uint8Array | null }
-const fake = vi.hoisted(() => ({
-  log: [] as string[], choices: [] as Choice[], hit: true, colour: [10, 20, 30] as number[] | null, refuse: '', gate: null as Promise<void> | null,
-}))
-vi.mock('./geometry', () => {
-  const worker = {
-    async hits(_takes: readonly Laid[], rays: readonly PointerRay[]) {
-      fake.log.push(`look for ${rays.length}`)
-      return rays.map((r) => (fake.hit ? { at: r.origin, depthMm: 5, colour: fake.colour, takeId: 1 } : null))
-    },
-    async choose(takes: readonly Given[], choice: Choice) {
-      fake.log.push(`begin ${choice.kind}`)
-      fake.choices.push(choice)
-      await fake.gate
-      fake.log.push(`end ${choice.kind}`)
-      // Each choice adds the next point.
-      return takes.map((t) => {
-        if (fake.refuse) return { error: fake.refuse }
-        const count = (t.before ? t.before[0]!.toString(2).replaceAll('0', '').length : 0) + 1
-        return { bits: Uint8Array.of(2 ** count - 1), count, mark: Uint8Array.of(1), areaMm2: count }
-      })
-    },
-  }
-  return { byWorker: (items: unknown[]) => (items.length > 0 ? [{ worker, items }] : []), geometry: () => worker }
-})
+const fake = {
+  log: [] as string[], choices: [] as Choice[], hit: true, colour: [10, 20, 30] as number[] | null, refuse: '',
+}
+const worker = {
+  async hits(_takes: readonly Laid[], rays: readonly PointerRay[]) {
+    fake.log.push(`look for ${rays.length}`)
+    return rays.map((r) => (fake.hit ? { at: r.origin, depthMm: 5, colour: fake.colour, takeId: 1 } : null))
+  },
+  async choose(takes: readonly Given[], choice: Choice) {
+    fake.log.push(`begin ${choice.kind}`)
+    fake.choices.push(choice)
+    fake.log.push(`end ${choice.kind}`)
+    // Each choice adds the next point.
+    return takes.map((t) => {
+      if (fake.refuse) return { error: fake.refuse }
+      const count = (t.before ? t.before[0]!.toString(2).replaceAll('0', '').length : 0) + 1
+      return { bits: Uint8Array.of(2 ** count - 1), count, mark: Uint8Array.of(1), areaMm2: count }
+    })
+  },
+}
 
 const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
   id, name: `take ${id}`, pose: '', ordinal: id, fixed: id === 1, locked: false, hidden: false, keepBase: false, pigment: null, stepId: id, shape: { hash: `h${id}`, kind: 'cloud', points: 8, faces: 0, bounds: null, previewHash: null, thumbHash: null }, ...over,
@@ -42,7 +39,8 @@ const desk = (takes: TakeState[], across = false): void => useDesk.setState({ st
 const chosen = (id = 1) => chosenOn(useDesk.getState().state.takes.find((t) => t.id === id), useDesk.getState().previews)
 
 beforeEach(() => {
-  Object.assign(fake, { log: [], choices: [], hit: true, colour: [10, 20, 30], refuse: '', gate: null })
+  Object.assign(fake, { log: [], choices: [], hit: true, colour: [10, 20, 30], refuse: '' })
+  makeWorkersBy(() => worker as never, 1)
   vi.useFakeTimers()
   desk([take(1), take(2)])
 })
@@ -92,47 +90,6 @@ describe('choosing', () => {
     fake.refuse = 'This take does not know how sure its points are.'
     await expect(choose({ kind: 'unsure', below: 0.5 })).rejects.toThrow(fake.refuse)
     expect(useDesk.getState().previews).toEqual([])
-  })
-})
-
-describe('the brush', () => {
-  test('looks for the next stretch while the last is painted, and paints them one after the other', async () => {
-    let open = (): void => undefined
-    fake.gate = new Promise<void>((resolve) => (open = resolve))
-    await brush([ray(0)])
-    const second = brush([ray(1), ray(2)])
-    await vi.advanceTimersByTimeAsync(1)
-    expect(fake.log).toEqual(['look for 1', 'begin stroke', 'look for 2'])
-    open()
-    await second
-    await painted()
-    expect(fake.log).toEqual(['look for 1', 'begin stroke', 'look for 2', 'end stroke', 'begin stroke', 'end stroke'])
-    expect(chosen()!.count).toBe(2)
-    expect(fake.choices.map((c) => c.kind === 'stroke' && [c.at, c.facing])).toEqual([[[0, 0, 0], [-0, -0, 1]], [[1, 0, 0, 2, 0, 0], [-0, -0, 1]]])
-  })
-  test('asks ten places of a long stretch, its ends among them, and paints nothing over nothing', async () => {
-    await brush(Array.from({ length: 95 }, (_, x) => ray(x)))
-    await painted()
-    const [stroke] = fake.choices
-    const xs = stroke!.kind === 'stroke' ? stroke!.at.filter((_, k) => k % 3 === 0) : []
-    expect([xs.length, xs[0], xs.at(-1)]).toEqual([10, 0, 94])
-    fake.hit = false
-    await brush([ray(0)])
-    expect(fake.choices).toHaveLength(1)
-  })
-  test('a stretch that fails is told once, to whoever waits next, and the brush goes on', async () => {
-    fake.refuse = 'The brush must be wider than 0 mm, not 0.'
-    await brush([ray(0)])
-    await expect(painted()).rejects.toThrow(fake.refuse)
-    await painted()
-    // Not waited for at the end of a stroke, it is told to the next.
-    await brush([ray(0)])
-    await vi.advanceTimersByTimeAsync(1)
-    fake.refuse = ''
-    await expect(brush([ray(1)])).rejects.toThrow('The brush must be wider than 0 mm')
-    await brush([ray(2)])
-    await painted()
-    expect(chosen()!.count).toBe(2)
   })
 })
 

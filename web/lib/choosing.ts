@@ -24,14 +24,15 @@ export function takesUnderHand(): TakeState[] {
   throw new Error(state.takes.length > 0 ? 'No take shows; show one on the contact sheet first.' : 'There is no take yet to choose on.')
 }
 
-const laid = (take: TakeState): Laid => ({ takeId: take.id, hash: take.shape!.hash, rows: rowsOf(take) })
+/** A take as the workers want it. */
+export const laid = (take: TakeState): Laid => ({ takeId: take.id, hash: take.shape!.hash, rows: rowsOf(take) })
 
 /**
  * Chooses more, or less, on the takes under the hand; what is chosen is painted.
  * @param front only what nothing hides, for a lasso
  */
 export async function choose(choice: Choice, front = false, on: readonly TakeState[] = takesUnderHand()): Promise<void> {
-  lastPatch = null
+  endPatch()
   const { previews } = useDesk.getState()
   await chooseFrom(choice, front, on, on.map((t) => chosenOn(t, previews)?.bits ?? null))
 }
@@ -52,7 +53,7 @@ async function chooseFrom(choice: Choice, front: boolean, on: readonly TakeState
 }
 
 /** Puts new choices among the previews; other acts' previews, and choices on shapes that are no longer there, go. */
-function keep(made: readonly Pick<PreviewCut, 'takeId' | 'shapeHash' | 'bits' | 'count' | 'mark' | 'areaMm2'>[]): void {
+export function keep(made: readonly Pick<PreviewCut, 'takeId' | 'shapeHash' | 'bits' | 'count' | 'mark' | 'areaMm2' | 'stamp'>[]): void {
   const { previews, state, set } = useDesk.getState()
   const stands = (p: Pick<PreviewCut, 'takeId' | 'shapeHash'>): boolean => state.takes.some((t) => t.id === p.takeId && t.shape?.hash === p.shapeHash)
   const rest = previews.filter((p) => p.operation === BY_HAND && stands(p) && !made.some((m) => m.takeId === p.takeId))
@@ -107,41 +108,10 @@ export async function prepareHand(): Promise<void> {
 }
 
 /** Where the pointer meets the takes under the hand, nearest first for each ray. */
-async function hits(rays: readonly PointerRay[]): Promise<((PointerHit & { takeId: number }) | null)[]> {
+export async function hits(rays: readonly PointerRay[]): Promise<((PointerHit & { takeId: number }) | null)[]> {
   const answers = await Promise.all(byWorker(takesUnderHand().map(laid)).map(({ worker, items }) => worker.hits(items, rays)))
   type Found = (PointerHit & { takeId: number }) | null
   return rays.map((_, i) => answers.map((a): Found => a[i]!).reduce<Found>((best, h) => (h && (!best || h.depthMm < best.depthMm) ? h : best), null))
-}
-
-/** Places asked of one stretch of the brush; between them it goes straight. */
-const MOST_PLACES = 10
-
-let painting: Promise<void> = Promise.resolve()
-
-/**
- * A stretch of the brush; under nothing it paints nothing. Ends when the stretch before it is painted, so that the next may already be looked for;
- * `painted` says when all is.
- */
-export async function brush(rays: readonly PointerRay[]): Promise<void> {
-  const some = rays.length <= MOST_PLACES ? rays : Array.from({ length: MOST_PLACES }, (_, k) => rays[Math.round((k * (rays.length - 1)) / (MOST_PLACES - 1))]!)
-  const at = (await hits(some)).flatMap((h) => h?.at ?? [])
-  if (at.length === 0) return
-  const d = rays[0]!.direction
-  const before = painting
-  painting = before.catch(() => undefined).then(() => choose({ kind: 'stroke', at, radiusMm: useDesk.getState().choosing.brushMm, facing: d.map((x) => -x) as Vector }))
-  // Told by whoever waits for it next.
-  painting.catch(() => undefined)
-  await before
-}
-
-/** The brush has painted all it was asked for; what went wrong is told here, or to the next stretch, and only once. */
-export async function painted(): Promise<void> {
-  const last = painting
-  try {
-    await last
-  } finally {
-    if (painting === last) painting = Promise.resolve()
-  }
 }
 
 /** What a click chooses: the flat patch, the part, or the colour under the pointer. */
@@ -200,9 +170,14 @@ export function warnSoon(): void {
   later = setTimeout(() => void warn(), WARN_AFTER_MS)
 }
 
+/** Something else is chosen than the flat patch: its limits have nothing to follow any more. */
+export function endPatch(): void {
+  lastPatch = null
+}
+
 /** Drops what is chosen and what follows it. */
 export function leaveChosen(): void {
-  lastPatch = null
+  endPatch()
   useDesk.getState().set({ previews: [], plane: null })
 }
 

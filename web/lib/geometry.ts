@@ -5,11 +5,18 @@ import type { GeometryWorker } from '@/workers/geometry.worker'
 const pool: Remote<GeometryWorker>[] = []
 const homes = new Map<string, number>()
 
-const size = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency || 2))
+let make = (): Remote<GeometryWorker> => wrap<GeometryWorker>(new Worker(new URL('../workers/geometry.worker.ts', import.meta.url), { type: 'module' }))
+let size = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency || 2))
 
-function worker(i: number): Remote<GeometryWorker> {
-  return (pool[i] ??= wrap<GeometryWorker>(new Worker(new URL('../workers/geometry.worker.ts', import.meta.url), { type: 'module' })))
+/** So many workers of another make; tests of what is asked of them put their own in place. */
+export function makeWorkersBy(maker: typeof make, workers: number): void {
+  make = maker
+  size = () => workers
+  pool.length = 0
+  homes.clear()
 }
+
+const worker = (i: number): Remote<GeometryWorker> => (pool[i] ??= make())
 
 /**
  * The page's own computing, off the main thread; workers are made when first wanted. A shape is kept by one worker, so that work on several goes on side

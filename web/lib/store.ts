@@ -49,6 +49,8 @@ export interface PreviewCut {
   readonly mark: Uint8Array
   /** Of the surface those points stand for, about. */
   readonly areaMm2: number
+  /** What the worker that painted these points knows them by, if it was the brush that chose last. */
+  readonly stamp?: number | undefined
   /** What should be thought of before it goes. */
   readonly warning?: string | undefined
 }

@@ -1,4 +1,4 @@
-import { BufferGeometry, CanvasTexture, Color, Float32BufferAttribute, Group, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, PlaneGeometry, Sprite, SpriteMaterial, SRGBColorSpace } from 'three'
+import { BufferGeometry, CanvasTexture, Color, Float32BufferAttribute, Group, LinearFilter, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, Sprite, SpriteMaterial, SRGBColorSpace } from 'three'
 
 /** Every line of the floor is a round number of millimetres; heavy lines carry their distance from the middle. */
 export function buildFloor(radiusMm: number, z: number): Group {
@@ -30,6 +30,9 @@ export function buildFloor(radiusMm: number, z: number): Group {
 export function srgbTexture(canvas: HTMLCanvasElement): CanvasTexture {
   const texture = new CanvasTexture(canvas)
   texture.colorSpace = SRGBColorSpace
+  // Drawn about as large as it is shown.
+  texture.generateMipmaps = false
+  texture.minFilter = LinearFilter
   return texture
 }
 
@@ -40,17 +43,26 @@ export function niceStep(about: number): number {
   return (lead < 1.5 ? 1 : lead < 3.5 ? 2 : lead < 7.5 ? 5 : 10) * power
 }
 
+/** Darkest in the middle, fading evenly to nothing: light itself, not a picture of it, since a wide picture is slow to draw without a graphics card. */
 function shadow(radiusMm: number): Mesh {
-  const canvas = document.createElement('canvas')
-  canvas.width = 128
-  canvas.height = 128
-  const g = canvas.getContext('2d')!
-  const gradient = g.createRadialGradient(64, 64, 8, 64, 64, 64)
-  gradient.addColorStop(0, 'rgba(70,56,34,0.30)')
-  gradient.addColorStop(1, 'rgba(70,56,34,0)')
-  g.fillStyle = gradient
-  g.fillRect(0, 0, 128, 128)
-  const mesh = new Mesh(new PlaneGeometry(radiusMm * 2.3, radiusMm * 2.3), new MeshBasicMaterial({ map: srgbTexture(canvas), transparent: true, depthWrite: false }))
+  const around = 48, reach = radiusMm * 1.15
+  const dark = new Color('#463822').toArray()
+  const positions: number[] = [], colours: number[] = [], faces: number[] = []
+  for (let i = 0; i < around; i++) {
+    const a = (2 * Math.PI * i) / around
+    for (const [r, alpha] of [[reach / 8, 0.3], [reach, 0]] as const) {
+      positions.push(r * Math.cos(a), r * Math.sin(a), 0)
+      colours.push(...dark, alpha)
+    }
+    const j = ((i + 1) % around) * 2
+    faces.push(2 * i, 2 * i + 1, j + 1, 2 * i, j + 1, j)
+    if (i > 1) faces.push(0, 2 * i - 2, 2 * i)
+  }
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new Float32BufferAttribute(positions, 3))
+  geometry.setAttribute('color', new Float32BufferAttribute(colours, 4))
+  geometry.setIndex(faces)
+  const mesh = new Mesh(geometry, new MeshBasicMaterial({ vertexColors: true, transparent: true, depthWrite: false }))
   mesh.position.z = -0.01 * radiusMm
   return mesh
 }

@@ -1,7 +1,8 @@
-import { BufferAttribute, BufferGeometry, Group, Mesh, Points, type Box3, type Matrix4, type ShaderMaterial, type WebGLRenderer } from 'three'
+import { BufferAttribute, BufferGeometry, Group, Mesh, type Box3, type Matrix4, type Points, type ShaderMaterial, type WebGLRenderer } from 'three'
 import type { DrawData } from '@/workers/geometry.worker'
+import { DrawnPoints } from './drawn-points'
 import { expandByPoints } from './marks'
-import { meshMaterial, pointMaterial, PAINT_MODES, type PaintMode } from './materials'
+import { meshMaterial, PAINT_MODES, type PaintMode } from './materials'
 
 export interface Layer {
   readonly key: string
@@ -21,8 +22,9 @@ export interface Layer {
 const POINT_PX = 2.4
 /** Points drawn while the view moves; all of them when it rests. */
 const MOVING_POINTS = 60_000
-/** Points drawn at rest where the processor draws. */
+/** Points drawn at rest where the processor draws, and how many of them in one go, so that the page is not held up. */
 const SOFTWARE_POINTS = 90_000
+const SLICE_POINTS = 15_000
 const SOFTWARE_DETAIL = 0.5
 let software: boolean | undefined
 /** Whether the processor draws, there being no graphics card. */
@@ -40,8 +42,8 @@ interface Built {
   layer: Layer
   readonly object: Points | Mesh
   readonly material: ShaderMaterial
-  /** The marks on the graphics card are the layer's. */
-  marked: boolean
+  /** The object, if it is a cloud's. */
+  readonly points: DrawnPoints | null
 }
 
 /** The shapes on the stage: what changed of them is sent to the graphics card, and no more of their points are drawn than there is time for. */
@@ -55,76 +57,79 @@ export class StageLayers {
     return this.built.size
   }
 
-  /** @returns the names of what is shown now, in one */
-  set(layers: readonly Layer[]): string {
+  /** @returns the names of what is shown now, in one, and whether nothing but marks of points has changed */
+  set(layers: readonly Layer[]): { shown: string; marksOnly: boolean } {
     const keep = new Set(layers.map((l) => l.key))
+    let marksOnly = keep.size === this.built.size
     for (const [key, b] of this.built) if (!keep.has(key)) this.remove(key, b)
     for (const layer of layers) {
       const old = this.built.get(layer.key)
-      if (old && old.layer.data === layer.data) this.update(old, layer)
-      else {
+      if (old && old.layer.data === layer.data) {
+        marksOnly &&= layer.data.kind === 'cloud' && sameButMarks(old.layer, layer)
+        this.update(old, layer)
+      } else {
+        marksOnly = false
         if (old) this.remove(layer.key, old)
         this.add(layer)
       }
     }
-    return [...keep].sort().join()
+    return { shown: [...keep].sort().join(), marksOnly }
   }
 
   expand(box: Box3): void {
     for (const { object } of this.built.values()) expandByPoints(box, object.geometry.getAttribute('position').array as Float32Array, object.matrix)
   }
 
-  /** Before a picture is drawn. @param busy the view moves @param hurried a hand paints */
-  prepare(busy: boolean, hurried: boolean): void {
+  /** Before a picture is drawn anew. @param moving the view moves, so that few points must do @param atOnce the picture can't be gone on with */
+  begin(moving: boolean, atOnce: boolean): void {
     const most = this.software ? SOFTWARE_POINTS : Infinity
-    const budget = busy || hurried ? (this.software ? SOFTWARE_POINTS / 4 : busy ? MOVING_POINTS : Infinity) : most
-    for (const built of this.built.values()) {
-      const { object, layer } = built
-      if (layer.data.kind !== 'cloud') continue
-      const n = layer.data.positions.length / 3
-      object.geometry.setDrawRange(0, Math.min(n, Math.ceil(budget / this.built.size)))
-      this.mark(built, Math.min(n, Math.ceil(most / this.built.size)))
-    }
-    if (this.software) this.setDetail(busy || hurried ? SOFTWARE_DETAIL : 1)
+    const now = moving ? (this.software ? SLICE_POINTS : MOVING_POINTS) : this.software && !atOnce ? SLICE_POINTS : Infinity
+    for (const { points } of this.built.values()) points?.begin(this.share(now), this.share(most))
+    for (const { object } of this.built.values()) object.visible = true
+    if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
   }
 
-  /** Marks of the points that may be drawn, no more: where the processor draws, each change costs as much as there is of them. */
-  private mark(built: Built, count: number): void {
-    const { geometry } = built.object
-    let mark = geometry.getAttribute('mark') as BufferAttribute | undefined
-    if (mark?.count !== count) {
-      mark = new BufferAttribute(new Uint8Array(count), 1)
-      geometry.setAttribute('mark', mark)
-      built.marked = false
+  /** Before more is drawn over a picture that stands: shapes of which nothing is to be added stay out of it. @returns whether anything is */
+  goOn(): boolean {
+    let any = false
+    for (const { object, points } of this.built.values()) {
+      object.visible = points?.goOn(this.share(SLICE_POINTS)) ?? false
+      any ||= object.visible
     }
-    if (built.marked) return
-    const array = mark.array as Uint8Array
-    if (built.layer.mark) array.set(built.layer.mark.subarray(0, count))
-    else array.fill(0)
-    mark.needsUpdate = true
-    built.marked = true
+    return any
+  }
+
+  /** The picture holds all it is to hold. */
+  get whole(): boolean {
+    for (const { points } of this.built.values()) if (points && !points.whole) return false
+    return true
+  }
+
+  private share(points: number): number {
+    return Math.ceil(points / this.built.size)
   }
 
   private add(layer: Layer): void {
     const { data } = layer
-    const geometry = new BufferGeometry()
-    geometry.setAttribute('position', new BufferAttribute(data.positions, 3))
-    geometry.setAttribute('normal', new BufferAttribute(data.normals, 3))
+    let points: DrawnPoints | null = null
     let object: Points | Mesh
     let material: ShaderMaterial
     if (data.kind === 'mesh') {
+      const geometry = new BufferGeometry()
+      geometry.setAttribute('position', new BufferAttribute(data.positions, 3))
+      geometry.setAttribute('normal', new BufferAttribute(data.normals, 3))
       geometry.setIndex(new BufferAttribute(data.indices!, 1))
       geometry.setAttribute('evidence', new BufferAttribute(Float32Array.from(data.evidence ?? new Uint8Array(data.positions.length / 3)), 1))
       material = meshMaterial(layer.colour)
       object = new Mesh(geometry, material)
     } else {
-      material = pointMaterial(layer.colour, this.pointPx())
-      geometry.setAttribute('tint', new BufferAttribute(new Uint8Array(data.positions.length), 3, true))
-      object = new Points(geometry, material)
+      points = new DrawnPoints(data, layer.colour, this.pointPx())
+      ;({ object } = points)
+      ;({ material } = points.object)
     }
     object.matrixAutoUpdate = false
     object.frustumCulled = false
-    const built: Built = { layer, object, material, marked: false }
+    const built: Built = { layer, object, material, points }
     this.built.set(layer.key, built)
     this.group.add(object)
     this.update(built, layer, true)
@@ -147,17 +152,10 @@ export class StageLayers {
       }
       return
     }
-    const { geometry } = built.object
     // What did not change is not sent to the graphics card again.
-    if (fresh || (layer.mark ?? null) !== (before.mark ?? null)) {
-      built.marked = false
-    }
+    if (fresh || (layer.mark ?? null) !== (before.mark ?? null)) built.points!.setMarks(layer.mark ?? null)
     built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
-    if (layer.tint && (fresh || layer.tint !== before.tint)) {
-      const tint = geometry.getAttribute('tint') as BufferAttribute
-      ;(tint.array as Uint8Array).set(layer.tint)
-      tint.needsUpdate = true
-    }
+    if (layer.tint && (fresh || layer.tint !== before.tint)) built.points!.setTint(layer.tint)
   }
 
   private remove(key: string, built: Built): void {
@@ -182,3 +180,6 @@ export class StageLayers {
     for (const [key, b] of [...this.built]) this.remove(key, b)
   }
 }
+
+/** Two states of a cloud that differ in nothing but which points are marked. */
+const sameButMarks = (a: Layer, b: Layer): boolean => a.colour === b.colour && a.rows === b.rows && (a.tint ?? null) === (b.tint ?? null)

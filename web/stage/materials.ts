@@ -17,42 +17,46 @@ const SHADE = /* glsl */ `
 export function pointMaterial(colour: string, sizePx: number): ShaderMaterial {
   return new ShaderMaterial({
     uniforms: { pigment: { value: new Color(colour) }, sizePx: { value: sizePx }, useTint: { value: 0 } },
+    // A point has one normal, so its light is reckoned once for it and not for each of its pixels.
     vertexShader: /* glsl */ `
       attribute float mark;
       attribute vec3 tint;
       uniform float sizePx;
-      varying vec3 vNormal;
+      uniform vec3 pigment;
+      uniform float useTint;
       varying float vMark;
-      varying vec3 vTint;
+      varying vec3 vColour;
+      #include <colorspace_pars_fragment>
+      ${SHADE}
       void main() {
-        vNormal = normalMatrix * normal;
+        vec3 n = normalMatrix * normal;
         // Points that face away are turned: a scan sees only what faces it, so this only softens noise.
-        if (vNormal.z < 0.0) vNormal = -vNormal;
+        if (n.z < 0.0) n = -n;
+        // Tints come as sRGB, light is reckoned in linear colour.
+        vec3 base = useTint > 0.5 ? pow(tint, vec3(2.2)) : pigment;
+        float s = length(n) > 0.1 ? shade(normalize(n)) : 1.0;
+        vColour = sRGBTransferOETF(vec4(lit(base, s), 1.0)).rgb;
         vMark = mark;
-        vTint = tint;
         gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
         gl_PointSize = sizePx;
       }`,
     fragmentShader: /* glsl */ `
-      uniform vec3 pigment;
-      uniform float useTint;
-      varying vec3 vNormal;
       varying float vMark;
-      varying vec3 vTint;
-      ${SHADE}
+      varying vec3 vColour;
+      // Woad, pale and full, in sRGB.
+      const vec3 PALE = vec3(${srgb([0.42, 0.64, 0.84])});
+      const vec3 FULL = vec3(${srgb([0.09, 0.41, 0.67])});
       void main() {
-        // Tints come as sRGB, light is reckoned in linear colour.
-        vec3 base = useTint > 0.5 ? pow(vTint, vec3(2.2)) : pigment;
-        float s = length(vNormal) > 0.1 ? shade(normalize(vNormal)) : 1.0;
-        vec3 colour = lit(base, s);
-        if (vMark > 0.5) {
-          float hatch = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 6.0));
-          colour = mix(vec3(0.42, 0.64, 0.84), vec3(0.09, 0.41, 0.67), hatch);
-        }
+        vec3 colour = vColour;
+        if (vMark > 0.5) colour = fract((gl_FragCoord.x + gl_FragCoord.y) / 6.0) < 0.5 ? PALE : FULL;
         gl_FragColor = vec4(colour, 1.0);
-        #include <colorspace_fragment>
       }`,
   })
+}
+
+/** Linear light as numbers of a shader in sRGB (IEC 61966-2-1). */
+function srgb(linear: readonly number[]): string {
+  return linear.map((v) => (1.055 * v ** (1 / 2.4) - 0.055).toFixed(4)).join(', ')
 }
 
 /** What may be painted on a planned piece; the number a shader knows it by is its place here, from 1. */

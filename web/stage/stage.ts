@@ -55,7 +55,8 @@ export class Stage {
   private fitted = ''
   private queued = false
   private moving = false
-  private hurried = false
+  /** The picture is to be drawn from nothing, not gone on with. */
+  private anew = true
   private restTimer: ReturnType<typeof setTimeout> | undefined
   private quiet = false
   onCamera: ((pose: CameraPose) => void) | null = null
@@ -65,7 +66,7 @@ export class Stage {
   constructor(private readonly canvas: HTMLCanvasElement) {
     // Without a graphics card each point is drawn by the processor: fewer of them, no smoothing of edges.
     const software = drawsInSoftware()
-    this.renderer = new WebGLRenderer({ canvas, antialias: !software, alpha: true })
+    this.renderer = new WebGLRenderer({ canvas, antialias: !software, alpha: true, preserveDrawingBuffer: software })
     this.renderer.setPixelRatio(software ? 1 : Math.min(2, window.devicePixelRatio))
     this.camera.up.set(0, 0, 1)
     this.layers = new StageLayers(this.renderer, software)
@@ -86,12 +87,13 @@ export class Stage {
   }
 
   setLayers(layers: readonly Layer[]): void {
-    const shown = this.layers.set(layers)
+    const { shown, marksOnly } = this.layers.set(layers)
     if (shown !== this.fitted && layers.length > 0) {
       this.fitted = shown
       this.fit()
     }
-    this.draw()
+    if (marksOnly && this.layers.software) this.queue()
+    else this.draw()
   }
 
   setPins(pins: readonly StagePin[]): void {
@@ -121,6 +123,7 @@ export class Stage {
 
   /** Handles on one of the shapes; null takes them away. */
   setMotion(motion: StageMotion | null, changed: (rows: number[][]) => void): void {
+    if (!motion && !this.motion) return
     if (!motion) {
       this.motion?.dispose()
       this.motion = null
@@ -141,6 +144,7 @@ export class Stage {
 
   /** Shows a cutting plane with its handles, or takes it away; `changed` hears of every move of the hand. */
   setPlane(plane: StagePlane | null, changed: (plane: StagePlane) => void): void {
+    if (!plane && !this.plane) return
     if (!plane) {
       this.plane?.dispose()
       this.plane = null
@@ -244,13 +248,6 @@ export class Stage {
     this.draw()
   }
 
-  /** A hand paints on the stage: where the processor draws, fewer points for the time, so that the paint keeps up with the hand. */
-  hurry(on: boolean): void {
-    if (this.hurried === on) return
-    this.hurried = on
-    if (this.layers.software) this.draw()
-  }
-
   pose(): CameraPose {
     const offset = this.controls.target.clone().sub(this.middle).divideScalar(this.radius)
     return { direction: this.lastDirection.toArray(), up: this.camera.up.toArray(), zoom: this.camera.zoom, offset: offset.toArray() }
@@ -314,14 +311,38 @@ export class Stage {
   }
 
   draw(): void {
+    this.anew = true
+    this.queue()
+  }
+
+  private queue(): void {
     if (this.queued) return
     this.queued = true
     requestAnimationFrame(() => {
       this.queued = false
-      this.layers.prepare(this.moving, this.hurried)
-      this.renderer.render(this.scene, this.camera)
+      this.picture()
       this.onDrawn?.()
     })
+  }
+
+  /**
+   * Draws what there is to draw. Where the processor draws, a picture comes in parts: the page is never held up long, and where only marks have changed,
+   * nothing else is drawn again.
+   */
+  private picture(): void {
+    // Handles and the like lie among the points, half seen through: a picture with them is drawn in one go.
+    const atOnce = this.plane !== null || this.motion !== null || this.props !== null
+    if (this.anew || atOnce || !this.layers.software) {
+      this.anew = false
+      this.layers.begin(this.moving, atOnce)
+      this.renderer.autoClear = true
+      this.renderer.render(this.scene, this.camera)
+    } else if (this.layers.goOn()) {
+      this.renderer.autoClear = false
+      this.renderer.render(this.layers.group, this.camera)
+      if (this.pins.children.length > 0) this.renderer.render(this.pins, this.camera)
+    }
+    if (this.layers.software && !this.moving && !atOnce && !this.layers.whole) this.queue()
   }
 
   dispose(): void {

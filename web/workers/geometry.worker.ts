@@ -8,8 +8,9 @@ import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, type Hit } from '@holosoma/core/spatial/pick'
 import { fetchShape } from './fetch-shape'
 import { markOf } from './marking'
+import { paint, type Before, type Stretch } from './painting'
 import { sliceOf, spanOf } from './slicing'
-import { aimAt, areaOf, choose, depthOf, hitsOf, pointUnder, prepareFor, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay } from './selecting'
+import { aimAt, areaOf, choose, depthOf, hitsOf, pointUnder, prepareFor, underStroke, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay, type Stroke } from './selecting'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -62,9 +63,20 @@ const worker = {
       const shape = await fetchShape(t.hash, 'whole')
       const bits = choose(shape, t.rows, choice, t.before, how, depth)
       const count = countBits(bits)
-      return { bits, count, mark: markOf(bits, shape, t.before), areaMm2: areaOf(shape, count) }
+      return { bits, count, mark: markOf(bits, shape.positions.length / 3), areaMm2: areaOf(shape, count) }
     }))
     return transfer(out, out.flatMap((a) => ('error' in a ? [] : [a.bits.buffer, a.mark.buffer])))
+  },
+
+  /** A stretch of the brush over these takes: what it changed on each; null where it is not known any more what was chosen before. */
+  async paint(takes: readonly (Laid & { before: Before })[], stroke: Stroke, how: 'add' | 'subtract'): Promise<((Stretch & { areaMm2: number }) | { error: string } | null)[]> {
+    const out = []
+    for (const t of takes) out.push(await refused(async () => {
+      const shape = await fetchShape(t.hash, 'whole')
+      const stretch = paint(shape, shape.positions.length / 3, underStroke(shape, t.rows, stroke), how, t.before)
+      return stretch && { ...stretch, areaMm2: areaOf(shape, stretch.count) }
+    }))
+    return transfer(out, out.flatMap((a) => (a && 'changed' in a ? [a.changed.buffer, a.slots.buffer] : [])))
   },
 
   /** Makes takes ready for the hand before it asks. */
@@ -109,7 +121,7 @@ const worker = {
       const take = await fetchShape(hash, 'whole')
       const { outputs, figures, findings } = await runOperation(operationNamed(operation), { take, ...(bench && { bench: await fetchShape(bench, 'whole') }) }, { ...params, apply: false }, quietContext())
       const selection = outputs.selection as Selection
-      return { bits: selection.bits, count: Number(figures.cut), text: findings[0]?.text ?? '', mark: markOf(selection.bits, take), areaMm2: areaOf(take, Number(figures.cut)) }
+      return { bits: selection.bits, count: Number(figures.cut), text: findings[0]?.text ?? '', mark: markOf(selection.bits, take.positions.length / 3), areaMm2: areaOf(take, Number(figures.cut)) }
     })
   },
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest'
 import { seededRandom, type PointCloud } from '@holosoma/core'
 import { countBits, hasBit, indicesOf } from '@holosoma/core/select/bits'
 import type { View } from '@holosoma/core/select/index'
-import { aimAt, areaOf, choose, depthOf, hitsOf, prepareFor, type Choice, type Vector } from './selecting'
+import { aimAt, areaOf, choose, depthOf, hitsOf, prepareFor, underStroke, type Choice, type Vector } from './selecting'
 
 /** A sheet of a millimetre's spacing across x, at a height, with normals up and a colour of its own. */
 function sheet(z: number, tone: number): PointCloud {
@@ -81,7 +81,6 @@ describe('choosing on a joined take gives what choosing on it alone gives', () =
   /** The same plane on the stage: the normal turned a quarter, the offset with the shift. */
   const turned: Vector = [-normal[1], normal[0], normal[2]]
   test.each<[string, Choice, Choice]>([
-    ['a stroke', { kind: 'stroke', at: [1, 2, 3, 6, -4, 0], radiusMm: 5, facing: [0, 0, 1] }, { kind: 'stroke', at: [...toStage([1, 2, 3]), ...toStage([6, -4, 0])], radiusMm: 5, facing: [0, 0, 1] }],
     ['below a plane', { kind: 'below', normal, offsetMm: 2 }, { kind: 'below', normal: turned, offsetMm: 2 + turned[0] * 100 + turned[2] * 5 }],
     ['a part', { kind: 'part', at: [0, 0, 0], gapMm: 3 }, { kind: 'part', at: toStage([0, 0, 0]), gapMm: 3 }],
     ['less sure', { kind: 'unsure', below: 0.35 }, { kind: 'unsure', below: 0.35 }],
@@ -89,6 +88,11 @@ describe('choosing on a joined take gives what choosing on it alone gives', () =
     const want = choose(take, null, alone, null, 'add', null)
     expect(countBits(want)).toBeGreaterThan(0)
     expect(choose(take, rows, joined, null, 'add', null)).toEqual(want)
+  })
+  test('a stretch of the brush', () => {
+    const want = underStroke(take, null, { at: [1, 2, 3, 6, -4, 0], radiusMm: 5, facing: [0, 0, 1] })
+    expect(want.length).toBeGreaterThan(0)
+    expect(underStroke(take, rows, { at: [...toStage([1, 2, 3]), ...toStage([6, -4, 0])], radiusMm: 5, facing: [0, 0, 1] }).sort()).toEqual(want.sort())
   })
   test('a flat patch grows from the place that was clicked', () => {
     const flat = sheet(0, 40)

@@ -4,7 +4,7 @@ import { medianSpacing } from '@holosoma/core/cloud/spacing'
 import { GeometryError } from '@holosoma/core/errors'
 import { invertRigid, motionFromRows, transformPoint, type Motion } from '@holosoma/core/linear/rigid'
 import {
-  addDepth, chunksOf, combine, connectedPart, emptyBits, emptyDepth, frontOf, grow, growPlane, invert, pixelsOf, selectBelow, selectBelowPlane, selectByBrush, selectByColour, selectInPolygon, shrink, withTolerance, type Chunks, type Combine, type DepthBuffer, type Items, type View,
+  addDepth, chunksOf, combine, connectedPart, emptyBits, emptyDepth, frontOf, grow, growPlane, invert, itemsUnderBrush, pixelsOf, selectBelow, selectBelowPlane, selectByColour, selectInPolygon, shrink, withTolerance, type Chunks, type Combine, type DepthBuffer, type Items, type View,
 } from '@holosoma/core/select/index'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { pickPoint, type Hit } from '@holosoma/core/spatial/pick'
@@ -16,7 +16,6 @@ export interface PointerRay { readonly origin: Vector; readonly direction: Vecto
 /** What a hand does to choose points; places, directions and views are the stage's. */
 export type Choice =
   | { readonly kind: 'lasso'; readonly polygon: readonly number[]; readonly view: View }
-  | { readonly kind: 'stroke'; readonly at: readonly number[]; readonly radiusMm: number; readonly facing: Vector }
   | { readonly kind: 'plane'; readonly at: Vector; readonly distanceMm: number; readonly angleDeg: number }
   | { readonly kind: 'part'; readonly at: Vector; readonly gapMm: number | null }
   | { readonly kind: 'tone'; readonly colour: Vector; readonly difference: number }
@@ -25,6 +24,9 @@ export type Choice =
   | { readonly kind: 'grow' | 'shrink'; readonly byMm: number }
   | { readonly kind: 'kept'; readonly bits: Uint8Array }
   | { readonly kind: 'invert' }
+
+/** A stretch of the brush: places on the stage it goes through, and where it is looked from. */
+export interface Stroke { readonly at: readonly number[]; readonly radiusMm: number; readonly facing: Vector }
 
 /** A take as it lies on the stage. */
 export interface Laid { readonly takeId: number; readonly hash: string; readonly rows: number[][] | null }
@@ -117,6 +119,15 @@ export function hitsOf(shape: Shape, rows: number[][] | null, rays: readonly Poi
 /** The point of a take that is meant by a ray in its own coordinates. */
 export const pointUnder = (shape: PointCloud, origin: Vector, direction: Vector, radiusMm: number): Hit | null => pickPoint(shape.positions, origin, direction, radiusMm, readyOf(shape).chunks)
 
+/** Points of a take under a stretch of the brush, in no order. */
+export function underStroke(shape: Shape, rows: number[][] | null, { at, radiusMm, facing }: Stroke): number[] {
+  const { cloud, chunks } = readyOf(shape)
+  const m = toTake(rows)
+  const places: number[] = []
+  for (let k = 0; k < at.length; k += 3) places.push(...moved(m, at.slice(k, k + 3)))
+  return itemsUnderBrush(cloud, places, radiusMm, chunks, turned(m, facing))
+}
+
 /** The new selection of one take, from what was chosen before and what the hand does now. */
 export function choose(shape: Shape, rows: number[][] | null, choice: Choice, before: Uint8Array | null, how: Combine, depth: NamedDepth | null): Uint8Array {
   const r = readyOf(shape)
@@ -140,11 +151,6 @@ export function choose(shape: Shape, rows: number[][] | null, choice: Choice, be
     case 'plane': return combine(old, growPlane(cloud, treeOf(r), seed(choice.at), { ...choice, spacingMm: r.spacingMm }), how)
     case 'part': return combine(old, connectedPart(cloud, seed(choice.at), choice.gapMm ?? GAP_SPACINGS * r.spacingMm, quietContext()), how)
     case 'tone': return combine(old, selectByColour(cloud.colours, choice.colour, choice.difference), how)
-    case 'stroke': {
-      const stroke: number[] = []
-      for (let k = 0; k < choice.at.length; k += 3) stroke.push(...moved(m, choice.at.slice(k, k + 3)))
-      return combine(old, selectByBrush(cloud, stroke, choice.radiusMm, r.chunks, turned(m, choice.facing)), how)
-    }
     case 'lasso': {
       const { pixels, shows } = aimAt(shape, rows, choice.view, depth)
       return combine(old, selectInPolygon(pixels, choice.view, choice.polygon, depth && shows), how)
