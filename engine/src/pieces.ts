@@ -97,7 +97,10 @@ export async function createTake(db: Database, pieceId: number, name: string, po
 
 interface RawTake { id: number; name: string; pose: string; ordinal: number; fixed: number; locked: number; hidden: number; bench: number; keep_base: number; pigment: number | null }
 
-export async function pieceState(db: Database, pieceId: number): Promise<PieceState | null> {
+/** All there is to a piece, as it stood at one moment: a step that is written meanwhile is in it whole or not at all. */
+export const pieceState = (db: Database, pieceId: number): Promise<PieceState | null> => db.transaction((trx) => readState(trx, pieceId), { isolationLevel: 'repeatable read' })
+
+async function readState(db: Database, pieceId: number): Promise<PieceState | null> {
   const raw = await db('pieces').where({ id: pieceId }).first() as RawPiece | undefined
   if (!raw) return null
   const [takeRows, steps, heads, history, jobs, session, selections] = await Promise.all([

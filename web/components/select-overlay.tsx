@@ -1,6 +1,6 @@
 'use client'
-import { useCallback, useEffect, useRef, useState, type PointerEvent } from 'react'
-import { brush as paint, painted } from '@/lib/brushing'
+import { useCallback, useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react'
+import { beginStroke, brush as paint, painted } from '@/lib/brushing'
 import { aim, choose, chooseAt, prepareHand } from '@/lib/choosing'
 import { attempt, useDesk } from '@/lib/store'
 import type { Stage } from '@/stage/stage'
@@ -10,6 +10,8 @@ import type { PointerRay } from '@/workers/selecting'
 const STEP_PX = 3
 /** A brush asks for its points this often while it moves, ms. */
 const BRUSH_MS = 30
+/** Room round the brush's ring for its line, pixels. */
+const RING_EDGE = 2
 
 /** Lies over the stage while a tool chooses points: what the pointer draws is shown, and done when it is let go. */
 export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
@@ -17,6 +19,8 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   const choosing = useDesk((d) => d.choosing)
   const [path, setPath] = useState<readonly number[]>([])
   const [at, setAt] = useState<readonly [number, number] | null>(null)
+  const brushed = useRef<readonly number[]>([0, 0])
+  const ring = useRef<SVGSVGElement>(null)
   const drawing = useRef(false)
   const asked = useRef<{ rays: PointerRay[]; last: number; busy: boolean }>({ rays: [], last: 0, busy: false })
   useEffect(() => {
@@ -46,6 +50,12 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   const spot = (e: PointerEvent): [number, number] => {
     const box = e.currentTarget.getBoundingClientRect()
     return [e.clientX - box.left, e.clientY - box.top]
+  }
+  /** The ring that shows the brush goes by itself, without anything else being drawn again. */
+  const showRing = (x: number, y: number): void => {
+    if (!ring.current) return
+    ring.current.style.transform = `translate(${x}px, ${y}px)`
+    ring.current.style.visibility = 'visible'
   }
   const rayAt = (x: number, y: number): PointerRay => stage()!.ray(x, y) as PointerRay
   const brush = async (): Promise<void> => {
@@ -78,20 +88,24 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     e.currentTarget.setPointerCapture(e.pointerId)
     drawing.current = true
     const [x, y] = spot(e)
-    setPath([x, y])
+    if (tool === 'brush') brushed.current = [x, y]
+    else setPath([x, y])
     if (tool === 'lasso' || tool === 'box') void aim(stage()!.view())
     if (tool === 'brush') {
+      beginStroke()
       asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
       void brush()
     }
   }
   const move = (e: PointerEvent): void => {
     const [x, y] = spot(e)
-    setAt([x, y])
+    if (tool === 'brush') showRing(x, y)
+    else if (tool === 'polygon') setAt([x, y])
     if (!drawing.current) return
-    const [px, py] = path.slice(-2)
+    const [px, py] = tool === 'brush' ? brushed.current : path.slice(-2)
     if (Math.hypot(x - px!, y - py!) < STEP_PX) return
-    setPath(tool === 'box' ? [path[0]!, path[1]!, x, y] : tool === 'brush' ? [x, y] : [...path, x, y])
+    if (tool === 'brush') brushed.current = [x, y]
+    else setPath(tool === 'box' ? [path[0]!, path[1]!, x, y] : [...path, x, y])
     if (tool === 'brush') {
       asked.current.rays.push(rayAt(x, y))
       if (performance.now() - asked.current.last > BRUSH_MS) void brush()
@@ -117,16 +131,34 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     setPath([])
   }
   const perMm = stage() ? 8 / Math.max(1e-9, (stage()!.ray(0, 0).radiusMm)) : 1
+  const ringPx = choosing.brushMm * perMm + RING_EDGE
   return (
-    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={dropped} onPointerLeave={() => setAt(null)} onDoubleClick={() => tool === 'polygon' && closePolygon()} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
-      <svg className="pointer-events-none absolute inset-0 h-full w-full [filter:drop-shadow(0_0_1px_white)_drop-shadow(0_0_1px_white)]" aria-hidden="true">
-        {tool === 'polygon' && path.length > 0 && <polygon points={pairs([...path, ...(at ?? [])])} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
-        {tool === 'polygon' && path.length > 0 && Array.from({ length: path.length / 2 }, (_, i) => <circle key={i} cx={path[2 * i]} cy={path[2 * i + 1]} r="3" fill="#356a8f" />)}
-        {tool === 'lasso' && path.length > 4 && <polygon points={pairs(path)} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
-        {tool === 'box' && path.length === 4 && <rect x={Math.min(path[0]!, path[2]!)} y={Math.min(path[1]!, path[3]!)} width={Math.abs(path[2]! - path[0]!)} height={Math.abs(path[3]! - path[1]!)} fill="rgba(53,106,143,0.14)" stroke="#356a8f" strokeWidth="1.5" strokeDasharray="5 3" />}
-        {tool === 'brush' && at && <circle cx={at[0]} cy={at[1]} r={choosing.brushMm * perMm} fill="none" stroke="#356a8f" strokeWidth="1.5" />}
+    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={dropped} onPointerLeave={() => {
+      setAt(null)
+      if (ring.current) ring.current.style.visibility = 'hidden'
+    }} onDoubleClick={() => tool === 'polygon' && closePolygon()} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
+      <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
+        {tool === 'polygon' && path.length > 0 && <Outline><polygon points={pairs([...path, ...(at ?? [])])} /></Outline>}
+        {tool === 'polygon' && path.length > 0 && Array.from({ length: path.length / 2 }, (_, i) => <circle key={i} cx={path[2 * i]} cy={path[2 * i + 1]} r="3.5" fill="#356a8f" stroke="white" />)}
+        {tool === 'lasso' && path.length > 4 && <Outline><polygon points={pairs(path)} /></Outline>}
+        {tool === 'box' && path.length === 4 && <Outline><rect x={Math.min(path[0]!, path[2]!)} y={Math.min(path[1]!, path[3]!)} width={Math.abs(path[2]! - path[0]!)} height={Math.abs(path[3]! - path[1]!)} /></Outline>}
       </svg>
+      {tool === 'brush' && (
+        <svg ref={ring} width={2 * ringPx} height={2 * ringPx} style={{ marginLeft: -ringPx, marginTop: -ringPx }} className="pointer-events-none invisible absolute top-0 left-0 will-change-transform" aria-hidden="true">
+          <Outline plain><circle cx={ringPx} cy={ringPx} r={ringPx - RING_EDGE} /></Outline>
+        </svg>
+      )}
     </div>
+  )
+}
+
+/** A line of woad on a wider white one, so that it is seen on light and dark (a blurred shadow would hold the pointer up without a graphics card). */
+function Outline({ plain = false, children }: { plain?: boolean; children: ReactNode }) {
+  return (
+    <>
+      <g fill="none" stroke="white" strokeWidth="3.5" strokeOpacity="0.85">{children}</g>
+      <g fill={plain ? 'none' : 'rgba(53,106,143,0.14)'} stroke="#356a8f" strokeWidth="1.5" {...(!plain && { strokeDasharray: '5 3' })}>{children}</g>
+    </>
   )
 }
 

@@ -1,8 +1,9 @@
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import type { TakeState } from '@holosoma/engine'
+import { countBits } from '@holosoma/core/select/bits'
 import type { Before } from '@/workers/painting'
 import type { Laid, PointerRay, Stroke } from '@/workers/selecting'
-import { afterStretch, brush, painted } from './brushing'
+import { afterStretch, beginStroke, brush, painted, worthAsking } from './brushing'
 import { choose, chosenOn, leaveChosen } from './choosing'
 import { emptyState } from './empty-state'
 import { makeWorkersBy } from './geometry'
@@ -24,7 +25,8 @@ const worker = {
     await fake.gate
     fake.log.push('painted')
     return takes.map(({ before }) => {
-      fake.befores.push(before)
+      // As a message would take it along: what it is now.
+      fake.befores.push(structuredClone(before))
       if (fake.refuse) return { error: fake.refuse }
       if ('stamp' in before && before.stamp !== fake.stamp) return null
       fake.stamp++
@@ -76,6 +78,12 @@ test('asks ten places of a long stretch, its ends among them, and paints nothing
   await brush([ray(0)])
   expect(fake.strokes).toHaveLength(1)
 })
+test('of a stretch, places nearer to each other than a third of the brush are not asked, but its ends are', () => {
+  const xs = (rays: readonly PointerRay[]): number[] => rays.map((r) => r.origin[0])
+  expect(xs(worthAsking([0, 0.4, 0.9, 1.1, 1.9, 2.2, 2.3].map(ray), 1))).toEqual([0, 1.1, 2.2, 2.3])
+  expect(xs(worthAsking([ray(4)], 1))).toEqual([4])
+  expect(xs(worthAsking([ray(4), ray(4.1)], 1))).toEqual([4, 4.1])
+})
 test('sends what was chosen once, and from then on only what stands for it', async () => {
   await choose({ kind: 'invert' })
   for (let k = 0; k < 3; k++) await brush([ray(k)])
@@ -93,7 +101,7 @@ test('a worker that does not know any more what was chosen is told, and nothing 
   fake.stamp = 100
   await brush([ray(1)])
   await painted()
-  expect(fake.befores).toEqual([{ bits: null }, { stamp: 1 }, { bits: Uint8Array.of(1, 0) }])
+  expect(fake.befores.map((b) => ('stamp' in b ? b : b.bits && countBits(b.bits)))).toEqual([null, { stamp: 1 }, 1])
   expect(chosen()!.bits).toEqual(Uint8Array.of(3, 0))
 })
 test('a stretch that fails is told once, to whoever waits next, and the brush goes on', async () => {
@@ -115,4 +123,10 @@ test('what is chosen before a stretch is not changed by it', () => {
   const after = afterStretch(8, chosenBefore, { changed: Uint32Array.of(0, 7), slots: Uint32Array.of(0), shown: 2, count: 1, stamp: 1 })
   expect(after).toEqual({ bits: Uint8Array.of(128), mark: Uint8Array.of(0, 0) })
   expect(chosenBefore).toEqual({ bits: Uint8Array.of(1), mark: Uint8Array.of(1, 0) })
+  // What the stroke made it may change; of the next stroke it is something chosen before.
+  const on = (from: typeof after) => afterStretch(8, from, { changed: Uint32Array.of(1), slots: Uint32Array.of(1), shown: 2, count: 2, stamp: 2 })
+  expect(on(after).bits).toBe(after.bits)
+  beginStroke()
+  const next = on(after)
+  expect([next.bits[0], after.bits[0]]).toEqual([128, 130])
 })

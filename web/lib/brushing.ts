@@ -4,7 +4,8 @@ import { chosenOn, endPatch, hits, keep, laid, takesUnderHand } from './choosing
 import { byWorker } from './geometry'
 import { useDesk } from './store'
 
-/** Places asked of one stretch of the brush; between them it goes straight. */
+/** Places asked of one stretch of the brush lie this share of its radius apart, and there are no more than so many; between them it goes straight. */
+const APART = 0.35
 const MOST_PLACES = 10
 
 let painting: Promise<void> = Promise.resolve()
@@ -14,8 +15,7 @@ let painting: Promise<void> = Promise.resolve()
  * `painted` says when all is.
  */
 export async function brush(rays: readonly PointerRay[]): Promise<void> {
-  const some = rays.length <= MOST_PLACES ? rays : Array.from({ length: MOST_PLACES }, (_, k) => rays[Math.round((k * (rays.length - 1)) / (MOST_PLACES - 1))]!)
-  const at = (await hits(some)).flatMap((h) => h?.at ?? [])
+  const at = (await hits(worthAsking(rays, APART * useDesk.getState().choosing.brushMm))).flatMap((h) => h?.at ?? [])
   if (at.length === 0) return
   const d = rays[0]!.direction
   const before = painting
@@ -23,6 +23,14 @@ export async function brush(rays: readonly PointerRay[]): Promise<void> {
   // Told by whoever waits for it next.
   painting.catch(() => undefined)
   await before
+}
+
+/** Of the rays of a stretch, those that are some way apart: its ends always. */
+export function worthAsking(rays: readonly PointerRay[], apartMm: number): readonly PointerRay[] {
+  const out = [rays[0]!]
+  for (const ray of rays.slice(1, -1)) if (Math.hypot(...ray.origin.map((v, c) => v - out.at(-1)!.origin[c]!)) >= apartMm) out.push(ray)
+  if (rays.length > 1) out.push(rays.at(-1)!)
+  return out.length <= MOST_PLACES ? out : Array.from({ length: MOST_PLACES }, (_, k) => out[Math.round((k * (out.length - 1)) / (MOST_PLACES - 1))]!)
 }
 
 /** The brush has painted all it was asked for; what went wrong is told here, or to the next stretch, and only once. */
@@ -35,12 +43,25 @@ export async function painted(): Promise<void> {
   }
 }
 
-/** What is chosen of so many points, and its marks on the preview, after a stretch. @param before what was, if anything was */
-export function afterStretch(points: number, before: { readonly bits: Uint8Array; readonly mark: Uint8Array } | undefined, { changed, slots, shown }: Stretch): { bits: Uint8Array; mark: Uint8Array } {
-  const after = { bits: before?.bits.slice() ?? new Uint8Array((points + 7) >> 3), mark: before?.mark.slice() ?? new Uint8Array(shown) }
+/** What is chosen of a take, and its marks on the preview. */
+interface Painted { readonly bits: Uint8Array; readonly mark: Uint8Array }
+
+/** Arrays that this stroke has made: nobody else goes by what they held a stretch ago, so that the next stretch may change them where they lie. */
+let own = new WeakSet<Uint8Array>()
+
+/** What is chosen of so many points, and its marks on the preview, after a stretch. @param before what was, if anything was; changed only if this stroke made it */
+export function afterStretch(points: number, before: Painted | undefined, { changed, slots, shown }: Stretch): Painted {
+  if (before && changed.length === 0) return before
+  const after = before && own.has(before.bits) ? before : { bits: before?.bits.slice() ?? new Uint8Array((points + 7) >> 3), mark: before?.mark.slice() ?? new Uint8Array(shown) }
+  own.add(after.bits)
   for (const i of changed) after.bits[i >> 3]! ^= 1 << (i & 7)
   for (const k of slots) after.mark[k]! ^= 1
-  return after
+  return { bits: after.bits, mark: after.mark }
+}
+
+/** A hand begins a stroke: what is chosen so far is left as it is. */
+export function beginStroke(): void {
+  own = new WeakSet()
 }
 
 type Answer = (Stretch & { areaMm2: number }) | { error: string } | null

@@ -4,7 +4,7 @@ import type { Choice, Laid, NamedDepth, PointerHit, PointerRay, Vector } from '@
 import { api } from './api'
 import { byWorker, geometry } from './geometry'
 import { rowsOf, shownTakes, takeInHand } from './on-stage'
-import { submit, useDesk, type PreviewCut } from './store'
+import { dropPreviews, submit, useDesk, type PreviewCut } from './store'
 
 /** Name under which points chosen by hand stand among the previews. */
 export const BY_HAND = 'tidy.cut'
@@ -198,12 +198,14 @@ async function warn(): Promise<void> {
 
 /** Cuts what is chosen, on every take it is chosen on. */
 export async function cutChosen(chosen: readonly PreviewCut[]): Promise<void> {
-  const { state, set } = useDesk.getState()
+  const { state, tool, set } = useDesk.getState()
   const jobs = []
   for (const c of chosen) {
     const { selection } = await api.keepSelection(state.piece.id, c.shapeHash, c.bits)
     jobs.push({ operation: BY_HAND, params: { selection }, takeId: c.takeId })
   }
   await submit(...jobs)
-  set({ previews: [], tool: null })
+  // What was taken up or chosen while this was sent stays.
+  if (useDesk.getState().tool === tool) set({ tool: null })
+  dropPreviews(chosen)
 }

@@ -4,7 +4,7 @@ import { planeThrough } from '@holosoma/core/select/by-value'
 import { takesUnderHand, warnSoon } from './choosing'
 import { byWorker } from './geometry'
 import { rowsOf } from './on-stage'
-import { submit, useDesk, type CutPlane, type PreviewCut } from './store'
+import { dropPreviews, submit, useDesk, type CutPlane, type PreviewCut } from './store'
 
 export const BELOW_PLANE = 'tidy.trimPlane'
 
@@ -73,8 +73,11 @@ export async function addPlanePoint(at: readonly [number, number, number], above
 
 /** Cuts what lies below the plane. */
 export async function cutBelow(previews: readonly PreviewCut[]): Promise<void> {
+  const { plane } = useDesk.getState()
   await submit(...previews.map((p) => ({ operation: BELOW_PLANE, params: p.params, takeId: p.takeId })))
-  useDesk.getState().set({ plane: null, previews: [] })
+  // Another plane may have been laid meanwhile.
+  if (useDesk.getState().plane === plane) useDesk.getState().set({ plane: null })
+  dropPreviews(previews)
 }
 
 /** The middle of a take's box as the stage has it. */

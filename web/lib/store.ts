@@ -167,6 +167,12 @@ export async function attempt(action: () => Promise<unknown>): Promise<void> {
   }
 }
 
+/** Previews that have been carried out go; what was chosen since stays. */
+export function dropPreviews(done: readonly PreviewCut[]): void {
+  const { previews, set } = useDesk.getState()
+  set({ previews: previews.filter((p) => !done.some((d) => d.bits === p.bits)) })
+}
+
 let turn: Promise<void> = Promise.resolve()
 
 /** As `attempt`, one after the other in the order asked for: of two quick clicks the second may not overtake the first. */

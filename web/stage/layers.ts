@@ -12,6 +12,8 @@ export interface Layer {
   readonly rows: number[][] | null
   /** 1 per preview point that is selected. */
   readonly mark?: Uint8Array | null
+  /** Changes where the marks do and are still the same array. */
+  readonly markStamp?: number | undefined
   /** sRGB per preview point, instead of the pigment. */
   readonly tint?: Uint8Array | null
   readonly showEvidence?: boolean
@@ -153,7 +155,7 @@ export class StageLayers {
       return
     }
     // What did not change is not sent to the graphics card again.
-    if (fresh || (layer.mark ?? null) !== (before.mark ?? null)) built.points!.setMarks(layer.mark ?? null)
+    if (fresh || (layer.mark ?? null) !== (before.mark ?? null) || layer.markStamp !== before.markStamp) built.points!.setMarks(layer.mark ?? null)
     built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
     if (layer.tint && (fresh || layer.tint !== before.tint)) built.points!.setTint(layer.tint)
   }

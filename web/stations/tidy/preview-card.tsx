@@ -3,7 +3,7 @@ import { Plain, Primary, Told } from '@/components/ui'
 import { BY_HAND, cutChosen, leaveChosen } from '@/lib/choosing'
 import { BELOW_PLANE, cutBelow } from '@/lib/cut-plane'
 import { grouped, percent } from '@/lib/format'
-import { attempt, submit, useBusy, useDesk, type PreviewCut } from '@/lib/store'
+import { attempt, dropPreviews, submit, useBusy, useDesk, type PreviewCut } from '@/lib/store'
 import { previewAct } from '@/lib/preview-act'
 
 const CUTS = new Set([BY_HAND, BELOW_PLANE, 'tidy.trimTable'])
@@ -11,7 +11,6 @@ const CUTS = new Set([BY_HAND, BELOW_PLANE, 'tidy.trimTable'])
 /** What would go, in figures, before it goes: on one take or on several. */
 export function PreviewCard({ previews }: { previews: readonly PreviewCut[] }) {
   const state = useDesk((d) => d.state)
-  const set = useDesk((d) => d.set)
   const busy = useBusy()
   const first = previews[0]!
   const count = previews.reduce((n, p) => n + p.count, 0)
@@ -22,7 +21,7 @@ export function PreviewCard({ previews }: { previews: readonly PreviewCut[] }) {
     if (first.operation === BY_HAND) return cutChosen(previews)
     if (first.operation === BELOW_PLANE) return cutBelow(previews)
     await submit(...previews.filter((p) => p.count > 0).map((p) => ({ operation: p.operation, params: p.params, takeId: p.takeId })))
-    set({ previews: [] })
+    dropPreviews(previews)
   })
   const warnings = previews.flatMap((p) => (p.warning ? [previews.length > 1 ? `“${takeOf(p).name}”: ${p.warning.charAt(0).toLowerCase()}${p.warning.slice(1)}` : p.warning] : []))
   return (

@@ -29,7 +29,7 @@ export function TidyStage() {
     const d = data.get(t.shape!.hash)
     if (!d) return []
     const cut = previews.find((p) => p.takeId === t.id && p.shapeHash === t.shape!.hash)
-    return [{ key: `take ${t.id} ${t.shape!.kind}`, data: d, colour: pigmentOf(t).colour, rows: rowsOf(t), mark: cut?.mark ?? null }]
+    return [{ key: `take ${t.id} ${t.shape!.kind}`, data: d, colour: pigmentOf(t).colour, rows: rowsOf(t), mark: cut?.mark ?? null, markStamp: cut?.stamp }]
   }), [takes, data, previews])
   const pins = useMemo((): StagePin[] => (planePoints ?? []).map((at, i) => ({ at, text: String(i + 1), colour: '#23272B' })), [planePoints])
   const held = takeInHand()
