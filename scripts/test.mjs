@@ -57,7 +57,7 @@ await guarded(async () => {
     await buildEngine(root)
     if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url, HOLOSOMA_OPEN_DATA: database.openData })
     if (wanted('browser')) {
-      await buildAll(root, stateDir)
+      await buildAll(root, stateDir, wanted('types'))
       for (const name of HOUSES) {
         prepareDatabase(root, database.urlOf(name))
         services.push(await startServices(root, database.urlOf(name), 3400 + services.length * 20))

@@ -71,7 +71,7 @@ describe('the whole road', () => {
   })
 
   test('step by step gives the same: tidy, join, skin, compare with the truth', async () => {
-    for (const take of ['upright', 'side']) expect(json<{ points: number }>('tidy', `bench/${take}.ply`, `tidy/${take}.ply`, '--strays', '2').points).toBeGreaterThan(40_000)
+    for (const take of ['upright', 'side']) expect(json<{ points: number }>('tidy', `bench/${take}.ply`, `tidy/${take}.ply`, '--strays', '2', '--spacing', '0.9').points).toBeGreaterThan(15_000)
     const joined = json<{ unit: string; motions: Record<string, number[][]>; pairs: { take: string; overlap: number; rmsMm: number }[]; verdict: string }>('join', 'tidy/upright.ply', 'tidy/side.ply', '--initial', 'bench/initial.json', '--out', 'tidy')
     expect(joined).toMatchObject({ unit: 'mm', verdict: 'sound' })
     expect(joined.pairs[0]!.overlap).toBeGreaterThan(0.4)

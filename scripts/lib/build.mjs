@@ -13,8 +13,11 @@ function digestTree(hash, folder) {
   }
 }
 
-/** Builds the web application and the worker when their sources have changed since the last build. */
-export async function buildAll(root, stateDir) {
+/**
+ * Builds the web application and the worker when their sources have changed since the last build.
+ * @param typesChecked the types of these very sources have been found right just now
+ */
+export async function buildAll(root, stateDir, typesChecked = false) {
   const hash = createHash('sha256').update(readFileSync(join(root, 'package-lock.json')))
   for (const folder of ['core/src', 'engine/src', 'web']) digestTree(hash, join(root, folder))
   const digest = hash.digest('hex')
@@ -23,7 +26,7 @@ export async function buildAll(root, stateDir) {
   if (built && existsSync(mark) && readFileSync(mark, 'utf8') === digest) return
   say('Building (about a minute)…')
   await buildEngine(root)
-  const result = await collect('npx', ['next', 'build'], { cwd: join(root, 'web'), env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } })
+  const result = await collect('npx', ['next', 'build'], { cwd: join(root, 'web'), env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1', HOLOSOMA_TYPES_CHECKED: typesChecked ? '1' : '' } })
   if (result.code !== 0) throw new Stop(`${result.text.trim()}\n\nThe web application could not be built; what is wrong stands above.`)
   mkdirSync(stateDir, { recursive: true })
   writeFileSync(mark, digest)
