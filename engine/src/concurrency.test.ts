@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import type { Database } from './database'
+import { transact, type Database } from './database'
 import { claimJob, completeJob, listJobs, submitJob } from './jobs'
 import { historyState, listHeads, listSteps, recordStep, redo, undo, type NewStep, type Track } from './ledger'
 import { storeBlob } from './blobs'
-import { createPiece, createTake } from './pieces'
+import { createPiece, createTake, pieceState } from './pieces'
+import { storeArtefact } from './shape-store'
 import { holdTestDatabase } from './testing/test-database'
 
 let db: Database
@@ -52,6 +53,31 @@ describe('many hands at once', () => {
     const rows = await db('takes').where({ piece_id: piece }) as { ordinal: number; fixed: number }[]
     expect(rows.map((r) => r.ordinal).sort()).toEqual([1, 2, 3, 4, 5, 6, 7, 8])
     expect(rows.filter((r) => r.fixed)).toHaveLength(1)
+  })
+
+  test('who looks while steps are written sees each whole or not at all: a take never stands without its points', async () => {
+    const piece = await createPiece(db, { name: 'Crowd', number: '' })
+    const take = await createTake(db, piece, 'side', '')
+    const { hash } = await storeArtefact(db, { kind: 'cloud', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1) })
+    const write = (k: number): Promise<unknown> => transact(db, (trx) => recordStep(trx, piece, { ...step(`take:${take.id}`, `act ${k}`), outputs: { take: hash } }))
+    await write(0)
+    let writing = true, looked = 0
+    const look = async (): Promise<void> => {
+      for (let last = 0; writing; looked++) {
+        const state = (await pieceState(db, piece))!
+        expect(state.takes.map((t) => t.shape?.hash)).toEqual([hash])
+        // The step the take stands on is among the steps, and nothing goes back.
+        const at = state.steps.findIndex((s) => s.id === state.takes[0]!.stepId)
+        expect(at).toBeGreaterThanOrEqual(last)
+        last = at
+      }
+    }
+    // More than there are connections, so that some wait between one question and the next.
+    await Promise.all([...Array.from({ length: 12 }, look), (async () => {
+      for (let k = 1; k <= 60; k++) await write(k)
+      writing = false
+    })()])
+    expect(looked).toBeGreaterThan(10)
   })
 
   test('the same content written by six at once is kept once', async () => {

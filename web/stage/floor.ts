@@ -26,6 +26,16 @@ export function buildFloor(radiusMm: number, z: number): Group {
   return group
 }
 
+/** Gives back what a floor holds on the graphics card; its programs stay, for the next one is drawn with them. */
+export function clearFloor(floor: Group): void {
+  floor.traverse((o) => {
+    const { geometry, material } = o as Mesh
+    // Sprites share one geometry among them.
+    if (!(o as Sprite).isSprite) geometry?.dispose()
+    else (material as unknown as SpriteMaterial).map?.dispose()
+  })
+}
+
 /** A drawn canvas as a texture with its colours as drawn. */
 export function srgbTexture(canvas: HTMLCanvasElement): CanvasTexture {
   const texture = new CanvasTexture(canvas)

@@ -1,6 +1,7 @@
 import { compose, invertRigid, type Motion } from '../linear/rigid'
 import type { Described } from './coarse/describe'
-import { judgePose, refineOutline } from './coarse/match'
+import { judgePose } from './coarse/judge-pose'
+import { refineOutline } from './coarse/refine-outline'
 import type { JoinReport } from './join-report'
 import { centreOf, sameSet } from './links'
 import { flipsOf } from './match-dots'

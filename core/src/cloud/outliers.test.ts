@@ -31,7 +31,7 @@ describe('shared out over lanes', () => {
   })
   // Laid beside itself until it is large enough to be shared out.
   const one = tableCase(3).cloud
-  const copies = Math.ceil(160_000 / (one.positions.length / 3))
+  const copies = Math.ceil(150_000 / (one.positions.length / 3))
   const positions = new Float32Array(one.positions.length * copies)
   for (let c = 0; c < copies; c++) positions.set(one.positions.map((v, i) => (i % 3 === 0 ? v + 300 * c : v)), c * one.positions.length)
   const cloud: PointCloud = { kind: 'cloud', positions }

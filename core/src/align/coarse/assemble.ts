@@ -1,7 +1,7 @@
 import { compose, identityMotion, invertRigid, type Motion } from '../../linear/rigid'
 import { meanPoint } from '../../linear/mean-point'
 import type { Described } from './describe'
-import { judgePose, samePose, type Candidate } from './match'
+import { judgePose, samePose, type Candidate } from './judge-pose'
 
 /** Candidates of one pair of takes, a → b. */
 export interface PairCandidates { readonly a: number; readonly b: number; readonly candidates: readonly Candidate[] }

@@ -4,7 +4,8 @@ import type { Kernel } from '../../parallel/kernels'
 import { inShared, roomFor } from '../../parallel/room'
 import { isShared } from '../../parallel/share'
 import type { Described } from './describe'
-import { matchCoarse, MOST_CANDIDATES, type Candidate } from './match'
+import { matchCoarse, MOST_CANDIDATES } from './match'
+import type { Candidate } from './judge-pose'
 
 /** Motion, and the figures beside it. */
 const ROW = 16 + 5

@@ -1,7 +1,8 @@
 import type { RunContext } from '../../context'
 import { invertRigid } from '../../linear/rigid'
 import type { Described } from './describe'
-import { matchCoarse, type Candidate } from './match'
+import { matchCoarse } from './match'
+import type { Candidate } from './judge-pose'
 import { matchPairs } from './match-pairs'
 
 /** Candidates between takes, worked out when first asked for: placing and judging ask for the same pairs, and after every second thought again. */

@@ -1,6 +1,6 @@
 import { meanPoint } from '../../linear/mean-point'
 import { compose, identityMotion, invertRigid, transformPoint, type Motion } from '../../linear/rigid'
-import { samePose } from '../coarse/match'
+import { samePose } from '../coarse/judge-pose'
 import { alongFreedom, speedAlong } from '../judge/freedom'
 import type { Slide } from '../judge/slides'
 import { agreementOf, contrasts, leads, meetTones, standsOut, type MetTones, type Toned } from './meet'

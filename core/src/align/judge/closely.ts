@@ -1,6 +1,6 @@
 import { compose, invertRigid, type Motion } from '../../linear/rigid'
 import type { Described } from '../coarse/describe'
-import { judgePose } from '../coarse/match'
+import { judgePose } from '../coarse/judge-pose'
 import type { OrientedCloud } from '../oriented-cloud'
 import { patchesOf, sharedSurface, type SharedSurface } from './shared-surface'
 import { findSlides, type JudgedPair } from './slides'

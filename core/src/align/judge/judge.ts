@@ -1,7 +1,7 @@
 import { checkpoint, stage, type RunContext } from '../../context'
 import { compose, identityMotion, invertRigid, transformPoint, type Motion } from '../../linear/rigid'
 import type { Described } from '../coarse/describe'
-import { MARGIN_PIXELS } from '../coarse/match'
+import { MARGIN_PIXELS } from '../coarse/judge-pose'
 import type { CoarseMatches } from '../coarse/matches'
 import { countInTheWay } from '../coarse/sight'
 import type { Toned } from '../colour/meet'

@@ -1,6 +1,7 @@
 import { compose, invertRigid, rotationMotion, shiftMotion, transformPoints, type Motion } from '../../linear/rigid'
 import type { CoarseMatches } from '../coarse/matches'
-import { principalFrame, rankPoses } from '../coarse/match'
+import { principalFrame } from '../coarse/axis-poses'
+import { rankPoses } from '../coarse/match'
 import { outlineSamples } from '../coarse/outline'
 import { findLookAlikes, findShifts } from '../look-alikes'
 import type { CrossingPair, LaidTakes } from './closely'

@@ -1,0 +1,184 @@
+import { Matrix4, MOUSE, OrthographicCamera, Quaternion, Vector3 } from 'three'
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import { niceStep } from './floor'
+
+export interface Ray {
+  readonly origin: [number, number, number]
+  readonly direction: [number, number, number]
+  /** Millimetres that eight screen pixels cover. */
+  readonly radiusMm: number
+}
+
+export interface CameraPose {
+  readonly direction: readonly [number, number, number]
+  readonly up: readonly [number, number, number]
+  readonly zoom: number
+  /** Offset of the target from the middle of what is shown, mm. */
+  readonly offset: readonly [number, number, number]
+}
+
+const BAR_PX = 110
+const FIRST_LOOK = [0.55, -0.95, 0.75] as const
+/** Of the radius of what is shown: the eye stands so far off, which in an orthographic view only keeps things from being cut. */
+const FAR_OFF = 8
+const LEAST_ZOOM = 0.2
+const MOST_ZOOM = 400
+
+/** The eye of a stage: orthographic, turned about what is shown. Tells when it moved. */
+export class ViewCamera {
+  readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10)
+  readonly middle = new Vector3()
+  readonly half = new Vector3(60, 60, 60)
+  radius = 60
+  private readonly controls: OrbitControls
+  private direction = new Vector3(...FIRST_LOOK).normalize()
+  private quiet = false
+  onPose: ((pose: CameraPose) => void) | null = null
+  onScale: ((bar: { px: number; mm: number }) => void) | null = null
+
+  constructor(private readonly canvas: HTMLCanvasElement, private readonly onMoved: () => void) {
+    this.camera.up.set(0, 0, 1)
+    this.controls = new OrbitControls(this.camera, canvas)
+    this.controls.enableDamping = false
+    this.controls.zoomToCursor = true
+    this.controls.mouseButtons = { LEFT: MOUSE.ROTATE, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.PAN }
+    this.place(this.direction.clone())
+    // From here on: whoever listens is not there yet.
+    this.controls.addEventListener('change', () => this.moved())
+  }
+
+  /** While a handle is held the pointer does not turn the view. */
+  hold(held: boolean): void {
+    this.controls.enabled = !held
+  }
+
+  /** Looks at all of a box from where it is, as large as the view allows. */
+  lookAt(middle: Vector3, half: Vector3, aspect: number): void {
+    this.middle.copy(middle)
+    this.half.copy(half)
+    this.radius = Math.max(1e-6, half.length())
+    this.controls.target.copy(middle)
+    this.camera.zoom = 1
+    this.place(this.camera.position.clone().sub(middle).lengthSq() > 0 ? this.direction.clone() : new Vector3(...FIRST_LOOK).normalize())
+    this.camera.updateMatrixWorld()
+    this.frame(aspect)
+  }
+
+  /** Fits the box that is looked at into a view of another shape. */
+  frame(aspect: number): void {
+    // The box's corners as the camera sees them; a flat piece then fills the view better than its sphere would.
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0)
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1)
+    let halfWidth = this.radius * 0.45, halfHeight = this.radius * 0.45
+    for (let c = 0; c < 8; c++) {
+      const corner = new Vector3(c & 1 ? 1 : -1, c & 2 ? 1 : -1, c & 4 ? 1 : -1).multiply(this.half)
+      halfWidth = Math.max(halfWidth, Math.abs(corner.dot(right)))
+      halfHeight = Math.max(halfHeight, Math.abs(corner.dot(up)))
+    }
+    this.camera.top = Math.max(halfHeight, halfWidth / aspect) * 1.16
+    this.camera.bottom = -this.camera.top
+    this.camera.right = this.camera.top * aspect
+    this.camera.left = -this.camera.right
+    this.camera.updateProjectionMatrix()
+    this.reportScale()
+  }
+
+  /** Millimetres one CSS pixel covers; the same all over the view. */
+  mmPerPixel(): number {
+    return (this.camera.top - this.camera.bottom) / this.camera.zoom / Math.max(1, this.canvas.clientHeight)
+  }
+
+  /** Right, up and towards the eye, as the stage is seen now. */
+  axes(): number[][] {
+    this.camera.updateMatrixWorld()
+    return [0, 1, 2].map((k) => new Vector3().setFromMatrixColumn(this.camera.matrixWorld, k).toArray())
+  }
+
+  pose(): CameraPose {
+    const offset = this.controls.target.clone().sub(this.middle).divideScalar(this.radius)
+    return { direction: this.direction.toArray(), up: this.camera.up.toArray(), zoom: this.camera.zoom, offset: offset.toArray() }
+  }
+
+  /** Follows another stage's zoom; each view keeps its own direction, since the takes lie in different poses. */
+  follow(pose: CameraPose): void {
+    this.quiet = true
+    this.camera.zoom = pose.zoom
+    this.camera.updateProjectionMatrix()
+    this.moved()
+    this.quiet = false
+  }
+
+  orbit(dx: number, dy: number): void {
+    const direction = this.direction.clone().applyQuaternion(new Quaternion().setFromAxisAngle(new Vector3(0, 0, 1), dx))
+    const side = new Vector3().crossVectors(new Vector3(0, 0, 1), direction).normalize()
+    const tilted = direction.clone().applyQuaternion(new Quaternion().setFromAxisAngle(side, dy))
+    this.place(Math.abs(tilted.z) < 0.995 ? tilted : direction)
+    this.moved()
+  }
+
+  pan(dx: number, dy: number): void {
+    const s = this.mmPerPixel()
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0)
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1)
+    this.controls.target.addScaledVector(right, dx * s).addScaledVector(up, dy * s)
+    this.place(this.direction.clone())
+    this.moved()
+  }
+
+  zoomBy(factor: number): void {
+    this.camera.zoom = Math.min(MOST_ZOOM, Math.max(LEAST_ZOOM, this.camera.zoom * factor))
+    this.camera.updateProjectionMatrix()
+    this.moved()
+  }
+
+  /** The ray under a point of the canvas (CSS pixels from its corner), in world coordinates. */
+  ray(x: number, y: number): Ray {
+    const nx = (x / this.canvas.clientWidth) * 2 - 1
+    const ny = 1 - (y / this.canvas.clientHeight) * 2
+    this.camera.updateMatrixWorld()
+    const from = new Vector3(nx, ny, -1).unproject(this.camera)
+    const to = new Vector3(nx, ny, 1).unproject(this.camera)
+    const direction = to.sub(from).normalize()
+    return { origin: from.toArray(), direction: direction.toArray(), radiusMm: 8 * this.mmPerPixel() }
+  }
+
+  /** Where a world point falls on the canvas, CSS pixels; tests and labels use it. */
+  screen(at: readonly [number, number, number]): { x: number; y: number } {
+    this.camera.updateMatrixWorld()
+    const v = new Vector3(...at).project(this.camera)
+    return { x: ((v.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - v.y) / 2) * this.canvas.clientHeight }
+  }
+
+  /** How the stage shows things: the matrix from the scene's coordinates to clip space, row by row, and its size in the page's pixels. */
+  view(): { matrix: number[]; width: number; height: number } {
+    this.camera.updateMatrixWorld()
+    const m = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).transpose()
+    return { matrix: m.toArray(), width: Math.round(this.canvas.clientWidth), height: Math.round(this.canvas.clientHeight) }
+  }
+
+  dispose(): void {
+    this.controls.dispose()
+  }
+
+  private place(direction: Vector3): void {
+    this.direction.copy(direction)
+    this.camera.position.copy(this.controls.target).addScaledVector(direction, this.radius * FAR_OFF)
+    this.camera.near = 0
+    this.camera.far = this.radius * 2 * FAR_OFF
+    this.controls.update()
+  }
+
+  private moved(): void {
+    this.direction.copy(this.camera.position).sub(this.controls.target).normalize()
+    this.reportScale()
+    this.onMoved()
+    if (!this.quiet) this.onPose?.(this.pose())
+  }
+
+  private reportScale(): void {
+    const perPixel = this.mmPerPixel()
+    if (!(perPixel > 0) || !Number.isFinite(perPixel)) return
+    const mm = niceStep(BAR_PX * perPixel * 0.8)
+    this.onScale?.({ px: mm / perPixel, mm })
+  }
+}
