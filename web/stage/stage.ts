@@ -79,15 +79,21 @@ export class Stage {
   }
 
   setPins(pins: readonly StagePin[]): void {
+    const keyOf = (p: StagePin): string => JSON.stringify([p.at, p.text, p.colour])
+    const wanted = new Map(pins.map((p) => [keyOf(p), p]))
+    let gone = false
     for (const child of [...this.pins.children]) {
+      if (wanted.delete(child.name)) continue
       const sprite = child as Sprite
       sprite.material.map?.dispose()
       sprite.material.dispose()
       this.pins.remove(child)
+      gone = true
     }
-    for (const pin of pins) this.pins.add(pinSprite(pin))
+    for (const [name, pin] of wanted) this.pins.add(Object.assign(pinSprite(pin), { name }))
     this.sizePins()
-    this.draw()
+    if (gone || !this.layers.software) this.draw()
+    else if (wanted.size > 0) this.queue()
   }
 
   /** Puts table, device and the like on the stage, or clears them away. */
@@ -211,9 +217,10 @@ export class Stage {
       this.layers.begin(this.moving, atOnce)
       this.renderer.autoClear = true
       this.renderer.render(this.scene, this.eye.camera)
-    } else if (this.layers.goOn()) {
+    } else {
       this.renderer.autoClear = false
-      this.renderer.render(this.layers.group, this.eye.camera)
+      if (this.layers.goOn()) this.renderer.render(this.layers.group, this.eye.camera)
+      // They lie over everything.
       if (this.pins.children.length > 0) this.renderer.render(this.pins, this.eye.camera)
     }
     if (this.layers.software && !this.moving && !atOnce && !this.layers.whole) this.queue()

@@ -1,5 +1,5 @@
 'use client'
-import { useMemo, useState } from 'react'
+import { useDeferredValue, useMemo, useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { StageView } from '@/components/stage-view'
 import { useDrawData } from '@/components/use-draw-data'
@@ -47,10 +47,12 @@ export function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const shown = useMemo(() => pairsOf(pairs, fixed.id, other.id), [pairs, fixed.id, other.id])
   const pinsOf = (side: 'a' | 'b', take: TakeState): StagePin[] => shown.flatMap((p, i) => (p[side] ? [{ at: p[side]!.at, text: String(i + 1), colour: darker(pigmentOf(take).colour) }] : []))
   const surface = data.get(fixed.shape!.hash)?.positions
+  // Reckoned after what the pairs say is shown.
+  const later = useDeferredValue(shown)
   const next = useMemo(() => {
-    const spots = shown.filter((p) => (p.a || p.b) && !p.areaMm), whole = spots.filter((p) => p.a && p.b).length
+    const spots = later.filter((p) => (p.a || p.b) && !p.areaMm), whole = spots.filter((p) => p.a && p.b).length
     return surface && whole === spots.length && whole < MANY_PAIRS ? bestNextPick(spots, surface) : null
-  }, [shown, surface])
+  }, [later, surface])
   const choose = (side: 'a' | 'b', id: number): void => {
     // The one that stands on the other side gives way to it.
     const [l, r] = side === 'a' ? [id, id === other.id ? fixed.id : other.id] : [id === fixed.id ? other.id : fixed.id, id]
