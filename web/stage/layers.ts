@@ -24,9 +24,10 @@ export interface Layer {
 const POINT_PX = 2.4
 /** Points drawn while the view moves; all of them when it rests. */
 const MOVING_POINTS = 60_000
+const SOFTWARE_MOVING_POINTS = 15_000
 /** Points drawn at rest where the processor draws, and how many of them in one go, so that the page is not held up. */
 const SOFTWARE_POINTS = 90_000
-const SLICE_POINTS = 15_000
+const SLICE_POINTS = 10_000
 const SOFTWARE_DETAIL = 0.5
 let software: boolean | undefined
 /** Whether the processor draws, there being no graphics card. */
@@ -85,7 +86,7 @@ export class StageLayers {
   /** Before a picture is drawn anew. @param moving the view moves, so that few points must do @param atOnce the picture can't be gone on with */
   begin(moving: boolean, atOnce: boolean): void {
     const most = this.software ? SOFTWARE_POINTS : Infinity
-    const now = moving ? (this.software ? SLICE_POINTS : MOVING_POINTS) : this.software && !atOnce ? SLICE_POINTS : Infinity
+    const now = moving ? (this.software ? SOFTWARE_MOVING_POINTS : MOVING_POINTS) : this.software && !atOnce ? SLICE_POINTS : Infinity
     for (const { points } of this.built.values()) points?.begin(this.share(now), this.share(most))
     for (const { object } of this.built.values()) object.visible = true
     if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
