@@ -8,9 +8,9 @@ import { standardSize, viewsOf } from '../testing/views'
 import { joinAndJudge } from './join-takes'
 import { joinFindings } from './judge/verdict'
 
-const COUNT = 28
+const COUNT = 40
 
-describe('a great many takes', () => {
+describe('forty takes', () => {
   const views = viewsOf(standardSize({ kind: 'mesh', positions: Float32Array.from(bunny.positions.flat()), indices: Uint32Array.from(bunny.cells.flat()) }), 5, { points: 1500, perPose: COUNT / 2 })
   const random = seededRandom(8)
   const trueTo = (i: number, fixed: number): Motion => compose(invertRigid(views[fixed]!.truth), views[i]!.truth)
