@@ -6,6 +6,7 @@ import type { ThreadTask } from './compute-threads'
 import { runRecipe } from './recipe'
 import { openDatabase } from './database'
 import { Lanes } from './lanes'
+import { runSettle } from './settle'
 
 /* Jobs, one after another, in a thread of their own, so that heartbeats go on while one computes. */
 
@@ -35,7 +36,8 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
         say({ type: 'progress', fraction, note })
       },
     }
-    end = { type: 'done', steps: job.request.kind === 'recipe' ? await runRecipe(db, job.request, host) : [await computeJob(db, job, host)] }
+    const { request } = job
+    end = { type: 'done', steps: request.kind === 'recipe' ? await runRecipe(db, request, host) : request.kind === 'settle' ? await runSettle(db, request, host) : [await computeJob(db, job, host)] }
   } catch (error) {
     const known = isGeometryError(error)
     if (!known) process.stderr.write(`job ${job.id}: ${(error as Error).stack ?? String(error)}\n`)

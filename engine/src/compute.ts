@@ -21,7 +21,7 @@ export async function computeJob(db: Database, job: JobRecord, host: Pick<RunCon
   if (job.request.kind === 'frames') return importFrames(db, job.request, context)
   if (job.request.kind === 'photos') return stepOfPhotos('photos.take', await takePhotos(db, job.request, context), { phone: job.request.phone, take: job.request.take.name, wanted: job.request.wanted })
   if (job.request.kind === 'photoImport') return stepOfPhotos('photos.import', await importPhotos(db, job.request, context), { pose: job.request.pose })
-  if (job.request.kind === 'recipe') throw new GeometryError('PARAMS', 'A recipe is run step by step.')
+  if (job.request.kind === 'recipe' || job.request.kind === 'settle') throw new GeometryError('PARAMS', 'What leaves several steps is run by itself.')
   return job.request.kind === 'import' ? importFile(db, job.request, context) : runStored(db, job.request, context, host.expected)
 }
 
@@ -116,6 +116,6 @@ async function loadInputs(db: Database, operation: Operation, hashes: Record<str
   return inputs
 }
 
-function asCloud(shape: Awaited<ReturnType<typeof loadShape>>): PointCloud {
+export function asCloud(shape: Awaited<ReturnType<typeof loadShape>>): PointCloud {
   return shape.kind === 'mesh' ? cloudOfMesh(shape) : shape
 }

@@ -2,6 +2,7 @@ import { GeometryError } from '@holosoma/core'
 import type { ImportPreset } from '@holosoma/core/measure/preset'
 import { transact, type Database } from './database'
 import { recordStep, type NewStep, type Track } from './ledger'
+import type { SettleParams } from '@holosoma/core/operations/settle-frames'
 import type { PhotoImportJob, PhotoJob } from './photos'
 import { parseJson } from './shape-store'
 
@@ -15,6 +16,8 @@ export type JobRequest =
   | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
   /** Acts on one take, one after the other; each is a step of its own. What does not fit the take is left out. */
   | { kind: 'recipe'; steps: { operation: string; params: Record<string, unknown> }[]; take: string; bench?: string }
+  /** Frames of joined takes matched in one problem; each take that is asked for gets a step of its own, on its own track. */
+  | { kind: 'settle'; of: { track: Track; params: SettleParams; inputs: { take: string; others: string[]; motions: string } }[] }
   | PhotoJob | PhotoImportJob
 
 /** What a running take is asked to do: nothing, to wait, or to end with the frames it has. */
@@ -65,8 +68,8 @@ export async function submitJob(db: Database, pieceId: number, track: Track, tit
 
 /** Whether anything waits or runs on one of the tracks: what it works on was fixed when it was asked for, so nothing may come between. */
 export async function isBusy(db: Database, pieceId: number, tracks: readonly Track[]): Promise<boolean> {
-  const row = await db('jobs').where({ piece_id: pieceId }).whereIn('track', [...tracks]).whereIn('state', ['queued', 'running']).first('id') as { id: number } | undefined
-  return row !== undefined
+  const rows = await db('jobs').where({ piece_id: pieceId }).whereIn('state', ['queued', 'running']).select('track', 'kind', 'request') as { track: Track; kind: string; request: string }[]
+  return rows.some((r) => [r.track, ...(r.kind === 'settle' ? (parseJson(r.request as never) as Extract<JobRequest, { kind: 'settle' }>).of.map((o) => o.track) : [])].some((t) => tracks.includes(t)))
 }
 
 /**

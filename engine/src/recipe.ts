@@ -3,8 +3,10 @@ import { GeometryError, isGeometryError, quietContext, stage, type RunContext } 
 import { runStored, type StepDraft } from './compute'
 import type { Database } from './database'
 import type { JobRequest } from './jobs'
+import type { Track } from './ledger'
 
-export type TimedDraft = StepDraft & { readonly durationMs?: number }
+/** Of a job that leaves several steps; the track is the job's where none is named. */
+export type TimedDraft = StepDraft & { readonly durationMs?: number; readonly track?: Track }
 type RecipeRequest = Extract<JobRequest, { kind: 'recipe' }>
 
 /** Refusals that say that an act does not fit this take; the others go on without it. */

@@ -50,7 +50,7 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
         note = m.note
       }
     })
-    if (end.type === 'done') await completeJob(db, job, ...end.steps.map((step) => ({ ...step, track: job.track, durationMs: step.durationMs ?? performance.now() - started })))
+    if (end.type === 'done') await completeJob(db, job, ...end.steps.map((step) => ({ ...step, track: step.track ?? job.track, durationMs: step.durationMs ?? performance.now() - started })))
     // Stopped because we are going down, not because anybody asked: the job waits for the next worker.
     else if (end.code === 'CANCELLED' && stopping) await db('jobs').where({ id: job.id, attempt: job.attempt }).update({ state: 'queued', attempt: job.attempt - 1 })
     else await failJob(db, job, end.code === 'CANCELLED' ? 'cancelled' : 'failed', end.code === 'CANCELLED' ? null : end.message)

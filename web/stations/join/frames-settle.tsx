@@ -21,7 +21,7 @@ export function FramesSettle({ takes }: { takes: readonly TakeState[] }) {
       {told.map((f) => <Told key={f.take.id} verdict={f.verdict}>{f.take.name}: {f.text}</Told>)}
       {free.length === 0
         ? <p className="text-[13px] text-graphite">No take here knows its frames and is unlocked.</p>
-        : <Plain disabled={busy || state.join?.stale} onClick={() => attempt(() => submit(...free.map((t) => ({ operation: OPERATION, takeId: t.id, params: {} }))))}>Match the frames of {free.length === takes.length ? 'all takes' : free.map((t) => `“${t.name}”`).join(', ')}</Plain>}
+        : <Plain disabled={busy || state.join?.stale} onClick={() => attempt(() => submit({ operation: OPERATION, params: {} }))}>Match the frames of {free.length === takes.length ? 'all takes' : free.map((t) => `“${t.name}”`).join(', ')}</Plain>}
     </div>
   )
 }

@@ -1,7 +1,8 @@
 import Joi from 'joi'
 import { checkParams, operationNamed } from '@holosoma/core'
+import type { SettleParams } from '@holosoma/core/operations/settle-frames'
 import { requirementsOf } from '@holosoma/core/brief/requirements'
-import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type PieceState, type TakeState, type Track } from '@holosoma/engine'
+import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type JobRequest, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
 import { frameCount, framesPlaced, plannedOf } from '@/lib/stations'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
@@ -25,6 +26,12 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const operation = operationNamed(asked.operation)
     const state = await pieceState(db, pieceId)
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
+    if (operation.name === 'take.settleFrames') {
+      const of = settled(state, asked.takeId)
+      for (const { track } of of) if (await isBusy(db, pieceId, [track])) throw new Refusal(409, 'One of these takes is being worked on just now; wait until it ends, or cancel it.')
+      const id = await submitJob(db, pieceId, 'join', of.length === 1 ? `Matching the frames of “${of[0]!.params.names[0]}” with the other takes` : 'Matching the frames of all takes', { kind: 'settle', of })
+      return Response.json({ id }, { status: 202 })
+    }
     const { track, inputs, given, title, output } = await target(state, asked)
     const checked = checkParams(operation, given)
     if (operation.name !== 'take.simulate' && (await isBusy(db, pieceId, [track]))) throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
@@ -76,13 +83,6 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     case 'take.matchFrames': {
       const take = unlocked(ready, asked.takeId)
       return { track: `take:${take.id}`, inputs: { take: take.shape!.hash }, given: asked.params, title: `Matching the frames of “${take.name}”` }
-    }
-    case 'take.settleFrames': {
-      const take = unlocked(ready, asked.takeId)
-      const joined = joinedOthers(state, take)
-      if (!joined.others) throw new Refusal(409, `“${take.name}” is not joined to other takes as they stand; match the takes first.`)
-      const of = [take, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud')]
-      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, ...joined }, given: { names: of.map((t) => t.name), placed: of.map((t) => (t.locked || frameCount(state, t.id) < 2 ? 'whole' : framesPlaced(state, t.id))) }, title: `Matching the frames of “${take.name}” with the other takes` }
     }
     case 'take.goOn': {
       const pair = [unlocked(ready, asked.takeId), unlocked(ready, Number(asked.params.with))]
@@ -149,6 +149,20 @@ function joinedOthers(state: PieceState, take: TakeState): { others?: string[]; 
   const others = state.takes.filter((t) => t.shape?.kind === 'cloud' && t !== take)
   if (!state.join || state.join.stale || others.length === 0 || [take, ...others].some((t) => !state.join!.motions[t.name])) return {}
   return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions! }
+}
+
+/** Takes whose frames may be matched with those of all others, each as its own act wants it: one that is named, or all. */
+function settled(state: PieceState, takeId: number | undefined): Extract<JobRequest, { kind: 'settle' }>['of'] {
+  const ready = state.takes.filter((t) => t.shape?.kind === 'cloud')
+  const placed = (t: TakeState): SettleParams['placed'][number] => (t.locked || frameCount(state, t.id) < 2 ? 'whole' : framesPlaced(state, t.id))
+  const free = takeId === undefined ? ready.filter((t) => placed(t) !== 'whole') : [unlocked(ready, takeId)]
+  if (free.length === 0 || free.some((t) => placed(t) === 'whole')) throw new Refusal(409, 'No take here knows its frames and is unlocked.')
+  return free.map((take) => {
+    const joined = joinedOthers(state, take)
+    if (!joined.others) throw new Refusal(409, `“${take.name}” is not joined to other takes as they stand; match the takes first.`)
+    const all = [take, ...ready.filter((t) => t !== take)]
+    return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, others: joined.others, motions: joined.motions! }, params: checkParams(operationNamed('take.settleFrames'), { names: all.map((t) => t.name), placed: all.map(placed) }) as unknown as SettleParams }
+  })
 }
 
 function unlocked(ready: readonly TakeState[], takeId: number | undefined): TakeState {
