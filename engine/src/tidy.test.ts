@@ -76,7 +76,7 @@ describe('a recipe', () => {
     const take = await given('upright')
     const request: JobRequest = { kind: 'recipe', steps, take: take.hash }
     await submitJob(db, piece, 'join', 'test', request)
-    await expect(computeJob(db, (await claimJob(db, 'test'))!, idle)).rejects.toThrow('step by step')
+    await expect(computeJob(db, (await claimJob(db, 'test'))!, idle)).rejects.toThrow('leaves several steps')
   })
 })
 

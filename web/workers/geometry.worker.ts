@@ -7,7 +7,7 @@ import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, type Hit } from '@holosoma/core/spatial/pick'
 import { fetchShape } from './fetch-shape'
-import { markOf } from './marking'
+import { markOf, orderOf } from './marking'
 import { paint, type Before, type Stretch } from './painting'
 import { sliceOf, spanOf } from './slicing'
 import { aimAt, areaOf, choose, depthOf, hitsOf, pointUnder, prepareFor, underStroke, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay, type Stroke } from './selecting'
@@ -81,7 +81,11 @@ const worker = {
 
   /** Makes takes ready for the hand before it asks. */
   async prepare(takes: readonly Laid[]): Promise<void> {
-    for (const t of takes) prepareFor(await fetchShape(t.hash, 'whole'))
+    for (const t of takes) {
+      const shape = await fetchShape(t.hash, 'whole')
+      prepareFor(shape)
+      if (shape.kind === 'cloud') orderOf(shape.positions.length / 3)
+    }
   },
 
   /** Looks along a view before the hand has drawn on it: what remains when it lets go is the outline. */
