@@ -15,9 +15,17 @@ const SEED = 1
 /** Before an operation has run here for the first time. */
 const USUAL_SECONDS_PER_UNIT = 1
 
+/** What a host gives the job it runs. */
+export type Host = Pick<RunContext, 'progress' | 'cancelled' | 'endEarly' | 'parallel'> & { expected?(seconds: number): void }
+
+export const contextOf = ({ expected: _told, ...host }: Host): RunContext => ({ ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host })
+
+/** Tells the host how long so much work should take here, as far as it is known. */
+export const tellExpected = async (db: Database, operation: string, work: number, expected: Host['expected']): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
+
 /** Does a job's work and stores its outputs; the step is returned and not yet written. */
-export async function computeJob(db: Database, job: JobRecord, host: Pick<RunContext, 'progress' | 'cancelled' | 'endEarly' | 'parallel'> & { expected?(seconds: number): void }): Promise<StepDraft> {
-  const context: RunContext = { ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host }
+export async function computeJob(db: Database, job: JobRecord, host: Host): Promise<StepDraft> {
+  const context = contextOf(host)
   if (job.request.kind === 'frames') return importFrames(db, job.request, context)
   if (job.request.kind === 'photos') return stepOfPhotos('photos.take', await takePhotos(db, job.request, context), { phone: job.request.phone, take: job.request.take.name, wanted: job.request.wanted })
   if (job.request.kind === 'photoImport') return stepOfPhotos('photos.import', await importPhotos(db, job.request, context), { pose: job.request.pose })
@@ -81,7 +89,7 @@ export async function runStored(db: Database, request: Extract<JobRecord['reques
   const operation = operationNamed(request.operation)
   const inputs = await loadInputs(db, operation, request.inputs)
   const { work } = operation.estimate(inputs, checkParams(operation, request.params))
-  expected?.(work * ((await secondsPerUnit(db, operation.name)) ?? USUAL_SECONDS_PER_UNIT))
+  await tellExpected(db, operation.name, work, expected)
   const result = await runOperation(operation, inputs, request.params, context)
   const outputs: Record<string, string> = {}
   for (const [name, artefact] of Object.entries(result.outputs)) outputs[request.output && name === 'shape' ? request.output : name] = (await storeArtefact(db, artefact)).hash

@@ -1,6 +1,5 @@
-import { freemem } from 'node:os'
-import { GeometryError, isGeometryError, quietContext, stage, type RunContext } from '@holosoma/core'
-import { runStored, type StepDraft } from './compute'
+import { GeometryError, isGeometryError, quietContext, stage } from '@holosoma/core'
+import { contextOf, runStored, type Host, type StepDraft } from './compute'
 import type { Database } from './database'
 import type { JobRequest } from './jobs'
 import type { Track } from './ledger'
@@ -16,8 +15,8 @@ const UNFIT = new Set(['DEGENERATE', 'EMPTY', 'PARAMS'])
  * Runs the acts of a recipe on a take, each on what the one before left. An act that finds nothing leaves no step, so that undoing goes from change to
  * change; what did not fit is told with the last one.
  */
-export async function runRecipe(db: Database, request: RecipeRequest, host: Pick<RunContext, 'progress' | 'cancelled' | 'parallel'>): Promise<TimedDraft[]> {
-  const context: RunContext = { ...quietContext(1), memoryBytes: freemem() * 0.7, progress: host.progress, cancelled: host.cancelled, ...(host.parallel && { parallel: host.parallel }) }
+export async function runRecipe(db: Database, request: RecipeRequest, host: Host): Promise<TimedDraft[]> {
+  const context = contextOf(host)
   const done: TimedDraft[] = []
   const idle: TimedDraft[] = []
   const unfit: string[] = []

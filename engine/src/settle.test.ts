@@ -71,6 +71,16 @@ describe('frames of all takes in one job', () => {
     await undo(db, piece)
     expect(await stands()).toEqual(hashes)
   })
+  test('how long it should take is told before it begins: by what it took here last', async () => {
+    const { request, tracks } = await laid()
+    const told: number[] = []
+    const expected = (seconds: number): number => told.push(seconds)
+    const [step] = await runSettle(db, request, { ...host, expected })
+    await transact(db, (trx) => recordStep(trx, piece, { ...step!, track: tracks[0]!, durationMs: 2 * 1000 * step!.work! }))
+    await runSettle(db, request, { ...host, expected })
+    // Each unit of work took two seconds; the two takes share the work of one problem.
+    expect(told[1]).toBeCloseTo(2 * 2 * step!.work!, 6)
+  })
   test('of nothing is refused', async () => {
     await expect(runSettle(db, { kind: 'settle', of: [] }, host)).rejects.toThrow('Say whose frames')
   })

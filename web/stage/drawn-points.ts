@@ -46,7 +46,8 @@ export class DrawnPoints {
     this.most = Math.min(this.count, most)
     this.drawn = Math.min(this.most, now)
     const marks = this.sendMarks()
-    this.painted = marks.slice(0, this.most)
+    if (this.painted.length !== this.most) this.painted = new Uint8Array(this.most)
+    this.painted.set(marks.subarray(0, this.drawn))
     geometry.setIndex(null)
     geometry.setDrawRange(0, this.drawn)
   }
