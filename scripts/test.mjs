@@ -55,12 +55,12 @@ await guarded(async () => {
     for (const done of await Promise.allSettled(checks)) if (done.status === 'rejected') throw done.reason
     const database = await house
     await buildEngine(root)
-    if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.url, HOLOSOMA_OPEN_DATA: database.openData })
+    if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.keeperUrl, HOLOSOMA_OPEN_DATA: database.openData })
     if (wanted('browser')) {
       await buildAll(root, stateDir, wanted('types'))
       for (const name of HOUSES) {
-        prepareDatabase(root, database.urlOf(name))
-        services.push(await startServices(root, database.urlOf(name), 3400 + services.length * 20))
+        prepareDatabase(root, database.keeperUrlOf(name))
+        services.push(await startServices(root, { url: database.urlOf(name), dataDir: database.dataDir }, 3400 + services.length * 20))
       }
       await step('Browser tests', 'npx', ['playwright', 'test'], { HOLOSOMA_ADDRESSES: services.map((s) => s.address).join(' ') })
     }

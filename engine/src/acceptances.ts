@@ -2,7 +2,7 @@ import { GeometryError } from '@holosoma/core'
 import { acceptanceTest, type Acceptance } from '@holosoma/core/bench/calibration'
 import type { Database } from './database'
 import { listDevices } from './devices'
-import { parseJson } from './shape-store'
+import { parseJson } from './json'
 
 export interface StoredAcceptance {
   readonly id: number

@@ -7,5 +7,7 @@ export const ASKED = { none: 0, cancel: 1, pause: 2, stop: 3 } as const
 export type FromThread =
   | { type: 'progress'; fraction: number; note: string }
   | { type: 'expected'; seconds: number }
+  /** A process that reads a foreign file for this job has begun; 0: it has ended. */
+  | { type: 'reader'; pid: number }
   | { type: 'done'; steps: readonly TimedDraft[] }
   | { type: 'failed'; code: string; message: string }

@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto'
+import { GeometryError } from '@holosoma/core'
+import { damageOf } from './damage'
 import { execute, type Database } from './database'
 
 /** Largest row of bytes; packets above the server's limit would cut the connection. */
@@ -11,7 +13,7 @@ export interface BlobInfo {
 
 /**
  * Stores a stream of bytes under its SHA-256: chunks first, the row that makes them count last, so that a crash leaves orphans and never half a
- * blob. The same content is kept once.
+ * blob. The same content is kept once; that it was wanted again is noted, so that the collector leaves it.
  */
 export async function storeBlob(db: Database, source: AsyncIterable<Uint8Array> | Iterable<Uint8Array>, mediaType: string): Promise<BlobInfo> {
   const [id] = await db('blobs').insert({ media_type: mediaType }) as [number]
@@ -40,15 +42,13 @@ export async function storeBlob(db: Database, source: AsyncIterable<Uint8Array> 
     }
     if (held > 0) await flush()
     const sha256 = hash.digest('hex')
-    const known = await db('blobs').where({ sha256 }).first('id') as { id: number } | undefined
-    if (known) await db('blobs').where({ id }).delete()
-    else {
+    if (!(await wantAgain(db, sha256, id))) {
       try {
         await db('blobs').where({ id }).update({ sha256, bytes })
       } catch (error) {
         // Another writer finished the same content first.
         if ((error as { code?: string }).code !== 'ER_DUP_ENTRY') throw error
-        await db('blobs').where({ id }).delete()
+        await wantAgain(db, sha256, id)
       }
     }
     return { sha256, bytes }
@@ -58,36 +58,57 @@ export async function storeBlob(db: Database, source: AsyncIterable<Uint8Array> 
   }
 }
 
+/** Whether the content is here already; then it counts as touched, and the new copy goes. */
+async function wantAgain(db: Database, sha256: string, copy: number): Promise<boolean> {
+  const known = await db('blobs').where({ sha256 }).update({ touched_at: db.fn.now(3) })
+  if (known > 0) await db('blobs').where({ id: copy }).delete()
+  return known > 0
+}
+
 export async function blobSize(db: Database, sha256: string): Promise<number | null> {
   const row = await db('blobs').where({ sha256 }).first('bytes') as { bytes: number } | undefined
   return row ? Number(row.bytes) : null
 }
 
-/** The bytes of a blob in order, a chunk at a time. */
+/**
+ * The bytes of a blob in order, a chunk at a time, held against their SHA-256: the last chunk is given out only when all were right.
+ * While one chunk is looked through, the next is on its way.
+ * @throws DAMAGED saying what it is and whether it can be made again
+ */
 export async function* readBlob(db: Database, sha256: string): AsyncGenerator<Uint8Array> {
   const row = await db('blobs').where({ sha256 }).first('id', 'bytes') as { id: number; bytes: number } | undefined
-  if (!row) throw new Error(`There is no stored content ${sha256.slice(0, 12)}.`)
+  if (!row) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not there'))
   const chunks = Math.ceil(Number(row.bytes) / CHUNK_BYTES)
-  for (let seq = 0; seq < chunks; seq++) {
-    const [found] = await execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
-    if (!found) throw new Error(`Content ${sha256.slice(0, 12)} lacks part ${seq}.`)
-    yield found.data
+  const fetch = (seq: number): Promise<{ data: Buffer }[]> => execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
+  const hash = createHash('sha256')
+  let bytes = 0
+  let next = chunks > 0 ? fetch(0) : null
+  try {
+    for (let seq = 0; seq < chunks; seq++) {
+      const [found] = await next!
+      next = seq + 1 < chunks ? fetch(seq + 1) : null
+      if (!found) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'lacks a part'))
+      hash.update(found.data)
+      bytes += found.data.length
+      if (!next && (bytes !== Number(row.bytes) || hash.digest('hex') !== sha256)) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not what was stored: its check sum is another'))
+      yield found.data
+    }
+  } finally {
+    // Asked for and no longer wanted.
+    next?.catch(() => undefined)
   }
 }
 
 export async function readWholeBlob(db: Database, sha256: string): Promise<Uint8Array> {
-  const size = await blobSize(db, sha256)
-  if (size === null) throw new Error(`There is no stored content ${sha256.slice(0, 12)}.`)
+  const size = (await blobSize(db, sha256)) ?? 0
   const out = new Uint8Array(size)
   let at = 0
   for await (const part of readBlob(db, sha256)) {
+    // A changed row may hold more than its blob says.
+    if (at + part.length > size) break
     out.set(part, at)
     at += part.length
   }
+  if (at !== size || size === 0) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
   return out
-}
-
-/** Content whose writer died before it counted; a day is longer than any upload. */
-export async function collectOrphans(db: Database): Promise<number> {
-  return db('blobs').whereNull('sha256').andWhere('created_at', '<', db.raw('NOW() - INTERVAL 1 DAY')).delete()
 }

@@ -4,11 +4,13 @@ import { ASKED, type FromThread } from './asked'
 import { computeJob } from './compute'
 import type { ThreadTask } from './compute-threads'
 import { runRecipe } from './recipe'
-import { openDatabase } from './database'
+import { isAway, openDatabase, whileAway } from './database'
 import { Lanes } from './lanes'
 import { runSettle } from './settle'
 
 /* Jobs, one after another, in a thread of their own, so that heartbeats go on while one computes. */
+
+const MOST_TRIES = 4
 
 const port = parentPort!
 const say = (message: FromThread): void => port.postMessage(message)
@@ -22,6 +24,7 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
     const db = openDatabase()
     const host = {
       parallel: lanes,
+      reader: (pid: number) => say({ type: 'reader', pid }),
       expected: (seconds: number) => say({ type: 'expected', seconds }),
       cancelled: () => {
         // Asked at every checkpoint, so this is where a paused job waits.
@@ -37,16 +40,31 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
       },
     }
     const { request } = job
-    end = { type: 'done', steps: request.kind === 'recipe' ? await runRecipe(db, request, host) : request.kind === 'settle' ? await runSettle(db, request, host) : [await computeJob(db, job, host)] }
+    end = { type: 'done', steps: await again(async () => (request.kind === 'recipe' ? runRecipe(db, request, host) : request.kind === 'settle' ? runSettle(db, request, host) : [await computeJob(db, job, host)])) }
   } catch (error) {
     const known = isGeometryError(error)
     if (!known) process.stderr.write(`job ${job.id}: ${(error as Error).stack ?? String(error)}\n`)
-    end = {
-      type: 'failed', code: known ? error.code : 'UNEXPECTED',
-      message: known ? error.message : /Array buffer allocation|heap out of memory|Invalid typed array length/.test(String(error)) ? 'There was not enough memory for this. Try a coarser spacing.' : 'Something went wrong inside Holosoma; the details are in the terminal it was started from. Nothing was changed.',
-    }
+    end = { type: 'failed', code: known ? error.code : 'UNEXPECTED', message: known ? error.message : messageOf(error) }
   }
   // Told last, so that nothing of this job is left when the next may come.
   await lanes.close()
   say(end)
+}
+
+/** A job is computed anew when the database went away in the middle of it: it is pure, and nothing of it was written. */
+async function again<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!isAway(error) || tries === MOST_TRIES) throw error
+      await whileAway(async () => void (await openDatabase().raw('SELECT 1')))
+    }
+  }
+}
+
+function messageOf(error: unknown): string {
+  if (/Array buffer allocation|heap out of memory|Invalid typed array length/.test(String(error))) return 'There was not enough memory for this. Try a coarser spacing.'
+  if (isAway(error)) return 'The database was away for too long; nothing was changed. Ask for it again when it is back.'
+  return 'Something went wrong inside Holosoma; the details are in the terminal it was started from. Nothing was changed.'
 }

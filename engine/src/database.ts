@@ -13,6 +13,7 @@ export function openDatabase(url: string | undefined = process.env.HOLOSOMA_DATA
     client: 'mysql2',
     connection: { uri: url, charset: 'utf8mb4', supportBigNumbers: true, dateStrings: false, timezone: 'Z' } as Knex.MySql2ConnectionConfig,
     pool: { min: 0, max: 8 },
+    acquireConnectionTimeout: 20_000,
   })
   return globals.holosomaDatabase
 }
@@ -38,7 +39,36 @@ export async function rollback(db: Database): Promise<void> {
   await db.migrate.rollback({ migrationSource: source }, true)
 }
 
-const DEADLOCK_TRIES = 6
+const DEADLOCK_TRIES = 12
+/** After so long the database is taken to be gone for good, s. */
+const AWAY_SECONDS = 90
+
+/** Whether an error says that the database was away, not that it refused something. */
+export function isAway(error: unknown): boolean {
+  const code = (error as { code?: string } | null)?.code ?? ''
+  return AWAY.has(code) || (error as { name?: string } | null)?.name === 'KnexTimeoutError' || /Connection lost|closed state|server has gone away/i.test((error as Error | null)?.message ?? '')
+}
+
+const AWAY = new Set([
+  'ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'PROTOCOL_CONNECTION_LOST', 'PROTOCOL_ENQUEUE_AFTER_FATAL_ERROR', 'PROTOCOL_ENQUEUE_AFTER_QUIT', 'ER_SERVER_SHUTDOWN',
+  'ER_CON_COUNT_ERROR', 'ER_CONNECTION_KILLED', 'ER_NEW_ABORTING_CONNECTION',
+])
+
+/**
+ * Asks again while the database is away, for a minute and a half: a restart takes seconds, and what was computed meanwhile must not be lost
+ * to it. Only for what may be asked twice.
+ */
+export async function whileAway<T>(ask: () => Promise<T>, seconds = AWAY_SECONDS): Promise<T> {
+  const until = performance.now() + seconds * 1000
+  for (let waitMs = 100; ; waitMs = Math.min(2000, waitMs * 2)) {
+    try {
+      return await ask()
+    } catch (error) {
+      if (!isAway(error) || performance.now() > until) throw error
+      await new Promise((resolve) => setTimeout(resolve, waitMs))
+    }
+  }
+}
 
 /**
  * A transaction that is tried again when the server gives it up for another one's sake (deadlock on a single server, failed certification on a cluster):
@@ -49,8 +79,10 @@ export async function transact<T>(db: Database, work: (trx: Knex.Transaction) =>
     try {
       return await db.transaction(work)
     } catch (error) {
-      if ((error as { code?: string }).code !== 'ER_LOCK_DEADLOCK' || attempt === DEADLOCK_TRIES) throw error
-      await new Promise((resolve) => setTimeout(resolve, 5 * attempt * attempt))
+      const { code } = error as { code?: string }
+      if ((code !== 'ER_LOCK_DEADLOCK' && code !== 'ER_LOCK_WAIT_TIMEOUT') || attempt === DEADLOCK_TRIES) throw error
+      // Not all at the same moment again.
+      await new Promise((resolve) => setTimeout(resolve, 5 * attempt * attempt * (0.5 + Math.random())))
     }
   }
 }

@@ -1,8 +1,9 @@
 import { GeometryError } from '@holosoma/core'
 import { checkDevice, type DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
+import { noteAct } from './acts'
 import { transact, type Database } from './database'
-import { parseJson } from './shape-store'
+import { parseJson } from './json'
 
 export interface StoredDevice {
   readonly profile: DeviceProfile
@@ -31,6 +32,7 @@ export async function saveDevices(db: Database, values: readonly unknown[]): Pro
       const before = row ? (parseJson(row.profile as never) as DeviceProfile) : DEVICE_CLASSES.find((d) => d.id === device.id)
       const saved = { ...device, version: before ? before.version + 1 : device.version }
       await trx('devices').insert({ id: device.id, profile: JSON.stringify(saved), updated_at: trx.fn.now(3) }).onConflict('id').merge()
+      await noteAct(trx, null, 'device', `Changed the profile “${saved.name}” to version ${saved.version}`)
       out.push(saved)
     }
     return out
@@ -40,5 +42,6 @@ export async function saveDevices(db: Database, values: readonly unknown[]): Pro
 /** Takes one's own profile away; a changed one goes back to what ships. @throws PARAMS when there is nothing to take away */
 export async function removeDevice(db: Database, id: string): Promise<void> {
   const gone = await db('devices').where({ id }).delete()
+  if (gone > 0) await noteAct(db, null, 'device', `Took the profile “${id}” away`)
   if (gone === 0) throw new GeometryError('PARAMS', shipped(id) ? 'A profile that ships can’t be taken away; it is as it came.' : 'There is no such device profile.')
 }

@@ -1,10 +1,12 @@
 import { GeometryError } from '@holosoma/core'
 import type { ImportPreset } from '@holosoma/core/measure/preset'
+import { noteAct } from './acts'
 import { transact, type Database } from './database'
 import { recordStep, type NewStep, type Track } from './ledger'
 import type { SettleParams } from '@holosoma/core/operations/settle-frames'
 import type { PhotoImportJob, PhotoJob } from './photos'
-import { parseJson } from './shape-store'
+import { cleanName } from './names'
+import { parseJson } from './json'
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 
@@ -58,11 +60,14 @@ function jobOf(r: JobRow): JobRecord {
 
 /** Seconds without a heartbeat after which a running job counts as abandoned. */
 export const STALE_SECONDS = 6
-/** A job that has killed its worker this often is not tried again. */
-const MAX_ATTEMPTS = 3
+/** A job that has killed or overrun its worker this often is given up. */
+const MAX_ATTEMPTS = 2
+
+const LONGEST_TITLE = 160
+const LONGEST_NOTE = 120
 
 export async function submitJob(db: Database, pieceId: number, track: Track, title: string, request: JobRequest): Promise<number> {
-  const [id] = await db('jobs').insert({ piece_id: pieceId, track, kind: request.kind, title, request: JSON.stringify(request) }) as [number]
+  const [id] = await db('jobs').insert({ piece_id: pieceId, track, kind: request.kind, title: cleanName(title, LONGEST_TITLE), request: JSON.stringify(request) }) as [number]
   return id
 }
 
@@ -74,17 +79,19 @@ export async function isBusy(db: Database, pieceId: number, tracks: readonly Tra
 
 /**
  * Takes the oldest job that waits, or one whose worker has gone silent. The attempt number is the fencing token: only the worker that holds the
- * latest one may commit.
+ * latest one may commit. A heartbeat that lies ahead of the clock was written before the clock was set back: it says nothing, and counts as
+ * old.
+ * @param except jobs this worker has at work: never claimed from itself
  */
-export async function claimJob(db: Database, worker: string): Promise<JobRecord | null> {
+export async function claimJob(db: Database, worker: string, except: readonly number[] = []): Promise<JobRecord | null> {
   return transact(db, async (trx) => {
     const row = await trx('jobs')
       .where({ state: 'queued' })
-      .orWhere((q) => q.where({ state: 'running' }).andWhere('heartbeat_at', '<', trx.raw('NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS])))
+      .orWhere((q) => q.where({ state: 'running' }).whereNotIn('id', [...except]).andWhereRaw('ABS(TIMESTAMPDIFF(MICROSECOND, heartbeat_at, NOW(3))) > ?', [STALE_SECONDS * 1e6]))
       .orderBy('id').first().forUpdate().skipLocked() as JobRow | undefined
     if (!row) return null
     if (row.attempt >= MAX_ATTEMPTS) {
-      await trx('jobs').where({ id: row.id }).update({ state: 'failed', ended_at: trx.fn.now(3), error: 'This was tried three times and the computing process died each time. Try a coarser spacing, or fewer points.' })
+      await trx('jobs').where({ id: row.id }).update({ state: 'failed', ended_at: trx.fn.now(3), error: 'This was tried twice and the computing process died each time; it is given up. Try a coarser spacing, or fewer points.' })
       return null
     }
     await trx('jobs').where({ id: row.id }).update({
@@ -96,7 +103,7 @@ export async function claimJob(db: Database, worker: string): Promise<JobRecord 
 
 /** Tells that the job is alive; returns what is asked of it: `cancel` too when another worker has taken it over. */
 export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string, expectedSeconds: number | null): Promise<'cancel' | Hold> {
-  const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: note.slice(0, 160), expected_seconds: expectedSeconds })
+  const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: cleanName(note, LONGEST_NOTE), expected_seconds: expectedSeconds })
   const row = await db('jobs').where({ id: job.id }).first('cancel', 'hold') as { cancel: number; hold: Hold } | undefined
   return held === 0 || !row || !!row.cancel ? 'cancel' : row.hold
 }
@@ -119,9 +126,12 @@ export async function failJob(db: Database, job: JobRecord, state: 'failed' | 'c
 
 /** A waiting job ends at once; a running one is told to stop at its next checkpoint. */
 export async function cancelJob(db: Database, id: number): Promise<boolean> {
+  const row = await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('piece_id', 'title') as { piece_id: number; title: string } | undefined
+  if (!row) return false
   const waiting = await db('jobs').where({ id, state: 'queued' }).update({ state: 'cancelled', ended_at: db.fn.now(3) })
-  if (waiting > 0) return true
-  return (await db('jobs').where({ id, state: 'running' }).update({ cancel: true })) > 0
+  const told = waiting > 0 || (await db('jobs').where({ id, state: 'running' }).update({ cancel: true })) > 0
+  if (told) await noteAct(db, row.piece_id, 'cancel', `Cancelled: ${row.title}`)
+  return told
 }
 
 /** Lets a take wait, go on, or end with what it has; false when it is not at work. Other jobs know no half: they are cancelled or not. */

@@ -1,7 +1,8 @@
 import type { Finding } from '@holosoma/core'
+import { noteAct } from './acts'
 import { transact, type Database } from './database'
 import { recordPhotos, type NewPhoto } from './photo-store'
-import { parseJson } from './shape-store'
+import { parseJson } from './json'
 
 /** A line of history of its own: each take, the join, the mesh, what was written of the piece, the looks at what is missing, and the photos. */
 export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan' | 'check' | 'photos'
@@ -48,6 +49,7 @@ function stepOf(row: StepRow): StepRecord {
  * transaction.
  */
 export async function recordStep(db: Database, pieceId: number, step: NewStep): Promise<number> {
+  await db('pieces').where({ id: pieceId }).first('id').forUpdate()
   const head = await db('heads').where({ piece_id: pieceId, track: step.track }).first('step_id').forUpdate() as { step_id: number | null } | undefined
   const parent = head?.step_id ?? null
   const [id] = await db('steps').insert({
@@ -68,22 +70,32 @@ interface MoveRow { id: number; track: Track; from_step: number | null; to_step:
 /** Moves the head of the last change one step back. Returns the step undone, or null when there is nothing to undo. */
 export async function undo(db: Database, pieceId: number): Promise<number | null> {
   return transact(db, async (trx) => {
+    // One after the other: the piece's row is the lock.
+    await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const move = await trx('moves').where({ piece_id: pieceId, state: 'done' }).orderBy('id', 'desc').first().forUpdate() as MoveRow | undefined
     if (!move) return null
     await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.from_step })
     await trx('moves').where({ id: move.id }).update({ state: 'undone' })
+    await noteAct(trx, pieceId, 'undo', `Undone: ${await describeStep(trx, move.to_step)}`)
     return move.to_step
   })
 }
 
 export async function redo(db: Database, pieceId: number): Promise<number | null> {
   return transact(db, async (trx) => {
+    await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const move = await trx('moves').where({ piece_id: pieceId, state: 'undone' }).orderBy('id').first().forUpdate() as MoveRow | undefined
     if (!move) return null
     await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.to_step })
     await trx('moves').where({ id: move.id }).update({ state: 'done' })
+    await noteAct(trx, pieceId, 'redo', `Done again: ${await describeStep(trx, move.to_step)}`)
     return move.to_step
   })
+}
+
+async function describeStep(db: Database, id: number | null): Promise<string> {
+  const row = id === null ? undefined : await db('steps').where({ id }).first('description') as { description: string } | undefined
+  return row ? `step ${id}, ${row.description}` : 'a step'
 }
 
 /** All steps in order. What was written in briefs and plans is left out: it is large, and asked for by itself. */

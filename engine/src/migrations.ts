@@ -223,4 +223,53 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '008_trial': {
+    async up(db) {
+      // When content was last wanted: what nothing points to goes a day after.
+      await db.schema.alterTable('blobs', (t) => {
+        t.timestamp('touched_at', { precision: 3 }).notNullable().defaultTo(db.fn.now(3))
+        t.index(['touched_at'])
+      })
+      await db.schema.createTable('acts', (t) => {
+        t.increments('id')
+        t.integer('piece_id').unsigned().nullable().references('id').inTable('pieces').onDelete('CASCADE')
+        t.string('kind', 20).notNullable()
+        t.text('text').notNullable()
+        t.string('who', 80).notNullable()
+        t.timestamp('created_at', { precision: 3 }).notNullable().defaultTo(db.fn.now(3))
+        t.index(['piece_id', 'id'])
+      })
+      // One name, one take: letters are told apart by what they are, not by how they sort.
+      await db.raw('ALTER TABLE takes MODIFY name VARCHAR(420) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL')
+      await db.raw('ALTER TABLE takes MODIFY pose VARCHAR(340) NOT NULL')
+      await db.raw('ALTER TABLE pieces MODIFY name VARCHAR(480) NOT NULL')
+      await db.raw('ALTER TABLE pieces MODIFY number VARCHAR(160) NOT NULL')
+      await db.raw('ALTER TABLE selections MODIFY name VARCHAR(320) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL')
+      await db.raw("ALTER TABLE jobs MODIFY title VARCHAR(640) NOT NULL, MODIFY note VARCHAR(480) NOT NULL DEFAULT ''")
+      const takes = await db('takes').orderBy('id').select('id', 'piece_id', 'name') as { id: number; piece_id: number; name: string }[]
+      const known = new Set<string>()
+      for (const take of takes) {
+        let name = take.name
+        for (let n = 2; known.has(`${take.piece_id} ${name}`); n++) name = `${take.name} ${n}`
+        known.add(`${take.piece_id} ${name}`)
+        if (name !== take.name) await db('takes').where({ id: take.id }).update({ name })
+      }
+      await db.schema.alterTable('takes', (t) => {
+        t.unique(['piece_id', 'name'])
+      })
+    },
+    async down(db) {
+      await db.schema.alterTable('takes', (t) => {
+        // The key to the piece stays without it.
+        t.index(['piece_id'], 'takes_piece_id_index')
+        t.dropUnique(['piece_id', 'name'])
+      })
+      await db.raw('ALTER TABLE takes MODIFY name VARCHAR(420) NOT NULL')
+      await db.schema.dropTableIfExists('acts')
+      await db.schema.alterTable('blobs', (t) => {
+        t.dropIndex(['touched_at'])
+        t.dropColumn('touched_at')
+      })
+    },
+  },
 }

@@ -1,7 +1,7 @@
 import sharp from 'sharp'
 import { readWholeBlob } from './blobs'
 import type { Database } from './database'
-import { parseJson } from './shape-store'
+import { parseJson } from './json'
 
 /** What a camera wrote into a photo, or what is known of the one that took it. */
 export interface PhotoCamera {

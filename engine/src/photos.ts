@@ -1,4 +1,3 @@
-import exifr from 'exifr'
 import sharp from 'sharp'
 import { DEMO_PIECES, GeometryError, grouped, motionRows, type Finding, type RunContext } from '@holosoma/core'
 import { missingRuns, photoRun, type PhoneSettings } from '@holosoma/core/bench/phone'
@@ -7,7 +6,9 @@ import { BenchScene } from '@holosoma/core/bench/scene'
 import { PLAIN_BENCH } from '@holosoma/core/bench/settings'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import type { PlannedTake } from '@holosoma/core/plan/takes'
-import { readWholeBlob, storeBlob } from './blobs'
+import { blobSize, readBlob, storeBlob } from './blobs'
+import type { ForeignReader } from './foreign/foreign-reader'
+import type { PhotoFacts } from './foreign/photo'
 import type { Database } from './database'
 import type { NewPhoto } from './photo-store'
 
@@ -85,16 +86,21 @@ async function kept(db: Database, job: PhotoJob, photo: Photo): Promise<NewPhoto
 }
 
 /** Reads photos that came as files: whole pictures only, with what their cameras wrote into them. What is no photo is named and left out. */
-export async function importPhotos(db: Database, job: PhotoImportJob, context: RunContext): Promise<PhotosDone> {
+export async function importPhotos(db: Database, job: PhotoImportJob, context: RunContext, reader: ForeignReader): Promise<PhotosDone> {
   const photos: NewPhoto[] = []
   const refused: string[] = []
+  const read = async (name: string, upload: string): Promise<PhotoFacts> => {
+    const sizeBytes = await blobSize(db, upload)
+    if (sizeBytes === null) throw new GeometryError('TRUNCATED', `“${name}” did not arrive whole; nothing of it was kept.`)
+    return reader.photo({ name, sizeBytes, chunks: readBlob(db, upload) })
+  }
   for (const [i, { name, upload }] of job.files.entries()) {
     if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
     context.progress(i / job.files.length, `Reading ${name}`)
     try {
-      photos.push({ takeId: job.takeId, pose: job.pose, name, sha256: upload, nth: null, tableDeg: null, ...(await readPhoto(await readWholeBlob(db, upload), name)) })
+      photos.push({ takeId: job.takeId, pose: job.pose, name, sha256: upload, nth: null, tableDeg: null, ...(await read(name, upload)) })
     } catch (error) {
-      if (!(error instanceof GeometryError)) throw error
+      if (!(error instanceof GeometryError) || error.code === 'CANCELLED') throw error
       refused.push(error.message)
     }
   }
@@ -107,28 +113,5 @@ export async function importPhotos(db: Database, job: PhotoImportJob, context: R
       { id: 'take.photos', verdict: refused.length > 0 ? 'doubtful' : 'sound', text: `${grouped(photos.length)} ${photos.length === 1 ? 'photo is' : 'photos are'} here${bare > 0 ? `; ${bare} do not say with what lens they were taken` : ''}.` },
       ...refused.map((text, k): Finding => ({ id: `take.photo.${k}`, verdict: 'doubtful', text })),
     ],
-  }
-}
-
-/** Size and camera of a JPEG or PNG; the whole picture is decoded, so that a broken one is found now. @throws FORMAT or TRUNCATED, naming the file */
-export async function readPhoto(bytes: Uint8Array, name: string): Promise<Pick<NewPhoto, 'width' | 'height' | 'bytes' | 'camera'>> {
-  if (bytes.length === 0) throw new GeometryError('EMPTY', `“${name}” is empty (0 bytes).`)
-  const { format, width = 0, height = 0 } = await sharp(bytes).metadata().catch(() => {
-    throw new GeometryError('FORMAT', `“${name}” is no photo that can be read; JPEG and PNG are.`)
-  })
-  if (format !== 'jpeg' && format !== 'png') throw new GeometryError('FORMAT', `“${name}” is a picture of another kind (${format}); save it as JPEG or PNG.`)
-  try {
-    await sharp(bytes, { failOn: 'truncated' }).stats()
-  } catch {
-    throw new GeometryError('TRUNCATED', `“${name}” breaks off before its end; nothing of it was kept.`)
-  }
-  const exif = await exifr.parse(bytes, ['Model', 'FocalLength', 'FocalLengthIn35mmFormat', 'FNumber', 'ExposureTime', 'DateTimeOriginal']).catch(() => undefined) as Record<string, unknown> | undefined
-  const number = (v: unknown): number | null => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null)
-  return {
-    width, height, bytes: bytes.length,
-    camera: {
-      model: typeof exif?.Model === 'string' ? exif.Model.slice(0, 80) : null, focalMm: number(exif?.FocalLength), focal35Mm: number(exif?.FocalLengthIn35mmFormat), fNumber: number(exif?.FNumber), exposureSeconds: number(exif?.ExposureTime),
-      takenAt: exif?.DateTimeOriginal instanceof Date ? exif.DateTimeOriginal.toISOString() : null, pose: null,
-    },
   }
 }

@@ -1,8 +1,10 @@
 import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
 import { transact, type Database } from './database'
+import { noteAct } from './acts'
+import { cleanName } from './names'
 import { historyState, listHeads, listSteps, recordStep, type StepRecord, type Track } from './ledger'
 import { isBusy, listJobs, type JobRecord } from './jobs'
-import { motionRows, type Brief } from '@holosoma/core'
+import { GeometryError, motionRows, type Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench/session'
 import type { Plan } from '@holosoma/core/plan/plan'
 import { listPhotos, type PhotoRecord } from './photo-store'
@@ -35,6 +37,18 @@ export interface TakeState {
   readonly stepId: number | null
 }
 
+export interface JoinState {
+  readonly step: StepRecord
+  /** By the name each take has now; takes are told apart by their ids, so that calling one otherwise loses nothing. */
+  readonly motions: Record<string, number[][]>
+  /** What each take of the match was called then, by its id: so the stored motions and figures name it. */
+  readonly calledThen: Readonly<Record<number, string>>
+  /** Of takes that are called otherwise now: what they were called then, and are now. */
+  readonly renamed: readonly (readonly [string, string])[]
+  readonly stale: boolean
+  readonly accepted: string | null
+}
+
 export interface PieceState {
   readonly piece: PieceRow
   readonly takes: readonly TakeState[]
@@ -42,7 +56,7 @@ export interface PieceState {
   readonly bench: TakeState | null
   readonly selections: readonly KeptSelection[]
   /** The last match, whether the takes have changed since, and what was said by a person who stands for it. */
-  readonly join: { readonly step: StepRecord; readonly motions: Record<string, number[][]>; readonly stale: boolean; readonly accepted: string | null } | null
+  readonly join: JoinState | null
   readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
   readonly brief: Written<Brief> | null
   readonly plan: Written<Plan> | null
@@ -58,12 +72,18 @@ export interface PieceState {
   readonly canRedo: boolean
 }
 
+/** In letters as a reader counts them. */
+export const LONGEST_PIECE_NAME = 120
+export const LONGEST_NUMBER = 40
+export const LONGEST_TAKE_NAME = 100
+export const LONGEST_POSE = 80
+
 interface RawPiece { id: number; name: string; number: string; sample: number; bench_piece: string | null }
 
 const pieceOf = (r: RawPiece): PieceRow => ({ id: r.id, name: r.name, number: r.number, sample: !!r.sample, benchPiece: r.bench_piece })
 
 export async function createPiece(db: Database, piece: { name: string; number: string; sample?: boolean; benchPiece?: string | null }): Promise<number> {
-  const [id] = await db('pieces').insert({ name: piece.name, number: piece.number, sample: piece.sample ?? false, bench_piece: piece.benchPiece ?? null }) as [number]
+  const [id] = await db('pieces').insert({ name: cleanName(piece.name, LONGEST_PIECE_NAME) || 'A piece', number: cleanName(piece.number, LONGEST_NUMBER), sample: piece.sample ?? false, bench_piece: piece.benchPiece ?? null }) as [number]
   return id
 }
 
@@ -79,18 +99,19 @@ export async function listPieces(db: Database): Promise<PieceRow[]> {
  * A new take with a name that is not yet used in the piece; the first one is the fixed take. A take of that name to which nothing ever came (it was
  * cancelled, refused or undone) is begun again instead.
  */
-export async function createTake(db: Database, pieceId: number, name: string, pose: string): Promise<{ id: number; name: string }> {
+export async function createTake(db: Database, pieceId: number, given: string, pose: string): Promise<{ id: number; name: string }> {
+  const name = cleanName(given, LONGEST_TAKE_NAME) || 'take'
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const rows = await trx('takes').where({ piece_id: pieceId }) as { id: number; name: string; ordinal: number }[]
-    const empty = rows.find((r) => r.name === name.slice(0, 100))
+    const empty = rows.find((r) => r.name === name)
     const tried = empty && (await trx('jobs').where({ piece_id: pieceId, track: `take:${empty.id}` }).first('id')) !== undefined
     if (empty && tried && !(await isBusy(trx, pieceId, [`take:${empty.id}`])) && !(await trx('heads').where({ piece_id: pieceId, track: `take:${empty.id}` }).whereNotNull('step_id').first('track'))) return { id: empty.id, name: empty.name }
     const names = new Set(rows.map((r) => r.name))
-    let unique = name.slice(0, 100)
-    for (let n = 2; names.has(unique); n++) unique = `${name.slice(0, 100)} ${n}`
+    let unique = name
+    for (let n = 2; names.has(unique); n++) unique = `${name} ${n}`
     const ordinal = rows.reduce((m, r) => Math.max(m, r.ordinal), 0) + 1
-    const [id] = await trx('takes').insert({ piece_id: pieceId, name: unique, pose, ordinal, fixed: rows.length === 0 }) as [number]
+    const [id] = await trx('takes').insert({ piece_id: pieceId, name: unique, pose: cleanName(pose, LONGEST_POSE), ordinal, fixed: rows.length === 0 }) as [number]
     return { id, name: unique }
   })
 }
@@ -150,15 +171,35 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
   for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')]) for (const c of chainOf(s)) active.add(c.id)
   return {
     piece: pieceOf(raw), takes, bench: all.find((t) => t.id === benchId) ?? null, selections,
-    join: joinStep
-      ? { step: joinStep, motions: Object.fromEntries(Object.entries((await loadMotions(db, joinStep.outputs.motions!)).motions).map(([n, m]) => [n, motionRows(m)])), stale: joinStale, accepted }
-      : null,
+    join: joinStep ? { step: joinStep, ...(await placesOf(db, joinStep, takeRows, (id) => chainOf(headOf(`take:${id}`)))), stale: joinStale, accepted } : null,
     mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
     check: checkStep ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) } : null, session,
     brief: await written<Brief>(db, headOf('brief')), plan: await written<Plan>(db, headOf('plan')),
     photos: await listPhotos(db, pieceId, [...active]),
     steps, activeSteps: [...active], jobs, ...history,
   }
+}
+
+/**
+ * Where a match put each take. The match names its takes as they were called then; who they are is written beside it (`of`), and for
+ * matches of older versions follows from the points they had.
+ */
+async function placesOf(db: Database, match: StepRecord, rows: readonly RawTake[], chainOf: (takeId: number) => StepRecord[]): Promise<Pick<JoinState, 'motions' | 'calledThen' | 'renamed'>> {
+  const names = match.params.names as string[]
+  const ids = match.inputs.of as string[] | undefined
+  const hashes = match.inputs.takes as string[]
+  const calledThen: Record<number, string> = {}
+  names.forEach((name, i) => {
+    const id = ids ? Number(ids[i]) : (rows.find((r) => r.name === name) ?? rows.find((r) => chainOf(r.id).some((s) => s.outputs.take === hashes[i])))?.id
+    if (id !== undefined) calledThen[id] = name
+  })
+  const { motions } = await loadMotions(db, match.outputs.motions!)
+  const placed = rows.flatMap((r) => {
+    const then = calledThen[r.id]
+    return then !== undefined && Object.hasOwn(motions, then) ? [[r.name, motionRows(motions[then]!)] as const] : []
+  })
+  const renamed = rows.flatMap((r) => (calledThen[r.id] !== undefined && calledThen[r.id] !== r.name ? [[calledThen[r.id]!, r.name] as const] : []))
+  return { motions: Object.fromEntries(placed), calledThen, renamed }
 }
 
 /** Whether a take stands where a shape was, or has only been tidied from there. */
@@ -181,16 +222,43 @@ function meshChainOf(chain: StepRecord[]): StepRecord[] {
   return chain.slice(from)
 }
 
-export interface TakeChange { name?: string; pose?: string; hidden?: boolean; locked?: boolean; fixed?: boolean; bench?: boolean; keepBase?: boolean; pigment?: number | null }
+export interface TakeChange {
+  name?: string
+  /** The name the writer saw: when it has become another since, the change is not made. */
+  was?: string
+  pose?: string
+  hidden?: boolean
+  locked?: boolean
+  fixed?: boolean
+  bench?: boolean
+  keepBase?: boolean
+  pigment?: number | null
+}
 
+/** @returns whether the take is there @throws CONFLICT when its name was changed by someone else, or is another take's */
 export async function updateTake(db: Database, takeId: number, change: TakeChange): Promise<boolean> {
   return transact(db, async (trx) => {
-    const take = await trx('takes').where({ id: takeId }).first('piece_id') as { piece_id: number } | undefined
-    if (!take) return false
-    if (change.fixed) await trx('takes').where({ piece_id: take.piece_id }).update({ fixed: false })
-    if (change.bench) await trx('takes').where({ piece_id: take.piece_id }).update({ bench: false })
-    const { keepBase, ...rest } = change
-    await trx('takes').where({ id: takeId }).update({ ...rest, ...(keepBase !== undefined && { keep_base: keepBase }) })
+    const found = await trx('takes').where({ id: takeId }).first('piece_id') as { piece_id: number } | undefined
+    if (!found) return false
+    await trx('pieces').where({ id: found.piece_id }).first('id').forUpdate()
+    const take = await trx('takes').where({ id: takeId }).first('name', 'locked') as { name: string; locked: number }
+    const { keepBase, was, name: given, pose, ...rest } = change
+    const name = given === undefined ? undefined : cleanName(given, LONGEST_TAKE_NAME)
+    if (name === '') throw new GeometryError('PARAMS', 'A take needs a name.')
+    if (name !== undefined && was !== undefined && was !== take.name) throw new GeometryError('CONFLICT', `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. Look, and write it again if it is still right.`)
+    if (name !== undefined && name !== take.name) {
+      const other = await trx('takes').where({ piece_id: found.piece_id, name }).whereNot({ id: takeId }).first('id') as { id: number } | undefined
+      if (other) throw new GeometryError('CONFLICT', `Another take is called “${name}” already; call this one something else.`)
+      await noteAct(trx, found.piece_id, 'rename', `Called “${take.name}” now “${name}”`)
+    }
+    if (rest.locked !== undefined && rest.locked !== !!take.locked) await noteAct(trx, found.piece_id, 'lock', `${rest.locked ? 'Locked' : 'Unlocked'} “${take.name}”`)
+    if (rest.fixed) await noteAct(trx, found.piece_id, 'fix', `“${take.name}” is the fixed take`)
+    if (rest.fixed) await trx('takes').where({ piece_id: found.piece_id }).update({ fixed: false })
+    if (rest.bench) await trx('takes').where({ piece_id: found.piece_id }).update({ bench: false })
+    const columns = {
+      ...rest, ...(name !== undefined && { name }), ...(pose !== undefined && { pose: cleanName(pose, LONGEST_POSE) }), ...(keepBase !== undefined && { keep_base: keepBase }),
+    }
+    if (Object.keys(columns).length > 0) await trx('takes').where({ id: takeId }).update(columns)
     return true
   })
 }

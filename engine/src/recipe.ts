@@ -1,5 +1,6 @@
 import { GeometryError, isGeometryError, quietContext, stage } from '@holosoma/core'
-import { contextOf, runStored, type Host, type StepDraft } from './compute'
+import { runStored } from './compute'
+import { contextOf, type Host, type StepDraft } from './host'
 import type { Database } from './database'
 import type { JobRequest } from './jobs'
 import type { Track } from './ledger'

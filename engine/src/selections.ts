@@ -1,4 +1,7 @@
 import type { Database } from './database'
+import { cleanName } from './names'
+
+const LONGEST_SELECTION_NAME = 80
 
 /** A choice of points that was kept under a name; it stands for as long as its take is as it was then. */
 export interface KeptSelection {
@@ -19,7 +22,7 @@ export async function listSelections(db: Database, pieceId: number): Promise<Kep
 
 /** Keeps a selection; one of the same name on the same take is replaced. */
 export async function nameSelection(db: Database, pieceId: number, kept: Omit<KeptSelection, 'id'>): Promise<void> {
-  await db('selections').insert({ piece_id: pieceId, take_id: kept.takeId, name: kept.name, shape_hash: kept.shapeHash, selection_hash: kept.selectionHash, chosen: kept.chosen }).onConflict(['take_id', 'name']).merge()
+  await db('selections').insert({ piece_id: pieceId, take_id: kept.takeId, name: cleanName(kept.name, LONGEST_SELECTION_NAME), shape_hash: kept.shapeHash, selection_hash: kept.selectionHash, chosen: kept.chosen }).onConflict(['take_id', 'name']).merge()
 }
 
 export async function dropSelection(db: Database, pieceId: number, id: number): Promise<boolean> {

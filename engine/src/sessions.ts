@@ -1,6 +1,6 @@
 import { afterEvent, checkEvent, NEW_SESSION, type BenchSession } from '@holosoma/core/bench/session'
 import { transact, type Database } from './database'
-import { parseJson } from './shape-store'
+import { parseJson } from './json'
 
 interface SessionRow { content: string }
 

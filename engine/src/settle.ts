@@ -1,6 +1,6 @@
 import { GeometryError, operationNamed } from '@holosoma/core'
 import { settleTakes, type NamedTake } from '@holosoma/core/operations/settle-frames'
-import { asCloud, contextOf, tellExpected, type Host } from './compute'
+import { asCloud, contextOf, tellExpected, type Host } from './host'
 import type { Database } from './database'
 import type { JobRequest } from './jobs'
 import type { TimedDraft } from './recipe'

@@ -1,6 +1,7 @@
 import { boundsOf, makePreview, makeThumb, motionFromRows, motionRows, pointCount, readGlb, writeGlb, type Artefact, type Bounds, type Motions, type Shape } from '@holosoma/core'
 import { readWholeBlob, storeBlob } from './blobs'
-import type { Database } from './database'
+import { whileAway, type Database } from './database'
+import { parseJson } from './json'
 
 export interface ShapeInfo {
   readonly hash: string
@@ -13,7 +14,9 @@ export interface ShapeInfo {
 }
 
 /** Stores an artefact under the SHA-256 of its bytes: shapes as glTF binaries with preview and thumbnail, motions as JSON. */
-export async function storeArtefact(db: Database, artefact: Artefact): Promise<ShapeInfo> {
+export const storeArtefact = (db: Database, artefact: Artefact): Promise<ShapeInfo> => whileAway(() => store(db, artefact))
+
+async function store(db: Database, artefact: Artefact): Promise<ShapeInfo> {
   if (artefact.kind === 'motions') return storeMotions(db, artefact)
   if (artefact.kind === 'scalars') {
     const { sha256 } = await storeBlob(db, [new Uint8Array(artefact.values.buffer, artefact.values.byteOffset, artefact.values.byteLength)], 'application/x-holosoma-scalars')
@@ -52,11 +55,6 @@ async function insertShape(db: Database, info: ShapeInfo): Promise<ShapeInfo> {
 
 interface ShapeRow { hash: string; kind: ShapeInfo['kind']; points: number; faces: number; bounds: string | Bounds | null; preview_hash: string | null; thumb_hash: string | null }
 
-/** JSON columns come as text from MariaDB. */
-export function parseJson<T>(value: T | string): T {
-  return typeof value === 'string' ? (JSON.parse(value) as T) : value
-}
-
 export async function findShapes(db: Database, hashes: readonly string[]): Promise<Map<string, ShapeInfo>> {
   if (hashes.length === 0) return new Map()
   const rows = await db('shapes').whereIn('hash', [...new Set(hashes)]) as ShapeRow[]
@@ -70,10 +68,10 @@ export async function findShape(db: Database, hash: string): Promise<ShapeInfo |
 }
 
 export async function loadShape(db: Database, hash: string): Promise<Shape> {
-  return readGlb(await readWholeBlob(db, hash))
+  return readGlb(await whileAway(() => readWholeBlob(db, hash)))
 }
 
 export async function loadMotions(db: Database, hash: string): Promise<Motions> {
-  const { motions } = JSON.parse(new TextDecoder().decode(await readWholeBlob(db, hash))) as { motions: Record<string, number[][]> }
+  const { motions } = JSON.parse(new TextDecoder().decode(await whileAway(() => readWholeBlob(db, hash)))) as { motions: Record<string, number[][]> }
   return { kind: 'motions', motions: Object.fromEntries(Object.entries(motions).map(([n, rows]) => [n, motionFromRows(rows, n)])) }
 }

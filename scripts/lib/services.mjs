@@ -1,9 +1,9 @@
 import { spawn } from 'node:child_process'
 import { join } from 'node:path'
-import { capture, findPort, portAnswers, sleep, stopPid } from './processes.mjs'
+import { capture, findPort, keepRunning, portAnswers, sleep, stopChild } from './processes.mjs'
 import { Stop } from './say.mjs'
 
-/** Migrates and seeds. */
+/** Migrates and seeds; wants the account that may change tables. */
 export function prepareDatabase(root, url, extra = {}) {
   const result = capture(process.execPath, ['--enable-source-maps', join(root, 'engine', 'dist', 'setup.mjs')], { env: { ...process.env, HOLOSOMA_DATABASE_URL: url, ...extra } })
   if (result.code === 0) return result.out
@@ -15,35 +15,36 @@ export function prepareDatabase(root, url, extra = {}) {
   throw new Stop(`The database could not be prepared: ${text.split('\n')[0]}`)
 }
 
-/** Web server and compute worker; the worker is started again whenever it dies. `stop` ends both. */
-export async function startServices(root, url, wantedPort, onProcesses = () => undefined) {
+/**
+ * Web server and compute worker, each started again whenever it ends. `stop` ends both.
+ * @param database its address for the application, and the folder its data lie in where that is known
+ */
+export async function startServices(root, { url, dataDir }, wantedPort, onProcesses = () => undefined) {
   const port = await findPort(wantedPort)
   if (port === null) throw new Stop(`No free port was found from ${wantedPort} on. Set HOLOSOMA_PORT to a free one.`)
-  const env = { ...process.env, HOLOSOMA_DATABASE_URL: url, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' }
-  let stopping = false
-  const state = { worker: null, web: null }
-  const startWorker = () => {
-    state.worker = spawn(process.execPath, ['--enable-source-maps', join(root, 'engine', 'dist', 'worker.mjs')], { env, detached: true, stdio: ['ignore', 'ignore', 'inherit'] })
-    if (state.web) onProcesses(state.web.pid, state.worker.pid)
-    state.worker.once('exit', () => {
-      if (!stopping) setTimeout(startWorker, 300)
-    })
+  const env = {
+    ...process.env, HOLOSOMA_DATABASE_URL: url, HOLOSOMA_PORT: String(port), NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production',
+    HOLOSOMA_READER: join(root, 'engine', 'dist', 'foreign-process.mjs'), ...(dataDir && { HOLOSOMA_DATA_DIR: dataDir }),
   }
-  startWorker()
-  const web = spawn(process.execPath, [join(root, 'node_modules', 'next', 'dist', 'bin', 'next'), 'start', '-p', String(port), '-H', '127.0.0.1'], {
-    cwd: join(root, 'web'), env, detached: true, stdio: ['ignore', 'ignore', 'inherit'],
-  })
-  state.web = web
-  onProcesses(web.pid, state.worker.pid)
+  const kept = []
+  const pids = () => onProcesses(kept[1]?.child?.pid, kept[0]?.child?.pid)
+  const start = (script, cwd) => () => {
+    const child = spawn(process.execPath, ['--enable-source-maps', script], { cwd, env, detached: true, stdio: ['ignore', 'ignore', 'inherit'] })
+    child.once('spawn', () => setTimeout(pids))
+    return child
+  }
   const stop = async () => {
-    stopping = true
-    await Promise.all([stopPid(web.pid, 5000), stopPid(state.worker?.pid, 8000)])
+    for (const service of kept) service.letGo()
+    await Promise.all(kept.map((service, i) => stopChild(service.child, i === 0 ? 8000 : 5000)))
   }
+  kept.push(await keepRunning('The compute worker', start(join(root, 'engine', 'dist', 'worker.mjs'), root)))
+  kept.push(await keepRunning('The web server', start(join(root, 'web', 'dist', 'serve.mjs'), join(root, 'web'))))
+  pids()
   for (const until = Date.now() + 180000; !(await portAnswers(port)); await sleep(100)) {
-    if (web.exitCode !== null || Date.now() > until) {
+    if (Date.now() > until) {
       await stop()
       throw new Stop('The web server did not start; what is wrong stands above.')
     }
   }
-  return { port, address: `http://127.0.0.1:${port}`, web, worker: () => state.worker, stop }
+  return { port, address: `http://127.0.0.1:${port}`, web: () => kept[1].child, worker: () => kept[0].child, stop }
 }

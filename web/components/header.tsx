@@ -18,7 +18,7 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
       <span className="text-hair">/</span>
       <Link href="/" className="text-graphite hover:text-ink">Shelf</Link>
       <span className="text-hair">/</span>
-      <h1 className="truncate font-semibold">{state.piece.name} <span className="figure font-normal text-graphite">{state.piece.number}</span></h1>
+      <h1 className="min-w-0 truncate font-semibold" title={state.piece.name}>{state.piece.name} <span className="figure font-normal text-graphite">{state.piece.number}</span></h1>
       {state.piece.sample && <span className="rounded border border-hair px-1.5 text-[12px] text-graphite">sample data</span>}
       <span className="flex-1" />
       {busy && <Busy key={busy.id} job={busy} />}

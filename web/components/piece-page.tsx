@@ -30,6 +30,7 @@ import { KeySheet } from './key-sheet'
 import { Ledger } from './ledger'
 import { Palette, type DeskCommand } from './palette'
 import { RouteBar } from './route-bar'
+import { SpaceNote } from './space-note'
 import { StageArea } from './stage-area'
 import { IconButton } from './ui'
 
@@ -59,6 +60,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     set({ station: s, error: null, previews: [], tool: null, plane: null, planePoints: null, alternative: null, nudge: null, sizing: false, sizePoints: [] })
     setTab('station')
   }, [set])
+  const card = useRef<HTMLDivElement>(null)
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
   const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> => attempt(async () => {
     try {
@@ -119,14 +121,15 @@ export function PiecePage({ initial }: { initial: PieceState }) {
                 <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
               ))}
             </div>
-            <div role="tabpanel" className="relative min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
+            <div ref={card} role="tabpanel" className="relative min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
               {message && (
                 <div role="alert" className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]">
                   <span className="flex-1 py-1">{message}</span>
                   <IconButton name="Close this message" onClick={dismiss}><X size={16} /></IconButton>
                 </div>
               )}
-              {tab === 'station' ? <>{panel}{station !== 'brief' && station !== 'plan' && <BriefChecks station={station} />}</> : <Ledger />}
+              <div className="empty:hidden mb-3"><SpaceNote quiet /></div>
+              {tab === 'station' ? <>{panel}{station !== 'brief' && station !== 'plan' && <BriefChecks station={station} />}</> : <Ledger scroll={card} />}
             </div>
           </aside>
         </main>
@@ -159,7 +162,7 @@ function useFreshDesk(initial: PieceState): boolean {
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, solo: null, plane: null, planePoints: null, alternative: null, slide: 0, nudge: null, error: null, drafts: {} })
+    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, solo: null, plane: null, planePoints: null, alternative: null, slide: 0, nudge: null, error: null, drafts: {}, conflicts: {} })
     usePlan.setState({ plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])

@@ -9,6 +9,7 @@ import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
 import { chosenFiles, droppedFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
 import { api } from '@/lib/api'
 import { STATION_NAMES, type Station } from '@/lib/stations'
+import { SpaceNote } from './space-note'
 import { Thumbnail } from './thumbnail'
 import { Plain, Primary, VerdictMark } from './ui'
 
@@ -87,6 +88,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
           <p><b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what was filled; then true size from calliper readings.</p>
           <p><b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files stay as they came, and every step can be undone.</p>
         </section>
+        <div className="mt-3"><SpaceNote /></div>
         <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip'].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => void (e.target.files && bringIn(chosenFiles(e.target.files)))} />
       </main>
     </div>
@@ -101,7 +103,7 @@ function Row({ piece }: { piece: ShelfPiece }) {
         {!piece.thumb && <span className="absolute inset-0 grid place-items-center px-4 text-center text-[12.5px] text-graphite">not taken yet</span>}
       </div>
       <div className="flex min-w-0 flex-col">
-        <h2 className="flex justify-between font-caption text-[17px] font-semibold"><Link href={`/pieces/${piece.id}`} className="truncate hover:underline">{piece.name}</Link><span className="figure font-normal text-graphite">{piece.number}</span></h2>
+        <h2 className="flex justify-between font-caption text-[17px] font-semibold"><Link href={`/pieces/${piece.id}`} className="truncate hover:underline">{piece.name}</Link><span className="figure max-w-32 shrink-0 truncate font-normal text-graphite">{piece.number}</span></h2>
         <ol className="my-2 flex items-center" aria-label="Stations">
           {piece.stops.map((s, i) => (
             <li key={s.station} className="flex items-center" title={STATION_NAMES[s.station]}>

@@ -49,12 +49,17 @@ export interface JoinFigures {
   readonly alternatives: readonly JoinAlternative[]
 }
 
-const list = <T>(text: unknown): T[] => (typeof text === 'string' ? (JSON.parse(text) as T[]) : [])
+/** Where the figures of a match name takes: they are told by the names they have now. */
+const NAMES_IN = new Set(['take', 'fixed'])
+const NAME_LISTS_IN = new Set(['movers', 'stayers'])
 
 /** Joins made before pairs were judged have none. */
 export function joinFigures(join: NonNullable<PieceState['join']>): JoinFigures {
   const f = join.step.figures
-  return { pairs: list<JoinedPair>(f.pairs).filter((p) => p.verdict !== undefined), links: list(f.links), slides: list(f.slides), alternatives: list(f.alternatives) }
+  const now = new Map(join.renamed)
+  const named = (name: string): string => now.get(name) ?? name
+  const list = <T>(text: unknown): T[] => (typeof text === 'string' ? (JSON.parse(text, (key, value: unknown) => (typeof value === 'string' && NAMES_IN.has(key) ? named(value) : Array.isArray(value) && NAME_LISTS_IN.has(key) ? value.map((v: string) => named(v)) : value)) as T[]) : [])
+  return { pairs: list<JoinedPair>(f.pairs).filter((p) => p.verdict !== undefined), links: list<[string, string]>(f.links).map(([a, b]) => [named(a), named(b)] as const), slides: list(f.slides), alternatives: list(f.alternatives) }
 }
 
 /** Rows of a × b. */

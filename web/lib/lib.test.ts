@@ -94,10 +94,10 @@ describe('the route and the next move', () => {
     expect(nextMove(state({ takes, steps: tidied })).station).toBe('join')
     expect(stops(state({ takes, steps: tidied }))[3]).toMatchObject({ verdict: 'doubtful', figure: '50 % off' })
     const joined = step('join', 'join.match', { p95Mm: 0.1, overlap: 0.54 }, [sound])
-    const s = state({ takes, steps: [...tidied, joined], join: { step: joined, motions: {}, stale: false, accepted: null } })
+    const s = state({ takes, steps: [...tidied, joined], join: { step: joined, motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [] } })
     expect(nextMove(s)).toMatchObject({ station: 'skin', move: 'Make the skin' })
     expect(stops(s)[4]).toMatchObject({ verdict: 'sound', figure: '0.10 mm, 54 %' })
-    expect(stops({ ...s, join: { ...s.join!, stale: true, accepted: null } })[4]).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
+    expect(stops({ ...s, join: { ...s.join!, stale: true, accepted: null, calledThen: {}, renamed: [] } })[4]).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
   })
   test('a skin waits for its check, its size, its release; a stale one is made again', () => {
     const skin = step('mesh', 'skin.make', { spacingMm: 0.5, faces: 566_000 }, [sound])

@@ -97,10 +97,10 @@ describe('the route with brief and plan', () => {
   })
   test('facts for the brief’s checks are read off join and skin; what is stale does not count', () => {
     const step = (operation: string, figures: StepRecord['figures']): StepRecord => ({ id: 1, track: 'mesh', parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures, findings: [{ id: 'x', verdict: 'sound', text: '' }], description: '', who: '', durationMs: 1, work: 1, createdAt: '' })
-    const join = { step: step('join.match', { p95Mm: 0.08 }), motions: {}, stale: false, accepted: null }
+    const join = { step: step('join.match', { p95Mm: 0.08 }), motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [] }
     const mesh = { step: step('skin.make', {}), shape: { hash: 'h', kind: 'mesh', points: 3, faces: 1, bounds: { min: [0, 0, 0], max: [118, 66, 39] }, previewHash: null, thumbHash: null }, stale: false, chain: [step('skin.make', { spacingMm: 0.5, invented: 0.02 }), step('mend.health', { closed: true })] } as unknown as NonNullable<PieceState['mesh']>
     expect(factsOf(state({}))).toEqual({})
     expect(factsOf(state({ join, mesh }))).toEqual({ joinP95Mm: 0.08, joinVerdict: 'sound', skinSpacingMm: 0.5, inventedShare: 0.02, closed: true, bounds: [118, 66, 39], scaled: false })
-    expect(factsOf(state({ join: { ...join, stale: true, accepted: null } }))).toEqual({})
+    expect(factsOf(state({ join: { ...join, stale: true, accepted: null, calledThen: {}, renamed: [] } }))).toEqual({})
   })
 })

@@ -9,7 +9,7 @@ const step = (over: Partial<StepRecord>): StepRecord => ({ id: 1, track: 'join',
 /** A join whose findings have these verdicts, in order, each saying its own. */
 const join = (verdicts: readonly Verdict[], figures: Record<string, unknown> = {}, over: Partial<Join> = {}): Join => ({
   step: step({ figures: { p95Mm: 0.123, overlap: 0.54, slides: '[]', alternatives: '[]', ...Object.fromEntries(Object.entries(figures).map(([k, v]) => [k, JSON.stringify(v)])) }, findings: verdicts.map((verdict, i) => ({ id: `f${i}`, verdict, text: `${verdict} ${i}` })) }),
-  motions: {}, stale: false, accepted: null, ...over,
+  motions: {}, calledThen: {}, renamed: [], stale: false, accepted: null, ...over,
 })
 const take = (id: number) => ({ id, name: `take ${id}`, ordinal: id, shape: { hash: `h${id}`, kind: 'cloud', points: 100 } }) as unknown as PieceState['takes'][number]
 const state = (j: Join): PieceState => emptyState('Piece', { takes: [take(1), take(2)], join: j })

@@ -116,6 +116,8 @@ interface Desk {
   error: string | null
   /** Brief and plan as they stand on this page, newer than what is saved. */
   drafts: { readonly brief?: Brief; readonly plan?: Plan }
+  /** What someone else wrote first, while something of this page was still to be saved. */
+  conflicts: { readonly brief?: boolean; readonly plan?: boolean }
   saving: boolean
   /** How files that are dropped were written; null: as the device's profile says. */
   preset: ImportPreset | null
@@ -149,7 +151,7 @@ export const useDesk = create<Desk>()((set) => ({
   nudge: null,
   section: { axis: 2, share: 0.5 },
   error: null,
-  drafts: {},
+  drafts: {}, conflicts: {},
   saving: false,
   preset: null,
   sending: 0,

@@ -49,12 +49,12 @@ describe('what stands on the stage', () => {
   })
   test('joined takes lie as joined only where several are worked on, and not when the join has fallen', () => {
     const rows = [[1, 0, 0, 5], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]]
-    const state = { ...stateWith([], [take(1)]), join: { step: step(9, 'join.match'), motions: { 'take 1': rows }, stale: false, accepted: null } }
+    const state = { ...stateWith([], [take(1)]), join: { step: step(9, 'join.match'), motions: { 'take 1': rows }, stale: false, accepted: null, calledThen: {}, renamed: [] } }
     useDesk.setState({ state, choosing: { ...before.choosing, across: true } })
     expect(rowsOf(state.takes[0]!)).toBe(rows)
     useDesk.setState({ choosing: { ...before.choosing, across: false } })
     expect(rowsOf(state.takes[0]!)).toBeNull()
-    useDesk.setState({ choosing: { ...before.choosing, across: true }, state: { ...state, join: { ...state.join, stale: true, accepted: null } } })
+    useDesk.setState({ choosing: { ...before.choosing, across: true }, state: { ...state, join: { ...state.join, stale: true, accepted: null, calledThen: {}, renamed: [] } } })
     expect(rowsOf(state.takes[0]!)).toBeNull()
   })
 })

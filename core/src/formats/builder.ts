@@ -2,6 +2,9 @@ import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { GrowingFloat32, GrowingUint32 } from './byte-reader'
 
+/** Hears what a reader left out: what it was, in the plural, and how many. */
+export type Told = (what: string, count: number) => void
+
 /** Farthest a coordinate may lie from zero, in file units: beyond it a file is broken, not large. */
 const MAX_COORDINATE = 1e9
 /** How many faces that come before their points are remembered with their place. */
@@ -25,6 +28,16 @@ export class ShapeBuilder {
   unitColours = false
   /** First face that names a point not yet read, with its place: judged when all points are known. */
   private early: { index: number; where: string }[] = []
+
+  private readonly left = new Map<string, number>()
+
+  /** @param told hears at the end what was left out, and how often: a reader that passes over data says so */
+  constructor(private readonly told: Told = () => undefined) {}
+
+  /** @param what in the words of the person, in the plural: "points without a place" */
+  leaveOut(what: string, count = 1): void {
+    this.left.set(what, (this.left.get(what) ?? 0) + count)
+  }
 
   get pointCount(): number {
     return this.xyz.length / 3
@@ -93,6 +106,9 @@ export class ShapeBuilder {
         throw new GeometryError('RANGE', `Face ${Math.floor(i / 3) + 1} names point ${indices[i]! + 1}, but the file has only ${n}.`)
       }
     }
+    if (this.normals.length > 0 && this.normals.length !== n * 3) this.leaveOut('normals, since not every point has one', this.normals.length / 3)
+    if (this.colours.length > 0 && this.colours.length !== n * 3) this.leaveOut('colours, since not every point has one', this.colours.length / 3)
+    for (const [what, count] of this.left) this.told(what, count)
     const positions = this.xyz.finish()
     const originMm = this.origin && this.origin.some((v) => v !== 0) ? this.origin : undefined
     const common = {

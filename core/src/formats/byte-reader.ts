@@ -28,6 +28,8 @@ export class ByteReader {
   private readonly iterator: AsyncIterator<Uint8Array>
   private ended = false
   private lineNumber = 0
+  /** How the last line that was read by itself ended. */
+  lineEnd: '' | '\n' | '\r' | '\r\n' = ''
 
   constructor(readonly source: ByteSource) {
     this.iterator = source.chunks[Symbol.asyncIterator]()
@@ -97,7 +99,8 @@ export class ByteReader {
           i = this.at + seen
         }
         const text = decodeText(this.bytes.subarray(this.at, i))
-        this.at = i + (b === 13 && this.bytes[i + 1] === 10 ? 2 : 1)
+        this.lineEnd = b === 10 ? '\n' : this.bytes[i + 1] === 10 ? '\r\n' : '\r'
+        this.at = i + this.lineEnd.length
         this.lineNumber++
         return text
       }
@@ -106,6 +109,7 @@ export class ByteReader {
       if (!(await this.ensure(from + 1))) {
         if (from === 0) return null
         const text = decodeText(this.bytes.subarray(this.at))
+        this.lineEnd = ''
         this.at = this.bytes.length
         this.lineNumber++
         return text
@@ -113,17 +117,23 @@ export class ByteReader {
     }
   }
 
-  /** Many whole lines at once (for speed), or null at the end. `first` is the number of the first one, from 1. */
+  /**
+   * Many whole lines at once (for speed), or null at the end. Lines may end in \n, \r\n or \r, each as it likes. `first` is the number
+   * of the first one, from 1.
+   */
   async readLines(): Promise<{ lines: string[]; first: number } | null> {
     if (!(await this.ensure(1))) return null
-    const cut = this.bytes.lastIndexOf(10)
+    const feed = this.bytes.lastIndexOf(10)
+    // A carriage return that ends the chunk may be half of \r\n.
+    const lastReturn = this.bytes.lastIndexOf(13, this.bytes.length - 2)
+    const cut = Math.max(feed, lastReturn)
     if (cut < this.at) {
       const single = await this.readLine()
       return single === null ? null : { lines: [single], first: this.lineNumber }
     }
-    const text = decodeText(this.bytes.subarray(this.at, cut))
+    const text = decodeText(this.bytes.subarray(this.at, cut === feed && this.bytes[cut - 1] === 13 && cut > this.at ? cut - 1 : cut))
     this.at = cut + 1
-    const lines = text.split('\n')
+    const lines = lastReturn >= 0 && text.includes('\r') ? text.split(/\r\n|\r|\n/) : text.split('\n')
     const first = this.lineNumber + 1
     this.lineNumber += lines.length
     return { lines, first }

@@ -1,11 +1,15 @@
 import { GLB_BUFFER, WebIO, type Document, type Node, type Primitive } from '@gltf-transform/core'
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
+import { nestsDeeper } from './json-depth'
 import { ShapeBuilder } from './builder'
 
 /* glTF 2.0 of other programs, meshes and points, through @gltf-transform/core. Metres with Y up become millimetres with Z up. */
 
 const MM = 1000
+/** Points there may be in all: some for each byte of the file. */
+const MOST_COPIES = 8
+const LEAST_POINTS = 100_000
 const POINTS = 0
 const JSON_CHUNK = 0x4e4f534a
 const BIN_CHUNK = 0x004e4942
@@ -15,6 +19,7 @@ const TRIANGLES = 4
 export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promise<Shape> {
   const document = await parse(bytes, binary)
   const builder = new ShapeBuilder()
+  const mostPoints = Math.max(LEAST_POINTS, bytes.length * MOST_COPIES)
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
   const nodes = scene ? scene.listChildren() : document.getRoot().listNodes().filter((n) => !n.getParentNode())
   const colours: boolean[] = []
@@ -26,18 +31,57 @@ export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promi
   const keepColours = colours.length > 0 && colours.every(Boolean)
   const add = (node: Node): void => {
     const m = node.getWorldMatrix()
-    for (const primitive of node.getMesh()?.listPrimitives() ?? []) addPrimitive(builder, primitive, m, keepColours)
+    for (const primitive of node.getMesh()?.listPrimitives() ?? []) addPrimitive(builder, primitive, m, keepColours, mostPoints)
     for (const child of node.listChildren()) add(child)
   }
   nodes.forEach(add)
   return builder.finish()
 }
 
+interface ForeignJson {
+  buffers?: { uri?: string }[]
+  accessors?: { bufferView?: number; count?: number; type?: string; componentType?: number; sparse?: unknown }[]
+  nodes?: { children?: unknown }[]
+}
+
+/** Deepest nesting of the JSON text, and of nodes within nodes. */
+const DEEPEST_JSON = 64
+const DEEPEST_NODE = 128
+/** Bytes of a component by its number (glTF 2.0, 3.6.2.2); a stride may share bytes, so a part of them must be there at least. */
+const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
+
+/** Refuses claims the file cannot hold, before a library allocates for them: points without bytes, nodes without end. */
+function assertHolds({ accessors = [], nodes = [] }: ForeignJson, fileBytes: number): void {
+  if (!Array.isArray(accessors) || !Array.isArray(nodes)) throw new Error('no lists')
+  for (const a of accessors) {
+    const count = Number(a?.count)
+    const bytes = COMPONENT_BYTES[Number(a?.componentType)] ?? 1
+    if (a?.bufferView === undefined && !a?.sparse) throw new GeometryError('TRUNCATED', `This glTF claims ${count} values and holds none of them.`)
+    if (!Number.isInteger(count) || count < 0 || count * bytes > fileBytes) throw new GeometryError('RANGE', `This glTF claims ${count} values, more than a file of ${fileBytes} bytes can hold.`)
+  }
+  // Depth of each node below the one that holds it; one that is held twice, or holds itself, is no tree.
+  const parent = new Int32Array(nodes.length).fill(-1)
+  nodes.forEach((node, i) => {
+    for (const child of Array.isArray(node?.children) ? (node.children as unknown[]) : []) {
+      const c = Number(child)
+      if (!Number.isInteger(c) || c < 0 || c >= nodes.length || parent[c] !== -1 || c === i) throw new GeometryError('FORMAT', 'The parts of this glTF do not hang together as a tree.')
+      parent[c] = i
+    }
+  })
+  for (let i = 0; i < nodes.length; i++) {
+    let depth = 0
+    for (let at = parent[i]!; at >= 0; at = parent[at]!) if (++depth > DEEPEST_NODE) throw new GeometryError('FORMAT', 'The parts of this glTF nest without end.')
+  }
+}
+
 async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
   try {
     const io = new WebIO()
     const glb = binary ? splitGlb(bytes) : null
-    const json = JSON.parse(new TextDecoder().decode(glb?.json ?? bytes)) as { buffers?: { uri?: string }[] }
+    const text = new TextDecoder().decode(glb?.json ?? bytes)
+    if (nestsDeeper(text, DEEPEST_JSON)) throw new GeometryError('FORMAT', 'This glTF nests deeper than any scene does; it is not opened.')
+    const json = JSON.parse(text) as ForeignJson
+    assertHolds(json, bytes.length)
     const outside = json.buffers?.find((b) => b.uri !== undefined && !b.uri.startsWith('data:'))
     if (outside) throw new GeometryError('FORMAT', `This glTF keeps its points in another file, "${outside.uri}". Save it as one file: GLB.`)
     // Pictures are not wanted here, and may lie in other files.
@@ -72,7 +116,7 @@ function inlined(buffers: readonly { uri?: string }[]): Record<string, Uint8Arra
   return out
 }
 
-function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly number[], keepColours: boolean): void {
+function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly number[], keepColours: boolean, mostPoints: number): void {
   const position = primitive.getAttribute('POSITION')
   if (!position) return
   const mode = primitive.getMode()
@@ -80,6 +124,8 @@ function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly n
   const normal = primitive.getAttribute('NORMAL')
   const colour = keepColours ? primitive.getAttribute('COLOR_0') : null
   const base = builder.pointCount
+  // Nodes may show one mesh many times without any bytes for it.
+  if (base + position.getCount() > mostPoints) throw new GeometryError('RANGE', 'This glTF repeats its parts more often than can be; it is not opened.')
   const p: number[] = [], c: number[] = []
   for (let i = 0; i < position.getCount(); i++) {
     position.getElement(i, p)

@@ -1,5 +1,6 @@
 import { GeometryError } from '../errors'
-import type { PointCloud, Shape } from '../shapes'
+import { nestsDeeper } from './json-depth'
+import { assertFits, type Shape } from '../shapes'
 
 /**
  * Shapes as valid glTF 2.0 binaries (Khronos, glTF 2.0 specification, sections 3 and 4.4). Buffers hold millimetres with Z up; the root node turns and
@@ -12,12 +13,14 @@ const MM_Z_UP_TO_M_Y_UP = [0.001, 0, 0, 0, 0, 0, -0.001, 0, 0, 0.001, 0, 0, 0, 0
 const COMPONENT = { uint8: 5121, uint16: 5123, uint32: 5125, float: 5126 } as const
 const GENERATOR = 'Holosoma'
 const MAGIC = 0x46546c67
+/** Deepest nesting of a header: what this program writes has six. */
+const DEEPEST_HEADER = 16
 const JSON_CHUNK = 0x4e4f534a
 const BIN_CHUNK = 0x004e4942
 
 interface Accessor { bufferView: number; componentType: number; count: number; type: string; min?: number[]; max?: number[] }
 interface View { buffer: 0; byteOffset: number; byteLength: number; byteStride?: number; target?: number }
-interface Extras { holosoma?: { originMm?: number[]; frameOriginsMm?: number[] } }
+interface Extras { holosoma?: { originMm?: unknown; frameOriginsMm?: unknown } }
 interface Gltf {
   asset: { version: string; generator?: string }
   scene: 0
@@ -109,7 +112,9 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
 
 function parseHeader(bytes: Uint8Array): Gltf {
   try {
-    return JSON.parse(new TextDecoder().decode(Uint8Array.from(bytes))) as Gltf
+    const text = new TextDecoder().decode(Uint8Array.from(bytes))
+    if (nestsDeeper(text, DEEPEST_HEADER)) throw new RangeError('too deep')
+    return JSON.parse(text) as Gltf
   } catch {
     throw new GeometryError('FORMAT', 'The header of this glTF binary cannot be read.')
   }
@@ -136,52 +141,72 @@ export function isOwnGlb(bytes: Uint8Array): boolean {
   return head.includes(`"generator":"${GENERATOR}"`)
 }
 
-/** Reads a shape this program stored; other glTF files are refused, since their nodes, units and compression would be misread. @throws FORMAT, TRUNCATED */
+const FLOAT = { type: COMPONENT.float, bytes: 4 }
+
+/**
+ * Reads a shape this program stored; other glTF files are refused, since their nodes, units and compression would be misread. Every count
+ * is held against the bytes that are there: a stored shape may come back as a file that someone has changed.
+ * @throws FORMAT, TRUNCATED, RANGE
+ */
 export function readGlb(bytes: Uint8Array): Shape {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   if (bytes.length < 28 || view.getUint32(0, true) !== MAGIC) throw new GeometryError('FORMAT', 'This is not a glTF binary.')
   if (view.getUint32(8, true) !== bytes.length) throw new GeometryError('TRUNCATED', `The stored shape should have ${view.getUint32(8, true)} bytes, not ${bytes.length}.`)
   const jsonLength = view.getUint32(12, true)
+  if (28 + jsonLength > bytes.length) throw new GeometryError('TRUNCATED', 'The header of this glTF binary is longer than the file.')
   const json = parseHeader(bytes.subarray(20, 20 + jsonLength))
   if (json.asset?.generator !== GENERATOR) throw new GeometryError('FORMAT', 'This glTF file was not written by Holosoma. Export the scan as PLY, STL, OBJ or XYZ text instead.')
   const bin = 28 + jsonLength
-  const primitive = json.meshes[0]?.primitives[0]
-  if (!primitive) throw new GeometryError('FORMAT', 'The glTF file holds no shape.')
-  const slice = (index: number): { buffer: ArrayBuffer; count: number } => {
-    const a = json.accessors[index]!
-    const v = json.bufferViews[a.bufferView]!
+  const primitive = json.meshes?.[0]?.primitives?.[0]
+  if (!primitive?.attributes) throw new GeometryError('FORMAT', 'The glTF file holds no shape.')
+  const damaged = (what: string): GeometryError => new GeometryError('FORMAT', `This glTF file is damaged: ${what}.`)
+  /** The bytes of an accessor, `stride` for each of its elements. */
+  const slice = (name: string, index: number, component: number, stride: number): { buffer: ArrayBuffer; count: number } => {
+    const a = json.accessors?.[index]
+    const v = a && json.bufferViews?.[a.bufferView]
+    const whole = [a?.count, v?.byteOffset, v?.byteLength].every((n) => Number.isInteger(n) && n! >= 0)
+    if (!a || !v || !whole || a.componentType !== component) throw damaged(`${name} is not where it says`)
+    if (v.byteOffset + v.byteLength > bytes.length - bin) throw damaged(`${name} reaches past the end of the file`)
+    if (v.byteLength !== a.count * stride) throw damaged(`${name} claims ${a.count} entries, and there are bytes for ${Math.floor(v.byteLength / stride)}`)
     const from = bytes.byteOffset + bin + v.byteOffset
     return { buffer: bytes.buffer.slice(from, from + v.byteLength) as ArrayBuffer, count: a.count }
   }
   const { attributes } = primitive
   if (attributes.POSITION === undefined) throw new GeometryError('FORMAT', 'The glTF file has no positions.')
-  const unpad = (index: number, size: 1 | 3): Uint8Array => {
-    const { buffer, count } = slice(index)
+  const floats = (name: string, width: number): Float32Array => new Float32Array(slice(name, attributes[name]!, FLOAT.type, FLOAT.bytes * width).buffer)
+  const unpad = (name: string, size: 1 | 3): Uint8Array => {
+    const { buffer, count } = slice(name, attributes[name]!, COMPONENT.uint8, 4)
     const from = new Uint8Array(buffer)
     const out = new Uint8Array(count * size)
     for (let i = 0; i < count; i++) for (let c = 0; c < size; c++) out[i * size + c] = from[i * 4 + c]!
     return out
   }
   const extras = json.meshes[0]!.extras?.holosoma
+  const numbers = (list: unknown, what: string): readonly number[] => {
+    if (!Array.isArray(list) || !list.every((v) => typeof v === 'number' && Number.isFinite(v)) || list.length % 3 !== 0) throw damaged(`${what} is no list of places`)
+    return list as readonly number[]
+  }
+  const origin = extras?.originMm ? numbers(extras.originMm, 'its origin') : null
+  if (origin && origin.length !== 3) throw damaged('its origin is no place')
   const common = {
-    positions: new Float32Array(slice(attributes.POSITION).buffer),
-    ...(attributes.NORMAL !== undefined && { normals: new Float32Array(slice(attributes.NORMAL).buffer) }),
-    ...(attributes._SRGB !== undefined && { colours: unpad(attributes._SRGB, 3) }),
-    ...(extras?.originMm && { originMm: extras.originMm as unknown as readonly [number, number, number] }),
+    positions: floats('POSITION', 3),
+    ...(attributes.NORMAL !== undefined && { normals: floats('NORMAL', 3) }),
+    ...(attributes._SRGB !== undefined && { colours: unpad('_SRGB', 3) }),
+    ...(origin && { originMm: origin as unknown as readonly [number, number, number] }),
   }
-  if (primitive.indices !== undefined) {
-    return {
-      kind: 'mesh', ...common, indices: new Uint32Array(slice(primitive.indices).buffer),
-      ...(attributes._EVIDENCE !== undefined && { evidence: unpad(attributes._EVIDENCE, 1) }),
-    }
-  }
-  const cloud: PointCloud = {
-    kind: 'cloud', ...common,
-    ...(attributes._FRAME !== undefined && { frame: everySecond(new Uint16Array(slice(attributes._FRAME).buffer)) }),
-    ...(attributes._CONFIDENCE !== undefined && { confidence: new Float32Array(slice(attributes._CONFIDENCE).buffer) }),
-    ...(extras?.frameOriginsMm && { frameOrigins: Float64Array.from(extras.frameOriginsMm) }),
-  }
-  return cloud
+  const shape: Shape = primitive.indices !== undefined
+    ? {
+        kind: 'mesh', ...common, indices: new Uint32Array(slice('its triangles', primitive.indices, COMPONENT.uint32, 4).buffer),
+        ...(attributes._EVIDENCE !== undefined && { evidence: unpad('_EVIDENCE', 1) }),
+      }
+    : {
+        kind: 'cloud', ...common,
+        ...(attributes._FRAME !== undefined && { frame: everySecond(new Uint16Array(slice('_FRAME', attributes._FRAME, COMPONENT.uint16, 4).buffer)) }),
+        ...(attributes._CONFIDENCE !== undefined && { confidence: floats('_CONFIDENCE', 1) }),
+        ...(extras?.frameOriginsMm !== undefined && { frameOrigins: Float64Array.from(numbers(extras.frameOriginsMm, 'where its frames stood')) }),
+      }
+  assertFits(shape)
+  return shape
 }
 
 function everySecond(wide: Uint16Array): Uint16Array {

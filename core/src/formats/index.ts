@@ -1,5 +1,6 @@
 import { GeometryError, isGeometryError } from '../errors'
 import { assertSound, type Shape } from '../shapes'
+import type { Told } from './builder'
 import { bytesSource, type ByteSource } from './byte-reader'
 import { isOwnGlb, readGlb, writeGlb } from './glb'
 import { EXTENSIONS, READ_EXTENSIONS, type WriteFormat } from './kinds'
@@ -10,8 +11,11 @@ import { readPly, writePly } from './ply'
 import { readStl, writeStl } from './stl'
 import { readXyz, writeXyz } from './xyz'
 
-/** Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees. */
-export async function readShape(source: ByteSource, fileName: string): Promise<Shape> {
+/**
+ * Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees.
+ * @param told hears what was left out of the file, and how much
+ */
+export async function readShape(source: ByteSource, fileName: string, told?: Told): Promise<Shape> {
   const ending = fileName.toLowerCase().split('.').at(-1) ?? ''
   const format = EXTENSIONS[ending]
   if (!format) {
@@ -19,12 +23,12 @@ export async function readShape(source: ByteSource, fileName: string): Promise<S
   }
   if (source.sizeBytes === 0) throw new GeometryError('EMPTY', `"${fileName}" is empty (0 bytes).`)
   switch (format) {
-    case 'ply': return readPly(source)
-    case 'stl': return readStl(source)
-    case 'obj': return readObj(source)
-    case 'xyz': return readXyz(source)
-    case 'off': return readOff(source)
-    case 'pcd': return readPcd(source)
+    case 'ply': return readPly(source, told)
+    case 'stl': return readStl(source, told)
+    case 'obj': return readObj(source, told)
+    case 'xyz': return readXyz(source, told)
+    case 'off': return readOff(source, told)
+    case 'pcd': return readPcd(source, told)
     case 'glb': {
       const all = await whole(source)
       return isOwnGlb(all) ? readOwn(all) : (await foreign()).readForeignGltf(all, true)
@@ -72,6 +76,8 @@ export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Arr
 }
 
 export * from './kinds'
+export { nestsDeeper } from './json-depth'
 export { assembleFrames, readPoseList, type FramePoseLine } from './frames'
 export { listZip, nameOf, readZipEntry, type ZipEntry } from './zip'
+export type { Told } from './builder'
 export { bytesSource, type ByteSource, readGlb, writeGlb }

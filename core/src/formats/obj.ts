@@ -1,15 +1,15 @@
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
-import { ShapeBuilder } from './builder'
+import { ShapeBuilder, type Told } from './builder'
 
 /**
  * Wavefront OBJ: v (with optional colours), f (polygons, negative numbers, v/vt/vn forms); vn belong to corners, not points, and are
  * left out; groups, materials and the rest are passed over. Source: Wavefront, Advanced Visualizer manual, appendix B1.
  */
-export async function readObj(source: ByteSource): Promise<Shape> {
+export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)
-  const builder = new ShapeBuilder()
+  const builder = new ShapeBuilder(told)
   builder.unitColours = true
   let carry = ''
   try {
@@ -38,7 +38,9 @@ export async function readObj(source: ByteSource): Promise<Shape> {
             return index
           })
           builder.polygon(corners, where)
-        } else if (builder.pointCount === 0 && place > 200 && !/^(\s*|#.*|(mtllib|usemtl|o|g|s|vt|vn|vp)\b.*)$/.test(line)) {
+        } else if (/^[lp]\s/.test(line)) builder.leaveOut('lines and single points, which are no surface')
+        else if (/^(curv2?|surf|cstype|bmat|deg)\s/.test(line)) builder.leaveOut('statements about curves and free-form surfaces')
+        else if (builder.pointCount === 0 && place > 200 && !/^(\s*|#.*|(mtllib|usemtl|o|g|s|vt|vn|vp)\b.*)$/.test(line)) {
           throw new GeometryError('FORMAT', `Line ${place} is not part of an OBJ file.`)
         }
       }

@@ -1,15 +1,15 @@
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
-import { ShapeBuilder } from './builder'
+import { ShapeBuilder, type Told } from './builder'
 
 /**
  * Object File Format, text: OFF, COFF (colours) and NOFF (normals) headers or none, points, polygons with or without colours of their own.
  * Source: the Geometry Center's format description, Princeton Shape Benchmark.
  */
-export async function readOff(source: ByteSource): Promise<Shape> {
+export async function readOff(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)
-  const builder = new ShapeBuilder()
+  const builder = new ShapeBuilder(told)
   let line = 0
   const next = async (): Promise<number[] | string | null> => {
     for (;;) {
@@ -52,12 +52,16 @@ export async function readOff(source: ByteSource): Promise<Shape> {
       const n = Array.isArray(row) ? row[0]! : NaN
       if (!Number.isInteger(n) || n < 1 || (row as number[]).length < n + 1) throw new GeometryError('FORMAT', `Line ${line} should hold a face: a count and as many point numbers.`)
       // Lines and single points are passed over.
-      if (n < 3) continue
+      if (n < 3) {
+        builder.leaveOut('lines and single points among the faces')
+        continue
+      }
       const corners = (row as number[]).slice(1, n + 1)
       const wrong = corners.find((v) => !Number.isInteger(v) || v < 0 || v >= points)
       if (wrong !== undefined) throw new GeometryError('RANGE', `Line ${line} names point ${wrong}, but there are only ${points}, counted from 0.`)
       builder.polygon(corners, () => `line ${line}`)
     }
+    while ((await next()) !== null) builder.leaveOut('lines after the last face')
     return builder.finish()
   } finally {
     await reader.close()

@@ -1,7 +1,7 @@
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
-import { ShapeBuilder } from './builder'
+import { ShapeBuilder, type Told } from './builder'
 
 /*
  * Point Cloud Data files, version 0.7, ASCII and binary (Point Cloud Library, "The PCD file format"). Points that are not there are NaN by rule and
@@ -15,7 +15,7 @@ interface Header { readonly fields: readonly Field[]; readonly stride: number; r
 const MOST_HEADER_LINES = 60
 const SIZES: Readonly<Record<string, readonly number[]>> = { F: [4, 8], U: [1, 2, 4], I: [1, 2, 4] }
 
-export async function readPcd(source: ByteSource): Promise<Shape> {
+export async function readPcd(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)
   try {
     const header = await readHeader(reader)
@@ -24,12 +24,12 @@ export async function readPcd(source: ByteSource): Promise<Shape> {
     if (!x || !y || !z) throw new GeometryError('FORMAT', 'A PCD file needs the fields x, y and z; this one has not all of them.')
     const least = header.data === 'ascii' ? header.fields.length * 2 : header.stride
     if (source.sizeBytes !== undefined && header.points * least > source.sizeBytes + 64) throw new GeometryError('RANGE', `The header claims ${header.points} points, more than a file of ${source.sizeBytes} bytes can hold.`)
-    const builder = new ShapeBuilder()
+    const builder = new ShapeBuilder(told)
     const normals = ['normal_x', 'normal_y', 'normal_z'].map(at)
     const packed = at('rgb') ?? at('rgba')
     const add = (value: (f: Field) => number, bits: (f: Field) => number, where: () => string): void => {
       const px = value(x), py = value(y), pz = value(z)
-      if (Number.isNaN(px) || Number.isNaN(py) || Number.isNaN(pz)) return
+      if (Number.isNaN(px) || Number.isNaN(py) || Number.isNaN(pz)) return builder.leaveOut('points without a place, which is how the device marks what it did not see')
       builder.point(px, py, pz, where)
       if (normals.every((f) => f !== undefined)) builder.normal(value(normals[0]!), value(normals[1]!), value(normals[2]!))
       if (packed) {

@@ -1,7 +1,7 @@
 import { GeometryError } from '../errors'
 import { EVIDENCE, type Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
-import { ShapeBuilder } from './builder'
+import { ShapeBuilder, type Told } from './builder'
 
 /** Reader and writer of the Stanford polygon format. Source: G. Turk, "The PLY Polygon File Format", 1994. */
 
@@ -20,25 +20,40 @@ interface Header { readonly format: 'ascii' | 'little' | 'big'; readonly element
 const MAX_HEADER_LINES = 2000
 const MAX_CORNERS = 1 << 16
 
-export async function readPly(source: ByteSource): Promise<Shape> {
+export async function readPly(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)
   try {
     const header = await readHeader(reader)
     boundCounts(header, source.sizeBytes, reader.offset)
-    const builder = new ShapeBuilder()
+    const builder = new ShapeBuilder(told)
     for (const element of header.elements) {
       if (header.format === 'ascii') await readAsciiElement(reader, element, builder)
       else await readBinaryElement(reader, element, builder, header.format === 'little')
+      if (element.name !== 'vertex' && element.name !== 'face' && element.count > 0) builder.leaveOut(`entries of “${element.name.slice(0, 40)}”, which is neither points nor faces`, element.count)
     }
+    await tellRest(reader, header, builder)
     return builder.finish()
   } finally {
     await reader.close()
   }
 }
 
+/** What follows the last element has no place in the header. */
+async function tellRest(reader: ByteReader, header: Header, builder: ShapeBuilder): Promise<void> {
+  if (header.format !== 'ascii') {
+    if (await reader.ensure(1)) builder.leaveOut('bytes after the last element', reader.source.sizeBytes === undefined ? reader.available : reader.source.sizeBytes - reader.offset)
+    return
+  }
+  for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
+    const rows = batch.lines.filter((l) => l.trim() !== '').length
+    if (rows > 0) builder.leaveOut('lines after the last element', rows)
+  }
+}
+
 async function readHeader(reader: ByteReader): Promise<Header> {
   if ((await reader.readLine())?.trim() !== 'ply') throw new GeometryError('FORMAT', 'This is not a PLY file: its first line is not "ply".')
   let format: Header['format'] | undefined
+  let before: string = reader.lineEnd
   const elements: Element[] = []
   for (let i = 0; ; i++) {
     const raw = await reader.readLine()
@@ -47,7 +62,12 @@ async function readHeader(reader: ByteReader): Promise<Header> {
     const refuse = (why: string): never => {
       throw new GeometryError('FORMAT', `Line ${reader.line} of the PLY header ${why}.`)
     }
-    if (words[0] === 'end_header') break
+    if (words[0] === 'end_header') {
+      // In a header whose lines end in \r, a \n after the last one is the first byte of the data.
+      if (reader.lineEnd === '\r\n' && before === '\r') reader.at--
+      break
+    }
+    before = reader.lineEnd
     if (words[0] === 'format') {
       format = ({ ascii: 'ascii', binary_little_endian: 'little', binary_big_endian: 'big' } as const)[words[1] ?? '']
       if (!format) refuse(`names the format "${words[1] ?? ''}"; ascii, binary_little_endian and binary_big_endian are known`)

@@ -2,13 +2,13 @@ import { GeometryError } from '../errors'
 import type { TriangleMesh } from '../shapes'
 import { weldVertices } from '../mesh/weld'
 import { ByteReader, type ByteSource } from './byte-reader'
-import { ShapeBuilder } from './builder'
+import { ShapeBuilder, type Told } from './builder'
 
 /**
  * STL, binary (80-byte head, count, 50 bytes a triangle) and ASCII. De facto specification: the StereoLithography Interface
  * Specification, 1988. Which one it is, is judged by size and content, since a binary file may begin with "solid".
  */
-export async function readStl(source: ByteSource): Promise<TriangleMesh> {
+export async function readStl(source: ByteSource, told?: Told): Promise<TriangleMesh> {
   const reader = new ByteReader(source)
   try {
     await reader.ensure(84)
@@ -17,7 +17,7 @@ export async function readStl(source: ByteSource): Promise<TriangleMesh> {
     const count = reader.available >= 84 ? reader.view().getUint32(reader.at + 80, true) : 0
     const exact = reader.available >= 84 && source.sizeBytes === 84 + 50 * count
     const looksAscii = /^\s*solid\b/.test(head) && (await looksLikeText(reader))
-    return weldVertices(exact || !looksAscii ? await readBinary(reader, count) : await readAscii(reader))
+    return weldVertices(exact || !looksAscii ? await readBinary(reader, count, told) : await readAscii(reader, told))
   } finally {
     await reader.close()
   }
@@ -33,7 +33,7 @@ async function looksLikeText(reader: ByteReader): Promise<boolean> {
   return true
 }
 
-async function readBinary(reader: ByteReader, count: number): Promise<TriangleMesh> {
+async function readBinary(reader: ByteReader, count: number, told?: Told): Promise<TriangleMesh> {
   const size = reader.source.sizeBytes
   if (reader.available < 84) throw new GeometryError('TRUNCATED', `An STL file has at least 84 bytes; this one has ${reader.available}.`)
   if (size !== undefined && 84 + 50 * count > size) {
@@ -44,7 +44,7 @@ async function readBinary(reader: ByteReader, count: number): Promise<TriangleMe
   }
   if (count === 0) throw new GeometryError('EMPTY', 'The STL file holds no triangles.')
   reader.at += 84
-  const builder = new ShapeBuilder()
+  const builder = new ShapeBuilder(told)
   for (let i = 0; i < count; ) {
     if (!(await reader.ensure(50))) throw new GeometryError('TRUNCATED', `The file ends in triangle ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`)
     const view = reader.view()
@@ -58,11 +58,12 @@ async function readBinary(reader: ByteReader, count: number): Promise<TriangleMe
       reader.at += 50
     }
   }
+  if (await reader.ensure(1)) builder.leaveOut('bytes after the last triangle', size === undefined ? reader.available : size - reader.offset)
   return builder.finish() as TriangleMesh
 }
 
-async function readAscii(reader: ByteReader): Promise<TriangleMesh> {
-  const builder = new ShapeBuilder()
+async function readAscii(reader: ByteReader, told?: Told): Promise<TriangleMesh> {
+  const builder = new ShapeBuilder(told)
   let inLoop = 0
   let ended = false
   for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {

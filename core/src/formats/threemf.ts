@@ -8,27 +8,43 @@ import { listZip, readZipEntry } from './zip'
 
 const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 }
 const DEEPEST = 32
+const MOST_PARTS = 100_000
+const MOST_COPIES = 64
+const LEAST_POINTS = 100_000
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0] as const
 
 interface Part { readonly id: string; readonly transform: readonly number[] }
 interface Model { unit: number; readonly objects: Map<string, { points: number[]; triangles: number[]; parts: Part[] }>; readonly build: Part[] }
 
 /** @throws FORMAT without a model, RANGE for archives that would unpack to too much */
-export function readThreeMf(bytes: Uint8Array): Shape {
-  const entries = listZip(bytes)
+export async function readThreeMf(bytes: Uint8Array): Promise<Shape> {
+  const entries = await listZip(bytes)
   const model = entries.find((e) => /^\/?3D\/[^/]*\.model$/i.test(e.path)) ?? entries.find((e) => e.name.toLowerCase().endsWith('.model'))
   if (!model) throw new GeometryError('FORMAT', 'There is no model in this 3MF file.')
-  const parsed = parseModel(readZipEntry(bytes, model.path))
+  const parsed = parseModel(await readZipEntry(bytes, model.path))
   const builder = new ShapeBuilder()
   const wanted = parsed.build.length > 0 ? parsed.build : [...parsed.objects.keys()].map((id) => ({ id, transform: IDENTITY }))
-  for (const part of wanted) place(builder, parsed, part, IDENTITY, 0)
+  const budget = { parts: MOST_PARTS, points: copiesOf(parsed) }
+  for (const part of wanted) place(builder, parsed, part, IDENTITY, 0, budget)
   return builder.finish()
 }
 
-function place(builder: ShapeBuilder, model: Model, part: Part, outer: readonly number[], depth: number): void {
+/** How many parts, and how many points, may still be placed: parts within parts multiply without any bytes for it. */
+interface Budget { parts: number; points: number }
+
+/** Copies are allowed, but no more of them than a real plate of parts holds. */
+function copiesOf({ objects }: Model): number {
+  let stored = 0
+  for (const { points } of objects.values()) stored += points.length / 3
+  return Math.max(LEAST_POINTS, stored * MOST_COPIES)
+}
+
+function place(builder: ShapeBuilder, model: Model, part: Part, outer: readonly number[], depth: number, budget: Budget): void {
   const object = model.objects.get(part.id)
   if (!object) throw new GeometryError('FORMAT', `The 3MF file builds object ${part.id}, which it does not hold.`)
   if (depth > DEEPEST) throw new GeometryError('FORMAT', 'The 3MF file nests its parts without end.')
+  budget.points -= object.points.length / 3
+  if (--budget.parts < 0 || budget.points < 0) throw new GeometryError('RANGE', 'The 3MF file repeats its parts more often than can be; it is not opened.')
   const m = times(part.transform, outer)
   const base = builder.pointCount
   const { points, triangles } = object
@@ -44,7 +60,7 @@ function place(builder: ShapeBuilder, model: Model, part: Part, outer: readonly 
     for (let c = 0; c < 3; c++) if (triangles[i + c]! >= n) throw new GeometryError('RANGE', `Triangle ${i / 3 + 1} of object ${part.id} names point ${triangles[i + c]}, but it has only ${n}.`)
     builder.triangle(base + triangles[i]!, base + triangles[i + (mirrored ? 2 : 1)]!, base + triangles[i + (mirrored ? 1 : 2)]!)
   }
-  for (const child of object.parts) place(builder, model, child, m, depth + 1)
+  for (const child of object.parts) place(builder, model, child, m, depth + 1, budget)
 }
 
 /** Row vectors: first a, then b. */

@@ -1,7 +1,7 @@
 import { GeometryError } from '../errors'
 import type { PointCloud, Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
-import { ShapeBuilder } from './builder'
+import { ShapeBuilder, type Told } from './builder'
 
 /** What the columns after x y z mean. */
 type Columns = 'none' | 'colour' | 'normal' | 'normal-colour' | 'colour-normal' | 'intensity'
@@ -11,9 +11,9 @@ type Columns = 'none' | 'colour' | 'normal' | 'normal-colour' | 'colour-normal' 
  * understood where semicolons or tabs separate). Comments begin with # or //; a first line that holds only a count, or names, is skipped.
  * Which columns are normals is judged on the first 200 rows: three numbers of length one.
  */
-export async function readXyz(source: ByteSource): Promise<PointCloud> {
+export async function readXyz(source: ByteSource, told?: Told): Promise<PointCloud> {
   const reader = new ByteReader(source)
-  const builder = new ShapeBuilder()
+  const builder = new ShapeBuilder(told)
   let columns: Columns | undefined
   let pending: { row: number[]; line: number }[] = []
   const add = (row: number[], line: number): void => {

@@ -8,17 +8,26 @@ import { TriangleBvh } from '../spatial/triangle-bvh'
  * one pierces the other, or coplanar faces overlap. Faces that only share a vertex or an edge as neighbours do not count.
  * Coincident vertices must be welded first. `limit` stops the search early; `changed` (one byte per face) looks only at pairs of which one is marked.
  */
-export function findCrossings(mesh: TriangleMesh, context: RunContext, limit = Infinity, changed: Uint8Array | null = null): Uint32Array {
+export const findCrossings = (mesh: TriangleMesh, context: RunContext, limit = Infinity, changed: Uint8Array | null = null): Uint32Array =>
+  searchCrossings(mesh, context, limit, changed, Infinity).pairs
+
+/**
+ * The same, with a bound on how many pairs of faces whose boxes meet are looked at: thousands of faces on one edge make millions of pairs.
+ * @returns the pairs found, and whether all were looked at
+ */
+export function searchCrossings(mesh: TriangleMesh, context: RunContext, limit: number, changed: Uint8Array | null, mostLooks: number): { pairs: Uint32Array; complete: boolean } {
   const { positions: p, indices } = mesh
   const bvh = new TriangleBvh(mesh)
   const planes = facePlanes(p, indices)
   const pairs: number[] = []
+  let looks = 0
   bvh.overlappingPairs((f, g) => {
+    if (++looks > mostLooks) return false
     if (changed && !changed[f] && !changed[g]) return true
     if (facesCross(p, planes, f, g, indices[f * 3]! * 3, indices[f * 3 + 1]! * 3, indices[f * 3 + 2]! * 3, indices[g * 3]! * 3, indices[g * 3 + 1]! * 3, indices[g * 3 + 2]! * 3)) pairs.push(f, g)
     return pairs.length / 2 < limit
   }, (share) => checkpoint(context, share, 1, 'Looking for crossings'))
-  return Uint32Array.from(pairs)
+  return { pairs: Uint32Array.from(pairs), complete: looks <= mostLooks && pairs.length / 2 < limit }
 }
 
 /**

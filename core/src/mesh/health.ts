@@ -2,7 +2,7 @@ import { stage, type RunContext } from '../context'
 import type { TriangleMesh } from '../shapes'
 import { UnionFind } from '../spatial/union-find'
 import { meshComponents } from './components'
-import { findCrossings } from './crossings'
+import { searchCrossings } from './crossings'
 import { boundaryLoops, edgeTopology, type BoundaryLoop } from './topology'
 import { weldVertices } from './weld'
 
@@ -16,8 +16,10 @@ export interface MeshHealth {
   readonly nonManifoldVertices: number
   readonly flippedEdges: number
   readonly zeroAreaFaces: number
-  /** Pairs of crossing faces; −1 when not looked for. */
+  /** Pairs of crossing faces that were found; −1 when not looked for. */
   readonly crossings: number
+  /** Whether every pair of faces that might cross was looked at. */
+  readonly crossingsComplete: boolean
   /** After merging coincident vertices every edge has exactly two faces that run it in opposite directions, no zero-area face. */
   readonly closed: boolean
   readonly manifold: boolean
@@ -27,6 +29,11 @@ export interface MeshHealth {
   /** Signed by the divergence theorem: positive when faces look outward. */
   readonly volumeMm3: number
 }
+
+/** The search for crossings ends with so many found, or so many pairs looked at: a sound mesh has some ten a face whose boxes meet. */
+const MOST_CROSSINGS = 100_000
+const LOOKS_A_FACE = 200
+const LEAST_LOOKS = 4_000_000
 
 export interface HealthOptions {
   /** @defaultValue true */
@@ -48,6 +55,7 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
   const faces = indices.length / 3
   const manifold = topology.nonManifoldEdges === 0 && topology.flippedEdges === 0 && nonManifoldVertices === 0
   const closed = faces > 0 && topology.borderEdges === 0 && topology.nonManifoldEdges === 0 && topology.flippedEdges === 0 && zeroAreaFaces === 0
+  const looked = options.crossings === false ? null : searchCrossings(mesh, stage(context, 0.3, 1), MOST_CROSSINGS, null, LEAST_LOOKS + LOOKS_A_FACE * faces)
   return {
     vertices, faces, components: count,
     loops: topology.borderEdges > 0 ? boundaryLoops(mesh, topology) : [],
@@ -56,7 +64,8 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
     nonManifoldVertices,
     flippedEdges: topology.flippedEdges,
     zeroAreaFaces,
-    crossings: options.crossings === false ? -1 : findCrossings(mesh, stage(context, 0.3, 1), 100_000).length / 2,
+    crossings: looked ? looked.pairs.length / 2 : -1,
+    crossingsComplete: looked?.complete ?? false,
     closed, manifold,
     genus: closed && manifold ? count - (vertices - topology.edges + faces) / 2 : null,
     areaMm2, volumeMm3,

@@ -16,7 +16,7 @@ export interface EdgeTopology {
   readonly flippedEdges: number
 }
 
-/** Buckets half-edges by their lower vertex (counting sort), then pairs them up within the bucket: O(F). */
+/** Buckets half-edges by their lower vertex (counting sort), orders each bucket by the other end, and pairs up what stands together. */
 export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
   const { indices } = mesh
   const vertices = mesh.positions.length / 3
@@ -30,20 +30,14 @@ export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
   const twin = new Int32Array(indices.length).fill(-1)
   let edges = 0, borderEdges = 0, nonManifoldEdges = 0, flippedEdges = 0
   const group: number[] = []
-  const done = new Uint8Array(indices.length)
+  const otherEnd = (h: number): number => Math.max(indices[h]!, indices[next(h)]!)
   for (let v = 0; v < vertices; v++) {
-    for (let i = start[v]!; i < start[v + 1]!; i++) {
-      const h = bucket[i]!
-      if (done[h]) continue
-      const other = Math.max(indices[h]!, indices[next(h)]!)
+    const edge = bucket.subarray(start[v]!, start[v + 1]!)
+    sortByKey(edge, otherEnd)
+    for (let i = 0; i < edge.length; ) {
+      const other = otherEnd(edge[i]!)
       group.length = 0
-      for (let j = i; j < start[v + 1]!; j++) {
-        const g = bucket[j]!
-        if (!done[g] && Math.max(indices[g]!, indices[next(g)]!) === other) {
-          done[g] = 1
-          group.push(g)
-        }
-      }
+      for (; i < edge.length && otherEnd(edge[i]!) === other; i++) group.push(edge[i]!)
       edges++
       if (group.length === 1) borderEdges++
       else if (group.length === 2) {
@@ -63,6 +57,20 @@ export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
     }
   }
   return { twin, edges, borderEdges, nonManifoldEdges, flippedEdges }
+}
+
+/** Few by insertion, many by the platform's sort; equal keys keep their order. */
+function sortByKey(list: Int32Array, key: (h: number) => number): void {
+  if (list.length > 32) {
+    list.set(Int32Array.from(list).sort((a, b) => key(a) - key(b) || a - b))
+    return
+  }
+  for (let i = 1; i < list.length; i++) {
+    const h = list[i]!, k = key(h)
+    let j = i - 1
+    for (; j >= 0 && key(list[j]!) > k; j--) list[j + 1] = list[j]!
+    list[j + 1] = h
+  }
 }
 
 export interface BoundaryLoop {

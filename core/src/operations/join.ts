@@ -11,7 +11,7 @@ import { GeometryError } from '../errors'
 import { mm, percent, worst } from '../findings'
 import { compose, identityMotion, invertRigid, motionFromRows, motionRows, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
-import { cloudsOf, defineOperation, type OperationResult } from './operation'
+import { cloudsOf, defineOperation, ONE_NAME_EACH, type OperationResult } from './operation'
 
 interface PickEnd { take: string; at: number[] }
 export interface PickPair { a: PickEnd; b: PickEnd }
@@ -48,7 +48,7 @@ export const joinTakes = defineOperation<Params>({
   version: 2,
   inputs: { takes: 'clouds' },
   params: Joi.object<Params>({
-    names: Joi.array().items(name).min(1).required(),
+    names: Joi.array().items(name).min(1).unique().required().messages(ONE_NAME_EACH),
     fixed: name.required(),
     picks: pickPairsSchema.default([]),
     areas: Joi.array().items(Joi.object({ a: areaEnd.required(), b: areaEnd.required() })).default([]),
@@ -96,8 +96,13 @@ async function startMotions(params: Params, fixedAt: number, clouds: readonly Po
     return i
   }
   // initial.json may be relative to another frame; the fixed take's own entry brings it back.
-  const base = initial[names[fixedAt]!] ? invertRigid(motionFromRows(initial[names[fixedAt]!], names[fixedAt]!)) : identityMotion()
-  const motions: (Motion | null)[] = names.map((name, i) => (i === fixedAt ? identityMotion() : initial[name] ? compose(base, motionFromRows(initial[name], name)) : null))
+  const given = (name: string): Motion | null => (Object.hasOwn(initial, name) ? motionFromRows(initial[name]!, name) : null)
+  const own = given(names[fixedAt]!)
+  const base = own ? invertRigid(own) : identityMotion()
+  const motions = names.map((name, i): Motion | null => {
+    const start = i === fixedAt ? null : given(name)
+    return i === fixedAt ? identityMotion() : start && compose(base, start)
+  })
   // Picks tie takes to ones already placed, in as many rounds as the chain is long.
   for (let round = 0; round < names.length; round++) {
     names.forEach((name, i) => {

@@ -42,7 +42,7 @@ export function healthFigures(h: MeshHealth): Figures {
   return {
     faces: h.faces, vertices: h.vertices, components: h.components, holes: h.loops.length, borderEdges: h.borderEdges,
     largestRimMm: h.loops[0]?.perimeterMm ?? 0, nonManifoldEdges: h.nonManifoldEdges, nonManifoldVertices: h.nonManifoldVertices,
-    flippedEdges: h.flippedEdges, zeroAreaFaces: h.zeroAreaFaces, crossings: h.crossings, closed: h.closed, manifold: h.manifold,
+    flippedEdges: h.flippedEdges, zeroAreaFaces: h.zeroAreaFaces, crossings: h.crossings, crossingsComplete: h.crossingsComplete, closed: h.closed, manifold: h.manifold,
     genus: h.genus ?? 'not defined', areaMm2: h.areaMm2, volumeMm3: h.volumeMm3,
   }
 }
@@ -54,7 +54,8 @@ export function healthFindings(h: MeshHealth): Finding[] {
     h.nonManifoldVertices > 0 && `${grouped(h.nonManifoldVertices)} points where surfaces only touch`,
     h.flippedEdges > 0 && `${grouped(h.flippedEdges)} edges between faces turned against each other`,
     h.zeroAreaFaces > 0 && `${grouped(h.zeroAreaFaces)} faces without area`,
-    h.crossings > 0 && `${grouped(h.crossings)} places where faces cross`,
+    h.crossings > 0 && `${h.crossingsComplete ? '' : 'more than '}${grouped(h.crossings)} places where faces cross`,
+    h.crossings === 0 && !h.crossingsComplete && 'so many faces on one another that not all could be looked at for crossings',
     h.closed && h.volumeMm3 < 0 && 'all faces look inward',
   ].filter((t): t is string => typeof t === 'string')
   if (faults.length === 0) {

@@ -30,6 +30,9 @@ export type ArtefactKind = Artefact['kind']
 /** A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh; what ends in `?` may be left out. */
 export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection' | 'clouds?' | 'motions?'
 
+/** Motions are kept by the takes' names, so two of one name would be taken for each other. */
+export const ONE_NAME_EACH = { 'array.unique': 'Two takes have the same name; each needs one of its own, or one would be laid where the other belongs' }
+
 export type Figures = Readonly<Record<string, number | string | boolean>>
 
 export interface OperationResult {

@@ -9,7 +9,7 @@ import { grouped, percent, type Finding } from '../findings'
 import { boundsOf, diagonal, type PointCloud } from '../shapes'
 import { massProperties } from '../mesh/health'
 import { identityMotion, isIdentity } from '../linear/rigid'
-import { cloudsOf, defineOperation, motionsOf } from './operation'
+import { cloudsOf, defineOperation, motionsOf, ONE_NAME_EACH } from './operation'
 
 interface Params { names: string[]; spacingMm: number; closed: boolean; allParts: boolean }
 
@@ -19,7 +19,7 @@ export const skinTakes = defineOperation<Params>({
   version: 1,
   inputs: { takes: 'clouds', motions: 'motions' },
   params: Joi.object<Params>({
-    names: Joi.array().items(Joi.string()).min(1).required(),
+    names: Joi.array().items(Joi.string()).min(1).unique().required().messages(ONE_NAME_EACH),
     spacingMm: Joi.number().positive().required().messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
@@ -34,7 +34,7 @@ export const skinTakes = defineOperation<Params>({
     const { motions } = motionsOf(inputs, 'motions')
     const takes = clouds.map((cloud, i) => {
       const name = params.names[i]
-      const motion = name === undefined ? undefined : motions[name]
+      const motion = name !== undefined && Object.hasOwn(motions, name) ? motions[name] : undefined
       if (!motion && clouds.length > 1) throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
       const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.2)).normals
       return { cloud: { ...cloud, normals }, motion: motion ?? identityMotion() }

@@ -36,6 +36,6 @@ export function soleLoss(take: PointCloud, goes: ArrayLike<number>, { own, other
 export function othersOf(inputs: Inputs, names: readonly string[]): OtherTakes | null {
   const clouds = (inputs.others ?? []) as readonly PointCloud[]
   const motions = (inputs.motions as Motions | undefined)?.motions
-  if (!motions || clouds.length === 0 || names.length !== clouds.length + 1 || names.some((n) => !motions[n])) return null
+  if (!motions || clouds.length === 0 || names.length !== clouds.length + 1 || names.some((n) => !Object.hasOwn(motions, n))) return null
   return { own: motions[names[0]!]!, others: clouds.map((cloud, i) => ({ cloud, motion: motions[names[i + 1]!]! })) }
 }

@@ -2,6 +2,7 @@
 import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'
 import { checkAgainstBrief } from '@holosoma/core/brief/checklist'
 import { deliverablesOf, requirementsOf, schoolsOf, trapsOf } from '@holosoma/core/brief/requirements'
+import { ConflictNote } from '@/components/conflict-note'
 import { Group, Plain, Primary, VerdictMark, VerdictWord } from '@/components/ui'
 import { mm } from '@/lib/format'
 import { factsOf, STATION_NAMES } from '@/lib/stations'
@@ -21,6 +22,7 @@ export function BriefPanel() {
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What does this piece ask for?</h2>
+      <ConflictNote kind="brief" />
       {sane && (
         <section aria-label="Finding" data-testid="finding">
           <VerdictWord verdict={blocking.length > 0 ? 'doubtful' : 'sound'} />

@@ -2,7 +2,8 @@
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
-import { api } from '@/lib/api'
+import { ConflictNote } from '@/components/conflict-note'
+import { saveNow } from '@/lib/documents'
 import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
@@ -34,7 +35,7 @@ export function PlanPanel() {
   const openSheet = (): Promise<void> => attempt(async () => {
     const sheet = window.open('', '_blank')
     try {
-      await api.saveDocument(pieceId, 'plan', plan, null)
+      await saveNow(pieceId, 'plan', plan)
     } catch (error) {
       sheet?.close()
       throw error
@@ -44,6 +45,7 @@ export function PlanPanel() {
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Will these takes be enough?</h2>
+      <ConflictNote kind="plan" />
       {findings.length > 0 ? <Findings findings={findings} /> : <p className="font-caption text-[16px] text-graphite">Looking…</p>}
       {seen && (
         <dl className="mb-3 grid grid-cols-[98px_1fr_58px] items-center gap-x-2 gap-y-1.5 text-[13px]" data-testid="shares">

@@ -17,7 +17,7 @@ export function TakeGroup({ take }: { take: TakeState }) {
   const [name, setName] = useState(take.name)
   const rename = (): Promise<void> => attempt(async () => {
     if (name.trim() === '') throw new Error('A take needs a name.')
-    await api.updateTake(take.id, { name: name.trim() })
+    await api.updateTake(take.id, { name: name.trim(), was: take.name })
   })
   return (
     <Group title="This take">

@@ -1,13 +1,12 @@
 import { blobSize, findShape, readBlob } from '@holosoma/engine'
-import { answer, database, Refusal } from '@/lib/server'
+import { answer, database, hashFrom, Refusal } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
 
 /** A stored shape as glTF binary: whole, `?as=preview`, or `?as=thumb`. Content never changes under its hash. */
 export function GET(request: Request, { params }: { params: Promise<{ hash: string }> }): Promise<Response> {
   return answer(async () => {
-    const { hash } = await params
-    if (!/^[0-9a-f]{64}$/.test(hash)) throw new Refusal(404, 'There is no such shape.')
+    const hash = hashFrom((await params).hash)
     const db = database()
     const info = await findShape(db, hash)
     const as = new URL(request.url).searchParams.get('as')

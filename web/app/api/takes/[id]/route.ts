@@ -1,11 +1,12 @@
 import Joi from 'joi'
 import { updateTake, type TakeChange } from '@holosoma/engine'
+import { LONGEST } from '@/lib/limits'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 const schema = Joi.object<TakeChange>({
-  name: Joi.string().trim().min(1).max(100), pose: Joi.string().trim().max(80), hidden: Joi.boolean(), locked: Joi.boolean(), fixed: Joi.valid(true),
+  name: Joi.string().trim().min(1).max(4 * LONGEST.takeName).label('The name'), was: Joi.string().allow('').max(4 * LONGEST.takeName), pose: Joi.string().trim().allow('').max(4 * LONGEST.pose), hidden: Joi.boolean(), locked: Joi.boolean(), fixed: Joi.valid(true),
   bench: Joi.boolean(), keepBase: Joi.boolean(), pigment: Joi.number().integer().min(0).max(11).allow(null),
-}).min(1)
+}).or('name', 'pose', 'hidden', 'locked', 'fixed', 'bench', 'keepBase', 'pigment')
 
 export function PATCH(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {

@@ -1,14 +1,15 @@
 import Joi from 'joi'
-import { writeBrief } from '@holosoma/engine'
+import { baseSchema } from '@/lib/base-schema'
+import { writeBrief, type Base } from '@holosoma/engine'
 import { answer, body, database, existingPiece } from '@/lib/server'
 
-const schema = Joi.object<{ content: unknown }>({ content: Joi.object().required() })
+const schema = Joi.object<{ content: unknown; base?: Base }>({ content: Joi.object().required(), base: baseSchema })
 
 /** Saves the brief; what is wrong with it is said in one sentence and nothing is changed. */
 export function PUT(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const pieceId = await existingPiece((await params).id)
-    const { content } = await body(request, schema)
-    return Response.json({ step: await writeBrief(database(), pieceId, content) })
+    const { content, base } = await body(request, schema)
+    return Response.json(await writeBrief(database(), pieceId, content, base))
   })
 }

@@ -1,13 +1,14 @@
 import Joi from 'joi'
 import { readPoseList } from '@holosoma/core'
 import { createTake, submitJob } from '@holosoma/engine'
+import { LONGEST } from '@/lib/limits'
 import { answer, body, database, existingPiece } from '@/lib/server'
 
 interface Frames { name: string; poses: string; frames: { file: string; upload: string }[] }
 
 const schema = Joi.object<Frames>({
-  name: Joi.string().trim().min(1).max(100).required(), poses: Joi.string().max(2_000_000).required(),
-  frames: Joi.array().min(1).max(5000).items(Joi.object({ file: Joi.string().max(200).required(), upload: Joi.string().hex().length(64).required() })).required(),
+  name: Joi.string().trim().min(1).max(4 * LONGEST.takeName).required(), poses: Joi.string().max(2_000_000).required(),
+  frames: Joi.array().min(1).max(5000).items(Joi.object({ file: Joi.string().max(4 * LONGEST.fileName).required(), upload: Joi.string().hex().length(64).required() })).required(),
 })
 
 /** Frames that were stored one by one, with the list of their poses: one take. */

@@ -5,23 +5,24 @@ import { requirementsOf } from '@holosoma/core/brief/requirements'
 import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type JobRequest, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
 import { frameCount, framesPlaced, plannedOf } from '@/lib/stations'
-import { answer, body, database, idFrom, Refusal } from '@/lib/server'
+import { LONGEST } from '@/lib/limits'
+import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
 
 interface Submit { operation: string; params: Record<string, unknown>; takeId?: number; takeName?: string; pose?: string }
 
 const schema = Joi.object<Submit>({
-  operation: Joi.string().required(),
+  operation: Joi.string().max(60).required(),
   params: Joi.object().unknown(true).default({}),
-  takeId: Joi.number().integer(),
-  takeName: Joi.string().trim().min(1).max(100),
-  pose: Joi.string().trim().max(80),
+  takeId: Joi.number().integer().min(1).max(2 ** 31 - 1),
+  takeName: Joi.string().trim().min(1).max(4 * LONGEST.takeName),
+  pose: Joi.string().trim().max(4 * LONGEST.pose),
 })
 
 /** Names an operation and its parameters; which stored shapes it works on follows from where the heads stand. */
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const db = database()
-    const pieceId = idFrom((await params).id)
+    const pieceId = await existingPiece((await params).id)
     const asked = await body(request, schema)
     const operation = operationNamed(asked.operation)
     const state = await pieceState(db, pieceId)
@@ -58,6 +59,8 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
   const ready = state.takes.filter((t) => t.shape)
   const hashes = ready.map((t) => t.shape!.hash)
   const names = ready.map((t) => t.name)
+  // Who the takes are, beside what they are called.
+  const of = ready.map((t) => String(t.id))
   switch (asked.operation) {
     case 'take.simulate':
       if (!state.piece.benchPiece) throw new Refusal(409, 'The simulated bench does not have this piece; drop scan files instead.')
@@ -65,20 +68,20 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     case 'take.complete': {
       const clouds = ready.filter((t) => t.shape!.kind === 'cloud')
       if (clouds.length === 0) throw new Refusal(409, 'There is no take yet to look at.')
-      return { track: 'check', inputs: { takes: clouds.map((t) => t.shape!.hash) }, given: completeParams(state, clouds), title: 'Looking for what is missing' }
+      return { track: 'check', inputs: { takes: clouds.map((t) => t.shape!.hash), of: clouds.map((t) => String(t.id)) }, given: completeParams(state, clouds), title: 'Looking for what is missing' }
     }
     case 'tidy.trimTable': case 'tidy.removeStrays': case 'tidy.thin': case 'tidy.thinCurved': case 'tidy.smooth': case 'tidy.removeGrazing': case 'tidy.removeHolder': case 'tidy.removeDots': case 'tidy.removeFarFrames': case 'tidy.removeMixed':
     case 'tidy.trimPlane': case 'tidy.subtractBench': {
       const take = unlocked(ready, asked.takeId)
       const bench = asked.operation === 'tidy.subtractBench' ? benchOf(state) : null
       const plane = asked.operation === 'tidy.trimPlane'
-      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, ...(bench && { bench }), ...(plane && joinedOthers(state, take)) }, given: { ...asked.params, ...(plane && { names: namesFrom(ready, take) }) }, title: `Tidying “${take.name}”` }
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, ...(bench && { bench }), ...(plane && joinedOthers(state, take)) }, given: { ...asked.params, ...(plane && { names: namesFrom(state, ready, take) }) }, title: `Tidying “${take.name}”` }
     }
     case 'tidy.cut': {
       const take = unlocked(ready, asked.takeId)
       const { selection, ...given } = asked.params
       if (typeof selection !== 'string') throw new Refusal(400, 'Say which selection is to be cut.')
-      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, selection, ...joinedOthers(state, take) }, given: { ...given, names: namesFrom(ready, take) }, title: `Cutting “${take.name}”` }
+      return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, selection, ...joinedOthers(state, take) }, given: { ...given, names: namesFrom(state, ready, take) }, title: `Cutting “${take.name}”` }
     }
     case 'take.matchFrames': {
       const take = unlocked(ready, asked.takeId)
@@ -101,9 +104,9 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       const picked = [...listed(given.picks), ...listed(given.areas)].map((p) => p.b?.take)
       const known = Object.fromEntries(Object.entries(byShape === true ? {} : state.join?.motions ?? {}).filter(([n]) => names.includes(n) && !picked.includes(n)))
       // Locked takes keep their places to the fixed one.
-      const locked = ready.filter((t) => t !== fixed && t.locked && known[t.name])
+      const locked = ready.filter((t) => t !== fixed && t.locked && Object.hasOwn(known, t.name))
       const groups = locked.length > 0 ? [[fixed.name, ...locked.map((t) => t.name)]] : []
-      return { track: 'join', inputs: { takes: hashes }, given: { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...given }, title: byShape === true ? 'Matching the takes by shape' : 'Matching the takes' }
+      return { track: 'join', inputs: { takes: hashes, of }, given: { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...given }, title: byShape === true ? 'Matching the takes by shape' : 'Matching the takes' }
     }
     case 'join.accept': {
       if (!state.join || state.join.stale) throw new Refusal(409, 'There is no join that stands; match the takes first.')
@@ -113,8 +116,8 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     case 'skin.make': {
       if (ready.length === 0) throw new Refusal(409, 'There is no take yet to make a skin from.')
       if (ready.length > 1 && !state.join) throw new Refusal(409, 'Join the takes before making the skin.')
-      if (ready.length > 1 && names.some((n) => !state.join!.motions[n])) throw new Refusal(409, 'A take came after the join; join again, so that it has its place.')
-      return { track: 'mesh', inputs: { takes: hashes, ...(state.join && { motions: state.join.step.outputs.motions! }) }, given: { names, ...asked.params }, title: 'Making the skin' }
+      if (ready.length > 1) refuseUnplaced(state, ready)
+      return { track: 'mesh', inputs: { takes: hashes, of, ...(state.join && { motions: state.join.step.outputs.motions! }) }, given: { ...asked.params, names: ready.map((t) => calledThen(state, t)) }, title: 'Making the skin' }
     }
     case 'skin.adopt': {
       const take = ready.find((t) => t.id === asked.takeId && t.shape!.kind === 'mesh')
@@ -133,8 +136,22 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
 /** What the brief allows, where there is one. */
 const toleranceOf = (state: PieceState): number | null => (state.brief ? requirementsOf(state.brief.content).toleranceMm : null)
 
-/** This take's name, then those of the others. */
-const namesFrom = (ready: readonly TakeState[], take: TakeState): string[] => [take.name, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud').map((t) => t.name)]
+/** What the last match called a take: so its stored motions name it, whatever it is called now. */
+const calledThen = (state: PieceState, take: TakeState): string => state.join?.calledThen[take.id] ?? take.name
+
+/** This take, then the others, as the last match called them. */
+const namesFrom = (state: PieceState, ready: readonly TakeState[], take: TakeState): string[] => [take, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud')].map((t) => calledThen(state, t))
+
+/** A take without a place came after the match, or was in it and found none: two things to do. */
+function refuseUnplaced(state: PieceState, ready: readonly TakeState[]): void {
+  const { motions, calledThen: known } = state.join!
+  const without = ready.filter((t) => !Object.hasOwn(motions, t.name))
+  if (without.length === 0) return
+  const late = without.filter((t) => known[t.id] === undefined)
+  const words = (takes: readonly TakeState[]): string => takes.map((t) => `“${t.name}”`).join(', ')
+  if (late.length > 0) throw new Refusal(409, `${words(late)} came after the join; join again, so that ${late.length === 1 ? 'it has its place' : 'they have their places'}.`)
+  throw new Refusal(409, `${words(without)} found no place in the join. Pick three spots it shares with another take, or put it in place by hand at Join.`)
+}
 
 /** The empty bench's points. */
 function benchOf(state: PieceState): string {
@@ -147,7 +164,7 @@ const listed = (value: unknown): { b?: { take?: string } }[] => (Array.isArray(v
 /** The other takes with their motions, where all are joined: what tells whether a cut takes surface that no other has. */
 function joinedOthers(state: PieceState, take: TakeState): { others?: string[]; motions?: string } {
   const others = state.takes.filter((t) => t.shape?.kind === 'cloud' && t !== take)
-  if (!state.join || state.join.stale || others.length === 0 || [take, ...others].some((t) => !state.join!.motions[t.name])) return {}
+  if (!state.join || state.join.stale || others.length === 0 || [take, ...others].some((t) => !Object.hasOwn(state.join!.motions, t.name))) return {}
   return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions! }
 }
 
@@ -161,7 +178,7 @@ function settled(state: PieceState, takeId: number | undefined): Extract<JobRequ
     const joined = joinedOthers(state, take)
     if (!joined.others) throw new Refusal(409, `“${take.name}” is not joined to other takes as they stand; match the takes first.`)
     const all = [take, ...ready.filter((t) => t !== take)]
-    return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, others: joined.others, motions: joined.motions! }, params: checkParams(operationNamed('take.settleFrames'), { names: all.map((t) => t.name), placed: all.map(placed) }) as unknown as SettleParams }
+    return { track: `take:${take.id}`, inputs: { take: take.shape!.hash, others: joined.others, motions: joined.motions! }, params: checkParams(operationNamed('take.settleFrames'), { names: all.map((t) => calledThen(state, t)), placed: all.map(placed) }) as unknown as SettleParams }
   })
 }
 
@@ -180,7 +197,7 @@ function chosenBy({ take, lights, seed, emptyBench }: Record<string, unknown>): 
 /** What the look at what is missing needs to know besides the points. */
 function completeParams(state: PieceState, takes: readonly TakeState[]): Record<string, unknown> {
   const names = takes.map((t) => t.name)
-  const motions = state.join && !state.join.stale && names.every((n) => state.join!.motions[n]) ? state.join.motions : null
+  const motions = state.join && !state.join.stale && names.every((n) => Object.hasOwn(state.join!.motions, n)) ? state.join.motions : null
   const plan = state.plan?.content
   const fixed = takes.find((t) => t.fixed) ?? takes[0]!
   const promised = state.plan?.outlook?.figure.match(/^([\d.]+) %/)?.[1]

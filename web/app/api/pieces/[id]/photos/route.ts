@@ -5,6 +5,7 @@ import { DEMO_PIECES } from '@holosoma/core/bench/pieces/index'
 import { PHONE } from '@holosoma/core/plan/photos'
 import { benchDevice, benchTakes } from '@/lib/bench'
 import { photosHere } from '@/lib/photos'
+import { LONGEST } from '@/lib/limits'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 interface Asked {
@@ -13,8 +14,8 @@ interface Asked {
 }
 
 const schema = Joi.object<Asked>({
-  take: Joi.string().trim().max(100), perTurn: Joi.number().integer().min(4).max(180).default(24), intervalSeconds: Joi.number().min(1).max(60).default(8), stops: Joi.number().min(-3).max(3).default(0), missingOnly: Joi.boolean().default(false),
-  files: Joi.array().min(1).max(2000).items(Joi.object({ name: Joi.string().max(200).required(), upload: Joi.string().hex().length(64).required() })), takeId: Joi.number().integer().allow(null).default(null),
+  take: Joi.string().trim().max(4 * LONGEST.takeName), perTurn: Joi.number().integer().min(4).max(180).default(24), intervalSeconds: Joi.number().min(1).max(60).default(8), stops: Joi.number().min(-3).max(3).default(0), missingOnly: Joi.boolean().default(false),
+  files: Joi.array().min(1).max(2000).items(Joi.object({ name: Joi.string().max(4 * LONGEST.fileName).required(), upload: Joi.string().hex().length(64).required() })), takeId: Joi.number().integer().allow(null).default(null),
 }).xor('take', 'files')
 
 /** Photos from the bench's camera phone, all of a turn or only those that are missing; or photos that were stored as files. */

@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { UNIT_MM, writeShape, type Shape, type Unit, type WriteFormat } from '@holosoma/core'
-import { loadShape, pieceState } from '@holosoma/engine'
+import { loadShape, noteAct, pieceState } from '@holosoma/engine'
 import { answer, database, idFrom, Refusal } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
@@ -23,6 +23,7 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
     const factor = format === 'glb' ? 1 : 1 / UNIT_MM[unit]
     const scaled: Shape = factor === 1 ? shape : { ...shape, positions: shape.positions.map((v) => v * factor) }
     const name = `${state.piece.number || state.piece.name}`.replace(/[^\w-]+/g, '-')
+    await noteAct(database(), state.piece.id, 'download', `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} (${state.mesh.shape.hash.slice(0, 12)})`)
     const parts = writeShape(scaled, format)[Symbol.iterator]()
     const stream = new ReadableStream<Uint8Array>({
       pull(controller) {

@@ -1,11 +1,12 @@
 import Joi from 'joi'
 import { dropSelection, findShape, nameSelection, pieceState } from '@holosoma/engine'
+import { LONGEST } from '@/lib/limits'
 import { answer, body, database, existingPiece, idFrom, Refusal } from '@/lib/server'
 
 interface Kept { takeId: number; name: string; selection: string; chosen: number }
 
 const schema = Joi.object<Kept>({
-  takeId: Joi.number().integer().required(), name: Joi.string().trim().min(1).max(80).required().label('name'), selection: Joi.string().hex().length(64).required(), chosen: Joi.number().integer().min(1).required(),
+  takeId: Joi.number().integer().required(), name: Joi.string().trim().min(1).max(4 * LONGEST.selectionName).required().label('name'), selection: Joi.string().hex().length(64).required(), chosen: Joi.number().integer().min(1).required(),
 })
 
 /** Keeps a choice of points under a name, on the take as it is now. */
