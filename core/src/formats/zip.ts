@@ -61,7 +61,8 @@ export async function readZipEntry(bytes: Uint8Array, path: string): Promise<Uin
 }
 
 async function entriesOf(bytes: Uint8Array): Promise<FileEntry[]> {
-  const reader = new ZipReader(new Uint8ArrayReader(bytes), { useWebWorkers: false })
+  // Names in an archive are never used as paths, so a hostile one does no harm.
+  const reader = new ZipReader(new Uint8ArrayReader(bytes), { useWebWorkers: false, filenameValidation: 'tolerant' })
   const out: FileEntry[] = []
   let total = 0
   try {
