@@ -6,14 +6,14 @@ import { parseJson } from './json'
  * came in from outside cannot.
  */
 
-interface Row { id: number; piece: string; operation: string; description: string; inputs: string; outputs: string }
+interface Row { id: number; piece: string; operation: string; description: string; inputs: string | object; outputs: string | object }
 
 /** A sentence: what is damaged, what the fault is, what can be done. */
 export async function damageOf(db: Database, sha256: string, fault: string): Promise<string> {
   const like = `%${sha256}%`
   const rows = await db('steps').join('pieces', 'pieces.id', 'steps.piece_id').where('steps.outputs', 'like', like).orWhere('steps.inputs', 'like', like).orderBy('steps.id').limit(20)
     .select('steps.id', 'pieces.name as piece', 'steps.operation', 'steps.description', 'steps.inputs', 'steps.outputs') as Row[]
-  const made = rows.find((r) => r.outputs.includes(sha256))
+  const made = rows.find((r) => hashesIn(parseJson(r.outputs)).includes(sha256))
   const short = sha256.slice(0, 12)
   if (made) {
     const what = `What step ${made.id} of “${made.piece}” left (${made.description}; ${short})`

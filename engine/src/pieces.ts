@@ -185,9 +185,9 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
  * matches of older versions follows from the points they had.
  */
 async function placesOf(db: Database, match: StepRecord, rows: readonly RawTake[], chainOf: (takeId: number) => StepRecord[]): Promise<Pick<JoinState, 'motions' | 'calledThen' | 'renamed'>> {
-  const names = match.params.names as string[]
+  const names = (match.params.names ?? []) as string[]
   const ids = match.inputs.of as string[] | undefined
-  const hashes = match.inputs.takes as string[]
+  const hashes = (match.inputs.takes ?? []) as string[]
   const calledThen: Record<number, string> = {}
   names.forEach((name, i) => {
     const id = ids ? Number(ids[i]) : (rows.find((r) => r.name === name) ?? rows.find((r) => chainOf(r.id).some((s) => s.outputs.take === hashes[i])))?.id
