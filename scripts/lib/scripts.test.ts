@@ -34,7 +34,7 @@ describe('what can go wrong at the start is one sentence and a way out', () => {
   })
   test.each([
     ['a database that does not answer', 'mysql://a:b@127.0.0.1:1/x', /The database at 127\.0\.0\.1:1 does not answer\. Is it running/],
-    ['a database that refuses the account', (process.env.HOLOSOMA_TEST_DATABASE_URL ?? '').replace(/:[^:@/]+@/, ':wrong@'), /refuses the account "holosoma"\. Check user, password/],
+    ['a database that refuses the account', (process.env.HOLOSOMA_TEST_DATABASE_URL ?? '').replace(/:[^:@/]+@/, ':wrong@'), /refuses the account "holosoma_keeper"\. Check user, password/],
     ['a database that is not there', (process.env.HOLOSOMA_TEST_DATABASE_URL ?? '').replace(/\/\w+$/, '/elsewhere'), /refuses the account|does not exist/],
   ])('%s', (_what, url, sentence) => {
     const r = guarded(`services.prepareDatabase(root, ${JSON.stringify(url)})`)
@@ -66,12 +66,12 @@ describe('ports and processes', () => {
     expect(await findPort(port)).toBeGreaterThan(port)
     expect(await findPort(port, 1)).toBeNull()
   })
-  test('a process is stopped by number, gently and then hard', async () => {
-    const { stopPid, alive } = (await import(pathToFileURL(join(here, 'processes.mjs')).href)) as { stopPid(pid: number, ms: number): Promise<void>; alive(pid: number): boolean }
+  test('a child is stopped gently, and then hard', async () => {
+    const { stopChild, alive } = (await import(pathToFileURL(join(here, 'processes.mjs')).href)) as { stopChild(child: unknown, ms: number): Promise<void>; alive(pid: number): boolean }
     for (const body of ['setTimeout(() => {}, 1e6)', "process.on('SIGTERM', () => {}); setTimeout(() => {}, 1e6)"]) {
       const child = spawn(process.execPath, ['-e', body])
       await new Promise((r) => setTimeout(r, 300))
-      await stopPid(child.pid!, 500)
+      await stopChild(child, 500)
       await new Promise((r) => setTimeout(r, 100))
       expect(alive(child.pid!)).toBe(false)
     }
