@@ -8,14 +8,15 @@ import { createTake } from './pieces'
 /**
  * A file that has been stored becomes a take of a piece, and reading it a job; the same bytes are one take, however often and however much
  * at once they come.
+ * @param planned the planned take it is of: its name and pose
  * @throws CONFLICT naming the take it is already
  */
-export async function importTake(db: Database, pieceId: number, fileName: string, upload: string, preset: ImportPreset): Promise<{ id: number; take: string }> {
+export async function importTake(db: Database, pieceId: number, fileName: string, upload: string, preset: ImportPreset, planned?: { name: string; pose: string }): Promise<{ id: number; take: string }> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const here = await takeOfUpload(trx, pieceId, upload)
     if (here !== null) throw new GeometryError('CONFLICT', `“${fileName}” is here already, as “${here}”; nothing was added.`)
-    const take = await createTake(trx, pieceId, fileName.replace(/\.[^.]+$/, ''), 'as imported')
+    const take = await createTake(trx, pieceId, planned?.name ?? fileName.replace(/\.[^.]+$/, ''), planned?.pose ?? 'as imported')
     const id = await submitJob(trx, pieceId, `take:${take.id}`, `Reading ${fileName}`, { kind: 'import', upload, fileName, preset })
     return { id, take: take.name }
   })

@@ -243,7 +243,7 @@ describe('jobs', () => {
     }
     const draft = await computeJob(db, await job(good.sha256, 'lamp.xyz'), noHost)
     expect(draft).toMatchObject({ operation: 'take.import', figures: { points: 3, kind: 'cloud', unitGuess: 'mm' } })
-    expect(draft.findings[0]!.text).toContain('3 points; it is 132 across')
+    expect(draft.findings[0]!.text).toContain('3 points; all points together, with whatever stands about the piece, reach over 132')
     await expect(computeJob(db, await job((await storeBlob(db, [new TextEncoder().encode('ply\nno')], 'x')).sha256, 'bad.ply'), noHost)).rejects.toThrow('Line 2 of the PLY header')
     await expect(computeJob(db, await job('0'.repeat(64), 'gone.ply'), noHost)).rejects.toThrow('did not arrive whole')
     await expect(computeJob(db, await job(good.sha256, 'lamp.xyz'), { ...noHost, cancelled: () => true })).rejects.toThrow('Stopped at your request')

@@ -48,11 +48,11 @@ export async function takePhotos(db: Database, job: PhotoJob, context: RunContex
   for (const photo of photograph(scene, job.phone, job.distanceMm, shots, PIXELS, job.seed, context)) photos.push(await kept(db, job, photo))
   const { perTurn } = job.phone
   const here = new Set([...job.here, ...photos.map((p) => p.nth!)])
-  return { photos, ...counted(job.take.name, perTurn, here), description: `Took ${photos.length} of ${job.wanted.length} photos of “${job.take.name}”` }
+  return { photos, ...counted(job.take.name, perTurn, here, shots.some((s) => !s.taken)), description: `Took ${photos.length} of ${job.wanted.length} photos of “${job.take.name}”` }
 }
 
 /** Planned against there, with the angles of what is missing. */
-export function counted(name: string, perTurn: number, here: ReadonlySet<number>): Pick<PhotosDone, 'findings' | 'figures'> {
+export function counted(name: string, perTurn: number, here: ReadonlySet<number>, slept: boolean): Pick<PhotosDone, 'findings' | 'figures'> {
   const runs = missingRuns(perTurn, here)
   const missing = perTurn - here.size
   const where = runs.map((r) => (r.count === 1 ? `at ${r.fromDeg}°` : `from ${r.fromDeg}° to ${r.toDeg}°`)).join(', ')
@@ -60,7 +60,7 @@ export function counted(name: string, perTurn: number, here: ReadonlySet<number>
     figures: { planned: perTurn, taken: here.size, missing },
     findings: [missing === 0
       ? { id: 'take.photos', verdict: 'sound', text: `All ${perTurn} photos of “${name}” are there.` }
-      : { id: 'take.photos', verdict: 'unsound', text: `${missing} of ${perTurn} photos of “${name}” are missing, ${where}: the phone went to sleep. Keep it awake and take only those again.`, nextMove: 'Take the missing photos' }],
+      : { id: 'take.photos', verdict: 'unsound', text: `${missing} of ${perTurn} photos of “${name}” are missing, ${where}${slept ? ': the phone went to sleep. Keep it awake and take only those again' : '. Take only those again'}.`, nextMove: 'Take the missing photos' }],
   }
 }
 

@@ -43,6 +43,8 @@ export async function runRecipe(db: Database, request: RecipeRequest, host: Host
   if (done.length === 0 && idle.length > 0) done.push(idle.at(-1)!)
   const told = idle.flatMap((s) => s.findings.filter((f) => f.verdict !== 'sound'))
   const last = done.at(-1)!
+  // An act that found nothing leaves no step; that it was tried is kept, so that it is not proposed again.
+  const tried = request.steps.map((s) => s.operation).filter((o) => idle.some((d) => d.operation === o)).join(' ')
   const more = [...told.filter((f) => !last.findings.includes(f)), ...unfit.map((text) => ({ id: 'tidy.unfit', verdict: 'doubtful' as const, text }))]
-  return [...done.slice(0, -1), { ...last, findings: [...last.findings, ...more] }]
+  return [...done.slice(0, -1), { ...last, ...(tried !== '' && { figures: { ...last.figures, tried } }), findings: [...last.findings, ...more] }]
 }

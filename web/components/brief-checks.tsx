@@ -1,6 +1,7 @@
 'use client'
 import { checkAgainstBrief } from '@holosoma/core/brief/checklist'
-import { factsOf, type Station } from '@/lib/stations'
+import type { Station } from '@/lib/stations'
+import { factsOf } from '@/lib/verdicts'
 import { useDesk } from '@/lib/store'
 import { VerdictMark } from './ui'
 

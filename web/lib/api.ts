@@ -29,14 +29,16 @@ export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
   submit: (pieceId: number, job: JobRequest) =>
     call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
-  importFile: (pieceId: number, file: File, preset: ImportPreset) =>
-    call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}`, octets(file)),
+  /** @param planned the planned take the file is of; without one it is a take of its own name */
+  importFile: (pieceId: number, file: File, preset: ImportPreset, planned?: string) =>
+    call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}${planned === undefined ? '' : `&take=${encodeURIComponent(planned)}`}`, octets(file)),
   storeFrame: (pieceId: number, file: File) => call<{ upload: string }>(`/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`, octets(file)),
   importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) => call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
   keepSelection: (pieceId: number, of: string, bits: Uint8Array) => call<{ selection: string }>(`/api/pieces/${pieceId}/selections?of=${of}`, octets(bits as BodyInit)),
   tidyTakes: (pieceId: number, takeIds: readonly number[], steps: readonly { operation: string; params: object }[] | null) => call<{ ids: number[] }>(`/api/pieces/${pieceId}/recipes`, json('POST', { takeIds, steps })),
   nameSelection: (pieceId: number, kept: { takeId: number; name: string; selection: string; chosen: number }) => call(`/api/pieces/${pieceId}/selections/kept`, json('POST', kept)),
   dropSelection: (pieceId: number, id: number) => call(`/api/pieces/${pieceId}/selections/kept?id=${id}`, { method: 'DELETE' }),
+  leaveProposal: (takeId: number, act: string) => call<{ step: number }>(`/api/takes/${takeId}/leave`, json('POST', { act })),
   duplicateTake: (pieceId: number, id: number) => call<{ id: number; name: string }>(`/api/takes/${id}/copy`, json('POST', { pieceId })),
   takePhotos: (pieceId: number, asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean }) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', asked)),
   importPhotos: (pieceId: number, files: readonly { name: string; upload: string }[], takeId: number | null) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', { files, takeId })),

@@ -106,7 +106,7 @@ export function useDocument<K extends Kind>(kind: K, fallback: () => Documents[K
     const key = `${pieceId} ${kind}`
     savers.set(key, saver as unknown as DocumentSaver<Kind>)
     return () => {
-      savers.delete(key)
+      if ((savers.get(key) as unknown) === saver) savers.delete(key)
       void saver.save()
     }
   }, [pieceId, kind, saver])

@@ -90,7 +90,8 @@ describe('the route and the next move', () => {
     const takes = [take(1, 500), take(2, 500)]
     const taken = [step('take:1', 'take.simulate', { points: 1000 }), step('take:2', 'take.simulate', { points: 1000 })]
     expect(nextMove(state({ takes, steps: taken })).station).toBe('tidy')
-    const tidied = [...taken, step('take:1', 'tidy.trimTable', {}, [sound]), step('take:2', 'tidy.trimTable', {}, [{ ...sound, verdict: 'doubtful' }])]
+    const tried = 'tidy.removeFarFrames tidy.removeMixed tidy.removeStrays'
+    const tidied = [...taken, step('take:1', 'tidy.trimTable', { tried }, [sound]), step('take:2', 'tidy.trimTable', { tried }, [{ ...sound, verdict: 'doubtful' }])]
     expect(nextMove(state({ takes, steps: tidied })).station).toBe('join')
     expect(stops(state({ takes, steps: tidied }))[3]).toMatchObject({ verdict: 'doubtful', figure: '50 % off' })
     const joined = step('join', 'join.match', { p95Mm: 0.1, overlap: 0.54 }, [sound])

@@ -57,6 +57,7 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/pieces/:/session': { POST: json(64 * KB) },
   '/api/takes/:': { PATCH: json(4 * KB) },
   '/api/takes/:/copy': { POST: json(KB) },
+  '/api/takes/:/leave': { POST: json(KB) },
   '/api/jobs/:': { DELETE: NONE, PATCH: json(KB) },
   '/api/devices': { PUT: json(MB), DELETE: NONE },
   '/api/devices/:/tests': { POST: json(KB) },

@@ -61,8 +61,10 @@ const briefProblem = (b: Brief): string | null => briefProblems(b)[0]?.message ?
 export function planFor(brief: Brief): Plan {
   const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]!
   const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
-  const standIn: StandIn = brief.traits.includes('round') ? { kind: 'cylinder' }
-    : brief.traits.includes('slab') || least < Math.max(brief.lengthMm, brief.widthMm, brief.heightMm) / 5 ? { kind: 'box', bevelMm: Math.min(2, least / 8), reliefMm: Math.min(3, least / 6) } : brief.traits.includes('hollow') ? { kind: 'ellipsoid', hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } } : { kind: 'ellipsoid' }
+  // A deep hollow is in the stand-in whatever its form: what its inside hides must not be promised.
+  const inside = brief.traits.includes('hollow') ? { hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } } : { hollow: null }
+  const standIn: StandIn = brief.traits.includes('round') ? { kind: 'cylinder', ...inside }
+    : brief.traits.includes('slab') || least < Math.max(brief.lengthMm, brief.widthMm, brief.heightMm) / 5 ? { kind: 'box', bevelMm: Math.min(2, least / 8), ...(inside.hollow ? inside : { reliefMm: Math.min(3, least / 6) }) } : { kind: 'ellipsoid', ...inside }
   const plan = firstPlan(device, standIn)
   return brief.permissions.turn.allowed === false ? { ...plan, takes: plan.takes.slice(0, 1) } : plan
 }

@@ -13,7 +13,8 @@ import { emptyState } from './empty-state'
 import { planFor } from './plan-desk'
 import { poseDrawing } from './pose-drawing'
 import { runSheetDocument } from './run-sheet-pdf'
-import { factsOf, nextMove, stops } from './stations'
+import { nextMove, stops } from './stations'
+import { factsOf } from './verdicts'
 
 const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
 
@@ -22,10 +23,13 @@ describe('a plan to begin with', () => {
     const kind = (over: Partial<Brief>): string => planFor(brief(over)).standIn.kind
     expect([kind({}), kind({ traits: ['round'] }), kind({ traits: ['slab'] }), kind({ lengthMm: 140, widthMm: 140, heightMm: 18 })]).toEqual(['ellipsoid', 'cylinder', 'box', 'box'])
     expect(planFor(brief({ traits: ['hollow'] })).standIn).toMatchObject({ kind: 'ellipsoid', hollow: { wallMm: 10, depthMm: 50 } })
+    // A hollow is in it whatever its form: a solid stand-in would promise what no line of sight reaches.
+    expect(planFor(brief({ traits: ['hollow', 'round'] })).standIn).toMatchObject({ kind: 'cylinder', hollow: { wallMm: 10, depthMm: 50 } })
+    expect(planFor(brief({ traits: ['hollow', 'slab'] })).standIn).toMatchObject({ kind: 'box', hollow: { wallMm: 10, depthMm: 50 } })
   })
   test('it always stands, and its stand-in can be built, for any sane brief', () => {
     for (const size of [[20, 20, 20], [140, 140, 18], [900, 300, 200], [12, 80, 5]] as const) {
-      for (const traits of [[], ['round'], ['slab'], ['hollow']] as const) {
+      for (const traits of [[], ['round'], ['slab'], ['hollow'], ['round', 'hollow'], ['slab', 'hollow']] as const) {
         const b = brief({ lengthMm: size[0], widthMm: size[1], heightMm: size[2], detailMm: 1, traits: [...traits] })
         expect(briefProblems(b)).toEqual([])
         const plan = planFor(b)

@@ -2,7 +2,8 @@ import { describe, expect, test } from 'vitest'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import type { Verdict } from '@holosoma/core/findings'
 import { emptyState } from './empty-state'
-import { frameCount, framesPlaced, nextMove, stops } from './stations'
+import { frameCount, framesPlaced } from './chain'
+import { nextMove, stops } from './stations'
 
 type Join = NonNullable<PieceState['join']>
 const step = (over: Partial<StepRecord>): StepRecord => ({ id: 1, track: 'join', parentId: null, operation: 'join.match', version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], description: '', who: '', durationMs: 1, work: 1, createdAt: '', ...over })

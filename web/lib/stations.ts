@@ -1,29 +1,19 @@
-import { worst, type Verdict } from '@holosoma/core/findings'
-import { trapsOf } from '@holosoma/core/brief/requirements'
-import type { Facts } from '@holosoma/core/brief/checklist'
-import type { PieceState, StepRecord } from '@holosoma/engine'
-import type { PlannedTake } from '@holosoma/core/plan/takes'
+import type { Verdict } from '@holosoma/core/findings'
+import type { PieceState } from '@holosoma/engine'
 import { mm, percent, short } from './format'
+import { chainOf } from './chain'
 import { joinFigures } from './joining'
+import type { Station } from './station-names'
+import { openProposals } from './tidying'
+import { healthStep, judge } from './verdicts'
 
-export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
-export type Station = (typeof STATIONS)[number]
-
-export const STATION_NAMES: Readonly<Record<Station, string>> = { brief: 'Brief', plan: 'Plan', take: 'Take', tidy: 'Tidy', join: 'Join', skin: 'Skin', mend: 'Mend', size: 'Size', release: 'Release' }
+export { STATION_NAMES, STATIONS, type Station } from './station-names'
 
 export interface Stop {
   readonly station: Station
-  /** null while the station has not been reached. */
+  /** null while the station has not been reached, or nobody has looked. */
   readonly verdict: Verdict | null
   readonly figure: string
-}
-
-const verdictOf = (step: StepRecord | undefined): Verdict => worst(step?.findings ?? [])
-
-/** The way of a take from its first step to where its head stands. */
-export function chainOf(state: PieceState, track: string): StepRecord[] {
-  const active = new Set(state.activeSteps)
-  return state.steps.filter((s) => s.track === track && active.has(s.id))
 }
 
 export function stops(state: PieceState): Stop[] {
@@ -37,22 +27,23 @@ export function stops(state: PieceState): Stop[] {
   const join = state.join
   const mesh = state.mesh
   const first = mesh?.chain[0]
-  const health = mesh ? [...mesh.chain].reverse().find((s) => s.figures.closed !== undefined && s.operation !== 'skin.make') : undefined
-  const size = mesh ? [...mesh.chain].reverse().find((s) => s.operation === 'size.scale') : undefined
-  const stop = (station: Station, reached: boolean, verdict: Verdict, figure: string): Stop => ({ station, verdict: reached ? verdict : null, figure: reached ? figure : '' })
+  const health = mesh && healthStep(mesh.chain)
+  const size = mesh?.chain.findLast((s) => s.operation === 'size.scale')
   const brief = state.brief?.content
   const asked = state.check && !state.check.stale ? state.check.step : null
   const plan = state.plan
+  const open = takes.filter((t) => t.shape!.kind === 'cloud' && openProposals(state, t).length > 0).length
+  const stop = (station: Station, figure: string): Stop => ({ station, verdict: judge(state, station).verdict, figure })
   return [
-    stop('brief', !!brief, brief && trapsOf(brief).some((t) => t.blocking) ? 'doubtful' : 'sound', brief ? `${brief.detailMm} mm` : ''),
-    stop('plan', !!plan, plan?.outlook?.verdict ?? 'doubtful', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
-    stop('take', takes.length > 0, asked?.findings[0]?.verdict ?? 'sound', `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}`),
-    stop('tidy', tidied.length > 0, worst(tidied.flatMap((t) => t.findings)), `${percent(1 - points / Math.max(before, 1), 0)} off`),
-    stop('join', !!join, join?.stale || join?.accepted ? 'doubtful' : verdictOf(join?.step), join?.stale ? 'takes changed' : join ? joinFigure(join) : ''),
-    stop('skin', !!mesh, mesh?.stale ? 'doubtful' : verdictOf(first), mesh?.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),
-    stop('mend', !!health, verdictOf(health), health?.figures.closed ? 'closed' : `${health?.figures.holes} ${Number(health?.figures.holes) === 1 ? 'hole' : 'holes'}`),
-    stop('size', !!size, verdictOf(size), `× ${Number(Number(size?.figures.factor ?? 1).toPrecision(5))}`),
-    stop('release', false, 'sound', ''),
+    stop('brief', brief ? `${brief.detailMm} mm` : ''),
+    stop('plan', plan ? plan.outlook?.figure ?? `${plan.content.takes.length} takes` : ''),
+    stop('take', takes.length > 0 ? `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}` : ''),
+    stop('tidy', tidied.length === 0 ? '' : open > 0 ? `${open} still open` : `${percent(1 - points / Math.max(before, 1), 0)} off`),
+    stop('join', join?.stale ? 'takes changed' : join ? joinFigure(join) : ''),
+    stop('skin', !mesh ? '' : mesh.stale ? 'join changed' : first?.operation === 'skin.adopt' ? `imported, ${short(Number(first.figures.faces))}` : `${first?.figures.spacingMm} mm, ${short(Number(first?.figures.faces ?? 0))}`),
+    stop('mend', !health ? '' : health.figures.closed ? 'closed' : Number(health.figures.holes) > 0 ? `${health.figures.holes} ${Number(health.figures.holes) === 1 ? 'hole' : 'holes'}` : 'not closed'),
+    stop('size', size ? `× ${Number(Number(size.figures.factor ?? 1).toPrecision(5))}` : ''),
+    stop('release', ''),
   ]
 }
 
@@ -74,9 +65,9 @@ export function nextMove(state: PieceState): { text: string; move: string; stati
   const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
   if (running) return { text: `${running.title}: ${Math.round(running.progress * 100)} %.`, move: 'Watch or cancel', station: stationOfTrack(running.track, running.request.kind === 'operation' ? running.request.operation : '') }
   if (state.mesh) {
-    const last = [...state.mesh.chain].reverse().find((s) => s.findings.length > 0)
-    const text = state.mesh.stale ? 'The takes or their join changed after this skin was made.' : last?.findings[0]?.text ?? 'The skin is made.'
-    if (state.mesh.stale) return { text, move: 'Make the skin again', station: 'skin' }
+    const { findings, verdict } = judge(state, 'release')
+    const text = findings.find((f) => f.verdict === verdict)?.text ?? 'The skin is made, healthy and of true size.'
+    if (state.mesh.stale) return { text: 'The takes or their join changed after this skin was made.', move: 'Make the skin again', station: 'skin' }
     if (!state.mesh.chain.some((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')) return { text, move: 'Check its health', station: 'mend' }
     if (!state.mesh.chain.some((s) => s.operation === 'size.scale')) return { text, move: 'Check its size', station: 'size' }
     return { text, move: 'Open the release', station: 'release' }
@@ -86,12 +77,12 @@ export function nextMove(state: PieceState): { text: string; move: string; stati
   if (takes.length === 0 && state.plan?.outlook && state.plan.outlook.verdict !== 'sound') return { text: state.plan.outlook.text, move: 'Look at the plan', station: 'plan' }
   if (takes.length === 0) return { text: 'No takes yet: put the piece on the bench, or drop scan files.', move: 'Take it', station: 'take' }
   if (state.join && !state.join.stale) {
-    const { findings } = state.join.step, verdict = worst(findings)
+    const { findings, verdict } = judge(state, 'join')
     const text = findings.find((f) => f.verdict === verdict)?.text ?? 'The takes are joined.'
     return verdict === 'unsound' && !state.join.accepted ? { text, move: 'Look at the join', station: 'join' } : { text, move: 'Make the skin', station: 'skin' }
   }
-  const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && !chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.')))
-  if (untidied.length > 0) return { text: `${untidied.length === takes.length ? 'The takes' : untidied.map((t) => `“${t.name}”`).join(', ')} still ${untidied.length === 1 && takes.length > 1 ? 'holds' : 'hold'} the table.`, move: 'Tidy the takes', station: 'tidy' }
+  const untidied = takes.filter((t) => t.shape!.kind === 'cloud' && openProposals(state, t).length > 0)
+  if (untidied.length > 0) return { text: `${untidied.length === takes.length ? 'The takes' : untidied.map((t) => `“${t.name}”`).join(', ')} ${untidied.length === 1 && takes.length > 1 ? 'is' : 'are'} not tidy yet.`, move: 'Tidy the takes', station: 'tidy' }
   if (takes.length > 1) return { text: `${takes.length} tidy takes wait to be joined.`, move: 'Join the takes', station: 'join' }
   return { text: 'One take is here and tidy.', move: 'Make the skin', station: 'skin' }
 }
@@ -102,45 +93,4 @@ function stationOfTrack(track: string, operation: string): Station {
   if (track === 'join') return 'join'
   if (operation.startsWith('mend.')) return 'mend'
   return operation.startsWith('size.') ? 'size' : 'skin'
-}
-
-/** How a take was planned, as its first step tells; null for imported ones. */
-export function plannedOf(state: PieceState, takeId: number): PlannedTake | null {
-  const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
-  const take = made?.params.take
-  return typeof take === 'object' && take !== null ? (take as PlannedTake) : null
-}
-
-/** How many frames a take has, as its first step told; 0 when it does not know them. */
-export function frameCount(state: PieceState, takeId: number): number {
-  const chain = chainOf(state, `take:${takeId}`)
-  const list = chain.findLast((s) => s.operation === 'take.simulate')?.figures.frameList
-  return typeof list === 'string' ? (JSON.parse(list) as unknown[]).length : Number(chain[0]?.figures.frames ?? 0)
-}
-
-/** Whether a table turned the piece, or the device found its own place. */
-export function framesPlaced(state: PieceState, takeId: number): 'table' | 'free' {
-  const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
-  return (made?.params.device as { hold?: string } | undefined)?.hold === 'hand' ? 'free' : 'table'
-}
-
-/** What the work so far amounts to, for the checks of the brief. */
-export function factsOf(state: PieceState): Facts {
-  const takes = state.takes.filter((t) => t.shape)
-  const spacings = takes.flatMap((t) => {
-    const v = chainOf(state, `take:${t.id}`).map((s) => Number(s.figures.spacingMm)).filter((x) => Number.isFinite(x) && x > 0)
-    return v.length > 0 ? [v.at(-1)!] : []
-  })
-  const { join, mesh } = state
-  const skin = mesh?.chain.find((s) => s.operation === 'skin.make')
-  const health = mesh ? [...mesh.chain].reverse().find((s) => s.figures.closed !== undefined) : undefined
-  const b = mesh?.shape.bounds
-  return {
-    ...(spacings.length > 0 && { takeSpacingMm: Math.max(...spacings) }),
-    ...(join && !join.stale && { joinP95Mm: Number(join.step.figures.p95Mm), joinVerdict: verdictOf(join.step) }),
-    ...(skin && { skinSpacingMm: Number(skin.figures.spacingMm), inventedShare: Number(skin.figures.invented) }),
-    ...(health && { closed: health.figures.closed === true }),
-    ...(b && { bounds: [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] as const }),
-    ...(mesh && { scaled: mesh.chain.some((s) => s.operation === 'size.scale') }),
-  }
 }

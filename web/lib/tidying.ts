@@ -1,6 +1,6 @@
 import { proposeTidy, type TidyKnown, type TidyStep } from '@holosoma/core/tidy/proposal'
 import type { PieceState, TakeState } from '@holosoma/engine'
-import { chainOf, plannedOf } from './stations'
+import { chainOf, plannedOf } from './chain'
 
 /** What the ledger and the plan tell of a take before it is tidied. */
 export function knownOf(state: PieceState, take: TakeState): TidyKnown {
@@ -12,6 +12,27 @@ export function knownOf(state: PieceState, take: TakeState): TidyKnown {
     planned, dots: planned ? state.plan?.content.dots ?? null : null, bench: !!state.bench?.shape, deviceTable: atBench && planned?.kind === 'turntable', keepBase: take.keepBase,
     has: atBench ? { frames: true, colours: true } : { frames: Number(first.frames ?? 0) > 1, colours: first.colours === true },
   }
+}
+
+/** Acts that serve the same need: done one way, the other is not wanted any more. */
+const SAME_NEED: readonly (readonly string[])[] = [['tidy.trimTable', 'tidy.subtractBench', 'tidy.trimPlane']]
+/** What hangs apart is only known when what it hung on has gone. */
+const BEFORE_STRAYS = new Set(['tidy.trimTable', 'tidy.subtractBench', 'tidy.trimPlane', 'tidy.removeHolder'])
+
+/**
+ * Acts that are proposed for a take and were neither done nor dismissed. A proposal stays until one of the two has happened, whatever was
+ * done to the take besides.
+ */
+export function openProposals(state: PieceState, take: TakeState): TidyStep[] {
+  const chain = chainOf(state, `take:${take.id}`)
+  // Acts of a recipe that found nothing leave no step of their own; the last one says which were tried.
+  const settled = chain.map((s) => (s.operation === 'tidy.leave' ? [String(s.params.act)] : [s.operation, ...String(s.figures.tried ?? '').split(' ')]))
+  const lastOf = (operations: readonly string[]): number => settled.findLastIndex((done) => done.some((o) => operations.includes(o)))
+  return proposalFor(state, take).filter(({ operation }) => {
+    const at = lastOf(SAME_NEED.find((group) => group.includes(operation)) ?? [operation])
+    if (at < 0) return true
+    return operation === 'tidy.removeStrays' && chain.slice(at + 1).some((s) => BEFORE_STRAYS.has(s.operation))
+  })
 }
 
 export const proposalFor = (state: PieceState, take: TakeState): TidyStep[] => proposeTidy(knownOf(state, take))
@@ -28,7 +49,7 @@ export function stepFor(state: PieceState, take: TakeState, { operation, params 
 const withoutOwn = (params: TidyStep['params']): Record<string, unknown> => Object.fromEntries(Object.entries(params).filter(([k]) => !OWN_PARAMS.has(k)))
 
 /** Acts that hold for one take alone: a choice by hand is of its points. */
-const OWN = new Set(['tidy.cut'])
+const OWN = new Set(['tidy.cut', 'tidy.leave'])
 
 /** The tidy acts of a take that can be done to others too, in order. */
 export function recipeOf(state: PieceState, take: TakeState): TidyStep[] {

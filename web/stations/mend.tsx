@@ -4,6 +4,7 @@ import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { grouped } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import { healthStep, judge } from '@/lib/verdicts'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
@@ -13,7 +14,7 @@ export function MendPanel() {
   const [faces, setFaces] = useState('')
   const [deviation, setDeviation] = useState('')
   const busy = useBusy()
-  const checked = state.mesh ? [...state.mesh.chain].reverse().find((s) => s.figures.closed !== undefined && s.operation !== 'skin.make') : undefined
+  const checked = state.mesh ? healthStep(state.mesh.chain) : undefined
   const ask = (operation: string, params: object): Promise<void> => attempt(() => submit({ operation, params }))
   if (!state.mesh) {
     return (
@@ -31,11 +32,11 @@ export function MendPanel() {
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is the skin healthy?</h2>
       {checked && f ? (
         <>
-          <Findings findings={checked.findings} />
+          <Findings findings={judge(state, 'mend').findings} />
           <FigureTable figures={[
             { label: 'Triangles', value: grouped(Number(f.faces)) },
-            { label: 'Holes', value: holes, verdict: holes === 0 ? 'sound' : 'unsound', rule: 'loops of edges with one face' },
-            { label: 'Crossings', value: grouped(Number(f.crossings)), verdict: Number(f.crossings) === 0 ? 'sound' : 'doubtful', rule: 'pairs of faces that cross, by exact tests' },
+            { label: 'Holes', value: holes > 0 ? holes : Number(f.borderEdges ?? 0) > 0 ? `none whole; ${grouped(Number(f.borderEdges))} open edges` : 'none', verdict: f.closed ? 'sound' : 'unsound', rule: 'loops of edges with one face' },
+            { label: 'Crossings', value: grouped(Number(f.crossings)), verdict: Number(f.crossings) === 0 && f.crossingsComplete !== false ? 'sound' : 'doubtful', rule: f.crossingsComplete === false ? 'pairs of faces that cross, by exact tests; not all could be looked at' : 'pairs of faces that cross, by exact tests' },
             { label: 'Faulty edges', value: grouped(Number(f.nonManifoldEdges) + Number(f.flippedEdges)), verdict: Number(f.nonManifoldEdges) + Number(f.flippedEdges) === 0 ? 'sound' : 'unsound' },
             { label: 'Parts, handles', value: `${f.components}, ${f.genus}`, rule: 'V − E + F = 2 (parts − handles)' },
             { label: 'Surface', value: `${(Number(f.areaMm2) / 100).toFixed(1)} cm²` },

@@ -1,9 +1,11 @@
 'use client'
 import { Download, FileText } from 'lucide-react'
 import { useState } from 'react'
+import { Findings } from '@/components/finding'
 import { Primary } from '@/components/ui'
 import { grouped } from '@/lib/format'
 import { useDesk } from '@/lib/store'
+import { healthStep, judge } from '@/lib/verdicts'
 
 const FORMATS = [['stl', 'STL', 'for printing'], ['ply', 'PLY', 'with evidence'], ['obj', 'OBJ', 'for most programs'], ['glb', 'GLB', 'for screens, in metres']] as const
 const UNITS = ['mm', 'cm', 'm', 'in'] as const
@@ -24,7 +26,7 @@ export function ReleasePanel() {
     )
   }
   const bounds = state.mesh.shape.bounds!
-  const checked = [...state.mesh.chain].reverse().find((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')
+  const checked = healthStep(state.mesh.chain)
   const choice = (name: string, value: string, chosen: string, pick: (v: string) => void, label: string, note?: string) => (
     <label key={value} className={`flex min-h-8 items-center gap-2 rounded-md border px-2.5 text-[13px] ${chosen === value ? 'border-ink bg-paper' : 'border-hair'}`}>
       <input type="radio" name={name} value={value} checked={chosen === value} onChange={() => pick(value)} className="accent-ink" />
@@ -36,8 +38,9 @@ export function ReleasePanel() {
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What leaves the bench?</h2>
       <p className="font-caption text-[16px] leading-[1.42]">
         {grouped(state.mesh.shape.faces)} triangles, {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm.{' '}
-        {checked ? checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.' : 'Its health has not been checked.'}
+        {checked ? checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.' : ''}
       </p>
+      <Findings findings={judge(state, 'release').findings} />
       <fieldset className="mt-3 grid gap-1.5"><legend className="mb-1 text-[13px] font-medium">File</legend>{FORMATS.map(([v, l, n]) => choice('format', v, format, setFormat, l, n))}</fieldset>
       {format !== 'glb' && <fieldset className="mt-3"><legend className="mb-1 text-[13px] font-medium">Unit of the numbers in it</legend><div className="grid grid-cols-4 gap-1.5">{UNITS.map((u) => choice('unit', u, unit, setUnit, u))}</div></fieldset>}
       <a href={`/api/pieces/${state.piece.id}/release?format=${format}&unit=${unit}`} download className="mt-3 flex min-h-9 w-full items-center justify-center gap-2 rounded-[7px] bg-verdigris px-4 py-2 font-semibold text-white hover:bg-verdigris-deep"><Download size={16} aria-hidden="true" /> Download {format.toUpperCase()}</a>

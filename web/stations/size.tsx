@@ -6,6 +6,7 @@ import { FigureTable, Findings } from '@/components/finding'
 import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { mm } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk, type Reading } from '@/lib/store'
+import { judge } from '@/lib/verdicts'
 
 const length = (r: Pick<Reading, 'from' | 'to'>): number => Math.hypot(r.from[0] - r.to[0], r.from[1] - r.to[1], r.from[2] - r.to[2])
 
@@ -41,11 +42,18 @@ export function SizePanel() {
     setReading('')
   })
   const fit = readings.length > 0 ? fitScale(readings) : null
+  // A slip is doubted before anything is done, not after.
+  const doubted = fit ? unitSlip(fit.factor) : null
+  const scale = (despite: boolean): Promise<void> => attempt(async () => {
+    const pairs = readings.map((r) => ({ from: [...r.from], to: [...r.to], readingMm: r.readingMm, uncertaintyMm: r.uncertaintyMm }))
+    await submit({ operation: 'size.scale', params: { pairs, despite } })
+    set({ readings: [], sizePoints: [] })
+  })
   const slip = picked !== null && value !== null ? unitSlip(value / picked) : null
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is it the true size?</h2>
-      {scaled ? <><Findings findings={scaled.findings} /><p className="figure mt-1 text-[13px] text-graphite">now {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm</p></> : <p className="font-caption text-[16px] leading-[1.42]">As scanned, the piece is {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm. Check it against calliper readings: pick two points, type the reading.</p>}
+      {scaled ? <><Findings findings={judge(state, 'size').findings} /><p className="figure mt-1 text-[13px] text-graphite">now {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm</p></> : <p className="font-caption text-[16px] leading-[1.42]">As scanned, the piece is {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm. Check it against calliper readings: pick two points, type the reading.</p>}
       <div className="mt-3 grid gap-2">
         <Plain className={`flex items-center justify-center gap-1.5 py-2 ${sizing ? 'border-woad text-woad' : ''}`} aria-pressed={sizing} onClick={() => set({ sizing: !sizing, sizePoints: [] })}>
           <Crosshair size={15} aria-hidden="true" /> {sizing ? `Click point ${points.length + 1} on the piece` : picked !== null ? 'Pick again' : 'Pick two points'}
@@ -71,13 +79,14 @@ export function SizePanel() {
             ))}
           </ol>
           <FigureTable figures={[{ label: 'Scale', value: `${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)}`, rule: 'weighted least squares; 95 % interval by JCGM 100:2008' }]} />
-          <Primary
-            disabled={busy}
-            onClick={() => attempt(async () => {
-              await submit({ operation: 'size.scale', params: { pairs: readings.map((r) => ({ from: [...r.from], to: [...r.to], readingMm: r.readingMm, uncertaintyMm: r.uncertaintyMm })) } })
-              set({ readings: [], sizePoints: [] })
-            })}
-          >Bring it to size</Primary>
+          {doubted
+            ? (
+              <div role="alert" data-testid="slip" className="my-2 rounded-md border border-ochre/60 bg-card px-3 py-2 text-[13.5px]">
+                <p>The readings are {Number(fit.factor.toPrecision(3))} times what the mesh measures: {doubted.text}. Is a reading off by a decimal place? Nothing is scaled before you say which it is.</p>
+                <Plain className="mt-2" disabled={busy} onClick={() => scale(true)}>The readings are right: scale × {Number(fit.factor.toPrecision(3))}</Plain>
+              </div>
+            )
+            : <Primary disabled={busy} onClick={() => scale(false)}>Bring it to size</Primary>}
         </div>
       )}
       {readings.length === 0 && picked === null && <Primary className="mt-2" onClick={() => set({ station: 'release', sizing: false })}>Go on to Release</Primary>}
@@ -85,7 +94,7 @@ export function SizePanel() {
         <Group title="A wrong unit">
           <p className="text-[13px] text-graphite">A file read in the wrong unit is off by a round factor. This multiplies everything, and is written down.</p>
           <div className="grid grid-cols-3 gap-2">
-            {([['m → mm', 1000], ['in → mm', 25.4], ['cm → mm', 10]] as const).map(([label, factor]) => (
+            {([['m → mm', 1000], ['in → mm', 25.4], ['cm → mm', 10], ['µm → mm', 0.001], ['mm read as in', 1 / 25.4], ['mm read as cm', 0.1]] as const).map(([label, factor]) => (
               <Plain key={label} disabled={busy} onClick={() => attempt(() => submit({ operation: 'size.scale', params: { factor } }))}>{label}</Plain>
             ))}
           </div>

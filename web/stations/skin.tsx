@@ -5,6 +5,7 @@ import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
+import { judge } from '@/lib/verdicts'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Seconds a million faces take where nothing has been measured yet. */
@@ -33,7 +34,7 @@ export function SkinPanel() {
   const s = positiveNumber(spacing)
   const earlier = [...state.steps].reverse().find((x) => x.operation === 'skin.make')
   const perFace = earlier ? earlier.durationMs / 1000 / Number(earlier.figures.faces) : USUAL_SECONDS_PER_MILLION / 1e6
-  const first = state.mesh?.chain[0]
+  const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
   const make = (): Promise<void> => attempt(async () => {
     if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
     await submit({ operation: 'skin.make', params: { spacingMm: s, closed } })
@@ -42,9 +43,9 @@ export function SkinPanel() {
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
-      {first && first.operation === 'skin.make' && <Findings findings={first.findings} />}
+      {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
       {!ready && <p className="font-caption text-[16px]">{takes.length === 0 ? 'There is no take yet.' : 'Join the takes first; a skin over takes that do not fit has double walls.'}</p>}
-      {state.mesh?.stale && <p className="my-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">The takes or their join changed after this skin was made.</p>}
+      {!state.mesh && unsoundJoin && <p className="my-2 rounded-md border border-madder/40 bg-[#f8ebea] px-2.5 py-1.5 text-[13px]" data-testid="unsound-join">The join is unsound: a skin made from it carries its steps and double walls. Settle the join first, or go on knowing it.</p>}
       <div className="mt-2 grid gap-2">
         <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setSpacing(e.target.value)} />
         <label className="flex items-center justify-between text-[13px]">Close what no take saw <input type="checkbox" checked={closed} onChange={(e) => setClosed(e.target.checked)} className="h-4 w-4 accent-verdigris" /></label>

@@ -1,3 +1,4 @@
+import { areaOfPoints } from '@holosoma/core/cloud/area'
 import { quietContext, type PointCloud, type Shape } from '@holosoma/core'
 import { estimateFeaturesSparsely } from '@holosoma/core/cloud/sparse-features'
 import { medianSpacing } from '@holosoma/core/cloud/spacing'
@@ -95,7 +96,7 @@ export function aimAt(shape: Shape, rows: number[][] | null, view: View, depth: 
 }
 
 /** About how much surface so many points of a take stand for: each a square of its spacing. */
-export const areaOf = (shape: Shape, count: number): number => (shape.kind === 'cloud' ? count * readyOf(shape).spacingMm ** 2 : 0)
+export const areaOf = (shape: Shape, count: number): number => (shape.kind === 'cloud' ? areaOfPoints(count, readyOf(shape).spacingMm) : 0)
 
 /** What the hand will need of a take. */
 export function prepareFor(shape: Shape): void {

@@ -67,7 +67,7 @@ test('later stations are held to the brief: every check with a verdict where the
   const verdicts = (facts: Parameters<typeof checkAgainstBrief>[1]) => Object.fromEntries(checkAgainstBrief(b, facts).map((c) => [c.id, c.verdict]))
   expect(Object.values(verdicts({})).every((v) => v === null)).toBe(true)
   expect(verdicts({ takeSpacingMm: 0.3, joinP95Mm: 0.1, skinSpacingMm: 0.44, closed: true, inventedShare: 0.01, bounds: [40, 118.2, 66], scaled: true })).toEqual({
-    'take.spacing': 'sound', 'join.fit': 'sound', 'skin.spacing': 'doubtful', 'mend.closed': 'sound', 'skin.invented': 'sound', 'size.rough': 'sound', 'size.scaled': 'sound',
+    'size.reading.0': 'sound', 'take.spacing': 'sound', 'join.fit': 'sound', 'skin.spacing': 'doubtful', 'mend.closed': 'sound', 'skin.invented': 'sound', 'size.rough': 'sound', 'size.scaled': 'sound',
   })
   // Ten times too large is a slip of units, not a piece.
   expect(verdicts({ skinSpacingMm: 0.8, closed: false, inventedShare: 0.3, bounds: [1180, 660, 400], scaled: false })).toMatchObject({ 'skin.spacing': 'unsound', 'mend.closed': 'unsound', 'skin.invented': 'unsound', 'size.rough': 'unsound', 'size.scaled': 'doubtful' })

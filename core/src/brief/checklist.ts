@@ -12,6 +12,8 @@ export interface Facts {
   readonly inventedShare?: number
   readonly bounds?: readonly [number, number, number]
   readonly scaled?: boolean
+  /** Readings the scale came from, and what the mesh measures there now. */
+  readonly readings?: readonly { readonly readingMm: number; readonly uncertaintyMm: number; readonly scaledMm: number }[]
 }
 
 export interface CheckItem {
@@ -21,6 +23,27 @@ export interface CheckItem {
   /** null while there is nothing to judge. */
   readonly verdict: Verdict | null
   readonly found: string
+}
+
+/** A length like that of a reading: the same distance measured again, or the piece's own extent. */
+const SAME_LENGTH = 0.03
+/** Of a calliper where nothing is said, mm (common practice). */
+const USUAL_UNCERTAINTY_MM = 0.05
+/** Two picked points and a calliper, standard uncertainty, mm (common practice). */
+const PICKED_MM = 0.07
+
+/** A reading of the brief's list against what was read again at Size, or against the piece's extents; null where nothing compares. */
+function listed(readingMm: number, uncertaintyMm: number, facts: Facts, toleranceMm: number): { verdict: Verdict; found: string } | null {
+  const near = (v: number): boolean => Math.abs(v / readingMm - 1) < SAME_LENGTH
+  const again = facts.readings?.find((r) => near(r.readingMm) || near(r.scaledMm))
+  if (again) {
+    const off = Math.max(Math.abs(again.scaledMm - readingMm), Math.abs(again.readingMm - readingMm))
+    const room = 3 * Math.hypot(uncertaintyMm, again.uncertaintyMm, PICKED_MM)
+    return { verdict: off <= room ? 'sound' : 'doubtful', found: `${again.scaledMm.toFixed(2)} mm on the mesh, read as ${again.readingMm.toFixed(2)} ± ${again.uncertaintyMm.toFixed(2)} mm` }
+  }
+  const extent = facts.scaled ? facts.bounds?.find(near) : undefined
+  if (extent === undefined) return null
+  return { verdict: Math.abs(extent - readingMm) <= Math.max(3 * uncertaintyMm, toleranceMm) ? 'sound' : 'doubtful', found: `the mesh reaches over ${extent.toFixed(2)} mm` }
 }
 
 /** The brief as a list of checks: what each later station has to show, and whether it does. */
@@ -43,6 +66,10 @@ export function checkAgainstBrief(brief: Brief, facts: Facts): CheckItem[] {
   const found = facts.bounds && [...facts.bounds].sort((a, b) => b - a)
   const off = found ? Math.max(...found.map((v, i) => Math.abs(v / size[i]! - 1))) : 0
   add('size.rough', 'size', `About ${size.map((v) => Math.round(v)).join(' × ')} mm, as the brief says`, found ? (off < 0.1 ? 'sound' : off < 0.4 ? 'doubtful' : 'unsound') : null, found ? `${found.map((v) => v.toFixed(1)).join(' × ')} mm` : '')
+  for (const [i, c] of brief.callipers.entries()) {
+    const against = c.readingMm === null ? null : listed(c.readingMm, c.uncertaintyMm ?? USUAL_UNCERTAINTY_MM, facts, toleranceMm)
+    if (against) add(`size.reading.${i}`, 'size', `${c.name} ${c.readingMm!.toFixed(2)} ± ${(c.uncertaintyMm ?? USUAL_UNCERTAINTY_MM).toFixed(2)} mm, as the brief’s calliper list says`, against.verdict, against.found)
+  }
   const readings = brief.callipers.filter((c) => c.readingMm !== null).length
   add('size.scaled', 'size', readings > 0 ? `Checked against ${readings} calliper ${readings === 1 ? 'reading' : 'readings'}` : 'Checked against a calliper reading', facts.bounds === undefined ? null : facts.scaled ? 'sound' : 'doubtful', facts.scaled ? 'checked' : 'not checked yet')
   return items

@@ -11,7 +11,7 @@ const ENOUGH = 0.02
 const TOO_LITTLE = 0.08
 
 /** The answer on one line, then its parts. */
-export function completenessFindings(c: Completeness, promised: number | null, laid: Pick<Laid, 'how' | 'left'>): Finding[] {
+export function completenessFindings(c: Completeness, promised: number | null, laid: Pick<Laid, 'how' | 'left'>, toCome: readonly string[] = []): Finding[] {
   const out: Finding[] = []
   const { share, low, high } = c.unseen
   const missing = c.unseenThatMatters
@@ -35,6 +35,14 @@ export function completenessFindings(c: Completeness, promised: number | null, l
     const how = g.from ? `to be seen ${POSE_WORDS[g.from.take.pose]} from ${g.from.take.elevationDeg}° (${percent(g.from.share, 0)} of it)` : 'no pose and height reaches it'
     out.push({ id: `complete.gap.${i}`, verdict: !g.matters || verdict === 'sound' ? 'sound' : g.areaMm2 > 0.03 * (c.seenMm2 + c.openMm2) ? verdict : 'doubtful', text: `${GAP_MARKS[i]} ${g.place}, ${cm2(g.areaMm2)}: ${how}. Left out, ${g.meaning}.` })
   })
+  if (toCome.length > 0) {
+    const names = toCome.map((n) => `“${n}”`).join(', ')
+    const plural = toCome.length > 1
+    out.push({
+      id: 'complete.toCome', verdict: verdict === 'sound' ? 'sound' : 'doubtful',
+      text: verdict === 'sound' ? `${names} ${plural ? 'are' : 'is'} planned and not taken; what matters is there without ${plural ? 'them' : 'it'}.` : `${names} ${plural ? 'are' : 'is'} planned and not taken yet.`,
+    })
+  }
   if (promised !== null) {
     const now = 1 - missing
     const short = promised - now

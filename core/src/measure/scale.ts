@@ -88,14 +88,22 @@ export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions =
   }
 }
 
+/** Smaller than this the numbers can't be millimetres, larger they can't be either: from 5 mm to a person with what stands about them. */
+const MOST_METRES = 3
+const MOST_MM = 20_000
+
 /** Guess of a file's unit from the size of what is in it; the reason is told, the person decides. */
-export function guessUnit(sizeInFile: number): { unit: 'mm' | 'cm' | 'm' | 'in'; reason: string } {
+export function guessUnit(sizeInFile: number): { unit: 'mm' | 'cm' | 'm' | 'in' | 'µm'; reason: string } {
   const size = Number(sizeInFile.toPrecision(3))
-  if (sizeInFile < 3) return { unit: 'm', reason: `it is ${size} across, which as millimetres would be a crumb` }
-  if (sizeInFile > 20000) return { unit: 'mm', reason: `it is ${size} across; as millimetres that is ${(size / 1000).toFixed(0)} m: is it in micrometres?` }
-  return { unit: 'mm', reason: `it is ${size} across, a usual size in millimetres` }
+  if (sizeInFile < MOST_METRES) return { unit: 'm', reason: `all points together reach over ${size}, which as millimetres would be a crumb: the numbers look like metres` }
+  if (sizeInFile > MOST_MM) {
+    return { unit: 'µm', reason: `all points together reach over ${size}; as millimetres that would be ${(size / 1000).toFixed(0)} m, far beyond what stands on a bench: the numbers look a thousand times too big, as if they were micrometres` }
+  }
+  return { unit: 'mm', reason: `all points together, with whatever stands about the piece, reach over ${size}, a usual size in millimetres` }
 }
 
 export const UNIT_MM = { mm: 1, cm: 10, m: 1000, in: 25.4 } as const
+/** Factors that bring a guessed unit to millimetres, unlike units that are offered for files. */
+export const GUESS_MM: Readonly<Record<ReturnType<typeof guessUnit>['unit'], number>> = { ...UNIT_MM, µm: 0.001 }
 export type Unit = keyof typeof UNIT_MM
 export const UNIT_WORDS: Readonly<Record<Unit, string>> = { mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches' }

@@ -45,7 +45,7 @@ export const checkComplete = defineOperation<Params>({
         promised: params.promised ?? -1, lying: laid.how, left: laid.left.join(', '),
         gaps: JSON.stringify(found.gaps), proposal: JSON.stringify(found.proposal),
       },
-      findings: completenessFindings(found, params.promised, laid),
+      findings: completenessFindings(found, params.promised, laid, params.toCome.map((t) => t.name)),
     }
   },
   describe: (_params, figures) => `Looked for what is missing: ${(100 * Number(figures.unseen)).toFixed(1)} % of what can be seen is not`,

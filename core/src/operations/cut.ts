@@ -1,6 +1,6 @@
 import Joi from 'joi'
+import { areaOfPoints } from '../cloud/area'
 import { medianSpacing } from '../cloud/spacing'
-import { thinEvenly } from '../cloud/thin'
 import { GeometryError } from '../errors'
 import { grouped, percent } from '../findings'
 import { countBits, hasBit } from '../select/bits'
@@ -9,9 +9,6 @@ import { cloudOf, defineOperation, selectionIn } from './operation'
 import { othersOf, soleLoss } from './sole-loss'
 
 interface Params { by: string; names: string[] }
-
-/** A surface at random slant meets this many cells for each cell's area. */
-const CELLS_PER_AREA = 1.5
 
 /** Takes away the points of a selection that was made by hand; what was painted is what goes. */
 export const cutSelection = defineOperation<Params>({
@@ -31,15 +28,13 @@ export const cutSelection = defineOperation<Params>({
     if (bits.length !== (n + 7) >> 3) throw new GeometryError('SHAPE', 'The selection belongs to the take as it was before; choose again.')
     const cut = countBits(bits)
     if (cut === 0) throw new GeometryError('EMPTY', 'Nothing is chosen; there is nothing to cut.')
-    if (cut >= n) throw new GeometryError('EMPTY', 'Everything is chosen; nothing of the take would be left. Hide it instead.')
+    if (cut >= n) throw new GeometryError('EMPTY', 'Everything is chosen; nothing of the take would be left. To be rid of the whole take, undo the step that brought it.')
     const stays = new Uint8Array(n)
     for (let i = 0; i < n; i++) if (!hasBit(bits, i)) stays[i] = 1
     const goes = indicesWhere(stays, 0)
-    const gone = pickPoints(cloud, goes)
     const joined = othersOf(inputs, names)
     const loss = joined && soleLoss(cloud, goes, joined, context)
-    const cell = Math.max(2 * medianSpacing(cloud), 1e-6)
-    const areaMm2 = (thinEvenly(gone, cell).length * cell * cell) / CELLS_PER_AREA
+    const areaMm2 = areaOfPoints(cut, medianSpacing(cloud))
     return {
       outputs: { take: pickPoints(cloud, indicesWhere(stays, 1)) },
       figures: { before: n, cut, share: cut / n, areaMm2 },

@@ -30,7 +30,7 @@ export const removeGrazing = defineOperation<Params>({
     const { outputs, figures } = without(cloud, flat, params.apply, 'Every point of this take was seen at a glancing angle; nothing would be left.')
     return {
       outputs, figures,
-      findings: [{ id: 'tidy.grazing', verdict: 'sound', text: `${grouped(figures.cut)} points (${percent(figures.share)}) were seen flatter than ${params.angleDeg}°, as the mixed points of outlines are.` }],
+      findings: [{ id: 'tidy.grazing', verdict: 'sound', text: `${grouped(figures.cut)} points (${percent(figures.share)}) were seen flatter than ${params.angleDeg}°, as the mixed points of outlines are${params.apply ? '; they are gone' : ''}.` }],
     }
   },
   describe: (params, f) => `Took away ${grouped(Number(f.cut))} points seen flatter than ${params.angleDeg}°`,

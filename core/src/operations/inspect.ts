@@ -2,7 +2,7 @@ import Joi from 'joi'
 import { connectedComponents } from '../cloud/components'
 import { medianSpacing } from '../cloud/spacing'
 import { grouped, type Finding } from '../findings'
-import { guessUnit } from '../measure/scale'
+import { guessUnit, GUESS_MM } from '../measure/scale'
 import { checkHealth } from '../mesh/health'
 import { boundsOf, diagonal, type Shape } from '../shapes'
 import { healthFigures } from './mend'
@@ -27,9 +27,9 @@ export const inspectShape = defineOperation<{ full: boolean }>({
       normals: !!shape.normals, colours: !!shape.colours, farFromZero: !!shape.originMm,
     }
     const findings: Finding[] = [{
-      id: 'take.inspect', verdict: guess.unit === 'mm' && sizeMm < 20_000 ? 'sound' : 'doubtful',
+      id: 'take.inspect', verdict: guess.unit === 'mm' ? 'sound' : 'doubtful',
       text: `${grouped(common.points)} points${shape.kind === 'mesh' ? ` and ${grouped(shape.indices.length / 3)} triangles` : ''}; ${guess.reason}.`,
-      ...(guess.unit !== 'mm' && { nextMove: 'Bring it to millimetres at Size' }),
+      ...(guess.unit !== 'mm' && { nextMove: `Bring it to millimetres at Size (× ${GUESS_MM[guess.unit]})` }),
     }]
     if (!full) return { outputs: {}, figures: common, findings }
     if (shape.kind === 'cloud') {

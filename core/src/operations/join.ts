@@ -83,7 +83,7 @@ export const joinTakes = defineOperation<Params>({
     }
     const dots = params.dotsMm === null ? null : clouds.map((c) => findDots(c, params.dotsMm!, stage(context, 0, 0.1)).dots)
     const report = await joinAndJudge({ clouds, starts, dots, groups: groupNumbers(params, starts), fixedAt, toleranceMm: params.toleranceMm, asPlaced: !params.fine, marks: marksOf(params), colours: params.colours, first: params.first.map(([a, b]) => [names.indexOf(a), names.indexOf(b)] as const) }, context)
-    return resultOf(report, names, fixed, params.fine)
+    return resultOf(report, params)
   },
   describe: (params, figures) => (figures.fine ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}` : `Placed ${params.names.join(', ')} by hand`),
 })
@@ -187,8 +187,11 @@ function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly string[])
   if (slip) throw new GeometryError('PARAMS', `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ${slip[1]}. Set the unit of one of them when it is read.`)
 }
 
-function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: boolean): OperationResult {
-  const findings = joinFindings(r, names)
+function resultOf(r: JoinReport, { names, fixed, fine, toleranceMm }: Params): OperationResult {
+  const [first, ...others] = joinFindings(r, names)
+  // Where the measure comes from stands beside it.
+  const tolerance = { label: toleranceMm === null ? 'Tolerance, as no brief gives one: 3 × scatter + ½ spacing' : 'Tolerance, as given', value: mm(r.toleranceMm), rule: 'what play, double walls and tension are held against' }
+  const findings = first ? [{ ...first, figures: [...(first.figures ?? []), tolerance] }, ...others] : others
   const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
   const finite = (v: number): number | null => (Number.isFinite(v) ? v : null)
   return {
@@ -197,7 +200,7 @@ function resultOf(r: JoinReport, names: readonly string[], fixed: string, fine: 
       takes: names.length, fine, byShape: r.byShape, round: isRound(r),
       overlap: Math.min(...links.map((p) => p.shared.share), 1), overlapMm2: Math.min(...links.map((p) => p.shared.areaMm2)),
       rmsMm: Math.max(...r.pairs.map((p) => p.shared.rmsMm)), p95Mm: Math.max(...r.pairs.map((p) => p.shared.p95Mm)), expectedMm: Math.max(...r.pairs.map((p) => p.shared.expectedMm)),
-      iterations: r.rounds, stop: !fine ? 'as placed' : r.settled ? 'converged' : 'iterations', toleranceMm: r.toleranceMm,
+      iterations: r.rounds, stop: !fine ? 'as placed' : r.settled ? 'converged' : 'iterations', toleranceMm: r.toleranceMm, toleranceGiven: toleranceMm !== null,
       verdict: worst(findings),
       pairs: JSON.stringify(r.pairs.map((p, i) => ({
         take: names[p.b], fixed: names[p.a], overlap: p.shared.share, overlapMm2: p.shared.areaMm2, rmsMm: p.shared.rmsMm, p95Mm: p.shared.p95Mm, expectedMm: p.shared.expectedMm,

@@ -47,23 +47,34 @@ export function healthFigures(h: MeshHealth): Figures {
   }
 }
 
-export function healthFindings(h: MeshHealth): Finding[] {
+export const healthFindings = (h: MeshHealth): Finding[] => [healthOf(healthFigures(h))]
+
+/**
+ * What a mesh's figures say of its health, whichever act left them. Not closed is never sound, whatever the reason; what was not looked for
+ * is said.
+ */
+export function healthOf(f: Figures): Finding {
+  const n = (key: string): number => Number(f[key] ?? 0)
+  const closed = f.closed === true
+  const holes = n('holes')
   const faults = [
-    h.loops.length > 0 && `${grouped(h.loops.length)} ${h.loops.length === 1 ? 'hole' : 'holes'}, the largest with a rim of ${(h.loops[0]!.perimeterMm).toFixed(0)} mm`,
-    h.nonManifoldEdges > 0 && `${grouped(h.nonManifoldEdges)} edges where more than two faces meet`,
-    h.nonManifoldVertices > 0 && `${grouped(h.nonManifoldVertices)} points where surfaces only touch`,
-    h.flippedEdges > 0 && `${grouped(h.flippedEdges)} edges between faces turned against each other`,
-    h.zeroAreaFaces > 0 && `${grouped(h.zeroAreaFaces)} faces without area`,
-    h.crossings > 0 && `${h.crossingsComplete ? '' : 'more than '}${grouped(h.crossings)} places where faces cross`,
-    h.crossings === 0 && !h.crossingsComplete && 'so many faces on one another that not all could be looked at for crossings',
-    h.closed && h.volumeMm3 < 0 && 'all faces look inward',
+    holes > 0 && `${grouped(holes)} ${holes === 1 ? 'hole' : 'holes'}, the largest with a rim of ${n('largestRimMm').toFixed(0)} mm`,
+    holes === 0 && n('borderEdges') > 0 && `${grouped(n('borderEdges'))} open edges that make no whole rim`,
+    n('nonManifoldEdges') > 0 && `${grouped(n('nonManifoldEdges'))} edges where more than two faces meet`,
+    n('nonManifoldVertices') > 0 && `${grouped(n('nonManifoldVertices'))} points where surfaces only touch`,
+    n('flippedEdges') > 0 && `${grouped(n('flippedEdges'))} edges between faces turned against each other`,
+    n('zeroAreaFaces') > 0 && `${grouped(n('zeroAreaFaces'))} faces without area`,
+    n('crossings') > 0 && `${f.crossingsComplete === false ? 'more than ' : ''}${grouped(n('crossings'))} places where faces cross`,
+    n('crossings') === 0 && f.crossingsComplete === false && 'so many faces on one another that not all could be looked at for crossings',
+    closed && n('volumeMm3') < 0 && 'all faces look inward',
   ].filter((t): t is string => typeof t === 'string')
-  if (faults.length === 0) {
-    return [{ id: 'mend.health', verdict: 'sound', text: `The skin is closed and clean: ${grouped(h.faces)} triangles, ${h.components === 1 ? 'one part' : `${h.components} parts`}, ${(h.volumeMm3 / 1000).toFixed(1)} cm³.` }]
+  const looked = n('crossings') >= 0
+  if (closed && faults.length === 0 && looked) {
+    return { id: 'mend.health', verdict: 'sound', text: `The skin is closed and clean: ${grouped(n('faces'))} triangles, ${n('components') === 1 ? 'one part' : `${n('components')} parts`}, ${(n('volumeMm3') / 1000).toFixed(1)} cm³.` }
   }
-  return [{
-    id: 'mend.health', verdict: h.closed && h.manifold ? 'doubtful' : 'unsound',
-    text: `The mesh has ${faults.join('; ')}. ${h.loops.length > 0 ? 'A printer needs it closed.' : 'A slicer may stumble over it.'}`,
-    ...(h.loops.length > 0 && { nextMove: 'Close the holes' }),
-  }]
+  const what = faults.length > 0 ? `The mesh has ${faults.join('; ')}.` : closed ? 'The mesh is closed.' : 'The mesh is not closed.'
+  const so = !closed ? 'A printer needs it closed.' : faults.length > 0 ? 'A slicer may stumble over it.' : 'Nobody has looked for crossings yet.'
+  return {
+    id: 'mend.health', verdict: closed && f.manifold !== false ? 'doubtful' : 'unsound', text: `${what} ${so}`, ...(holes > 0 && { nextMove: 'Close the holes' }),
+  }
 }

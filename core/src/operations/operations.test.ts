@@ -47,7 +47,7 @@ describe('the registry', () => {
     expect((await run()).motions).toEqual((await run()).motions)
   })
   test('estimates grow with the work', () => {
-    const estimate = (spacingMm: number) => skinTakes.estimate({ takes: tidy, motions: { kind: 'motions', motions: {} } }, { names: [], spacingMm, closed: true, allParts: false })
+    const estimate = (spacingMm: number) => skinTakes.estimate({ takes: tidy, motions: { kind: 'motions', motions: {} } }, { names: [], spacingMm, closed: true, allParts: false, up: null })
     expect(estimate(0.5).work).toBeGreaterThan(3 * estimate(1).work - 4)
     expect(estimate(0.5).bytes).toBeGreaterThan(estimate(1).bytes)
     for (const [operation, inputs, params] of [[trimTable, { take: upright }, {}], [healthCheck, { mesh: cube() }, {}], [scaleShape, { shape: upright }, {}]] as const) expect((operation as typeof trimTable).estimate(inputs as never, params as never).work).toBeGreaterThan(0)
@@ -83,7 +83,7 @@ describe('tidy', () => {
     const with_ = (extra: number[]): PointCloud => ({ kind: 'cloud', positions: Float32Array.from([...ball.positions, ...extra]) })
     const few = await runOperation(removeStrays, { take: with_([40, 0, 0, 40.1, 0, 0]) }, {}, context())
     expect(few.figures).toMatchObject({ cut: 2, patches: 1, keptParts: 1 })
-    expect(few.findings[0]!.text).toContain('2 strays in 1 floating patch hang apart')
+    expect(few.findings[0]!.text).toContain('2 strays in 1 floating patch hung apart from the piece and are gone')
     const two = await runOperation(removeStrays, { take: with_([...spherePoints(20, 3000).positions.map((v, i) => (i % 3 === 0 ? v + 60 : v))]) }, {}, context())
     expect(two.figures).toMatchObject({ cut: 0, keptParts: 2 })
     expect(two.findings[0]!.verdict).toBe('doubtful')

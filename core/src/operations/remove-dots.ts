@@ -21,7 +21,7 @@ export const removeDots = defineOperation<Params>({
       outputs, figures: { ...figures, dots: dots.length, centres: JSON.stringify(dots.map((d) => d.centre.map((v) => Math.round(v * 100) / 100))) },
       findings: [{
         id: 'tidy.dots', verdict: 'sound',
-        text: dots.length === 0 ? `No dots of ${params.diameterMm} mm lie in this take.` : `${dots.length} ${dots.length === 1 ? 'dot' : 'dots'} of ${params.diameterMm} mm, ${grouped(figures.cut)} points. Their discs are gaps afterwards, filled flat at Mend or taken again with the dots moved.`,
+        text: dots.length === 0 ? `No dots of ${params.diameterMm} mm lie in this take.` : `${dots.length} ${dots.length === 1 ? 'dot' : 'dots'} of ${params.diameterMm} mm, ${grouped(figures.cut)} points${params.apply ? ', are gone' : ''}. Their discs are gaps ${params.apply ? 'now' : 'afterwards'}, filled flat at Mend or taken again with the dots moved.`,
       }],
     }
   },

@@ -30,7 +30,7 @@ export const removeFarFrames = defineOperation<Params>({
       outputs, figures: { ...figures, frames: distances.length, far: far.length, gapMm },
       findings: [{
         id: 'tidy.frames', verdict: far.length > distances.length / 4 ? 'doubtful' : 'sound',
-        text: far.length === 0 ? `All ${distances.length} frames lie on each other within ${mm(gapMm, 1)}.` : `${far.length === 1 ? `Frame ${far[0]!.frame + 1} hangs` : `Frames ${far.map((f) => f.frame + 1).join(', ')} hang`} ${far.map((f) => mm(f.apartMm, 1)).join(', ')} off the rest: ${grouped(figures.cut)} points. The device had lost its place there.`,
+        text: far.length === 0 ? `All ${distances.length} frames lie on each other within ${mm(gapMm, 1)}.` : `${far.length === 1 ? `Frame ${far[0]!.frame + 1} ${params.apply ? 'hung' : 'hangs'}` : `Frames ${far.map((f) => f.frame + 1).join(', ')} ${params.apply ? 'hung' : 'hang'}`} ${far.map((f) => mm(f.apartMm, 1)).join(', ')} off the rest: ${grouped(figures.cut)} points${params.apply ? ', gone now' : ''}. The device had lost its place there.`,
       }],
     }
   },

@@ -34,7 +34,7 @@ export const removeHolder = defineOperation<Params>({
       outputs, figures: { ...figures, topMm: found.topMm, ...(found.round && { radiusMm: found.round.radiusMm, aroundShare: found.round.aroundShare }), stands: from },
       findings: [{
         id: 'tidy.holder', verdict: doubtful ? 'doubtful' : 'sound',
-        text: `The ${WORDS[params.by]} ${found.round ? `of ${mm(2 * found.round.radiusMm, 1)} across ` : ''}reaches ${mm(found.topMm, 1)} over ${from === 'lowest' ? 'the lowest points (no table was found)' : 'the table'}: ${grouped(figures.cut)} points (${percent(figures.share)}).${doubtful ? ' Look whether it is the piece’s own foot.' : ''}`,
+        text: `The ${WORDS[params.by]} ${found.round ? `of ${mm(2 * found.round.radiusMm, 1)} across ` : ''}${params.apply ? 'reached' : 'reaches'} ${mm(found.topMm, 1)} over ${from === 'lowest' ? 'the lowest points (no table was found)' : 'the table'}: ${grouped(figures.cut)} points (${percent(figures.share)})${params.apply ? ', gone now' : ''}.${doubtful ? ` Look whether it ${params.apply ? 'was' : 'is'} the piece’s own foot.` : ''}`,
       }],
     }
   },

@@ -26,7 +26,7 @@ export const removeMixed = defineOperation<Params>({
       outputs, figures,
       findings: [{
         id: 'tidy.mixed', verdict: figures.share > 0.05 ? 'doubtful' : 'sound',
-        text: figures.cut === 0 ? 'No point hangs where another frame saw through.' : `${grouped(figures.cut)} points (${percent(figures.share, 2)}) hang alone where other frames saw what lies behind: mixed points of outlines.${figures.share > 0.05 ? ' That is many: do the frames lie on each other?' : ''}`,
+        text: figures.cut === 0 ? 'No point hangs where another frame saw through.' : `${grouped(figures.cut)} points (${percent(figures.share, 2)}) ${params.apply ? 'hung' : 'hang'} alone where other frames saw what lies behind: mixed points of outlines${params.apply ? ', gone now' : ''}.${figures.share > 0.05 ? ' That is many: do the frames lie on each other?' : ''}`,
       }],
     }
   },

@@ -43,12 +43,12 @@ export const removeStrays = defineOperation<Params>({
     const gone = mask.length - keep.length
     const parts = sizes.filter((s) => s < largest * params.minShare).length
     const keptParts = sizes.length - parts
-    const harm = gone > 0 ? harmOf(cloud, mask, sizes, largest * params.minShare) : null
+    const harm = gone > 0 ? harmOf(cloud, mask, sizes, largest * params.minShare, params.apply) : null
     const findings: Finding[] = [{
       id: 'tidy.strays', verdict: keptParts > 1 ? 'doubtful' : 'sound',
       text: keptParts > 1
         ? `${keptParts} large parts lie farther than ${mm(gapMm, 1)} apart and were kept. Is one of them a prop?`
-        : gone === 0 ? 'No strays: every point hangs together with the piece.' : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} hang apart from the piece.${harm ? ` ${harm.text}` : ''}`,
+        : gone === 0 ? 'No strays: every point hangs together with the piece.' : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} ${params.apply ? 'hung apart from the piece and are gone' : 'hang apart from the piece'}.${harm ? ` ${harm.text}` : ''}`,
     }]
     return {
       outputs: cutOrSelect(cloud, mask, params.apply),
@@ -64,7 +64,7 @@ const LUMP_POINTS = 12
 const TELLING_GROWTH = 1.2
 
 /** What strays would do if they were left: lumps in the skin, and a larger box to make it in. */
-function harmOf(cloud: PointCloud, mask: Uint8Array, sizes: readonly number[], limit: number): { text: string; lumps: number; boxGrowth: number } {
+function harmOf(cloud: PointCloud, mask: Uint8Array, sizes: readonly number[], limit: number, gone: boolean): { text: string; lumps: number; boxGrowth: number } {
   const lumps = sizes.filter((s) => s < limit && s >= LUMP_POINTS).length
   const volume = (positions: Float32Array): number => {
     const { min, max } = boundsOf(positions)
@@ -72,8 +72,8 @@ function harmOf(cloud: PointCloud, mask: Uint8Array, sizes: readonly number[], l
   }
   const boxGrowth = volume(cloud.positions) / volume(pickPoints(cloud, indicesWhere(mask, 1)).positions)
   const told = [
-    ...(lumps > 0 ? [`close into ${grouped(lumps)} ${lumps === 1 ? 'lump' : 'lumps'} of their own in the skin`] : []),
-    ...(boxGrowth > TELLING_GROWTH ? [`make the box the skin is made in ${boxGrowth.toFixed(1)} times as large`] : []),
+    ...(lumps > 0 ? [`${gone ? 'closed' : 'close'} into ${grouped(lumps)} ${lumps === 1 ? 'lump' : 'lumps'} of their own in the skin`] : []),
+    ...(boxGrowth > TELLING_GROWTH ? [`${gone ? 'made' : 'make'} the box the skin is made in ${boxGrowth.toFixed(1)} times as large`] : []),
   ]
-  return { lumps, boxGrowth, text: told.length > 0 ? `Left, they would ${told.join(' and ')}.` : 'Left, they would only roughen the join a little.' }
+  return { lumps, boxGrowth, text: told.length > 0 ? `Left, they would ${gone ? 'have ' : ''}${told.join(' and ')}.` : `Left, they would only ${gone ? 'have roughened' : 'roughen'} the join a little.` }
 }

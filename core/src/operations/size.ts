@@ -7,7 +7,7 @@ import type { Shape } from '../shapes'
 import { defineOperation } from './operation'
 
 interface DistanceParams { from: number[]; to: number[]; readingMm: number; uncertaintyMm: number }
-interface Params { pairs: DistanceParams[]; pickMm: number; commonMm: number; factor: number | null }
+interface Params { pairs: DistanceParams[]; pickMm: number; commonMm: number; factor: number | null; despite: boolean }
 
 const point = Joi.array().items(Joi.number()).length(3).required()
 
@@ -23,6 +23,8 @@ export const scaleShape = defineOperation<Params>({
     pickMm: Joi.number().min(0).default(0.05),
     commonMm: Joi.number().min(0).default(0),
     factor: Joi.number().positive().allow(null).default(null),
+    /** Scale even where the readings point to a slip of the unit or of a decimal place; otherwise that is refused, and said. */
+    despite: Joi.boolean().default(true),
   }),
   estimate: ({ shape }) => ({ work: (shape as Shape).positions.length / 3e6, bytes: (shape as Shape).positions.byteLength * 2 }),
   run(inputs, params) {
@@ -36,6 +38,9 @@ export const scaleShape = defineOperation<Params>({
     if (params.pairs.length === 0) throw new GeometryError('PARAMS', 'Give at least one calliper distance, or a factor.')
     const fit = fitScale(params.pairs as unknown as DistancePair[], params)
     const slip = unitSlip(fit.factor)
+    if (slip && !params.despite) {
+      throw new GeometryError('CONFLICT', `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ${slip.text}. Nothing was scaled. Is a reading off by a decimal place? If the file is in another unit, say so under “A wrong unit” first, and measure again.`)
+    }
     const worstResidual = Math.max(...fit.residualMm.map(Math.abs))
     const spread = fit.residualMm.some((r, i) => Math.abs(r) > 3 * Math.hypot(params.pairs[i]!.uncertaintyMm, params.pickMm * Math.SQRT2))
     const findings: Finding[] = [{

@@ -8,10 +8,33 @@ import { GeometryError } from '../errors'
 import { grouped, percent, type Finding } from '../findings'
 import { boundsOf, diagonal, type PointCloud } from '../shapes'
 import { massProperties } from '../mesh/health'
-import { identityMotion, isIdentity } from '../linear/rigid'
+import { compose, identityMotion, isIdentity, rotationMotion, type Motion } from '../linear/rigid'
 import { cloudsOf, defineOperation, motionsOf, ONE_NAME_EACH } from './operation'
 
-interface Params { names: string[]; spacingMm: number; closed: boolean; allParts: boolean }
+interface Params {
+  names: string[]
+  spacingMm: number
+  closed: boolean
+  allParts: boolean
+  /** Which way is up in the fixed take's frame, as the table it stood on showed; null: its third axis. */
+  up: number[] | null
+}
+
+/** A table's plane is found to a small part of this; what is nearer to level stays as it was taken, rad. */
+const LEVEL_ENOUGH = (1 * Math.PI) / 180
+
+/** Turns what is up to the third axis, by the shortest way; null where it is so already. */
+function uprightOf(up: readonly number[] | null): Motion | null {
+  if (!up) return null
+  const l = Math.hypot(up[0]!, up[1]!, up[2]!)
+  if (!(l > 0)) throw new GeometryError('PARAMS', 'Up has no direction.')
+  const [x, y, z] = up.map((v) => v / l) as [number, number, number]
+  const angle = Math.acos(Math.max(-1, Math.min(1, z)))
+  if (angle < LEVEL_ENOUGH) return null
+  const across = Math.hypot(x, y)
+  // Upside down any level axis will do.
+  return rotationMotion(across > 1e-9 ? [y / across, -x / across, 0] : [1, 0, 0], angle)
+}
 
 /** One closed surface from joined takes. Takes without normals get them first. */
 export const skinTakes = defineOperation<Params>({
@@ -23,6 +46,7 @@ export const skinTakes = defineOperation<Params>({
     spacingMm: Joi.number().positive().required().messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
+    up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
   }),
   estimate: ({ takes }, { spacingMm }) => {
     // A piece's surface is near that of the box round its points.
@@ -32,16 +56,17 @@ export const skinTakes = defineOperation<Params>({
   run(inputs, params, context) {
     const clouds = cloudsOf(inputs, 'takes')
     const { motions } = motionsOf(inputs, 'motions')
+    const upright = uprightOf(params.up)
     const takes = clouds.map((cloud, i) => {
       const name = params.names[i]
       const motion = name !== undefined && Object.hasOwn(motions, name) ? motions[name] : undefined
       if (!motion && clouds.length > 1) throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
       const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.2)).normals
-      return { cloud: { ...cloud, normals }, motion: motion ?? identityMotion() }
+      return { cloud: { ...cloud, normals }, motion: upright ? compose(upright, motion ?? identityMotion()) : motion ?? identityMotion() }
     })
     const { mesh: local, pointSpacingMm, partsDropped } = makeSkin(takes, { ...params, ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }) }, stage(context, 0.2, 1))
-    // The common frame is the fixed take's, with the place it holds in its file.
-    const originMm = takes.find((t) => isIdentity(t.motion))?.cloud.originMm
+    // The common frame is the fixed take's, with the place it holds in its file; stood upright it has no place there any more.
+    const originMm = upright ? undefined : takes.find((t) => isIdentity(t.motion))?.cloud.originMm
     const mesh = originMm ? { ...local, originMm } : local
     const shares = evidenceShares(mesh)
     const { areaMm2, volumeMm3 } = massProperties(mesh)

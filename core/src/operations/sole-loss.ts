@@ -27,7 +27,7 @@ export function soleLoss(take: PointCloud, goes: ArrayLike<number>, { own, other
   const areaMm2 = sole * ownMm ** 2
   if (sole === 0 || areaMm2 < LEAST_MM2 || sole < LEAST_SHARE * seenWell) return null
   return {
-    id: 'tidy.sole', verdict: 'doubtful', text: `About ${(areaMm2 / 100).toFixed(1)} cm² of this (${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: once cut, it must be invented or taken again.`,
+    id: 'tidy.sole', verdict: 'doubtful', text: `About ${(areaMm2 / 100).toFixed(1)} cm² of this (${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: without it, that must be invented or taken again.`,
     figures: [{ label: 'In no other take', value: Math.round(areaMm2) / 100, unit: 'cm²', rule: 'seen no flatter than 60°, and no point of another joined take within three spacings' }],
   }
 }

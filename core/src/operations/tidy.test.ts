@@ -138,7 +138,7 @@ describe('acts by themselves', () => {
     for (let i = 0; i < 40; i++) far.positions.set([300 + (i % 7) * 0.3, Math.floor(i / 7) * 0.3, 5], i * 3)
     const { findings, figures } = await run('tidy.removeStrays', {}, { take: far })
     expect(Number(figures.lumps)).toBeGreaterThanOrEqual(1)
-    expect(findings[0]!.text).toMatch(/Left, they would close into \d+ lumps? of (their|its) own in the skin and make the box the skin is made in [\d.]+ times as large/)
+    expect(findings[0]!.text).toMatch(/hung apart from the piece and are gone\. Left, they would have closed into \d+ lumps? of (their|its) own in the skin and made the box the skin is made in [\d.]+ times as large/)
   })
 })
 

@@ -34,7 +34,7 @@ export const trimPlane = defineOperation<Params>({
     const loss = joined && soleLoss(cloud, indicesWhere(below, 1), joined, context)
     return {
       outputs, figures: { ...figures, planeX: x, planeY: y, planeZ: z, planeOffsetMm: offsetMm },
-      findings: [{ id: 'tidy.plane', verdict: 'sound', text: `${grouped(figures.cut)} points (${percent(figures.share)}) lie below the plane at ${mm(offsetMm, 1)}.` }, ...(loss ? [loss] : [])],
+      findings: [{ id: 'tidy.plane', verdict: 'sound', text: `${grouped(figures.cut)} points (${percent(figures.share)}) ${apply ? 'lay' : 'lie'} below the plane at ${mm(offsetMm, 1)}${apply ? ' and are gone' : ''}.` }, ...(loss ? [loss] : [])],
     }
   },
   describe: (params, f) => `Cut ${grouped(Number(f.cut))} points below a plane (${params.from}, ${percent(Number(f.share))})`,

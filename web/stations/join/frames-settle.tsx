@@ -1,7 +1,7 @@
 'use client'
 import type { TakeState } from '@holosoma/engine'
 import { Plain, Told } from '@/components/ui'
-import { chainOf, frameCount } from '@/lib/stations'
+import { chainOf, frameCount } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 const OPERATION = 'take.settleFrames'

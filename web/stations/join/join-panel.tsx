@@ -6,6 +6,7 @@ import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { Findings } from '@/components/finding'
 import { ResidualChart } from '@/components/residual-chart'
 import { Group, Plain, Primary } from '@/components/ui'
+import { judge } from '@/lib/verdicts'
 import { joinFigures } from '@/lib/joining'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { AcceptGroup } from './accept-group'
@@ -79,9 +80,7 @@ function Joined() {
   const dotMm = state.plan?.content.dots.diameterMm ?? NO_DOTS.diameterMm
   return (
     <>
-      {join.stale && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">The takes changed after this join. Match again, so that it holds for what is there now.</p>}
-      {join.accepted && <p className="mb-2 rounded-md border border-ochre/40 bg-[#f7efe0] px-2.5 py-1.5 text-[13px]">Accepted against advice: {join.accepted}</p>}
-      <Findings findings={join.step.findings} />
+      <Findings findings={judge(state, 'join').findings} />
       {join.stale && unplaced.length === 0
         ? <Primary disabled={busy} onClick={() => match()}>Match again from here</Primary>
         : unplaced.length > 0

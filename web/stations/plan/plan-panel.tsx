@@ -1,4 +1,5 @@
 'use client'
+import type { Finding } from '@holosoma/core'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
@@ -6,7 +7,7 @@ import { ConflictNote } from '@/components/conflict-note'
 import { saveNow } from '@/lib/documents'
 import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
-import { usePlan, usePlanValue } from '@/lib/plan-desk'
+import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
 import { attempt, useDesk } from '@/lib/store'
 import { DeviceGroup } from './device-group'
 import { DotsGroup } from './dots-group'
@@ -16,6 +17,25 @@ import { HATCH } from './paint-key'
 import { BudgetGroup, ExposureGroup, PhotosGroup } from './session-groups'
 import { AreasGroup, StandInGroup } from './stand-in-group'
 import { TakeEditor } from './take-editor'
+
+/** No take helps any more: enough, or what else would. Takes that look alike or slide however often they are made want a mark. */
+function NoFurtherTake({ findings }: { findings: readonly Finding[] }) {
+  const { plan, change } = usePlan()
+  const brief = useBrief()
+  const open = findings.find((f) => f.id === 'plan.join' && f.verdict !== 'sound')
+  if (!plan || !open) return <p className="text-[13px] text-graphite">No further take is worth its time.</p>
+  const mayDots = brief.permissions.dots.allowed === true
+  const dotted = plan.dots.where === 'piece'
+  return (
+    <div className="grid gap-2" data-testid="other-moves">
+      <p className="text-[13px] text-graphite">
+        No further take settles this: it lies in the form of the piece.{' '}
+        {dotted ? 'The dots on it will: match by dots at Join.' : mayDots ? 'Dots stuck on it would.' : `Dots on it would, and are ${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}: print or stains may do the same (let colours count at Join), or three picked spots.`}
+      </p>
+      {!dotted && mayDots && <Primary onClick={() => change({ ...plan, dots: { ...plan.dots, where: 'piece' } })}>Put dots on the piece</Primary>}
+    </div>
+  )
+}
 
 /** Will these takes be enough? Finding, shares, the next take as one button, then the hand tools. */
 export function PlanPanel() {
@@ -58,7 +78,7 @@ export function PlanPanel() {
       <div className="grid gap-2">
         {proposal
           ? <><Primary onClick={() => add(proposal.take)}>Add {proposal.freeBefore > proposal.freeAfter ? 'keystone take' : 'take'}: {proposal.take.name}</Primary><p className="text-[13px] text-graphite" data-testid="proposal">{proposalWords(proposal)}</p></>
-          : details && <p className="text-[13px] text-graphite">No further take is worth its time.</p>}
+          : details && <NoFurtherTake findings={findings} />}
         {idle !== undefined && plan.takes[idle] && <Plain className="py-2" onClick={() => change({ ...plan, takes: plan.takes.filter((_, i) => i !== idle) })}>Leave “{plan.takes[idle].name}” out: it adds nothing</Plain>}
         {proposal ? <Plain className="py-2" onClick={openSheet}>Open the run sheet</Plain> : <Primary disabled={plan.takes.length === 0} onClick={openSheet}>Open the run sheet</Primary>}
         <Plain className="py-2" onClick={() => go({ station: 'take' })}>Go on to Take</Plain>

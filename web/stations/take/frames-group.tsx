@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { Group, Plain, Told } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'
-import { chainOf, frameCount, framesPlaced } from '@/lib/stations'
+import { chainOf, frameCount, framesPlaced } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Table angle, points on the piece, shares clipped and too dark, dots in view, whether the device knew its place. */

@@ -10,7 +10,7 @@ import { benchTakes } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
 import { clock } from '@/lib/format'
 import { photosHere, photosOf } from '@/lib/photos'
-import { chainOf } from '@/lib/stations'
+import { chainOf } from '@/lib/chain'
 import { attempt, useBusy, useDesk } from '@/lib/store'
 
 const EVERY_DEG = [6, 10, 15, 20, 30, 36] as const

@@ -1,16 +1,16 @@
 'use client'
 import { FileInput, FolderInput } from 'lucide-react'
-import type { Finding } from '@holosoma/core'
 import type { Proposal } from '@holosoma/core/plan/next-take'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { benchTakes } from '@/lib/bench'
-import { chainOf } from '@/lib/stations'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import { judge } from '@/lib/verdicts'
 import { BenchEngine, BenchGroup, makeTake } from './bench-group'
 import { FilesWritten } from './files-written'
 import { FramesGroup } from './frames-group'
 import { PhotosGroup } from './photos-group'
+import { PlannedSlots } from './planned-slots'
 import { SessionGroup } from './session-group'
 
 /** The piece is on the bench: takes from the simulated bench or from files, and whether anything is missing. */
@@ -21,6 +21,7 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
   const bench = state.piece.benchPiece !== null
   const done = state.takes.filter((t) => t.shape)
   const missing = bench ? benchTakes(state).filter((b) => !state.takes.some((t) => t.name === b.name)) : []
+  const planned = bench ? missing : (state.plan?.content.takes ?? []).filter((b) => !state.takes.some((t) => t.name === b.name))
   const meshTake = done.find((t) => t.shape!.kind === 'mesh')
   const allMesh = done.length > 0 && done.every((t) => t.shape!.kind === 'mesh')
   const onlyMesh = allMesh && done.length === 1 ? meshTake : undefined
@@ -38,9 +39,7 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
   const takeAll = (): Promise<void> => attempt(async () => {
     for (const take of missing) await makeTake(take)
   })
-  const troubles: Finding[] = done.flatMap((t) => chainOf(state, `take:${t.id}`).findLast((s) => s.operation.startsWith('take.'))?.findings ?? [])
-  const photos = chainOf(state, 'photos').at(-1)?.findings.filter((f) => f.verdict !== 'sound') ?? []
-  const shown = check ? [...check.findings, ...photos] : [...troubles, ...photos].sort((a, b) => rank(b) - rank(a)).slice(0, 3)
+  const { findings, verdict } = judge(state, 'take')
   const on = allMesh ? 'join' as const : 'tidy' as const
   return (
     <>
@@ -49,11 +48,20 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
         <p className="font-caption text-[16px]">{bench ? `The piece stands ready on the simulated bench. ${missing.length === 1 ? 'One take is planned' : `${missing.length} takes are planned`}: ${missing.map((t) => t.name).join(', ')}.` : 'Nothing yet. Drop scan files anywhere on this page, or choose them.'}</p>
       )}
       {waiting && <p className="font-caption text-[16px]">{state.jobs.some((j) => j.track === 'check' && (j.state === 'queued' || j.state === 'running')) ? 'Looking for what is missing…' : 'A take is on its way; each is saved the moment it ends.'}</p>}
-      {(done.length > 0 || photos.length > 0) && <Findings findings={shown} />}
+      {done.length > 0 && !check && !onlyMesh && !waiting && (
+        <p className="mb-2 font-caption text-[16px] leading-[1.42]" data-testid="not-looked">
+          {state.check ? 'Takes came after the last look; nobody has looked since whether anything is missing.' : 'Nobody has looked yet whether anything is missing.'}
+          {planned.length > 0 && ` Still to come by the plan: ${planned.map((t) => `“${t.name}”`).join(', ')}.`}
+        </p>
+      )}
+      {findings.length > 0 && (verdict !== null
+        ? <Findings findings={findings} />
+        : <ul className="grid gap-1 text-[13.5px]" aria-label="What came" data-testid="came">{findings.map((f, i) => <li key={`${f.id}${i}`}>{f.text}</li>)}</ul>)}
       <div className="mt-3 grid gap-2">
         {bench && missing.length > 0 && !waiting && <Primary onClick={takeAll}>{missing.length === 1 ? `Take “${missing[0]!.name}” at the simulated bench` : `Take ${missing.length === 2 ? 'both' : `all ${missing.length}`} at the simulated bench`}</Primary>}
         {done.length > 0 && missing.length === 0 && !waiting && bench && missed && proposal && <Primary onClick={() => attempt(() => makeTake(proposal.take))}>Take “{proposal.take.name}”: gains {(proposal.gainMm2 / 100).toFixed(0)} cm²</Primary>}
         {done.length > 0 && missing.length === 0 && bench && !(missed && proposal) && <Primary disabled={waiting} onClick={() => set({ station: 'tidy' })}>Go on to Tidy</Primary>}
+        {!bench && state.plan && <PlannedSlots />}
         {onlyMesh && <Primary onClick={adopt}>Use the mesh “{onlyMesh.name}” as the skin</Primary>}
         {done.length > 0 && !bench && !onlyMesh && <Primary onClick={() => set({ station: on })}>Go on to {allMesh ? 'Join' : 'Tidy'}</Primary>}
         {done.length > 0 && !allMesh && <Plain className="py-2" disabled={waiting} onClick={ask}>{state.check ? 'Look again for what is missing' : 'Look for what is missing'}</Plain>}
@@ -77,5 +85,3 @@ export function TakePanel({ sending, onChooseFiles, onChooseFolder }: { sending:
     </>
   )
 }
-
-const rank = (f: Finding): number => ['sound', 'doubtful', 'unsound'].indexOf(f.verdict)

@@ -3,9 +3,10 @@ import { useState } from 'react'
 import type { TidyStep } from '@holosoma/core/tidy/proposal'
 import type { TakeState } from '@holosoma/engine'
 import { Group, NumberField, Plain, positiveNumber } from '@/components/ui'
-import { ACT_NAMES, proposalFor } from '@/lib/tidying'
-import { chainOf } from '@/lib/stations'
-import { useDesk } from '@/lib/store'
+import { api } from '@/lib/api'
+import { ACT_NAMES, openProposals } from '@/lib/tidying'
+import { chainOf } from '@/lib/chain'
+import { attempt, useBusy, useDesk } from '@/lib/store'
 import { useLooking } from './use-looking'
 
 const ORDER = ['tidy.removeFarFrames', 'tidy.removeMixed', 'tidy.removeHolder', 'tidy.removeDots', 'tidy.trimTable', 'tidy.subtractBench', 'tidy.removeStrays'] as const
@@ -24,10 +25,12 @@ export function ByItself({ take }: { take: TakeState }) {
   const [by, setBy] = useState<string>('round')
   const [height, setHeight] = useState('')
   const [dots, setDots] = useState(String(state.plan?.content.dots.diameterMm ?? 5))
-  const proposed = proposalFor(state, take)
+  const proposed = openProposals(state, take)
+  const busy = useBusy()
   const chain = chainOf(state, `take:${take.id}`)
-  const untouched = !chain.some((s) => s.operation.startsWith('tidy.'))
   const done = new Set(chain.map((s) => s.operation))
+  const left = new Set(chain.filter((s) => s.operation === 'tidy.leave').map((s) => String(s.params.act)))
+  const isProposed = (operation: string): boolean => proposed.some((s) => s.operation === operation)
   const act = (operation: string): TidyStep | null => {
     if (operation === 'tidy.trimTable') {
       const v = Number(offset.replace(',', '.'))
@@ -55,9 +58,10 @@ export function ByItself({ take }: { take: TakeState }) {
           return (
             <li key={operation} className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] py-1 text-[13px] first:border-t-0">
               <span className="min-w-0 flex-1">
-                <span className="block font-medium">{name}{done.has(operation) ? <span className="font-normal text-graphite"> · done</span> : untouched && proposed.some((s) => s.operation === operation) ? <span className="font-normal text-verdigris"> · proposed</span> : null}</span>
+                <span className="block font-medium">{name}{isProposed(operation) ? <span className="font-normal text-verdigris"> · proposed</span> : done.has(operation) ? <span className="font-normal text-graphite"> · done</span> : left.has(operation) ? <span className="font-normal text-graphite"> · left as it is</span> : null}</span>
                 <span className="block truncate text-[12px] text-graphite" title={WHY[operation]}>{WHY[operation]}</span>
               </span>
+              {isProposed(operation) && <Plain disabled={busy || take.locked} aria-label={`Leave: ${name}`} title="Not wanted for this take; it is not proposed any more" onClick={() => attempt(() => api.leaveProposal(take.id, operation))}>Leave</Plain>}
               <Plain disabled={looking !== null || take.locked} aria-label={`Show: ${name}`} onClick={() => look(act(operation), 'Give the figure in mm, as a number.')}>{looking === operation ? 'Looking…' : 'Show'}</Plain>
             </li>
           )

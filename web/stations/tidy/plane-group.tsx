@@ -4,7 +4,7 @@ import type { TakeState } from '@holosoma/engine'
 import { planeOfFigures } from '@holosoma/core/operations/tidy-base'
 import { Group, Plain } from '@/components/ui'
 import { middleOf, showPlane } from '@/lib/cut-plane'
-import { chainOf } from '@/lib/stations'
+import { chainOf } from '@/lib/chain'
 import { attempt, useDesk } from '@/lib/store'
 
 const AXES = ['X', 'Y', 'Z'] as const

@@ -34,7 +34,7 @@ export function PreviewCard({ previews }: { previews: readonly PreviewCut[] }) {
         </ul>
       )}
       {warnings.map((w) => <div key={w} className="mt-2" data-testid="warning"><Told verdict="doubtful" className="text-[14px]">{w}</Told></div>)}
-      {everything.length > 0 && <div className="mt-2"><Told verdict="unsound">{everything.length === 1 ? `Nothing of “${takeOf(everything[0]!).name}” would be left` : `Nothing of ${everything.length} takes would be left`}; hide it instead.</Told></div>}
+      {everything.length > 0 && <div className="mt-2"><Told verdict="unsound">{everything.length === 1 ? `Nothing of “${takeOf(everything[0]!).name}” would be left` : `Nothing of ${everything.length} takes would be left`}; to be rid of a whole take, undo the step that brought it.</Told></div>}
       <div className="mt-3 grid gap-2">
         <Primary disabled={busy || count === 0 || everything.length > 0} onClick={apply}>{CUTS.has(first.operation) ? 'Cut' : 'Remove'} {grouped(count)} points</Primary>
         {first.operation === 'tidy.trimTable' && count === 0 && <Plain onClick={() => attempt(() => previewAct({ operation: 'tidy.trimTable', params: { ...first.params, force: true } }))}>It is the table: show the cut</Plain>}

@@ -4,7 +4,7 @@ import type { TakeState } from '@holosoma/engine'
 import { Group, Plain } from '@/components/ui'
 import { api } from '@/lib/api'
 import { pigmentOf, PIGMENTS } from '@/lib/pigments'
-import { plannedOf } from '@/lib/stations'
+import { plannedOf } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** What is done to a take as a whole. */

@@ -4,7 +4,9 @@ import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { api } from '@/lib/api'
 import { grouped } from '@/lib/format'
-import { chainOf, STATION_NAMES } from '@/lib/stations'
+import { openProposals } from '@/lib/tidying'
+import { tidyFindings } from '@/lib/verdicts'
+import { STATION_NAMES } from '@/lib/stations'
 import { attempt, submitTidy, useBusy, useDesk } from '@/lib/store'
 import { ByHand } from './by-hand'
 import { ByItself } from './by-itself'
@@ -23,10 +25,9 @@ export function TidyPanel() {
   const busy = useBusy()
   const clouds = state.takes.filter((t) => t.shape?.kind === 'cloud')
   const current = state.takes.find((t) => t.id === selected && t.shape) ?? state.takes.find((t) => t.shape)
-  const tidied = (t: TakeState): boolean => chainOf(state, `take:${t.id}`).some((s) => s.operation.startsWith('tidy.'))
-  const untidied = clouds.filter((t) => !t.locked && !tidied(t))
+  const untidied = clouds.filter((t) => !t.locked && openProposals(state, t).length > 0)
   const kept = clouds.filter((t) => t.keepBase)
-  const findings = current ? chainOf(state, `take:${current.id}`).filter((s) => s.operation.startsWith('tidy.')).flatMap((s) => s.findings) : []
+  const findings = current ? tidyFindings(state, current) : []
   const standing = previews.filter((p) => state.takes.some((t) => t.id === p.takeId && t.shape?.hash === p.shapeHash))
   const joined = !!state.join && !state.join.stale
   const tidy = (takes: readonly TakeState[]): Promise<void> => attempt(async () => {

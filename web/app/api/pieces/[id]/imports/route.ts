@@ -1,6 +1,7 @@
 import { PLAIN_PRESET, presetSchema, type ImportPreset } from '@holosoma/core/measure/preset'
 import { isGeometryError, nameOf, POSE_LIST, READ_EXTENSIONS, readPoseList } from '@holosoma/core'
-import { blobSize, createTake, ForeignReader, importTake, readBlob, storeBlob, submitJob, type Database } from '@holosoma/engine'
+import { POSE_WORDS } from '@holosoma/core/plan/takes'
+import { blobSize, createTake, ForeignReader, importTake, pieceState, readBlob, storeBlob, submitJob, type Database } from '@holosoma/engine'
 import { PHOTO_ENDINGS } from '@/lib/import-files'
 import { MOST_ARCHIVE_BYTES } from '@/lib/limits'
 import { answer, bodyParts, database, existingPiece, needRoom, Refusal } from '@/lib/server'
@@ -35,9 +36,17 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     if (bytes === 0) throw new Refusal(400, `“${fileName}” is empty (0 bytes).`)
     if (ending === 'zip') return Response.json(await unpack(db, pieceId, fileName, sha256, preset, request.signal), { status: 202 })
     if (storeOnly) return Response.json({ upload: sha256 })
-    const { id, take } = await importTake(db, pieceId, fileName, sha256, preset)
+    const { id, take } = await importTake(db, pieceId, fileName, sha256, preset, await plannedAs(pieceId, search.get('take')))
     return Response.json({ ids: [id], takes: [take], refused: [] } satisfies Answer, { status: 202 })
   })
+}
+
+/** The planned take a file is said to be of. */
+async function plannedAs(pieceId: number, name: string | null): Promise<{ name: string; pose: string } | undefined> {
+  if (name === null) return undefined
+  const planned = (await pieceState(database(), pieceId))?.plan?.content.takes.find((t) => t.name === name)
+  if (!planned) throw new Refusal(404, `No take called “${nameOf(name)}” is planned.`)
+  return { name: planned.name, pose: POSE_WORDS[planned.pose] }
 }
 
 async function* archiveParts(request: Request): AsyncGenerator<Uint8Array> {

@@ -4,7 +4,7 @@ import type { SettleParams } from '@holosoma/core/operations/settle-frames'
 import { requirementsOf } from '@holosoma/core/brief/requirements'
 import { createTake, isBusy, logEvent, pieceState, submitJob, updateTake, type JobRequest, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
-import { frameCount, framesPlaced, plannedOf } from '@/lib/stations'
+import { chainOf, frameCount, framesPlaced, plannedOf } from '@/lib/chain'
 import { LONGEST } from '@/lib/limits'
 import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
 
@@ -117,7 +117,7 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
       if (ready.length === 0) throw new Refusal(409, 'There is no take yet to make a skin from.')
       if (ready.length > 1 && !state.join) throw new Refusal(409, 'Join the takes before making the skin.')
       if (ready.length > 1) refuseUnplaced(state, ready)
-      return { track: 'mesh', inputs: { takes: hashes, of, ...(state.join && { motions: state.join.step.outputs.motions! }) }, given: { ...asked.params, names: ready.map((t) => calledThen(state, t)) }, title: 'Making the skin' }
+      return { track: 'mesh', inputs: { takes: hashes, of, ...(state.join && { motions: state.join.step.outputs.motions! }) }, given: { up: upOf(state, ready), ...asked.params, names: ready.map((t) => calledThen(state, t)) }, title: 'Making the skin' }
     }
     case 'skin.adopt': {
       const take = ready.find((t) => t.id === asked.takeId && t.shape!.kind === 'mesh')
@@ -135,6 +135,13 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
 
 /** What the brief allows, where there is one. */
 const toleranceOf = (state: PieceState): number | null => (state.brief ? requirementsOf(state.brief.content).toleranceMm : null)
+
+/** Which way is up for the fixed take: away from the table that was found under it. Null where none was. */
+function upOf(state: PieceState, ready: readonly TakeState[]): number[] | null {
+  const fixed = ready.find((t) => t.fixed) ?? ready[0]!
+  const table = chainOf(state, `take:${fixed.id}`).findLast((s) => s.operation === 'tidy.trimTable' && s.figures.table === true)
+  return table ? [Number(table.figures.planeX), Number(table.figures.planeY), Number(table.figures.planeZ)] : null
+}
 
 /** What the last match called a take: so its stored motions name it, whatever it is called now. */
 const calledThen = (state: PieceState, take: TakeState): string => state.join?.calledThen[take.id] ?? take.name

@@ -1,8 +1,8 @@
 import Joi from 'joi'
 import { checkParams, operationNamed } from '@holosoma/core'
 import { isBusy, pieceState, submitJob } from '@holosoma/engine'
-import { answer, body, database, idFrom, Refusal } from '@/lib/server'
-import { proposalFor, stepFor } from '@/lib/tidying'
+import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
+import { openProposals, stepFor } from '@/lib/tidying'
 
 interface Asked { takeIds: number[]; steps: { operation: string; params: Record<string, unknown> }[] | null }
 
@@ -15,7 +15,7 @@ const schema = Joi.object<Asked>({
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const db = database()
-    const pieceId = idFrom((await params).id)
+    const pieceId = await existingPiece((await params).id)
     const { takeIds, steps } = await body(request, schema)
     const state = await pieceState(db, pieceId)
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
@@ -25,7 +25,8 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
       if (take.locked) throw new Refusal(409, `“${take.name}” is locked; unlock it on the contact sheet first.`)
       return take
     })
-    const plans = takes.map((take) => ({ take, steps: steps ? steps.map((s) => stepFor(state, take, s)) : proposalFor(state, take) }))
+    const plans = takes.map((take) => ({ take, steps: steps ? steps.map((s) => stepFor(state, take, s)) : openProposals(state, take) })).filter((p) => p.steps.length > 0)
+    if (plans.length === 0) throw new Refusal(409, 'Nothing is proposed for these takes any more.')
     for (const { steps: list } of plans) for (const s of list) checkParams(operationNamed(s.operation), s.params)
     for (const { take } of plans) if (await isBusy(db, pieceId, [`take:${take.id}`])) throw new Refusal(409, `“${take.name}” is being worked on just now; wait until it ends, or cancel it.`)
     const ids: number[] = []

@@ -1,0 +1,30 @@
+import type { PieceState, StepRecord } from '@holosoma/engine'
+import type { PlannedTake } from '@holosoma/core/plan/takes'
+
+/* What the ledger tells of a take. */
+
+/** The way of a take from its first step to where its head stands. */
+export function chainOf(state: PieceState, track: string): StepRecord[] {
+  const active = new Set(state.activeSteps)
+  return state.steps.filter((s) => s.track === track && active.has(s.id))
+}
+
+/** How a take was planned, as its first step tells; null for imported ones. */
+export function plannedOf(state: PieceState, takeId: number): PlannedTake | null {
+  const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
+  const take = made?.params.take
+  return typeof take === 'object' && take !== null ? (take as PlannedTake) : null
+}
+
+/** How many frames a take has, as its first step told; 0 when it does not know them. */
+export function frameCount(state: PieceState, takeId: number): number {
+  const chain = chainOf(state, `take:${takeId}`)
+  const list = chain.findLast((s) => s.operation === 'take.simulate')?.figures.frameList
+  return typeof list === 'string' ? (JSON.parse(list) as unknown[]).length : Number(chain[0]?.figures.frames ?? 0)
+}
+
+/** Whether a table turned the piece, or the device found its own place. */
+export function framesPlaced(state: PieceState, takeId: number): 'table' | 'free' {
+  const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
+  return (made?.params.device as { hold?: string } | undefined)?.hold === 'hand' ? 'free' : 'table'
+}
