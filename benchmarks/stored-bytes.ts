@@ -1,0 +1,68 @@
+import { performance } from 'node:perf_hooks'
+import { createHash, randomBytes } from 'node:crypto'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE } from '@holosoma/core'
+import { CHUNK_BYTES, readBlob, storeBlob } from '../engine/src/blobs'
+import { closeDatabase, execute, migrate, openDatabase, type Database } from '../engine/src/database'
+import { runStored } from '../engine/src/compute'
+import { loadShape, storeArtefact } from '../engine/src/shape-store'
+
+/*
+ * What it costs to hold stored bytes against their SHA-256 when they are read: bytes alone, and the share of it in the acts of the road.
+ * Wants HOLOSOMA_TEST_DATABASE_URL; leaves what it stored behind.
+ *
+ * npx tsx benchmarks/stored-bytes.ts [megabytes]
+ */
+
+const url = process.env.HOLOSOMA_TEST_DATABASE_URL
+if (!url) throw new Error('Set HOLOSOMA_TEST_DATABASE_URL.')
+const megabytes = Number(process.argv[2] ?? 200)
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!
+const timed = async (work: () => Promise<unknown>): Promise<number> => {
+  const began = performance.now()
+  await work()
+  return (performance.now() - began) / 1000
+}
+
+/** The same way through the chunks, one ahead, without looking at them. */
+async function unchecked(db: Database, sha256: string): Promise<void> {
+  const row = (await db('blobs').where({ sha256 }).first('id', 'bytes')) as { id: number; bytes: number }
+  const chunks = Math.ceil(Number(row.bytes) / CHUNK_BYTES)
+  const fetch = (seq: number): Promise<unknown> => execute(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
+  let next = fetch(0)
+  for (let seq = 0; seq < chunks; seq++) {
+    await next
+    if (seq + 1 < chunks) next = fetch(seq + 1)
+  }
+}
+
+const db = openDatabase(url)
+await migrate(db)
+const part = randomBytes(CHUNK_BYTES)
+const { sha256 } = await storeBlob(db, Array.from({ length: megabytes }, (_, i) => Buffer.concat([Buffer.from([i & 255]), part.subarray(1)])), 'x')
+const plain: number[] = [], checked: number[] = []
+for (let k = 0; k < 5; k++) {
+  plain.push(await timed(() => unchecked(db, sha256)))
+  checked.push(await timed(async () => {
+    for await (const p of readBlob(db, sha256)) void p
+  }))
+}
+const [a, b] = [median(plain), median(checked)]
+console.log(`bytes alone, ${megabytes} MB: ${(megabytes / a).toFixed(0)} MB/s unchecked, ${(megabytes / b).toFixed(0)} MB/s checked (${((b / a - 1) * 100).toFixed(0)} % longer)`)
+
+const take = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 1, quietContext(), { spacingMm: 0.3, pitchMm: 0.36 }).cloud
+const { hash, points } = await storeArtefact(db, take)
+const context = { ...quietContext(1), progress: () => undefined, cancelled: () => false }
+for (const [operation, params, inputs] of [['tidy.trimTable', {}, { take: hash }], ['tidy.removeStrays', {}, { take: hash }], ['skin.make', { names: ['a'], spacingMm: 0.8 }, { takes: [hash] }]] as const) {
+  const whole: number[] = []
+  for (let k = 0; k < 3; k++) whole.push(await timed(() => runStored(db, { kind: 'operation', operation, params: { ...params }, inputs: inputs as unknown as Record<string, string | string[]> }, context)))
+  const bytes = (await db('blobs').where({ sha256: hash }).first('bytes') as { bytes: number }).bytes
+  const sample = Buffer.alloc(Number(bytes))
+  const digest = median(await Promise.all([1, 2, 3].map(() => timed(() => Promise.resolve(createHash('sha256').update(sample).digest())))))
+  const t = median(whole)
+  console.log(`${operation} on ${points.toLocaleString('en')} points: ${t.toFixed(2)} s, of which the check ${(digest * 1000).toFixed(0)} ms (${((digest / t) * 100).toFixed(1)} %)`)
+}
+const loads: number[] = []
+for (let k = 0; k < 5; k++) loads.push(await timed(() => loadShape(db, hash)))
+console.log(`loading the take alone: ${(median(loads) * 1000).toFixed(0)} ms`)
+await db('blobs').whereIn('sha256', [sha256, hash]).delete()
+await closeDatabase()
