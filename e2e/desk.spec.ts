@@ -136,7 +136,7 @@ test('the server refuses what makes no sense, in one sentence and without a trac
     ['post', `/api/pieces/${id}/jobs`, { operation: 'skin.make', params: { spacingMm: 1 } }, 409, 'no take yet'],
     ['post', `/api/pieces/${id}/jobs`, { operation: 'join.match' }, 409, 'Joining needs two takes'],
     ['post', `/api/pieces/${id}/jobs`, { operation: 'size.scale', params: { factor: 2 } }, 409, 'There is no skin yet'],
-    ['post', `/api/pieces/${id}/jobs`, 'not json', 400, ''],
+    ['post', `/api/pieces/${id}/jobs`, 'not json', 415, 'takes application/json'],
     ['post', `/api/pieces/999999/jobs`, { operation: 'join.match' }, 404, 'no such piece'],
     ['post', `/api/pieces/${id}/history`, { move: 'sideways' }, 400, 'must be one of'],
     ['post', '/api/pieces', { name: '' }, 400, 'not allowed to be empty'],

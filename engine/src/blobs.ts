@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto'
+import { createHash, webcrypto } from 'node:crypto'
 import { GeometryError } from '@holosoma/core'
 import { damageOf } from './damage'
 import { execute, type Database } from './database'
@@ -99,16 +99,43 @@ export async function* readBlob(db: Database, sha256: string): AsyncGenerator<Ui
   }
 }
 
-export async function readWholeBlob(db: Database, sha256: string): Promise<Uint8Array> {
-  const size = (await blobSize(db, sha256)) ?? 0
+/** A blob's bytes, and the answer whether they are what was stored. Nothing made of them may be kept before it has come. */
+export interface Unchecked {
+  readonly bytes: Uint8Array<ArrayBuffer>
+  /** Fails with DAMAGED. Worked out beside this thread. */
+  readonly checked: Promise<void>
+}
+
+export async function readUnchecked(db: Database, sha256: string): Promise<Unchecked> {
+  const row = await db('blobs').where({ sha256 }).first('id', 'bytes') as { id: number; bytes: number } | undefined
+  if (!row) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not there'))
+  const size = Number(row.bytes)
   const out = new Uint8Array(size)
+  const chunks = Math.ceil(size / CHUNK_BYTES)
   let at = 0
-  for await (const part of readBlob(db, sha256)) {
+  const fetch = (seq: number): Promise<{ data: Buffer }[]> => execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
+  let next = chunks > 0 ? fetch(0) : null
+  for (let seq = 0; seq < chunks; seq++) {
+    const [found] = await next!
+    next = seq + 1 < chunks ? fetch(seq + 1) : null
+    next?.catch(() => undefined)
+    if (!found) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'lacks a part'))
     // A changed row may hold more than its blob says.
-    if (at + part.length > size) break
-    out.set(part, at)
-    at += part.length
+    if (at + found.data.length > size) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
+    out.set(found.data, at)
+    at += found.data.length
   }
-  if (at !== size || size === 0) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
-  return out
+  if (at !== size) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
+  const checked = webcrypto.subtle.digest('SHA-256', out).then(async (digest) => {
+    if (Buffer.from(digest).toString('hex') !== sha256) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not what was stored: its check sum is another'))
+  })
+  // Whoever asked may have failed by then; it is theirs to hear.
+  checked.catch(() => undefined)
+  return { bytes: out, checked }
+}
+
+export async function readWholeBlob(db: Database, sha256: string): Promise<Uint8Array> {
+  const { bytes, checked } = await readUnchecked(db, sha256)
+  await checked
+  return bytes
 }

@@ -29,10 +29,16 @@ function stepOfPhotos(operation: string, done: PhotosDone, params: Record<string
 /** One operation on stored artefacts. */
 export async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext, expected?: (seconds: number) => void): Promise<StepDraft> {
   const operation = operationNamed(request.operation)
-  const inputs = await loadInputs(db, operation, request.inputs)
+  const checks: Promise<void>[] = []
+  const inputs = await loadInputs(db, operation, request.inputs, checks)
   const { work } = operation.estimate(inputs, checkParams(operation, request.params))
   await tellExpected(db, operation.name, work, expected)
-  const result = await runOperation(operation, inputs, request.params, context)
+  const result = await runOperation(operation, inputs, request.params, context).catch(async (error: unknown) => {
+    // What failed on damaged bytes failed because of them.
+    await Promise.all(checks)
+    throw error
+  })
+  await Promise.all(checks)
   const outputs: Record<string, string> = {}
   for (const [name, artefact] of Object.entries(result.outputs)) outputs[request.output && name === 'shape' ? request.output : name] = (await storeArtefact(db, artefact)).hash
   return {
@@ -41,7 +47,7 @@ export async function runStored(db: Database, request: Extract<JobRecord['reques
   }
 }
 
-async function loadInputs(db: Database, operation: Operation, hashes: Record<string, string | string[]>): Promise<Inputs> {
+async function loadInputs(db: Database, operation: Operation, hashes: Record<string, string | string[]>, checks: Promise<void>[]): Promise<Inputs> {
   const inputs: Record<string, Artefact | PointCloud[]> = {}
   for (const [name, kind] of Object.entries(operation.inputs)) {
     const given = hashes[name]
@@ -51,7 +57,7 @@ async function loadInputs(db: Database, operation: Operation, hashes: Record<str
       continue
     }
     if (kind === 'clouds' || kind === 'clouds?') {
-      inputs[name] = await Promise.all((given as string[]).map(async (h) => asCloud(await loadShape(db, h))))
+      inputs[name] = await Promise.all((given as string[]).map(async (h) => asCloud(await loadShape(db, h, checks))))
       continue
     }
     const info = await whileAway(() => findShape(db, given as string))
@@ -59,7 +65,7 @@ async function loadInputs(db: Database, operation: Operation, hashes: Record<str
     if (info.kind === 'motions') inputs[name] = await loadMotions(db, given as string)
     else if (info.kind === 'selection') inputs[name] = { kind: 'selection', count: info.points, bits: await whileAway(() => readWholeBlob(db, info.hash)) }
     else {
-      const shape = await loadShape(db, given as string)
+      const shape = await loadShape(db, given as string, checks)
       inputs[name] = kind === 'cloud' ? asCloud(shape) : shape
     }
   }

@@ -1,10 +1,12 @@
 import { invertRigid, LAMP_TAKES, motionRows, OIL_LAMP, roughMotion, trueMotion, type Shape } from '@holosoma/core'
 import { compose } from '@holosoma/core/linear/rigid'
+import { proposeTidy, type TidyStep } from '@holosoma/core/tidy/proposal'
 import { computeJob } from './compute'
 import type { Database } from './database'
 import { writeBrief } from './documents'
 import { claimJob, completeJob, submitJob, type JobRequest } from './jobs'
 import type { Track } from './ledger'
+import { runRecipe } from './recipe'
 import { createPiece, createTake, pieceState } from './pieces'
 import { LAMP } from './seed-briefs'
 import { loadShape } from './shape-store'
@@ -19,7 +21,8 @@ const LENGTH_MM = OIL_LAMP.lengthMm
 export async function seedExample(db: Database): Promise<void> {
   const pieceId = await createPiece(db, { name: 'Lamp, a worked example', number: 'HQ-014 b', sample: true, benchPiece: 'lamp' })
   // A plain print of it: coarser than the record the other lamp is to become.
-  await writeBrief(db, pieceId, { ...LAMP, purposes: ['print'], detailMm: 2.4 })
+  const brief = { ...LAMP, purposes: ['print'] as const, detailMm: 2.4 }
+  await writeBrief(db, pieceId, brief)
   const run = async (track: Track, title: string, operation: string, params: Record<string, unknown>, inputs: Record<string, string | string[]>, output?: string): Promise<void> => {
     const request: JobRequest = { kind: 'operation', operation, params, inputs, ...(output && { output }) }
     const id = await submitJob(db, pieceId, track, title, request)
@@ -29,6 +32,13 @@ export async function seedExample(db: Database): Promise<void> {
     const step = await computeJob(db, job, { progress: () => undefined, cancelled: () => false })
     await completeJob(db, job, { ...step, track, durationMs: performance.now() - started })
   }
+  const tidy = async (track: Track, name: string, acts: readonly TidyStep[]): Promise<void> => {
+    const request = { kind: 'recipe' as const, take: await shapeOf(name), steps: acts.map(({ operation, params }) => ({ operation, params: { ...params } })) }
+    await submitJob(db, pieceId, track, `Tidying “${name}”`, request)
+    const job = (await claimJob(db, 'demo'))!
+    const steps = await runRecipe(db, request, { progress: () => undefined, cancelled: () => false })
+    await completeJob(db, job, ...steps.map((step) => ({ ...step, track, durationMs: step.durationMs ?? 0 })))
+  }
   const now = async () => (await pieceState(db, pieceId))!
   const shapeOf = async (name: string): Promise<string> => (await now()).takes.find((t) => t.name === name)!.shape!.hash
   for (const planned of LAMP_TAKES) {
@@ -36,17 +46,18 @@ export async function seedExample(db: Database): Promise<void> {
     const take = await createTake(db, pieceId, name, POSES[name] ?? name)
     const track: Track = `take:${take.id}`
     await run(track, `Taking “${name}”`, 'take.simulate', { piece: 'lamp', take: planned, seed: 1, lights: [LIGHT], faults: true }, {})
-    await run(track, `Tidying “${name}”`, 'tidy.trimTable', {}, { take: await shapeOf(name) })
-    await run(track, `Tidying “${name}”`, 'tidy.removeStrays', {}, { take: await shapeOf(name) })
+    await tidy(track, name, proposeTidy({ planned, dots: null, bench: false, deviceTable: planned.kind === 'turntable', keepBase: false, has: { frames: true, colours: true } }))
   }
   const names = LAMP_TAKES.map((t) => t.name)
   const hashes = await Promise.all(names.map(shapeOf))
+  const of = (await now()).takes.map((t) => String(t.id))
+  await run('check', 'Looking for what is missing', 'take.complete', { names, planned: LAMP_TAKES, motions: null, fixed: names[0], brief }, { takes: hashes, of })
   const [first, second] = LAMP_TAKES.map((plan) => trueMotion(OIL_LAMP, plan, 1))
   // As rough as a person's placing: eight degrees and five millimetres off.
   const placed = roughMotion(compose(first!, invertRigid(second!)), [0, 0, 20], 5, 8, 5)
-  await run('join', 'Matching the takes', 'join.match', { names, fixed: names[0], initial: { [names[1]!]: motionRows(placed) } }, { takes: hashes })
+  await run('join', 'Matching the takes', 'join.match', { names, fixed: names[0], initial: { [names[1]!]: motionRows(placed) } }, { takes: hashes, of })
   const joined = await now()
-  await run('mesh', 'Making the skin', 'skin.make', { names, spacingMm: 0.8 }, { takes: hashes, motions: joined.join!.step.outputs.motions! })
+  await run('mesh', 'Making the skin', 'skin.make', { names, spacingMm: 0.8 }, { takes: hashes, of, motions: joined.join!.step.outputs.motions! })
   const skin = async (): Promise<string> => (await now()).mesh!.shape.hash
   await run('mesh', 'Checking the skin', 'mend.health', {}, { mesh: await skin() })
   const hash = await skin()

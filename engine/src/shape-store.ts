@@ -1,5 +1,5 @@
 import { boundsOf, makePreview, makeThumb, motionFromRows, motionRows, pointCount, readGlb, writeGlb, type Artefact, type Bounds, type Motions, type Shape } from '@holosoma/core'
-import { readWholeBlob, storeBlob } from './blobs'
+import { readUnchecked, readWholeBlob, storeBlob } from './blobs'
 import { whileAway, type Database } from './database'
 import { parseJson } from './json'
 
@@ -67,8 +67,22 @@ export async function findShape(db: Database, hash: string): Promise<ShapeInfo |
   return (await findShapes(db, [hash])).get(hash) ?? null
 }
 
-export async function loadShape(db: Database, hash: string): Promise<Shape> {
-  return readGlb(await whileAway(() => readWholeBlob(db, hash)))
+/**
+ * @param later takes the check of the stored bytes, which then goes on beside the work: whoever gives it must await it before anything made
+ * of the shape is kept. Without it the check is awaited here.
+ * @throws DAMAGED
+ */
+export async function loadShape(db: Database, hash: string, later?: Promise<void>[]): Promise<Shape> {
+  const { bytes, checked } = await whileAway(() => readUnchecked(db, hash))
+  if (!later) await checked
+  else later.push(checked)
+  try {
+    return readGlb(bytes)
+  } catch (error) {
+    // That it cannot be read has a reason that says more.
+    await checked
+    throw error
+  }
 }
 
 export async function loadMotions(db: Database, hash: string): Promise<Motions> {

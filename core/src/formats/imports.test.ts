@@ -8,7 +8,7 @@ import { rotationMotion } from '../linear/rigid'
 import { massProperties } from '../mesh/health'
 import { boundsOf, type PointCloud, type TriangleMesh } from '../shapes'
 import { cube, icosahedron, spherePoints, torus } from '../testing/solids'
-import { assembleFrames, bytesSource, listZip, readPoseList, readShape, readZipEntry, writeShape, type WriteFormat } from './index'
+import { assembleFrames, bytesSource, listZip, nameOf, readPoseList, readShape, readZipEntry, writeShape, type WriteFormat } from './index'
 
 const text = (s: string) => new TextEncoder().encode(s)
 const read = (bytes: Uint8Array, name: string, chunk = 41) => readShape(bytesSource(bytes, chunk), name)
@@ -166,6 +166,8 @@ describe('archives', () => {
     const names = (await listZip(zip)).map((e) => e.name)
     expect(names.sort()).toEqual(['b.ply', 'passwd.ply', 'upright.ply'])
     expect(new TextDecoder().decode(await readZipEntry(zip, 'set/upright.ply'))).toBe('ply')
+    // However long a name is, its ending stays.
+    expect(nameOf(`/a/${'x'.repeat(300)}.ply`)).toMatch(/^x{196}\.ply$/)
     await expect(readZipEntry(zip, 'nope.ply')).rejects.toThrow('“nope.ply” is not in the archive.')
   })
   test('an archive that unpacks to far more than it holds is not opened', async () => {

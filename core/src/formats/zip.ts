@@ -19,9 +19,15 @@ export interface ZipEntry {
   readonly bytes: number
 }
 
-/** Last part of a path of either slant, composed, without what could lead elsewhere; whole letters only. */
-export const nameOf = (path: string): string =>
-  [...path.split(/[\\/]/).at(-1)!.normalize('NFC').replace(/[^\p{L}\p{M}\p{N}\p{Extended_Pictographic} ._()-]/gu, '_')].slice(0, 200).join('')
+const LONGEST_NAME = 200
+
+/** Last part of a path of either slant, composed, without what could lead elsewhere; whole letters only, and its ending kept. */
+export function nameOf(path: string): string {
+  const letters = [...path.split(/[\\/]/).at(-1)!.normalize('NFC').replace(/[^\p{L}\p{M}\p{N}\p{Extended_Pictographic} ._()-]/gu, '_')]
+  if (letters.length <= LONGEST_NAME) return letters.join('')
+  const ending = /\.[A-Za-z0-9]{1,8}$/.exec(letters.join(''))?.[0] ?? ''
+  return letters.slice(0, LONGEST_NAME - ending.length).join('') + ending
+}
 
 /** What an archive holds, folders and hidden files left out. @throws FORMAT, RANGE */
 export async function listZip(bytes: Uint8Array): Promise<ZipEntry[]> {
