@@ -53,7 +53,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
       setError((e as Error).message)
     }
   }
-  const waiting = pieces.filter((p) => p.stops.some((s) => s.verdict === null)).length
+  const waiting = pieces.filter((p) => p.stops.some((s) => s.station === 'release' && s.verdict !== 'sound')).length
   return (
     <div className="flex min-h-screen flex-col" onDragLeave={(e) => e.currentTarget === e.target && setOver(false)} onDragOver={(e: DragEvent) => {
       e.preventDefault()

@@ -1,5 +1,5 @@
 import { proposeTidy, type TidyKnown, type TidyStep } from '@holosoma/core/tidy/proposal'
-import type { PieceState, TakeState } from '@holosoma/engine'
+import type { PieceState, StepRecord, TakeState } from '@holosoma/engine'
 import { chainOf, plannedOf } from './chain'
 
 /** What the ledger and the plan tell of a take before it is tidied. */
@@ -19,14 +19,24 @@ const SAME_NEED: readonly (readonly string[])[] = [['tidy.trimTable', 'tidy.subt
 /** What hangs apart is only known when what it hung on has gone. */
 const BEFORE_STRAYS = new Set(['tidy.trimTable', 'tidy.subtractBench', 'tidy.trimPlane', 'tidy.removeHolder'])
 
+/** Which acts each step of a take settled: itself, what it was tried with and found nothing, or what was left on purpose. */
+const settledBy = (chain: readonly StepRecord[]): string[][] =>
+  chain.map((s) => (s.operation === 'tidy.leave' ? [String(s.params.act)] : [s.operation, ...String(s.figures.tried ?? '').split(' ')]))
+
+/** What has become of an act on a take: a word for the card, or null where nothing has. */
+export function actState(state: PieceState, take: TakeState, operation: string): 'done' | 'looked, nothing found' | 'left as it is' | null {
+  const chain = chainOf(state, `take:${take.id}`)
+  const last = chain.findLast((_, i) => settledBy(chain)[i]!.includes(operation))
+  return !last ? null : last.operation === operation ? 'done' : last.operation === 'tidy.leave' ? 'left as it is' : 'looked, nothing found'
+}
+
 /**
  * Acts that are proposed for a take and were neither done nor dismissed. A proposal stays until one of the two has happened, whatever was
  * done to the take besides.
  */
 export function openProposals(state: PieceState, take: TakeState): TidyStep[] {
   const chain = chainOf(state, `take:${take.id}`)
-  // Acts of a recipe that found nothing leave no step of their own; the last one says which were tried.
-  const settled = chain.map((s) => (s.operation === 'tidy.leave' ? [String(s.params.act)] : [s.operation, ...String(s.figures.tried ?? '').split(' ')]))
+  const settled = settledBy(chain)
   const lastOf = (operations: readonly string[]): number => settled.findLastIndex((done) => done.some((o) => operations.includes(o)))
   return proposalFor(state, take).filter(({ operation }) => {
     const at = lastOf(SAME_NEED.find((group) => group.includes(operation)) ?? [operation])

@@ -86,7 +86,7 @@ const OWN: Readonly<Record<Station, (state: PieceState) => Own | null>> = {
     const unchecked: Finding[] = []
     if (!healthStep(mesh.chain)) unchecked.push({ id: 'release.health', verdict: 'doubtful', text: 'Its health has not been checked.' })
     if (!mesh.chain.some((s) => s.operation === 'size.scale')) unchecked.push({ id: 'release.size', verdict: 'doubtful', text: 'Its size has not been checked against a reading.' })
-    return looked(unchecked)
+    return looked(unchecked.length > 0 ? unchecked : [{ id: 'release.checked', verdict: 'sound', text: 'Its health and its size have been checked.' }])
   },
 }
 

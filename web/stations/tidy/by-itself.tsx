@@ -4,8 +4,7 @@ import type { TidyStep } from '@holosoma/core/tidy/proposal'
 import type { TakeState } from '@holosoma/engine'
 import { Group, NumberField, Plain, positiveNumber } from '@/components/ui'
 import { api } from '@/lib/api'
-import { ACT_NAMES, openProposals } from '@/lib/tidying'
-import { chainOf } from '@/lib/chain'
+import { ACT_NAMES, actState, openProposals } from '@/lib/tidying'
 import { attempt, useBusy, useDesk } from '@/lib/store'
 import { useLooking } from './use-looking'
 
@@ -27,9 +26,6 @@ export function ByItself({ take }: { take: TakeState }) {
   const [dots, setDots] = useState(String(state.plan?.content.dots.diameterMm ?? 5))
   const proposed = openProposals(state, take)
   const busy = useBusy()
-  const chain = chainOf(state, `take:${take.id}`)
-  const done = new Set(chain.map((s) => s.operation))
-  const left = new Set(chain.filter((s) => s.operation === 'tidy.leave').map((s) => String(s.params.act)))
   const isProposed = (operation: string): boolean => proposed.some((s) => s.operation === operation)
   const act = (operation: string): TidyStep | null => {
     if (operation === 'tidy.trimTable') {
@@ -55,10 +51,11 @@ export function ByItself({ take }: { take: TakeState }) {
       <ul className="grid grid-cols-[minmax(0,1fr)] gap-1" aria-label="Acts">
         {ORDER.filter((o) => o !== 'tidy.subtractBench' || state.bench).map((operation) => {
           const name = ACT_NAMES[operation]!
+          const become = actState(state, take, operation)
           return (
             <li key={operation} className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] py-1 text-[13px] first:border-t-0">
               <span className="min-w-0 flex-1">
-                <span className="block font-medium">{name}{isProposed(operation) ? <span className="font-normal text-verdigris"> · proposed</span> : done.has(operation) ? <span className="font-normal text-graphite"> · done</span> : left.has(operation) ? <span className="font-normal text-graphite"> · left as it is</span> : null}</span>
+                <span className="block font-medium">{name}{isProposed(operation) ? <span className="font-normal text-verdigris"> · proposed</span> : become ? <span className="font-normal text-graphite"> · {become}</span> : null}</span>
                 <span className="block truncate text-[12px] text-graphite" title={WHY[operation]}>{WHY[operation]}</span>
               </span>
               {isProposed(operation) && <Plain disabled={busy || take.locked} aria-label={`Leave: ${name}`} title="Not wanted for this take; it is not proposed any more" onClick={() => attempt(() => api.leaveProposal(take.id, operation))}>Leave</Plain>}
