@@ -190,7 +190,7 @@ test('12: the same file dropped twenty times at once is one take; a ledger of 2,
   const state = async (): Promise<{ takes: { id: number; shape: object | null }[]; steps: object[] }> => (await request.get(`/api/pieces/${id}`)).json() as never
   await expect.poll(async () => (await state()).takes.filter((t) => t.shape).length, { timeout: 120_000 }).toBe(1)
   const take = (await state()).takes[0]!.id
-  for (let i = 0; i < 50; i++) await Promise.all(Array.from({ length: 40 }, () => request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })))
+  for (let i = 0; i < 250; i++) await Promise.all(Array.from({ length: 8 }, () => request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })))
   await page.goto(`${address.replace(/\?.*/, '')}?station=tidy`)
   const tab = page.getByRole('tab', { name: /Ledger 2,?001/ })
   await tab.click()

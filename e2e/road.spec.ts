@@ -21,7 +21,7 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   expect(cut).toBeGreaterThan(50_000)
   await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).click()
   // One act was done on one take: what else is proposed for it stays proposed.
-  await expect(page.getByTestId('finding')).toContainText('Still proposed and not done: frames gone astray, points seen through, floating patches', { timeout: 240_000 })
+  await expect(page.getByTestId('finding')).toContainText('“upright”: still proposed and not done: frames gone astray, points seen through, floating patches', { timeout: 240_000 })
   await page.getByRole('button', { name: 'Tidy both takes' }).click({ timeout: 240_000 })
   await expect(page.getByRole('button', { name: 'Go on to Join' })).toBeVisible({ timeout: 240_000 })
   await page.getByRole('tab', { name: /Ledger/ }).click()

@@ -100,7 +100,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
-        className="grid h-screen grid-rows-[44px_58px_minmax(0,1fr)_118px] overflow-hidden"
+        className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_58px_minmax(0,1fr)_118px] overflow-hidden"
         onDragOver={(e) => {
           e.preventDefault()
           setDropping(true)
@@ -121,7 +121,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
                 <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
               ))}
             </div>
-            <div ref={card} role="tabpanel" className="relative min-h-0 flex-1 overflow-y-auto px-5 py-3.5">
+            <div ref={card} role="tabpanel" className="relative min-h-0 min-w-0 flex-1 overflow-y-auto px-5 py-3.5 [overflow-wrap:anywhere]">
               {message && (
                 <div role="alert" className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]">
                   <span className="flex-1 py-1">{message}</span>
