@@ -93,7 +93,11 @@ test('a PLY leaves with its evidence, a GLB in metres, an OBJ in centimetres; th
   await expect(page.getByRole('heading', { name: /Lamp, a worked example/ })).toBeVisible()
   await expect(page.getByText('Sample data: an invented piece')).toBeVisible()
   await expect(page.getByText('A reconstruction must not pass as a record.')).toBeVisible()
-  await expect(page.locator('main > ol > li')).toHaveCount(11)
+  await expect(page.locator('main > ol > li')).toHaveCount(14)
+  // The same verdicts as on the route, what the brief asked, and what was done besides.
+  for (const station of ['take', 'tidy', 'join', 'skin', 'mend', 'size', 'release']) await expect(page.getByTestId(`station-${station}`)).toContainText('sound')
+  await expect(page.getByRole('region', { name: 'Asked by the brief' })).toContainText('sound: 118.00 mm on the mesh')
+  await expect(page.getByRole('region', { name: 'What else was done' })).toContainText('Released as PLY in mm')
   await expect(page.getByText(/SHA-256 [0-9a-f]{64}/)).toBeVisible()
   await page.emulateMedia({ media: 'print' })
   await expect(page.getByRole('button', { name: 'Print' })).toBeHidden()

@@ -199,7 +199,7 @@ test('a cut plane through three points, moved by its handle with the pointer; a 
   await expect(preview).toContainText('by its handle')
   await expect.poll(share).toBeLessThan(before - 0.05)
   await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).click()
-  await expect(page.getByTestId('finding')).toContainText('lie below the plane', { timeout: 60_000 })
+  await expect(page.getByTestId('finding')).toContainText('lay below the plane', { timeout: 60_000 })
   // As a whole: alone, another name and colour, and the rod as the empty bench.
   await page.getByText('This take', { exact: true }).click()
   await page.getByRole('button', { name: 'Show it alone' }).click()

@@ -1,5 +1,6 @@
 import { invertRigid, LAMP_TAKES, motionRows, OIL_LAMP, roughMotion, trueMotion, type Shape } from '@holosoma/core'
 import { compose } from '@holosoma/core/linear/rigid'
+import { requirementsOf } from '@holosoma/core/brief/requirements'
 import { proposeTidy, type TidyStep } from '@holosoma/core/tidy/proposal'
 import { computeJob } from './compute'
 import type { Database } from './database'
@@ -55,7 +56,7 @@ export async function seedExample(db: Database): Promise<void> {
   const [first, second] = LAMP_TAKES.map((plan) => trueMotion(OIL_LAMP, plan, 1))
   // As rough as a person's placing: eight degrees and five millimetres off.
   const placed = roughMotion(compose(first!, invertRigid(second!)), [0, 0, 20], 5, 8, 5)
-  await run('join', 'Matching the takes', 'join.match', { names, fixed: names[0], initial: { [names[1]!]: motionRows(placed) } }, { takes: hashes, of })
+  await run('join', 'Matching the takes', 'join.match', { names, fixed: names[0], initial: { [names[1]!]: motionRows(placed) }, toleranceMm: requirementsOf(brief).toleranceMm }, { takes: hashes, of })
   const joined = await now()
   await run('mesh', 'Making the skin', 'skin.make', { names, spacingMm: 0.8 }, { takes: hashes, of, motions: joined.join!.step.outputs.motions! })
   const skin = async (): Promise<string> => (await now()).mesh!.shape.hash

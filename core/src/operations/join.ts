@@ -190,7 +190,7 @@ function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly string[])
 function resultOf(r: JoinReport, { names, fixed, fine, toleranceMm }: Params): OperationResult {
   const [first, ...others] = joinFindings(r, names)
   // Where the measure comes from stands beside it.
-  const tolerance = { label: toleranceMm === null ? 'Tolerance, as no brief gives one: 3 × scatter + ½ spacing' : 'Tolerance, as given', value: mm(r.toleranceMm), rule: 'what play, double walls and tension are held against' }
+  const tolerance = { label: toleranceMm === null ? 'Tolerance, none given: 3 × scatter + ½ spacing' : 'Tolerance, as given', value: mm(r.toleranceMm), rule: 'what play, double walls and tension are held against' }
   const findings = first ? [{ ...first, figures: [...(first.figures ?? []), tolerance] }, ...others] : others
   const links = r.tree.flatMap(([a, b]) => r.pairs.filter((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a)))
   const finite = (v: number): number | null => (Number.isFinite(v) ? v : null)

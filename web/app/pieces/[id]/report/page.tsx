@@ -57,7 +57,7 @@ export default async function Report({ params }: { params: Promise<{ id: string 
         <section aria-label="Asked by the brief" className="mt-6">
           <h2 className="mb-2 font-caption text-[18px] font-semibold">Asked by the brief</h2>
           <ul className="grid gap-1">
-            {checks.map((c) => <li key={c.id} className="grid grid-cols-[18px_1fr] gap-1.5"><span className="pt-1"><VerdictMark verdict={c.verdict} /></span><span>{c.text} <span className="text-graphite">{c.verdict ? `${c.verdict}: ${c.found}` : c.found}</span></span></li>)}
+            {checks.map((c) => <li key={c.id} className="grid grid-cols-[18px_1fr] gap-1.5"><span className="pt-1"><VerdictMark verdict={c.verdict} /></span><span>{c.text}. <span className="text-graphite">{c.verdict ? `${c.verdict}: ${c.found}` : c.found}</span></span></li>)}
           </ul>
         </section>
       )}
