@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { LAMP_TAKES } from '@holosoma/core'
 
 const here = dirname(fileURLToPath(import.meta.url))
 const root = join(here, '..', '..')
@@ -98,6 +99,41 @@ describe('8: what ends is started again', () => {
       expect(said.filter((s) => s.includes('The database ended unexpectedly; it is started again in'))).toHaveLength(3)
     } finally {
       process.stdout.write = write
+      await house.stop()
+    }
+  })
+  test('a job whose database is away for seconds goes on, in the same attempt or the next, and loses nothing', async () => {
+    const house = await startDatabase(join(folder, 'jobs'), 33666)
+    const { prepareDatabase } = (await lib('services')) as { prepareDatabase(root: string, url: string, extra: object): string }
+    prepareDatabase(root, house.keeperUrl, { HOLOSOMA_NO_DEMO: '1' })
+    const worker = spawn(process.execPath, [join(root, 'engine', 'dist', 'worker.mjs')], { env: { ...process.env, HOLOSOMA_DATABASE_URL: house.url }, stdio: ['ignore', 'ignore', 'ignore'] })
+    const ask = async (sql: string): Promise<Record<string, unknown>[]> => {
+      for (let tries = 0; ; tries++) {
+        try {
+          const c = await mysql.createConnection(house.url)
+          return await c.query(sql).then(([rows]) => rows).finally(() => c.end())
+        } catch (error) {
+          if (tries > 100) throw error
+          await wait(200)
+        }
+      }
+    }
+    try {
+      await ask("INSERT INTO pieces (id, name, number, bench_piece) VALUES (1, 'Lamp', '', 'lamp')")
+      await ask("INSERT INTO takes (id, piece_id, name, pose, ordinal) VALUES (1, 1, 'upright', 'upright', 1)")
+      const request = JSON.stringify({ kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0], seed: 1, lights: [3], faults: true }, inputs: {} })
+      for (let k = 0; k < 3; k++) {
+        await ask(`INSERT INTO jobs (id, piece_id, track, kind, title, request) VALUES (${k + 1}, 1, 'take:1', 'operation', 'Taking', '${request.replaceAll("'", "''")}')`)
+        const job = async (): Promise<{ state: string; error: string | null }> => (await ask(`SELECT state, error FROM jobs WHERE id = ${k + 1}`))[0] as never
+        for (const end = Date.now() + 60_000; (await job()).state === 'queued' && Date.now() < end; ) await wait(50)
+        await wait(300 + 700 * k)
+        process.kill(Number(readFileSync(join(house.dataDir, '..', 'db.pid'), 'utf8')), 'SIGKILL')
+        for (const end = Date.now() + 120_000; ['queued', 'running'].includes((await job()).state) && Date.now() < end; ) await wait(200)
+        expect(await job()).toEqual({ state: 'done', error: null })
+      }
+      expect((await ask('SELECT COUNT(*) AS n FROM steps'))[0]).toEqual({ n: 3 })
+    } finally {
+      worker.kill('SIGKILL')
       await house.stop()
     }
   })
