@@ -2,7 +2,13 @@ import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
   test: {
-    include: ['core/src/**/*.test.ts', 'engine/src/**/*.test.ts', 'cli/src/**/*.test.ts', 'web/**/*.test.ts', 'scripts/**/*.test.ts'],
+    include: [
+      'core/src/**/*.test.ts',
+      'engine/src/**/*.test.ts',
+      'cli/src/**/*.test.ts',
+      'web/**/*.test.ts',
+      'scripts/**/*.test.ts',
+    ],
     exclude: ['**/node_modules/**', '**/.next/**'],
     testTimeout: 300_000,
     hookTimeout: 300_000,

@@ -12,9 +12,19 @@ import { NEW_TAKE } from '../core/src/plan/takes'
 const QUARTER = 0.25
 const PIXELS = Math.ceil(Math.sqrt(1e5))
 for (const [name, piece] of Object.entries(DEMO_PIECES)) {
-  const sceneOf = (windowMm: number): BenchScene => new BenchScene(piece, NEW_TAKE, { ...TABLETOP_DEVICE, windowMm, nearMm: 60, farMm: 1200 }, { ...PLAIN_BENCH, faults: ALL_FAULTS }, 1)
+  const sceneOf = (windowMm: number): BenchScene =>
+    new BenchScene(
+      piece,
+      NEW_TAKE,
+      { ...TABLETOP_DEVICE, windowMm, nearMm: 60, farMm: 1200 },
+      { ...PLAIN_BENCH, faults: ALL_FAULTS },
+      1,
+    )
   const wide = sceneOf(2 * piece.lengthMm)
-  const filled = takeFrame(wide, framePose(wide, 0, seededRandom(1), 0, axisErrorOf(1)), PIXELS, seededRandom(1), 0, null, null).onPiece / PIXELS ** 2
+  const filled =
+    takeFrame(wide, framePose(wide, 0, seededRandom(1), 0, axisErrorOf(1)), PIXELS, seededRandom(1), 0, null, null)
+      .onPiece /
+    PIXELS ** 2
   const scene = sceneOf(2 * piece.lengthMm * Math.sqrt(filled / QUARTER))
   const times: number[] = []
   let onPiece = 0
@@ -25,10 +35,17 @@ for (const [name, piece] of Object.entries(DEMO_PIECES)) {
     if (run >= 2) times.push(performance.now() - from)
   }
   times.sort((a, b) => a - b)
-  process.stdout.write(`${name}: ${times[3]!.toFixed(0)} ms (${times[0]!.toFixed(0)}–${times[6]!.toFixed(0)}) for ${PIXELS ** 2} rays, ${onPiece} on the piece\n`)
+  process.stdout.write(
+    `${name}: ${times[3]!.toFixed(0)} ms (${times[0]!.toFixed(0)}–${times[6]!.toFixed(0)}) for ${PIXELS ** 2} rays, ${onPiece} on the piece\n`,
+  )
 }
 for (const [i, take] of LAMP_TAKES.entries()) {
   const from = performance.now()
-  const { cloud } = captureTake(DEMO_PIECES.lamp!, take, TABLETOP_DEVICE, 1 + i, quietContext(), { faults: ALL_FAULTS, spacingMm: 0.37 })
-  process.stdout.write(`lamp, ${take.name}: ${cloud.positions.length / 3} points in ${((performance.now() - from) / 1000).toFixed(1)} s\n`)
+  const { cloud } = captureTake(DEMO_PIECES.lamp!, take, TABLETOP_DEVICE, 1 + i, quietContext(), {
+    faults: ALL_FAULTS,
+    spacingMm: 0.37,
+  })
+  process.stdout.write(
+    `lamp, ${take.name}: ${cloud.positions.length / 3} points in ${((performance.now() - from) / 1000).toFixed(1)} s\n`,
+  )
 }

@@ -4,7 +4,20 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { build } from 'esbuild'
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, rangeNoiseMm, seededRandom, TABLETOP_DEVICE, writeShape, type Motion, type PointCloud, type Shape, type TriangleMesh } from '@holosoma/core'
+import {
+  captureTake,
+  LAMP_TAKES,
+  OIL_LAMP,
+  quietContext,
+  rangeNoiseMm,
+  seededRandom,
+  TABLETOP_DEVICE,
+  writeShape,
+  type Motion,
+  type PointCloud,
+  type Shape,
+  type TriangleMesh,
+} from '@holosoma/core'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { NO_FAULTS } from '@holosoma/core/bench/settings'
 import { compose, invertRigid } from '@holosoma/core/linear/rigid'
@@ -14,8 +27,17 @@ import { Lanes } from '../engine/src/lanes'
 const here = dirname(fileURLToPath(import.meta.url))
 
 /** The two takes of the lamp without noise and without table, and the true motion second → first. */
-export function cleanTakes(fusedSpacingMm: number, seed = 1): { takes: PointCloud[]; truth: Motion; device: DeviceProfile } {
-  const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, seed * 1000 + i, quietContext(), { spacingMm: fusedSpacingMm, pitchMm: 0.72, faults: NO_FAULTS }))
+export function cleanTakes(
+  fusedSpacingMm: number,
+  seed = 1,
+): { takes: PointCloud[]; truth: Motion; device: DeviceProfile } {
+  const captured = LAMP_TAKES.map((plan, i) =>
+    captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, seed * 1000 + i, quietContext(), {
+      spacingMm: fusedSpacingMm,
+      pitchMm: 0.72,
+      faults: NO_FAULTS,
+    }),
+  )
   const takes = captured.map(({ cloud }) => {
     const keep: number[] = []
     for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2]! > 0.6) keep.push(i)
@@ -52,7 +74,10 @@ export function save(shape: Shape, name: string, folder = mkdtempSync(join(tmpdi
 
 /** Runs a reference script with Debian's Python, or null where the library is not installed. */
 export function reference(script: string, args: readonly string[]): Record<string, number> | null {
-  const run = spawnSync('/usr/bin/python3', [join(here, 'reference', script), ...args], { encoding: 'utf8', env: { ...process.env, OPENBLAS_CORETYPE: undefined } as unknown as NodeJS.ProcessEnv })
+  const run = spawnSync('/usr/bin/python3', [join(here, 'reference', script), ...args], {
+    encoding: 'utf8',
+    env: { ...process.env, OPENBLAS_CORETYPE: undefined } as unknown as NodeJS.ProcessEnv,
+  })
   if (run.status !== 0) {
     process.stderr.write(`reference ${script}: ${run.stderr.trim().split('\n').at(-1) ?? run.error}\n`)
     return null
@@ -69,10 +94,13 @@ export function seconds(work: () => void): number {
 /** A bumpy ball of 50 mm, row after row as a device gives it, with normals: for timings of what looks at every point. */
 export function bumpyBall(points: number, seed: number): { positions: Float32Array; normals: Float32Array } {
   const random = seededRandom(seed)
-  const positions = new Float32Array(points * 3), normals = new Float32Array(points * 3)
+  const positions = new Float32Array(points * 3),
+    normals = new Float32Array(points * 3)
   for (let i = 0; i < points; i++) {
-    const a = 2 * Math.PI * ((i % 1000) / 1000) + 0.002 * random.next(), z = (2 * Math.floor(i / 1000)) / (points / 1000) - 1 + 0.001 * random.next()
-    const s = Math.sqrt(Math.max(0, 1 - z * z)), r = 50 + Math.sin(7 * a) * Math.cos(5 * z) + 0.02 * random.gaussian()
+    const a = 2 * Math.PI * ((i % 1000) / 1000) + 0.002 * random.next(),
+      z = (2 * Math.floor(i / 1000)) / (points / 1000) - 1 + 0.001 * random.next()
+    const s = Math.sqrt(Math.max(0, 1 - z * z)),
+      r = 50 + Math.sin(7 * a) * Math.cos(5 * z) + 0.02 * random.gaussian()
     positions.set([r * s * Math.cos(a), r * s * Math.sin(a), r * z], i * 3)
     normals.set([s * Math.cos(a), s * Math.sin(a), z], i * 3)
   }
@@ -82,13 +110,26 @@ export function bumpyBall(points: number, seed: number): { positions: Float32Arr
 /** Two threads beside this one, as the engine has them. */
 export async function twoLanes(): Promise<Lanes> {
   const outfile = join(mkdtempSync(join(tmpdir(), 'holosoma-bench-')), 'kernel-thread.mjs')
-  await build({ entryPoints: [join(here, '../engine/src/kernel-thread.ts')], outfile, bundle: true, platform: 'node', format: 'esm', logLevel: 'error', external: ['joi'] })
+  await build({
+    entryPoints: [join(here, '../engine/src/kernel-thread.ts')],
+    outfile,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    logLevel: 'error',
+    external: ['joi'],
+  })
   return new Lanes(new URL(`file://${outfile}`), 2)
 }
 
 /** A mesh from an OFF file of a package; faces become fans. */
 export function readOff(path: string): TriangleMesh {
-  const words = readFileSync(path, 'utf8').split('\n').map((l) => l.replace(/#.*/, '')).join(' ').split(/\s+/).filter((w) => w !== '')
+  const words = readFileSync(path, 'utf8')
+    .split('\n')
+    .map((l) => l.replace(/#.*/, ''))
+    .join(' ')
+    .split(/\s+/)
+    .filter((w) => w !== '')
   const [vertices, faces] = [Number(words[1]), Number(words[2])]
   const positions = Float32Array.from({ length: vertices * 3 }, (_, i) => Number(words[4 + i]))
   const indices: number[] = []

@@ -14,16 +14,38 @@ import { NEW_TAKE } from '@holosoma/core/plan/takes'
 
 const RUNS = 9
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!
-const timed = (run: (i: number) => void): number => median(Array.from({ length: RUNS }, (_, i) => {
-  const t = performance.now()
-  run(i)
-  return performance.now() - t
-}))
+const timed = (run: (i: number) => void): number =>
+  median(
+    Array.from({ length: RUNS }, (_, i) => {
+      const t = performance.now()
+      run(i)
+      return performance.now() - t
+    }),
+  )
 const device = DEVICE_CLASSES[1]!
-const lamp = await simplifyMesh(polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 2.2, quietContext()), { faces: 5000 }, quietContext())
+const lamp = await simplifyMesh(
+  polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 2.2, quietContext()),
+  { faces: 5000 },
+  quietContext(),
+)
 for (const [name, mesh] of [
-  ['box', buildStandIn({ kind: 'box' }, [140, 140, 60])], ['slab with relief', buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true }, [140, 140, 18])],
-  ['turned', buildStandIn({ kind: 'lathe', profile: [[20, 0], [9, 48], [20, 96]] }, [40, 40, 96])], ['lamp, a quick scan', lamp.mesh],
+  ['box', buildStandIn({ kind: 'box' }, [140, 140, 60])],
+  ['slab with relief', buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true }, [140, 140, 18])],
+  [
+    'turned',
+    buildStandIn(
+      {
+        kind: 'lathe',
+        profile: [
+          [20, 0],
+          [9, 48],
+          [20, 96],
+        ],
+      },
+      [40, 40, 96],
+    ),
+  ],
+  ['lamp, a quick scan', lamp.mesh],
 ] as const) {
   const scene = new CoverageScene(mesh, cutFacets(mesh))
   const views = timed(() => void scene.cover({ ...NEW_TAKE, steps: 100 }, device, 0.4))
@@ -31,9 +53,14 @@ for (const [name, mesh] of [
   const brief = { ...EMPTY_BRIEF, lengthMm: 140, widthMm: 140, heightMm: 60 }
   const plan = firstPlan(device)
   planner.evaluate(plan, brief)
-  const moved = (i: number): Plan => ({ ...plan, takes: plan.takes.map((t, k) => (k === 1 ? { ...t, elevationDeg: 36 + i } : t)) })
+  const moved = (i: number): Plan => ({
+    ...plan,
+    takes: plan.takes.map((t, k) => (k === 1 ? { ...t, elevationDeg: 36 + i } : t)),
+  })
   const change = timed((i) => void planner.evaluate(moved(i), brief))
   const t = performance.now()
   planner.details(plan, brief, planner.evaluate(plan, brief), quietContext())
-  process.stdout.write(`${name.padEnd(20)} ${String(mesh.indices.length / 3).padStart(6)} faces ${String(scene.facets.count).padStart(6)} samples | 100 views ${(views / 1000).toFixed(2)} s | one take changed ${change.toFixed(0)} ms | look-alikes, next take ${((performance.now() - t) / 1000).toFixed(1)} s\n`)
+  process.stdout.write(
+    `${name.padEnd(20)} ${String(mesh.indices.length / 3).padStart(6)} faces ${String(scene.facets.count).padStart(6)} samples | 100 views ${(views / 1000).toFixed(2)} s | one take changed ${change.toFixed(0)} ms | look-alikes, next take ${((performance.now() - t) / 1000).toFixed(1)} s\n`,
+  )
 }

@@ -23,17 +23,27 @@ const context: RunContext = { ...quietContext(), parallel: lanes }
 
 /** Distance of all takes from the true surface after the best common placing, RMS, mm (Gauss–Newton on the piece's own field). */
 function offMm(piece: DemoPiece, clouds: readonly PointCloud[], motions: readonly Motion[], start: Motion): number {
-  let common = start, off = 0
-  const f = piece.field, h = 0.05
+  let common = start,
+    off = 0
+  const f = piece.field,
+    h = 0.05
   for (let round = 0; round < 12; round++) {
-    const a = new Float64Array(36), g = new Float64Array(6), x = new Float64Array(6)
-    let sum = 0, n = 0
+    const a = new Float64Array(36),
+      g = new Float64Array(6),
+      x = new Float64Array(6)
+    let sum = 0,
+      n = 0
     clouds.forEach((cloud, i) => {
       const p = transformPoints(compose(common, motions[i]!), cloud.positions)
       for (let k = 0; k < p.length; k += 21) {
         const [px, py, pz] = [p[k]!, p[k + 1]!, p[k + 2]!]
-        const slope = [f(px + h, py, pz) - f(px - h, py, pz), f(px, py + h, pz) - f(px, py - h, pz), f(px, py, pz + h) - f(px, py, pz - h)].map((d) => d / 2 / h)
-        const length = Math.hypot(...slope), [nx, ny, nz] = slope.map((s) => s / length) as [number, number, number]
+        const slope = [
+          f(px + h, py, pz) - f(px - h, py, pz),
+          f(px, py + h, pz) - f(px, py - h, pz),
+          f(px, py, pz + h) - f(px, py, pz - h),
+        ].map((d) => d / 2 / h)
+        const length = Math.hypot(...slope),
+          [nx, ny, nz] = slope.map((s) => s / length) as [number, number, number]
         const r = f(px, py, pz) / length
         if (!(length > 0.2) || Math.abs(r) > 2) continue
         sum += r * r
@@ -54,15 +64,32 @@ function offMm(piece: DemoPiece, clouds: readonly PointCloud[], motions: readonl
 
 for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
   const piece = DEMO_PIECES[name]!
-  const takes = [{ ...NEW_TAKE, elevationDeg: 48 }, { ...NEW_TAKE, name: 'side', pose: 'custom' as const, aboutXDeg: 104, headingDeg: 35, elevationDeg: 30 }, { ...NEW_TAKE, name: 'low', elevationDeg: 15 }]
-  const taken = takes.map((t, i) => captureTake(piece, { ...t, secondsPerTurn }, TABLETOP_DEVICE, 5 + i, quietContext(), { faults: { ...NOISE_ONLY, jitter: true, axis: true, slip: true }, spacingMm: 0.45, reference: true }))
+  const takes = [
+    { ...NEW_TAKE, elevationDeg: 48 },
+    { ...NEW_TAKE, name: 'side', pose: 'custom' as const, aboutXDeg: 104, headingDeg: 35, elevationDeg: 30 },
+    { ...NEW_TAKE, name: 'low', elevationDeg: 15 },
+  ]
+  const taken = takes.map((t, i) =>
+    captureTake(piece, { ...t, secondsPerTurn }, TABLETOP_DEVICE, 5 + i, quietContext(), {
+      faults: { ...NOISE_ONLY, jitter: true, axis: true, slip: true },
+      spacingMm: 0.45,
+      reference: true,
+    }),
+  )
   const truth = taken.map((t) => t.truth)
   const start = invertRigid(truth[0]!)
   const starts = truth.map((t) => compose(truth[0]!, invertRigid(t)))
-  const tell = async (what: string, clouds: readonly PointCloud[], at: readonly Motion[], seconds: number): Promise<readonly Motion[]> => {
+  const tell = async (
+    what: string,
+    clouds: readonly PointCloud[],
+    at: readonly Motion[],
+    seconds: number,
+  ): Promise<readonly Motion[]> => {
     const report = await joinAndJudge({ clouds, starts: at, groups: [0, 1, 2], fixedAt: 0, toleranceMm: 0.3 }, context)
     const motions = report.motions.map((m) => m!)
-    process.stdout.write(`${name}, ${secondsPerTurn} s a turn, ${what}: ${offMm(piece, clouds, motions, start).toFixed(4)} mm from the true surface, takes meet within ${Math.max(...report.pairs.map((p) => p.shared.p95Mm)).toFixed(3)} mm (95 of 100)${seconds > 0 ? `; ${seconds.toFixed(1)} s` : ''}\n`)
+    process.stdout.write(
+      `${name}, ${secondsPerTurn} s a turn, ${what}: ${offMm(piece, clouds, motions, start).toFixed(4)} mm from the true surface, takes meet within ${Math.max(...report.pairs.map((p) => p.shared.p95Mm)).toFixed(3)} mm (95 of 100)${seconds > 0 ? `; ${seconds.toFixed(1)} s` : ''}\n`,
+    )
     return motions
   }
   const clouds = taken.map((t) => t.cloud)
@@ -72,7 +99,15 @@ for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
   const alone = clouds.map((c) => matchFrames(c, { placed: 'table' }, quietContext()).cloud)
   await tell('each take’s frames alone', alone, rigid, clock() - from)
   from = clock()
-  const together = await settleFrames(clouds.map((cloud, i) => ({ cloud, motion: rigid[i]!, placed: 'table' as const })), context)
-  await tell('all frames together', together.map((t) => t.cloud), together.map((t) => compose(invertRigid(together[0]!.motion), t.motion)), clock() - from)
+  const together = await settleFrames(
+    clouds.map((cloud, i) => ({ cloud, motion: rigid[i]!, placed: 'table' as const })),
+    context,
+  )
+  await tell(
+    'all frames together',
+    together.map((t) => t.cloud),
+    together.map((t) => compose(invertRigid(together[0]!.motion), t.motion)),
+    clock() - from,
+  )
 }
 await lanes.close()

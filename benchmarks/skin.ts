@@ -7,8 +7,22 @@ import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import {
-  bytesSource, captureTake, checkHealth, compareShapes, LAMP_TAKES, OIL_LAMP, polygonise, quietContext, readShape, ROAD_SPACING_MM, TABLETOP_DEVICE, transformPoints,
-  type Motion, type PointCloud, type Shape, type TriangleMesh,
+  bytesSource,
+  captureTake,
+  checkHealth,
+  compareShapes,
+  LAMP_TAKES,
+  OIL_LAMP,
+  polygonise,
+  quietContext,
+  readShape,
+  ROAD_SPACING_MM,
+  TABLETOP_DEVICE,
+  transformPoints,
+  type Motion,
+  type PointCloud,
+  type Shape,
+  type TriangleMesh,
 } from '@holosoma/core'
 import { estimateFeatures } from '@holosoma/core/cloud/normals'
 import { makeSkin } from '@holosoma/core/fuse/skin'
@@ -17,13 +31,18 @@ import { pickPoints } from '@holosoma/core/shapes'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { quantile, reference, save, seconds } from './lib'
 
-const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, quietContext(), { spacingMm: ROAD_SPACING_MM }))
+const captured = LAMP_TAKES.map((plan, i) =>
+  captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, quietContext(), { spacingMm: ROAD_SPACING_MM }),
+)
 const first = captured[0]!.truth
 const takes = captured.map(({ cloud, truth }) => {
   const keep: number[] = []
   for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2]! > 0.6) keep.push(i)
   const bare = pickPoints(cloud, keep)
-  return { cloud: { ...bare, normals: estimateFeatures(bare, quietContext()).normals } as PointCloud, motion: compose(first, invertRigid(truth)) as Motion }
+  return {
+    cloud: { ...bare, normals: estimateFeatures(bare, quietContext()).normals } as PointCloud,
+    motion: compose(first, invertRigid(truth)) as Motion,
+  }
 })
 const truth = ((): TriangleMesh => {
   const m = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 0.4, quietContext())
@@ -38,12 +57,18 @@ for (const spacing of [0.35, 0.5, 0.8, 1.2]) {
     mesh = makeSkin(takes, { spacingMm: spacing }, quietContext()).mesh
   })
   const h = checkHealth(mesh, quietContext())
-  process.stdout.write(`spacing ${spacing}: ${h.faces} faces in ${took.toFixed(2)} s; closed ${h.closed}, manifold ${h.manifold}, crossings ${h.crossings}, parts ${h.components}, genus ${h.genus}, faces without area ${h.zeroAreaFaces}\n`)
-  for (const [name, from, to] of [['skin to truth', mesh, truth], ['truth to skin', truth, mesh]] as const) report(name, from, to, spacing)
+  process.stdout.write(
+    `spacing ${spacing}: ${h.faces} faces in ${took.toFixed(2)} s; closed ${h.closed}, manifold ${h.manifold}, crossings ${h.crossings}, parts ${h.components}, genus ${h.genus}, faces without area ${h.zeroAreaFaces}\n`,
+  )
+  for (const [name, from, to] of [
+    ['skin to truth', mesh, truth],
+    ['truth to skin', truth, mesh],
+  ] as const)
+    report(name, from, to, spacing)
 }
 
 const folder = mkdtempSync(join(tmpdir(), 'holosoma-bench-'))
-if (process.argv[2] === "own") process.exit()
+if (process.argv[2] === 'own') process.exit()
 const given = save(all, 'points.ply', folder)
 for (const depth of ['8', '9']) {
   const other = reference('poisson.py', [given, depth, join(folder, 'poisson.ply')])
@@ -57,15 +82,25 @@ for (const depth of ['8', '9']) {
     if (Math.abs(ratio - 1) < 0.03) break
     spacing *= Math.sqrt(ratio)
   }
-  const own = Math.min(...[1, 2, 3].map(() => seconds(() => void makeSkin(takes, { spacingMm: spacing }, quietContext()))))
-  process.stdout.write(`Poisson depth ${depth}: ${other.faces} faces in ${other.seconds!.toFixed(2)} s; own skin ${mesh.indices.length / 3} faces (${spacing.toFixed(3)} mm) in ${own.toFixed(2)} s\n`)
-  report('  library to truth', await readShape(bytesSource(readFileSync(join(folder, 'poisson.ply'))), 'poisson.ply'), truth, 0.5)
+  const own = Math.min(
+    ...[1, 2, 3].map(() => seconds(() => void makeSkin(takes, { spacingMm: spacing }, quietContext()))),
+  )
+  process.stdout.write(
+    `Poisson depth ${depth}: ${other.faces} faces in ${other.seconds!.toFixed(2)} s; own skin ${mesh.indices.length / 3} faces (${spacing.toFixed(3)} mm) in ${own.toFixed(2)} s\n`,
+  )
+  report(
+    '  library to truth',
+    await readShape(bytesSource(readFileSync(join(folder, 'poisson.ply'))), 'poisson.ply'),
+    truth,
+    0.5,
+  )
   report('  own to truth', mesh, truth, 0.5)
 }
 
 function joined(): PointCloud {
   const n = takes.reduce((s, t) => s + t.cloud.positions.length, 0)
-  const positions = new Float32Array(n), normals = new Float32Array(n)
+  const positions = new Float32Array(n),
+    normals = new Float32Array(n)
   takes.reduce((at, t) => {
     positions.set(transformPoints(t.motion, t.cloud.positions), at)
     normals.set(rotateVectors(t.motion, t.cloud.normals!), at)
@@ -78,13 +113,17 @@ function joined(): PointCloud {
 function report(name: string, from: Shape, to: Shape, spacing: number): void {
   const { distanceMm } = compareShapes(from, to, quietContext())
   const tree = new KdTree(all.positions)
-  const ids = new Int32Array(8), d2 = new Float64Array(8)
+  const ids = new Int32Array(8),
+    d2 = new Float64Array(8)
   const seen: number[] = []
   for (let i = 0; i < distanceMm.length; i++) {
     const p = from.positions
-    if (tree.knn(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, 8, ids, d2, 4 * spacing * spacing) === 8) seen.push(Math.abs(distanceMm[i]!))
+    if (tree.knn(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, 8, ids, d2, 4 * spacing * spacing) === 8)
+      seen.push(Math.abs(distanceMm[i]!))
   }
   const mean = seen.reduce((a, b) => a + b, 0) / seen.length
   const limit = [0.35 * sigma + 0.05 * spacing, sigma + 0.1 * spacing, 2 * sigma + 0.15 * spacing]
-  process.stdout.write(`  ${name}: ${seen.length} of ${distanceMm.length} seen; mean ${mean.toFixed(4)} (≤ ${limit[0]!.toFixed(4)}), p95 ${quantile(seen, 0.95).toFixed(4)} (≤ ${limit[1]!.toFixed(4)}), p99 ${quantile(seen, 0.99).toFixed(4)} (≤ ${limit[2]!.toFixed(4)}), worst ${Math.max(...seen.slice(0, 1), quantile(seen, 1)).toFixed(3)} mm\n`)
+  process.stdout.write(
+    `  ${name}: ${seen.length} of ${distanceMm.length} seen; mean ${mean.toFixed(4)} (≤ ${limit[0]!.toFixed(4)}), p95 ${quantile(seen, 0.95).toFixed(4)} (≤ ${limit[1]!.toFixed(4)}), p99 ${quantile(seen, 0.99).toFixed(4)} (≤ ${limit[2]!.toFixed(4)}), worst ${Math.max(...seen.slice(0, 1), quantile(seen, 1)).toFixed(3)} mm\n`,
+  )
 }

@@ -11,7 +11,10 @@ import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { quietContext, type PointCloud, type RunContext } from '@holosoma/core'
 import { bumpyBall, reference, twoLanes } from './lib'
 
-const POINTS = 1_000_000, NEIGHBOURS = 20, SIGMA = 2, CELL_MM = 0.5
+const POINTS = 1_000_000,
+  NEIGHBOURS = 20,
+  SIGMA = 2,
+  CELL_MM = 0.5
 const rounds = Number(process.argv[2] ?? 3)
 
 async function main(): Promise<void> {
@@ -21,7 +24,12 @@ async function main(): Promise<void> {
   writeFileSync(join(folder, 'cloud.bin'), Buffer.from(positions.slice().buffer))
   const lanes = await twoLanes()
   const context: RunContext = { ...quietContext(), parallel: lanes }
-  const seen: PointCloud = { kind: 'cloud', positions, frame: new Uint16Array(POINTS), frameOrigins: Float64Array.of(0, 0, 500) }
+  const seen: PointCloud = {
+    kind: 'cloud',
+    positions,
+    frame: new Uint16Array(POINTS),
+    frameOrigins: Float64Array.of(0, 0, 500),
+  }
   const time = async (what: string, run: () => unknown): Promise<void> => {
     const from = performance.now()
     const found = await run()
@@ -30,12 +38,25 @@ async function main(): Promise<void> {
   const kept = (mask: Uint8Array): number => mask.reduce((s, v) => s + v, 0)
   for (let round = 0; round < rounds; round++) {
     await time('outliers, one thread', () => kept(statisticalInliers(seen, NEIGHBOURS, SIGMA, quietContext())))
-    await time('outliers, two threads', async () => kept(await statisticalInliersShared(seen, NEIGHBOURS, SIGMA, context)))
-    await time('normals towards known origins, with rims, one thread', () => estimateFeatures(seen, quietContext()).spacingMm)
-    await time('normals towards known origins, with rims, two threads', async () => (await estimateFeaturesShared(seen, context)).spacingMm)
-    await time('normals oriented by propagation, two threads', async () => (await estimateFeaturesShared({ kind: 'cloud', positions }, context)).spacingMm)
+    await time('outliers, two threads', async () =>
+      kept(await statisticalInliersShared(seen, NEIGHBOURS, SIGMA, context)),
+    )
+    await time(
+      'normals towards known origins, with rims, one thread',
+      () => estimateFeatures(seen, quietContext()).spacingMm,
+    )
+    await time(
+      'normals towards known origins, with rims, two threads',
+      async () => (await estimateFeaturesShared(seen, context)).spacingMm,
+    )
+    await time(
+      'normals oriented by propagation, two threads',
+      async () => (await estimateFeaturesShared({ kind: 'cloud', positions }, context)).spacingMm,
+    )
     await time('even thinning to 0.5 mm', () => thinEvenly(seen, CELL_MM).length)
-    process.stdout.write(`library: ${JSON.stringify(reference('tidy.py', [join(folder, 'cloud.bin'), String(NEIGHBOURS), String(SIGMA), String(CELL_MM)]))}\n`)
+    process.stdout.write(
+      `library: ${JSON.stringify(reference('tidy.py', [join(folder, 'cloud.bin'), String(NEIGHBOURS), String(SIGMA), String(CELL_MM)]))}\n`,
+    )
   }
   await lanes.close()
 }

@@ -13,20 +13,24 @@ const rows: VerdictRow[] = []
 const seed = Number(second)
 mkdirSync('bench-out', { recursive: true })
 for (let s = seed; s < seed + Number(first); s++) {
-  for (const name of Object.keys(DEMO_PIECES)) if (!only || only === name) for (const kind of JOIN_CASE_KINDS) {
-    const started = performance.now()
-    let found: JoinCase
-    try {
-      found = await judgeJoin(name, kind, s)
-    } catch (error) {
-      // Refused in words: no join stands, so that there is nothing to trust wrongly.
-      process.stderr.write(`${name} ${kind} ${s}: refused, ${(error as Error).message}\n`)
-      continue
-    }
-    const { report: _, ...row } = found
-    rows.push(row)
-    process.stderr.write(`${name} ${kind} ${s}: off ${row.errorMm.toFixed(3)} of T ${row.toleranceMm.toFixed(2)}${row.decidable ? '' : ', undecidable'} → ${row.verdict} ${row.reasons.join(', ')} | ${row.takes} | ${((performance.now() - started) / 1000).toFixed(1)} s\n`)
-  }
+  for (const name of Object.keys(DEMO_PIECES))
+    if (!only || only === name)
+      for (const kind of JOIN_CASE_KINDS) {
+        const started = performance.now()
+        let found: JoinCase
+        try {
+          found = await judgeJoin(name, kind, s)
+        } catch (error) {
+          // Refused in words: no join stands, so that there is nothing to trust wrongly.
+          process.stderr.write(`${name} ${kind} ${s}: refused, ${(error as Error).message}\n`)
+          continue
+        }
+        const { report: _, ...row } = found
+        rows.push(row)
+        process.stderr.write(
+          `${name} ${kind} ${s}: off ${row.errorMm.toFixed(3)} of T ${row.toleranceMm.toFixed(2)}${row.decidable ? '' : ', undecidable'} → ${row.verdict} ${row.reasons.join(', ')} | ${row.takes} | ${((performance.now() - started) / 1000).toFixed(1)} s\n`,
+        )
+      }
   writeFileSync(`bench-out/verdicts-${seed}${only ? `-${only}` : ''}.json`, JSON.stringify(rows))
 }
 process.stdout.write(tableOf(rows))

@@ -3,23 +3,45 @@ import { EXAMPLE, newPiece, openExample, stages, stageShows, watchConsole } from
 
 const STATIONS = ['Brief', 'Plan', 'Take', 'Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']
 
-for (const size of [{ width: 1280, height: 800 }, { width: 1920, height: 1080 }]) {
-  test(`every station of the worked example at ${size.width} × ${size.height}: nothing cut off, no scroll of the page, names for all buttons, no console errors`, async ({ page }) => {
+for (const size of [
+  { width: 1280, height: 800 },
+  { width: 1920, height: 1080 },
+]) {
+  test(`every station of the worked example at ${size.width} × ${size.height}: nothing cut off, no scroll of the page, names for all buttons, no console errors`, async ({
+    page,
+  }) => {
     const errors = watchConsole(page)
     await page.setViewportSize(size)
     await openExample(page)
     for (const station of STATIONS) {
-      await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) }).click()
+      await page
+        .getByRole('navigation', { name: 'Route' })
+        .getByRole('button', { name: new RegExp(`^${station}`) })
+        .click()
       if (station !== 'Brief') await stageShows(stages(page).first(), /take|mesh|plan/)
       await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
-      const spill = await page.evaluate(() => ({ x: document.documentElement.scrollWidth - innerWidth, y: document.documentElement.scrollHeight - innerHeight }))
+      const spill = await page.evaluate(() => ({
+        x: document.documentElement.scrollWidth - innerWidth,
+        y: document.documentElement.scrollHeight - innerHeight,
+      }))
       expect(spill).toEqual({ x: 0, y: 0 })
-      const nameless = await page.evaluate(() => [...document.querySelectorAll('button, a, input:not([hidden]), canvas[tabindex]')].filter((e) => {
-        const name = e.getAttribute('aria-label') ?? (e.textContent?.trim() || [...((e as HTMLInputElement).labels ?? [])].map((l) => l.textContent).join(''))
-        return !name
-      }).map((e) => e.outerHTML.slice(0, 120)))
+      const nameless = await page.evaluate(() =>
+        [...document.querySelectorAll('button, a, input:not([hidden]), canvas[tabindex]')]
+          .filter((e) => {
+            const name =
+              e.getAttribute('aria-label') ??
+              (e.textContent?.trim() || [...((e as HTMLInputElement).labels ?? [])].map((l) => l.textContent).join(''))
+            return !name
+          })
+          .map((e) => e.outerHTML.slice(0, 120)),
+      )
       expect(nameless).toEqual([])
-      const small = await page.evaluate(() => [...document.querySelectorAll('main button, footer button, header button')].map((b) => b.getBoundingClientRect()).filter((r) => r.width > 0 && Math.min(r.width, r.height) < 31.5).length)
+      const small = await page.evaluate(
+        () =>
+          [...document.querySelectorAll('main button, footer button, header button')]
+            .map((b) => b.getBoundingClientRect())
+            .filter((r) => r.width > 0 && Math.min(r.width, r.height) < 31.5).length,
+      )
       expect(small).toBe(0)
     }
     expect(errors).toEqual([])
@@ -70,26 +92,34 @@ test('by keyboard alone: stations, view, key sheet, command palette, focus that 
   await expect(page.getByRole('tooltip')).toContainText('Undo')
 })
 
-test('the scale bar measures the piece: what it calls its length is that many millimetres on the stage', async ({ page }) => {
+test('the scale bar measures the piece: what it calls its length is that many millimetres on the stage', async ({
+  page,
+}) => {
   await openExample(page)
   await page.keyboard.press('7')
   const stage = stages(page).first()
   await stageShows(stage, /mesh/)
   const bar = page.getByTestId('scale-bar')
-  const mm = Number(await bar.getAttribute('data-mm')), px = Number(await bar.getAttribute('data-px'))
-  type StageCanvas = HTMLCanvasElement & { stage: { screen(at: number[]): { x: number; y: number }; pose(): { direction: number[] } } }
+  const mm = Number(await bar.getAttribute('data-mm')),
+    px = Number(await bar.getAttribute('data-px'))
+  type StageCanvas = HTMLCanvasElement & {
+    stage: { screen(at: number[]): { x: number; y: number }; pose(): { direction: number[] } }
+  }
   // A step of that many millimetres square to the view, on the screen.
   const seen = await stage.evaluate((c, length) => {
     const s = (c as StageCanvas).stage
     const [x, y] = s.pose().direction as [number, number]
     const l = Math.hypot(x, y)
-    const a = s.screen([0, 0, 10]), b = s.screen([(-y / l) * length, (x / l) * length, 10])
+    const a = s.screen([0, 0, 10]),
+      b = s.screen([(-y / l) * length, (x / l) * length, 10])
     return Math.hypot(a.x - b.x, a.y - b.y)
   }, mm)
   expect(Math.abs(seen / px - 1)).toBeLessThan(0.005)
 })
 
-test('a job shows progress and time, survives a reload, and can be cancelled; nothing is changed by it', async ({ page }) => {
+test('a job shows progress and time, survives a reload, and can be cancelled; nothing is changed by it', async ({
+  page,
+}) => {
   await openExample(page)
   await page.keyboard.press('6')
   await stageShows(stages(page).first(), /mesh/)
@@ -122,8 +152,13 @@ test('refusals at the place they belong', async ({ page }) => {
   await expect(page.getByText('is locked; nothing can change it')).toBeVisible()
   const pieceId = /pieces\/(\d+)/.exec(page.url())![1]!
   const state = (await (await page.request.get(`/api/pieces/${pieceId}`)).json()) as { takes: { id: number }[] }
-  const refused = await page.request.post(`/api/pieces/${pieceId}/jobs`, { data: { operation: 'tidy.thin', params: { spacingMm: 1 }, takeId: state.takes[0]!.id } })
-  expect([refused.status(), await refused.json()]).toEqual([409, { error: '“upright” is locked; unlock it on the contact sheet first.' }])
+  const refused = await page.request.post(`/api/pieces/${pieceId}/jobs`, {
+    data: { operation: 'tidy.thin', params: { spacingMm: 1 }, takeId: state.takes[0]!.id },
+  })
+  expect([refused.status(), await refused.json()]).toEqual([
+    409,
+    { error: '“upright” is locked; unlock it on the contact sheet first.' },
+  ])
   await page.getByRole('button', { name: 'Unlock' }).click()
   await expect(page.getByText('is locked; nothing can change it')).toBeHidden()
 })

@@ -16,42 +16,69 @@ test.beforeAll(async () => {
 })
 test.afterAll(() => new Promise<void>((resolve) => foreign.close(() => resolve())))
 
-const names = async (request: APIRequestContext): Promise<string[]> => ((await (await request.get('/api/pieces')).json()) as { name: string }[]).map((p) => p.name)
-const points = (n: number, x = 0): Buffer => Buffer.from(Array.from({ length: n }, (_, i) => `${x + (i % 20)} ${Math.floor(i / 20)} ${Math.sin(i)}`).join('\n'))
+const names = async (request: APIRequestContext): Promise<string[]> =>
+  ((await (await request.get('/api/pieces')).json()) as { name: string }[]).map((p) => p.name)
+const points = (n: number, x = 0): Buffer =>
+  Buffer.from(Array.from({ length: n }, (_, i) => `${x + (i % 20)} ${Math.floor(i / 20)} ${Math.sin(i)}`).join('\n'))
 const idOf = (address: string): number => Number(/\/pieces\/(\d+)/.exec(address)![1])
 
-test('2: a foreign page neither reads nor writes, nor shows the house in a frame', async ({ page, request, baseURL }) => {
+test('2: a foreign page neither reads nor writes, nor shows the house in a frame', async ({
+  page,
+  request,
+  baseURL,
+}) => {
   const before = await names(request)
   await page.goto(foreignUrl)
   const tried = await page.evaluate(async (house) => {
     const outcome: Record<string, string> = {}
     const attempt = async (name: string, init: RequestInit, path = '/api/pieces'): Promise<void> => {
-      outcome[name] = await fetch(house + path, init).then(async (r) => `${r.type} ${r.status} ${(await r.text()).slice(0, 40)}`, () => 'failed')
+      outcome[name] = await fetch(house + path, init).then(
+        async (r) => `${r.type} ${r.status} ${(await r.text()).slice(0, 40)}`,
+        () => 'failed',
+      )
     }
     await attempt('read', {})
     await attempt('read blind', { mode: 'no-cors' })
-    await attempt('text', { method: 'POST', mode: 'no-cors', headers: { 'Content-Type': 'text/plain' }, body: '{"name":"from elsewhere","number":""}' })
+    await attempt('text', {
+      method: 'POST',
+      mode: 'no-cors',
+      headers: { 'Content-Type': 'text/plain' },
+      body: '{"name":"from elsewhere","number":""}',
+    })
     await attempt('form', { method: 'POST', mode: 'no-cors', body: new URLSearchParams({ name: 'from elsewhere' }) })
-    await attempt('json', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{"name":"from elsewhere","number":""}' })
-    await attempt('upload', { method: 'POST', mode: 'no-cors', body: new Blob(['1 2 3']) }, '/api/pieces/1/imports?name=a.xyz')
+    await attempt('json', {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: '{"name":"from elsewhere","number":""}',
+    })
+    await attempt(
+      'upload',
+      { method: 'POST', mode: 'no-cors', body: new Blob(['1 2 3']) },
+      '/api/pieces/1/imports?name=a.xyz',
+    )
     await attempt('delete', { method: 'DELETE' }, '/api/devices?id=x')
     return outcome
   }, baseURL!)
   // Nothing comes through that a page could read.
-  for (const [what, result] of Object.entries(tried)) expect([what, result.replace(/opaque 0 $/, 'failed')]).toEqual([what, 'failed'])
-  const frame = await page.evaluate((house) => new Promise<string>((resolve) => {
-    const f = document.createElement('iframe')
-    f.src = house
-    f.onload = () => {
-      try {
-        resolve(f.contentDocument ? `shown ${f.contentDocument.title}` : 'blocked')
-      } catch {
-        resolve('blocked')
-      }
-    }
-    document.body.append(f)
-    setTimeout(() => resolve('blocked'), 8000)
-  }), baseURL!)
+  for (const [what, result] of Object.entries(tried))
+    expect([what, result.replace(/opaque 0 $/, 'failed')]).toEqual([what, 'failed'])
+  const frame = await page.evaluate(
+    (house) =>
+      new Promise<string>((resolve) => {
+        const f = document.createElement('iframe')
+        f.src = house
+        f.onload = () => {
+          try {
+            resolve(f.contentDocument ? `shown ${f.contentDocument.title}` : 'blocked')
+          } catch {
+            resolve('blocked')
+          }
+        }
+        document.body.append(f)
+        setTimeout(() => resolve('blocked'), 8000)
+      }),
+    baseURL!,
+  )
   expect(frame).toBe('blocked')
   for (const f of page.frames().slice(1)) expect(await f.title().catch(() => '')).not.toContain('Holosoma')
   expect(await names(request)).toEqual(before)
@@ -59,7 +86,10 @@ test('2: a foreign page neither reads nor writes, nor shows the house in a frame
 
 test('2: a name that somebody points at this machine opens nothing', async ({ baseURL }) => {
   const port = new URL(baseURL!).port
-  const browser = await chromium.launch({ executablePath: process.env.HOLOSOMA_CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--host-resolver-rules=MAP rebound.example 127.0.0.1'] })
+  const browser = await chromium.launch({
+    executablePath: process.env.HOLOSOMA_CHROMIUM ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--host-resolver-rules=MAP rebound.example 127.0.0.1'],
+  })
   try {
     const page = await browser.newPage()
     const answer = await page.goto(`http://rebound.example:${port}/`)
@@ -70,9 +100,18 @@ test('2: a name that somebody points at this machine opens nothing', async ({ ba
   }
 })
 
-test('2: pages run under their policy: no inline script, and nothing of their own is stopped by it', async ({ page }) => {
+test('2: pages run under their policy: no inline script, and nothing of their own is stopped by it', async ({
+  page,
+}) => {
   const errors = watchConsole(page)
-  for (const path of ['/', '/devices', '/pieces/1', '/pieces/1?station=plan', '/pieces/2?station=join', '/pieces/2/report']) {
+  for (const path of [
+    '/',
+    '/devices',
+    '/pieces/1',
+    '/pieces/1?station=plan',
+    '/pieces/2?station=join',
+    '/pieces/2/report',
+  ]) {
     const answer = await page.goto(path)
     const policy = answer!.headers()['content-security-policy']!
     expect(policy.match(/script-src[^;]*/)![0]).not.toContain('unsafe-inline')
@@ -90,37 +129,74 @@ test('2: pages run under their policy: no inline script, and nothing of their ow
     const img = document.createElement('div')
     img.innerHTML = '<img src="x" onerror="window.intruder = true">'
     document.body.append(img)
-    return new Promise((resolve) => setTimeout(() => resolve((window as unknown as { intruder?: boolean }).intruder ?? false), 500))
+    return new Promise((resolve) =>
+      setTimeout(() => resolve((window as unknown as { intruder?: boolean }).intruder ?? false), 500),
+    )
   })
   expect(ran).toBe(false)
 })
 
-test('4: what is too much, cannot be read or is nobody’s gets a sentence, never a fault', async ({ request, baseURL }) => {
+test('4: what is too much, cannot be read or is nobody’s gets a sentence, never a fault', async ({
+  request,
+  baseURL,
+}) => {
   const { port } = new URL(baseURL!)
   /** A request whose head alone is sent: the door must answer before the body comes. */
-  const head = (path: string, headers: Record<string, string>): Promise<number> => new Promise((resolve, reject) => {
-    const r = httpRequest({ host: '127.0.0.1', port, path, method: 'POST', headers: { host: `127.0.0.1:${port}`, ...headers } }, (answer) => {
-      resolve(answer.statusCode!)
-      r.destroy()
+  const head = (path: string, headers: Record<string, string>): Promise<number> =>
+    new Promise((resolve, reject) => {
+      const r = httpRequest(
+        { host: '127.0.0.1', port, path, method: 'POST', headers: { host: `127.0.0.1:${port}`, ...headers } },
+        (answer) => {
+          resolve(answer.statusCode!)
+          r.destroy()
+        },
+      )
+      r.on('error', reject)
+      r.flushHeaders()
     })
-    r.on('error', reject)
-    r.flushHeaders()
-  })
-  expect(await head('/api/pieces', { 'content-type': 'application/json', 'content-length': String(150 * 2 ** 20) })).toBe(413)
+  expect(
+    await head('/api/pieces', { 'content-type': 'application/json', 'content-length': String(150 * 2 ** 20) }),
+  ).toBe(413)
   // A length that lies: what really comes is counted.
   const flood = await new Promise<number>((resolve) => {
-    const r = httpRequest({ host: '127.0.0.1', port, path: '/api/pieces/1/selections?of=' + 'a'.repeat(64), method: 'POST', headers: { host: `127.0.0.1:${port}`, 'content-type': 'application/octet-stream', 'transfer-encoding': 'chunked' } }, (answer) => resolve(answer.statusCode!))
+    const r = httpRequest(
+      {
+        host: '127.0.0.1',
+        port,
+        path: '/api/pieces/1/selections?of=' + 'a'.repeat(64),
+        method: 'POST',
+        headers: {
+          host: `127.0.0.1:${port}`,
+          'content-type': 'application/octet-stream',
+          'transfer-encoding': 'chunked',
+        },
+      },
+      (answer) => resolve(answer.statusCode!),
+    )
     r.on('error', () => resolve(413))
     r.end(Buffer.alloc(1 << 20))
   })
   expect(flood).toBe(404)
-  for (const path of ['/pieces/%ff', '/api/pieces/%ff', '/api/pieces/%E0%A4%A/jobs']) expect([path, (await request.get(path)).status()]).toEqual([path, 400])
-  for (const path of ['/api/pieces/0', '/api/pieces/-1', '/api/pieces/1e9', '/api/pieces/99999999999999', '/api/pieces/1%27', '/api/shapes/xyz', '/api/photos/0x1', '/api/nowhere']) {
+  for (const path of ['/pieces/%ff', '/api/pieces/%ff', '/api/pieces/%E0%A4%A/jobs'])
+    expect([path, (await request.get(path)).status()]).toEqual([path, 400])
+  for (const path of [
+    '/api/pieces/0',
+    '/api/pieces/-1',
+    '/api/pieces/1e9',
+    '/api/pieces/99999999999999',
+    '/api/pieces/1%27',
+    '/api/shapes/xyz',
+    '/api/photos/0x1',
+    '/api/nowhere',
+  ]) {
     const answer = await request.get(path)
     expect([path, answer.status()]).toEqual([path, 404])
     expect(((await answer.json()) as { error: string }).error).toMatch(/\.$/)
   }
-  const post = (path: string, data: string): Promise<number> => request.post(path, { headers: { 'Content-Type': 'application/json' }, data: Buffer.from(data) }).then((r) => r.status())
+  const post = (path: string, data: string): Promise<number> =>
+    request
+      .post(path, { headers: { 'Content-Type': 'application/json' }, data: Buffer.from(data) })
+      .then((r) => r.status())
   expect(await post('/api/pieces', '['.repeat(1000) + ']'.repeat(1000))).toBe(400)
   expect(await post('/api/pieces', '{"name":"a","number":"","__proto__":{"x":1}}')).toBeLessThan(500)
   expect(await post('/api/pieces', '{"name":{"$gt":""},"number":""}')).toBe(400)
@@ -128,14 +204,32 @@ test('4: what is too much, cannot be read or is nobody’s gets a sentence, neve
 })
 
 test('4: names of any letters and lengths, on the shelf, on takes and in jobs', async ({ page, request }) => {
-  const odd = ['x'.repeat(200), '🏺'.repeat(120), 'e\u0301'.repeat(120), '__proto__', '<img src=x onerror="window.intruder=1">', '"; DROP TABLE takes; --', '\u202eesrever']
+  const odd = [
+    'x'.repeat(200),
+    '🏺'.repeat(120),
+    'e\u0301'.repeat(120),
+    '__proto__',
+    '<img src=x onerror="window.intruder=1">',
+    '"; DROP TABLE takes; --',
+    '\u202eesrever',
+  ]
   for (const name of odd) {
     const made = await request.post('/api/pieces', { data: { name, number: name.slice(0, 40) } })
     expect([name.slice(0, 12), made.status()]).toEqual([name.slice(0, 12), 201])
     const { id } = (await made.json()) as { id: number }
-    const upload = await request.post(`/api/pieces/${id}/imports?name=${encodeURIComponent(`${name}.xyz`)}`, { headers: { 'Content-Type': 'application/octet-stream' }, data: points(60) })
+    const upload = await request.post(`/api/pieces/${id}/imports?name=${encodeURIComponent(`${name}.xyz`)}`, {
+      headers: { 'Content-Type': 'application/octet-stream' },
+      data: points(60),
+    })
     expect([name.slice(0, 12), upload.status()]).toEqual([name.slice(0, 12), 202])
-    await expect.poll(async () => ((await (await request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: object | null }[] }).takes[0]?.shape ?? null, { timeout: 120_000 }).not.toBeNull()
+    await expect
+      .poll(
+        async () =>
+          ((await (await request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: object | null }[] }).takes[0]
+            ?.shape ?? null,
+        { timeout: 120_000 },
+      )
+      .not.toBeNull()
     const answer = await page.goto(`/pieces/${id}?station=take`)
     expect(answer!.status()).toBe(200)
     await expect(page.getByTestId('take')).toHaveCount(1)
@@ -148,13 +242,22 @@ test('4: names of any letters and lengths, on the shelf, on takes and in jobs', 
 
 test('4: thirty undos at once, and thirty redos', async ({ page, request }) => {
   const id = idOf(await newPiece(page, 'Undone often'))
-  await request.post(`/api/pieces/${id}/imports?name=a.xyz`, { headers: { 'Content-Type': 'application/octet-stream' }, data: points(80) })
-  const takeOf = async (): Promise<number | undefined> => ((await (await request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; shape: object | null }[] }).takes.find((t) => t.shape)?.id
+  await request.post(`/api/pieces/${id}/imports?name=a.xyz`, {
+    headers: { 'Content-Type': 'application/octet-stream' },
+    data: points(80),
+  })
+  const takeOf = async (): Promise<number | undefined> =>
+    (
+      (await (await request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; shape: object | null }[] }
+    ).takes.find((t) => t.shape)?.id
   await expect.poll(takeOf, { timeout: 120_000 }).toBeDefined()
   const take = (await takeOf())!
-  for (let i = 0; i < 30; i++) expect((await request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })).status()).toBe(201)
+  for (let i = 0; i < 30; i++)
+    expect((await request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })).status()).toBe(201)
   for (const move of ['undo', 'redo'] as const) {
-    const answers = await Promise.all(Array.from({ length: 30 }, () => request.post(`/api/pieces/${id}/history`, { data: { move } })))
+    const answers = await Promise.all(
+      Array.from({ length: 30 }, () => request.post(`/api/pieces/${id}/history`, { data: { move } })),
+    )
     expect(answers.map((a) => a.status())).toEqual(Array(30).fill(200))
     const steps = await Promise.all(answers.map(async (a) => ((await a.json()) as { step: number | null }).step))
     expect(new Set(steps).size).toBe(30)
@@ -170,10 +273,24 @@ test('11: of two tabs that write one brief the later is told, and chooses', asyn
   await deaf.route('**/events', (route) => route.abort())
   await deaf.goto(`${address.replace(/\?.*/, '')}?station=brief`)
   await height(page).fill('41')
-  await expect.poll(async () => ((await (await page.request.get(`/api/pieces/${idOf(address)}`)).json()) as { brief: { content: { heightMm: number } } | null }).brief?.content.heightMm).toBe(41)
+  await expect
+    .poll(
+      async () =>
+        (
+          (await (await page.request.get(`/api/pieces/${idOf(address)}`)).json()) as {
+            brief: { content: { heightMm: number } } | null
+          }
+        ).brief?.content.heightMm,
+    )
+    .toBe(41)
   await height(deaf).fill('52')
   await expect(deaf.getByTestId('conflict')).toContainText('What you wrote stands here and is not saved')
-  const stored = async (): Promise<number> => ((await (await page.request.get(`/api/pieces/${idOf(address)}`)).json()) as { brief: { content: { heightMm: number } } }).brief.content.heightMm
+  const stored = async (): Promise<number> =>
+    (
+      (await (await page.request.get(`/api/pieces/${idOf(address)}`)).json()) as {
+        brief: { content: { heightMm: number } }
+      }
+    ).brief.content.heightMm
   expect(await stored()).toBe(41)
   await expect(height(deaf)).toHaveValue('52')
   await deaf.getByRole('button', { name: 'Write mine over it' }).click()
@@ -182,15 +299,29 @@ test('11: of two tabs that write one brief the later is told, and chooses', asyn
   await deaf.close()
 })
 
-test('12: the same file dropped twenty times at once is one take; a ledger of 2,000 steps stays quick', async ({ page, request }) => {
+test('12: the same file dropped twenty times at once is one take; a ledger of 2,000 steps stays quick', async ({
+  page,
+  request,
+}) => {
   const address = await newPiece(page, 'Long ledger')
   const id = idOf(address)
-  const answers = await Promise.all(Array.from({ length: 20 }, () => request.post(`/api/pieces/${id}/imports?name=lamp.xyz`, { headers: { 'Content-Type': 'application/octet-stream' }, data: points(90) })))
+  const answers = await Promise.all(
+    Array.from({ length: 20 }, () =>
+      request.post(`/api/pieces/${id}/imports?name=lamp.xyz`, {
+        headers: { 'Content-Type': 'application/octet-stream' },
+        data: points(90),
+      }),
+    ),
+  )
   expect(answers.map((a) => a.status()).sort()).toEqual([202, ...Array(19).fill(409)])
-  const state = async (): Promise<{ takes: { id: number; shape: object | null }[]; steps: object[] }> => (await request.get(`/api/pieces/${id}`)).json() as never
+  const state = async (): Promise<{ takes: { id: number; shape: object | null }[]; steps: object[] }> =>
+    (await request.get(`/api/pieces/${id}`)).json() as never
   await expect.poll(async () => (await state()).takes.filter((t) => t.shape).length, { timeout: 120_000 }).toBe(1)
   const take = (await state()).takes[0]!.id
-  for (let i = 0; i < 250; i++) await Promise.all(Array.from({ length: 8 }, () => request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })))
+  for (let i = 0; i < 250; i++)
+    await Promise.all(
+      Array.from({ length: 8 }, () => request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })),
+    )
   await page.goto(`${address.replace(/\?.*/, '')}?station=tidy`)
   const tab = page.getByRole('tab', { name: /Ledger 2,?001/ })
   await tab.click()
@@ -203,12 +334,18 @@ test('12: the same file dropped twenty times at once is one take; a ledger of 2,
   await page.keyboard.press('Escape')
   await list.evaluate((l) => l.parentElement!.scrollTo(0, 1e9))
   await expect(list).toContainText('Imported lamp.xyz: 90 points')
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click({ timeout: 10_000 })
+  await page
+    .getByRole('navigation', { name: 'Route' })
+    .getByRole('button', { name: /^Take/ })
+    .click({ timeout: 10_000 })
 })
 
 test('13: what people did that left no step stands in the ledger', async ({ page, request }) => {
   const id = idOf(await newPiece(page, 'On record'))
-  await request.post(`/api/pieces/${id}/imports?name=a.xyz`, { headers: { 'Content-Type': 'application/octet-stream' }, data: points(80, 5) })
+  await request.post(`/api/pieces/${id}/imports?name=a.xyz`, {
+    headers: { 'Content-Type': 'application/octet-stream' },
+    data: points(80, 5),
+  })
   await page.goto(`/pieces/${id}?station=tidy`)
   await expect(page.getByTestId('take')).toHaveCount(1)
   await page.getByText('This take', { exact: true }).click()
@@ -231,13 +368,20 @@ test('own pieces have a slot for each planned take', async ({ page }) => {
   await expect(page.getByTestId('shares')).toBeVisible()
   // Looked at it is not written down yet; a change is.
   await page.getByRole('button', { name: 'Open the run sheet' }).click()
-  await expect.poll(async () => ((await (await page.request.get(`/api/pieces/${idOf(address)}`)).json()) as { plan: object | null }).plan).not.toBeNull()
+  await expect
+    .poll(
+      async () =>
+        ((await (await page.request.get(`/api/pieces/${idOf(address)}`)).json()) as { plan: object | null }).plan,
+    )
+    .not.toBeNull()
   await page.goto(`${address}?station=take`)
   const slots = page.getByTestId('slot')
   await expect(slots).toHaveCount(2)
   const wanted = (await slots.nth(1).locator('b').innerText()).trim()
   await page.getByRole('button', { name: `Choose the file of “${wanted}”` }).click()
-  await page.getByTestId('slot-file').setInputFiles({ name: 'scan0007.xyz', mimeType: 'text/plain', buffer: points(120) })
+  await page
+    .getByTestId('slot-file')
+    .setInputFiles({ name: 'scan0007.xyz', mimeType: 'text/plain', buffer: points(120) })
   await expect(slots.nth(1)).toContainText('120 points', { timeout: 120_000 })
   await expect(page.getByTestId('take')).toContainText(wanted)
   await expect(page.getByTestId('not-looked')).toContainText('Nobody has looked yet whether anything is missing')

@@ -1,6 +1,18 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test } from '@playwright/test'
-import { bytesSource, captureTake, checkHealth, LAMP_TAKES, OIL_LAMP, quietContext, readShape, TABLETOP_DEVICE, writeShape, type Shape, type TriangleMesh } from '@holosoma/core'
+import {
+  bytesSource,
+  captureTake,
+  checkHealth,
+  LAMP_TAKES,
+  OIL_LAMP,
+  quietContext,
+  readShape,
+  TABLETOP_DEVICE,
+  writeShape,
+  type Shape,
+  type TriangleMesh,
+} from '@holosoma/core'
 import { clickPoint, commonSpots, dropFiles, newPiece, stages, stageShows, watchConsole } from './helpers'
 
 const bytesOf = (shape: Shape, format: 'ply' | 'stl') => Buffer.concat([...writeShape(shape, format)])
@@ -9,7 +21,10 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
   const errors = watchConsole(page)
   // Coarser than the demo, from a scanner that knows no frames: bare points and normals.
   const files = LAMP_TAKES.map((plan) => {
-    const { positions, normals } = captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1, quietContext(), { spacingMm: 0.6, pitchMm: 0.72 }).cloud
+    const { positions, normals } = captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1, quietContext(), {
+      spacingMm: 0.6,
+      pitchMm: 0.72,
+    }).cloud
     return { name: `${plan.name}.ply`, bytes: bytesOf({ kind: 'cloud', positions, normals: normals! }, 'ply') }
   })
   await page.goto('/')
@@ -50,12 +65,24 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
   await page.getByRole('button', { name: 'Go on to Mend' }).click({ timeout: 240_000 })
   await page.getByRole('button', { name: 'Check its health' }).click()
   await expect(page.getByTestId('finding')).toContainText('closed and clean', { timeout: 240_000 })
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Release/ }).click()
+  await page
+    .getByRole('navigation', { name: 'Route' })
+    .getByRole('button', { name: /^Release/ })
+    .click()
   await page.getByLabel('cm').check()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download STL' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Download STL' }).click(),
+  ])
   const mesh = (await readShape(bytesSource(await readFile(await download.path())), 'x.stl')) as TriangleMesh
-  expect(checkHealth(mesh, quietContext())).toMatchObject({ closed: true, manifold: true, crossings: 0, genus: OIL_LAMP.genus })
-  let low = Infinity, high = -Infinity
+  expect(checkHealth(mesh, quietContext())).toMatchObject({
+    closed: true,
+    manifold: true,
+    crossings: 0,
+    genus: OIL_LAMP.genus,
+  })
+  let low = Infinity,
+    high = -Infinity
   for (let i = 0; i < mesh.positions.length; i += 3) {
     low = Math.min(low, mesh.positions[i]!)
     high = Math.max(high, mesh.positions[i]!)
@@ -66,7 +93,10 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
 
 test('bad files are refused in words where they were dropped, and nothing is lost', async ({ page }) => {
   await newPiece(page, 'Refusals')
-  const put = (name: string, content: string | Buffer) => page.getByTestId('files').setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content as string) })
+  const put = (name: string, content: string | Buffer) =>
+    page
+      .getByTestId('files')
+      .setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content as string) })
   const alert = page.getByLabel('Card').getByRole('alert')
   await put('empty.ply', '')
   await expect(alert).toContainText('“empty.ply” is empty (0 bytes)')
@@ -74,7 +104,13 @@ test('bad files are refused in words where they were dropped, and nothing is los
   await expect(alert).toContainText('“notes.docx” is of no kind that can be read')
   await put('letter.ply', 'dear reader\n')
   await expect(alert).toContainText('its first line is not "ply"', { timeout: 120_000 })
-  await put('cut.stl', bytesOf({ kind: 'mesh', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), indices: Uint32Array.of(0, 1, 2) }, 'stl').subarray(0, 120))
+  await put(
+    'cut.stl',
+    bytesOf(
+      { kind: 'mesh', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), indices: Uint32Array.of(0, 1, 2) },
+      'stl',
+    ).subarray(0, 120),
+  )
   await expect(alert).toContainText('claims 1 triangles', { timeout: 120_000 })
   await page.getByRole('button', { name: 'Close this message' }).click()
   await expect(alert).toBeHidden()
@@ -84,10 +120,18 @@ test('bad files are refused in words where they were dropped, and nothing is los
   await expect(page.getByTestId('finding')).toContainText('would be a crumb')
 })
 
-test('an imported mesh: taken as the skin, its hole closed, undone, closed again, a wrong unit put right', async ({ page }) => {
+test('an imported mesh: taken as the skin, its hole closed, undone, closed again, a wrong unit put right', async ({
+  page,
+}) => {
   await newPiece(page, 'Import')
-  const open = { kind: 'mesh' as const, positions: Float32Array.from([0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0, 0, 0, 2, 2, 0, 2, 2, 2, 2, 0, 2, 2]), indices: Uint32Array.of(4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 1, 2, 6, 1, 6, 5, 2, 3, 7, 2, 7, 6, 3, 0, 4, 3, 4, 7) }
-  await page.getByTestId('files').setInputFiles({ name: 'box.stl', mimeType: 'model/stl', buffer: bytesOf(open, 'stl') })
+  const open = {
+    kind: 'mesh' as const,
+    positions: Float32Array.from([0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0, 0, 0, 2, 2, 0, 2, 2, 2, 2, 0, 2, 2]),
+    indices: Uint32Array.of(4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 1, 2, 6, 1, 6, 5, 2, 3, 7, 2, 7, 6, 3, 0, 4, 3, 4, 7),
+  }
+  await page
+    .getByTestId('files')
+    .setInputFiles({ name: 'box.stl', mimeType: 'model/stl', buffer: bytesOf(open, 'stl') })
   await page.getByRole('button', { name: 'Use the mesh “box” as the skin' }).click({ timeout: 120_000 })
   const finding = page.getByTestId('finding')
   await expect(finding).toContainText('1 hole, the largest with a rim of 8 mm', { timeout: 120_000 })
@@ -101,7 +145,9 @@ test('an imported mesh: taken as the skin, its hole closed, undone, closed again
   await page.getByText('A wrong unit').click()
   await page.getByRole('button', { name: 'in → mm' }).click()
   await expect(page.getByText('now 50.80 × 50.80 × 50.80 mm')).toBeVisible({ timeout: 120_000 })
-  const release = await page.request.get(`${page.url().split('?')[0]!.replace('/pieces/', '/api/pieces/')}/release?format=obj&unit=in`)
+  const release = await page.request.get(
+    `${page.url().split('?')[0]!.replace('/pieces/', '/api/pieces/')}/release?format=obj&unit=in`,
+  )
   const back = await readShape(bytesSource(await release.body()), 'x.obj')
   expect(Math.max(...back.positions)).toBeCloseTo(2, 5)
 })

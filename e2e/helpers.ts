@@ -1,5 +1,15 @@
 import { expect, type Locator, type Page } from '@playwright/test'
-import { invertRigid, LAMP_TAKES, OIL_LAMP, polygonise, quietContext, rotateVectors, transformPoint, trueMotion, type Motion } from '@holosoma/core'
+import {
+  invertRigid,
+  LAMP_TAKES,
+  OIL_LAMP,
+  polygonise,
+  quietContext,
+  rotateVectors,
+  transformPoint,
+  trueMotion,
+  type Motion,
+} from '@holosoma/core'
 
 /** The piece of the demo that has been all the way. */
 export const EXAMPLE = 'Lamp, a worked example'
@@ -20,10 +30,14 @@ export const stages = (page: Page): Locator => page.getByTestId('stage')
 export async function stageShows(stage: Locator, layer: string | RegExp): Promise<void> {
   await expect(stage).toHaveAttribute('data-layers', layer, { timeout: 240_000 })
   const drawn = Number(await stage.getAttribute('data-drawn'))
-  await expect.poll(async () => Number(await stage.getAttribute('data-drawn')), { timeout: 120_000 }).toBeGreaterThanOrEqual(drawn)
+  await expect
+    .poll(async () => Number(await stage.getAttribute('data-drawn')), { timeout: 120_000 })
+    .toBeGreaterThanOrEqual(drawn)
 }
 
-type StageCanvas = HTMLCanvasElement & { stage: { screen(at: readonly number[]): { x: number; y: number }; pose(): { direction: readonly number[] } } }
+type StageCanvas = HTMLCanvasElement & {
+  stage: { screen(at: readonly number[]): { x: number; y: number }; pose(): { direction: readonly number[] } }
+}
 
 /** Clicks with the real pointer on the place of the page where a point of the shape is drawn. */
 export async function clickPoint(page: Page, stage: Locator, at: readonly number[]): Promise<void> {
@@ -32,13 +46,18 @@ export async function clickPoint(page: Page, stage: Locator, at: readonly number
   await page.mouse.click(box.x + spot.x, box.y + spot.y)
 }
 
-const viewDirection = (stage: Locator): Promise<readonly number[]> => stage.evaluate((c) => (c as StageCanvas).stage.pose().direction)
+const viewDirection = (stage: Locator): Promise<readonly number[]> =>
+  stage.evaluate((c) => (c as StageCanvas).stage.pose().direction)
 
 /**
  * Spots of the lamp that both views show, spread wide: on the surface, facing both cameras, nothing in front. Given in the coordinates of each
  * take, as a person finds them by eye; the truth of the bench stands in for the eye.
  */
-export async function commonSpots(left: Locator, right: Locator, count: number): Promise<{ a: number[]; b: number[] }[]> {
+export async function commonSpots(
+  left: Locator,
+  right: Locator,
+  count: number,
+): Promise<{ a: number[]; b: number[] }[]> {
   const motions = LAMP_TAKES.map((plan) => trueMotion(OIL_LAMP, plan, 1))
   const mesh = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 3, quietContext())
   const directions = [await viewDirection(left), await viewDirection(right)]
@@ -57,7 +76,8 @@ export async function commonSpots(left: Locator, right: Locator, count: number):
   // Farthest-point choice spreads the picks.
   const chosen = [candidates.reduce((a, b) => (b[0]! > a[0]! ? b : a))]
   while (chosen.length < count) {
-    const gap = (c: number[]): number => Math.min(...chosen.map((k) => Math.hypot(c[0]! - k[0]!, c[1]! - k[1]!, c[2]! - k[2]!)))
+    const gap = (c: number[]): number =>
+      Math.min(...chosen.map((k) => Math.hypot(c[0]! - k[0]!, c[1]! - k[1]!, c[2]! - k[2]!)))
     chosen.push(candidates.reduce((a, b) => (gap(b) > gap(a) ? b : a)))
   }
   const through = (m: Motion, p: number[]): number[] => Array.from(transformPoint(m, p[0]!, p[1]!, p[2]!))
@@ -70,7 +90,9 @@ function fieldNormals(positions: Float32Array): Float32Array {
   for (let i = 0; i < positions.length; i += 3) {
     const [x, y, z] = [positions[i]!, positions[i + 1]!, positions[i + 2]!]
     const g = [
-      OIL_LAMP.field(x + e, y, z) - OIL_LAMP.field(x - e, y, z), OIL_LAMP.field(x, y + e, z) - OIL_LAMP.field(x, y - e, z), OIL_LAMP.field(x, y, z + e) - OIL_LAMP.field(x, y, z - e),
+      OIL_LAMP.field(x + e, y, z) - OIL_LAMP.field(x - e, y, z),
+      OIL_LAMP.field(x, y + e, z) - OIL_LAMP.field(x, y - e, z),
+      OIL_LAMP.field(x, y, z + e) - OIL_LAMP.field(x, y, z - e),
     ]
     const l = Math.hypot(...g)
     for (let c = 0; c < 3; c++) out[i + c] = g[c]! / l
@@ -84,7 +106,11 @@ const dot = (a: readonly number[], b: readonly number[]): number => a[0]! * b[0]
 function free(at: number[], n: number[], d: readonly number[]): boolean {
   let t = 1
   for (let step = 0; step < 80 && t < 200; step++) {
-    const f = OIL_LAMP.field(at[0]! + n[0]! * 0.4 + t * d[0]!, at[1]! + n[1]! * 0.4 + t * d[1]!, at[2]! + n[2]! * 0.4 + t * d[2]!)
+    const f = OIL_LAMP.field(
+      at[0]! + n[0]! * 0.4 + t * d[0]!,
+      at[1]! + n[1]! * 0.4 + t * d[1]!,
+      at[2]! + n[2]! * 0.4 + t * d[2]!,
+    )
     if (f < 0.05) return false
     t += Math.max(0.2, f * 0.8)
   }
@@ -103,12 +129,20 @@ export async function newPiece(page: Page, name: string): Promise<string> {
 }
 
 /** Drops files on an element, as a hand does from a folder. */
-export async function dropFiles(page: Page, target: Locator, files: readonly { name: string; bytes: Buffer }[]): Promise<void> {
-  const transfer = await page.evaluateHandle((given) => {
-    const out = new DataTransfer()
-    for (const { name, base64 } of given) out.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name))
-    return out
-  }, files.map(({ name, bytes }) => ({ name, base64: bytes.toString('base64') })))
+export async function dropFiles(
+  page: Page,
+  target: Locator,
+  files: readonly { name: string; bytes: Buffer }[],
+): Promise<void> {
+  const transfer = await page.evaluateHandle(
+    (given) => {
+      const out = new DataTransfer()
+      for (const { name, base64 } of given)
+        out.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name))
+      return out
+    },
+    files.map(({ name, bytes }) => ({ name, base64: bytes.toString('base64') })),
+  )
   for (const type of ['dragenter', 'dragover', 'drop']) await target.dispatchEvent(type, { dataTransfer: transfer })
 }
 
@@ -151,6 +185,9 @@ export async function openExample(page: Page, station?: string): Promise<void> {
   await page.getByRole('link', { name: EXAMPLE }).click()
   await page.getByRole('navigation', { name: 'Route' }).waitFor()
   if (!station) return
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) }).click()
+  await page
+    .getByRole('navigation', { name: 'Route' })
+    .getByRole('button', { name: new RegExp(`^${station}`) })
+    .click()
   await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
 }

@@ -22,12 +22,23 @@ await shot('shelf')
 await page.goto(`${address}/devices`)
 await page.getByRole('button', { name: /^Tabletop/ }).click()
 await shot('devices')
-const at = (station: string) => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) }).click()
+const at = (station: string) =>
+  page
+    .getByRole('navigation', { name: 'Route' })
+    .getByRole('button', { name: new RegExp(`^${station}`) })
+    .click()
 // The stove tile: its slide, and the take that cures it.
 await page.goto(address)
 await page.getByRole('link', { name: 'Stove tile' }).click()
 await at('Brief')
-for (const [label, value] of [['Length', '140'], ['Width', '140'], ['Height', '18'], ['Smallest detail to hold', '1.2'], ['Mass', '620']] as const) await page.getByLabel(label, { exact: true }).fill(value)
+for (const [label, value] of [
+  ['Length', '140'],
+  ['Width', '140'],
+  ['Height', '18'],
+  ['Smallest detail to hold', '1.2'],
+  ['Mass', '620'],
+] as const)
+  await page.getByLabel(label, { exact: true }).fill(value)
 await page.getByLabel('Name of zone 1').fill('relief and rim')
 await page.getByLabel('Material of zone 1').fill('glazed earthenware')
 await page.getByLabel('Finish of zone 1').selectOption('satin')
@@ -57,9 +68,17 @@ await page.getByTestId('bench').scrollIntoViewIfNeeded()
 await shot('take-bench')
 await page.getByText(/^Photos of/).click()
 await page.getByRole('button', { name: 'Take 24 photos' }).click()
-await page.getByText(/^9 of 24 photos are missing/).last().waitFor({ timeout: 120_000 })
+await page
+  .getByText(/^9 of 24 photos are missing/)
+  .last()
+  .waitFor({ timeout: 120_000 })
 await page.getByTestId('photos').scrollIntoViewIfNeeded()
-await page.waitForFunction(() => [...document.querySelectorAll<HTMLImageElement>('[data-testid=photos] img')].filter((i) => i.complete && i.naturalWidth > 0).length >= 9)
+await page.waitForFunction(
+  () =>
+    [...document.querySelectorAll<HTMLImageElement>('[data-testid=photos] img')].filter(
+      (i) => i.complete && i.naturalWidth > 0,
+    ).length >= 9,
+)
 await shot('take-photos')
 await page.goto(address)
 await page.getByRole('link', { name: 'Gull figurehead' }).click()
@@ -80,7 +99,15 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']) {
     await stageShows(stages(page).first(), /take.*take/)
     await page.getByRole('button', { name: 'Lasso' }).click()
     const box = (await page.getByTestId('chooser').boundingBox())!
-    const drawn = [[0.3, 0.62], [0.4, 0.5], [0.56, 0.56], [0.74, 0.6], [0.85, 0.75], [0.6, 0.86], [0.36, 0.82]].map(([x, y]) => [box.x + x! * box.width, box.y + y! * box.height] as const)
+    const drawn = [
+      [0.3, 0.62],
+      [0.4, 0.5],
+      [0.56, 0.56],
+      [0.74, 0.6],
+      [0.85, 0.75],
+      [0.6, 0.86],
+      [0.36, 0.82],
+    ].map(([x, y]) => [box.x + x! * box.width, box.y + y! * box.height] as const)
     await page.mouse.move(...drawn[0]!)
     await page.mouse.down()
     for (const p of drawn.slice(1)) await page.mouse.move(...p, { steps: 5 })

@@ -2,21 +2,37 @@ import { readFile } from 'node:fs/promises'
 import { expect, test, type Page } from '@playwright/test'
 import { stages, stageShows, watchConsole } from './helpers'
 
-const route = (page: Page, station: string) => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) })
+const route = (page: Page, station: string) =>
+  page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) })
 const finding = (page: Page) => page.getByTestId('finding')
 const WAIT = { timeout: 240_000 }
 /** Pages of a PDF as it says itself: width and height, mm. */
-const pagesOf = (pdf: string): [number, number][] => [...pdf.matchAll(/\/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]/g)].map((m) => [(Number(m[1]) * 25.4) / 72, (Number(m[2]) * 25.4) / 72])
+const pagesOf = (pdf: string): [number, number][] =>
+  [...pdf.matchAll(/\/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]/g)].map((m) => [
+    (Number(m[1]) * 25.4) / 72,
+    (Number(m[2]) * 25.4) / 72,
+  ])
 
-test('a brief for the stove tile, the slide seen before anything is scanned, the proposed take taken, the slide gone; undo, reload, run sheet', async ({ page }) => {
+test('a brief for the stove tile, the slide seen before anything is scanned, the proposed take taken, the slide gone; undo, reload, run sheet', async ({
+  page,
+}) => {
   const errors = watchConsole(page)
   await page.goto('/')
   await page.getByRole('link', { name: 'Stove tile' }).click()
   await route(page, 'Brief').click()
-  for (const [label, value] of [['Length', '140'], ['Width', '140'], ['Height', '18'], ['Smallest detail to hold', '1,2'], ['Mass', '620']] as const) await page.getByLabel(label, { exact: true }).fill(value)
+  for (const [label, value] of [
+    ['Length', '140'],
+    ['Width', '140'],
+    ['Height', '18'],
+    ['Smallest detail to hold', '1,2'],
+    ['Mass', '620'],
+  ] as const)
+    await page.getByLabel(label, { exact: true }).fill(value)
   await expect(finding(page)).toContainText('0.40 mm apart, 0.60 mm at most')
   // The trap appears beside as one types.
-  await expect(page.getByTestId('trap').filter({ hasText: 'Slide through the thickness' })).toContainText('18 mm thick on 140 mm')
+  await expect(page.getByTestId('trap').filter({ hasText: 'Slide through the thickness' })).toContainText(
+    '18 mm thick on 140 mm',
+  )
   await page.getByRole('button', { name: 'a slab or plate' }).click()
   await page.getByLabel('Finish of zone 1').selectOption('satin')
   await page.getByRole('radiogroup', { name: 'Turn it over' }).getByRole('radio', { name: 'yes' }).click()
@@ -48,7 +64,16 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
   await expect(page.getByLabel('Elevation', { exact: true })).toHaveValue('47')
   await expect(shares).not.toHaveText(before)
   await expect(page.getByTestId('working')).toHaveText('', WAIT)
-  await expect.poll(async () => ((await (await page.request.get(page.url().replace(/pieces\/(\d+).*/, 'api/pieces/$1'))).json()) as { plan: { content: { takes: { elevationDeg: number }[] } } }).plan.content.takes[0]!.elevationDeg).toBe(47)
+  await expect
+    .poll(
+      async () =>
+        (
+          (await (await page.request.get(page.url().replace(/pieces\/(\d+).*/, 'api/pieces/$1'))).json()) as {
+            plan: { content: { takes: { elevationDeg: number }[] } }
+          }
+        ).plan.content.takes[0]!.elevationDeg,
+    )
+    .toBe(47)
   await page.reload()
   await expect(page.getByTestId('planned')).toHaveCount(3)
   await expect(page.getByTestId('planned').first()).toContainText('47°')
@@ -58,7 +83,10 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
 
   // On paper.
   await route(page, 'Plan').click()
-  const [sheet] = await Promise.all([page.context().waitForEvent('page'), page.getByRole('button', { name: 'Open the run sheet' }).click()])
+  const [sheet] = await Promise.all([
+    page.context().waitForEvent('page'),
+    page.getByRole('button', { name: 'Open the run sheet' }).click(),
+  ])
   const steps = sheet.getByTestId('run-step')
   await expect(steps.first()).toBeVisible(WAIT)
   await expect(steps.filter({ hasText: 'Take “' })).toHaveCount(3)
@@ -66,7 +94,10 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
   await expect(steps.filter({ hasText: 'Turn the piece' }).first()).toContainText('padded surface')
   await expect(sheet.getByRole('img', { name: 'Pose of take upright', exact: true })).toBeVisible()
   await expect(steps.filter({ hasText: 'edge to edge' })).toHaveCount(1)
-  const [download] = await Promise.all([sheet.waitForEvent('download'), sheet.getByRole('button', { name: 'Save as PDF' }).click()])
+  const [download] = await Promise.all([
+    sheet.waitForEvent('download'),
+    sheet.getByRole('button', { name: 'Save as PDF' }).click(),
+  ])
   const pdf = (await readFile(await download.path())).toString('latin1')
   expect(pdf.startsWith('%PDF-')).toBe(true)
   for (const [w, h] of pagesOf(pdf)) expect([Math.round(w), Math.round(h)]).toEqual([210, 297])
@@ -84,10 +115,16 @@ test('undo and redo at Plan; dots laid out, counted and printed at true size; a 
   await page.getByText(/^Dots: none/).click()
   await page.getByLabel('Where').selectOption('mat')
   await expect(page.getByTestId('dots')).toContainText('no two neighbourhoods alike', WAIT)
-  const [svg] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'SVG to print' }).click()])
+  const [svg] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'SVG to print' }).click(),
+  ])
   const drawing = await readFile(await svg.path(), 'utf8')
   expect(drawing).toMatch(/width="210mm" height="297mm" viewBox="0 0 210 297"/)
-  const [pdf] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'PDF to print' }).click()])
+  const [pdf] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'PDF to print' }).click(),
+  ])
   const [[w, h]] = pagesOf((await readFile(await pdf.path())).toString('latin1')) as [[number, number]]
   expect([w, h].map((v) => Math.round(v * 10) / 10)).toEqual([210, 297])
 
@@ -149,7 +186,9 @@ test('a brief that makes no sense is said at its field and not saved; what was w
   await expect(page.getByLabel('Stage').getByRole('alert')).toContainText('The profile crosses itself')
 })
 
-test('an area painted on the stand-in; a device profile copied, changed, saved, reloaded, handed on; bad ones refused', async ({ page }) => {
+test('an area painted on the stand-in; a device profile copied, changed, saved, reloaded, handed on; bad ones refused', async ({
+  page,
+}) => {
   const errors = watchConsole(page)
   await page.goto('/devices')
   await page.getByRole('button', { name: /^Tabletop structured light/ }).click()
@@ -166,13 +205,24 @@ test('an area painted on the stand-in; a device profile copied, changed, saved, 
   await page.getByRole('button', { name: /^Loft scanner/ }).click()
   await expect(page.getByLabel('Near end of the depth band')).toHaveValue('280.5')
   await expect(page.getByText('own-1 v2')).toBeVisible()
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save all as a file' }).click()])
-  const written = JSON.parse(await readFile(await file.path(), 'utf8')) as { devices: { id: string; windowMm: number }[] }
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save all as a file' }).click(),
+  ])
+  const written = JSON.parse(await readFile(await file.path(), 'utf8')) as {
+    devices: { id: string; windowMm: number }[]
+  }
   expect(written.devices.find((d) => d.id === 'own-1')!.windowMm).toBe(150)
-  await page.getByTestId('device-file').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"devices":[{"id":"x"}]}') })
+  await page
+    .getByTestId('device-file')
+    .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"devices":[{"id":"x"}]}') })
   await expect(page.getByRole('main').getByRole('alert')).toContainText('The device profile:')
   const mine = { ...written.devices.find((d) => d.id === 'own-1')!, id: 'brought-in', name: 'Brought in' }
-  await page.getByTestId('device-file').setInputFiles({ name: 'y.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify({ devices: [mine] })) })
+  await page.getByTestId('device-file').setInputFiles({
+    name: 'y.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(JSON.stringify({ devices: [mine] })),
+  })
   await expect(page.getByRole('button', { name: /^Brought in/ })).toBeVisible()
   await page.getByRole('button', { name: 'Take it away' }).click()
   await expect(page.getByRole('button', { name: /^Brought in/ })).toBeHidden()

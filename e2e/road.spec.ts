@@ -1,6 +1,14 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test } from '@playwright/test'
-import { boundsOf, bytesSource, checkHealth, OIL_LAMP, quietContext, readShape, type TriangleMesh } from '@holosoma/core'
+import {
+  boundsOf,
+  bytesSource,
+  checkHealth,
+  OIL_LAMP,
+  quietContext,
+  readShape,
+  type TriangleMesh,
+} from '@holosoma/core'
 import { pickAndMatch, stages, stageShows, watchConsole, clickPoint } from './helpers'
 
 test('the whole road on the demo piece, from the bench to a closed STL at true size', async ({ page }) => {
@@ -21,7 +29,10 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   expect(cut).toBeGreaterThan(50_000)
   await page.getByRole('button', { name: /^Cut [\d,]+ points$/ }).click()
   // One act was done on one take: what else is proposed for it stays proposed.
-  await expect(page.getByTestId('finding')).toContainText('“upright”: still proposed and not done: frames gone astray, points seen through, floating patches', { timeout: 240_000 })
+  await expect(page.getByTestId('finding')).toContainText(
+    '“upright”: still proposed and not done: frames gone astray, points seen through, floating patches',
+    { timeout: 240_000 },
+  )
   await page.getByRole('button', { name: 'Tidy both takes' }).click({ timeout: 240_000 })
   await expect(page.getByRole('button', { name: 'Go on to Join' })).toBeVisible({ timeout: 240_000 })
   await page.getByRole('tab', { name: /Ledger/ }).click()
@@ -30,7 +41,9 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
 
   // Undo gives the points back, redo takes them again; the ledger keeps all.
   const id = /pieces\/(\d+)/.exec(page.url())![1]!
-  const sidePoints = async (): Promise<number> => ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] }).takes[1]!.shape.points
+  const sidePoints = async (): Promise<number> =>
+    ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] })
+      .takes[1]!.shape.points
   const tidy = await sidePoints()
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect.poll(sidePoints).toBeGreaterThan(tidy)
@@ -67,7 +80,10 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
 
   // Out: a closed STL of the right length.
   await page.getByRole('button', { name: 'Go on to Release' }).click()
-  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Download STL' }).click()])
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Download STL' }).click(),
+  ])
   expect(download.suggestedFilename()).toBe('HQ-014-mm.stl')
   const mesh = (await readShape(bytesSource(await readFile(await download.path())), 'x.stl')) as TriangleMesh
   const health = checkHealth(mesh, quietContext())
@@ -75,7 +91,10 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   const { min, max } = boundsOf(mesh.positions)
   expect(Math.abs((max[0] - min[0]) / (OIL_LAMP.lengthMm * 1.02) - 1)).toBeLessThan(0.006)
 
-  const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: 'Report of what was done' }).click()])
+  const [report] = await Promise.all([
+    page.waitForEvent('popup'),
+    page.getByRole('link', { name: 'Report of what was done' }).click(),
+  ])
   await expect(report.getByRole('heading', { name: /Oil lamp/ })).toBeVisible()
   await expect(report.getByText(/% measured/).first()).toBeVisible()
   await report.close()

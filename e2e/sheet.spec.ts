@@ -3,7 +3,6 @@ import { expect, test } from '@playwright/test'
 import { bytesSource, EVIDENCE, readShape, type TriangleMesh } from '@holosoma/core'
 import { openExample, stages, stageShows, watchConsole } from './helpers'
 
-
 test('each station says what the brief asks of it, and whether it is so', async ({ page }) => {
   await openExample(page, 'Skin')
   const checks = page.getByTestId('brief-checks')
@@ -34,7 +33,12 @@ test('the contact sheet: hide and show, lock and unlock, another fixed take and 
   await expect(page.getByText(/fixed take: side/)).toBeVisible()
   await expect(page.getByRole('button', { name: /Go on to Skin/ })).toBeVisible({ timeout: 240_000 })
   // Which take is fixed says where the rest lies, not how well it fits.
-  const motions = async (): Promise<Record<string, number[][]>> => ((await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as { join: { motions: Record<string, number[][]> } }).join.motions
+  const motions = async (): Promise<Record<string, number[][]>> =>
+    (
+      (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as {
+        join: { motions: Record<string, number[][]> }
+      }
+    ).join.motions
   await expect.poll(async () => (await motions()).side![0]).toEqual([1, 0, 0, 0])
   expect((await motions()).upright![0]).not.toEqual([1, 0, 0, 0])
   await expect(page.getByTestId('finding')).toContainText('“upright” and “side” share 53 %')
@@ -64,12 +68,16 @@ test('what one page does, the other sees: undo and redo arrive by themselves', a
 test('a PLY leaves with its evidence, a GLB in metres, an OBJ in centimetres; the report adds up', async ({ page }) => {
   await openExample(page, 'Release')
   const read = async (label: string, name: string): Promise<TriangleMesh> => {
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: `Download ${label}` }).click()])
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name: `Download ${label}` }).click(),
+    ])
     expect(download.suggestedFilename()).toBe(name)
     return (await readShape(bytesSource(await readFile(await download.path())), name)) as TriangleMesh
   }
   const length = (m: TriangleMesh): number => {
-    let low = Infinity, high = -Infinity
+    let low = Infinity,
+      high = -Infinity
     for (let i = 0; i < m.positions.length; i += 3) {
       low = Math.min(low, m.positions[i]!)
       high = Math.max(high, m.positions[i]!)
@@ -95,7 +103,8 @@ test('a PLY leaves with its evidence, a GLB in metres, an OBJ in centimetres; th
   await expect(page.getByText('A reconstruction must not pass as a record.')).toBeVisible()
   await expect(page.locator('main > ol > li')).toHaveCount(14)
   // The same verdicts as on the route, what the brief asked, and what was done besides.
-  for (const station of ['take', 'tidy', 'join', 'skin', 'mend', 'size', 'release']) await expect(page.getByTestId(`station-${station}`)).toContainText('sound')
+  for (const station of ['take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'])
+    await expect(page.getByTestId(`station-${station}`)).toContainText('sound')
   await expect(page.getByRole('region', { name: 'Asked by the brief' })).toContainText('sound: 118.00 mm on the mesh')
   await expect(page.getByRole('region', { name: 'What else was done' })).toContainText('Released as PLY in mm')
   await expect(page.getByText(/SHA-256 [0-9a-f]{64}/)).toBeVisible()

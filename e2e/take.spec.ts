@@ -5,12 +5,23 @@ import { join } from 'node:path'
 import { strToU8, zipSync } from 'fflate'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
 import { firstPlan } from '@holosoma/core/plan/plan'
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE, writeShape, type PointCloud, type Shape } from '@holosoma/core'
+import {
+  captureTake,
+  LAMP_TAKES,
+  OIL_LAMP,
+  quietContext,
+  TABLETOP_DEVICE,
+  writeShape,
+  type PointCloud,
+  type Shape,
+} from '@holosoma/core'
 import { newPiece, stages, stageShows } from './helpers'
 
 const bytesOf = (shape: Shape, format: 'ply' | 'xyz'): Buffer => Buffer.concat([...writeShape(shape, format)])
 
-test('a session on the banded jug: meters tell what is wrong and it is put right, two exposures, rules of the bench, a retake kept in the ledger', async ({ page }) => {
+test('a session on the banded jug: meters tell what is wrong and it is put right, two exposures, rules of the bench, a retake kept in the ledger', async ({
+  page,
+}) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Banded jug' }).click()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
@@ -46,7 +57,9 @@ test('a session on the banded jug: meters tell what is wrong and it is put right
   await expect(page.getByText(/The empty bench must be taken again/)).toHaveCount(0)
   // A take in two exposures, then once more: the old one stays in the ledger.
   await bench.getByRole('button', { name: 'Take “upright”' }).click()
-  await expect(page.getByText(/“upright”: [\d,]+ points from 12 frames, table taken away\./)).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByText(/“upright”: [\d,]+ points from 12 frames, table taken away\./)).toBeVisible({
+    timeout: 120_000,
+  })
   await stageShows(stages(page).first(), /take/)
   await page.getByText(/^Frames of “upright”: 12/).click()
   await expect(page.getByTestId('frames').locator('tbody tr')).toHaveCount(12)
@@ -61,7 +74,9 @@ test('a session on the banded jug: meters tell what is wrong and it is put right
   await expect(page.getByTestId('session-log')).toContainText('calibrated near')
 })
 
-test('the camera phone sleeps: missing photos are told with their angles, and only they are taken again; a take waits, goes on, and ends with what it has', async ({ page }) => {
+test('the camera phone sleeps: missing photos are told with their angles, and only they are taken again; a take waits, goes on, and ends with what it has', async ({
+  page,
+}) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Banded jug' }).click()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
@@ -74,7 +89,9 @@ test('the camera phone sleeps: missing photos are told with their angles, and on
   await photos.getByRole('button', { name: 'Take 18 photos' }).click()
   await expect(page.getByText(/^Photos of “upside down”: 10 of 18/)).toBeVisible({ timeout: 120_000 })
   await expect(photos).toContainText('8 of 18 photos are missing: 200° to 340°.')
-  await expect(page.getByTestId('finding')).toContainText('8 of 18 photos of “upside down” are missing, from 200° to 340°: the phone went to sleep.')
+  await expect(page.getByTestId('finding')).toContainText(
+    '8 of 18 photos of “upside down” are missing, from 200° to 340°: the phone went to sleep.',
+  )
   await photos.getByLabel('phone kept awake').click()
   await expect(photos.getByLabel('phone kept awake')).toBeChecked()
   await expect(photos).not.toContainText('left alone')
@@ -88,10 +105,26 @@ test('the camera phone sleeps: missing photos are told with their angles, and on
   await page.keyboard.press('Escape')
   await expect(large).toHaveCount(0)
   // Photos as files: one that is none is named, the other is kept.
-  await page.getByTestId('files').setInputFiles([{ name: 'own.png', mimeType: 'image/png', buffer: Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64') }, { name: 'none.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no photo') }])
-  await expect(page.getByTestId('finding')).toContainText('“none.jpg” is no photo that can be read; JPEG and PNG are.', { timeout: 60_000 })
+  await page.getByTestId('files').setInputFiles([
+    {
+      name: 'own.png',
+      mimeType: 'image/png',
+      buffer: Buffer.from(
+        'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+        'base64',
+      ),
+    },
+    { name: 'none.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no photo') },
+  ])
+  await expect(page.getByTestId('finding')).toContainText(
+    '“none.jpg” is no photo that can be read; JPEG and PNG are.',
+    { timeout: 60_000 },
+  )
   // A take that waits while somebody looks, then ends with the frames it has.
-  await page.getByTestId('bench').getByRole('button', { name: /^Take “upside down”/ }).click()
+  await page
+    .getByTestId('bench')
+    .getByRole('button', { name: /^Take “upside down”/ })
+    .click()
   await page.getByRole('button', { name: 'Pause the take' }).click()
   await expect(page.getByTestId('busy')).toContainText('Paused:', { timeout: 30_000 })
   await page.getByRole('button', { name: 'Go on with the take' }).click()
@@ -100,19 +133,25 @@ test('the camera phone sleeps: missing photos are told with their angles, and on
   await expect(page.getByTestId('take').filter({ hasText: 'upside do' })).toContainText('points')
 })
 
-test('frames that slipped on a hasty table are found, matched, and the take is one surface again; two takes become one and part again', async ({ page }) => {
+test('frames that slipped on a hasty table are found, matched, and the take is one surface again; two takes become one and part again', async ({
+  page,
+}) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Gull figurehead' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
   const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'ellipsoid' })
   const hasty = { ...plan.takes[0]!, distanceMm: 400, secondsPerTurn: 3 }
   const content = { ...plan, takes: [hasty, { ...hasty, name: 'low', elevationDeg: 12, secondsPerTurn: 90 }] }
-  expect((await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok()).toBe(true)
+  expect(
+    (await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok(),
+  ).toBe(true)
   await page.reload()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
   await page.getByTestId('bench').getByRole('button', { name: 'Take “upright”' }).click()
   const finding = page.getByTestId('finding')
-  await expect(finding).toContainText('The table turned too fast: frames slipped against each other', { timeout: 120_000 })
+  await expect(finding).toContainText('The table turned too fast: frames slipped against each other', {
+    timeout: 120_000,
+  })
   await expect(finding).toContainText(/Surfaces stand double on \d+ % of what is taken/)
   await page.getByText(/^Frames of “upright”: 24/).click()
   const tools = page.getByTestId('frame-tools')
@@ -129,13 +168,17 @@ test('frames that slipped on a hasty table are found, matched, and the take is o
   await expect(page.getByTestId('take')).toHaveCount(2)
 })
 
-test('have I got everything? One take of the bobbin is not enough; the proposed next one makes it sound', async ({ page }) => {
+test('have I got everything? One take of the bobbin is not enough; the proposed next one makes it sound', async ({
+  page,
+}) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'Net bobbin' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
   // Its plan as it came, whatever was tried on it before.
   const content = firstPlan(DEVICE_CLASSES[1], { kind: 'cylinder' })
-  expect((await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok()).toBe(true)
+  expect(
+    (await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok(),
+  ).toBe(true)
   await page.reload()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
   await page.getByTestId('bench').getByRole('button', { name: 'Take “upright”' }).click()
@@ -153,38 +196,67 @@ test('have I got everything? One take of the bobbin is not enough; the proposed 
   await page.getByRole('button', { name: 'Look again for what is missing' }).click()
   await expect(page.getByText(/You have everything that matters/)).toBeVisible({ timeout: 120_000 })
   await expect(finding).toContainText('sound')
-  await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ })).toContainText(/2 takes, \d+ %/)
+  await expect(page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ })).toContainText(
+    /2 takes, \d+ %/,
+  )
 })
 
-test('a folder of frames with its poses is one take; an archive is several; the same file twice is known; what can’t be read is refused by name', async ({ page }) => {
-  const full = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 1, quietContext(), { spacingMm: 1.2, pitchMm: 1.6 }).cloud
+test('a folder of frames with its poses is one take; an archive is several; the same file twice is known; what can’t be read is refused by name', async ({
+  page,
+}) => {
+  const full = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 1, quietContext(), {
+    spacingMm: 1.2,
+    pitchMm: 1.6,
+  }).cloud
   const half = (k: number): PointCloud => {
     const keep = Array.from({ length: full.positions.length / 3 }, (_, i) => i).filter((i) => i % 2 === k)
-    return { kind: 'cloud', positions: Float32Array.from(keep.flatMap((i) => Array.from(full.positions.subarray(i * 3, i * 3 + 3)))) }
+    return {
+      kind: 'cloud',
+      positions: Float32Array.from(keep.flatMap((i) => Array.from(full.positions.subarray(i * 3, i * 3 + 3)))),
+    }
   }
   const folder = join(mkdtempSync(join(tmpdir(), 'frames-')), 'ring')
   mkdirSync(folder)
   writeFileSync(join(folder, 'one.ply'), bytesOf(half(0), 'ply'))
   writeFileSync(join(folder, 'two.xyz'), bytesOf(half(1), 'xyz'))
-  writeFileSync(join(folder, 'poses.txt'), '# frame, motion to the take\none.ply 1 0 0 0 0 1 0 0 0 0 1 0\ntwo.xyz 1 0 0 0 0 1 0 0 0 0 1 0\n')
+  writeFileSync(
+    join(folder, 'poses.txt'),
+    '# frame, motion to the take\none.ply 1 0 0 0 0 1 0 0 0 0 1 0\ntwo.xyz 1 0 0 0 0 1 0 0 0 0 1 0\n',
+  )
   writeFileSync(join(folder, 'notes.docx'), 'of no use here')
   await newPiece(page, 'Imported in parts')
   await page.getByTestId('folder').setInputFiles(folder)
   await expect(page.getByTestId('take')).toHaveCount(1, { timeout: 60_000 })
   await expect(page.getByTestId('take').first()).toContainText('ring')
   await page.getByRole('tab', { name: /Ledger/ }).click()
-  await expect(page.getByText(`Imported 2 frames from ring: ${(full.positions.length / 3).toLocaleString('en')} points`)).toBeVisible({ timeout: 60_000 })
+  await expect(
+    page.getByText(`Imported 2 frames from ring: ${(full.positions.length / 3).toLocaleString('en')} points`),
+  ).toBeVisible({ timeout: 60_000 })
   await page.getByRole('tab', { name: 'Take' }).click()
-  const zip = Buffer.from(zipSync({ 'set/a.ply': new Uint8Array(bytesOf(half(0), 'ply')), 'set/b.xyz': new Uint8Array(bytesOf(half(1), 'xyz')), 'set/readme.md': strToU8('hello') }))
+  const zip = Buffer.from(
+    zipSync({
+      'set/a.ply': new Uint8Array(bytesOf(half(0), 'ply')),
+      'set/b.xyz': new Uint8Array(bytesOf(half(1), 'xyz')),
+      'set/readme.md': strToU8('hello'),
+    }),
+  )
   await page.getByTestId('files').setInputFiles({ name: 'set.zip', mimeType: 'application/zip', buffer: zip })
   await expect(page.getByTestId('take')).toHaveCount(3, { timeout: 60_000 })
   await expect(page.getByText('arriving…')).toHaveCount(0, { timeout: 60_000 })
   const alert = page.locator('[role=alert]').filter({ hasText: '“' })
-  await page.getByTestId('files').setInputFiles({ name: 'again.ply', mimeType: 'application/octet-stream', buffer: bytesOf(half(0), 'ply') })
+  await page
+    .getByTestId('files')
+    .setInputFiles({ name: 'again.ply', mimeType: 'application/octet-stream', buffer: bytesOf(half(0), 'ply') })
   await expect(alert).toContainText('“again.ply” is here already, as “a”; nothing was added.')
-  await page.getByTestId('files').setInputFiles({ name: 'bomb.zip', mimeType: 'application/zip', buffer: Buffer.from(zipSync({ 'x.ply': new Uint8Array(30_000_000) })) })
+  await page.getByTestId('files').setInputFiles({
+    name: 'bomb.zip',
+    mimeType: 'application/zip',
+    buffer: Buffer.from(zipSync({ 'x.ply': new Uint8Array(30_000_000) })),
+  })
   await expect(alert).toContainText('such archives are not opened')
-  await page.getByTestId('files').setInputFiles({ name: 'photo.heic', mimeType: 'image/heic', buffer: Buffer.from('x') })
+  await page
+    .getByTestId('files')
+    .setInputFiles({ name: 'photo.heic', mimeType: 'image/heic', buffer: Buffer.from('x') })
   await expect(alert).toContainText('“photo.heic” is of no kind that can be read')
   await expect(page.getByTestId('take')).toHaveCount(3)
 })

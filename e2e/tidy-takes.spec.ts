@@ -1,13 +1,28 @@
 import { expect, test, type Page } from '@playwright/test'
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, seededRandom, TABLETOP_DEVICE, writeShape } from '@holosoma/core'
+import {
+  captureTake,
+  LAMP_TAKES,
+  OIL_LAMP,
+  quietContext,
+  seededRandom,
+  TABLETOP_DEVICE,
+  writeShape,
+} from '@holosoma/core'
 import { drag, newPiece, openExample, stages, stageShows, watchConsole } from './helpers'
 
 /** Points as text. */
-const xyz = (p: readonly number[]): Buffer => Buffer.from(Array.from({ length: p.length / 3 }, (_, i) => `${p[i * 3]!.toFixed(4)} ${p[i * 3 + 1]!.toFixed(4)} ${p[i * 3 + 2]!.toFixed(4)}`).join('\n'))
+const xyz = (p: readonly number[]): Buffer =>
+  Buffer.from(
+    Array.from(
+      { length: p.length / 3 },
+      (_, i) => `${p[i * 3]!.toFixed(4)} ${p[i * 3 + 1]!.toFixed(4)} ${p[i * 3 + 2]!.toFixed(4)}`,
+    ).join('\n'),
+  )
 /** A tube of 30 mm about the upright axis, and a rod along its middle that nobody sees from beside. */
 function hollow(): { tube: number[]; rod: number[] } {
   const random = seededRandom(8)
-  const tube: number[] = [], rod: number[] = []
+  const tube: number[] = [],
+    rod: number[] = []
   for (let i = 0; i < 24_000; i++) {
     const a = 2 * Math.PI * random.next()
     tube.push(30 * Math.cos(a), 30 * Math.sin(a), 60 * random.next())
@@ -30,26 +45,43 @@ const hashes = async (page: Page): Promise<string[]> => {
   return state.takes.map((t) => t.shape.hash)
 }
 
-test('a lasso over two takes at once: through takes both, the front only what nothing hides; locked takes keep their points; kept and chosen again', async ({ page }) => {
+test('a lasso over two takes at once: through takes both, the front only what nothing hides; locked takes keep their points; kept and chosen again', async ({
+  page,
+}) => {
   const errors = watchConsole(page)
   await newPiece(page, 'Tube and rod')
   const { tube, rod } = hollow()
-  await page.getByTestId('files').setInputFiles([{ name: 'tube.xyz', mimeType: 'text/plain', buffer: xyz(tube) }, { name: 'rod.xyz', mimeType: 'text/plain', buffer: xyz(rod) }])
+  await page.getByTestId('files').setInputFiles([
+    { name: 'tube.xyz', mimeType: 'text/plain', buffer: xyz(tube) },
+    { name: 'rod.xyz', mimeType: 'text/plain', buffer: xyz(rod) },
+  ])
   await expect(takes(page)).toHaveCount(2, { timeout: 60_000 })
   await expect(takes(page).nth(1)).toContainText(/6,000 points|24 k points/, { timeout: 60_000 })
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await page.getByLabel('It works on').selectOption('all')
   await stageShows(stages(page).first(), /take.*take/)
   // From beside: the rod stands wholly behind the tube's wall.
-  await stages(page).first().evaluate((c) => {
-    const s = (c as HTMLCanvasElement & { stage: { orbit(dx: number, dy: number): void; pose(): { direction: readonly number[] } } }).stage
-    const height = (): number => Math.abs(s.pose().direction[2]!)
-    for (const step of [0.02, -0.02]) for (let before = Infinity; height() < before && height() > 0.02;) {
-      before = height()
-      s.orbit(0, step)
-    }
-  })
-  const round: readonly (readonly [number, number])[] = [[0.02, 0.03], [0.98, 0.03], [0.98, 0.97], [0.02, 0.97]]
+  await stages(page)
+    .first()
+    .evaluate((c) => {
+      const s = (
+        c as HTMLCanvasElement & {
+          stage: { orbit(dx: number, dy: number): void; pose(): { direction: readonly number[] } }
+        }
+      ).stage
+      const height = (): number => Math.abs(s.pose().direction[2]!)
+      for (const step of [0.02, -0.02])
+        for (let before = Infinity; height() < before && height() > 0.02;) {
+          before = height()
+          s.orbit(0, step)
+        }
+    })
+  const round: readonly (readonly [number, number])[] = [
+    [0.02, 0.03],
+    [0.98, 0.03],
+    [0.98, 0.97],
+    [0.02, 0.97],
+  ]
   await page.getByRole('button', { name: 'Lasso' }).click()
   await page.getByLabel('reaches').selectOption('through')
   await drag(page, round)
@@ -64,7 +96,9 @@ test('a lasso over two takes at once: through takes both, the front only what no
   // The half of the tube that faces, and next to nothing of the rod.
   expect(count / 24_000).toBeGreaterThan(0.42)
   expect(count / 24_000).toBeLessThan(0.58)
-  const rodLine = (await page.getByRole('list', { name: 'By take' }).getByRole('listitem').filter({ hasText: 'rod' }).allTextContents())[0]
+  const rodLine = (
+    await page.getByRole('list', { name: 'By take' }).getByRole('listitem').filter({ hasText: 'rod' }).allTextContents()
+  )[0]
   expect(rodLine === undefined ? 0 : Number(/([\d,]+) \(/.exec(rodLine)![1]!.replaceAll(',', ''))).toBeLessThan(120)
   // Kept under a name, let go, chosen again: the very same points.
   await page.getByLabel('Name of the choice').fill('the front')
@@ -90,7 +124,9 @@ test('a lasso over two takes at once: through takes both, the front only what no
   expect(errors).toEqual([])
 })
 
-test('twenty acts, undone one by one and done again: each time the very bytes that were there; the recipe gives the same on another take; all by keyboard', async ({ page }) => {
+test('twenty acts, undone one by one and done again: each time the very bytes that were there; the recipe gives the same on another take; all by keyboard', async ({
+  page,
+}) => {
   await newPiece(page, 'Twenty acts')
   const { tube } = hollow()
   await page.getByTestId('files').setInputFiles([{ name: 'a.xyz', mimeType: 'text/plain', buffer: xyz(tube) }])
@@ -116,7 +152,9 @@ test('twenty acts, undone one by one and done again: each time the very bytes th
     await page.keyboard.press('Enter')
     await expect.poll(async () => (await hashes(page))[0], { timeout: 60_000 }).not.toBe(chain.at(-1))
     chain.push((await hashes(page))[0]!)
-    await expect(page.getByRole('button', { name: 'Go on to Join' }).or(page.getByRole('button', { name: /^Tidy/ }).last())).toBeVisible()
+    await expect(
+      page.getByRole('button', { name: 'Go on to Join' }).or(page.getByRole('button', { name: /^Tidy/ }).last()),
+    ).toBeVisible()
   }
   expect(new Set(chain).size).toBe(21)
   await page.getByTestId('stage').first().focus()
@@ -139,17 +177,25 @@ test('a flat patch grows and shrinks with its limits, by the slide and by keys',
   await newPiece(page, 'Box')
   // The upper faces of a box, bevelled by 45° on one side.
   const p: number[] = []
-  for (let x = 0; x < 100; x++) for (let y = 0; y < 100; y++) p.push(0.4 * x, 0.4 * y, x > 70 ? 20 - 0.4 * (x - 70) : 20)
+  for (let x = 0; x < 100; x++)
+    for (let y = 0; y < 100; y++) p.push(0.4 * x, 0.4 * y, x > 70 ? 20 - 0.4 * (x - 70) : 20)
   await page.getByTestId('files').setInputFiles([{ name: 'box.xyz', mimeType: 'text/plain', buffer: xyz(p) }])
   await expect(takes(page)).toContainText('10 k points', { timeout: 60_000 })
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await stageShows(stages(page).first(), /take/)
   await page.getByRole('button', { name: 'Flat patch' }).click()
   const canvas = (await stages(page).first().boundingBox())!
-  const { x, y } = await stages(page).first().evaluate((c) => (c as HTMLCanvasElement & { stage: { screen(at: readonly number[]): { x: number; y: number } } }).stage.screen([12, 20, 20]))
+  const { x, y } = await stages(page)
+    .first()
+    .evaluate((c) =>
+      (c as HTMLCanvasElement & { stage: { screen(at: readonly number[]): { x: number; y: number } } }).stage.screen([
+        12, 20, 20,
+      ]),
+    )
   await page.mouse.click(canvas.x + x, canvas.y + y)
   const preview = page.getByTestId('preview')
-  const count = async (): Promise<number> => Number(/([\d,]+) of 10,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', ''))
+  const count = async (): Promise<number> =>
+    Number(/([\d,]+) of 10,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', ''))
   await expect(preview).toBeVisible()
   const flat = await count()
   // The level part, to its edge.
@@ -162,28 +208,48 @@ test('a flat patch grows and shrinks with its limits, by the slide and by keys',
   await expect.poll(count).toBeLessThanOrEqual(flat)
 })
 
-test('a cut plane through three points, moved by its handle with the pointer; a take alone, renamed, recoloured, the empty bench', async ({ page }) => {
+test('a cut plane through three points, moved by its handle with the pointer; a take alone, renamed, recoloured, the empty bench', async ({
+  page,
+}) => {
   await newPiece(page, 'Plane')
   const { tube, rod } = hollow()
-  await page.getByTestId('files').setInputFiles([{ name: 'tube.xyz', mimeType: 'text/plain', buffer: xyz(tube) }, { name: 'rod.xyz', mimeType: 'text/plain', buffer: xyz(rod) }])
+  await page.getByTestId('files').setInputFiles([
+    { name: 'tube.xyz', mimeType: 'text/plain', buffer: xyz(tube) },
+    { name: 'rod.xyz', mimeType: 'text/plain', buffer: xyz(rod) },
+  ])
   await expect(takes(page)).toHaveCount(2, { timeout: 60_000 })
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
-  await takes(page).filter({ hasText: 'tube' }).getByRole('button', { name: /^Take / }).click()
+  await takes(page)
+    .filter({ hasText: 'tube' })
+    .getByRole('button', { name: /^Take / })
+    .click()
   await stageShows(stages(page).first(), /take/)
   await page.getByText('Cut plane', { exact: true }).click()
   await page.getByRole('button', { name: 'Through three points…' }).click()
   const stage = stages(page).first()
   const canvas = (await stage.boundingBox())!
-  const spot = (at: readonly number[]): Promise<{ x: number; y: number }> => stage.evaluate((c, p) => (c as HTMLCanvasElement & { stage: { screen(at: readonly number[]): { x: number; y: number } } }).stage.screen(p), at)
+  const spot = (at: readonly number[]): Promise<{ x: number; y: number }> =>
+    stage.evaluate(
+      (c, p) =>
+        (c as HTMLCanvasElement & { stage: { screen(at: readonly number[]): { x: number; y: number } } }).stage.screen(
+          p,
+        ),
+      at,
+    )
   // Two on the near side, one on the far wall, seen over the rim: a level plane at 45 of 60 mm.
-  for (const at of [[27.2, -12.7, 45], [-2.6, -29.9, 45], [-15, 26, 45]]) {
+  for (const at of [
+    [27.2, -12.7, 45],
+    [-2.6, -29.9, 45],
+    [-15, 26, 45],
+  ]) {
     const { x, y } = await spot(at)
     await page.mouse.click(canvas.x + x, canvas.y + y)
     await page.waitForTimeout(150)
   }
   const preview = page.getByTestId('preview')
   await expect(preview).toContainText('Below the plane, through three points.', { timeout: 30_000 })
-  const share = async (): Promise<number> => Number(/([\d,]+) of 24,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', '')) / 24_000
+  const share = async (): Promise<number> =>
+    Number(/([\d,]+) of 24,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', '')) / 24_000
   // What lies on the side away from the piece's middle goes: the upper quarter.
   expect(Math.abs((await share()) - 0.25)).toBeLessThan(0.05)
   // The arrow of the handle points to the side that stays, here down; drawn back up, less goes; the arrow's tail does it too.
@@ -212,7 +278,8 @@ test('a cut plane through three points, moved by its handle with the pointer; a 
   await expect(page.getByRole('radio', { name: 'moss' })).toHaveAttribute('aria-checked', 'true')
   const rodTake = takes(page).filter({ hasText: 'rod' })
   await rodTake.getByRole('button', { name: /^Take / }).click()
-  if (await page.getByRole('button', { name: 'It shows the empty bench' }).isHidden()) await page.getByText('This take', { exact: true }).click()
+  if (await page.getByRole('button', { name: 'It shows the empty bench' }).isHidden())
+    await page.getByText('This take', { exact: true }).click()
   const toBench = page.getByRole('button', { name: 'It shows the empty bench' })
   if (await toBench.isDisabled()) {
     await takes(page).filter({ hasText: 'pipe' }).getByRole('button', { name: 'Make this the fixed take' }).click()
@@ -228,22 +295,34 @@ test('a cut plane through three points, moved by its handle with the pointer; a 
   await expect(takes(page)).toHaveCount(2)
 })
 
-test('a base that helps joining stays when the take is tidied by itself, and goes with the table when it need not stay', async ({ page }) => {
+test('a base that helps joining stays when the take is tidied by itself, and goes with the table when it need not stay', async ({
+  page,
+}) => {
   await newPiece(page, 'Base kept')
-  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), { spacingMm: 0.9, pitchMm: 1.4 })
-  await page.getByTestId('files').setInputFiles({ name: 'lamp.glb', mimeType: 'model/gltf-binary', buffer: Buffer.concat([...writeShape(cloud, 'glb')]) })
+  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), {
+    spacingMm: 0.9,
+    pitchMm: 1.4,
+  })
+  await page.getByTestId('files').setInputFiles({
+    name: 'lamp.glb',
+    mimeType: 'model/gltf-binary',
+    buffer: Buffer.concat([...writeShape(cloud, 'glb')]),
+  })
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await expect(page.getByText('“lamp” is as it was taken')).toBeVisible({ timeout: 60_000 })
   await page.getByText('This take', { exact: true }).click()
   const base = page.getByLabel(/Base and piece move together/)
   await base.click()
   await expect(base).toBeChecked()
-  await expect(page.getByRole('list', { name: 'Acts' }).getByRole('listitem').filter({ hasText: 'Table' })).not.toContainText('proposed')
+  await expect(
+    page.getByRole('list', { name: 'Acts' }).getByRole('listitem').filter({ hasText: 'Table' }),
+  ).not.toContainText('proposed')
   await page.getByRole('button', { name: 'Tidy “lamp”' }).click()
   await expect(page.getByRole('button', { name: 'Go on to Skin' })).toBeVisible({ timeout: 60_000 })
   const points = async (): Promise<number> => {
     const id = /pieces\/(\d+)/.exec(page.url())![1]!
-    return ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] }).takes[0]!.shape.points
+    return ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] })
+      .takes[0]!.shape.points
   }
   const whole = cloud.positions.length / 3
   // Strays are gone, the table is not.
@@ -261,7 +340,10 @@ test('a choice that holds surface no other joined take has is warned of before i
   await page.getByLabel('Height', { exact: true }).fill('14')
   await page.getByRole('button', { name: 'Choose', exact: true }).first().click()
   await expect(page.getByTestId('preview')).toBeVisible()
-  await expect(page.getByTestId('warning')).toContainText(/About [\d.]+ cm² of this \(\d+ % of what is well seen in it\) no other take has/, { timeout: 60_000 })
+  await expect(page.getByTestId('warning')).toContainText(
+    /About [\d.]+ cm² of this \(\d+ % of what is well seen in it\) no other take has/,
+    { timeout: 60_000 },
+  )
   await page.getByRole('button', { name: 'Leave them' }).click()
   await expect(page.getByTestId('warning')).toHaveCount(0)
 })
@@ -272,17 +354,49 @@ test('recipes, kept choices and doubles that make no sense are refused in one se
   await page.getByTestId('files').setInputFiles([{ name: 'rod.xyz', mimeType: 'text/plain', buffer: xyz(rod) }])
   await expect(takes(page)).toContainText('6,000 points', { timeout: 60_000 })
   const id = /pieces\/(\d+)/.exec(page.url())![1]!
-  const state = (await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; shape: { hash: string } }[] }
+  const state = (await (await page.request.get(`/api/pieces/${id}`)).json()) as {
+    takes: { id: number; shape: { hash: string } }[]
+  }
   const take = state.takes[0]!
   const asks: [string, object, number, RegExp][] = [
     [`/api/pieces/${id}/recipes`, { takeIds: [999_999] }, 404, /One of the takes is not here/],
     [`/api/pieces/${id}/recipes`, { takeIds: [] }, 400, /must contain at least 1/],
-    [`/api/pieces/${id}/recipes`, { takeIds: [take.id], steps: [{ operation: 'tidy.cut', params: {} }] }, 400, /none of them by hand/],
-    [`/api/pieces/${id}/recipes`, { takeIds: [take.id], steps: [{ operation: 'tidy.thin', params: { spacingMm: -1 } }] }, 422, /Spacing must be a positive number/],
-    [`/api/pieces/${id}/recipes`, { takeIds: [take.id], steps: [{ operation: 'tidy.polish', params: {} }] }, 422, /There is no operation called "tidy.polish"/],
-    [`/api/pieces/${id}/jobs`, { operation: 'tidy.subtractBench', params: {}, takeId: take.id }, 409, /The empty bench is not known/],
-    [`/api/pieces/${id}/selections/kept`, { takeId: take.id, name: ' ', selection: 'a'.repeat(64), chosen: 1 }, 400, /name is not allowed to be empty/i],
-    [`/api/pieces/${id}/selections/kept`, { takeId: take.id, name: 'rod', selection: take.shape.hash, chosen: 1 }, 404, /What was chosen did not arrive/],
+    [
+      `/api/pieces/${id}/recipes`,
+      { takeIds: [take.id], steps: [{ operation: 'tidy.cut', params: {} }] },
+      400,
+      /none of them by hand/,
+    ],
+    [
+      `/api/pieces/${id}/recipes`,
+      { takeIds: [take.id], steps: [{ operation: 'tidy.thin', params: { spacingMm: -1 } }] },
+      422,
+      /Spacing must be a positive number/,
+    ],
+    [
+      `/api/pieces/${id}/recipes`,
+      { takeIds: [take.id], steps: [{ operation: 'tidy.polish', params: {} }] },
+      422,
+      /There is no operation called "tidy.polish"/,
+    ],
+    [
+      `/api/pieces/${id}/jobs`,
+      { operation: 'tidy.subtractBench', params: {}, takeId: take.id },
+      409,
+      /The empty bench is not known/,
+    ],
+    [
+      `/api/pieces/${id}/selections/kept`,
+      { takeId: take.id, name: ' ', selection: 'a'.repeat(64), chosen: 1 },
+      400,
+      /name is not allowed to be empty/i,
+    ],
+    [
+      `/api/pieces/${id}/selections/kept`,
+      { takeId: take.id, name: 'rod', selection: take.shape.hash, chosen: 1 },
+      404,
+      /What was chosen did not arrive/,
+    ],
     ['/api/takes/999999/copy', { pieceId: Number(id) }, 404, /That take is not here/],
   ]
   for (const [url, data, status, words] of asks) {

@@ -1,16 +1,26 @@
 import { expect, test, type Page } from '@playwright/test'
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, seededRandom, TABLETOP_DEVICE, writeShape } from '@holosoma/core'
+import {
+  captureTake,
+  LAMP_TAKES,
+  OIL_LAMP,
+  quietContext,
+  seededRandom,
+  TABLETOP_DEVICE,
+  writeShape,
+} from '@holosoma/core'
 import { drag, newPiece, stages, stageShows, watchConsole } from './helpers'
 
 const POINTS = 20_000
 /** A hollow ball of 40 mm about (0, 0, 20), as text. */
 function ball(): Buffer {
   const random = seededRandom(5)
-  return Buffer.from(Array.from({ length: POINTS }, () => {
-    const [x, y, z] = [random.gaussian(), random.gaussian(), random.gaussian()]
-    const l = Math.hypot(x, y, z) / 20
-    return `${(x / l).toFixed(4)} ${(y / l).toFixed(4)} ${(z / l + 20).toFixed(4)}`
-  }).join('\n'))
+  return Buffer.from(
+    Array.from({ length: POINTS }, () => {
+      const [x, y, z] = [random.gaussian(), random.gaussian(), random.gaussian()]
+      const l = Math.hypot(x, y, z) / 20
+      return `${(x / l).toFixed(4)} ${(y / l).toFixed(4)} ${(z / l + 20).toFixed(4)}`
+    }).join('\n'),
+  )
 }
 
 /** How many points the preview says would go. */
@@ -19,14 +29,20 @@ async function chosen(page: Page): Promise<number> {
   return Number(/([\d,]+) of 20,000 points/.exec(text!)![1]!.replaceAll(',', ''))
 }
 
-test('points chosen by hand on a hollow ball: front only and through, lasso, brush, grow, take out, turn round; cut and undone; by keyboard alone too', async ({ page }) => {
+test('points chosen by hand on a hollow ball: front only and through, lasso, brush, grow, take out, turn round; cut and undone; by keyboard alone too', async ({
+  page,
+}) => {
   const errors = watchConsole(page)
   await newPiece(page, 'Hollow ball')
   await page.getByTestId('files').setInputFiles({ name: 'ball.xyz', mimeType: 'text/plain', buffer: ball() })
   await expect(page.getByTestId('take')).toContainText('20 k points', { timeout: 60_000 })
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await stageShows(stages(page).first(), /take/)
-  const whole: readonly (readonly [number, number])[] = [[0.02, 0.04], [0.5, 0.5], [0.98, 0.96]]
+  const whole: readonly (readonly [number, number])[] = [
+    [0.02, 0.04],
+    [0.5, 0.5],
+    [0.98, 0.96],
+  ]
   // A frame round everything: through takes all, the front only the half that shows.
   await page.getByRole('button', { name: 'Frame', exact: true }).click()
   await page.getByLabel('reaches').selectOption('through')
@@ -46,11 +62,22 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   // A polygon, corner by corner: Backspace takes one back, Enter closes it; a double click does too.
   await page.getByRole('button', { name: 'Polygon' }).click()
   const board = (await page.getByTestId('chooser').boundingBox())!
-  const corner = (x: number, y: number): Promise<void> => page.mouse.click(board.x + x * board.width, board.y + y * board.height)
-  for (const [x, y] of [[0.45, 0.42], [0.9, 0.9], [0.55, 0.42]] as const) await corner(x, y)
+  const corner = (x: number, y: number): Promise<void> =>
+    page.mouse.click(board.x + x * board.width, board.y + y * board.height)
+  for (const [x, y] of [
+    [0.45, 0.42],
+    [0.9, 0.9],
+    [0.55, 0.42],
+  ] as const)
+    await corner(x, y)
   await page.keyboard.press('Backspace')
   await page.keyboard.press('Backspace')
-  for (const [x, y] of [[0.55, 0.42], [0.56, 0.55], [0.44, 0.55]] as const) await corner(x, y)
+  for (const [x, y] of [
+    [0.55, 0.42],
+    [0.56, 0.55],
+    [0.44, 0.55],
+  ] as const)
+    await corner(x, y)
   await page.keyboard.press('Enter')
   await expect(page.getByTestId('preview')).toBeVisible()
   await expect(page.getByTestId('preview')).toContainText(/about [\d.]+ cm²/)
@@ -58,7 +85,12 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   await page.getByRole('button', { name: 'Leave them' }).click()
   // A lasso in the middle, grown, and a brush that takes out again.
   await page.getByRole('button', { name: 'Lasso' }).click()
-  await drag(page, [[0.45, 0.42], [0.55, 0.42], [0.56, 0.55], [0.44, 0.55]])
+  await drag(page, [
+    [0.45, 0.42],
+    [0.55, 0.42],
+    [0.56, 0.55],
+    [0.44, 0.55],
+  ])
   await expect(page.getByTestId('preview')).toBeVisible()
   const lasso = await chosen(page)
   expect(lasso).toBeGreaterThan(20)
@@ -70,13 +102,18 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   const grown = await chosen(page)
   await page.getByLabel('The hand').selectOption('subtract')
   await page.getByRole('button', { name: 'Brush' }).click()
-  await drag(page, [[0.47, 0.48], [0.53, 0.49]])
+  await drag(page, [
+    [0.47, 0.48],
+    [0.53, 0.49],
+  ])
   await expect.poll(() => chosen(page)).toBeLessThan(grown)
   // What is painted is what goes; undo brings it back.
   await page.waitForTimeout(500)
   const cut = await chosen(page)
   await page.getByRole('button', { name: `Cut ${cut.toLocaleString('en')} points` }).click()
-  await expect(page.getByTestId('finding')).toContainText(`${cut.toLocaleString('en')} points were cut by hand`, { timeout: 60_000 })
+  await expect(page.getByTestId('finding')).toContainText(`${cut.toLocaleString('en')} points were cut by hand`, {
+    timeout: 60_000,
+  })
   await expect(page.getByTestId('chooser')).toHaveCount(0)
   await page.keyboard.press('Control+z')
   await expect(page.getByTestId('take')).toContainText('20 k points')
@@ -96,7 +133,10 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   // Refusals: nothing under the pointer, a height that is none, values the take does not have.
   const alert = page.getByLabel('Card').getByRole('alert')
   await page.getByRole('button', { name: 'Part', exact: true }).click()
-  await drag(page, [[0.03, 0.05], [0.03, 0.05]])
+  await drag(page, [
+    [0.03, 0.05],
+    [0.03, 0.05],
+  ])
   await expect(alert).toContainText('There is no point under the pointer')
   await page.getByLabel('Height').fill('low')
   await page.getByRole('button', { name: 'Choose' }).first().click()
@@ -108,10 +148,20 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   expect(errors).toEqual([])
 })
 
-test('a take of the lamp: glancing points and flat places are shown before they go, noise is taken off under its cap, all of it undone', async ({ page }) => {
+test('a take of the lamp: glancing points and flat places are shown before they go, noise is taken off under its cap, all of it undone', async ({
+  page,
+}) => {
   await newPiece(page, 'Tidied in steps')
-  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), { spacingMm: 0.8, pitchMm: 1.2, reference: true })
-  await page.getByTestId('files').setInputFiles({ name: 'lamp.glb', mimeType: 'model/gltf-binary', buffer: Buffer.concat([...writeShape(cloud, 'glb')]) })
+  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), {
+    spacingMm: 0.8,
+    pitchMm: 1.2,
+    reference: true,
+  })
+  await page.getByTestId('files').setInputFiles({
+    name: 'lamp.glb',
+    mimeType: 'model/gltf-binary',
+    buffer: Buffer.concat([...writeShape(cloud, 'glb')]),
+  })
   const count = (cloud.positions.length / 3).toLocaleString('en')
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await expect(page.getByText(`“lamp” is as it was taken: ${count} points.`)).toBeVisible({ timeout: 60_000 })
@@ -121,12 +171,17 @@ test('a take of the lamp: glancing points and flat places are shown before they 
   await expect(page.getByLabel('Card').getByRole('alert')).toContainText('Give the angle as a number from 30 to 90.')
   await page.getByLabel('Seen flatter than').fill('65')
   await page.getByRole('button', { name: 'Show the glancing points' }).click()
-  await expect(page.getByTestId('preview')).toContainText(/points \([\d.]+ %\) were seen flatter than 65°/, { timeout: 60_000 })
+  await expect(page.getByTestId('preview')).toContainText(/points \([\d.]+ %\) were seen flatter than 65°/, {
+    timeout: 60_000,
+  })
   await page.getByRole('button', { name: /^Remove [\d,]+ points$/ }).click()
   await expect(page.getByTestId('finding')).toContainText('were seen flatter than 65°', { timeout: 60_000 })
   await page.getByLabel('No point moves more than').fill('0.2')
   await page.getByRole('button', { name: 'Take the noise off “lamp”' }).click()
-  await expect(page.getByTestId('finding')).toContainText(/Noise was taken off: points moved by 0\.\d+ mm on the whole, none by more than 0\.\d+ mm/, { timeout: 60_000 })
+  await expect(page.getByTestId('finding')).toContainText(
+    /Noise was taken off: points moved by 0\.\d+ mm on the whole, none by more than 0\.\d+ mm/,
+    { timeout: 60_000 },
+  )
   await page.getByLabel('The surface may lose').fill('0.2')
   await page.getByRole('button', { name: 'Show what would be thinned' }).click()
   await expect(page.getByTestId('preview')).toContainText(/points say the same within 0\.\d+ mm/, { timeout: 60_000 })

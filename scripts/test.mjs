@@ -21,7 +21,8 @@ await guarded(async () => {
   const { prepareDatabase, startServices } = await import('./lib/services.mjs')
   const step = async (name, command, args, env = {}) => {
     say(`\n== ${name}`)
-    if ((await run(command, args, { cwd: root, detached: true, env: { ...process.env, ...env } })) !== 0) throw new Stop(`${name}: failed; what is wrong stands above.`)
+    if ((await run(command, args, { cwd: root, detached: true, env: { ...process.env, ...env } })) !== 0)
+      throw new Stop(`${name}: failed; what is wrong stands above.`)
   }
   const only = process.argv.slice(2)
   const wanted = (name) => only.length === 0 || only.includes(name)
@@ -35,34 +36,59 @@ await guarded(async () => {
   const services = []
   const stop = async () => {
     await Promise.all(services.map((s) => s.stop()))
-    await house.then((d) => d.stop(), () => undefined)
+    await house.then(
+      (d) => d.stop(),
+      () => undefined,
+    )
     rmSync(join(testDir, 'database.json'), { force: true })
     rmSync(join(testDir, 'mariadb'), { recursive: true, force: true })
   }
-  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => {
-    endRunning()
-    void stop().then(() => process.exit(130))
-  })
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+    process.on(signal, () => {
+      endRunning()
+      void stop().then(() => process.exit(130))
+    })
   try {
     const checks = []
-    if (wanted('lint')) checks.push(step('Lint', 'npx', ['eslint', '.', '--max-warnings', '0']))
+    if (wanted('lint')) {
+      checks.push(
+        (async () => {
+          await step('Format', 'npx', ['prettier', '--check', '--log-level', 'warn', '.'])
+          await step('Lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
+        })(),
+      )
+    }
     if (wanted('types')) {
-      checks.push((async () => {
-        await step('Types', 'npx', ['tsc', '-p', 'tsconfig.json'])
-        await step('Types of the web', 'npx', ['tsc', '-p', 'web/tsconfig.json', '--noEmit'])
-      })())
+      checks.push(
+        (async () => {
+          await step('Types', 'npx', ['tsc', '-p', 'tsconfig.json'])
+          await step('Types of the web', 'npx', ['tsc', '-p', 'web/tsconfig.json', '--noEmit'])
+        })(),
+      )
     }
     for (const done of await Promise.allSettled(checks)) if (done.status === 'rejected') throw done.reason
     const database = await house
     await buildEngine(root)
-    if (wanted('unit')) await step('Unit tests', 'npx', ['vitest', 'run'], { HOLOSOMA_TEST_DATABASE_URL: database.keeperUrl, HOLOSOMA_OPEN_DATA: database.openData })
+    if (wanted('unit'))
+      await step('Unit tests', 'npx', ['vitest', 'run'], {
+        HOLOSOMA_TEST_DATABASE_URL: database.keeperUrl,
+        HOLOSOMA_OPEN_DATA: database.openData,
+      })
     if (wanted('browser')) {
       await buildAll(root, stateDir, wanted('types'))
       for (const name of HOUSES) {
         prepareDatabase(root, database.keeperUrlOf(name))
-        services.push(await startServices(root, { url: database.urlOf(name), dataDir: database.dataDir }, 3400 + services.length * 20))
+        services.push(
+          await startServices(
+            root,
+            { url: database.urlOf(name), dataDir: database.dataDir },
+            3400 + services.length * 20,
+          ),
+        )
       }
-      await step('Browser tests', 'npx', ['playwright', 'test'], { HOLOSOMA_ADDRESSES: services.map((s) => s.address).join(' ') })
+      await step('Browser tests', 'npx', ['playwright', 'test'], {
+        HOLOSOMA_ADDRESSES: services.map((s) => s.address).join(' '),
+      })
     }
     say('\nAll checks passed.')
   } finally {

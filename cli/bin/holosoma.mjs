@@ -17,12 +17,22 @@ function newest(folder) {
   return time
 }
 
-if (!existsSync(bundle) || statSync(bundle).mtimeMs < Math.max(newest(join(root, 'core', 'src')), newest(join(here, 'src')))) {
+if (
+  !existsSync(bundle) ||
+  statSync(bundle).mtimeMs < Math.max(newest(join(root, 'core', 'src')), newest(join(here, 'src')))
+) {
   const { build } = await import('esbuild')
   mkdirSync(dirname(bundle), { recursive: true })
   await build({
-    entryPoints: [join(here, 'src', 'main.ts')], bundle: true, platform: 'node', format: 'esm', target: 'node20', outfile: bundle, logLevel: 'error',
-    external: ['joi', 'commander', 'meshoptimizer', 'ml-matrix', 'robust-predicates'], sourcemap: true,
+    entryPoints: [join(here, 'src', 'main.ts')],
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    outfile: bundle,
+    logLevel: 'error',
+    external: ['joi', 'commander', 'meshoptimizer', 'ml-matrix', 'robust-predicates'],
+    sourcemap: true,
   })
 }
 await import(bundle)

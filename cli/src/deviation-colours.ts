@@ -1,5 +1,9 @@
 /** Indigo inside, paper at zero, umber outside, in nine steps up to ± range: never a rainbow. */
-const STOPS = [[59, 63, 140], [245, 241, 232], [138, 90, 34]] as const
+const STOPS = [
+  [59, 63, 140],
+  [245, 241, 232],
+  [138, 90, 34],
+] as const
 
 export function deviationColours(distanceMm: Float32Array, rangeMm: number): Uint8Array {
   const out = new Uint8Array(distanceMm.length * 3)

@@ -12,19 +12,28 @@ const folder = mkdtempSync(join(tmpdir(), 'holosoma-files-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 const cloud = (over: Partial<PointCloud> = {}): PointCloud => ({
-  kind: 'cloud', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), frame: Uint16Array.of(0, 1, 1), frameOrigins: Float64Array.of(0, 0, 300, 10, 0, 300), ...over,
+  kind: 'cloud',
+  positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+  frame: Uint16Array.of(0, 1, 1),
+  frameOrigins: Float64Array.of(0, 0, 300, 10, 0, 300),
+  ...over,
 })
 
 describe('frames beside a take', () => {
   test('are written and read with it', async () => {
     await saveShape(cloud(), join(folder, 'a.ply'))
-    expect(JSON.parse(readFileSync(join(folder, 'a.frames.json'), 'utf8'))).toEqual({ frames: [{ originMm: [0, 0, 300] }, { originMm: [10, 0, 300] }] })
+    expect(JSON.parse(readFileSync(join(folder, 'a.frames.json'), 'utf8'))).toEqual({
+      frames: [{ originMm: [0, 0, 300] }, { originMm: [10, 0, 300] }],
+    })
     expect(await loadCloud(join(folder, 'a.ply'))).toEqual(cloud())
   })
   test('of a take far from zero are those of the file', async () => {
     const far = cloud({ originMm: [500_000, 0, 0] })
     await saveShape(far, join(folder, 'far.ply'))
-    expect((JSON.parse(readFileSync(join(folder, 'far.frames.json'), 'utf8')) as { frames: { originMm: number[] }[] }).frames[1]!.originMm).toEqual([500_010, 0, 300])
+    expect(
+      (JSON.parse(readFileSync(join(folder, 'far.frames.json'), 'utf8')) as { frames: { originMm: number[] }[] })
+        .frames[1]!.originMm,
+    ).toEqual([500_010, 0, 300])
     expect((await loadCloud(join(folder, 'far.ply'))).frameOrigins).toEqual(far.frameOrigins)
   })
   test('missing ones leave a take without frames; wrong ones are refused', async () => {
@@ -59,7 +68,11 @@ describe('origins at the border', () => {
     ;[1000, 0, 0].forEach((o, c) => expect(q[c]! + o).toBeCloseTo(p[c]!, 8))
   })
   test('picks move with their takes', () => {
-    const [pair] = localPicks([{ a: { take: 'a', at: [1003, 1, 2] }, b: { take: 'b', at: [3, 2001, 2] } }], names, takes)
+    const [pair] = localPicks(
+      [{ a: { take: 'a', at: [1003, 1, 2] }, b: { take: 'b', at: [3, 2001, 2] } }],
+      names,
+      takes,
+    )
     expect(pair).toEqual({ a: { take: 'a', at: [3, 1, 2] }, b: { take: 'b', at: [3, 1, 2] } })
     expect(() => localPicks('no', names, takes)).toThrow('A picks file holds')
   })

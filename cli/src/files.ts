@@ -3,7 +3,17 @@ import { mkdir, readFile, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { cloudOfMesh, GeometryError, readShape, WRITE_FORMATS, writeShape, type PointCloud, type Shape, type TriangleMesh, type WriteFormat } from '@holosoma/core'
+import {
+  cloudOfMesh,
+  GeometryError,
+  readShape,
+  WRITE_FORMATS,
+  writeShape,
+  type PointCloud,
+  type Shape,
+  type TriangleMesh,
+  type WriteFormat,
+} from '@holosoma/core'
 
 /** The name of a take: its file name without folder and ending. */
 export function takeName(path: string): string {
@@ -16,25 +26,37 @@ export async function loadShape(path: string): Promise<Shape> {
     throw new GeometryError('FORMAT', `There is no file "${path}".`)
   })
   if (!info.isFile()) throw new GeometryError('FORMAT', `"${path}" is not a file.`)
-  const shape = await readShape({ chunks: createReadStream(path, { highWaterMark: 1 << 18 }), sizeBytes: info.size }, basename(path)).catch((error: unknown) => {
+  const shape = await readShape(
+    { chunks: createReadStream(path, { highWaterMark: 1 << 18 }), sizeBytes: info.size },
+    basename(path),
+  ).catch((error: unknown) => {
     throw error instanceof GeometryError ? new GeometryError(error.code, `${basename(path)}: ${error.message}`) : error
   })
   return shape.kind === 'cloud' && shape.frame ? withFrames(shape, path) : shape
 }
 
-interface FramesFile { frames: { originMm: [number, number, number]; tableDeg?: number }[] }
+interface FramesFile {
+  frames: { originMm: [number, number, number]; tableDeg?: number }[]
+}
 
 async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> {
   const side = join(dirname(path), `${takeName(path)}.frames.json`)
   const text = await readFile(side, 'utf8').catch(() => null)
   if (text === null) return { ...cloud, frame: undefined } as unknown as PointCloud
   const { frames } = parseJson<FramesFile>(text, side)
-  if (!Array.isArray(frames) || frames.some((f) => !Array.isArray(f.originMm) || f.originMm.length !== 3 || !f.originMm.every(Number.isFinite))) {
+  if (
+    !Array.isArray(frames) ||
+    frames.some((f) => !Array.isArray(f.originMm) || f.originMm.length !== 3 || !f.originMm.every(Number.isFinite))
+  ) {
     throw new GeometryError('FORMAT', `"${side}" should hold { "frames": [ { "originMm": [x, y, z] } ] }.`)
   }
   let highest = 0
   for (const f of cloud.frame!) if (f > highest) highest = f
-  if (highest >= frames.length) throw new GeometryError('RANGE', `"${path}" names frame ${highest}, but "${basename(side)}" lists only ${frames.length}.`)
+  if (highest >= frames.length)
+    throw new GeometryError(
+      'RANGE',
+      `"${path}" names frame ${highest}, but "${basename(side)}" lists only ${frames.length}.`,
+    )
   const o = cloud.originMm ?? [0, 0, 0]
   return { ...cloud, frameOrigins: Float64Array.from(frames.flatMap((f) => f.originMm.map((v, c) => v - o[c]!))) }
 }
@@ -47,13 +69,21 @@ export async function loadCloud(path: string): Promise<PointCloud> {
 
 export async function loadMesh(path: string): Promise<TriangleMesh> {
   const shape = await loadShape(path)
-  if (shape.kind !== 'mesh') throw new GeometryError('SHAPE', `"${path}" holds points without triangles; this command needs a mesh. Make a skin first.`)
+  if (shape.kind !== 'mesh')
+    throw new GeometryError(
+      'SHAPE',
+      `"${path}" holds points without triangles; this command needs a mesh. Make a skin first.`,
+    )
   return shape
 }
 
 export async function saveShape(shape: Shape, path: string): Promise<void> {
   const format = extname(path).slice(1).toLowerCase() as WriteFormat
-  if (!WRITE_FORMATS.includes(format)) throw new GeometryError('FORMAT', `"${path}": the kind "${format}" cannot be written. Known: ${WRITE_FORMATS.join(', ')}.`)
+  if (!WRITE_FORMATS.includes(format))
+    throw new GeometryError(
+      'FORMAT',
+      `"${path}": the kind "${format}" cannot be written. Known: ${WRITE_FORMATS.join(', ')}.`,
+    )
   await mkdir(dirname(path) || '.', { recursive: true })
   await pipeline(Readable.from(writeShape(shape, format)), createWriteStream(path))
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins && format === 'ply') {

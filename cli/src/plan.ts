@@ -22,16 +22,43 @@ export async function planFile(file: string, options: Common & { standIn?: strin
   const report = planner.evaluate(plan, brief)
   const details = planner.details(plan, brief, report, terminalContext(options.seed, !process.stderr.isTTY))
   const play = (mm: number): number | null => (Number.isFinite(mm) ? mm : null)
-  print({
-    seen: { ...report.seen.shares, matters: report.seen.matters, must: report.seen.must, perTake: report.seen.perTake },
-    join: {
-      free: report.join.slides.map((s) => ({ kind: s.motion.kind, axis: s.motion.axis, between: s.between.map((t) => plan.takes[t]!.name) })), playMm: play(report.join.playMm),
-      pairs: report.join.pairs.map((p) => ({ takes: [plan.takes[p.a]!.name, plan.takes[p.b]!.name], overlap: p.overlap, free: p.freeCount, playMm: play(p.playMm) })),
-      lookAlikes: details.lookAlikes.map((l) => ({ takes: [plan.takes[l.a]!.name, plan.takes[l.b]!.name], turnsDeg: l.found.map((f) => f.turnDeg), everyAngle: l.everyAngleAbout !== null })),
+  print(
+    {
+      seen: {
+        ...report.seen.shares,
+        matters: report.seen.matters,
+        must: report.seen.must,
+        perTake: report.seen.perTake,
+      },
+      join: {
+        free: report.join.slides.map((s) => ({
+          kind: s.motion.kind,
+          axis: s.motion.axis,
+          between: s.between.map((t) => plan.takes[t]!.name),
+        })),
+        playMm: play(report.join.playMm),
+        pairs: report.join.pairs.map((p) => ({
+          takes: [plan.takes[p.a]!.name, plan.takes[p.b]!.name],
+          overlap: p.overlap,
+          free: p.freeCount,
+          playMm: play(p.playMm),
+        })),
+        lookAlikes: details.lookAlikes.map((l) => ({
+          takes: [plan.takes[l.a]!.name, plan.takes[l.b]!.name],
+          turnsDeg: l.found.map((f) => f.turnDeg),
+          everyAngle: l.everyAngleAbout !== null,
+        })),
+      },
+      next: details.proposal && {
+        take: details.proposal.take,
+        gainMm2: details.proposal.gainMm2,
+        freeAfter: details.proposal.freeAfter,
+      },
+      idle: details.idle.map((i) => plan.takes[i]!.name),
+      minutes: report.timeline.minutes,
+      toleranceMm: play(report.tolerance.expandedMm),
+      findings: planFindings(plan, brief, report, details).map(({ verdict, text }) => ({ verdict, text })),
     },
-    next: details.proposal && { take: details.proposal.take, gainMm2: details.proposal.gainMm2, freeAfter: details.proposal.freeAfter },
-    idle: details.idle.map((i) => plan.takes[i]!.name), minutes: report.timeline.minutes, toleranceMm: play(report.tolerance.expandedMm),
-    findings: planFindings(plan, brief, report, details).map(({ verdict, text }) => ({ verdict, text })),
-  }, !!options.json)
+    !!options.json,
+  )
 }
-

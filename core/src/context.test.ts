@@ -5,7 +5,14 @@ import { grouped, mm, percent, worst } from './findings'
 
 function recording(): { context: RunContext; seen: [number, string][] } {
   const seen: [number, string][] = []
-  return { seen, context: { ...quietContext(), memoryBytes: 5, progress: (fraction, note) => seen.push([Number(fraction.toFixed(3)), note]) } }
+  return {
+    seen,
+    context: {
+      ...quietContext(),
+      memoryBytes: 5,
+      progress: (fraction, note) => seen.push([Number(fraction.toFixed(3)), note]),
+    },
+  }
 }
 
 test('a stage lays its progress into its part of the whole, also within another stage', () => {
@@ -14,7 +21,11 @@ test('a stage lays its progress into its part of the whole, also within another 
   part.progress(0, 'a')
   part.progress(0.5, 'b')
   stage(part, 0.5, 1).progress(1, 'c')
-  expect(seen).toEqual([[0.2, 'a'], [0.4, 'b'], [0.6, 'c']])
+  expect(seen).toEqual([
+    [0.2, 'a'],
+    [0.4, 'b'],
+    [0.6, 'c'],
+  ])
   expect(part.memoryBytes).toBe(5)
   expect(part.random).toBe(context.random)
 })
@@ -24,7 +35,11 @@ test('a checkpoint reports how far it is, never more than all, and stops when as
   checkpoint(context, 5, 10, 'half')
   checkpoint(context, 15, 10, 'over')
   checkpoint(context, 0, 0, 'nothing to do')
-  expect(seen).toEqual([[0.5, 'half'], [1, 'over'], [1, 'nothing to do']])
+  expect(seen).toEqual([
+    [0.5, 'half'],
+    [1, 'over'],
+    [1, 'nothing to do'],
+  ])
   const stopped = { ...context, cancelled: () => true }
   try {
     checkpoint(stopped, 1, 2, 'x')
@@ -36,7 +51,12 @@ test('a checkpoint reports how far it is, never more than all, and stops when as
 
 test('errors carry a code, a sentence and details; others are told apart', () => {
   const error = new GeometryError('RANGE', 'Too far out.', { point: 3 })
-  expect([error.code, error.message, error.detail.point, isGeometryError(error)]).toEqual(['RANGE', 'Too far out.', 3, true])
+  expect([error.code, error.message, error.detail.point, isGeometryError(error)]).toEqual([
+    'RANGE',
+    'Too far out.',
+    3,
+    true,
+  ])
   expect(isGeometryError(new TypeError('x'))).toBe(false)
   expect(isGeometryError('x')).toBe(false)
 })
@@ -48,5 +68,11 @@ test('the worst finding gives the verdict', () => {
 })
 
 test('figures carry units and sensible digits', () => {
-  expect([mm(118.4249), mm(0.0423, 3), percent(0.9432), percent(0.5, 0), grouped(1234567.4)]).toEqual(['118.42 mm', '0.042 mm', '94.3 %', '50 %', '1,234,567'])
+  expect([mm(118.4249), mm(0.0423, 3), percent(0.9432), percent(0.5, 0), grouped(1234567.4)]).toEqual([
+    '118.42 mm',
+    '0.042 mm',
+    '94.3 %',
+    '50 %',
+    '1,234,567',
+  ])
 })

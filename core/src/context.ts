@@ -8,7 +8,13 @@ export interface Parallel {
    * Runs one share of a kernel on each lane, over arrays in shared memory. Progress counts `params.items`, else the points of `arrays.positions`.
    * @throws CANCELLED when the context says so
    */
-  run(kernel: string, arrays: Readonly<Record<string, KernelArray>>, params: Readonly<Record<string, number>>, context: Pick<RunContext, 'progress' | 'cancelled'>, note: string): Promise<void>
+  run(
+    kernel: string,
+    arrays: Readonly<Record<string, KernelArray>>,
+    params: Readonly<Record<string, number>>,
+    context: Pick<RunContext, 'progress' | 'cancelled'>,
+    note: string,
+  ): Promise<void>
 }
 export type KernelArray = Float32Array | Float64Array | Int32Array | Uint8Array | Uint16Array
 

@@ -1,7 +1,18 @@
 /** What went wrong, for programs; the message is for people. */
 export type GeometryErrorCode =
-  | 'SHAPE' | 'NOT_FINITE' | 'DEGENERATE' | 'RANGE' | 'FORMAT' | 'TRUNCATED' | 'EMPTY'
-  | 'NO_OVERLAP' | 'MEMORY' | 'PARAMS' | 'CANCELLED' | 'DAMAGED' | 'CONFLICT'
+  | 'SHAPE'
+  | 'NOT_FINITE'
+  | 'DEGENERATE'
+  | 'RANGE'
+  | 'FORMAT'
+  | 'TRUNCATED'
+  | 'EMPTY'
+  | 'NO_OVERLAP'
+  | 'MEMORY'
+  | 'PARAMS'
+  | 'CANCELLED'
+  | 'DAMAGED'
+  | 'CONFLICT'
 
 /**
  * The one error of the computation. `message` is a sentence a person at the bench can act on:

@@ -13,10 +13,27 @@ export { checkHealth, massProperties, type MeshHealth } from './mesh/health'
 export { compareShapes } from './measure/compare'
 export { fitScale, guessUnit, unitSlip, UNIT_MM, type Unit } from './measure/scale'
 export { simplifyMesh } from './mesh/simplify'
-export { captureTake, trueMotion, LAMP_TAKES, ROAD_SPACING_MM, roughMotion, TABLETOP_DEVICE, type SimulatedTake } from './bench/capture'
+export {
+  captureTake,
+  trueMotion,
+  LAMP_TAKES,
+  ROAD_SPACING_MM,
+  roughMotion,
+  TABLETOP_DEVICE,
+  type SimulatedTake,
+} from './bench/capture'
 export { checkTakePlans } from './bench/plan'
 export { rangeNoiseMm } from './plan/device-profile'
-export { BANDED_JUG, BRASS_CLEAT, DEMO_PIECES, GULL_FIGUREHEAD, NET_BOBBIN, OIL_LAMP, STOVE_TILE, type DemoPiece } from './bench/pieces'
+export {
+  BANDED_JUG,
+  BRASS_CLEAT,
+  DEMO_PIECES,
+  GULL_FIGUREHEAD,
+  NET_BOBBIN,
+  OIL_LAMP,
+  STOVE_TILE,
+  type DemoPiece,
+} from './bench/pieces'
 export { polygonise } from './bench/polygonise'
 export { cloudOfMesh, vertexNormals } from './mesh/normals'
 export { makePreview, previewIndices, makeThumb, type Thumb } from './preview'

@@ -30,9 +30,10 @@ export async function makePreview(shape: Shape): Promise<Shape> {
   if (shape.indices.length / 3 <= PREVIEW_LIMITS.faces) return shape
   await MeshoptSimplifier.ready
   const target = PREVIEW_LIMITS.faces * 3
-  const [indices] = shape.indices.length > 3_000_000
-    ? MeshoptSimplifier.simplifySloppy(shape.indices, shape.positions, 3, null, target, 1)
-    : MeshoptSimplifier.simplify(shape.indices, shape.positions, 3, target, 1, [])
+  const [indices] =
+    shape.indices.length > 3_000_000
+      ? MeshoptSimplifier.simplifySloppy(shape.indices, shape.positions, 3, null, target, 1)
+      : MeshoptSimplifier.simplify(shape.indices, shape.positions, 3, target, 1, [])
   const { normals: _gone, ...rest } = dropUnusedVertices({ ...shape, indices: Uint32Array.from(indices) })
   return rest
 }

@@ -101,19 +101,25 @@ export function indicesWhere(mask: Uint8Array, value: number): Int32Array {
 export function assertFits(shape: Shape): void {
   const n = shape.positions.length / 3
   const fits = (what: string, values: ArrayLike<number> | undefined, width: number): void => {
-    if (values && values.length !== n * width) throw new GeometryError('SHAPE', `There are ${n} points and ${values.length / width} ${what}; each point has one.`)
+    if (values && values.length !== n * width)
+      throw new GeometryError(
+        'SHAPE',
+        `There are ${n} points and ${values.length / width} ${what}; each point has one.`,
+      )
   }
   if (!Number.isInteger(n)) throw new GeometryError('SHAPE', 'The last point has not all of its three coordinates.')
   fits('normals', shape.normals, 3)
   fits('colours', shape.colours, 3)
   if (shape.kind === 'mesh') {
     fits('marks of evidence', shape.evidence, 1)
-    if (shape.indices.length % 3 !== 0) throw new GeometryError('SHAPE', 'The last triangle has not all of its three corners.')
+    if (shape.indices.length % 3 !== 0)
+      throw new GeometryError('SHAPE', 'The last triangle has not all of its three corners.')
     return
   }
   fits('confidences', shape.confidence, 1)
   fits('frame numbers', shape.frame, 1)
-  if (shape.frameOrigins && shape.frameOrigins.length % 3 !== 0) throw new GeometryError('SHAPE', 'Where the last frame stood is no place.')
+  if (shape.frameOrigins && shape.frameOrigins.length % 3 !== 0)
+    throw new GeometryError('SHAPE', 'Where the last frame stood is no place.')
 }
 
 /** Refuses a shape that would poison what follows: no points, parts that do not go together, non-finite numbers, indices out of range. */
@@ -123,26 +129,36 @@ export function assertSound(shape: Shape): void {
   if (positions.length === 0) throw new GeometryError('EMPTY', 'There are no points in it.')
   for (let i = 0; i < positions.length; i++) {
     if (!Number.isFinite(positions[i]!)) {
-      throw new GeometryError('NOT_FINITE', `Point ${Math.floor(i / 3) + 1} has a coordinate that is not a number.`, { point: Math.floor(i / 3) })
+      throw new GeometryError('NOT_FINITE', `Point ${Math.floor(i / 3) + 1} has a coordinate that is not a number.`, {
+        point: Math.floor(i / 3),
+      })
     }
   }
   const { normals } = shape
   if (normals) {
     for (let i = 0; i < normals.length; i++) {
-      if (!Number.isFinite(normals[i]!)) throw new GeometryError('NOT_FINITE', `The normal of point ${Math.floor(i / 3) + 1} is not a number.`)
+      if (!Number.isFinite(normals[i]!))
+        throw new GeometryError('NOT_FINITE', `The normal of point ${Math.floor(i / 3) + 1} is not a number.`)
     }
   }
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins) {
     const frames = shape.frameOrigins.length / 3
     for (let i = 0; i < shape.frame.length; i++) {
-      if (shape.frame[i]! >= frames) throw new GeometryError('RANGE', `Point ${i + 1} was seen by frame ${shape.frame[i]}, but there are only ${frames}.`)
+      if (shape.frame[i]! >= frames)
+        throw new GeometryError(
+          'RANGE',
+          `Point ${i + 1} was seen by frame ${shape.frame[i]}, but there are only ${frames}.`,
+        )
     }
   }
   if (shape.kind === 'mesh') {
     const n = positions.length / 3
     for (let i = 0; i < shape.indices.length; i++) {
       if (shape.indices[i]! >= n) {
-        throw new GeometryError('RANGE', `Triangle ${Math.floor(i / 3) + 1} names point ${shape.indices[i]}, but there are only ${n}.`)
+        throw new GeometryError(
+          'RANGE',
+          `Triangle ${Math.floor(i / 3) + 1} names point ${shape.indices[i]}, but there are only ${n}.`,
+        )
       }
     }
   }

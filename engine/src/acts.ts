@@ -16,7 +16,13 @@ export interface Act {
 export const BENCH = 'bench'
 
 /** Call inside the transaction that does what is noted. @param pieceId null for what concerns the house */
-export async function noteAct(db: Database, pieceId: number | null, kind: ActKind, text: string, who = BENCH): Promise<void> {
+export async function noteAct(
+  db: Database,
+  pieceId: number | null,
+  kind: ActKind,
+  text: string,
+  who = BENCH,
+): Promise<void> {
   await db('acts').insert({ piece_id: pieceId, kind, text: [...text].slice(0, 400).join(''), who })
 }
 
@@ -24,6 +30,18 @@ const MOST = 2000
 
 /** The last acts on a piece, or on the house, oldest first. */
 export async function listActs(db: Database, pieceId: number | null): Promise<Act[]> {
-  const rows = await db('acts').where({ piece_id: pieceId }).orderBy('id', 'desc').limit(MOST).select('id', 'kind', 'text', 'who', 'created_at') as { id: number; kind: ActKind; text: string; who: string; created_at: Date }[]
-  return rows.reverse().map((r) => ({ id: r.id, kind: r.kind, text: r.text, who: r.who, at: new Date(r.created_at).toISOString() }))
+  const rows = (await db('acts')
+    .where({ piece_id: pieceId })
+    .orderBy('id', 'desc')
+    .limit(MOST)
+    .select('id', 'kind', 'text', 'who', 'created_at')) as {
+    id: number
+    kind: ActKind
+    text: string
+    who: string
+    created_at: Date
+  }[]
+  return rows
+    .reverse()
+    .map((r) => ({ id: r.id, kind: r.kind, text: r.text, who: r.who, at: new Date(r.created_at).toISOString() }))
 }

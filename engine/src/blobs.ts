@@ -15,15 +15,23 @@ export interface BlobInfo {
  * Stores a stream of bytes under its SHA-256: chunks first, the row that makes them count last, so that a crash leaves orphans and never half a
  * blob. The same content is kept once; that it was wanted again is noted, so that the collector leaves it.
  */
-export async function storeBlob(db: Database, source: AsyncIterable<Uint8Array> | Iterable<Uint8Array>, mediaType: string): Promise<BlobInfo> {
-  const [id] = await db('blobs').insert({ media_type: mediaType }) as [number]
+export async function storeBlob(
+  db: Database,
+  source: AsyncIterable<Uint8Array> | Iterable<Uint8Array>,
+  mediaType: string,
+): Promise<BlobInfo> {
+  const [id] = (await db('blobs').insert({ media_type: mediaType })) as [number]
   const hash = createHash('sha256')
   let bytes = 0
   let seq = 0
   let pending: Uint8Array[] = []
   let held = 0
   const flush = async (): Promise<void> => {
-    await execute(db, 'INSERT INTO chunks (blob_id, seq, data) VALUES (?, ?, ?)', [id, seq++, Buffer.concat(pending, held)])
+    await execute(db, 'INSERT INTO chunks (blob_id, seq, data) VALUES (?, ?, ?)', [
+      id,
+      seq++,
+      Buffer.concat(pending, held),
+    ])
     pending = []
     held = 0
   }
@@ -31,7 +39,7 @@ export async function storeBlob(db: Database, source: AsyncIterable<Uint8Array> 
     for await (const part of source) {
       hash.update(part)
       bytes += part.length
-      for (let at = 0; at < part.length; ) {
+      for (let at = 0; at < part.length;) {
         const take = Math.min(part.length - at, CHUNK_BYTES - held)
         // A copy: streams may reuse their buffers.
         pending.push(Uint8Array.prototype.slice.call(part, at, at + take))
@@ -53,20 +61,25 @@ export async function storeBlob(db: Database, source: AsyncIterable<Uint8Array> 
     }
     return { sha256, bytes }
   } catch (error) {
-    await db('blobs').where({ id }).delete().catch(() => undefined)
+    await db('blobs')
+      .where({ id })
+      .delete()
+      .catch(() => undefined)
     throw error
   }
 }
 
 /** Whether the content is here already; then it counts as touched, and the new copy goes. */
 async function wantAgain(db: Database, sha256: string, copy: number): Promise<boolean> {
-  const known = await db('blobs').where({ sha256 }).update({ touched_at: db.fn.now(3) })
+  const known = await db('blobs')
+    .where({ sha256 })
+    .update({ touched_at: db.fn.now(3) })
   if (known > 0) await db('blobs').where({ id: copy }).delete()
   return known > 0
 }
 
 export async function blobSize(db: Database, sha256: string): Promise<number | null> {
-  const row = await db('blobs').where({ sha256 }).first('bytes') as { bytes: number } | undefined
+  const row = (await db('blobs').where({ sha256 }).first('bytes')) as { bytes: number } | undefined
   return row ? Number(row.bytes) : null
 }
 
@@ -76,10 +89,11 @@ export async function blobSize(db: Database, sha256: string): Promise<number | n
  * @throws DAMAGED saying what it is and whether it can be made again
  */
 export async function* readBlob(db: Database, sha256: string): AsyncGenerator<Uint8Array> {
-  const row = await db('blobs').where({ sha256 }).first('id', 'bytes') as { id: number; bytes: number } | undefined
+  const row = (await db('blobs').where({ sha256 }).first('id', 'bytes')) as { id: number; bytes: number } | undefined
   if (!row) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not there'))
   const chunks = Math.ceil(Number(row.bytes) / CHUNK_BYTES)
-  const fetch = (seq: number): Promise<{ data: Buffer }[]> => execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
+  const fetch = (seq: number): Promise<{ data: Buffer }[]> =>
+    execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
   const hash = createHash('sha256')
   let bytes = 0
   let next = chunks > 0 ? fetch(0) : null
@@ -90,7 +104,11 @@ export async function* readBlob(db: Database, sha256: string): AsyncGenerator<Ui
       if (!found) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'lacks a part'))
       hash.update(found.data)
       bytes += found.data.length
-      if (!next && (bytes !== Number(row.bytes) || hash.digest('hex') !== sha256)) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not what was stored: its check sum is another'))
+      if (!next && (bytes !== Number(row.bytes) || hash.digest('hex') !== sha256))
+        throw new GeometryError(
+          'DAMAGED',
+          await damageOf(db, sha256, 'is not what was stored: its check sum is another'),
+        )
       yield found.data
     }
   } finally {
@@ -107,13 +125,14 @@ export interface Unchecked {
 }
 
 export async function readUnchecked(db: Database, sha256: string): Promise<Unchecked> {
-  const row = await db('blobs').where({ sha256 }).first('id', 'bytes') as { id: number; bytes: number } | undefined
+  const row = (await db('blobs').where({ sha256 }).first('id', 'bytes')) as { id: number; bytes: number } | undefined
   if (!row) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not there'))
   const size = Number(row.bytes)
   const out = new Uint8Array(size)
   const chunks = Math.ceil(size / CHUNK_BYTES)
   let at = 0
-  const fetch = (seq: number): Promise<{ data: Buffer }[]> => execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
+  const fetch = (seq: number): Promise<{ data: Buffer }[]> =>
+    execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
   let next = chunks > 0 ? fetch(0) : null
   for (let seq = 0; seq < chunks; seq++) {
     const [found] = await next!
@@ -127,7 +146,8 @@ export async function readUnchecked(db: Database, sha256: string): Promise<Unche
   }
   if (at !== size) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
   const checked = webcrypto.subtle.digest('SHA-256', out).then(async (digest) => {
-    if (Buffer.from(digest).toString('hex') !== sha256) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not what was stored: its check sum is another'))
+    if (Buffer.from(digest).toString('hex') !== sha256)
+      throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not what was stored: its check sum is another'))
   })
   // Whoever asked may have failed by then; it is theirs to hear.
   checked.catch(() => undefined)

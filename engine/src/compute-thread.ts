@@ -40,7 +40,16 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
       },
     }
     const { request } = job
-    end = { type: 'done', steps: await again(async () => (request.kind === 'recipe' ? runRecipe(db, request, host) : request.kind === 'settle' ? runSettle(db, request, host) : [await computeJob(db, job, host)])) }
+    end = {
+      type: 'done',
+      steps: await again(async () =>
+        request.kind === 'recipe'
+          ? runRecipe(db, request, host)
+          : request.kind === 'settle'
+            ? runSettle(db, request, host)
+            : [await computeJob(db, job, host)],
+      ),
+    }
   } catch (error) {
     const known = isGeometryError(error)
     if (!known) process.stderr.write(`job ${job.id}: ${(error as Error).stack ?? String(error)}\n`)
@@ -64,7 +73,8 @@ async function again<T>(work: () => Promise<T>): Promise<T> {
 }
 
 function messageOf(error: unknown): string {
-  if (/Array buffer allocation|heap out of memory|Invalid typed array length/.test(String(error))) return 'There was not enough memory for this. Try a coarser spacing.'
+  if (/Array buffer allocation|heap out of memory|Invalid typed array length/.test(String(error)))
+    return 'There was not enough memory for this. Try a coarser spacing.'
   if (isAway(error)) return 'The database was away for too long; nothing was changed. Ask for it again when it is back.'
   return 'Something went wrong inside Holosoma; the details are in the terminal it was started from. Nothing was changed.'
 }

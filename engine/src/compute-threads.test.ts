@@ -8,7 +8,9 @@ import { ComputeThreads, type ThreadTask } from './compute-threads'
 
 /** A thread that does what the job's title says, and says which thread it is in the note of its progress. */
 const file = join(mkdtempSync(join(tmpdir(), 'holosoma-threads-')), 'thread.mjs')
-writeFileSync(file, `
+writeFileSync(
+  file,
+  `
 import { parentPort, threadId } from 'node:worker_threads'
 parentPort.on('message', ({ job, flag }) => {
   parentPort.postMessage({ type: 'progress', fraction: 0.5, note: String(threadId) })
@@ -20,10 +22,14 @@ parentPort.on('message', ({ job, flag }) => {
   else if (job.title === 'fall') parentPort.postMessage({ type: 'failed', code: 'UNEXPECTED', message: 'fell' })
   else parentPort.postMessage({ type: 'done', steps: [] })
 })
-`)
+`,
+)
 let threads: ComputeThreads
 afterEach(() => threads.close())
-const task = (title: string): ThreadTask => ({ job: { title } as ThreadTask['job'], flag: new Int32Array(new SharedArrayBuffer(4)) })
+const task = (title: string): ThreadTask => ({
+  job: { title } as ThreadTask['job'],
+  flag: new Int32Array(new SharedArrayBuffer(4)),
+})
 
 /** Runs a job; how it ended and on which thread. */
 async function run(t: ThreadTask): Promise<{ end: FromThread; thread: string }> {
@@ -45,7 +51,12 @@ test('a thread whose job ended well, or was refused in words, does the next one,
 test('a thread that broke, ended or fell over is told of and never used again', async () => {
   threads = new ComputeThreads(pathToFileURL(file))
   const broken = new Set<string>()
-  for (const [title, message] of [['break', /stopped unexpectedly/], ['memory', /not enough memory/], ['exit', /stopped unexpectedly/], ['fall', /fell/]] as const) {
+  for (const [title, message] of [
+    ['break', /stopped unexpectedly/],
+    ['memory', /not enough memory/],
+    ['exit', /stopped unexpectedly/],
+    ['fall', /fell/],
+  ] as const) {
     const { end, thread } = await run(task(title))
     expect(end).toMatchObject({ type: 'failed', code: 'UNEXPECTED', message: expect.stringMatching(message) as string })
     broken.add(thread)
@@ -70,6 +81,7 @@ test('a job that waits holds its thread; others get threads of their own, of whi
 
 test('where much is held after a job, its thread goes and takes that with it', async () => {
   threads = new ComputeThreads(pathToFileURL(file), 1)
-  const first = await run(task('work')), second = await run(task('work'))
+  const first = await run(task('work')),
+    second = await run(task('work'))
   expect(second.thread).not.toBe(first.thread)
 })

@@ -3,7 +3,10 @@ import type { JobRecord } from './jobs'
 import { ASKED, type FromThread } from './asked'
 
 /** What a thread is given to do. `flag[0]` says what is asked of it meanwhile. */
-export interface ThreadTask { readonly job: JobRecord; readonly flag: Int32Array }
+export interface ThreadTask {
+  readonly job: JobRecord
+  readonly flag: Int32Array
+}
 
 /** A job that was told to stop and has not done so after this long is stopped with its thread: some steps of a computation are long, ms. */
 const GRACE_MS = 1000
@@ -20,7 +23,10 @@ export class ComputeThreads {
   private ready: Worker[] = []
   private closed = false
 
-  constructor(private readonly thread: URL, private readonly mostHeldBytes = MOST_HELD_BYTES) {
+  constructor(
+    private readonly thread: URL,
+    private readonly mostHeldBytes = MOST_HELD_BYTES,
+  ) {
     this.ready.push(this.start())
   }
 
@@ -28,7 +34,10 @@ export class ComputeThreads {
    * Runs a job to its end.
    * @returns how it ended; a thread that broke is told as failed and is not used again
    */
-  async run(task: ThreadTask, heard: (message: Extract<FromThread, { type: 'progress' | 'expected' }>) => void): Promise<Extract<FromThread, { type: 'done' | 'failed' }>> {
+  async run(
+    task: ThreadTask,
+    heard: (message: Extract<FromThread, { type: 'progress' | 'expected' }>) => void,
+  ): Promise<Extract<FromThread, { type: 'done' | 'failed' }>> {
     const thread = this.ready.pop() ?? this.start()
     let broken = false
     let reader = 0
@@ -47,7 +56,8 @@ export class ComputeThreads {
         leave()
         resolve(m)
       }
-      const error = (e: Error): void => broke(/memory/i.test(e.message) ? 'There was not enough memory for this. Try a coarser spacing.' : STOPPED)
+      const error = (e: Error): void =>
+        broke(/memory/i.test(e.message) ? 'There was not enough memory for this. Try a coarser spacing.' : STOPPED)
       const exit = (): void => broke(STOPPED)
       let askedAt = 0
       const look = setInterval(() => {
@@ -71,7 +81,13 @@ export class ComputeThreads {
     })
     // What still reads for it goes with it.
     if (broken && reader > 0) endProcess(reader)
-    if (broken || this.closed || (end.type === 'failed' && end.code === 'UNEXPECTED') || process.memoryUsage.rss() > this.mostHeldBytes) await thread.terminate()
+    if (
+      broken ||
+      this.closed ||
+      (end.type === 'failed' && end.code === 'UNEXPECTED') ||
+      process.memoryUsage.rss() > this.mostHeldBytes
+    )
+      await thread.terminate()
     else this.ready.push(thread)
     if (!this.closed && this.ready.length === 0) this.ready.push(this.start())
     // One waits; what more than one job at a time has left over goes.

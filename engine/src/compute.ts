@@ -1,4 +1,14 @@
-import { checkParams, GeometryError, operationNamed, runOperation, type Artefact, type Inputs, type Operation, type PointCloud, type RunContext } from '@holosoma/core'
+import {
+  checkParams,
+  GeometryError,
+  operationNamed,
+  runOperation,
+  type Artefact,
+  type Inputs,
+  type Operation,
+  type PointCloud,
+  type RunContext,
+} from '@holosoma/core'
 import { readWholeBlob } from './blobs'
 import { whileAway, type Database } from './database'
 import { asCloud, contextOf, readerOf, tellExpected, type Host, type StepDraft } from './host'
@@ -11,23 +21,54 @@ import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 export async function computeJob(db: Database, job: JobRecord, host: Host): Promise<StepDraft> {
   const context = contextOf(host)
   if (job.request.kind === 'frames') return importFrames(db, job.request, context, host)
-  if (job.request.kind === 'photos') return stepOfPhotos('photos.take', await takePhotos(db, job.request, context), { phone: job.request.phone, take: job.request.take.name, wanted: job.request.wanted })
-  if (job.request.kind === 'photoImport') return stepOfPhotos('photos.import', await photosFrom(db, job.request, context, host), { pose: job.request.pose })
-  if (job.request.kind === 'recipe' || job.request.kind === 'settle') throw new GeometryError('PARAMS', 'What leaves several steps is run by itself.')
-  return job.request.kind === 'import' ? importFile(db, job.request, context, host) : runStored(db, job.request, context, host.expected)
+  if (job.request.kind === 'photos')
+    return stepOfPhotos('photos.take', await takePhotos(db, job.request, context), {
+      phone: job.request.phone,
+      take: job.request.take.name,
+      wanted: job.request.wanted,
+    })
+  if (job.request.kind === 'photoImport')
+    return stepOfPhotos('photos.import', await photosFrom(db, job.request, context, host), { pose: job.request.pose })
+  if (job.request.kind === 'recipe' || job.request.kind === 'settle')
+    throw new GeometryError('PARAMS', 'What leaves several steps is run by itself.')
+  return job.request.kind === 'import'
+    ? importFile(db, job.request, context, host)
+    : runStored(db, job.request, context, host.expected)
 }
 
-async function photosFrom(db: Database, request: Extract<JobRecord['request'], { kind: 'photoImport' }>, context: RunContext, host: Host): Promise<PhotosDone> {
+async function photosFrom(
+  db: Database,
+  request: Extract<JobRecord['request'], { kind: 'photoImport' }>,
+  context: RunContext,
+  host: Host,
+): Promise<PhotosDone> {
   const reader = readerOf(context, host)
   return importPhotos(db, request, context, reader).finally(() => reader.close())
 }
 
 function stepOfPhotos(operation: string, done: PhotosDone, params: Record<string, unknown>): StepDraft {
-  return { operation, version: 1, params, inputs: {}, outputs: {}, figures: done.figures, findings: done.findings, description: done.description, who: 'bench', work: null, photos: done.photos }
+  return {
+    operation,
+    version: 1,
+    params,
+    inputs: {},
+    outputs: {},
+    figures: done.figures,
+    findings: done.findings,
+    description: done.description,
+    who: 'bench',
+    work: null,
+    photos: done.photos,
+  }
 }
 
 /** One operation on stored artefacts. */
-export async function runStored(db: Database, request: Extract<JobRecord['request'], { kind: 'operation' }>, context: RunContext, expected?: (seconds: number) => void): Promise<StepDraft> {
+export async function runStored(
+  db: Database,
+  request: Extract<JobRecord['request'], { kind: 'operation' }>,
+  context: RunContext,
+  expected?: (seconds: number) => void,
+): Promise<StepDraft> {
   const operation = operationNamed(request.operation)
   const checks: Promise<void>[] = []
   const inputs = await loadInputs(db, operation, request.inputs, checks)
@@ -40,14 +81,28 @@ export async function runStored(db: Database, request: Extract<JobRecord['reques
   })
   await Promise.all(checks)
   const outputs: Record<string, string> = {}
-  for (const [name, artefact] of Object.entries(result.outputs)) outputs[request.output && name === 'shape' ? request.output : name] = (await storeArtefact(db, artefact)).hash
+  for (const [name, artefact] of Object.entries(result.outputs))
+    outputs[request.output && name === 'shape' ? request.output : name] = (await storeArtefact(db, artefact)).hash
   return {
-    operation: operation.name, version: operation.version, params: result.params, inputs: request.inputs, outputs,
-    figures: result.figures, findings: result.findings, description: operation.describe(result.params, result.figures), who: 'bench', work,
+    operation: operation.name,
+    version: operation.version,
+    params: result.params,
+    inputs: request.inputs,
+    outputs,
+    figures: result.figures,
+    findings: result.findings,
+    description: operation.describe(result.params, result.figures),
+    who: 'bench',
+    work,
   }
 }
 
-async function loadInputs(db: Database, operation: Operation, hashes: Record<string, string | string[]>, checks: Promise<void>[]): Promise<Inputs> {
+async function loadInputs(
+  db: Database,
+  operation: Operation,
+  hashes: Record<string, string | string[]>,
+  checks: Promise<void>[],
+): Promise<Inputs> {
   const inputs: Record<string, Artefact | PointCloud[]> = {}
   for (const [name, kind] of Object.entries(operation.inputs)) {
     const given = hashes[name]
@@ -63,7 +118,12 @@ async function loadInputs(db: Database, operation: Operation, hashes: Record<str
     const info = await whileAway(() => findShape(db, given as string))
     if (!info) throw new GeometryError('PARAMS', 'What this step works on is no longer there.')
     if (info.kind === 'motions') inputs[name] = await loadMotions(db, given as string)
-    else if (info.kind === 'selection') inputs[name] = { kind: 'selection', count: info.points, bits: await whileAway(() => readWholeBlob(db, info.hash)) }
+    else if (info.kind === 'selection')
+      inputs[name] = {
+        kind: 'selection',
+        count: info.points,
+        bits: await whileAway(() => readWholeBlob(db, info.hash)),
+      }
     else {
       const shape = await loadShape(db, given as string, checks)
       inputs[name] = kind === 'cloud' ? asCloud(shape) : shape

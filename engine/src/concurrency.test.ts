@@ -15,7 +15,18 @@ beforeAll(async () => {
 afterAll(() => release())
 
 const step = (track: Track, description: string): NewStep => ({
-  track, description, operation: 'tidy.thin', version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], who: 'test', durationMs: 1, work: null,
+  track,
+  description,
+  operation: 'tidy.thin',
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  who: 'test',
+  durationMs: 1,
+  work: null,
 })
 
 describe('many hands at once', () => {
@@ -23,11 +34,16 @@ describe('many hands at once', () => {
     await db('jobs').delete()
     const piece = await createPiece(db, { name: 'Crowd', number: '' })
     for (let i = 0; i < 20; i++) {
-      await submitJob(db, piece, `take:${i}`, `job ${i}`, { kind: 'operation', operation: 'tidy.thin', params: {}, inputs: {} })
+      await submitJob(db, piece, `take:${i}`, `job ${i}`, {
+        kind: 'operation',
+        operation: 'tidy.thin',
+        params: {},
+        inputs: {},
+      })
     }
     const done: number[] = []
     const worker = async (name: string): Promise<void> => {
-      for (let idle = 0; idle < 5; ) {
+      for (let idle = 0; idle < 5;) {
         const job = await claimJob(db, name)
         if (!job) {
           idle++
@@ -50,7 +66,7 @@ describe('many hands at once', () => {
     const piece = await createPiece(db, { name: 'Crowd', number: '' })
     const takes = await Promise.all(Array.from({ length: 8 }, () => createTake(db, piece, 'side', '')))
     expect(new Set(takes.map((t) => t.name)).size).toBe(8)
-    const rows = await db('takes').where({ piece_id: piece }) as { ordinal: number; fixed: number }[]
+    const rows = (await db('takes').where({ piece_id: piece })) as { ordinal: number; fixed: number }[]
     expect(rows.map((r) => r.ordinal).sort()).toEqual([1, 2, 3, 4, 5, 6, 7, 8])
     expect(rows.filter((r) => r.fixed)).toHaveLength(1)
   })
@@ -58,10 +74,15 @@ describe('many hands at once', () => {
   test('who looks while steps are written sees each whole or not at all: a take never stands without its points', async () => {
     const piece = await createPiece(db, { name: 'Crowd', number: '' })
     const take = await createTake(db, piece, 'side', '')
-    const { hash } = await storeArtefact(db, { kind: 'cloud', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1) })
-    const write = (k: number): Promise<unknown> => transact(db, (trx) => recordStep(trx, piece, { ...step(`take:${take.id}`, `act ${k}`), outputs: { take: hash } }))
+    const { hash } = await storeArtefact(db, {
+      kind: 'cloud',
+      positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1),
+    })
+    const write = (k: number): Promise<unknown> =>
+      transact(db, (trx) => recordStep(trx, piece, { ...step(`take:${take.id}`, `act ${k}`), outputs: { take: hash } }))
     await write(0)
-    let writing = true, looked = 0
+    let writing = true,
+      looked = 0
     const look = async (): Promise<void> => {
       for (let last = 0; writing; looked++) {
         const state = (await pieceState(db, piece))!
@@ -73,10 +94,13 @@ describe('many hands at once', () => {
       }
     }
     // More than there are connections, so that some wait between one question and the next.
-    await Promise.all([...Array.from({ length: 12 }, look), (async () => {
-      for (let k = 1; k <= 60; k++) await write(k)
-      writing = false
-    })()])
+    await Promise.all([
+      ...Array.from({ length: 12 }, look),
+      (async () => {
+        for (let k = 1; k <= 60; k++) await write(k)
+        writing = false
+      })(),
+    ])
     expect(looked).toBeGreaterThan(10)
   })
 
@@ -85,7 +109,10 @@ describe('many hands at once', () => {
     const infos = await Promise.all(Array.from({ length: 6 }, () => storeBlob(db, [bytes], 'x')))
     expect(new Set(infos.map((i) => i.sha256)).size).toBe(1)
     expect(await db('blobs').where({ sha256: infos[0]!.sha256 }).count({ n: '*' })).toEqual([{ n: 1 }])
-    const [orphans] = await db('chunks').leftJoin('blobs', 'blobs.id', 'chunks.blob_id').whereNull('blobs.sha256').count({ n: '*' }) as [{ n: number }]
+    const [orphans] = (await db('chunks')
+      .leftJoin('blobs', 'blobs.id', 'chunks.blob_id')
+      .whereNull('blobs.sha256')
+      .count({ n: '*' })) as [{ n: number }]
     expect(orphans.n).toBe(0)
   })
 })

@@ -11,7 +11,13 @@ export function openDatabase(url: string | undefined = process.env.HOLOSOMA_DATA
   if (!url) throw new Error('HOLOSOMA_DATABASE_URL is not set; start Holosoma with "npm start".')
   globals.holosomaDatabase = knex({
     client: 'mysql2',
-    connection: { uri: url, charset: 'utf8mb4', supportBigNumbers: true, dateStrings: false, timezone: 'Z' } as Knex.MySql2ConnectionConfig,
+    connection: {
+      uri: url,
+      charset: 'utf8mb4',
+      supportBigNumbers: true,
+      dateStrings: false,
+      timezone: 'Z',
+    } as Knex.MySql2ConnectionConfig,
     pool: { min: 0, max: 8 },
     acquireConnectionTimeout: 20_000,
   })
@@ -46,12 +52,25 @@ const AWAY_SECONDS = 90
 /** Whether an error says that the database was away, not that it refused something. */
 export function isAway(error: unknown): boolean {
   const code = (error as { code?: string } | null)?.code ?? ''
-  return AWAY.has(code) || (error as { name?: string } | null)?.name === 'KnexTimeoutError' || /Connection lost|closed state|server has gone away/i.test((error as Error | null)?.message ?? '')
+  return (
+    AWAY.has(code) ||
+    (error as { name?: string } | null)?.name === 'KnexTimeoutError' ||
+    /Connection lost|closed state|server has gone away/i.test((error as Error | null)?.message ?? '')
+  )
 }
 
 const AWAY = new Set([
-  'ECONNREFUSED', 'ECONNRESET', 'EPIPE', 'ETIMEDOUT', 'PROTOCOL_CONNECTION_LOST', 'PROTOCOL_ENQUEUE_AFTER_FATAL_ERROR', 'PROTOCOL_ENQUEUE_AFTER_QUIT', 'ER_SERVER_SHUTDOWN',
-  'ER_CON_COUNT_ERROR', 'ER_CONNECTION_KILLED', 'ER_NEW_ABORTING_CONNECTION',
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'ETIMEDOUT',
+  'PROTOCOL_CONNECTION_LOST',
+  'PROTOCOL_ENQUEUE_AFTER_FATAL_ERROR',
+  'PROTOCOL_ENQUEUE_AFTER_QUIT',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CON_COUNT_ERROR',
+  'ER_CONNECTION_KILLED',
+  'ER_NEW_ABORTING_CONNECTION',
 ])
 
 /**

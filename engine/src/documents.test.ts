@@ -24,8 +24,16 @@ describe('briefs and plans', () => {
   test('a brief is kept, written on within a sitting, and a new version after it', async () => {
     expect((await state()).brief).toBeNull()
     const first = await writeBrief(db, piece, EMPTY_BRIEF)
-    expect(await writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 18 })).toEqual({ stepId: first.stepId, revision: first.revision + 1 })
-    expect((await state()).brief).toMatchObject({ content: { heightMm: 18 }, stepId: first.stepId, revision: 1, version: 1 })
+    expect(await writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 18 })).toEqual({
+      stepId: first.stepId,
+      revision: first.revision + 1,
+    })
+    expect((await state()).brief).toMatchObject({
+      content: { heightMm: 18 },
+      stepId: first.stepId,
+      revision: 1,
+      version: 1,
+    })
     await later()
     const second = await writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 20 })
     expect(second.stepId).not.toBe(first.stepId)
@@ -38,7 +46,10 @@ describe('briefs and plans', () => {
     await undo(db, piece)
     await undo(db, piece)
     expect((await state()).brief).toBeNull()
-    expect((await listSteps(db, piece)).map((s) => [s.operation, s.params])).toEqual([['brief.write', {}], ['brief.write', {}]])
+    expect((await listSteps(db, piece)).map((s) => [s.operation, s.params])).toEqual([
+      ['brief.write', {}],
+      ['brief.write', {}],
+    ])
   })
   test('after an undo, writing goes on in a version of its own', async () => {
     await writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 10 })
@@ -65,7 +76,9 @@ describe('briefs and plans', () => {
     expect((await state()).plan!.outlook!.verdict).toBe('sound')
   })
   test('what is wrong is refused in a sentence and nothing is written', async () => {
-    await expect(writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 0 })).rejects.toThrow('Height must be a positive number.')
+    await expect(writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 0 })).rejects.toThrow(
+      'Height must be a positive number.',
+    )
     await expect(writePlan(db, piece, { ...firstPlan(), takes: 'many' })).rejects.toThrow(/^The plan: /)
     expect(await listSteps(db, piece)).toEqual([])
   })
@@ -82,7 +95,10 @@ describe('device profiles', () => {
     expect((await listDevices(db)).map((d) => d.origin)).toEqual(DEVICE_CLASSES.map(() => 'shipped'))
     const [saved] = await saveDevices(db, [{ ...DEVICE_CLASSES[1]!, windowMm: 150 }])
     expect(saved!.version).toBe(2)
-    await saveDevices(db, [{ ...DEVICE_CLASSES[1]!, windowMm: 151 }, { ...DEVICE_CLASSES[0]!, id: 'mine', name: 'Mine' }])
+    await saveDevices(db, [
+      { ...DEVICE_CLASSES[1]!, windowMm: 151 },
+      { ...DEVICE_CLASSES[0]!, id: 'mine', name: 'Mine' },
+    ])
     const list = await listDevices(db)
     expect(list[1]).toMatchObject({ origin: 'changed', profile: { windowMm: 151, version: 3 } })
     expect(list.at(-1)).toMatchObject({ origin: 'own', profile: { id: 'mine', version: 1 } })
@@ -93,7 +109,12 @@ describe('device profiles', () => {
     await expect(removeDevice(db, DEVICE_CLASSES[0]!.id)).rejects.toThrow('can’t be taken away')
   })
   test('one bad profile in a list and none of them is saved', async () => {
-    await expect(saveDevices(db, [{ ...DEVICE_CLASSES[0]!, id: 'good' }, { ...DEVICE_CLASSES[0]!, id: 'bad', nearMm: 500 }])).rejects.toThrow(/depth band/)
+    await expect(
+      saveDevices(db, [
+        { ...DEVICE_CLASSES[0]!, id: 'good' },
+        { ...DEVICE_CLASSES[0]!, id: 'bad', nearMm: 500 },
+      ]),
+    ).rejects.toThrow(/depth band/)
     expect(await listDevices(db)).toHaveLength(DEVICE_CLASSES.length)
   })
 })
@@ -103,7 +124,7 @@ test('the demo: seven pieces, briefs that stand, once only; the machine’s spee
   expect(await secondsPerMillionPoints(db)).toBeNull()
   expect(await seedDemo(db)).toBe(true)
   expect(await seedDemo(db)).toBe(false)
-  const rows = await db('pieces').orderBy('id').select('id', 'number') as { id: number; number: string }[]
+  const rows = (await db('pieces').orderBy('id').select('id', 'number')) as { id: number; number: string }[]
   expect(rows.map((r) => r.number)).toEqual(['HQ-014', 'HQ-014 b', 'HQ-022', 'HQ-031', 'HQ-007', 'HQ-040', 'HQ-R3'])
   const states = await Promise.all(rows.map((r) => pieceState(db, r.id)))
   expect(states.map((s) => s!.brief !== null)).toEqual([true, true, true, false, true, true, true])

@@ -44,11 +44,20 @@ export interface Base {
  */
 export function writeBrief(db: Database, pieceId: number, content: unknown, base?: Base | null): Promise<Base> {
   const problem = briefProblems(content)[0]
-  if (problem) return Promise.reject(new GeometryError('PARAMS', `${problem.message.charAt(0).toUpperCase()}${problem.message.slice(1)}.`))
+  if (problem)
+    return Promise.reject(
+      new GeometryError('PARAMS', `${problem.message.charAt(0).toUpperCase()}${problem.message.slice(1)}.`),
+    )
   return write(db, pieceId, 'brief', content as Brief, 'Wrote the brief', 'brief.write', null, base)
 }
 
-export function writePlan(db: Database, pieceId: number, content: unknown, outlook: Outlook | null = null, base?: Base | null): Promise<Base> {
+export function writePlan(
+  db: Database,
+  pieceId: number,
+  content: unknown,
+  outlook: Outlook | null = null,
+  base?: Base | null,
+): Promise<Base> {
   let plan: Plan
   try {
     plan = checkPlan(content)
@@ -56,34 +65,97 @@ export function writePlan(db: Database, pieceId: number, content: unknown, outlo
     return Promise.reject(error as Error)
   }
   const n = plan.takes.length
-  return write(db, pieceId, 'plan', plan, `Planned ${n === 0 ? 'no takes' : n === 1 ? 'one take' : `${n} takes`} with “${plan.device.name}”`, 'plan.write', outlook, base)
+  return write(
+    db,
+    pieceId,
+    'plan',
+    plan,
+    `Planned ${n === 0 ? 'no takes' : n === 1 ? 'one take' : `${n} takes`} with “${plan.device.name}”`,
+    'plan.write',
+    outlook,
+    base,
+  )
 }
 
-function write(db: Database, pieceId: number, track: DocumentTrack, content: unknown, description: string, operation: string, outlook: Outlook | null, base: Base | null | undefined): Promise<Base> {
+function write(
+  db: Database,
+  pieceId: number,
+  track: DocumentTrack,
+  content: unknown,
+  description: string,
+  operation: string,
+  outlook: Outlook | null,
+  base: Base | null | undefined,
+): Promise<Base> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const params = { content }
-    const figures: Record<string, string> = outlook ? { verdict: outlook.verdict, figure: outlook.figure, text: outlook.text } : {}
-    const head = await trx('heads').where({ piece_id: pieceId, track }).first('step_id') as { step_id: number | null } | undefined
-    const stands = head?.step_id ? await trx('steps').where({ id: head.step_id }).first('id', 'revision', 'params') as { id: number; revision: number; params: string } : null
-    const revised = async (): Promise<Base> => ({ stepId: stands!.id, revision: Number((await trx('steps').where({ id: stands!.id }).first('revision') as { revision: number }).revision) })
-    const changed = base !== undefined && (base === null ? stands !== null : stands === null || stands.id !== base.stepId || stands.revision !== base.revision)
+    const figures: Record<string, string> = outlook
+      ? { verdict: outlook.verdict, figure: outlook.figure, text: outlook.text }
+      : {}
+    const head = (await trx('heads').where({ piece_id: pieceId, track }).first('step_id')) as
+      { step_id: number | null } | undefined
+    const stands = head?.step_id
+      ? ((await trx('steps').where({ id: head.step_id }).first('id', 'revision', 'params')) as {
+          id: number
+          revision: number
+          params: string
+        })
+      : null
+    const revised = async (): Promise<Base> => ({
+      stepId: stands!.id,
+      revision: Number(
+        ((await trx('steps').where({ id: stands!.id }).first('revision')) as { revision: number }).revision,
+      ),
+    })
+    const changed =
+      base !== undefined &&
+      (base === null
+        ? stands !== null
+        : stands === null || stands.id !== base.stepId || stands.revision !== base.revision)
     if (changed && JSON.stringify(stands ? parseJson(stands.params as never) : null) !== JSON.stringify(params)) {
-      throw new GeometryError('CONFLICT', `The ${track} was changed meanwhile, on another page or by someone else; what you wrote was not saved over it.`)
+      throw new GeometryError(
+        'CONFLICT',
+        `The ${track} was changed meanwhile, on another page or by someone else; what you wrote was not saved over it.`,
+      )
     }
-    const last = await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state') as { to_step: number | null; state: string } | undefined
+    const last = (await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state')) as
+      { to_step: number | null; state: string } | undefined
     if (head?.step_id) {
       // The same text again, with another outlook: no new version.
-      const same = await trx('steps').where({ id: head.step_id }).andWhereRaw('params = ?', [JSON.stringify(params)]).update({ ...(outlook && { figures: JSON.stringify(figures) }), revision: trx.raw('revision + 1') })
+      const same = await trx('steps')
+        .where({ id: head.step_id })
+        .andWhereRaw('params = ?', [JSON.stringify(params)])
+        .update({ ...(outlook && { figures: JSON.stringify(figures) }), revision: trx.raw('revision + 1') })
       if (same > 0) return revised()
     }
     if (head?.step_id && last?.state === 'done' && last.to_step === head.step_id) {
       // An undo must give back what stood before the sitting, so only the newest step of all is written on.
-      const written = await trx('steps').where({ id: head.step_id }).andWhereRaw('ABS(TIMESTAMPDIFF(SECOND, created_at, NOW(3))) < ?', [SITTING_SECONDS])
-        .update({ params: JSON.stringify(params), figures: JSON.stringify(figures), description, revision: trx.raw('revision + 1') })
+      const written = await trx('steps')
+        .where({ id: head.step_id })
+        .andWhereRaw('ABS(TIMESTAMPDIFF(SECOND, created_at, NOW(3))) < ?', [SITTING_SECONDS])
+        .update({
+          params: JSON.stringify(params),
+          figures: JSON.stringify(figures),
+          description,
+          revision: trx.raw('revision + 1'),
+        })
       if (written > 0) return revised()
     }
-    const step: NewStep = { track, operation, version: 1, params, inputs: {}, outputs: {}, figures, findings: [], description, who: 'you', durationMs: 0, work: null }
+    const step: NewStep = {
+      track,
+      operation,
+      version: 1,
+      params,
+      inputs: {},
+      outputs: {},
+      figures,
+      findings: [],
+      description,
+      who: 'you',
+      durationMs: 0,
+      work: null,
+    }
     return { stepId: await recordStep(trx, pieceId, step), revision: 0 }
   })
 }
@@ -91,9 +163,19 @@ function write(db: Database, pieceId: number, track: DocumentTrack, content: unk
 /** What a head of such a track holds. */
 export async function written<T>(db: Database, head: StepRecord | null): Promise<Written<T> | null> {
   if (!head) return null
-  const row = await db('steps').where({ id: head.id }).first('params', 'figures', 'revision', 'piece_id', 'track') as { params: string; figures: string; revision: number; piece_id: number; track: string } | undefined
+  const row = (await db('steps').where({ id: head.id }).first('params', 'figures', 'revision', 'piece_id', 'track')) as
+    { params: string; figures: string; revision: number; piece_id: number; track: string } | undefined
   if (!row) return null
-  const [{ n }] = await db('steps').where({ piece_id: row.piece_id, track: row.track }).andWhere('id', '<=', head.id).count({ n: '*' }) as [{ n: number }]
+  const [{ n }] = (await db('steps')
+    .where({ piece_id: row.piece_id, track: row.track })
+    .andWhere('id', '<=', head.id)
+    .count({ n: '*' })) as [{ n: number }]
   const figures = parseJson(row.figures as never) as Partial<Outlook>
-  return { outlook: figures.verdict ? (figures as Outlook) : null, content: (parseJson(row.params as never) as { content: T }).content, stepId: head.id, revision: row.revision, version: Number(n) }
+  return {
+    outlook: figures.verdict ? (figures as Outlook) : null,
+    content: (parseJson(row.params as never) as { content: T }).content,
+    stepId: head.id,
+    revision: row.revision,
+    version: Number(n),
+  }
 }

@@ -3,12 +3,41 @@ import { createHash } from 'node:crypto'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
-import { motionFromRows, quietContext, rotationMotion, runOperation, skinTakes, type PointCloud, type TriangleMesh } from '@holosoma/core'
+import {
+  motionFromRows,
+  quietContext,
+  rotationMotion,
+  runOperation,
+  skinTakes,
+  type PointCloud,
+  type TriangleMesh,
+} from '@holosoma/core'
 import { blobSize, CHUNK_BYTES, readBlob, readWholeBlob, storeBlob } from './blobs'
 import { computeJob } from './compute'
 import { execute, migrate, rollback, type Database } from './database'
-import { cancelJob, claimJob, completeJob, failJob, heartbeat, isBusy, listJobs, STALE_SECONDS, submitJob, type JobRequest } from './jobs'
-import { historyState, listHeads, listSteps, recordStep, redo, secondsPerUnit, undo, type NewStep, type Track } from './ledger'
+import {
+  cancelJob,
+  claimJob,
+  completeJob,
+  failJob,
+  heartbeat,
+  isBusy,
+  listJobs,
+  STALE_SECONDS,
+  submitJob,
+  type JobRequest,
+} from './jobs'
+import {
+  historyState,
+  listHeads,
+  listSteps,
+  recordStep,
+  redo,
+  secondsPerUnit,
+  undo,
+  type NewStep,
+  type Track,
+} from './ledger'
 import { createPiece, createTake, listPieces, pieceState, pieceVersion, updateTake } from './pieces'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
@@ -28,9 +57,12 @@ afterAll(() => release())
 beforeEach(() => emptyTables(db))
 
 const sphere = (n: number, radius = 10): PointCloud => {
-  const positions = new Float32Array(n * 3), normals = new Float32Array(n * 3)
+  const positions = new Float32Array(n * 3),
+    normals = new Float32Array(n * 3)
   for (let i = 0; i < n; i++) {
-    const z = 1 - (2 * i + 1) / n, s = Math.sqrt(1 - z * z), a = i * Math.PI * (3 - Math.sqrt(5))
+    const z = 1 - (2 * i + 1) / n,
+      s = Math.sqrt(1 - z * z),
+      a = i * Math.PI * (3 - Math.sqrt(5))
     ;[s * Math.cos(a), s * Math.sin(a), z].forEach((v, c) => {
       positions[i * 3 + c] = radius * v
       normals[i * 3 + c] = v
@@ -39,7 +71,19 @@ const sphere = (n: number, radius = 10): PointCloud => {
   return { kind: 'cloud', positions, normals }
 }
 const step = (track: Track, over: Partial<NewStep> = {}): NewStep => ({
-  track, operation: 'tidy.thin', version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], description: 'did it', who: 'test', durationMs: 10, work: 2, ...over,
+  track,
+  operation: 'tidy.thin',
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  description: 'did it',
+  who: 'test',
+  durationMs: 10,
+  work: 2,
+  ...over,
 })
 const noHost = { progress: () => undefined, cancelled: () => false }
 
@@ -47,7 +91,16 @@ describe('database', () => {
   test('migrations go forward and back and forward again', async () => {
     await rollback(db)
     expect(await db.schema.hasTable('pieces')).toBe(false)
-    expect(await migrate(db)).toEqual(['001_house', '002_plan', '003_take', '004_acceptance', '005_photos', '006_hold', '007_tidy', '008_trial'])
+    expect(await migrate(db)).toEqual([
+      '001_house',
+      '002_plan',
+      '003_take',
+      '004_acceptance',
+      '005_photos',
+      '006_hold',
+      '007_tidy',
+      '008_trial',
+    ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
   })
@@ -66,7 +119,7 @@ describe('blobs', () => {
   test('are named by their SHA-256, held in chunks of at most 1 MiB, and read back the same', async () => {
     const info = await storeBlob(db, pieces(70_001), 'application/octet-stream')
     expect(info).toEqual({ sha256: createHash('sha256').update(bytes).digest('hex'), bytes: bytes.length })
-    const rows = await db('chunks').select(db.raw('LENGTH(data) AS n')).orderBy('seq') as { n: number }[]
+    const rows = (await db('chunks').select(db.raw('LENGTH(data) AS n')).orderBy('seq')) as { n: number }[]
     expect(rows.map((r) => r.n)).toEqual([CHUNK_BYTES, CHUNK_BYTES, CHUNK_BYTES / 2])
     expect(Buffer.from(await readWholeBlob(db, info.sha256)).equals(Buffer.from(bytes))).toBe(true)
     expect(await blobSize(db, info.sha256)).toBe(bytes.length)
@@ -90,10 +143,16 @@ describe('blobs', () => {
     expect(await db('blobs').count({ n: '*' })).toEqual([{ n: 1 }])
   })
   test('unknown content and a missing chunk are said', async () => {
-    await expect(readWholeBlob(db, 'f'.repeat(64))).rejects.toThrow(/ffffffffffff is not there\. Nothing in the ledger says what it was/)
+    await expect(readWholeBlob(db, 'f'.repeat(64))).rejects.toThrow(
+      /ffffffffffff is not there\. Nothing in the ledger says what it was/,
+    )
     const { sha256 } = await storeBlob(db, pieces(1 << 20), 'x')
     await db('chunks').where({ seq: 1 }).delete()
-    await expect((async () => { for await (const part of readBlob(db, sha256)) expect(part.length).toBeGreaterThan(0) })()).rejects.toThrow('lacks a part')
+    await expect(
+      (async () => {
+        for await (const part of readBlob(db, sha256)) expect(part.length).toBeGreaterThan(0)
+      })(),
+    ).rejects.toThrow('lacks a part')
   })
 })
 
@@ -111,10 +170,19 @@ describe('shapes', () => {
   })
   test('motions and selections are artefacts of their own', async () => {
     const m = rotationMotion([1, 2, 3], 0.5, [1, 2, 3])
-    const info = await storeArtefact(db, { kind: 'motions', motions: { side: m, upright: rotationMotion([0, 0, 1], 0) } })
+    const info = await storeArtefact(db, {
+      kind: 'motions',
+      motions: { side: m, upright: rotationMotion([0, 0, 1], 0) },
+    })
     expect(Array.from((await loadMotions(db, info.hash)).motions.side!)).toEqual(Array.from(m))
-    expect(await storeArtefact(db, { kind: 'selection', count: 9, bits: Uint8Array.of(1, 1) })).toMatchObject({ kind: 'selection', points: 9 })
-    expect(await storeArtefact(db, { kind: 'scalars', values: Float32Array.of(1, 2) })).toMatchObject({ kind: 'scalars', points: 2 })
+    expect(await storeArtefact(db, { kind: 'selection', count: 9, bits: Uint8Array.of(1, 1) })).toMatchObject({
+      kind: 'selection',
+      points: 9,
+    })
+    expect(await storeArtefact(db, { kind: 'scalars', values: Float32Array.of(1, 2) })).toMatchObject({
+      kind: 'scalars',
+      points: 2,
+    })
   })
 })
 
@@ -124,7 +192,11 @@ describe('ledger', () => {
     const a = await db.transaction((t) => recordStep(t, id, step('take:1')))
     const b = await db.transaction((t) => recordStep(t, id, step('join')))
     const c = await db.transaction((t) => recordStep(t, id, step('take:1')))
-    expect((await listSteps(db, id)).map((s) => [s.id, s.parentId])).toEqual([[a, null], [b, null], [c, a]])
+    expect((await listSteps(db, id)).map((s) => [s.id, s.parentId])).toEqual([
+      [a, null],
+      [b, null],
+      [c, a],
+    ])
     expect(await undo(db, id)).toBe(c)
     expect(await undo(db, id)).toBe(b)
     expect(Object.fromEntries(await listHeads(db, id))).toEqual({ 'take:1': a })
@@ -140,7 +212,14 @@ describe('ledger', () => {
   })
   test('a step carries parameters, figures, findings, hashes, duration', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
-    const full = step('mesh', { params: { spacingMm: 0.9 }, inputs: { takes: ['a', 'b'] }, outputs: { mesh: 'c' }, figures: { faces: 12, closed: true, genus: 'none' }, findings: [{ id: 'x', verdict: 'doubtful', text: 'Hm.' }], durationMs: 1234.4 })
+    const full = step('mesh', {
+      params: { spacingMm: 0.9 },
+      inputs: { takes: ['a', 'b'] },
+      outputs: { mesh: 'c' },
+      figures: { faces: 12, closed: true, genus: 'none' },
+      findings: [{ id: 'x', verdict: 'doubtful', text: 'Hm.' }],
+      durationMs: 1234.4,
+    })
     await recordStep(db, id, full)
     const [stored] = await listSteps(db, id)
     expect(stored).toMatchObject({ ...full, durationMs: 1234 })
@@ -157,7 +236,8 @@ describe('ledger', () => {
 describe('pieces and takes', () => {
   test('names stay apart, the first take is fixed, one at a time', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
-    const a = await createTake(db, id, 'upright', ''), b = await createTake(db, id, 'upright', '')
+    const a = await createTake(db, id, 'upright', ''),
+      b = await createTake(db, id, 'upright', '')
     expect([a.name, b.name]).toEqual(['upright', 'upright 2'])
     await updateTake(db, b.id, { fixed: true })
     expect(await db('takes').select('fixed').orderBy('id')).toEqual([{ fixed: 0 }, { fixed: 1 }])
@@ -169,14 +249,31 @@ describe('pieces and takes', () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
     const take = await createTake(db, id, 'a', '')
     const track: Track = `take:${take.id}`
-    const first = await storeArtefact(db, sphere(500)), second = await storeArtefact(db, sphere(400))
+    const first = await storeArtefact(db, sphere(500)),
+      second = await storeArtefact(db, sphere(400))
     const before = await pieceVersion(db, id)
     await recordStep(db, id, step(track, { outputs: { take: first.hash } }))
     expect(await pieceVersion(db, id)).not.toBe(before)
     const motions = await storeArtefact(db, { kind: 'motions', motions: { a: rotationMotion([0, 0, 1], 0) } })
-    await recordStep(db, id, step('join', { operation: 'join.match', inputs: { takes: [first.hash] }, outputs: { motions: motions.hash } }))
-    const mesh = await storeArtefact(db, { kind: 'mesh', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), indices: Uint32Array.of(0, 1, 2) })
-    await recordStep(db, id, step('mesh', { operation: 'skin.make', inputs: { takes: [first.hash], motions: motions.hash }, outputs: { mesh: mesh.hash } }))
+    await recordStep(
+      db,
+      id,
+      step('join', { operation: 'join.match', inputs: { takes: [first.hash] }, outputs: { motions: motions.hash } }),
+    )
+    const mesh = await storeArtefact(db, {
+      kind: 'mesh',
+      positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      indices: Uint32Array.of(0, 1, 2),
+    })
+    await recordStep(
+      db,
+      id,
+      step('mesh', {
+        operation: 'skin.make',
+        inputs: { takes: [first.hash], motions: motions.hash },
+        outputs: { mesh: mesh.hash },
+      }),
+    )
     await recordStep(db, id, step('mesh', { operation: 'mend.health' }))
     let state = (await pieceState(db, id))!
     expect(state.mesh).toMatchObject({ stale: false, shape: { hash: mesh.hash } })
@@ -200,11 +297,23 @@ describe('jobs', () => {
     expect(await isBusy(db, id, ['take:1'])).toBe(true)
     expect(await isBusy(db, id, ['mesh'])).toBe(false)
     const claims = await Promise.all(['a', 'b', 'c'].map((w) => claimJob(db, w)))
-    expect(claims.filter(Boolean).map((j) => j!.title).sort()).toEqual(['one', 'two'])
+    expect(
+      claims
+        .filter(Boolean)
+        .map((j) => j!.title)
+        .sort(),
+    ).toEqual(['one', 'two'])
     const mine = claims.find((j) => j?.id === first)!
     expect(await heartbeat(db, mine, 0.4, 'half way', 12)).toBe('none')
-    expect((await listJobs(db, id))[0]).toMatchObject({ progress: 0.4, note: 'half way', expectedSeconds: 12, state: 'running' })
-    await db('jobs').where({ id: first }).update({ heartbeat_at: db.raw('NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS + 1]) })
+    expect((await listJobs(db, id))[0]).toMatchObject({
+      progress: 0.4,
+      note: 'half way',
+      expectedSeconds: 12,
+      state: 'running',
+    })
+    await db('jobs')
+      .where({ id: first })
+      .update({ heartbeat_at: db.raw('NOW(3) - INTERVAL ? SECOND', [STALE_SECONDS + 1]) })
     const again = (await claimJob(db, 'other'))!
     expect([again.id, again.attempt]).toEqual([first, 2])
     expect(await completeJob(db, mine, step('take:1'))).toBe(false)
@@ -229,10 +338,15 @@ describe('jobs', () => {
     const job = await submitJob(db, id, 'join', 'heavy', thin)
     for (let i = 0; i < 2; i++) {
       expect((await claimJob(db, 'w'))!.attempt).toBe(i + 1)
-      await db('jobs').where({ id: job }).update({ heartbeat_at: db.raw('NOW(3) - INTERVAL 60 SECOND') })
+      await db('jobs')
+        .where({ id: job })
+        .update({ heartbeat_at: db.raw('NOW(3) - INTERVAL 60 SECOND') })
     }
     expect(await claimJob(db, 'w')).toBeNull()
-    expect((await listJobs(db, id))[0]).toMatchObject({ state: 'failed', error: expect.stringContaining('tried twice') as string })
+    expect((await listJobs(db, id))[0]).toMatchObject({
+      state: 'failed',
+      error: expect.stringContaining('tried twice') as string,
+    })
   })
   test('an import reads the upload by streaming, looks at it and says so; a broken one is refused in words', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
@@ -243,19 +357,39 @@ describe('jobs', () => {
     }
     const draft = await computeJob(db, await job(good.sha256, 'lamp.xyz'), noHost)
     expect(draft).toMatchObject({ operation: 'take.import', figures: { points: 3, kind: 'cloud', unitGuess: 'mm' } })
-    expect(draft.findings[0]!.text).toContain('3 points; all points together, with whatever stands about the piece, reach over 132')
-    await expect(computeJob(db, await job((await storeBlob(db, [new TextEncoder().encode('ply\nno')], 'x')).sha256, 'bad.ply'), noHost)).rejects.toThrow('Line 2 of the PLY header')
+    expect(draft.findings[0]!.text).toContain(
+      '3 points; all points together, with whatever stands about the piece, reach over 132',
+    )
+    await expect(
+      computeJob(
+        db,
+        await job((await storeBlob(db, [new TextEncoder().encode('ply\nno')], 'x')).sha256, 'bad.ply'),
+        noHost,
+      ),
+    ).rejects.toThrow('Line 2 of the PLY header')
     await expect(computeJob(db, await job('0'.repeat(64), 'gone.ply'), noHost)).rejects.toThrow('did not arrive whole')
-    await expect(computeJob(db, await job(good.sha256, 'lamp.xyz'), { ...noHost, cancelled: () => true })).rejects.toThrow('Stopped at your request')
+    await expect(
+      computeJob(db, await job(good.sha256, 'lamp.xyz'), { ...noHost, cancelled: () => true }),
+    ).rejects.toThrow('Stopped at your request')
   })
   test('a stored operation gives the same bytes as the same operation called directly', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
     const cloud = sphere(4000)
     const { hash } = await storeArtefact(db, cloud)
-    await submitJob(db, id, 'mesh', 'Skin', { kind: 'operation', operation: 'skin.make', params: { names: ['a'], spacingMm: 1 }, inputs: { takes: [hash] } })
+    await submitJob(db, id, 'mesh', 'Skin', {
+      kind: 'operation',
+      operation: 'skin.make',
+      params: { names: ['a'], spacingMm: 1 },
+      inputs: { takes: [hash] },
+    })
     let expected = 0
     const draft = await computeJob(db, (await claimJob(db, 'w'))!, { ...noHost, expected: (s) => (expected = s) })
-    const direct = await runOperation(skinTakes, { takes: [cloud], motions: { kind: 'motions', motions: {} } }, { names: ['a'], spacingMm: 1 }, quietContext(1))
+    const direct = await runOperation(
+      skinTakes,
+      { takes: [cloud], motions: { kind: 'motions', motions: {} } },
+      { names: ['a'], spacingMm: 1 },
+      quietContext(1),
+    )
     expect(await loadShape(db, draft.outputs.mesh!)).toEqual(direct.outputs.mesh as TriangleMesh)
     expect(expected).toBeGreaterThan(0)
     expect(draft.work).toBeGreaterThan(0)
@@ -265,19 +399,29 @@ describe('jobs', () => {
 describe('the compute worker', () => {
   const workers: ChildProcess[] = []
   const start = (): ChildProcess => {
-    const w = spawn(process.execPath, ['--enable-source-maps', join(here, '..', 'dist', 'worker.mjs')], { env: { ...process.env, HOLOSOMA_DATABASE_URL: given }, stdio: ['ignore', 'ignore', 'inherit'] })
+    const w = spawn(process.execPath, ['--enable-source-maps', join(here, '..', 'dist', 'worker.mjs')], {
+      env: { ...process.env, HOLOSOMA_DATABASE_URL: given },
+      stdio: ['ignore', 'ignore', 'inherit'],
+    })
     workers.push(w)
     return w
   }
   afterAll(() => workers.forEach((w) => w.kill('SIGKILL')))
   const until = async (what: () => Promise<boolean>, ms = 180_000): Promise<void> => {
-    for (const end = Date.now() + ms; !(await what()); await new Promise((r) => setTimeout(r, 60))) if (Date.now() > end) throw new Error('waited too long')
+    for (const end = Date.now() + ms; !(await what()); await new Promise((r) => setTimeout(r, 60)))
+      if (Date.now() > end) throw new Error('waited too long')
   }
   const skin = async (id: number): Promise<number> => {
     const { hash } = await storeArtefact(db, sphere(120_000, 40))
-    return submitJob(db, id, 'mesh', 'Skin', { kind: 'operation', operation: 'skin.make', params: { names: ['a'], spacingMm: 0.9 }, inputs: { takes: [hash] } })
+    return submitJob(db, id, 'mesh', 'Skin', {
+      kind: 'operation',
+      operation: 'skin.make',
+      params: { names: ['a'], spacingMm: 0.9 },
+      inputs: { takes: [hash] },
+    })
   }
-  const stateOf = async (job: number) => (await db('jobs').where({ id: job }).first()) as { state: string; attempt: number; progress: number }
+  const stateOf = async (job: number) =>
+    (await db('jobs').where({ id: job }).first()) as { state: string; attempt: number; progress: number }
 
   test('kill -9 in the middle of a job: started again, the job is claimed again, the result is right, nothing is lost', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
@@ -291,7 +435,12 @@ describe('the compute worker', () => {
     await until(async () => (await stateOf(job)).state === 'done')
     expect((await stateOf(job)).attempt).toBe(2)
     const state = (await pieceState(db, id))!
-    const direct = await runOperation(skinTakes, { takes: [sphere(120_000, 40)], motions: { kind: 'motions', motions: {} } }, { names: ['a'], spacingMm: 0.9 }, quietContext(1))
+    const direct = await runOperation(
+      skinTakes,
+      { takes: [sphere(120_000, 40)], motions: { kind: 'motions', motions: {} } },
+      { names: ['a'], spacingMm: 0.9 },
+      quietContext(1),
+    )
     expect(await loadShape(db, state.mesh!.shape.hash)).toEqual(direct.outputs.mesh as TriangleMesh)
     second.kill('SIGTERM')
   }, 400_000)
@@ -314,7 +463,10 @@ describe('the compute worker', () => {
 test('rows of a stored motion are those of the contract', async () => {
   const m = rotationMotion([0, 1, 0], 1, [4, 5, 6])
   const { hash } = await storeArtefact(db, { kind: 'motions', motions: { a: m } })
-  const file = JSON.parse(new TextDecoder().decode(await readWholeBlob(db, hash))) as { unit: string; motions: Record<string, number[][]> }
+  const file = JSON.parse(new TextDecoder().decode(await readWholeBlob(db, hash))) as {
+    unit: string
+    motions: Record<string, number[][]>
+  }
   expect(file.unit).toBe('mm')
   expect(Array.from(motionFromRows(file.motions.a, 'a'))).toEqual(Array.from(m))
 })

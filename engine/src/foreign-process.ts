@@ -37,7 +37,9 @@ for (let asked = await frames.head(); asked; asked = await frames.head()) {
   try {
     if (asked.kind === 'shape') {
       const left: [string, number][] = []
-      const glb = writeGlb(await readShape({ chunks, sizeBytes: asked.bytes }, asked.name, (what, count) => void left.push([what, count])))
+      const glb = writeGlb(
+        await readShape({ chunks, sizeBytes: asked.bytes }, asked.name, (what, count) => void left.push([what, count])),
+      )
       await answer({ type: 'shape', left, bytes: glb.length }, glb)
     } else if (asked.kind === 'photo') {
       await answer({ type: 'photo', photo: await readPhoto(await whole(), asked.name), bytes: 0 })
@@ -50,7 +52,8 @@ for (let asked = await frames.head(); asked; asked = await frames.head()) {
       await answer({ type: 'end', bytes: 0 })
     }
   } catch (error) {
-    if (isGeometryError(error)) await answer({ type: 'refused', code: error.code as GeometryErrorCode, message: error.message, bytes: 0 })
+    if (isGeometryError(error))
+      await answer({ type: 'refused', code: error.code as GeometryErrorCode, message: error.message, bytes: 0 })
     else await answer({ type: 'fault', message: (error as Error).stack ?? String(error), bytes: 0 })
   }
   await drain(body)

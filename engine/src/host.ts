@@ -19,12 +19,22 @@ export type Host = Pick<RunContext, 'progress' | 'cancelled' | 'endEarly' | 'par
   reader?(pid: number): void
 }
 
-export const readerOf = (context: RunContext, host: Host): ForeignReader => new ForeignReader({ cancelled: context.cancelled, ...(host.reader && { started: host.reader }) })
+export const readerOf = (context: RunContext, host: Host): ForeignReader =>
+  new ForeignReader({ cancelled: context.cancelled, ...(host.reader && { started: host.reader }) })
 
-export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): RunContext => ({ ...quietContext(SEED), memoryBytes: freemem() * 0.7, ...host })
+export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): RunContext => ({
+  ...quietContext(SEED),
+  memoryBytes: freemem() * 0.7,
+  ...host,
+})
 
 /** Tells the host how long so much work should take here, as far as it is known. */
-export const tellExpected = async (db: Database, operation: string, work: number, expected: Host['expected']): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
+export const tellExpected = async (
+  db: Database,
+  operation: string,
+  work: number,
+  expected: Host['expected'],
+): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
 
 export function asCloud(shape: Shape): PointCloud {
   return shape.kind === 'mesh' ? cloudOfMesh(shape) : shape

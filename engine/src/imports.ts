@@ -1,4 +1,13 @@
-import { assembleFrames, GeometryError, inspectShape, readPoseList, runOperation, type Finding, type PointCloud, type RunContext } from '@holosoma/core'
+import {
+  assembleFrames,
+  GeometryError,
+  inspectShape,
+  readPoseList,
+  runOperation,
+  type Finding,
+  type PointCloud,
+  type RunContext,
+} from '@holosoma/core'
 import { applyPreset, PLAIN_PRESET, saysItsUnit } from '@holosoma/core/measure/preset'
 import { UNIT_WORDS, type Unit } from '@holosoma/core/measure/scale'
 import { blobSize, readBlob } from './blobs'
@@ -15,10 +24,16 @@ type Left = readonly (readonly [string, number])[]
 
 const cancelled = (): GeometryError => new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
 
-export async function importFile(db: Database, request: FileRequest, context: RunContext, host: Host): Promise<StepDraft> {
+export async function importFile(
+  db: Database,
+  request: FileRequest,
+  context: RunContext,
+  host: Host,
+): Promise<StepDraft> {
   const { fileName, upload } = request
   const sizeBytes = await blobSize(db, upload)
-  if (sizeBytes === null) throw new GeometryError('TRUNCATED', `“${fileName}” did not arrive whole; nothing was saved. Drop it again.`)
+  if (sizeBytes === null)
+    throw new GeometryError('TRUNCATED', `“${fileName}” did not arrive whole; nothing was saved. Drop it again.`)
   let arrived = 0
   const counted = async function* (): AsyncGenerator<Uint8Array> {
     for await (const part of readBlob(db, upload)) {
@@ -29,25 +44,43 @@ export async function importFile(db: Database, request: FileRequest, context: Ru
     }
   }
   const reader = readerOf(context, host)
-  const { shape: read, left } = await reader.shape({ chunks: counted(), sizeBytes, name: fileName }).finally(() => reader.close())
+  const { shape: read, left } = await reader
+    .shape({ chunks: counted(), sizeBytes, name: fileName })
+    .finally(() => reader.close())
   const preset = request.preset && !saysItsUnit(fileName) ? request.preset : PLAIN_PRESET
   const shape = applyPreset(read, preset)
   context.progress(0.7, 'Storing')
   const info = await storeArtefact(db, shape)
   const { figures, findings } = await runOperation(inspectShape, { shape }, { full: false }, context)
-  const asChosen = (f: Finding): Finding => f.id !== 'take.inspect' ? f : {
-    ...f, verdict: 'sound', nextMove: undefined, text: `Read in ${UNIT_WORDS[preset.unit as Unit]}, as chosen: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}`,
-  }
+  const asChosen = (f: Finding): Finding =>
+    f.id !== 'take.inspect'
+      ? f
+      : {
+          ...f,
+          verdict: 'sound',
+          nextMove: undefined,
+          text: `Read in ${UNIT_WORDS[preset.unit as Unit]}, as chosen: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}`,
+        }
   return {
-    operation: 'take.import', version: 1, params: { fileName, ...preset }, inputs: { upload }, outputs: { take: info.hash },
+    operation: 'take.import',
+    version: 1,
+    params: { fileName, ...preset },
+    inputs: { upload },
+    outputs: { take: info.hash },
     figures: { ...figures, faces: info.faces, bytes: sizeBytes, leftOut: total(left) },
     findings: [...(preset.unit === 'auto' ? findings : findings.map(asChosen)), ...leftOut(fileName, left)],
     description: `Imported ${fileName}: ${info.points.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`,
-    who: 'bench', work: sizeBytes / 1e7,
+    who: 'bench',
+    work: sizeBytes / 1e7,
   }
 }
 
-export async function importFrames(db: Database, request: FramesRequest, context: RunContext, host: Host): Promise<StepDraft> {
+export async function importFrames(
+  db: Database,
+  request: FramesRequest,
+  context: RunContext,
+  host: Host,
+): Promise<StepDraft> {
   const poses = readPoseList(request.poses)
   const frames: { motion: Float64Array; cloud: PointCloud }[] = []
   const left: (readonly [string, number])[] = []
@@ -58,7 +91,8 @@ export async function importFrames(db: Database, request: FramesRequest, context
       context.progress((0.7 * i) / poses.length, `Reading frame ${i + 1} of ${poses.length}`)
       const stored = request.frames.find((f) => f.file === file)
       const sizeBytes = stored ? await blobSize(db, stored.upload) : null
-      if (!stored || sizeBytes === null) throw new GeometryError('FORMAT', `The list of poses names “${file}”, which was not among the files.`)
+      if (!stored || sizeBytes === null)
+        throw new GeometryError('FORMAT', `The list of poses names “${file}”, which was not among the files.`)
       const read = await reader.shape({ chunks: readBlob(db, stored.upload), sizeBytes, name: file })
       left.push(...read.left)
       frames.push({ motion, cloud: asCloud(read.shape) })
@@ -70,9 +104,16 @@ export async function importFrames(db: Database, request: FramesRequest, context
   const { hash, points } = await storeArtefact(db, cloud)
   const { figures, findings } = await runOperation(inspectShape, { shape: cloud }, { full: false }, context)
   return {
-    operation: 'take.import', version: 1, params: { fileName: request.fileName, frames: poses.length }, inputs: { upload: request.frames.map((f) => f.upload) },
-    outputs: { take: hash }, figures: { ...figures, frames: poses.length, leftOut: total(left) }, findings: [...findings, ...leftOut(request.fileName, left)],
-    description: `Imported ${poses.length} frames from ${request.fileName}: ${points.toLocaleString('en')} points`, who: 'bench', work: points / 1e6,
+    operation: 'take.import',
+    version: 1,
+    params: { fileName: request.fileName, frames: poses.length },
+    inputs: { upload: request.frames.map((f) => f.upload) },
+    outputs: { take: hash },
+    figures: { ...figures, frames: poses.length, leftOut: total(left) },
+    findings: [...findings, ...leftOut(request.fileName, left)],
+    description: `Imported ${poses.length} frames from ${request.fileName}: ${points.toLocaleString('en')} points`,
+    who: 'bench',
+    work: points / 1e6,
   }
 }
 

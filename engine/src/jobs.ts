@@ -12,15 +12,25 @@ export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
 
 /** What a job is to do: an operation on stored artefacts, or a file just uploaded to be read. */
 export type JobRequest =
-  | { kind: 'operation'; operation: string; params: Record<string, unknown>; inputs: Record<string, string | string[]>; output?: string }
+  | {
+      kind: 'operation'
+      operation: string
+      params: Record<string, unknown>
+      inputs: Record<string, string | string[]>
+      output?: string
+    }
   | { kind: 'import'; upload: string; fileName: string; preset?: ImportPreset }
   /** Frames with a list of poses: one take. */
   | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
   /** Acts on one take, one after the other; each is a step of its own. What does not fit the take is left out. */
   | { kind: 'recipe'; steps: { operation: string; params: Record<string, unknown> }[]; take: string; bench?: string }
   /** Frames of joined takes matched in one problem; each take that is asked for gets a step of its own, on its own track. */
-  | { kind: 'settle'; of: { track: Track; params: SettleParams; inputs: { take: string; others: string[]; motions: string } }[] }
-  | PhotoJob | PhotoImportJob
+  | {
+      kind: 'settle'
+      of: { track: Track; params: SettleParams; inputs: { take: string; others: string[]; motions: string } }[]
+    }
+  | PhotoJob
+  | PhotoImportJob
 
 /** What a running take is asked to do: nothing, to wait, or to end with the frames it has. */
 export type Hold = 'none' | 'pause' | 'stop'
@@ -46,15 +56,42 @@ export interface JobRecord {
 }
 
 interface JobRow {
-  id: number; piece_id: number; track: Track; title: string; request: string; state: JobState; progress: number; note: string; expected_seconds: number | null; error: string | null
-  attempt: number; cancel: number; hold: Hold; step_id: number | null; started_at: Date | null; ended_at: Date | null
+  id: number
+  piece_id: number
+  track: Track
+  title: string
+  request: string
+  state: JobState
+  progress: number
+  note: string
+  expected_seconds: number | null
+  error: string | null
+  attempt: number
+  cancel: number
+  hold: Hold
+  step_id: number | null
+  started_at: Date | null
+  ended_at: Date | null
 }
 
 function jobOf(r: JobRow): JobRecord {
   return {
-    id: r.id, pieceId: r.piece_id, track: r.track, title: r.title, request: parseJson(r.request as never), state: r.state, progress: r.progress, note: r.note, expectedSeconds: r.expected_seconds,
-    error: r.error, attempt: r.attempt, cancel: !!r.cancel, hold: r.hold, stepId: r.step_id,
-    startedAt: r.started_at ? new Date(r.started_at).toISOString() : null, endedAt: r.ended_at ? new Date(r.ended_at).toISOString() : null,
+    id: r.id,
+    pieceId: r.piece_id,
+    track: r.track,
+    title: r.title,
+    request: parseJson(r.request as never),
+    state: r.state,
+    progress: r.progress,
+    note: r.note,
+    expectedSeconds: r.expected_seconds,
+    error: r.error,
+    attempt: r.attempt,
+    cancel: !!r.cancel,
+    hold: r.hold,
+    stepId: r.step_id,
+    startedAt: r.started_at ? new Date(r.started_at).toISOString() : null,
+    endedAt: r.ended_at ? new Date(r.ended_at).toISOString() : null,
   }
 }
 
@@ -66,15 +103,37 @@ const MAX_ATTEMPTS = 2
 const LONGEST_TITLE = 160
 const LONGEST_NOTE = 120
 
-export async function submitJob(db: Database, pieceId: number, track: Track, title: string, request: JobRequest): Promise<number> {
-  const [id] = await db('jobs').insert({ piece_id: pieceId, track, kind: request.kind, title: cleanName(title, LONGEST_TITLE), request: JSON.stringify(request) }) as [number]
+export async function submitJob(
+  db: Database,
+  pieceId: number,
+  track: Track,
+  title: string,
+  request: JobRequest,
+): Promise<number> {
+  const [id] = (await db('jobs').insert({
+    piece_id: pieceId,
+    track,
+    kind: request.kind,
+    title: cleanName(title, LONGEST_TITLE),
+    request: JSON.stringify(request),
+  })) as [number]
   return id
 }
 
 /** Whether anything waits or runs on one of the tracks: what it works on was fixed when it was asked for, so nothing may come between. */
 export async function isBusy(db: Database, pieceId: number, tracks: readonly Track[]): Promise<boolean> {
-  const rows = await db('jobs').where({ piece_id: pieceId }).whereIn('state', ['queued', 'running']).select('track', 'kind', 'request') as { track: Track; kind: string; request: string }[]
-  return rows.some((r) => [r.track, ...(r.kind === 'settle' ? (parseJson(r.request as never) as Extract<JobRequest, { kind: 'settle' }>).of.map((o) => o.track) : [])].some((t) => tracks.includes(t)))
+  const rows = (await db('jobs')
+    .where({ piece_id: pieceId })
+    .whereIn('state', ['queued', 'running'])
+    .select('track', 'kind', 'request')) as { track: Track; kind: string; request: string }[]
+  return rows.some((r) =>
+    [
+      r.track,
+      ...(r.kind === 'settle'
+        ? (parseJson(r.request as never) as Extract<JobRequest, { kind: 'settle' }>).of.map((o) => o.track)
+        : []),
+    ].some((t) => tracks.includes(t)),
+  )
 }
 
 /**
@@ -83,52 +142,108 @@ export async function isBusy(db: Database, pieceId: number, tracks: readonly Tra
  * old.
  * @param except jobs this worker has at work: never claimed from itself
  */
-export async function claimJob(db: Database, worker: string, except: readonly number[] = []): Promise<JobRecord | null> {
+export async function claimJob(
+  db: Database,
+  worker: string,
+  except: readonly number[] = [],
+): Promise<JobRecord | null> {
   return transact(db, async (trx) => {
-    const row = await trx('jobs')
+    const row = (await trx('jobs')
       .where({ state: 'queued' })
-      .orWhere((q) => q.where({ state: 'running' }).whereNotIn('id', [...except]).andWhereRaw('ABS(TIMESTAMPDIFF(MICROSECOND, heartbeat_at, NOW(3))) > ?', [STALE_SECONDS * 1e6]))
-      .orderBy('id').first().forUpdate().skipLocked() as JobRow | undefined
+      .orWhere((q) =>
+        q
+          .where({ state: 'running' })
+          .whereNotIn('id', [...except])
+          .andWhereRaw('ABS(TIMESTAMPDIFF(MICROSECOND, heartbeat_at, NOW(3))) > ?', [STALE_SECONDS * 1e6]),
+      )
+      .orderBy('id')
+      .first()
+      .forUpdate()
+      .skipLocked()) as JobRow | undefined
     if (!row) return null
     if (row.attempt >= MAX_ATTEMPTS) {
-      await trx('jobs').where({ id: row.id }).update({ state: 'failed', ended_at: trx.fn.now(3), error: 'This was tried twice and the computing process died each time; it is given up. Try a coarser spacing, or fewer points.' })
+      await trx('jobs')
+        .where({ id: row.id })
+        .update({
+          state: 'failed',
+          ended_at: trx.fn.now(3),
+          error:
+            'This was tried twice and the computing process died each time; it is given up. Try a coarser spacing, or fewer points.',
+        })
       return null
     }
-    await trx('jobs').where({ id: row.id }).update({
-      state: 'running', attempt: row.attempt + 1, worker, heartbeat_at: trx.fn.now(3), started_at: row.started_at ?? trx.fn.now(3), progress: 0, note: '',
-    })
+    await trx('jobs')
+      .where({ id: row.id })
+      .update({
+        state: 'running',
+        attempt: row.attempt + 1,
+        worker,
+        heartbeat_at: trx.fn.now(3),
+        started_at: row.started_at ?? trx.fn.now(3),
+        progress: 0,
+        note: '',
+      })
     return jobOf({ ...row, state: 'running', attempt: row.attempt + 1 })
   })
 }
 
 /** Tells that the job is alive; returns what is asked of it: `cancel` too when another worker has taken it over. */
-export async function heartbeat(db: Database, job: JobRecord, progress: number, note: string, expectedSeconds: number | null): Promise<'cancel' | Hold> {
-  const held = await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ heartbeat_at: db.fn.now(3), progress, note: cleanName(note, LONGEST_NOTE), expected_seconds: expectedSeconds })
-  const row = await db('jobs').where({ id: job.id }).first('cancel', 'hold') as { cancel: number; hold: Hold } | undefined
+export async function heartbeat(
+  db: Database,
+  job: JobRecord,
+  progress: number,
+  note: string,
+  expectedSeconds: number | null,
+): Promise<'cancel' | Hold> {
+  const held = await db('jobs')
+    .where({ id: job.id, attempt: job.attempt, state: 'running' })
+    .update({
+      heartbeat_at: db.fn.now(3),
+      progress,
+      note: cleanName(note, LONGEST_NOTE),
+      expected_seconds: expectedSeconds,
+    })
+  const row = (await db('jobs').where({ id: job.id }).first('cancel', 'hold')) as
+    { cancel: number; hold: Hold } | undefined
   return held === 0 || !row || !!row.cancel ? 'cancel' : row.hold
 }
 
 /** Writes the steps and ends the job in one transaction, if this worker still holds it. */
 export async function completeJob(db: Database, job: JobRecord, ...steps: readonly NewStep[]): Promise<boolean> {
   return transact(db, async (trx) => {
-    const row = await trx('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).first('id').forUpdate() as { id: number } | undefined
+    const row = (await trx('jobs')
+      .where({ id: job.id, attempt: job.attempt, state: 'running' })
+      .first('id')
+      .forUpdate()) as { id: number } | undefined
     if (!row) return false
     let stepId = 0
     for (const step of steps) stepId = await recordStep(trx, job.pieceId, step)
-    await trx('jobs').where({ id: job.id }).update({ state: 'done', progress: 1, step_id: stepId, ended_at: trx.fn.now(3) })
+    await trx('jobs')
+      .where({ id: job.id })
+      .update({ state: 'done', progress: 1, step_id: stepId, ended_at: trx.fn.now(3) })
     return true
   })
 }
 
-export async function failJob(db: Database, job: JobRecord, state: 'failed' | 'cancelled', error: string | null): Promise<void> {
-  await db('jobs').where({ id: job.id, attempt: job.attempt, state: 'running' }).update({ state, error, ended_at: db.fn.now(3) })
+export async function failJob(
+  db: Database,
+  job: JobRecord,
+  state: 'failed' | 'cancelled',
+  error: string | null,
+): Promise<void> {
+  await db('jobs')
+    .where({ id: job.id, attempt: job.attempt, state: 'running' })
+    .update({ state, error, ended_at: db.fn.now(3) })
 }
 
 /** A waiting job ends at once; a running one is told to stop at its next checkpoint. */
 export async function cancelJob(db: Database, id: number): Promise<boolean> {
-  const row = await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('piece_id', 'title') as { piece_id: number; title: string } | undefined
+  const row = (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('piece_id', 'title')) as
+    { piece_id: number; title: string } | undefined
   if (!row) return false
-  const waiting = await db('jobs').where({ id, state: 'queued' }).update({ state: 'cancelled', ended_at: db.fn.now(3) })
+  const waiting = await db('jobs')
+    .where({ id, state: 'queued' })
+    .update({ state: 'cancelled', ended_at: db.fn.now(3) })
   const told = waiting > 0 || (await db('jobs').where({ id, state: 'running' }).update({ cancel: true })) > 0
   if (told) await noteAct(db, row.piece_id, 'cancel', `Cancelled: ${row.title}`)
   return told
@@ -136,14 +251,16 @@ export async function cancelJob(db: Database, id: number): Promise<boolean> {
 
 /** Lets a take wait, go on, or end with what it has; false when it is not at work. Other jobs know no half: they are cancelled or not. */
 export async function holdJob(db: Database, id: number, hold: Hold): Promise<boolean> {
-  const job = await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('request') as { request: string } | undefined
+  const job = (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('request')) as
+    { request: string } | undefined
   if (!job) return false
   const request = parseJson<JobRequest>(job.request as never)
-  if (request.kind !== 'operation' || request.operation !== 'take.simulate') throw new GeometryError('PARAMS', 'Only a take can wait or end early; cancel this instead.')
+  if (request.kind !== 'operation' || request.operation !== 'take.simulate')
+    throw new GeometryError('PARAMS', 'Only a take can wait or end early; cancel this instead.')
   return (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).update({ hold })) > 0
 }
 
 export async function listJobs(db: Database, pieceId: number, limit = 12): Promise<JobRecord[]> {
-  const rows = await db('jobs').where({ piece_id: pieceId }).orderBy('id', 'desc').limit(limit) as JobRow[]
+  const rows = (await db('jobs').where({ piece_id: pieceId }).orderBy('id', 'desc').limit(limit)) as JobRow[]
   return rows.map(jobOf).reverse()
 }

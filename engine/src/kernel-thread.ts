@@ -2,7 +2,13 @@ import { parentPort, workerData } from 'node:worker_threads'
 import { kernelNamed } from '@holosoma/core/parallel/kernels'
 import type { KernelArray } from '@holosoma/core'
 
-export interface KernelTask { kernel: string; arrays: Record<string, KernelArray>; params: Record<string, number>; index: number; of: number }
+export interface KernelTask {
+  kernel: string
+  arrays: Record<string, KernelArray>
+  params: Record<string, number>
+  index: number
+  of: number
+}
 
 /** One lane: `shared[0]` says stop, `shared[1 + index]` how many items it has done. */
 const { shared } = workerData as { shared: Int32Array }

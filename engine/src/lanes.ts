@@ -13,13 +13,25 @@ export class Lanes implements Parallel {
   private readonly shared: Int32Array
   private workers: Worker[] | null = null
 
-  constructor(private readonly thread: URL, lanes = Math.min(MOST, availableParallelism())) {
+  constructor(
+    private readonly thread: URL,
+    lanes = Math.min(MOST, availableParallelism()),
+  ) {
     this.lanes = lanes
     this.shared = new Int32Array(new SharedArrayBuffer(4 * (1 + lanes)))
   }
 
-  async run(kernel: string, arrays: Readonly<Record<string, KernelArray>>, params: Readonly<Record<string, number>>, context: Parameters<Parallel['run']>[3], note: string): Promise<void> {
-    this.workers ??= Array.from({ length: this.lanes }, () => new Worker(this.thread, { workerData: { shared: this.shared } }))
+  async run(
+    kernel: string,
+    arrays: Readonly<Record<string, KernelArray>>,
+    params: Readonly<Record<string, number>>,
+    context: Parameters<Parallel['run']>[3],
+    note: string,
+  ): Promise<void> {
+    this.workers ??= Array.from(
+      { length: this.lanes },
+      () => new Worker(this.thread, { workerData: { shared: this.shared } }),
+    )
     this.shared.fill(0)
     const items = params.items ?? arrays.positions!.length / 3
     const look = setInterval(() => {
@@ -29,16 +41,21 @@ export class Lanes implements Parallel {
       context.progress(Math.min(1, done / items), note)
     }, LOOK_MS)
     try {
-      const ends = await Promise.all(this.workers.map((worker, index) => new Promise<string | null>((resolve) => {
-        const end = (answer: string | null | Error): void => {
-          worker.off('message', end)
-          worker.off('error', end)
-          resolve(answer instanceof Error ? answer.message : answer)
-        }
-        worker.on('message', end)
-        worker.on('error', end)
-        worker.postMessage({ kernel, arrays, params, index, of: this.lanes } satisfies KernelTask)
-      })))
+      const ends = await Promise.all(
+        this.workers.map(
+          (worker, index) =>
+            new Promise<string | null>((resolve) => {
+              const end = (answer: string | null | Error): void => {
+                worker.off('message', end)
+                worker.off('error', end)
+                resolve(answer instanceof Error ? answer.message : answer)
+              }
+              worker.on('message', end)
+              worker.on('error', end)
+              worker.postMessage({ kernel, arrays, params, index, of: this.lanes } satisfies KernelTask)
+            }),
+        ),
+      )
       if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
       const wrong = ends.find((e) => e !== null)
       if (wrong) {

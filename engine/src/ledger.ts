@@ -31,16 +31,40 @@ export interface StepRecord {
 export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt'> & { readonly photos?: readonly NewPhoto[] }
 
 interface StepRow {
-  id: number; track: Track; parent_id: number | null; operation: string; version: number; params: string; inputs: string; outputs: string; figures: string; findings: string
-  description: string; who: string; duration_ms: number; work: number | null; created_at: Date
+  id: number
+  track: Track
+  parent_id: number | null
+  operation: string
+  version: number
+  params: string
+  inputs: string
+  outputs: string
+  figures: string
+  findings: string
+  description: string
+  who: string
+  duration_ms: number
+  work: number | null
+  created_at: Date
 }
 
 function stepOf(row: StepRow): StepRecord {
   return {
-    id: row.id, track: row.track, parentId: row.parent_id, operation: row.operation, version: row.version,
-    params: parseJson(row.params as never), inputs: parseJson(row.inputs as never), outputs: parseJson(row.outputs as never),
-    figures: parseJson(row.figures as never), findings: parseJson(row.findings as never),
-    description: row.description, who: row.who, durationMs: row.duration_ms, work: row.work, createdAt: new Date(row.created_at).toISOString(),
+    id: row.id,
+    track: row.track,
+    parentId: row.parent_id,
+    operation: row.operation,
+    version: row.version,
+    params: parseJson(row.params as never),
+    inputs: parseJson(row.inputs as never),
+    outputs: parseJson(row.outputs as never),
+    figures: parseJson(row.figures as never),
+    findings: parseJson(row.findings as never),
+    description: row.description,
+    who: row.who,
+    durationMs: row.duration_ms,
+    work: row.work,
+    createdAt: new Date(row.created_at).toISOString(),
   }
 }
 
@@ -50,29 +74,52 @@ function stepOf(row: StepRow): StepRecord {
  */
 export async function recordStep(db: Database, pieceId: number, step: NewStep): Promise<number> {
   await db('pieces').where({ id: pieceId }).first('id').forUpdate()
-  const head = await db('heads').where({ piece_id: pieceId, track: step.track }).first('step_id').forUpdate() as { step_id: number | null } | undefined
+  const head = (await db('heads').where({ piece_id: pieceId, track: step.track }).first('step_id').forUpdate()) as
+    { step_id: number | null } | undefined
   const parent = head?.step_id ?? null
-  const [id] = await db('steps').insert({
-    piece_id: pieceId, track: step.track, parent_id: parent, operation: step.operation, version: step.version,
-    params: JSON.stringify(step.params), inputs: JSON.stringify(step.inputs), outputs: JSON.stringify(step.outputs),
-    figures: JSON.stringify(step.figures), findings: JSON.stringify(step.findings),
-    description: step.description, who: step.who, duration_ms: Math.round(step.durationMs), work: step.work,
-  }) as [number]
+  const [id] = (await db('steps').insert({
+    piece_id: pieceId,
+    track: step.track,
+    parent_id: parent,
+    operation: step.operation,
+    version: step.version,
+    params: JSON.stringify(step.params),
+    inputs: JSON.stringify(step.inputs),
+    outputs: JSON.stringify(step.outputs),
+    figures: JSON.stringify(step.figures),
+    findings: JSON.stringify(step.findings),
+    description: step.description,
+    who: step.who,
+    duration_ms: Math.round(step.durationMs),
+    work: step.work,
+  })) as [number]
   await recordPhotos(db, pieceId, id, step.photos ?? [])
-  await db('heads').insert({ piece_id: pieceId, track: step.track, step_id: id }).onConflict(['piece_id', 'track']).merge()
+  await db('heads')
+    .insert({ piece_id: pieceId, track: step.track, step_id: id })
+    .onConflict(['piece_id', 'track'])
+    .merge()
   await db('moves').where({ piece_id: pieceId, state: 'undone' }).update({ state: 'abandoned' })
   await db('moves').insert({ piece_id: pieceId, track: step.track, from_step: parent, to_step: id })
   return id
 }
 
-interface MoveRow { id: number; track: Track; from_step: number | null; to_step: number | null }
+interface MoveRow {
+  id: number
+  track: Track
+  from_step: number | null
+  to_step: number | null
+}
 
 /** Moves the head of the last change one step back. Returns the step undone, or null when there is nothing to undo. */
 export async function undo(db: Database, pieceId: number): Promise<number | null> {
   return transact(db, async (trx) => {
     // One after the other: the piece's row is the lock.
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
-    const move = await trx('moves').where({ piece_id: pieceId, state: 'done' }).orderBy('id', 'desc').first().forUpdate() as MoveRow | undefined
+    const move = (await trx('moves')
+      .where({ piece_id: pieceId, state: 'done' })
+      .orderBy('id', 'desc')
+      .first()
+      .forUpdate()) as MoveRow | undefined
     if (!move) return null
     await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.from_step })
     await trx('moves').where({ id: move.id }).update({ state: 'undone' })
@@ -84,7 +131,11 @@ export async function undo(db: Database, pieceId: number): Promise<number | null
 export async function redo(db: Database, pieceId: number): Promise<number | null> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
-    const move = await trx('moves').where({ piece_id: pieceId, state: 'undone' }).orderBy('id').first().forUpdate() as MoveRow | undefined
+    const move = (await trx('moves')
+      .where({ piece_id: pieceId, state: 'undone' })
+      .orderBy('id')
+      .first()
+      .forUpdate()) as MoveRow | undefined
     if (!move) return null
     await trx('heads').where({ piece_id: pieceId, track: move.track }).update({ step_id: move.to_step })
     await trx('moves').where({ id: move.id }).update({ state: 'done' })
@@ -94,40 +145,67 @@ export async function redo(db: Database, pieceId: number): Promise<number | null
 }
 
 async function describeStep(db: Database, id: number | null): Promise<string> {
-  const row = id === null ? undefined : await db('steps').where({ id }).first('description') as { description: string } | undefined
+  const row =
+    id === null
+      ? undefined
+      : ((await db('steps').where({ id }).first('description')) as { description: string } | undefined)
   return row ? `step ${id}, ${row.description}` : 'a step'
 }
 
 /** All steps in order. What was written in briefs and plans is left out: it is large, and asked for by itself. */
 export async function listSteps(db: Database, pieceId: number): Promise<StepRecord[]> {
-  return (await db('steps').where({ piece_id: pieceId }).orderBy('id').select('*', db.raw("IF(track IN ('brief', 'plan'), '{}', params) AS params")) as StepRow[]).map(stepOf)
+  return (
+    (await db('steps')
+      .where({ piece_id: pieceId })
+      .orderBy('id')
+      .select('*', db.raw("IF(track IN ('brief', 'plan'), '{}', params) AS params"))) as StepRow[]
+  ).map(stepOf)
 }
 
 export async function listHeads(db: Database, pieceId: number): Promise<Map<Track, number>> {
-  const rows = await db('heads').where({ piece_id: pieceId }).whereNotNull('step_id') as { track: Track; step_id: number }[]
+  const rows = (await db('heads').where({ piece_id: pieceId }).whereNotNull('step_id')) as {
+    track: Track
+    step_id: number
+  }[]
   return new Map(rows.map((r) => [r.track, r.step_id]))
 }
 
 export async function historyState(db: Database, pieceId: number): Promise<{ canUndo: boolean; canRedo: boolean }> {
-  const rows = await db('moves').where({ piece_id: pieceId }).groupBy('state').select('state') as { state: string }[]
+  const rows = (await db('moves').where({ piece_id: pieceId }).groupBy('state').select('state')) as { state: string }[]
   return { canUndo: rows.some((r) => r.state === 'done'), canRedo: rows.some((r) => r.state === 'undone') }
 }
 
 /** Seconds a unit of an operation's work takes here: median of its last steps, or null before the first. */
 export async function secondsPerUnit(db: Database, operation: string): Promise<number | null> {
-  const rows = await db('steps').where({ operation }).andWhere('work', '>', 0).orderBy('id', 'desc').limit(7).select('duration_ms', 'work') as { duration_ms: number; work: number }[]
+  const rows = (await db('steps')
+    .where({ operation })
+    .andWhere('work', '>', 0)
+    .orderBy('id', 'desc')
+    .limit(7)
+    .select('duration_ms', 'work')) as { duration_ms: number; work: number }[]
   const speeds = rows.map((r) => r.duration_ms / 1000 / r.work).sort((a, b) => a - b)
   return speeds[speeds.length >> 1] ?? null
 }
 
 /** Seconds this machine took for a million points over tidying, joining and making the skin, from its last skins; null before the first. */
 export async function secondsPerMillionPoints(db: Database): Promise<number | null> {
-  const skins = await db('steps').where({ operation: 'skin.make' }).orderBy('id', 'desc').limit(5).select('id', 'piece_id', 'duration_ms') as { id: number; piece_id: number; duration_ms: number }[]
+  const skins = (await db('steps')
+    .where({ operation: 'skin.make' })
+    .orderBy('id', 'desc')
+    .limit(5)
+    .select('id', 'piece_id', 'duration_ms')) as { id: number; piece_id: number; duration_ms: number }[]
   const speeds: number[] = []
   for (const skin of skins) {
-    const before = await db('steps').where({ piece_id: skin.piece_id }).andWhere('id', '<', skin.id).select('operation', 'duration_ms', 'figures') as { operation: string; duration_ms: number; figures: string }[]
-    const points = before.filter((s) => s.operation.startsWith('take.')).reduce((n, s) => n + Number((parseJson(s.figures as never) as { points?: number }).points ?? 0), 0)
-    const work = before.filter((s) => s.operation.startsWith('tidy.') || s.operation.startsWith('join.')).reduce((n, s) => n + s.duration_ms, skin.duration_ms)
+    const before = (await db('steps')
+      .where({ piece_id: skin.piece_id })
+      .andWhere('id', '<', skin.id)
+      .select('operation', 'duration_ms', 'figures')) as { operation: string; duration_ms: number; figures: string }[]
+    const points = before
+      .filter((s) => s.operation.startsWith('take.'))
+      .reduce((n, s) => n + Number((parseJson(s.figures as never) as { points?: number }).points ?? 0), 0)
+    const work = before
+      .filter((s) => s.operation.startsWith('tidy.') || s.operation.startsWith('join.'))
+      .reduce((n, s) => n + s.duration_ms, skin.duration_ms)
     if (points > 0) speeds.push(work / 1000 / (points / 1e6))
   }
   speeds.sort((a, b) => a - b)

@@ -105,7 +105,8 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
     async down(db) {
-      for (const table of ['jobs', 'moves', 'heads', 'steps', 'takes', 'pieces', 'shapes', 'chunks', 'blobs']) await db.schema.dropTableIfExists(table)
+      for (const table of ['jobs', 'moves', 'heads', 'steps', 'takes', 'pieces', 'shapes', 'chunks', 'blobs'])
+        await db.schema.dropTableIfExists(table)
     },
   },
   '002_plan': {
@@ -246,7 +247,11 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.raw('ALTER TABLE pieces MODIFY number VARCHAR(160) NOT NULL')
       await db.raw('ALTER TABLE selections MODIFY name VARCHAR(320) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL')
       await db.raw("ALTER TABLE jobs MODIFY title VARCHAR(640) NOT NULL, MODIFY note VARCHAR(480) NOT NULL DEFAULT ''")
-      const takes = await db('takes').orderBy('id').select('id', 'piece_id', 'name') as { id: number; piece_id: number; name: string }[]
+      const takes = (await db('takes').orderBy('id').select('id', 'piece_id', 'name')) as {
+        id: number
+        piece_id: number
+        name: string
+      }[]
       const known = new Set<string>()
       for (const take of takes) {
         let name = take.name

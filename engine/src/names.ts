@@ -7,7 +7,11 @@
 const RESERVED = new Set(['__proto__'])
 
 export function cleanName(text: string, longest: number): string {
-  const plain = text.normalize('NFC').replace(/[\p{Cc}\p{Cs}\p{Zl}\p{Zp}]+/gu, ' ').replace(/\s+/g, ' ').trim()
+  const plain = text
+    .normalize('NFC')
+    .replace(/[\p{Cc}\p{Cs}\p{Zl}\p{Zp}]+/gu, ' ')
+    .replace(/\s+/g, ' ')
+    .trim()
   const cut = shortened(plain, longest)
   return RESERVED.has(cut) ? `“${cut}”` : cut
 }

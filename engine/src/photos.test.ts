@@ -30,8 +30,18 @@ async function run(request: JobRequest): Promise<void> {
 }
 const photos = async () => (await pieceState(db, piece))!.photos
 const phoneJob = (over: Partial<PhotoJob>, phone: Partial<PhotoJob['phone']> = {}): PhotoJob => ({
-  kind: 'photos', piece: 'lamp', take: LAMP_TAKES[0]!, takeId: null, device: TABLETOP_DEVICE, distanceMm: 190, wanted: [0, 1, 2, 3], here: [], seed: 1, at: Date.UTC(2026, 10, 25, 9, 30),
-  phone: { camera: PHONE, perTurn: 4, intervalSeconds: 50, elevationDeg: 30, stops: 0, keptAwake: false, ...phone }, ...over,
+  kind: 'photos',
+  piece: 'lamp',
+  take: LAMP_TAKES[0]!,
+  takeId: null,
+  device: TABLETOP_DEVICE,
+  distanceMm: 190,
+  wanted: [0, 1, 2, 3],
+  here: [],
+  seed: 1,
+  at: Date.UTC(2026, 10, 25, 9, 30),
+  phone: { camera: PHONE, perTurn: 4, intervalSeconds: 50, elevationDeg: 30, stops: 0, keptAwake: false, ...phone },
+  ...over,
 })
 
 // The photo and the tags its makers expect come from the registry package exif-parser (test/starfish.jpg, test/expected-exif-tags.json).
@@ -39,8 +49,13 @@ const sample = join(dirname(createRequire(import.meta.url).resolve('exif-parser/
 
 describe('photos as files', () => {
   test('a real phone’s JPEG: size, model, aperture, exposure and time as its package states them', async () => {
-    const tags = JSON.parse(readFileSync(join(sample, 'expected-exif-tags.json'), 'utf8')) as { ifdSection: number; tagType: number; value: unknown }[]
-    const stated = (section: number, tag: number): unknown => tags.find((t) => t.ifdSection === section && t.tagType === tag)!.value
+    const tags = JSON.parse(readFileSync(join(sample, 'expected-exif-tags.json'), 'utf8')) as {
+      ifdSection: number
+      tagType: number
+      value: unknown
+    }[]
+    const stated = (section: number, tag: number): unknown =>
+      tags.find((t) => t.ifdSection === section && t.tagType === tag)!.value
     const ratio = (section: number, tag: number): number => {
       const [[a, b]] = stated(section, tag) as [[number, number]]
       return a / b
@@ -52,22 +67,53 @@ describe('photos as files', () => {
     expect(read.width).toBeGreaterThan(100)
   })
   test('PNG without a word about its camera is taken too', async () => {
-    const png = await sharp({ create: { width: 20, height: 10, channels: 3, background: 'teal' } }).png().toBuffer()
-    expect(await readPhoto(png, 'a.png')).toMatchObject({ width: 20, height: 10, camera: { model: null, focalMm: null, takenAt: null } })
+    const png = await sharp({ create: { width: 20, height: 10, channels: 3, background: 'teal' } })
+      .png()
+      .toBuffer()
+    expect(await readPhoto(png, 'a.png')).toMatchObject({
+      width: 20,
+      height: 10,
+      camera: { model: null, focalMm: null, takenAt: null },
+    })
   })
   test.each([
-    ['no photo', async () => new TextEncoder().encode('solid x\n'), /“p.jpg” is no photo/], ['another kind', async () => sharp({ create: { width: 8, height: 8, channels: 3, background: 'red' } }).webp().toBuffer(), /another kind \(webp\)/],
-    ['one that breaks off', async () => readFileSync(join(sample, 'starfish.jpg')).subarray(0, 200_000), /breaks off before its end/], ['nothing', async () => new Uint8Array(0), /“p.jpg” is empty \(0 bytes\)/],
+    ['no photo', async () => new TextEncoder().encode('solid x\n'), /“p.jpg” is no photo/],
+    [
+      'another kind',
+      async () =>
+        sharp({ create: { width: 8, height: 8, channels: 3, background: 'red' } })
+          .webp()
+          .toBuffer(),
+      /another kind \(webp\)/,
+    ],
+    [
+      'one that breaks off',
+      async () => readFileSync(join(sample, 'starfish.jpg')).subarray(0, 200_000),
+      /breaks off before its end/,
+    ],
+    ['nothing', async () => new Uint8Array(0), /“p.jpg” is empty \(0 bytes\)/],
   ])('%s is refused by name', async (_name, bytes, wanted) => {
     await expect(readPhoto(await bytes(), 'p.jpg')).rejects.toThrow(wanted)
   })
   test('several at once are one step; what is no photo is named and the others are kept', async () => {
-    const good = await storeBlob(db, [readFileSync(join(sample, 'starfish.jpg'))], 'image/jpeg'), bad = await storeBlob(db, [new TextEncoder().encode('no photo')], 'x')
+    const good = await storeBlob(db, [readFileSync(join(sample, 'starfish.jpg'))], 'image/jpeg'),
+      bad = await storeBlob(db, [new TextEncoder().encode('no photo')], 'x')
     const take = await createTake(db, piece, 'upright', 'upright')
-    await run({ kind: 'photoImport', files: [{ name: 'starfish.jpg', upload: good.sha256 }, { name: 'notes.jpg', upload: bad.sha256 }], takeId: take.id, pose: 'upright' })
+    await run({
+      kind: 'photoImport',
+      files: [
+        { name: 'starfish.jpg', upload: good.sha256 },
+        { name: 'notes.jpg', upload: bad.sha256 },
+      ],
+      takeId: take.id,
+      pose: 'upright',
+    })
     const state = (await pieceState(db, piece))!
     expect(state.photos).toMatchObject([{ name: 'starfish.jpg', pose: 'upright', takeId: take.id, nth: null }])
-    expect(state.steps.at(-1)!.findings.map((f) => f.text)).toEqual([expect.stringMatching(/^1 photo is here; 1 do not say with what lens/), expect.stringMatching(/“notes.jpg” is no photo/)])
+    expect(state.steps.at(-1)!.findings.map((f) => f.text)).toEqual([
+      expect.stringMatching(/^1 photo is here; 1 do not say with what lens/),
+      expect.stringMatching(/“notes.jpg” is no photo/),
+    ])
     await undo(db, piece)
     expect(await photos()).toEqual([])
     await redo(db, piece)
@@ -80,7 +126,10 @@ describe('the bench’s camera phone', () => {
     await run(phoneJob({}))
     let step = (await pieceState(db, piece))!.steps.at(-1)!
     expect(step.figures).toMatchObject({ planned: 4, taken: 3, missing: 1 })
-    expect(step.findings[0]).toMatchObject({ verdict: 'unsound', text: '1 of 4 photos of “upright” are missing, at 270°: the phone went to sleep. Keep it awake and take only those again.' })
+    expect(step.findings[0]).toMatchObject({
+      verdict: 'unsound',
+      text: '1 of 4 photos of “upright” are missing, at 270°: the phone went to sleep. Keep it awake and take only those again.',
+    })
     await run(phoneJob({ wanted: [3], here: [0, 1, 2] }))
     step = (await pieceState(db, piece))!.steps.at(-1)!
     expect(step.findings[0]).toMatchObject({ verdict: 'sound', text: 'All 4 photos of “upright” are there.' })
@@ -103,7 +152,12 @@ describe('the bench’s camera phone', () => {
 })
 
 describe('a take that waits or ends early', () => {
-  const simulate: JobRequest = { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 1.5 }, inputs: {} }
+  const simulate: JobRequest = {
+    kind: 'operation',
+    operation: 'take.simulate',
+    params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 1.5 },
+    inputs: {},
+  }
   test('what is asked of it reaches its worker; other jobs know no half', async () => {
     const take = await createTake(db, piece, 'upright', 'upright')
     const id = await submitJob(db, piece, `take:${take.id}`, 'Taking', simulate)
@@ -115,7 +169,12 @@ describe('a take that waits or ends early', () => {
     expect(await heartbeat(db, job, 0.1, '', null)).toBe('stop')
     await cancelJob(db, id)
     expect(await heartbeat(db, job, 0.1, '', null)).toBe('cancel')
-    const other = await submitJob(db, piece, 'mesh', 'Skin', { kind: 'operation', operation: 'skin.make', params: {}, inputs: {} })
+    const other = await submitJob(db, piece, 'mesh', 'Skin', {
+      kind: 'operation',
+      operation: 'skin.make',
+      params: {},
+      inputs: {},
+    })
     await expect(holdJob(db, other, 'pause')).rejects.toThrow('Only a take can wait or end early')
     expect(await holdJob(db, 99_999, 'pause')).toBe(false)
   })
@@ -134,12 +193,22 @@ describe('a take that waits or ends early', () => {
 
 test('a take to which nothing came is begun again under its name; one that stands is not', async () => {
   const first = await createTake(db, piece, 'upright', 'upright')
-  const id = await submitJob(db, piece, `take:${first.id}`, 'Taking', { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 }, inputs: {} })
+  const id = await submitJob(db, piece, `take:${first.id}`, 'Taking', {
+    kind: 'operation',
+    operation: 'take.simulate',
+    params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 },
+    inputs: {},
+  })
   // While it is on its way the name is taken.
   expect((await createTake(db, piece, 'upright', 'upright')).name).toBe('upright 2')
   await cancelJob(db, id)
   expect(await createTake(db, piece, 'upright', 'upright')).toEqual(first)
-  await submitJob(db, piece, `take:${first.id}`, 'Taking', { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 }, inputs: {} })
+  await submitJob(db, piece, `take:${first.id}`, 'Taking', {
+    kind: 'operation',
+    operation: 'take.simulate',
+    params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 },
+    inputs: {},
+  })
   const job = (await claimJob(db, 'w'))!
   await completeJob(db, job, { ...(await computeJob(db, job, idle)), track: `take:${first.id}`, durationMs: 1 })
   expect((await createTake(db, piece, 'upright', 'upright')).name).toBe('upright 3')
@@ -148,7 +217,12 @@ test('a take to which nothing came is begun again under its name; one that stand
 test('a take that went on with another holds it: the other comes back when that is undone', async () => {
   const make = async (name: string, index: 0 | 1): Promise<number> => {
     const take = await createTake(db, piece, name, name)
-    await submitJob(db, piece, `take:${take.id}`, 'Taking', { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[index]!, seed: 1 + index, spacingMm: 1 }, inputs: {} })
+    await submitJob(db, piece, `take:${take.id}`, 'Taking', {
+      kind: 'operation',
+      operation: 'take.simulate',
+      params: { piece: 'lamp', take: LAMP_TAKES[index]!, seed: 1 + index, spacingMm: 1 },
+      inputs: {},
+    })
     const job = (await claimJob(db, 'w'))!
     await completeJob(db, job, { ...(await computeJob(db, job, idle)), track: `take:${take.id}`, durationMs: 1 })
     return take.id
@@ -156,7 +230,12 @@ test('a take that went on with another holds it: the other comes back when that 
   const first = await make('upright', 0)
   await make('side', 1)
   const before = (await pieceState(db, piece))!
-  await submitJob(db, piece, `take:${first}`, 'Going on', { kind: 'operation', operation: 'take.goOn', params: { names: ['upright', 'side'], planned: [...LAMP_TAKES] }, inputs: { takes: before.takes.map((t) => t.shape!.hash) } })
+  await submitJob(db, piece, `take:${first}`, 'Going on', {
+    kind: 'operation',
+    operation: 'take.goOn',
+    params: { names: ['upright', 'side'], planned: [...LAMP_TAKES] },
+    inputs: { takes: before.takes.map((t) => t.shape!.hash) },
+  })
   const job = (await claimJob(db, 'w'))!
   await completeJob(db, job, { ...(await computeJob(db, job, idle)), track: `take:${first}`, durationMs: 1 })
   const after = (await pieceState(db, piece))!

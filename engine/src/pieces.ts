@@ -57,7 +57,12 @@ export interface PieceState {
   readonly selections: readonly KeptSelection[]
   /** The last match, whether the takes have changed since, and what was said by a person who stands for it. */
   readonly join: JoinState | null
-  readonly mesh: { readonly step: StepRecord; readonly shape: ShapeInfo; readonly chain: readonly StepRecord[]; readonly stale: boolean } | null
+  readonly mesh: {
+    readonly step: StepRecord
+    readonly shape: ShapeInfo
+    readonly chain: readonly StepRecord[]
+    readonly stale: boolean
+  } | null
   readonly brief: Written<Brief> | null
   readonly plan: Written<Plan> | null
   /** The last look at what is missing; stale when takes changed after it. */
@@ -78,12 +83,32 @@ export const LONGEST_NUMBER = 40
 export const LONGEST_TAKE_NAME = 100
 export const LONGEST_POSE = 80
 
-interface RawPiece { id: number; name: string; number: string; sample: number; bench_piece: string | null }
+interface RawPiece {
+  id: number
+  name: string
+  number: string
+  sample: number
+  bench_piece: string | null
+}
 
-const pieceOf = (r: RawPiece): PieceRow => ({ id: r.id, name: r.name, number: r.number, sample: !!r.sample, benchPiece: r.bench_piece })
+const pieceOf = (r: RawPiece): PieceRow => ({
+  id: r.id,
+  name: r.name,
+  number: r.number,
+  sample: !!r.sample,
+  benchPiece: r.bench_piece,
+})
 
-export async function createPiece(db: Database, piece: { name: string; number: string; sample?: boolean; benchPiece?: string | null }): Promise<number> {
-  const [id] = await db('pieces').insert({ name: cleanName(piece.name, LONGEST_PIECE_NAME) || 'A piece', number: cleanName(piece.number, LONGEST_NUMBER), sample: piece.sample ?? false, bench_piece: piece.benchPiece ?? null }) as [number]
+export async function createPiece(
+  db: Database,
+  piece: { name: string; number: string; sample?: boolean; benchPiece?: string | null },
+): Promise<number> {
+  const [id] = (await db('pieces').insert({
+    name: cleanName(piece.name, LONGEST_PIECE_NAME) || 'A piece',
+    number: cleanName(piece.number, LONGEST_NUMBER),
+    sample: piece.sample ?? false,
+    bench_piece: piece.benchPiece ?? null,
+  })) as [number]
   return id
 }
 
@@ -92,49 +117,91 @@ export async function pieceExists(db: Database, pieceId: number): Promise<boolea
 }
 
 export async function listPieces(db: Database): Promise<PieceRow[]> {
-  return (await db('pieces').orderBy('id') as RawPiece[]).map(pieceOf)
+  return ((await db('pieces').orderBy('id')) as RawPiece[]).map(pieceOf)
 }
 
 /**
  * A new take with a name that is not yet used in the piece; the first one is the fixed take. A take of that name to which nothing ever came (it was
  * cancelled, refused or undone) is begun again instead.
  */
-export async function createTake(db: Database, pieceId: number, given: string, pose: string): Promise<{ id: number; name: string }> {
+export async function createTake(
+  db: Database,
+  pieceId: number,
+  given: string,
+  pose: string,
+): Promise<{ id: number; name: string }> {
   const name = cleanName(given, LONGEST_TAKE_NAME) || 'take'
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
-    const rows = await trx('takes').where({ piece_id: pieceId }) as { id: number; name: string; ordinal: number }[]
+    const rows = (await trx('takes').where({ piece_id: pieceId })) as { id: number; name: string; ordinal: number }[]
     const empty = rows.find((r) => r.name === name)
-    const tried = empty && (await trx('jobs').where({ piece_id: pieceId, track: `take:${empty.id}` }).first('id')) !== undefined
-    if (empty && tried && !(await isBusy(trx, pieceId, [`take:${empty.id}`])) && !(await trx('heads').where({ piece_id: pieceId, track: `take:${empty.id}` }).whereNotNull('step_id').first('track'))) return { id: empty.id, name: empty.name }
+    const tried =
+      empty &&
+      (await trx('jobs')
+        .where({ piece_id: pieceId, track: `take:${empty.id}` })
+        .first('id')) !== undefined
+    if (
+      empty &&
+      tried &&
+      !(await isBusy(trx, pieceId, [`take:${empty.id}`])) &&
+      !(await trx('heads')
+        .where({ piece_id: pieceId, track: `take:${empty.id}` })
+        .whereNotNull('step_id')
+        .first('track'))
+    )
+      return { id: empty.id, name: empty.name }
     const names = new Set(rows.map((r) => r.name))
     let unique = name
     for (let n = 2; names.has(unique); n++) unique = `${name} ${n}`
     const ordinal = rows.reduce((m, r) => Math.max(m, r.ordinal), 0) + 1
-    const [id] = await trx('takes').insert({ piece_id: pieceId, name: unique, pose: cleanName(pose, LONGEST_POSE), ordinal, fixed: rows.length === 0 }) as [number]
+    const [id] = (await trx('takes').insert({
+      piece_id: pieceId,
+      name: unique,
+      pose: cleanName(pose, LONGEST_POSE),
+      ordinal,
+      fixed: rows.length === 0,
+    })) as [number]
     return { id, name: unique }
   })
 }
 
-interface RawTake { id: number; name: string; pose: string; ordinal: number; fixed: number; locked: number; hidden: number; bench: number; keep_base: number; pigment: number | null }
+interface RawTake {
+  id: number
+  name: string
+  pose: string
+  ordinal: number
+  fixed: number
+  locked: number
+  hidden: number
+  bench: number
+  keep_base: number
+  pigment: number | null
+}
 
 /** All there is to a piece, as it stood at one moment: a step that is written meanwhile is in it whole or not at all. */
-export const pieceState = (db: Database, pieceId: number): Promise<PieceState | null> => db.transaction((trx) => readState(trx, pieceId), { isolationLevel: 'repeatable read' })
+export const pieceState = (db: Database, pieceId: number): Promise<PieceState | null> =>
+  db.transaction((trx) => readState(trx, pieceId), { isolationLevel: 'repeatable read' })
 
 async function readState(db: Database, pieceId: number): Promise<PieceState | null> {
-  const raw = await db('pieces').where({ id: pieceId }).first() as RawPiece | undefined
+  const raw = (await db('pieces').where({ id: pieceId }).first()) as RawPiece | undefined
   if (!raw) return null
   const [takeRows, steps, heads, history, jobs, session, selections] = await Promise.all([
-    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>, listSteps(db, pieceId), listHeads(db, pieceId), historyState(db, pieceId), listJobs(db, pieceId), readSession(db, pieceId), listSelections(db, pieceId),
+    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>,
+    listSteps(db, pieceId),
+    listHeads(db, pieceId),
+    historyState(db, pieceId),
+    listJobs(db, pieceId),
+    readSession(db, pieceId),
+    listSelections(db, pieceId),
   ])
   const byId = new Map(steps.map((s) => [s.id, s]))
   const headOf = (track: Track): StepRecord | null => {
     const id = heads.get(track)
-    return id === undefined ? null : byId.get(id) ?? null
+    return id === undefined ? null : (byId.get(id) ?? null)
   }
   const chainOf = (head: StepRecord | null): StepRecord[] => {
     const chain: StepRecord[] = []
-    for (let s = head; s; s = s.parentId === null ? null : byId.get(s.parentId) ?? null) chain.unshift(s)
+    for (let s = head; s; s = s.parentId === null ? null : (byId.get(s.parentId) ?? null)) chain.unshift(s)
     return chain
   }
   const takeHeads = takeRows.map((t) => headOf(`take:${t.id}`))
@@ -143,40 +210,78 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
   const accepted = joinHead?.operation === 'join.accept' ? String(joinHead.params.reason) : null
   const meshStep = headOf('mesh')
   // A check makes nothing new: what stands is what the last step that made something gave.
-  const outputOf = (head: StepRecord | null, name: string): string => chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
+  const outputOf = (head: StepRecord | null, name: string): string =>
+    chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
   const takeHashes = takeHeads.map((s) => outputOf(s, 'take'))
   const meshHash = outputOf(meshStep, 'mesh')
   const hashes = [...takeHashes, meshHash].filter((h) => h !== '')
   const shapes = await findShapes(db, hashes)
-  const all = takeRows.map((t, i): TakeState => ({
-    id: t.id, name: t.name, pose: t.pose, ordinal: t.ordinal, fixed: !!t.fixed, locked: !!t.locked, hidden: !!t.hidden, keepBase: !!t.keep_base, pigment: t.pigment,
-    shape: shapes.get(takeHashes[i]!) ?? null, stepId: takeHeads[i]?.id ?? null,
-  })).filter((_t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), takeHashes[i]!))).filter((t) => t.shape !== null || jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')))
+  const all = takeRows
+    .map((t, i): TakeState => ({
+      id: t.id,
+      name: t.name,
+      pose: t.pose,
+      ordinal: t.ordinal,
+      fixed: !!t.fixed,
+      locked: !!t.locked,
+      hidden: !!t.hidden,
+      keepBase: !!t.keep_base,
+      pigment: t.pigment,
+      shape: shapes.get(takeHashes[i]!) ?? null,
+      stepId: takeHeads[i]?.id ?? null,
+    }))
+    .filter((_t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), takeHashes[i]!)))
+    .filter(
+      (t) =>
+        t.shape !== null ||
+        jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')),
+    )
   const benchId = takeRows.find((t) => t.bench)?.id
   const takes = all.filter((t) => t.id !== benchId)
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
   const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
   // Tidying moves no point: a join stands when each take it joined has only been tidied since.
   const chains = takes.map((t) => chainOf(headOf(`take:${t.id}`)))
-  const joinStale = !!joinStep && (joinTakes.some((h) => !chains.some((c) => onlyTidiedSince(c, h))) || joinTakes.length < current.length)
+  const joinStale =
+    !!joinStep &&
+    (joinTakes.some((h) => !chains.some((c) => onlyTidiedSince(c, h))) || joinTakes.length < current.length)
   const checkStep = headOf('check')
   const checked = (checkStep?.inputs.takes ?? []) as string[]
   const meshChain = meshChainOf(chainOf(meshStep))
   const skinInputs = meshChain[0]?.operation === 'skin.make' ? meshChain[0].inputs : null
-  const meshStale = !!skinInputs && (
-    (skinInputs.takes as string[]).some((h) => !current.includes(h)) || (typeof skinInputs.motions === 'string' && skinInputs.motions !== joinStep?.outputs.motions)
-  )
+  const meshStale =
+    !!skinInputs &&
+    ((skinInputs.takes as string[]).some((h) => !current.includes(h)) ||
+      (typeof skinInputs.motions === 'string' && skinInputs.motions !== joinStep?.outputs.motions))
   const meshShape = meshStep ? shapes.get(meshHash) : undefined
   const active = new Set<number>()
-  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')]) for (const c of chainOf(s)) active.add(c.id)
+  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')])
+    for (const c of chainOf(s)) active.add(c.id)
   return {
-    piece: pieceOf(raw), takes, bench: all.find((t) => t.id === benchId) ?? null, selections,
-    join: joinStep ? { step: joinStep, ...(await placesOf(db, joinStep, takeRows, (id) => chainOf(headOf(`take:${id}`)))), stale: joinStale, accepted } : null,
+    piece: pieceOf(raw),
+    takes,
+    bench: all.find((t) => t.id === benchId) ?? null,
+    selections,
+    join: joinStep
+      ? {
+          step: joinStep,
+          ...(await placesOf(db, joinStep, takeRows, (id) => chainOf(headOf(`take:${id}`)))),
+          stale: joinStale,
+          accepted,
+        }
+      : null,
     mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
-    check: checkStep ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) } : null, session,
-    brief: await written<Brief>(db, headOf('brief')), plan: await written<Plan>(db, headOf('plan')),
+    check: checkStep
+      ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) }
+      : null,
+    session,
+    brief: await written<Brief>(db, headOf('brief')),
+    plan: await written<Plan>(db, headOf('plan')),
     photos: await listPhotos(db, pieceId, [...active]),
-    steps, activeSteps: [...active], jobs, ...history,
+    steps,
+    activeSteps: [...active],
+    jobs,
+    ...history,
   }
 }
 
@@ -184,13 +289,21 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
  * Where a match put each take. The match names its takes as they were called then; who they are is written beside it (`of`), and for
  * matches of older versions follows from the points they had.
  */
-async function placesOf(db: Database, match: StepRecord, rows: readonly RawTake[], chainOf: (takeId: number) => StepRecord[]): Promise<Pick<JoinState, 'motions' | 'calledThen' | 'renamed'>> {
+async function placesOf(
+  db: Database,
+  match: StepRecord,
+  rows: readonly RawTake[],
+  chainOf: (takeId: number) => StepRecord[],
+): Promise<Pick<JoinState, 'motions' | 'calledThen' | 'renamed'>> {
   const names = (match.params.names ?? []) as string[]
   const ids = match.inputs.of as string[] | undefined
   const hashes = (match.inputs.takes ?? []) as string[]
   const calledThen: Record<number, string> = {}
   names.forEach((name, i) => {
-    const id = ids ? Number(ids[i]) : (rows.find((r) => r.name === name) ?? rows.find((r) => chainOf(r.id).some((s) => s.outputs.take === hashes[i])))?.id
+    const id = ids
+      ? Number(ids[i])
+      : (rows.find((r) => r.name === name) ?? rows.find((r) => chainOf(r.id).some((s) => s.outputs.take === hashes[i])))
+          ?.id
     if (id !== undefined) calledThen[id] = name
   })
   const { motions } = await loadMotions(db, match.outputs.motions!)
@@ -198,7 +311,9 @@ async function placesOf(db: Database, match: StepRecord, rows: readonly RawTake[
     const then = calledThen[r.id]
     return then !== undefined && Object.hasOwn(motions, then) ? [[r.name, motionRows(motions[then]!)] as const] : []
   })
-  const renamed = rows.flatMap((r) => (calledThen[r.id] !== undefined && calledThen[r.id] !== r.name ? [[calledThen[r.id]!, r.name] as const] : []))
+  const renamed = rows.flatMap((r) =>
+    calledThen[r.id] !== undefined && calledThen[r.id] !== r.name ? [[calledThen[r.id]!, r.name] as const] : [],
+  )
   return { motions: Object.fromEntries(placed), calledThen, renamed }
 }
 
@@ -210,7 +325,10 @@ function onlyTidiedSince(chain: readonly StepRecord[], hash: string): boolean {
 
 /** Whether a take that went on with another holds it now: the other is no take of its own any more, until that is undone. */
 function absorbs(chain: readonly StepRecord[], hash: string): boolean {
-  return hash !== '' && chain.some((s) => s.operation === 'take.goOn' && (s.inputs.takes as string[]).slice(1).includes(hash))
+  return (
+    hash !== '' &&
+    chain.some((s) => s.operation === 'take.goOn' && (s.inputs.takes as string[]).slice(1).includes(hash))
+  )
 }
 
 /** The mesh's steps since its last new beginning (a skin made or a mesh adopted). */
@@ -238,25 +356,37 @@ export interface TakeChange {
 /** @returns whether the take is there @throws CONFLICT when its name was changed by someone else, or is another take's */
 export async function updateTake(db: Database, takeId: number, change: TakeChange): Promise<boolean> {
   return transact(db, async (trx) => {
-    const found = await trx('takes').where({ id: takeId }).first('piece_id') as { piece_id: number } | undefined
+    const found = (await trx('takes').where({ id: takeId }).first('piece_id')) as { piece_id: number } | undefined
     if (!found) return false
     await trx('pieces').where({ id: found.piece_id }).first('id').forUpdate()
-    const take = await trx('takes').where({ id: takeId }).first('name', 'locked') as { name: string; locked: number }
+    const take = (await trx('takes').where({ id: takeId }).first('name', 'locked')) as { name: string; locked: number }
     const { keepBase, was, name: given, pose, ...rest } = change
     const name = given === undefined ? undefined : cleanName(given, LONGEST_TAKE_NAME)
     if (name === '') throw new GeometryError('PARAMS', 'A take needs a name.')
-    if (name !== undefined && was !== undefined && was !== take.name) throw new GeometryError('CONFLICT', `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. Look, and write it again if it is still right.`)
+    if (name !== undefined && was !== undefined && was !== take.name)
+      throw new GeometryError(
+        'CONFLICT',
+        `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. Look, and write it again if it is still right.`,
+      )
     if (name !== undefined && name !== take.name) {
-      const other = await trx('takes').where({ piece_id: found.piece_id, name }).whereNot({ id: takeId }).first('id') as { id: number } | undefined
-      if (other) throw new GeometryError('CONFLICT', `Another take is called “${name}” already; call this one something else.`)
+      const other = (await trx('takes')
+        .where({ piece_id: found.piece_id, name })
+        .whereNot({ id: takeId })
+        .first('id')) as { id: number } | undefined
+      if (other)
+        throw new GeometryError('CONFLICT', `Another take is called “${name}” already; call this one something else.`)
       await noteAct(trx, found.piece_id, 'rename', `Called “${take.name}” now “${name}”`)
     }
-    if (rest.locked !== undefined && rest.locked !== !!take.locked) await noteAct(trx, found.piece_id, 'lock', `${rest.locked ? 'Locked' : 'Unlocked'} “${take.name}”`)
+    if (rest.locked !== undefined && rest.locked !== !!take.locked)
+      await noteAct(trx, found.piece_id, 'lock', `${rest.locked ? 'Locked' : 'Unlocked'} “${take.name}”`)
     if (rest.fixed) await noteAct(trx, found.piece_id, 'fix', `“${take.name}” is the fixed take`)
     if (rest.fixed) await trx('takes').where({ piece_id: found.piece_id }).update({ fixed: false })
     if (rest.bench) await trx('takes').where({ piece_id: found.piece_id }).update({ bench: false })
     const columns = {
-      ...rest, ...(name !== undefined && { name }), ...(pose !== undefined && { pose: cleanName(pose, LONGEST_POSE) }), ...(keepBase !== undefined && { keep_base: keepBase }),
+      ...rest,
+      ...(name !== undefined && { name }),
+      ...(pose !== undefined && { pose: cleanName(pose, LONGEST_POSE) }),
+      ...(keepBase !== undefined && { keep_base: keepBase }),
     }
     if (Object.keys(columns).length > 0) await trx('takes').where({ id: takeId }).update(columns)
     return true
@@ -265,7 +395,7 @@ export async function updateTake(db: Database, takeId: number, change: TakeChang
 
 /** Changes whenever anything of the piece does; cheap enough to ask several times a second. */
 export async function pieceVersion(db: Database, pieceId: number): Promise<string> {
-  const [rows] = await db.raw(
+  const [rows] = (await db.raw(
     `SELECT CONCAT_WS('-',
       (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
       (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
@@ -273,19 +403,35 @@ export async function pieceVersion(db: Database, pieceId: number): Promise<strin
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
     [pieceId, pieceId, pieceId, pieceId, pieceId, pieceId],
-  ) as [{ v: string }[]]
+  )) as [{ v: string }[]]
   return rows[0]?.v ?? ''
 }
 
 /** A take beside another with the same points, to try something on. Nothing is stored twice. */
-export async function duplicateTake(db: Database, pieceId: number, takeId: number): Promise<{ id: number; name: string } | null> {
+export async function duplicateTake(
+  db: Database,
+  pieceId: number,
+  takeId: number,
+): Promise<{ id: number; name: string } | null> {
   const state = await pieceState(db, pieceId)
   const take = state?.takes.find((t) => t.id === takeId && t.shape)
   if (!take) return null
   const made = await createTake(db, pieceId, `${take.name} again`, take.pose)
-  await transact(db, (trx) => recordStep(trx, pieceId, {
-    track: `take:${made.id}`, operation: 'take.duplicate', version: 1, params: { of: take.name }, inputs: { take: take.shape!.hash }, outputs: { take: take.shape!.hash }, figures: { points: take.shape!.points }, findings: [],
-    description: `Doubled “${take.name}”`, who: 'bench', durationMs: 0, work: null,
-  }))
+  await transact(db, (trx) =>
+    recordStep(trx, pieceId, {
+      track: `take:${made.id}`,
+      operation: 'take.duplicate',
+      version: 1,
+      params: { of: take.name },
+      inputs: { take: take.shape!.hash },
+      outputs: { take: take.shape!.hash },
+      figures: { points: take.shape!.points },
+      findings: [],
+      description: `Doubled “${take.name}”`,
+      who: 'bench',
+      durationMs: 0,
+      work: null,
+    }),
+  )
   return made
 }

@@ -26,7 +26,11 @@ export async function runRecipe(db: Database, request: RecipeRequest, host: Host
     const inputs = { take, ...(operation === 'tidy.subtractBench' && request.bench && { bench: request.bench }) }
     const began = performance.now()
     try {
-      const step = await runStored(db, { kind: 'operation', operation, params, inputs }, { ...stage(context, i / request.steps.length, (i + 1) / request.steps.length), random: quietContext(1).random })
+      const step = await runStored(
+        db,
+        { kind: 'operation', operation, params, inputs },
+        { ...stage(context, i / request.steps.length, (i + 1) / request.steps.length), random: quietContext(1).random },
+      )
       const timed = { ...step, durationMs: performance.now() - began }
       if (Number(step.figures.cut ?? 1) === 0) idle.push(timed)
       else {
@@ -44,7 +48,16 @@ export async function runRecipe(db: Database, request: RecipeRequest, host: Host
   const told = idle.flatMap((s) => s.findings.filter((f) => f.verdict !== 'sound'))
   const last = done.at(-1)!
   // An act that found nothing leaves no step; that it was tried is kept, so that it is not proposed again.
-  const tried = request.steps.map((s) => s.operation).filter((o) => idle.some((d) => d.operation === o)).join(' ')
-  const more = [...told.filter((f) => !last.findings.includes(f)), ...unfit.map((text) => ({ id: 'tidy.unfit', verdict: 'doubtful' as const, text }))]
-  return [...done.slice(0, -1), { ...last, ...(tried !== '' && { figures: { ...last.figures, tried } }), findings: [...last.findings, ...more] }]
+  const tried = request.steps
+    .map((s) => s.operation)
+    .filter((o) => idle.some((d) => d.operation === o))
+    .join(' ')
+  const more = [
+    ...told.filter((f) => !last.findings.includes(f)),
+    ...unfit.map((text) => ({ id: 'tidy.unfit', verdict: 'doubtful' as const, text })),
+  ]
+  return [
+    ...done.slice(0, -1),
+    { ...last, ...(tried !== '' && { figures: { ...last.figures, tried } }), findings: [...last.findings, ...more] },
+  ]
 }

@@ -2,11 +2,13 @@ import { afterEvent, checkEvent, NEW_SESSION, type BenchSession } from '@holosom
 import { transact, type Database } from './database'
 import { parseJson } from './json'
 
-interface SessionRow { content: string }
+interface SessionRow {
+  content: string
+}
 
 /** What has happened at the bench with a piece, and how the bench stands. */
 export async function readSession(db: Database, pieceId: number): Promise<BenchSession> {
-  const row = await db('sessions').where({ piece_id: pieceId }).first('content') as SessionRow | undefined
+  const row = (await db('sessions').where({ piece_id: pieceId }).first('content')) as SessionRow | undefined
   // What an older session did not know yet begins as it does for a new one.
   return row ? { ...NEW_SESSION, ...parseJson<BenchSession>(row.content as never) } : NEW_SESSION
 }
@@ -18,7 +20,10 @@ export async function logEvent(db: Database, pieceId: number, value: unknown): P
     // The piece's row serves as the lock: two first events at once would else both insert.
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const next = afterEvent(await readSession(trx, pieceId), event, Date.now())
-    await trx('sessions').insert({ piece_id: pieceId, content: JSON.stringify(next), revision: 1 }).onConflict('piece_id').merge({ content: JSON.stringify(next), revision: trx.raw('revision + 1'), updated_at: trx.fn.now(3) } as never)
+    await trx('sessions')
+      .insert({ piece_id: pieceId, content: JSON.stringify(next), revision: 1 })
+      .onConflict('piece_id')
+      .merge({ content: JSON.stringify(next), revision: trx.raw('revision + 1'), updated_at: trx.fn.now(3) } as never)
     return next
   })
 }

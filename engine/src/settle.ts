@@ -16,16 +16,39 @@ export async function runSettle(db: Database, { of }: SettleRequest, host: Host)
   const { names, placed } = first.params
   const { motions } = await loadMotions(db, first.inputs.motions)
   const began = performance.now()
-  const takes = await Promise.all([first.inputs.take, ...first.inputs.others].map(async (hash, i): Promise<NamedTake> => ({ name: names[i]!, cloud: asCloud(await loadShape(db, hash)), motion: motions[names[i]!]!, placed: placed[i]! })))
-  const { work } = operation.estimate({ take: takes[0]!.cloud, others: takes.slice(1).map((t) => t.cloud) }, first.params)
+  const takes = await Promise.all(
+    [first.inputs.take, ...first.inputs.others].map(async (hash, i): Promise<NamedTake> => ({
+      name: names[i]!,
+      cloud: asCloud(await loadShape(db, hash)),
+      motion: motions[names[i]!]!,
+      placed: placed[i]!,
+    })),
+  )
+  const { work } = operation.estimate(
+    { take: takes[0]!.cloud, others: takes.slice(1).map((t) => t.cloud) },
+    first.params,
+  )
   await tellExpected(db, operation.name, work, host.expected)
-  const parts = await settleTakes(takes, of.map((o) => o.params.names[0]!), contextOf(host))
+  const parts = await settleTakes(
+    takes,
+    of.map((o) => o.params.names[0]!),
+    contextOf(host),
+  )
   const drafts: TimedDraft[] = []
   for (const [k, { outputs, figures, findings }] of parts.entries()) {
     const { track, params, inputs } = of[k]!
     drafts.push({
-      track, operation: operation.name, version: operation.version, params, inputs, outputs: { take: (await storeArtefact(db, outputs.take)).hash },
-      figures, findings, description: operation.describe(params, figures), who: 'bench', work: work / of.length,
+      track,
+      operation: operation.name,
+      version: operation.version,
+      params,
+      inputs,
+      outputs: { take: (await storeArtefact(db, outputs.take)).hash },
+      figures,
+      findings,
+      description: operation.describe(params, figures),
+      who: 'bench',
+      work: work / of.length,
     })
   }
   // One problem, shared out among its steps.

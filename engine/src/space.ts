@@ -46,9 +46,15 @@ export function noRoom(bytes: number, what: string): string | null {
 }
 
 export async function spaceUsed(db: Database): Promise<Space> {
-  const row = await db('blobs').whereNotNull('sha256').sum({ bytes: 'bytes' }).count({ n: '*' }).first() as { bytes: string | null; n: number } | undefined
+  const row = (await db('blobs').whereNotNull('sha256').sum({ bytes: 'bytes' }).count({ n: '*' }).first()) as
+    { bytes: string | null; n: number } | undefined
   const free = freeBytes()
-  return { usedBytes: Number(row?.bytes ?? 0), contents: Number(row?.n ?? 0), freeBytes: free, roomBytes: free === null ? null : Math.max(0, free - reserve()) }
+  return {
+    usedBytes: Number(row?.bytes ?? 0),
+    contents: Number(row?.n ?? 0),
+    freeBytes: free,
+    roomBytes: free === null ? null : Math.max(0, free - reserve()),
+  }
 }
 
 /** Every content that a step, a job at work, a photo or a kept choice points to, with the small pictures that belong to it. */
@@ -57,15 +63,25 @@ async function wanted(db: Database): Promise<Set<string>> {
   const addAll = (value: unknown): void => {
     for (const h of hashesIn(value)) out.add(h)
   }
-  const steps = await db('steps').whereNotIn('track', ['brief', 'plan']).select('inputs', 'outputs', 'params') as Record<string, string>[]
+  const steps = (await db('steps')
+    .whereNotIn('track', ['brief', 'plan'])
+    .select('inputs', 'outputs', 'params')) as Record<string, string>[]
   for (const s of steps) for (const text of Object.values(s)) addAll(parseJson(text as never))
-  for (const j of await db('jobs').whereIn('state', ['queued', 'running']).select('request') as { request: string }[]) addAll(parseJson(j.request as never))
-  for (const p of await db('photos').select('sha256') as { sha256: string }[]) out.add(p.sha256)
-  for (const s of await db('selections').select('shape_hash', 'selection_hash') as { shape_hash: string; selection_hash: string }[]) {
+  for (const j of (await db('jobs').whereIn('state', ['queued', 'running']).select('request')) as { request: string }[])
+    addAll(parseJson(j.request as never))
+  for (const p of (await db('photos').select('sha256')) as { sha256: string }[]) out.add(p.sha256)
+  for (const s of (await db('selections').select('shape_hash', 'selection_hash')) as {
+    shape_hash: string
+    selection_hash: string
+  }[]) {
     out.add(s.shape_hash)
     out.add(s.selection_hash)
   }
-  for (const s of await db('shapes').select('hash', 'preview_hash', 'thumb_hash') as { hash: string; preview_hash: string | null; thumb_hash: string | null }[]) {
+  for (const s of (await db('shapes').select('hash', 'preview_hash', 'thumb_hash')) as {
+    hash: string
+    preview_hash: string | null
+    thumb_hash: string | null
+  }[]) {
     if (!out.has(s.hash)) continue
     if (s.preview_hash) out.add(s.preview_hash)
     if (s.thumb_hash) out.add(s.thumb_hash)
@@ -82,7 +98,7 @@ export async function collectUnused(db: Database): Promise<{ contents: number; b
   const done = { contents: 0, bytes: 0 }
   // The lock belongs to a connection, so one is kept for it.
   return db.transaction(async (lock) => {
-    const [[{ held }]] = await lock.raw("SELECT GET_LOCK('holosoma-collect', 0) AS held") as [[{ held: number }]]
+    const [[{ held }]] = (await lock.raw("SELECT GET_LOCK('holosoma-collect', 0) AS held")) as [[{ held: number }]]
     if (!held) return done
     try {
       return await collect(db, done)
@@ -92,11 +108,17 @@ export async function collectUnused(db: Database): Promise<{ contents: number; b
   })
 }
 
-async function collect(db: Database, done: { contents: number; bytes: number }): Promise<{ contents: number; bytes: number }> {
+async function collect(
+  db: Database,
+  done: { contents: number; bytes: number },
+): Promise<{ contents: number; bytes: number }> {
   const old = db.raw('NOW(3) - INTERVAL ? HOUR', [COLLECT_HOURS])
   done.contents += await db('blobs').whereNull('sha256').andWhere('created_at', '<', old).delete()
   const keep = await wanted(db)
-  const idle = await db('blobs').whereNotNull('sha256').andWhere('touched_at', '<', old).select('id', 'sha256', 'bytes') as { id: number; sha256: string; bytes: number }[]
+  const idle = (await db('blobs')
+    .whereNotNull('sha256')
+    .andWhere('touched_at', '<', old)
+    .select('id', 'sha256', 'bytes')) as { id: number; sha256: string; bytes: number }[]
   for (const blob of idle) {
     if (keep.has(blob.sha256)) continue
     // Wanted again in between: it is touched, and stays.

@@ -46,10 +46,16 @@ describe('the session at the bench', () => {
 })
 
 describe('frames with a list of poses', () => {
-  const frame = (x: number): Uint8Array => new TextEncoder().encode(Array.from({ length: 60 }, (_, i) => `${x + (i % 10)} ${Math.floor(i / 10)} 100`).join('\n'))
+  const frame = (x: number): Uint8Array =>
+    new TextEncoder().encode(
+      Array.from({ length: 60 }, (_, i) => `${x + (i % 10)} ${Math.floor(i / 10)} 100`).join('\n'),
+    )
   const poses = 'a.xyz 1 0 0 0 0 1 0 0 0 0 1 0\nb.xyz 1 0 0 50 0 1 0 0 0 0 1 0\n'
   test('become one take that knows its frames', async () => {
-    const frames = [{ file: 'a.xyz', upload: (await storeBlob(db, [frame(0)], 'x')).sha256 }, { file: 'b.xyz', upload: (await storeBlob(db, [frame(10)], 'x')).sha256 }]
+    const frames = [
+      { file: 'a.xyz', upload: (await storeBlob(db, [frame(0)], 'x')).sha256 },
+      { file: 'b.xyz', upload: (await storeBlob(db, [frame(10)], 'x')).sha256 },
+    ]
     const take = await createTake(db, piece, 'ring', 'as imported')
     await run(`take:${take.id}`, { kind: 'frames', poses, frames, fileName: 'ring' })
     const state = (await pieceState(db, piece))!
@@ -62,7 +68,9 @@ describe('frames with a list of poses', () => {
   test('a frame that is not there is named', async () => {
     const frames = [{ file: 'a.xyz', upload: (await storeBlob(db, [frame(0)], 'x')).sha256 }]
     const take = await createTake(db, piece, 'ring', 'as imported')
-    await expect(run(`take:${take.id}`, { kind: 'frames', poses, frames, fileName: 'ring' })).rejects.toThrow('names “b.xyz”, which was not among the files')
+    await expect(run(`take:${take.id}`, { kind: 'frames', poses, frames, fileName: 'ring' })).rejects.toThrow(
+      'names “b.xyz”, which was not among the files',
+    )
   })
 })
 
@@ -78,11 +86,22 @@ test('acceptance tests are kept with their trend, and see what heat does', async
 
 test('the look at what is missing is a step of its own, stale when takes change, and can be undone', async () => {
   const take = await createTake(db, piece, 'upright', 'upright')
-  const make = (seed: number): Promise<void> => run(`take:${take.id}`, { kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed, spacingMm: 1 }, inputs: {} })
+  const make = (seed: number): Promise<void> =>
+    run(`take:${take.id}`, {
+      kind: 'operation',
+      operation: 'take.simulate',
+      params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed, spacingMm: 1 },
+      inputs: {},
+    })
   await make(1)
   const state = async () => (await pieceState(db, piece))!
   const hash = (await state()).takes[0]!.shape!.hash
-  await run('check', { kind: 'operation', operation: 'take.complete', params: { names: ['upright'], planned: [LAMP_TAKES[0]!], fixed: 'upright' }, inputs: { takes: [hash] } })
+  await run('check', {
+    kind: 'operation',
+    operation: 'take.complete',
+    params: { names: ['upright'], planned: [LAMP_TAKES[0]!], fixed: 'upright' },
+    inputs: { takes: [hash] },
+  })
   const checked = await state()
   expect(checked.check).toMatchObject({ stale: false })
   expect(checked.check!.step.findings[0]!.verdict).toBe('unsound')

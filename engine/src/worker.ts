@@ -15,9 +15,10 @@ const JOB_BYTES = 200e6
 const name = `${hostname()}:${process.pid}`
 const parent = process.ppid
 let stopping = false
-for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => {
-  stopping = true
-})
+for (const signal of ['SIGTERM', 'SIGINT'] as const)
+  process.once(signal, () => {
+    stopping = true
+  })
 
 const threads = new ComputeThreads(new URL('./compute-thread.mjs', import.meta.url))
 
@@ -41,26 +42,57 @@ async function runJob(db: Database, job: JobRecord): Promise<void> {
   let expected: number | null = null
   const started = performance.now()
   const beat = setInterval(() => {
-    heartbeat(db, job, progress, note, expected).then((asked) => {
-      pause(asked === 'pause' && !stopping)
-      Atomics.store(flag, 0, stopping ? ASKED.cancel : ASKED[asked])
-      Atomics.notify(flag, 0)
-    }, () => undefined)
+    heartbeat(db, job, progress, note, expected).then(
+      (asked) => {
+        pause(asked === 'pause' && !stopping)
+        Atomics.store(flag, 0, stopping ? ASKED.cancel : ASKED[asked])
+        Atomics.notify(flag, 0)
+      },
+      () => undefined,
+    )
   }, BEAT_MS)
   try {
     const full = noRoom(JOB_BYTES, 'this')
-    const end = full ? ({ type: 'failed', code: 'MEMORY', message: full } as const) : await threads.run({ job, flag }, (m) => {
-      if (m.type === 'expected') expected = m.seconds
-      else {
-        progress = m.fraction
-        note = m.note
-      }
-    })
+    const end = full
+      ? ({ type: 'failed', code: 'MEMORY', message: full } as const)
+      : await threads.run({ job, flag }, (m) => {
+          if (m.type === 'expected') expected = m.seconds
+          else {
+            progress = m.fraction
+            note = m.note
+          }
+        })
     // What was computed is not lost to a database that is away for a moment.
-    if (end.type === 'done') await whileAway(() => completeJob(db, job, ...end.steps.map((step) => ({ ...step, track: step.track ?? job.track, durationMs: step.durationMs ?? performance.now() - started }))))
+    if (end.type === 'done')
+      await whileAway(() =>
+        completeJob(
+          db,
+          job,
+          ...end.steps.map((step) => ({
+            ...step,
+            track: step.track ?? job.track,
+            durationMs: step.durationMs ?? performance.now() - started,
+          })),
+        ),
+      )
     // Stopped because we are going down, not because anybody asked: the job waits for the next worker.
-    else if (end.code === 'CANCELLED' && stopping) await whileAway(() => db('jobs').where({ id: job.id, attempt: job.attempt }).update({ state: 'queued', attempt: job.attempt - 1 }), 5)
-    else await whileAway(() => failJob(db, job, end.code === 'CANCELLED' ? 'cancelled' : 'failed', end.code === 'CANCELLED' ? null : end.message))
+    else if (end.code === 'CANCELLED' && stopping)
+      await whileAway(
+        () =>
+          db('jobs')
+            .where({ id: job.id, attempt: job.attempt })
+            .update({ state: 'queued', attempt: job.attempt - 1 }),
+        5,
+      )
+    else
+      await whileAway(() =>
+        failJob(
+          db,
+          job,
+          end.code === 'CANCELLED' ? 'cancelled' : 'failed',
+          end.code === 'CANCELLED' ? null : end.message,
+        ),
+      )
   } finally {
     clearInterval(beat)
     pause(false)
@@ -79,7 +111,9 @@ while (!stopping && process.ppid === parent) {
   try {
     const job = atWork === 0 ? await claimJob(db, name, [...held]) : null
     if (job) {
-      const run = runJob(db, job).catch(complain).finally(() => running.delete(run))
+      const run = runJob(db, job)
+        .catch(complain)
+        .finally(() => running.delete(run))
       running.add(run)
     }
     if (!job && atWork === 0 && performance.now() - collected > COLLECT_MS) {

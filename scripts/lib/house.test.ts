@@ -1,5 +1,14 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process'
-import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs'
 import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
@@ -16,10 +25,18 @@ const folder = mkdtempSync(join(tmpdir(), 'holosoma-house-'))
 chmodSync(folder, 0o755)
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-interface House { url: string; keeperUrl: string; dataDir: string; socket: string; stop(): Promise<void> }
+interface House {
+  url: string
+  keeperUrl: string
+  dataDir: string
+  socket: string
+  stop(): Promise<void>
+}
 const { startDatabase } = (await lib('database')) as { startDatabase(dir: string, port: number): Promise<House> }
 type Connection = { query(sql: string): Promise<[Record<string, unknown>[]]>; end(): Promise<void> }
-const mysql = createRequire(join(root, 'engine', 'package.json'))('mysql2/promise') as { createConnection(o: object | string): Promise<Connection> }
+const mysql = createRequire(join(root, 'engine', 'package.json'))('mysql2/promise') as {
+  createConnection(o: object | string): Promise<Connection>
+}
 const asRoot = process.getuid?.() === 0
 
 describe('1: nobody enters the database without a password', () => {
@@ -39,18 +56,31 @@ describe('1: nobody enters the database without a password', () => {
     }
   }
   test('every account of mysql.user is refused without one, by name and by address', async () => {
-    const all = asRoot ? spawnSync('mariadb', [`--socket=${house.socket}`, '-N', '-e', 'SELECT DISTINCT User FROM mysql.user'], { encoding: 'utf8' }).stdout.trim().split('\n') : []
+    const all = asRoot
+      ? spawnSync('mariadb', [`--socket=${house.socket}`, '-N', '-e', 'SELECT DISTINCT User FROM mysql.user'], {
+          encoding: 'utf8',
+        })
+          .stdout.trim()
+          .split('\n')
+      : []
     if (asRoot) expect(all.sort()).toEqual(['holosoma', 'holosoma_keeper', 'mariadb.sys', 'root'])
     for (const user of new Set([...all, 'root', 'mysql', 'holosoma', 'holosoma_keeper', ''])) {
       for (const host of ['127.0.0.1', 'localhost', '::1']) {
-        await expect(mysql.createConnection({ host, port: port(), user, password: '' }), `${user}@${host}`).rejects.toThrow(/Access denied|ECONNREFUSED/)
+        await expect(
+          mysql.createConnection({ host, port: port(), user, password: '' }),
+          `${user}@${host}`,
+        ).rejects.toThrow(/Access denied|ECONNREFUSED/)
       }
     }
   })
   test('by the socket only the machine’s own root comes in', () => {
     if (!asRoot) return
     for (const user of ['root', 'mysql', 'holosoma', 'mariadb.sys']) {
-      const tried = spawnSync('setpriv', ['--reuid=nobody', '--clear-groups', 'mariadb', `--socket=${house.socket}`, `--user=${user}`, '-e', 'SELECT 1'], { encoding: 'utf8' })
+      const tried = spawnSync(
+        'setpriv',
+        ['--reuid=nobody', '--clear-groups', 'mariadb', `--socket=${house.socket}`, `--user=${user}`, '-e', 'SELECT 1'],
+        { encoding: 'utf8' },
+      )
       expect([user, tried.status === 0]).toEqual([user, false])
     }
   })
@@ -58,7 +88,15 @@ describe('1: nobody enters the database without a password', () => {
     await query(house.keeperUrl, 'CREATE TABLE IF NOT EXISTS t (id INT PRIMARY KEY, b LONGTEXT)')
     await query(house.url, 'REPLACE INTO t VALUES (1, "x")')
     expect(await query(house.url, 'SELECT * FROM t')).toEqual([{ id: 1, b: 'x' }])
-    for (const sql of ['DROP TABLE t', 'ALTER TABLE t ADD c INT', 'CREATE TABLE u (id INT)', 'SELECT * FROM mysql.user', 'CREATE USER x', 'SET GLOBAL max_connections = 1', 'SHUTDOWN']) {
+    for (const sql of [
+      'DROP TABLE t',
+      'ALTER TABLE t ADD c INT',
+      'CREATE TABLE u (id INT)',
+      'SELECT * FROM mysql.user',
+      'CREATE USER x',
+      'SET GLOBAL max_connections = 1',
+      'SHUTDOWN',
+    ]) {
       await expect(query(house.url, sql), sql).rejects.toThrow(/denied/)
     }
     const out = join(folder, 'stolen.txt')
@@ -72,7 +110,9 @@ describe('1: nobody enters the database without a password', () => {
   })
   test('passwords stand in files only their owner reads', () => {
     if (!asRoot) return
-    expect(spawnSync('setpriv', ['--reuid=nobody', '--clear-groups', 'cat', join(stateDir, 'database.json')]).status).not.toBe(0)
+    expect(
+      spawnSync('setpriv', ['--reuid=nobody', '--clear-groups', 'cat', join(stateDir, 'database.json')]).status,
+    ).not.toBe(0)
   })
 })
 
@@ -83,10 +123,15 @@ describe('8: what ends is started again', () => {
     process.stdout.write = ((text: string) => (said.push(String(text)), true)) as typeof process.stdout.write
     const house = await startDatabase(join(folder, 'killed'), 33626)
     try {
-      const { whileAway } = (await import('../../engine/src/database')) as { whileAway<T>(ask: () => Promise<T>): Promise<T> }
+      const { whileAway } = (await import('../../engine/src/database')) as {
+        whileAway<T>(ask: () => Promise<T>): Promise<T>
+      }
       const ask = async (sql: string): Promise<Record<string, unknown>[]> => {
         const c = await mysql.createConnection(house.keeperUrl)
-        return c.query(sql).then(([rows]) => rows).finally(() => c.end())
+        return c
+          .query(sql)
+          .then(([rows]) => rows)
+          .finally(() => c.end())
       }
       await ask('CREATE TABLE t (id INT PRIMARY KEY)')
       for (let k = 0; k < 3; k++) {
@@ -104,14 +149,22 @@ describe('8: what ends is started again', () => {
   })
   test('a job whose database is away for seconds goes on, in the same attempt or the next, and loses nothing', async () => {
     const house = await startDatabase(join(folder, 'jobs'), 33666)
-    const { prepareDatabase } = (await lib('services')) as { prepareDatabase(root: string, url: string, extra: object): string }
+    const { prepareDatabase } = (await lib('services')) as {
+      prepareDatabase(root: string, url: string, extra: object): string
+    }
     prepareDatabase(root, house.keeperUrl, { HOLOSOMA_NO_DEMO: '1' })
-    const worker = spawn(process.execPath, [join(root, 'engine', 'dist', 'worker.mjs')], { env: { ...process.env, HOLOSOMA_DATABASE_URL: house.url }, stdio: ['ignore', 'ignore', 'ignore'] })
+    const worker = spawn(process.execPath, [join(root, 'engine', 'dist', 'worker.mjs')], {
+      env: { ...process.env, HOLOSOMA_DATABASE_URL: house.url },
+      stdio: ['ignore', 'ignore', 'ignore'],
+    })
     const ask = async (sql: string): Promise<Record<string, unknown>[]> => {
       for (let tries = 0; ; tries++) {
         try {
           const c = await mysql.createConnection(house.url)
-          return await c.query(sql).then(([rows]) => rows).finally(() => c.end())
+          return await c
+            .query(sql)
+            .then(([rows]) => rows)
+            .finally(() => c.end())
         } catch (error) {
           if (tries > 100) throw error
           await wait(200)
@@ -121,14 +174,23 @@ describe('8: what ends is started again', () => {
     try {
       await ask("INSERT INTO pieces (id, name, number, bench_piece) VALUES (1, 'Lamp', '', 'lamp')")
       await ask("INSERT INTO takes (id, piece_id, name, pose, ordinal) VALUES (1, 1, 'upright', 'upright', 1)")
-      const request = JSON.stringify({ kind: 'operation', operation: 'take.simulate', params: { piece: 'lamp', take: LAMP_TAKES[0], seed: 1, lights: [3], faults: true }, inputs: {} })
+      const request = JSON.stringify({
+        kind: 'operation',
+        operation: 'take.simulate',
+        params: { piece: 'lamp', take: LAMP_TAKES[0], seed: 1, lights: [3], faults: true },
+        inputs: {},
+      })
       for (let k = 0; k < 3; k++) {
-        await ask(`INSERT INTO jobs (id, piece_id, track, kind, title, request) VALUES (${k + 1}, 1, 'take:1', 'operation', 'Taking', '${request.replaceAll("'", "''")}')`)
-        const job = async (): Promise<{ state: string; error: string | null }> => (await ask(`SELECT state, error FROM jobs WHERE id = ${k + 1}`))[0] as never
-        for (const end = Date.now() + 60_000; (await job()).state === 'queued' && Date.now() < end; ) await wait(50)
+        await ask(
+          `INSERT INTO jobs (id, piece_id, track, kind, title, request) VALUES (${k + 1}, 1, 'take:1', 'operation', 'Taking', '${request.replaceAll("'", "''")}')`,
+        )
+        const job = async (): Promise<{ state: string; error: string | null }> =>
+          (await ask(`SELECT state, error FROM jobs WHERE id = ${k + 1}`))[0] as never
+        for (const end = Date.now() + 60_000; (await job()).state === 'queued' && Date.now() < end;) await wait(50)
         await wait(300 + 700 * k)
         process.kill(Number(readFileSync(join(house.dataDir, '..', 'db.pid'), 'utf8')), 'SIGKILL')
-        for (const end = Date.now() + 120_000; ['queued', 'running'].includes((await job()).state) && Date.now() < end; ) await wait(200)
+        for (const end = Date.now() + 120_000; ['queued', 'running'].includes((await job()).state) && Date.now() < end;)
+          await wait(200)
         expect(await job()).toEqual({ state: 'done', error: null })
       }
       expect((await ask('SELECT COUNT(*) AS n FROM steps'))[0]).toEqual({ n: 3 })
@@ -138,10 +200,16 @@ describe('8: what ends is started again', () => {
     }
   })
   test('a service that keeps ending is started later each time, and no more when it is let go', async () => {
-    const { keepRunning } = (await lib('processes')) as { keepRunning(name: string, start: () => ChildProcess, told: (s: string) => void): Promise<{ letGo(): void }> }
+    const { keepRunning } = (await lib('processes')) as {
+      keepRunning(name: string, start: () => ChildProcess, told: (s: string) => void): Promise<{ letGo(): void }>
+    }
     const begun: number[] = []
     const told: string[] = []
-    const kept = await keepRunning('The clerk', () => (begun.push(performance.now()), spawn('true')), (s) => void told.push(s))
+    const kept = await keepRunning(
+      'The clerk',
+      () => (begun.push(performance.now()), spawn('true')),
+      (s) => void told.push(s),
+    )
     await wait(2600)
     kept.letGo()
     const n = begun.length
@@ -154,18 +222,24 @@ describe('8: what ends is started again', () => {
 })
 
 describe('9: state files and process numbers', () => {
-  test.each(['', '{"password":', 'null', '[]', '{"password":5}', '\u0000\u0000'])('a state file of %j is set aside and made anew', async (content) => {
-    const files = (await lib('state-files')) as { readState(f: string, ok: (v: { password?: unknown }) => boolean): unknown; writeState(f: string, v: unknown): void }
-    const at = mkdtempSync(join(folder, 'files-'))
-    const file = join(at, 'database.json')
-    writeFileSync(file, content)
-    expect(files.readState(file, (v) => typeof v.password === 'string')).toBeNull()
-    expect(existsSync(file)).toBe(false)
-    expect(readdirSync(at).filter((f) => f.includes('.broken-'))).toHaveLength(1)
-    files.writeState(file, { password: 'a' })
-    expect(files.readState(file, (v) => typeof v.password === 'string')).toEqual({ password: 'a' })
-    expect(readdirSync(at).filter((f) => f.includes('.new'))).toEqual([])
-  })
+  test.each(['', '{"password":', 'null', '[]', '{"password":5}', '\u0000\u0000'])(
+    'a state file of %j is set aside and made anew',
+    async (content) => {
+      const files = (await lib('state-files')) as {
+        readState(f: string, ok: (v: { password?: unknown }) => boolean): unknown
+        writeState(f: string, v: unknown): void
+      }
+      const at = mkdtempSync(join(folder, 'files-'))
+      const file = join(at, 'database.json')
+      writeFileSync(file, content)
+      expect(files.readState(file, (v) => typeof v.password === 'string')).toBeNull()
+      expect(existsSync(file)).toBe(false)
+      expect(readdirSync(at).filter((f) => f.includes('.broken-'))).toHaveLength(1)
+      files.writeState(file, { password: 'a' })
+      expect(files.readState(file, (v) => typeof v.password === 'string')).toEqual({ password: 'a' })
+      expect(readdirSync(at).filter((f) => f.includes('.new'))).toEqual([])
+    },
+  )
   test('a house whose database.json is empty starts, and keeps what was written', async () => {
     const stateDir = join(folder, 'emptied')
     const first = await startDatabase(stateDir, 33646)
@@ -185,16 +259,31 @@ describe('9: state files and process numbers', () => {
   })
   test('a number that another program has now is never ended', async () => {
     const { identityOf, isRunning, stopProcess } = (await lib('processes')) as {
-      identityOf(pid: number, mark: string): { pid: number; began: number; boot: string; mark: string } | null; isRunning(i: unknown): boolean; stopProcess(i: unknown, ms?: number): Promise<void>
+      identityOf(pid: number, mark: string): { pid: number; began: number; boot: string; mark: string } | null
+      isRunning(i: unknown): boolean
+      stopProcess(i: unknown, ms?: number): Promise<void>
     }
-    const other = spawn(process.execPath, ['-e', 'setTimeout(() => {}, 1e6)', 'next', 'worker.mjs', 'serve.mjs', 'start.mjs'])
+    const other = spawn(process.execPath, [
+      '-e',
+      'setTimeout(() => {}, 1e6)',
+      'next',
+      'worker.mjs',
+      'serve.mjs',
+      'start.mjs',
+    ])
     try {
       await wait(200)
       const right = identityOf(other.pid!, 'worker.mjs')!
       expect(isRunning(right)).toBe(true)
       expect(identityOf(other.pid!, 'mariadbd')).toBeNull()
       expect(identityOf(999_999, 'worker.mjs')).toBeNull()
-      for (const wrong of [{ ...right, began: right.began - 1 }, { ...right, boot: 'another' }, { ...right, mark: 'mariadbd' }, null, {}]) {
+      for (const wrong of [
+        { ...right, began: right.began - 1 },
+        { ...right, boot: 'another' },
+        { ...right, mark: 'mariadbd' },
+        null,
+        {},
+      ]) {
         await stopProcess(wrong, 300)
         expect(isRunning(right)).toBe(true)
       }
@@ -212,10 +301,24 @@ describe('9: state files and process numbers', () => {
     const foreign = spawn(process.execPath, ['-e', 'setTimeout(() => {}, 1e6)', 'serve.mjs', 'worker.mjs', 'next'])
     try {
       await wait(200)
-      for (const text of [JSON.stringify({ self: foreign.pid, web: foreign.pid, worker: foreign.pid }), JSON.stringify({ self: null, web: { pid: foreign.pid, began: 1, boot: 'b', mark: 'serve.mjs' }, worker: { pid: foreign.pid } }), '', '{"self":']) {
+      for (const text of [
+        JSON.stringify({ self: foreign.pid, web: foreign.pid, worker: foreign.pid }),
+        JSON.stringify({
+          self: null,
+          web: { pid: foreign.pid, began: 1, boot: 'b', mark: 'serve.mjs' },
+          worker: { pid: foreign.pid },
+        }),
+        '',
+        '{"self":',
+      ]) {
         writeFileSync(join(copy, '.holosoma', 'processes.json'), text)
         // It has no packages here and ends there; what was left over has been looked at before.
-        const r = spawnSync(process.execPath, [join(copy, 'scripts', 'start.mjs')], { encoding: 'utf8', env: { ...process.env, PATH: dirname(process.execPath) }, timeout: 60_000, cwd: copy })
+        const r = spawnSync(process.execPath, [join(copy, 'scripts', 'start.mjs')], {
+          encoding: 'utf8',
+          env: { ...process.env, PATH: dirname(process.execPath) },
+          timeout: 60_000,
+          cwd: copy,
+        })
         expect(r.stderr).not.toMatch(/JSON|SyntaxError/)
         expect(foreign.exitCode).toBeNull()
         expect(foreign.signalCode).toBeNull()
@@ -224,8 +327,18 @@ describe('9: state files and process numbers', () => {
       foreign.kill('SIGKILL')
     }
   })
-  test.each([['80000', 'HOLOSOMA_PORT'], ['0', 'HOLOSOMA_PORT'], ['http', 'HOLOSOMA_PORT'], ['-1', 'HOLOSOMA_DATABASE_PORT'], ['3000.5', 'HOLOSOMA_DATABASE_PORT']])('%s is no port: a sentence', (value, name) => {
-    const r = spawnSync(process.execPath, [join(root, 'scripts', 'start.mjs')], { encoding: 'utf8', env: { ...process.env, [name]: value }, timeout: 60_000 })
+  test.each([
+    ['80000', 'HOLOSOMA_PORT'],
+    ['0', 'HOLOSOMA_PORT'],
+    ['http', 'HOLOSOMA_PORT'],
+    ['-1', 'HOLOSOMA_DATABASE_PORT'],
+    ['3000.5', 'HOLOSOMA_DATABASE_PORT'],
+  ])('%s is no port: a sentence', (value, name) => {
+    const r = spawnSync(process.execPath, [join(root, 'scripts', 'start.mjs')], {
+      encoding: 'utf8',
+      env: { ...process.env, [name]: value },
+      timeout: 60_000,
+    })
     expect([r.status, r.stderr.trim()]).toEqual([2, `${name} is “${value}”; a port is a whole number from 1 to 65535.`])
   })
 })

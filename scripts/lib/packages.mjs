@@ -13,7 +13,10 @@ export async function installNodePackages(root, stateDir) {
   if (existsSync(join(root, 'node_modules', '.bin')) && existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
   say('Installing npm packages from the lock file…')
   const code = await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root })
-  if (code !== 0) throw new Stop('The npm packages could not be installed. Is the npm registry reachable? Try "npm ci" here and read what it says.')
+  if (code !== 0)
+    throw new Stop(
+      'The npm packages could not be installed. Is the npm registry reachable? Try "npm ci" here and read what it says.',
+    )
   mkdirSync(stateDir, { recursive: true })
   writeFileSync(mark, lock)
 }
@@ -23,20 +26,34 @@ export async function installDebianPackage(command, pkg, purpose) {
   if (has(command)) return
   const root = process.getuid?.() === 0
   const sudo = !root && has('sudo') && capture('sudo', ['-n', 'true']).code === 0
-  if (!has('apt-get')) throw new Stop(`${purpose} needs ${pkg}, and this is not a Debian machine. Install ${pkg} by hand, so that "${command}" is found.`)
-  if (!root && !sudo) throw new Stop(`${purpose} needs the Debian package ${pkg}, and installing it needs root. Run: sudo apt-get install -y ${pkg}`)
+  if (!has('apt-get'))
+    throw new Stop(
+      `${purpose} needs ${pkg}, and this is not a Debian machine. Install ${pkg} by hand, so that "${command}" is found.`,
+    )
+  if (!root && !sudo)
+    throw new Stop(
+      `${purpose} needs the Debian package ${pkg}, and installing it needs root. Run: sudo apt-get install -y ${pkg}`,
+    )
   say(`Installing Debian's ${pkg} (${purpose.toLowerCase()}; this uses ${root ? 'root' : 'sudo'})…`)
   const apt = (args) => {
     const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
-    return root ? run('apt-get', args, { env }) : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], { env })
+    return root
+      ? run('apt-get', args, { env })
+      : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], { env })
   }
   await apt(['update', '-qq'])
   const code = await apt(['install', '-y', '-qq', '--no-install-recommends', pkg])
-  if (code !== 0 || !has(command)) throw new Stop(`Debian's ${pkg} could not be installed. Run "apt-get install ${pkg}" and read what it says.`)
+  if (code !== 0 || !has(command))
+    throw new Stop(`Debian's ${pkg} could not be installed. Run "apt-get install ${pkg}" and read what it says.`)
 }
 
 /** Where Debian keeps the open scan that a test compares with. */
-const SCAN = { pkg: 'libcgal-demo', archive: './usr/share/doc/libcgal-dev/data.tar.gz', file: 'data/points_3/b9_training.ply', name: 'b9_training.ply' }
+const SCAN = {
+  pkg: 'libcgal-demo',
+  archive: './usr/share/doc/libcgal-dev/data.tar.gz',
+  file: 'data/points_3/b9_training.ply',
+  name: 'b9_training.ply',
+}
 
 /** Brings in open data from a Debian package, without installing the package; returns the folder it lies in. */
 export async function fetchOpenData(stateDir) {
@@ -48,9 +65,17 @@ export async function fetchOpenData(stateDir) {
   if ((await download()) !== 0) {
     // The lists of a fresh machine are empty.
     await run('apt-get', ['update', '-qq'])
-    if ((await download()) !== 0) throw new Stop(`Debian's ${SCAN.pkg} could not be downloaded. Run "apt-get update" as root and try again.`)
+    if ((await download()) !== 0)
+      throw new Stop(`Debian's ${SCAN.pkg} could not be downloaded. Run "apt-get update" as root and try again.`)
   }
-  const code = await run('sh', ['-c', `dpkg-deb --fsys-tarfile ${SCAN.pkg}_*.deb | tar -xO ${SCAN.archive} | tar -xzO ${SCAN.file} > ${SCAN.name}.part && mv ${SCAN.name}.part ${SCAN.name} && rm ${SCAN.pkg}_*.deb`], { cwd: folder })
+  const code = await run(
+    'sh',
+    [
+      '-c',
+      `dpkg-deb --fsys-tarfile ${SCAN.pkg}_*.deb | tar -xO ${SCAN.archive} | tar -xzO ${SCAN.file} > ${SCAN.name}.part && mv ${SCAN.name}.part ${SCAN.name} && rm ${SCAN.pkg}_*.deb`,
+    ],
+    { cwd: folder },
+  )
   if (code !== 0) throw new Stop(`Debian's ${SCAN.pkg} does not hold ${SCAN.file}.`)
   return folder
 }

@@ -100,7 +100,11 @@ function commandOf(pid) {
 /** Whether that very process still runs. */
 export function isRunning(identity) {
   if (!identity || !alive(identity.pid)) return false
-  return beganAt(identity.pid) === identity.began && bootId() === identity.boot && commandOf(identity.pid).includes(identity.mark)
+  return (
+    beganAt(identity.pid) === identity.began &&
+    bootId() === identity.boot &&
+    commandOf(identity.pid).includes(identity.mark)
+  )
 }
 
 /** Asks that very process to end and waits; ends it hard when it does not. Another one that has its number now is left alone. */
@@ -158,7 +162,9 @@ export async function keepRunning(name, start, told = say) {
     const ended = () => {
       if (!state.kept) return
       if (Date.now() - began > CALM_MS) waitMs = FIRST_WAIT_MS
-      told(`${name} ended unexpectedly; it is started again in ${(waitMs / 1000).toFixed(1)} s. What was saved is safe.`)
+      told(
+        `${name} ended unexpectedly; it is started again in ${(waitMs / 1000).toFixed(1)} s. What was saved is safe.`,
+      )
       later()
     }
     if (child.exitCode !== null || child.signalCode !== null) ended()
@@ -211,6 +217,7 @@ export async function findPort(wanted, tries = 40) {
 export function portOf(text, name, usual) {
   if (text === undefined || text === '') return usual
   const port = Number(text)
-  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Stop(`${name} is “${text}”; a port is a whole number from 1 to 65535.`)
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new Stop(`${name} is “${text}”; a port is a whole number from 1 to 65535.`)
   return port
 }

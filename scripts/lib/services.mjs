@@ -5,13 +5,22 @@ import { Stop } from './say.mjs'
 
 /** Migrates and seeds; wants the account that may change tables. */
 export function prepareDatabase(root, url, extra = {}) {
-  const result = capture(process.execPath, ['--enable-source-maps', join(root, 'engine', 'dist', 'setup.mjs')], { env: { ...process.env, HOLOSOMA_DATABASE_URL: url, ...extra } })
+  const result = capture(process.execPath, ['--enable-source-maps', join(root, 'engine', 'dist', 'setup.mjs')], {
+    env: { ...process.env, HOLOSOMA_DATABASE_URL: url, ...extra },
+  })
   if (result.code === 0) return result.out
   const text = result.err.trim()
   const where = new URL(url)
-  if (/ECONNREFUSED|ETIMEDOUT|ENOTFOUND/.test(text)) throw new Stop(`The database at ${where.host} does not answer. Is it running, and is HOLOSOMA_DATABASE_URL right?`)
-  if (/ER_ACCESS_DENIED|ER_DBACCESS_DENIED/.test(text)) throw new Stop(`The database at ${where.host} refuses the account "${where.username}". Check user, password and rights in HOLOSOMA_DATABASE_URL.`)
-  if (/ER_BAD_DB/.test(text)) throw new Stop(`The database "${where.pathname.slice(1)}" does not exist at ${where.host}. Create it, or leave HOLOSOMA_DATABASE_URL unset.`)
+  if (/ECONNREFUSED|ETIMEDOUT|ENOTFOUND/.test(text))
+    throw new Stop(`The database at ${where.host} does not answer. Is it running, and is HOLOSOMA_DATABASE_URL right?`)
+  if (/ER_ACCESS_DENIED|ER_DBACCESS_DENIED/.test(text))
+    throw new Stop(
+      `The database at ${where.host} refuses the account "${where.username}". Check user, password and rights in HOLOSOMA_DATABASE_URL.`,
+    )
+  if (/ER_BAD_DB/.test(text))
+    throw new Stop(
+      `The database "${where.pathname.slice(1)}" does not exist at ${where.host}. Create it, or leave HOLOSOMA_DATABASE_URL unset.`,
+    )
   throw new Stop(`The database could not be prepared: ${text.split('\n')[0]}`)
 }
 
@@ -23,13 +32,23 @@ export async function startServices(root, { url, dataDir }, wantedPort, onProces
   const port = await findPort(wantedPort)
   if (port === null) throw new Stop(`No free port was found from ${wantedPort} on. Set HOLOSOMA_PORT to a free one.`)
   const env = {
-    ...process.env, HOLOSOMA_DATABASE_URL: url, HOLOSOMA_PORT: String(port), NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production',
-    HOLOSOMA_READER: join(root, 'engine', 'dist', 'foreign-process.mjs'), ...(dataDir && { HOLOSOMA_DATA_DIR: dataDir }),
+    ...process.env,
+    HOLOSOMA_DATABASE_URL: url,
+    HOLOSOMA_PORT: String(port),
+    NEXT_TELEMETRY_DISABLED: '1',
+    NODE_ENV: 'production',
+    HOLOSOMA_READER: join(root, 'engine', 'dist', 'foreign-process.mjs'),
+    ...(dataDir && { HOLOSOMA_DATA_DIR: dataDir }),
   }
   const kept = []
   const pids = () => onProcesses(kept[1]?.child?.pid, kept[0]?.child?.pid)
   const start = (script, cwd) => () => {
-    const child = spawn(process.execPath, ['--enable-source-maps', script], { cwd, env, detached: true, stdio: ['ignore', 'ignore', 'inherit'] })
+    const child = spawn(process.execPath, ['--enable-source-maps', script], {
+      cwd,
+      env,
+      detached: true,
+      stdio: ['ignore', 'ignore', 'inherit'],
+    })
     child.once('spawn', () => setTimeout(pids))
     return child
   }

@@ -8,7 +8,10 @@ import './globals.css'
 /** Made for each request: its scripts carry a word that holds for one answer only. */
 export const dynamic = 'force-dynamic'
 
-export const metadata: Metadata = { title: 'Holosoma', description: 'From partial scans of a real piece to one closed, correctly scaled mesh' }
+export const metadata: Metadata = {
+  title: 'Holosoma',
+  description: 'From partial scans of a real piece to one closed, correctly scaled mesh',
+}
 
 export default function RootLayout({ children }: { children: ReactNode }) {
   return (

@@ -13,10 +13,17 @@ export default async function Page() {
 function shelfPiece(state: PieceState): ShelfPiece {
   const takes = state.takes.filter((t) => t.shape)
   return {
-    id: state.piece.id, name: state.piece.name, number: state.piece.number, sample: state.piece.sample,
-    thumb: state.mesh?.shape.hash ?? takes[0]?.shape?.hash ?? null, isMesh: !!state.mesh,
+    id: state.piece.id,
+    name: state.piece.name,
+    number: state.piece.number,
+    sample: state.piece.sample,
+    thumb: state.mesh?.shape.hash ?? takes[0]?.shape?.hash ?? null,
+    isMesh: !!state.mesh,
     stops: stops(state).map((s) => ({ station: s.station, verdict: s.verdict })),
     ...nextMove(state),
-    facts: takes.length === 0 ? 'no takes yet' : `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${takes.reduce((n, t) => n + t.shape!.points, 0).toLocaleString('en')} points`,
+    facts:
+      takes.length === 0
+        ? 'no takes yet'
+        : `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${takes.reduce((n, t) => n + t.shape!.points, 0).toLocaleString('en')} points`,
   }
 }

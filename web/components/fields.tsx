@@ -3,27 +3,73 @@ import { Slider } from 'radix-ui'
 import { useEffect, useId, useState } from 'react'
 
 /** A slider with its value beside it, which can be typed as well. */
-export function Slide({ label, unit, value, min, max, step = 1, onChange }: { label: string; unit: string; value: number; min: number; max: number; step?: number; onChange: (v: number) => void }) {
+export function Slide({
+  label,
+  unit,
+  value,
+  min,
+  max,
+  step = 1,
+  onChange,
+}: {
+  label: string
+  unit: string
+  value: number
+  min: number
+  max: number
+  step?: number
+  onChange: (v: number) => void
+}) {
   return (
     <div className="grid gap-1 text-[13px]">
-      <div className="flex items-center justify-between"><span>{label}</span><TypedNumber label={label} unit={unit} value={value} onChange={onChange} /></div>
-      <Slider.Root className="relative flex h-6 touch-none items-center" min={min} max={max} step={step} value={[Math.min(max, Math.max(min, value))]} onValueChange={([v]) => onChange(v!)}>
-        <Slider.Track className="relative h-1 grow rounded bg-hair"><Slider.Range className="absolute h-1 rounded bg-ink" /></Slider.Track>
-        <Slider.Thumb aria-label={`${label}, slider`} className="block h-5 w-5 rounded-full border-2 border-ink bg-card" />
+      <div className="flex items-center justify-between">
+        <span>{label}</span>
+        <TypedNumber label={label} unit={unit} value={value} onChange={onChange} />
+      </div>
+      <Slider.Root
+        className="relative flex h-6 touch-none items-center"
+        min={min}
+        max={max}
+        step={step}
+        value={[Math.min(max, Math.max(min, value))]}
+        onValueChange={([v]) => onChange(v!)}
+      >
+        <Slider.Track className="relative h-1 grow rounded bg-hair">
+          <Slider.Range className="absolute h-1 rounded bg-ink" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={`${label}, slider`}
+          className="block h-5 w-5 rounded-full border-2 border-ink bg-card"
+        />
       </Slider.Root>
     </div>
   )
 }
 
 /** A number that is taken over when it makes sense; half-typed text is left alone. */
-export function TypedNumber({ label, unit, value, onChange, wide }: { label: string; unit: string; value: number | null; onChange: (v: number) => void; wide?: boolean }) {
+export function TypedNumber({
+  label,
+  unit,
+  value,
+  onChange,
+  wide,
+}: {
+  label: string
+  unit: string
+  value: number | null
+  onChange: (v: number) => void
+  wide?: boolean
+}) {
   const shown = value === null ? '' : String(Math.round(value * 1000) / 1000)
   const [text, setText] = useState(shown)
   useEffect(() => setText(shown), [shown])
   return (
     <span className="flex items-center gap-1.5">
       <input
-        aria-label={label} inputMode="decimal" value={text} className={`figure h-8 rounded-md border border-hair bg-white px-2 text-right ${wide ? 'w-24' : 'w-[68px]'}`}
+        aria-label={label}
+        inputMode="decimal"
+        value={text}
+        className={`figure h-8 rounded-md border border-hair bg-white px-2 text-right ${wide ? 'w-24' : 'w-[68px]'}`}
         onChange={(e) => {
           setText(e.target.value)
           const v = Number(e.target.value.trim().replace(',', '.'))
@@ -36,16 +82,52 @@ export function TypedNumber({ label, unit, value, onChange, wide }: { label: str
   )
 }
 
-export function NumberRow({ label, unit, value, onChange }: { label: string; unit: string; value: number | null; onChange: (v: number) => void }) {
-  return <div className="flex items-center justify-between gap-3 text-[13px]"><span>{label}</span><TypedNumber label={label} unit={unit} value={value} onChange={onChange} /></div>
+export function NumberRow({
+  label,
+  unit,
+  value,
+  onChange,
+}: {
+  label: string
+  unit: string
+  value: number | null
+  onChange: (v: number) => void
+}) {
+  return (
+    <div className="flex items-center justify-between gap-3 text-[13px]">
+      <span>{label}</span>
+      <TypedNumber label={label} unit={unit} value={value} onChange={onChange} />
+    </div>
+  )
 }
 
-export function Pick<T extends string>({ label, value, options, onChange }: { label: string; value: T; options: readonly (readonly [T, string])[]; onChange: (v: T) => void }) {
+export function Pick<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string
+  value: T
+  options: readonly (readonly [T, string])[]
+  onChange: (v: T) => void
+}) {
   const id = useId()
   return (
     <label htmlFor={id} className="flex items-center justify-between gap-3 text-[13px]">
       <span>{label}</span>
-      <select id={id} className="h-8 max-w-[62%] rounded-md border border-hair bg-white px-1.5 text-[13.5px]" value={value} onChange={(e) => onChange(e.target.value as T)}>{options.map(([v, word]) => <option key={v} value={v}>{word}</option>)}</select>
+      <select
+        id={id}
+        className="h-8 max-w-[62%] rounded-md border border-hair bg-white px-1.5 text-[13.5px]"
+        value={value}
+        onChange={(e) => onChange(e.target.value as T)}
+      >
+        {options.map(([v, word]) => (
+          <option key={v} value={v}>
+            {word}
+          </option>
+        ))}
+      </select>
     </label>
   )
 }

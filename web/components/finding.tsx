@@ -13,7 +13,9 @@ export function Findings({ findings }: { findings: readonly Finding[] }) {
     <section aria-label="Finding" data-testid="finding">
       <VerdictWord verdict={first.verdict} />
       {sorted.map((f, i) => (
-        <p key={`${f.id}${i}`} className="mt-1.5 font-caption text-[16px] leading-[1.42]">{f.text}</p>
+        <p key={`${f.id}${i}`} className="mt-1.5 font-caption text-[16px] leading-[1.42]">
+          {f.text}
+        </p>
       ))}
       <FigureTable figures={sorted.flatMap((f) => f.figures ?? [])} />
     </section>
@@ -31,9 +33,13 @@ export function FigureTable({ figures }: { figures: readonly Figure[] }) {
         {figures.map((f, i) => (
           <tr key={i} className="border-t border-[#e9e3d5] last:border-b">
             <th scope="row" className="py-1.5 pr-2 text-left font-normal text-graphite" title={f.rule}>
-              {f.label}{f.rule && <span className="sr-only"> ({f.rule})</span>}
+              {f.label}
+              {f.rule && <span className="sr-only"> ({f.rule})</span>}
             </th>
-            <td className={`figure py-1.5 text-right ${String(f.value).length <= ONE_LINE ? 'whitespace-nowrap' : ''}`}>{f.value}{f.unit ? ` ${f.unit}` : ''}</td>
+            <td className={`figure py-1.5 text-right ${String(f.value).length <= ONE_LINE ? 'whitespace-nowrap' : ''}`}>
+              {f.value}
+              {f.unit ? ` ${f.unit}` : ''}
+            </td>
             <td className="w-6 py-1.5 pl-2">{f.verdict && <VerdictMark verdict={f.verdict} />}</td>
           </tr>
         ))}

@@ -5,30 +5,78 @@ import { STATION_NAMES, type Station } from '@/lib/stations'
 import { focusItself, IconButton } from './ui'
 
 const EVERYWHERE = [
-  ['Ctrl Z', 'Undo the last step'], ['Ctrl Shift Z', 'Do it again'], ['Ctrl K', 'Find a command'], ['1 … 9', 'Go to a station'], ['Esc', 'Drop the tool, or cancel what is computing'], ['?', 'This sheet'],
+  ['Ctrl Z', 'Undo the last step'],
+  ['Ctrl Shift Z', 'Do it again'],
+  ['Ctrl K', 'Find a command'],
+  ['1 … 9', 'Go to a station'],
+  ['Esc', 'Drop the tool, or cancel what is computing'],
+  ['?', 'This sheet'],
 ] as const
 const ON_STAGE = [
-  ['Arrows', 'Turn the view (first click or tab onto the stage)'], ['Shift + arrows', 'Move the view'], ['+  −', 'Nearer, farther'], ['F', 'Fit everything in'], ['Drag', 'Turn; right button or middle button moves; wheel zooms'],
+  ['Arrows', 'Turn the view (first click or tab onto the stage)'],
+  ['Shift + arrows', 'Move the view'],
+  ['+  −', 'Nearer, farther'],
+  ['F', 'Fit everything in'],
+  ['Drag', 'Turn; right button or middle button moves; wheel zooms'],
 ] as const
 const HERE: Partial<Record<Station, readonly (readonly [string, string])[]>> = {
-  plan: [['Click', 'Paint, while an area is being painted'], ['Arrows', 'Move a slider that has the focus']],
-  tidy: [['Drag', 'Draw with the tool that is held; the wheel still zooms'], ['Tab, Enter', 'Choose below a height or by sureness without the pointer']],
-  join: [['Click', 'Pick a spot; then the same spot on the other take'], ['Backspace', 'Take the last pick back']],
+  plan: [
+    ['Click', 'Paint, while an area is being painted'],
+    ['Arrows', 'Move a slider that has the focus'],
+  ],
+  tidy: [
+    ['Drag', 'Draw with the tool that is held; the wheel still zooms'],
+    ['Tab, Enter', 'Choose below a height or by sureness without the pointer'],
+  ],
+  join: [
+    ['Click', 'Pick a spot; then the same spot on the other take'],
+    ['Backspace', 'Take the last pick back'],
+  ],
   size: [['Click', 'Pick a point after “Pick two points”']],
 }
 
-export function KeySheet({ open, onOpenChange, station }: { open: boolean; onOpenChange: (open: boolean) => void; station: Station }) {
-  const groups = [['Everywhere', EVERYWHERE], ['On the stage', ON_STAGE], ...(HERE[station] ? [[`At ${STATION_NAMES[station]}`, HERE[station]]] : [])] as [string, readonly (readonly [string, string])[]][]
+export function KeySheet({
+  open,
+  onOpenChange,
+  station,
+}: {
+  open: boolean
+  onOpenChange: (open: boolean) => void
+  station: Station
+}) {
+  const groups = [
+    ['Everywhere', EVERYWHERE],
+    ['On the stage', ON_STAGE],
+    ...(HERE[station] ? [[`At ${STATION_NAMES[station]}`, HERE[station]]] : []),
+  ] as [string, readonly (readonly [string, string])[]][]
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} onOpenAutoFocus={focusItself} className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
-          <div className="mb-3 flex items-center justify-between"><Dialog.Title className="font-caption text-[20px] font-semibold">Keys</Dialog.Title><Dialog.Close asChild><IconButton name="Close"><X size={17} /></IconButton></Dialog.Close></div>
+        <Dialog.Content
+          aria-describedby={undefined}
+          onOpenAutoFocus={focusItself}
+          className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl"
+        >
+          <div className="mb-3 flex items-center justify-between">
+            <Dialog.Title className="font-caption text-[20px] font-semibold">Keys</Dialog.Title>
+            <Dialog.Close asChild>
+              <IconButton name="Close">
+                <X size={17} />
+              </IconButton>
+            </Dialog.Close>
+          </div>
           {groups.map(([title, keys]) => (
             <section key={title} className="mb-3">
               <h3 className="mb-1 text-[13px] font-semibold text-graphite">{title}</h3>
-              <dl className="grid grid-cols-[150px_1fr] gap-y-1 text-[13.5px]">{keys.map(([k, what]) => <div key={k} className="contents"><dt className="figure">{k}</dt><dd>{what}</dd></div>)}</dl>
+              <dl className="grid grid-cols-[150px_1fr] gap-y-1 text-[13.5px]">
+                {keys.map(([k, what]) => (
+                  <div key={k} className="contents">
+                    <dt className="figure">{k}</dt>
+                    <dd>{what}</dd>
+                  </div>
+                ))}
+              </dl>
             </section>
           ))}
         </Dialog.Content>

@@ -19,23 +19,48 @@ const USUAL_PX = 74
  */
 export function Ledger({ scroll }: { scroll: RefObject<HTMLElement | null> }) {
   const state = useDesk((d) => d.state)
-  const acts = useActs(state.piece.id, `${state.steps.length} ${state.activeSteps.length} ${state.jobs.at(-1)?.id} ${state.takes.map((t) => t.name).join()}`)
+  const acts = useActs(
+    state.piece.id,
+    `${state.steps.length} ${state.activeSteps.length} ${state.jobs.at(-1)?.id} ${state.takes.map((t) => t.name).join()}`,
+  )
   const active = useMemo(() => new Set(state.activeSteps), [state.activeSteps])
   const lines = useMemo(() => linesOf(state.steps, acts), [state.steps, acts])
   const virtual = useVirtualizer({
-    count: lines.length, getScrollElement: () => scroll.current, estimateSize: () => USUAL_PX, overscan: 8,
-    getItemKey: (i) => { const line = lines[i]!; return 'step' in line ? `s${line.step.id}` : `a${line.act.id}` },
+    count: lines.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => USUAL_PX,
+    overscan: 8,
+    getItemKey: (i) => {
+      const line = lines[i]!
+      return 'step' in line ? `s${line.step.id}` : `a${line.act.id}`
+    },
   })
-  if (lines.length === 0) return <p className="text-graphite">Nothing has been done yet. Every step will be written here with its figures.</p>
+  if (lines.length === 0)
+    return <p className="text-graphite">Nothing has been done yet. Every step will be written here with its figures.</p>
   return (
     <ol aria-label="Ledger" className="relative" style={{ height: virtual.getTotalSize() }}>
       {virtual.getVirtualItems().map((item) => {
         const line = lines[item.index]!
         return (
-          <li key={item.key} ref={virtual.measureElement} data-index={item.index} aria-setsize={lines.length} aria-posinset={item.index + 1}
+          <li
+            key={item.key}
+            ref={virtual.measureElement}
+            data-index={item.index}
+            aria-setsize={lines.length}
+            aria-posinset={item.index + 1}
             {...('step' in line && { 'data-active': active.has(line.step.id) })}
-            className="absolute inset-x-0 top-0 pb-2" style={{ transform: `translateY(${item.start}px)` }}>
-            {'step' in line ? <Entry step={line.step} active={active.has(line.step.id)} where={trackName(state.takes, line.step.track)} /> : <ActLine act={line.act} />}
+            className="absolute inset-x-0 top-0 pb-2"
+            style={{ transform: `translateY(${item.start}px)` }}
+          >
+            {'step' in line ? (
+              <Entry
+                step={line.step}
+                active={active.has(line.step.id)}
+                where={trackName(state.takes, line.step.track)}
+              />
+            ) : (
+              <ActLine act={line.act} />
+            )}
           </li>
         )
       })}
@@ -48,7 +73,10 @@ function useActs(pieceId: number, key: string): readonly Act[] {
   const [acts, setActs] = useState<readonly Act[]>([])
   useEffect(() => {
     let current = true
-    api.acts(pieceId).then((a) => current && setActs(a.acts), () => undefined)
+    api.acts(pieceId).then(
+      (a) => current && setActs(a.acts),
+      () => undefined,
+    )
     return () => {
       current = false
     }
@@ -58,7 +86,10 @@ function useActs(pieceId: number, key: string): readonly Act[] {
 
 /** Newest first. */
 export function linesOf(steps: readonly StepRecord[], acts: readonly Act[]): Line[] {
-  const lines: Line[] = [...steps.map((step) => ({ at: step.createdAt, step })), ...acts.map((act) => ({ at: act.at, act }))]
+  const lines: Line[] = [
+    ...steps.map((step) => ({ at: step.createdAt, step })),
+    ...acts.map((act) => ({ at: act.at, act })),
+  ]
   return lines.sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0))
 }
 
@@ -73,7 +104,9 @@ function ActLine({ act }: { act: Act }) {
   return (
     <div className="border-b border-[#e9e3d5] pb-2 pl-[21px]">
       <p className="text-[13.5px] text-graphite">{act.text}</p>
-      <p className="figure text-[12px] text-graphite">{act.kind} · {when(act.at)} · {act.who}</p>
+      <p className="figure text-[12px] text-graphite">
+        {act.kind} · {when(act.at)} · {act.who}
+      </p>
     </div>
   )
 }
@@ -83,12 +116,27 @@ function Entry({ step, active, where }: { step: StepRecord; active: boolean; whe
   return (
     <div className={`border-b border-[#e9e3d5] pb-2 ${active ? '' : 'opacity-55'}`}>
       <div className="flex items-start gap-2">
-        <span className="pt-[3px]"><VerdictMark verdict={verdict} /></span>
+        <span className="pt-[3px]">
+          <VerdictMark verdict={verdict} />
+        </span>
         <div className="min-w-0">
-          <p className={`text-[13.5px] ${active ? '' : 'line-through'}`}>{step.description}{!active && <span className="sr-only"> (undone)</span>}</p>
-          <p className="figure text-[12px] text-graphite">{step.id} · {where} · {when(step.createdAt)} · {(step.durationMs / 1000).toFixed(1)} s · {step.who}</p>
-          <p className="figure truncate text-[12px] text-graphite" title={Object.entries(step.outputs).map(([n, h]) => `${n} ${h}`).join('\n')}>
-            {step.operation} v{step.version} → {Object.values(step.outputs).map((h) => h.slice(0, 10)).join(' ') || 'no change'}
+          <p className={`text-[13.5px] ${active ? '' : 'line-through'}`}>
+            {step.description}
+            {!active && <span className="sr-only"> (undone)</span>}
+          </p>
+          <p className="figure text-[12px] text-graphite">
+            {step.id} · {where} · {when(step.createdAt)} · {(step.durationMs / 1000).toFixed(1)} s · {step.who}
+          </p>
+          <p
+            className="figure truncate text-[12px] text-graphite"
+            title={Object.entries(step.outputs)
+              .map(([n, h]) => `${n} ${h}`)
+              .join('\n')}
+          >
+            {step.operation} v{step.version} →{' '}
+            {Object.values(step.outputs)
+              .map((h) => h.slice(0, 10))
+              .join(' ') || 'no change'}
           </p>
         </div>
       </div>

@@ -56,36 +56,67 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   useEffect(() => {
     if (ready) window.history.replaceState(null, '', `?station=${station}`)
   }, [ready, station])
-  const go = useCallback((s: Station): void => {
-    set({ station: s, error: null, previews: [], tool: null, plane: null, planePoints: null, alternative: null, nudge: null, sizing: false, sizePoints: [] })
-    setTab('station')
-  }, [set])
+  const go = useCallback(
+    (s: Station): void => {
+      set({
+        station: s,
+        error: null,
+        previews: [],
+        tool: null,
+        plane: null,
+        planePoints: null,
+        alternative: null,
+        nudge: null,
+        sizing: false,
+        sizePoints: [],
+      })
+      setTab('station')
+    },
+    [set],
+  )
   const card = useRef<HTMLDivElement>(null)
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
-  const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> => attempt(async () => {
-    try {
-      const { preset, selectedTake, state: now } = useDesk.getState()
-      const refused = await importFiles(pieceId, await list, preset ?? benchDevice(now).files ?? PLAIN_PRESET, selectedTake, (done, of) => setSending([done, of]))
-      if (refused.length > 0) throw new Error(refused.join(' '))
-    } finally {
-      setSending(null)
-    }
-  })
-  const commands = useMemo((): DeskCommand[] => [
-    ...STATIONS.map((s, i) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: String(i + 1), run: () => go(s) })),
-    { name: 'Undo the last step', keys: 'Ctrl Z', run: () => void attempt(() => api.history(pieceId, 'undo')) },
-    { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
-    { name: 'Choose scan files…', run: () => files.current?.click() },
-    { name: 'Choose a folder of scans…', run: () => folder.current?.click() },
-    { name: 'Show the ledger', run: () => setTab('ledger') },
-    { name: 'Show the keys of this station', keys: '?', run: () => setKeys(true) },
-    { name: 'Open the report', run: () => window.open(`/pieces/${pieceId}/report`, '_blank') },
-    { name: 'Back to the shelf', run: () => router.push('/') },
-  ], [go, pieceId, router])
-  useKeys(go, pieceId, () => setPalette(true), () => setKeys(true))
+  const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> =>
+    attempt(async () => {
+      try {
+        const { preset, selectedTake, state: now } = useDesk.getState()
+        const refused = await importFiles(
+          pieceId,
+          await list,
+          preset ?? benchDevice(now).files ?? PLAIN_PRESET,
+          selectedTake,
+          (done, of) => setSending([done, of]),
+        )
+        if (refused.length > 0) throw new Error(refused.join(' '))
+      } finally {
+        setSending(null)
+      }
+    })
+  const commands = useMemo(
+    (): DeskCommand[] => [
+      ...STATIONS.map((s, i) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: String(i + 1), run: () => go(s) })),
+      { name: 'Undo the last step', keys: 'Ctrl Z', run: () => void attempt(() => api.history(pieceId, 'undo')) },
+      { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
+      { name: 'Choose scan files…', run: () => files.current?.click() },
+      { name: 'Choose a folder of scans…', run: () => folder.current?.click() },
+      { name: 'Show the ledger', run: () => setTab('ledger') },
+      { name: 'Show the keys of this station', keys: '?', run: () => setKeys(true) },
+      { name: 'Open the report', run: () => window.open(`/pieces/${pieceId}/report`, '_blank') },
+      { name: 'Back to the shelf', run: () => router.push('/') },
+    ],
+    [go, pieceId, router],
+  )
+  useKeys(
+    go,
+    pieceId,
+    () => setPalette(true),
+    () => setKeys(true),
+  )
 
   if (!ready) return null
-  const failed = [...state.jobs].reverse().find((j) => j.state === 'failed' || j.state === 'done' || j.state === 'cancelled')
+  const failed = [...state.jobs]
+    .reverse()
+    .find((j) => j.state === 'failed' || j.state === 'done' || j.state === 'cancelled')
   const message = error ?? (failed?.state === 'failed' && failed.id !== dismissed ? failed.error : null)
   const dismiss = (): void => {
     set({ error: null })
@@ -96,7 +127,23 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     setDropping(false)
     if (event.dataTransfer.items.length > 0) void addFiles(droppedFiles(event.dataTransfer))
   }
-  const panel = { brief: <BriefPanel />, plan: <PlanPanel />, take: <TakePanel sending={sending} onChooseFiles={() => files.current?.click()} onChooseFolder={() => folder.current?.click()} />, tidy: <TidyPanel />, join: <JoinPanel />, skin: <SkinPanel />, mend: <MendPanel />, size: <SizePanel />, release: <ReleasePanel /> }[station]
+  const panel = {
+    brief: <BriefPanel />,
+    plan: <PlanPanel />,
+    take: (
+      <TakePanel
+        sending={sending}
+        onChooseFiles={() => files.current?.click()}
+        onChooseFolder={() => folder.current?.click()}
+      />
+    ),
+    tidy: <TidyPanel />,
+    join: <JoinPanel />,
+    skin: <SkinPanel />,
+    mend: <MendPanel />,
+    size: <SizePanel />,
+    release: <ReleasePanel />,
+  }[station]
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
@@ -105,43 +152,110 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           e.preventDefault()
           setDropping(true)
         }}
-        onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)} onDrop={drop}
+        onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)}
+        onDrop={drop}
       >
         <Header onPalette={() => setPalette(true)} onKeys={() => setKeys(true)} />
         <RouteBar onGo={go} />
         <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_clamp(360px,32vw,460px)]">
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
-            {station === 'brief' ? <BriefForm key={initial.piece.id} /> : station === 'plan' ? <PlanStage /> : <StageArea />}
+            {station === 'brief' ? (
+              <BriefForm key={initial.piece.id} />
+            ) : station === 'plan' ? (
+              <PlanStage />
+            ) : (
+              <StageArea />
+            )}
             {station === 'plan' && <PlanEngine />}
-            {dropping && <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">Drop scan files, photos or a folder: each scan becomes a take</div>}
+            {dropping && (
+              <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">
+                Drop scan files, photos or a folder: each scan becomes a take
+              </div>
+            )}
           </section>
           <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
             <div role="tablist" aria-label="Card" className="flex gap-4 border-b border-hair px-5 pt-2.5">
-              {([['station', STATION_NAMES[station]], ['ledger', `Ledger ${state.steps.length}`]] as const).map(([v, label]) => (
-                <button key={v} type="button" role="tab" aria-selected={tab === v} onClick={() => setTab(v)} className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}>{label}</button>
+              {(
+                [
+                  ['station', STATION_NAMES[station]],
+                  ['ledger', `Ledger ${state.steps.length}`],
+                ] as const
+              ).map(([v, label]) => (
+                <button
+                  key={v}
+                  type="button"
+                  role="tab"
+                  aria-selected={tab === v}
+                  onClick={() => setTab(v)}
+                  className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}
+                >
+                  {label}
+                </button>
               ))}
             </div>
-            <div ref={card} role="tabpanel" className="relative min-h-0 min-w-0 flex-1 overflow-y-auto px-5 py-3.5 [overflow-wrap:anywhere]">
+            <div
+              ref={card}
+              role="tabpanel"
+              className="relative min-h-0 min-w-0 flex-1 overflow-y-auto px-5 py-3.5 [overflow-wrap:anywhere]"
+            >
               {message && (
-                <div role="alert" className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]">
+                <div
+                  role="alert"
+                  className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]"
+                >
                   <span className="flex-1 py-1">{message}</span>
-                  <IconButton name="Close this message" onClick={dismiss}><X size={16} /></IconButton>
+                  <IconButton name="Close this message" onClick={dismiss}>
+                    <X size={16} />
+                  </IconButton>
                 </div>
               )}
-              <div className="empty:hidden mb-3"><SpaceNote quiet /></div>
-              {tab === 'station' ? <>{panel}{station !== 'brief' && station !== 'plan' && <BriefChecks station={station} />}</> : <Ledger scroll={card} />}
+              <div className="empty:hidden mb-3">
+                <SpaceNote quiet />
+              </div>
+              {tab === 'station' ? (
+                <>
+                  {panel}
+                  {station !== 'brief' && station !== 'plan' && <BriefChecks station={station} />}
+                </>
+              ) : (
+                <Ledger scroll={card} />
+              )}
             </div>
           </aside>
         </main>
-        {station === 'plan' ? <PlanSheet /> : <ContactSheet onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())} />}
-        <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip', ...PHOTO_ENDINGS].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => {
-          if (e.target.files) void addFiles(chosenFiles(e.target.files))
-          e.target.value = ''
-        }} />
-        <input ref={(input) => { folder.current = input; input?.setAttribute('webkitdirectory', '') }} type="file" multiple hidden data-testid="folder" onChange={(e) => {
-          if (e.target.files) void addFiles(chosenFiles(e.target.files))
-          e.target.value = ''
-        }} />
+        {station === 'plan' ? (
+          <PlanSheet />
+        ) : (
+          <ContactSheet
+            onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())}
+          />
+        )}
+        <input
+          ref={files}
+          type="file"
+          multiple
+          hidden
+          accept={[...READ_EXTENSIONS, 'zip', ...PHOTO_ENDINGS].map((e) => `.${e}`).join()}
+          data-testid="files"
+          onChange={(e) => {
+            if (e.target.files) void addFiles(chosenFiles(e.target.files))
+            e.target.value = ''
+          }}
+        />
+        <input
+          ref={(input) => {
+            folder.current = input
+            input?.setAttribute('webkitdirectory', '')
+          }}
+          type="file"
+          multiple
+          hidden
+          data-testid="folder"
+          onChange={(e) => {
+            if (e.target.files) void addFiles(chosenFiles(e.target.files))
+            e.target.value = ''
+          }}
+        />
       </div>
       <Palette open={palette} onOpenChange={setPalette} commands={commands} />
       <KeySheet open={keys} onOpenChange={setKeys} station={station} />
@@ -162,8 +276,40 @@ function useFreshDesk(initial: PieceState): boolean {
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({ state: initial, station, view: station === 'join' ? 'takes' : 'surface', selectedTake: null, picking: false, pairs: [], sizing: false, sizePoints: [], readings: [], previews: [], tool: null, solo: null, plane: null, planePoints: null, alternative: null, slide: 0, nudge: null, error: null, drafts: {}, conflicts: {} })
-    usePlan.setState({ plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, take: 0, painting: null, view: 'seen' })
+    set({
+      state: initial,
+      station,
+      view: station === 'join' ? 'takes' : 'surface',
+      selectedTake: null,
+      picking: false,
+      pairs: [],
+      sizing: false,
+      sizePoints: [],
+      readings: [],
+      previews: [],
+      tool: null,
+      solo: null,
+      plane: null,
+      planePoints: null,
+      alternative: null,
+      slide: 0,
+      nudge: null,
+      error: null,
+      drafts: {},
+      conflicts: {},
+    })
+    usePlan.setState({
+      plan: null,
+      draw: null,
+      evaluation: null,
+      details: null,
+      findings: [],
+      working: null,
+      problem: null,
+      take: 0,
+      painting: null,
+      view: 'seen',
+    })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
   }, [initial.piece.id, set])
   return here?.piece.id === initial.piece.id
@@ -182,7 +328,10 @@ function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void,
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       const at = event.target
-      const typing = at instanceof HTMLTextAreaElement || at instanceof HTMLSelectElement || (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio')
+      const typing =
+        at instanceof HTMLTextAreaElement ||
+        at instanceof HTMLSelectElement ||
+        (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio')
       const { set, state, pairs, sizing, picking } = useDesk.getState()
       const command = event.ctrlKey || event.metaKey
       if (command && event.key.toLowerCase() === 'k') {
@@ -198,7 +347,8 @@ function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void,
         set({ pairs: last.a && last.b ? [...pairs.slice(0, -1), { a: last.a, b: null }] : pairs.slice(0, -1) })
       } else if (event.key === 'Escape' && !document.querySelector('[role=dialog]')) {
         const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
-        if (useDesk.getState().tool !== null || useDesk.getState().planePoints !== null) set({ tool: null, planePoints: null })
+        if (useDesk.getState().tool !== null || useDesk.getState().planePoints !== null)
+          set({ tool: null, planePoints: null })
         else if (useDesk.getState().plane !== null) set({ plane: null, previews: [] })
         else if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
         else if (usePlan.getState().painting !== null) usePlan.setState({ painting: null })

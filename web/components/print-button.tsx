@@ -2,5 +2,9 @@
 import { Plain } from './ui'
 
 export function PrintButton() {
-  return <Plain className="no-print float-right" onClick={() => window.print()}>Print</Plain>
+  return (
+    <Plain className="no-print float-right" onClick={() => window.print()}>
+      Print
+    </Plain>
+  )
 }

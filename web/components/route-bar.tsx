@@ -14,12 +14,24 @@ export function RouteBar({ onGo }: { onGo: (station: Station) => void }) {
         const open = s.station === here
         return (
           <button
-            key={s.station} type="button" aria-current={open ? 'step' : undefined} onClick={() => onGo(s.station)}
+            key={s.station}
+            type="button"
+            aria-current={open ? 'step' : undefined}
+            onClick={() => onGo(s.station)}
             aria-label={`${STATION_NAMES[s.station]}${s.verdict ? `, ${s.verdict}` : ', not reached'}${s.figure ? `, ${s.figure}` : ''}`}
             className={`relative flex min-w-0 flex-1 flex-col items-start px-3 pb-1.5 text-left ${open ? 'h-[52px] rounded-t-lg bg-card shadow-[0_0_0_1px_var(--color-hair)]' : 'h-[47px]'} ${open ? 'pt-2' : 'pt-1'}`}
           >
-            <span className={`relative flex items-center gap-2 pr-2 ${open ? 'bg-card' : 'bg-paper'}`}><VerdictMark verdict={s.verdict} size={14} /><b className={`text-[13.5px] ${open ? 'font-semibold' : s.verdict ? 'font-semibold' : 'font-medium text-graphite'}`}>{STATION_NAMES[s.station]}</b></span>
-            <em className="figure max-w-full truncate pl-[22px] text-[12px] text-graphite not-italic">{s.figure || '\u00a0'}</em>
+            <span className={`relative flex items-center gap-2 pr-2 ${open ? 'bg-card' : 'bg-paper'}`}>
+              <VerdictMark verdict={s.verdict} size={14} />
+              <b
+                className={`text-[13.5px] ${open ? 'font-semibold' : s.verdict ? 'font-semibold' : 'font-medium text-graphite'}`}
+              >
+                {STATION_NAMES[s.station]}
+              </b>
+            </span>
+            <em className="figure max-w-full truncate pl-[22px] text-[12px] text-graphite not-italic">
+              {s.figure || '\u00a0'}
+            </em>
           </button>
         )
       })}

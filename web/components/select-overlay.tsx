@@ -130,22 +130,62 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     drawing.current = false
     setPath([])
   }
-  const perMm = stage() ? 8 / Math.max(1e-9, (stage()!.ray(0, 0).radiusMm)) : 1
+  const perMm = stage() ? 8 / Math.max(1e-9, stage()!.ray(0, 0).radiusMm) : 1
   const ringPx = choosing.brushMm * perMm + RING_EDGE
   return (
-    <div className="absolute inset-0 cursor-crosshair touch-none" data-testid="chooser" onPointerDown={down} onPointerMove={move} onPointerUp={up} onPointerCancel={dropped} onPointerLeave={() => {
-      setAt(null)
-      if (ring.current) ring.current.style.visibility = 'hidden'
-    }} onDoubleClick={() => tool === 'polygon' && closePolygon()} onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}>
+    <div
+      className="absolute inset-0 cursor-crosshair touch-none"
+      data-testid="chooser"
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={dropped}
+      onPointerLeave={() => {
+        setAt(null)
+        if (ring.current) ring.current.style.visibility = 'hidden'
+      }}
+      onDoubleClick={() => tool === 'polygon' && closePolygon()}
+      onWheel={(e) => stage()?.zoomBy(e.deltaY < 0 ? 1.1 : 1 / 1.1)}
+    >
       <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
-        {tool === 'polygon' && path.length > 0 && <Outline><polygon points={pairs([...path, ...(at ?? [])])} /></Outline>}
-        {tool === 'polygon' && path.length > 0 && Array.from({ length: path.length / 2 }, (_, i) => <circle key={i} cx={path[2 * i]} cy={path[2 * i + 1]} r="3.5" fill="#356a8f" stroke="white" />)}
-        {tool === 'lasso' && path.length > 4 && <Outline><polygon points={pairs(path)} /></Outline>}
-        {tool === 'box' && path.length === 4 && <Outline><rect x={Math.min(path[0]!, path[2]!)} y={Math.min(path[1]!, path[3]!)} width={Math.abs(path[2]! - path[0]!)} height={Math.abs(path[3]! - path[1]!)} /></Outline>}
+        {tool === 'polygon' && path.length > 0 && (
+          <Outline>
+            <polygon points={pairs([...path, ...(at ?? [])])} />
+          </Outline>
+        )}
+        {tool === 'polygon' &&
+          path.length > 0 &&
+          Array.from({ length: path.length / 2 }, (_, i) => (
+            <circle key={i} cx={path[2 * i]} cy={path[2 * i + 1]} r="3.5" fill="#356a8f" stroke="white" />
+          ))}
+        {tool === 'lasso' && path.length > 4 && (
+          <Outline>
+            <polygon points={pairs(path)} />
+          </Outline>
+        )}
+        {tool === 'box' && path.length === 4 && (
+          <Outline>
+            <rect
+              x={Math.min(path[0]!, path[2]!)}
+              y={Math.min(path[1]!, path[3]!)}
+              width={Math.abs(path[2]! - path[0]!)}
+              height={Math.abs(path[3]! - path[1]!)}
+            />
+          </Outline>
+        )}
       </svg>
       {tool === 'brush' && (
-        <svg ref={ring} width={2 * ringPx} height={2 * ringPx} style={{ marginLeft: -ringPx, marginTop: -ringPx }} className="pointer-events-none invisible absolute top-0 left-0 will-change-transform" aria-hidden="true">
-          <Outline plain><circle cx={ringPx} cy={ringPx} r={ringPx - RING_EDGE} /></Outline>
+        <svg
+          ref={ring}
+          width={2 * ringPx}
+          height={2 * ringPx}
+          style={{ marginLeft: -ringPx, marginTop: -ringPx }}
+          className="pointer-events-none invisible absolute top-0 left-0 will-change-transform"
+          aria-hidden="true"
+        >
+          <Outline plain>
+            <circle cx={ringPx} cy={ringPx} r={ringPx - RING_EDGE} />
+          </Outline>
         </svg>
       )}
     </div>
@@ -156,8 +196,17 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
 function Outline({ plain = false, children }: { plain?: boolean; children: ReactNode }) {
   return (
     <>
-      <g fill="none" stroke="white" strokeWidth="3.5" strokeOpacity="0.85">{children}</g>
-      <g fill={plain ? 'none' : 'rgba(53,106,143,0.14)'} stroke="#356a8f" strokeWidth="1.5" {...(!plain && { strokeDasharray: '5 3' })}>{children}</g>
+      <g fill="none" stroke="white" strokeWidth="3.5" strokeOpacity="0.85">
+        {children}
+      </g>
+      <g
+        fill={plain ? 'none' : 'rgba(53,106,143,0.14)'}
+        stroke="#356a8f"
+        strokeWidth="1.5"
+        {...(!plain && { strokeDasharray: '5 3' })}
+      >
+        {children}
+      </g>
     </>
   )
 }

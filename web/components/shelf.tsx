@@ -44,8 +44,17 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
       return
     }
     try {
-      const { id } = await api.createPiece((known[0]!.folder || known[0]!.file.name.replace(/\.[^.]+$/, '')).slice(0, 100), '')
-      const refused = await importFiles(id, list.filter((f) => readable(f.file.name) || f.file.name.endsWith('.txt')), PLAIN_PRESET, null, (done, of) => setBusy(`Bringing in file ${done} of ${of}…`))
+      const { id } = await api.createPiece(
+        (known[0]!.folder || known[0]!.file.name.replace(/\.[^.]+$/, '')).slice(0, 100),
+        '',
+      )
+      const refused = await importFiles(
+        id,
+        list.filter((f) => readable(f.file.name) || f.file.name.endsWith('.txt')),
+        PLAIN_PRESET,
+        null,
+        (done, of) => setBusy(`Bringing in file ${done} of ${of}…`),
+      )
       if (refused.length >= known.length) throw new Error(refused.join(' '))
       router.push(`/pieces/${id}?station=take`)
     } catch (e) {
@@ -55,41 +64,108 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
   }
   const waiting = pieces.filter((p) => p.stops.some((s) => s.station === 'release' && s.verdict !== 'sound')).length
   return (
-    <div className="flex min-h-screen flex-col" onDragLeave={(e) => e.currentTarget === e.target && setOver(false)} onDragOver={(e: DragEvent) => {
-      e.preventDefault()
-      setOver(true)
-    }} onDrop={(e: DragEvent) => {
-      e.preventDefault()
-      setOver(false)
-      void droppedFiles(e.dataTransfer).then(bringIn)
-    }}>
+    <div
+      className="flex min-h-screen flex-col"
+      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
+      onDragOver={(e: DragEvent) => {
+        e.preventDefault()
+        setOver(true)
+      }}
+      onDrop={(e: DragEvent) => {
+        e.preventDefault()
+        setOver(false)
+        void droppedFiles(e.dataTransfer).then(bringIn)
+      }}
+    >
       <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
-        <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">Holosoma</Link><span className="text-hair">/</span><span className="font-semibold">Shelf</span>
-        <span className="flex-1" /><Link href="/devices" className="inline-flex min-h-8 items-center text-graphite hover:text-ink">Devices</Link>
+        <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">
+          Holosoma
+        </Link>
+        <span className="text-hair">/</span>
+        <span className="font-semibold">Shelf</span>
+        <span className="flex-1" />
+        <Link href="/devices" className="inline-flex min-h-8 items-center text-graphite hover:text-ink">
+          Devices
+        </Link>
       </header>
       <main className="mx-auto flex min-h-0 w-full max-w-[1280px] flex-1 flex-col px-10 py-6">
         <div className="mb-4 flex items-end gap-4">
           <div>
-            <h1 className="font-caption text-[28px] leading-tight font-semibold">{pieces.some((p) => p.sample) ? 'Harrow Quay Net Loft' : 'Shelf'}</h1>
-            <p className="text-graphite">{pieces.length === 0 ? 'The shelf is empty.' : `${pieces.length} ${pieces.length === 1 ? 'piece' : 'pieces'}, ${waiting} still on the way.`}{pieces.some((p) => p.sample) && <span className="figure ml-2">Sample data</span>}</p>
+            <h1 className="font-caption text-[28px] leading-tight font-semibold">
+              {pieces.some((p) => p.sample) ? 'Harrow Quay Net Loft' : 'Shelf'}
+            </h1>
+            <p className="text-graphite">
+              {pieces.length === 0
+                ? 'The shelf is empty.'
+                : `${pieces.length} ${pieces.length === 1 ? 'piece' : 'pieces'}, ${waiting} still on the way.`}
+              {pieces.some((p) => p.sample) && <span className="figure ml-2">Sample data</span>}
+            </p>
           </div>
           <span className="flex-1" />
-          <Plain className="px-4 py-2" onClick={() => files.current?.click()}>Choose scan files…</Plain>
-          <NewPiece open={asking} onOpenChange={setAsking} onMade={(id) => router.push(`/pieces/${id}?station=brief`)} />
+          <Plain className="px-4 py-2" onClick={() => files.current?.click()}>
+            Choose scan files…
+          </Plain>
+          <NewPiece
+            open={asking}
+            onOpenChange={setAsking}
+            onMade={(id) => router.push(`/pieces/${id}?station=brief`)}
+          />
         </div>
-        {error && <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">{error}</div>}
-        {busy && <p role="status" className="mb-4 text-graphite">{busy}</p>}
-        <ul className="grid grid-cols-2 gap-3.5">{pieces.map((p) => <Row key={p.id} piece={p} />)}</ul>
-        <button type="button" onClick={() => files.current?.click()} className={`mt-4 grid min-h-44 flex-1 place-items-center rounded-[10px] border-2 border-dashed text-center ${over ? 'border-woad bg-card text-woad' : 'border-[#cfc6b2] text-graphite hover:border-graphite'}`}>
-          <span><b className="block font-caption text-[18px] font-semibold text-ink">Drop scan files here</b>each becomes a take of a new piece: {READ_EXTENSIONS.join(', ')}</span>
+        {error && (
+          <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">
+            {error}
+          </div>
+        )}
+        {busy && (
+          <p role="status" className="mb-4 text-graphite">
+            {busy}
+          </p>
+        )}
+        <ul className="grid grid-cols-2 gap-3.5">
+          {pieces.map((p) => (
+            <Row key={p.id} piece={p} />
+          ))}
+        </ul>
+        <button
+          type="button"
+          onClick={() => files.current?.click()}
+          className={`mt-4 grid min-h-44 flex-1 place-items-center rounded-[10px] border-2 border-dashed text-center ${over ? 'border-woad bg-card text-woad' : 'border-[#cfc6b2] text-graphite hover:border-graphite'}`}
+        >
+          <span>
+            <b className="block font-caption text-[18px] font-semibold text-ink">Drop scan files here</b>each becomes a
+            take of a new piece: {READ_EXTENSIONS.join(', ')}
+          </span>
         </button>
-        <section className="mt-5 grid grid-cols-3 gap-6 border-t border-hair pt-4 text-[13.5px] text-graphite" aria-label="How it goes">
-          <p><b className="block text-ink">Brief and plan, then take, tidy, join</b>What the planned takes will see is worked out before the piece is touched. Two or more takes in different poses; picked pairs bring them together, and the join says how well it holds.</p>
-          <p><b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what was filled; then true size from calliper readings.</p>
-          <p><b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files stay as they came, and every step can be undone.</p>
+        <section
+          className="mt-5 grid grid-cols-3 gap-6 border-t border-hair pt-4 text-[13.5px] text-graphite"
+          aria-label="How it goes"
+        >
+          <p>
+            <b className="block text-ink">Brief and plan, then take, tidy, join</b>What the planned takes will see is
+            worked out before the piece is touched. Two or more takes in different poses; picked pairs bring them
+            together, and the join says how well it holds.
+          </p>
+          <p>
+            <b className="block text-ink">Skin, mend, size</b>One closed surface that tells what was measured and what
+            was filled; then true size from calliper readings.
+          </p>
+          <p>
+            <b className="block text-ink">Release</b>STL, PLY, OBJ or GLB, and a report of every step. Your scan files
+            stay as they came, and every step can be undone.
+          </p>
         </section>
-        <div className="mt-3"><SpaceNote /></div>
-        <input ref={files} type="file" multiple hidden accept={[...READ_EXTENSIONS, 'zip'].map((e) => `.${e}`).join()} data-testid="files" onChange={(e) => void (e.target.files && bringIn(chosenFiles(e.target.files)))} />
+        <div className="mt-3">
+          <SpaceNote />
+        </div>
+        <input
+          ref={files}
+          type="file"
+          multiple
+          hidden
+          accept={[...READ_EXTENSIONS, 'zip'].map((e) => `.${e}`).join()}
+          data-testid="files"
+          onChange={(e) => void (e.target.files && bringIn(chosenFiles(e.target.files)))}
+        />
       </main>
     </div>
   )
@@ -97,28 +173,60 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
 
 function Row({ piece }: { piece: ShelfPiece }) {
   return (
-    <li className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5" data-testid="piece">
+    <li
+      className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5"
+      data-testid="piece"
+    >
       <div className="relative">
         <Thumbnail hash={piece.thumb} colour={piece.isMesh ? '#C08A68' : '#35518C'} width={132} height={112} />
-        {!piece.thumb && <span className="absolute inset-0 grid place-items-center px-4 text-center text-[12.5px] text-graphite">not taken yet</span>}
+        {!piece.thumb && (
+          <span className="absolute inset-0 grid place-items-center px-4 text-center text-[12.5px] text-graphite">
+            not taken yet
+          </span>
+        )}
       </div>
       <div className="flex min-w-0 flex-col">
-        <h2 className="flex justify-between font-caption text-[17px] font-semibold"><Link href={`/pieces/${piece.id}`} className="truncate hover:underline">{piece.name}</Link><span className="figure max-w-32 shrink-0 truncate font-normal text-graphite">{piece.number}</span></h2>
+        <h2 className="flex justify-between font-caption text-[17px] font-semibold">
+          <Link href={`/pieces/${piece.id}`} className="truncate hover:underline">
+            {piece.name}
+          </Link>
+          <span className="figure max-w-32 shrink-0 truncate font-normal text-graphite">{piece.number}</span>
+        </h2>
         <ol className="my-2 flex items-center" aria-label="Stations">
           {piece.stops.map((s, i) => (
             <li key={s.station} className="flex items-center" title={STATION_NAMES[s.station]}>
-              {i > 0 && <i className="h-px w-6 bg-hair" />}<VerdictMark verdict={s.verdict} /><span className="sr-only">{STATION_NAMES[s.station]}: {s.verdict ?? 'not reached'}</span>
+              {i > 0 && <i className="h-px w-6 bg-hair" />}
+              <VerdictMark verdict={s.verdict} />
+              <span className="sr-only">
+                {STATION_NAMES[s.station]}: {s.verdict ?? 'not reached'}
+              </span>
             </li>
           ))}
         </ol>
         <p className="line-clamp-2 font-caption text-[14.5px] leading-snug">{piece.text}</p>
-        <p className="mt-auto flex justify-between pt-1.5 text-[13px]"><Link href={`/pieces/${piece.id}?station=${piece.station}`} className="font-semibold text-verdigris hover:underline">{piece.move}</Link><span className="text-graphite">{piece.facts}</span></p>
+        <p className="mt-auto flex justify-between pt-1.5 text-[13px]">
+          <Link
+            href={`/pieces/${piece.id}?station=${piece.station}`}
+            className="font-semibold text-verdigris hover:underline"
+          >
+            {piece.move}
+          </Link>
+          <span className="text-graphite">{piece.facts}</span>
+        </p>
       </div>
     </li>
   )
 }
 
-function NewPiece({ open, onOpenChange, onMade }: { open: boolean; onOpenChange: (open: boolean) => void; onMade: (id: number) => void }) {
+function NewPiece({
+  open,
+  onOpenChange,
+  onMade,
+}: {
+  open: boolean
+  onOpenChange: (open: boolean) => void
+  onMade: (id: number) => void
+}) {
   const [error, setError] = useState<string | null>(null)
   const submit = async (event: FormEvent<HTMLFormElement>): Promise<void> => {
     event.preventDefault()
@@ -131,15 +239,40 @@ function NewPiece({ open, onOpenChange, onMade }: { open: boolean; onOpenChange:
   }
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Trigger asChild><Primary className="!w-auto">New piece</Primary></Dialog.Trigger>
+      <Dialog.Trigger asChild>
+        <Primary className="!w-auto">New piece</Primary>
+      </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/3 left-1/2 z-50 w-[420px] -translate-x-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/3 left-1/2 z-50 w-[420px] -translate-x-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl"
+        >
           <Dialog.Title className="mb-3 font-caption text-[20px] font-semibold">New piece</Dialog.Title>
           <form className="grid gap-3" onSubmit={(e) => void submit(e)}>
-            <label className="grid gap-1 text-[13px]">Name<input name="name" required maxLength={120} autoFocus className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]" /></label>
-            <label className="grid gap-1 text-[13px]">Number in your collection, if it has one<input name="number" maxLength={40} className="figure h-9 rounded-md border border-hair bg-white px-2.5" /></label>
-            {error && <p role="alert" className="text-[13px] text-madder">{error}</p>}
+            <label className="grid gap-1 text-[13px]">
+              Name
+              <input
+                name="name"
+                required
+                maxLength={120}
+                autoFocus
+                className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]"
+              />
+            </label>
+            <label className="grid gap-1 text-[13px]">
+              Number in your collection, if it has one
+              <input
+                name="number"
+                maxLength={40}
+                className="figure h-9 rounded-md border border-hair bg-white px-2.5"
+              />
+            </label>
+            {error && (
+              <p role="alert" className="text-[13px] text-madder">
+                {error}
+              </p>
+            )}
             <Primary type="submit">Put it on the shelf</Primary>
           </form>
         </Dialog.Content>

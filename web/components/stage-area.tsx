@@ -43,7 +43,13 @@ function TakeStage({ takes }: { takes: readonly TakeState[] }) {
   const shown = options.some(([v]) => v === view) ? view : options[0]?.[0]
   return (
     <div className="relative h-full">
-      {shown === 'missing' ? <MissingStage step={check!.step} stale={check!.stale} /> : shown === 'bench' ? <LiveStage /> : <OneTake takes={takes} />}
+      {shown === 'missing' ? (
+        <MissingStage step={check!.step} stale={check!.stale} />
+      ) : shown === 'bench' ? (
+        <LiveStage />
+      ) : (
+        <OneTake takes={takes} />
+      )}
       {options.length > 1 && <Chips options={options} />}
     </div>
   )
@@ -55,24 +61,49 @@ function MissingStage({ step, stale }: { step: StepRecord; stale: boolean }) {
   const [classes, setClasses] = useState<Uint8Array | null>(null)
   useEffect(() => {
     let current = true
-    void fetch(`/api/shapes/${step.outputs.classes}`).then(async (r) => {
-      const values = new Float32Array(await r.arrayBuffer())
-      if (current) setClasses(Uint8Array.from(values))
-    }, () => undefined)
+    void fetch(`/api/shapes/${step.outputs.classes}`).then(
+      async (r) => {
+        const values = new Float32Array(await r.arrayBuffer())
+        if (current) setClasses(Uint8Array.from(values))
+      },
+      () => undefined,
+    )
     return () => {
       current = false
     }
   }, [step.outputs.classes])
   const layers = useMemo((): Layer[] => {
     const d = data.get(estimate)
-    return d && classes && classes.length * 9 === d.positions.length ? [{ key: `missing ${estimate}`, data: d, colour: '#C9C0AE', rows: null, paint: { mode: 'seen', values: classes } }] : []
+    return d && classes && classes.length * 9 === d.positions.length
+      ? [
+          {
+            key: `missing ${estimate}`,
+            data: d,
+            colour: '#C9C0AE',
+            rows: null,
+            paint: { mode: 'seen', values: classes },
+          },
+        ]
+      : []
   }, [data, estimate, classes])
-  const pins = useMemo((): StagePin[] => (JSON.parse(String(step.figures.gaps)) as FoundGap[]).map((g, i) => ({ at: g.at, text: GAP_MARKS[i]!, colour: g.matters ? '#23272B' : '#7F7864' })), [step])
+  const pins = useMemo(
+    (): StagePin[] =>
+      (JSON.parse(String(step.figures.gaps)) as FoundGap[]).map((g, i) => ({
+        at: g.at,
+        text: GAP_MARKS[i]!,
+        colour: g.matters ? '#23272B' : '#7F7864',
+      })),
+    [step],
+  )
   return (
     <>
       <StageView name="What is missing of the whole" layers={layers} pins={pins} />
       <PaintKey />
-      {stale && <p className="absolute bottom-12 left-1/2 -translate-x-1/2 rounded-md border border-hair bg-card px-3 py-1 text-[13px] text-graphite">Takes have changed since; look again.</p>}
+      {stale && (
+        <p className="absolute bottom-12 left-1/2 -translate-x-1/2 rounded-md border border-hair bg-card px-3 py-1 text-[13px] text-graphite">
+          Takes have changed since; look again.
+        </p>
+      )}
       {layers.length === 0 && <EmptyStage text="Laying it on the stage…" />}
     </>
   )
@@ -91,8 +122,14 @@ function OneTake({ takes }: { takes: readonly TakeState[] }) {
   return (
     <div className="relative h-full">
       <StageView name={take ? `Take ${take.name}` : 'Empty stage'} layers={layers} />
-      {!take && <EmptyStage text={bench ? 'The bench is empty. Take the piece, or drop scan files here.' : 'Drop scan files here.'} />}
-      {take?.shape && layers.length === 0 && <EmptyStage text={take.hidden ? `“${take.name}” is hidden.` : 'Laying it on the stage…'} />}
+      {!take && (
+        <EmptyStage
+          text={bench ? 'The bench is empty. Take the piece, or drop scan files here.' : 'Drop scan files here.'}
+        />
+      )}
+      {take?.shape && layers.length === 0 && (
+        <EmptyStage text={take.hidden ? `“${take.name}” is hidden.` : 'Laying it on the stage…'} />
+      )}
     </div>
   )
 }
@@ -107,21 +144,35 @@ function MeshStage() {
   const data = useDrawData([mesh.shape.hash])
   const layers = useMemo((): Layer[] => {
     const d = data.get(mesh.shape.hash)
-    return d ? [{ key: `mesh ${mesh.shape.hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence' }] : []
+    return d
+      ? [{ key: `mesh ${mesh.shape.hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence' }]
+      : []
   }, [data, mesh.shape.hash, view])
-  const pins = useMemo((): StagePin[] => (station === 'size' ? points.map((p, i) => ({ at: p.at, text: i === 0 ? 'A' : 'B', colour: '#23272B' })) : []), [points, station])
-  const pick = (ray: Ray): Promise<void> => attemptInTurn(async () => {
-    const hit = await geometry(mesh.shape.hash).pick(mesh.shape.hash, ray.origin, ray.direction, ray.radiusMm)
-    if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
-    const now = useDesk.getState().sizePoints
-    const next = [...now, { at: hit.at }].slice(-2)
-    set({ sizePoints: next, sizing: next.length < 2 })
-  })
+  const pins = useMemo(
+    (): StagePin[] =>
+      station === 'size' ? points.map((p, i) => ({ at: p.at, text: i === 0 ? 'A' : 'B', colour: '#23272B' })) : [],
+    [points, station],
+  )
+  const pick = (ray: Ray): Promise<void> =>
+    attemptInTurn(async () => {
+      const hit = await geometry(mesh.shape.hash).pick(mesh.shape.hash, ray.origin, ray.direction, ray.radiusMm)
+      if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
+      const now = useDesk.getState().sizePoints
+      const next = [...now, { at: hit.at }].slice(-2)
+      set({ sizePoints: next, sizing: next.length < 2 })
+    })
   const evidence = layers[0]?.data.evidence
   return (
     <div className="relative h-full">
       <StageView name="The skin" layers={layers} pins={pins} {...(station === 'size' && sizing && { onPick: pick })} />
-      {evidence && <Chips options={[['surface', 'Surface'], ['evidence', 'Evidence']]} />}
+      {evidence && (
+        <Chips
+          options={[
+            ['surface', 'Surface'],
+            ['evidence', 'Evidence'],
+          ]}
+        />
+      )}
       {layers.length === 0 && <EmptyStage text="Laying the skin on the stage…" />}
     </div>
   )

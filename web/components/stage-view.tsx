@@ -1,7 +1,15 @@
 'use client'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
 import type { StageMotion } from '@/stage/motion-handle'
-import { Stage, type CameraPose, type Layer, type Ray, type StagePin, type StagePlane, type StageProps } from '@/stage/stage'
+import {
+  Stage,
+  type CameraPose,
+  type Layer,
+  type Ray,
+  type StagePin,
+  type StagePlane,
+  type StageProps,
+} from '@/stage/stage'
 
 interface Props {
   name: string
@@ -26,7 +34,20 @@ const DRAG_PX = 4
 const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
-export function StageView({ name, layers, pins = NO_PINS, props = null, plane = null, onPlane, motion = null, onMotion, onPick, pose, onPose, overlay }: Props) {
+export function StageView({
+  name,
+  layers,
+  pins = NO_PINS,
+  props = null,
+  plane = null,
+  onPlane,
+  motion = null,
+  onMotion,
+  onPick,
+  pose,
+  onPose,
+  overlay,
+}: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const frame = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
@@ -49,7 +70,8 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, plane = 
     stage.current = made
     made.onScale = setBar
     made.onCamera = (p) => onPoseNow.current?.(p)
-    made.onDrawn = () => canvas.current?.setAttribute('data-drawn', String(Number(canvas.current.getAttribute('data-drawn') ?? 0) + 1))
+    made.onDrawn = () =>
+      canvas.current?.setAttribute('data-drawn', String(Number(canvas.current.getAttribute('data-drawn') ?? 0) + 1))
     ;(canvas.current as HTMLCanvasElement & { stage?: Stage }).stage = made
     const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height))
     watch.observe(frame.current!)
@@ -85,9 +107,14 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, plane = 
     if (!s || event.ctrlKey || event.metaKey || event.altKey) return
     const step = 0.09
     const act: Record<string, () => void> = {
-      ArrowLeft: () => (event.shiftKey ? s.pan(-24, 0) : s.orbit(-step, 0)), ArrowRight: () => (event.shiftKey ? s.pan(24, 0) : s.orbit(step, 0)),
-      ArrowUp: () => (event.shiftKey ? s.pan(0, 24) : s.orbit(0, -step)), ArrowDown: () => (event.shiftKey ? s.pan(0, -24) : s.orbit(0, step)),
-      '+': () => s.zoomBy(1.15), '=': () => s.zoomBy(1.15), '-': () => s.zoomBy(1 / 1.15), f: () => s.fit(),
+      ArrowLeft: () => (event.shiftKey ? s.pan(-24, 0) : s.orbit(-step, 0)),
+      ArrowRight: () => (event.shiftKey ? s.pan(24, 0) : s.orbit(step, 0)),
+      ArrowUp: () => (event.shiftKey ? s.pan(0, 24) : s.orbit(0, -step)),
+      ArrowDown: () => (event.shiftKey ? s.pan(0, -24) : s.orbit(0, step)),
+      '+': () => s.zoomBy(1.15),
+      '=': () => s.zoomBy(1.15),
+      '-': () => s.zoomBy(1 / 1.15),
+      f: () => s.fit(),
     }
     const run = act[event.key]
     if (!run) return
@@ -104,9 +131,16 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, plane = 
   }
 
   return (
-    <div ref={frame} className="relative h-full w-full min-w-0 overflow-hidden" style={{ background: 'radial-gradient(circle at 50% 40%, #f8f5ee, #ece5d5)' }}>
+    <div
+      ref={frame}
+      className="relative h-full w-full min-w-0 overflow-hidden"
+      style={{ background: 'radial-gradient(circle at 50% 40%, #f8f5ee, #ece5d5)' }}
+    >
       <canvas
-        ref={canvas} tabIndex={0} role="application" data-testid="stage"
+        ref={canvas}
+        tabIndex={0}
+        role="application"
+        data-testid="stage"
         aria-label={`${name}. Arrow keys turn the view, Shift and arrows move it, plus and minus zoom, F fits it.`}
         className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${onPick ? 'cursor-crosshair' : 'cursor-grab'}`}
         onKeyDown={keys}
@@ -116,16 +150,31 @@ export function StageView({ name, layers, pins = NO_PINS, props = null, plane = 
         onPointerUpCapture={release}
       />
       {overlay?.(() => stage.current)}
-      {lost && <p className="absolute inset-0 grid place-items-center text-graphite">This browser cannot draw in 3D (WebGL 2 is off). Everything else still works.</p>}
+      {lost && (
+        <p className="absolute inset-0 grid place-items-center text-graphite">
+          This browser cannot draw in 3D (WebGL 2 is off). Everything else still works.
+        </p>
+      )}
       {bar && (
-        <div className="pointer-events-none absolute bottom-3.5 left-4 text-[12px] text-graphite" data-testid="scale-bar" data-mm={bar.mm} data-px={bar.px}>
-          <span className="mr-2 inline-block h-[7px] border-[1.5px] border-t-0 border-graphite" style={{ width: bar.px }} />
+        <div
+          className="pointer-events-none absolute bottom-3.5 left-4 text-[12px] text-graphite"
+          data-testid="scale-bar"
+          data-mm={bar.mm}
+          data-px={bar.px}
+        >
+          <span
+            className="mr-2 inline-block h-[7px] border-[1.5px] border-t-0 border-graphite"
+            style={{ width: bar.px }}
+          />
           <b className="figure">{bar.mm} mm</b>
         </div>
       )}
       <svg viewBox="0 0 40 52" className="pointer-events-none absolute right-3.5 bottom-2.5 w-8" aria-hidden="true">
-        <path d="M20 3l7 14h-14z" fill="var(--color-graphite)" /><line x1="20" y1="17" x2="20" y2="38" stroke="var(--color-graphite)" strokeWidth="2" />
-        <text x="20" y="50" textAnchor="middle" fontSize="12" fill="var(--color-graphite)">up</text>
+        <path d="M20 3l7 14h-14z" fill="var(--color-graphite)" />
+        <line x1="20" y1="17" x2="20" y2="38" stroke="var(--color-graphite)" strokeWidth="2" />
+        <text x="20" y="50" textAnchor="middle" fontSize="12" fill="var(--color-graphite)">
+          up
+        </text>
       </svg>
     </div>
   )

@@ -2,21 +2,45 @@
 import { useEffect, useRef } from 'react'
 
 /** A small picture of a shape from a few thousand of its points, splatted back to front in its pigment. */
-export function Thumbnail({ hash, colour, width, height, className = '' }: { hash: string | null; colour: string; width: number; height: number; className?: string }) {
+export function Thumbnail({
+  hash,
+  colour,
+  width,
+  height,
+  className = '',
+}: {
+  hash: string | null
+  colour: string
+  width: number
+  height: number
+  className?: string
+}) {
   const canvas = useRef<HTMLCanvasElement>(null)
   useEffect(() => {
     const g = canvas.current!.getContext('2d')!
     g.clearRect(0, 0, width * 2, height * 2)
     if (!hash) return
     let current = true
-    fetch(`/api/shapes/${hash}?as=thumb`).then(async (r) => {
-      if (r.ok && current) paint(g, await r.arrayBuffer(), colour, width * 2, height * 2)
-    }, () => undefined)
+    fetch(`/api/shapes/${hash}?as=thumb`).then(
+      async (r) => {
+        if (r.ok && current) paint(g, await r.arrayBuffer(), colour, width * 2, height * 2)
+      },
+      () => undefined,
+    )
     return () => {
       current = false
     }
   }, [hash, colour, width, height])
-  return <canvas ref={canvas} width={width * 2} height={height * 2} style={{ width, height }} className={`shrink-0 rounded-[5px] bg-[#f1ecdf] ${className}`} aria-hidden="true" />
+  return (
+    <canvas
+      ref={canvas}
+      width={width * 2}
+      height={height * 2}
+      style={{ width, height }}
+      className={`shrink-0 rounded-[5px] bg-[#f1ecdf] ${className}`}
+      aria-hidden="true"
+    />
+  )
 }
 
 function paint(g: CanvasRenderingContext2D, buffer: ArrayBuffer, colour: string, w: number, h: number): void {
@@ -24,7 +48,10 @@ function paint(g: CanvasRenderingContext2D, buffer: ArrayBuffer, colour: string,
   const p = new Int16Array(buffer, 0, n * 3)
   const normals = new Int8Array(buffer, n * 6, n * 3)
   const rgb = [1, 3, 5].map((i) => parseInt(colour.slice(i, i + 2), 16))
-  const ca = Math.cos(0.6), sa = Math.sin(0.6), cb = Math.cos(0.6), sb = Math.sin(0.6)
+  const ca = Math.cos(0.6),
+    sa = Math.sin(0.6),
+    cb = Math.cos(0.6),
+    sb = Math.sin(0.6)
   const order = Array.from({ length: n }, (_, i) => i)
   const depth = (i: number): number => (sa * p[i * 3]! + ca * p[i * 3 + 1]!) * cb - p[i * 3 + 2]! * sb
   order.sort((a, b) => depth(b) - depth(a))

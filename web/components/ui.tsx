@@ -3,14 +3,25 @@ import { Tooltip } from 'radix-ui'
 import { useId, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode } from 'react'
 import type { Verdict } from '@holosoma/core'
 
-const VERDICT_COLOUR: Readonly<Record<Verdict, string>> = { sound: 'text-verdigris', doubtful: 'text-ochre', unsound: 'text-madder' }
+const VERDICT_COLOUR: Readonly<Record<Verdict, string>> = {
+  sound: 'text-verdigris',
+  doubtful: 'text-ochre',
+  unsound: 'text-madder',
+}
 
 /** Full, half and barred disc: a verdict is never told by colour alone. */
 export function VerdictMark({ verdict, size = 13 }: { verdict: Verdict | null; size?: number }) {
   const colour = verdict ? VERDICT_COLOUR[verdict] : 'text-hair'
   return (
     <svg width={size} height={size} viewBox="0 0 14 14" className={`${colour} shrink-0`} aria-hidden="true">
-      <circle cx="7" cy="7" r="5.8" fill={verdict === 'sound' ? 'currentColor' : 'var(--color-paper)'} stroke="currentColor" strokeWidth="2" />
+      <circle
+        cx="7"
+        cy="7"
+        r="5.8"
+        fill={verdict === 'sound' ? 'currentColor' : 'var(--color-paper)'}
+        stroke="currentColor"
+        strokeWidth="2"
+      />
       {verdict === 'doubtful' && <path d="M7 1.2a5.8 5.8 0 0 0 0 11.6z" fill="currentColor" />}
       {verdict === 'unsound' && <path d="M3.2 10.8l7.6-7.6" stroke="currentColor" strokeWidth="2" />}
     </svg>
@@ -26,8 +37,23 @@ export function VerdictWord({ verdict }: { verdict: Verdict }) {
 }
 
 /** A sentence with its verdict's mark. */
-export function Told({ verdict, children, className = 'text-[13px]' }: { verdict: Verdict; children: ReactNode; className?: string }) {
-  return <p className={`flex items-start gap-1.5 ${className}`}><span className="mt-0.5"><VerdictMark verdict={verdict} /></span><span>{children}</span></p>
+export function Told({
+  verdict,
+  children,
+  className = 'text-[13px]',
+}: {
+  verdict: Verdict
+  children: ReactNode
+  className?: string
+}) {
+  return (
+    <p className={`flex items-start gap-1.5 ${className}`}>
+      <span className="mt-0.5">
+        <VerdictMark verdict={verdict} />
+      </span>
+      <span>{children}</span>
+    </p>
+  )
 }
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement>
@@ -59,17 +85,32 @@ export function focusItself(event: Event): void {
 }
 
 /** An icon button with its name for pointer and screen reader. */
-export function IconButton({ name, hint, className = '', children, ...props }: ButtonProps & { name: string; hint?: string; children: ReactNode }) {
+export function IconButton({
+  name,
+  hint,
+  className = '',
+  children,
+  ...props
+}: ButtonProps & { name: string; hint?: string; children: ReactNode }) {
   return (
     <Tooltip.Root>
       <Tooltip.Trigger asChild>
-        <button type="button" aria-label={name} className={`grid h-8 w-8 place-items-center rounded-md text-graphite hover:bg-ground hover:text-ink disabled:text-[#b9b3a4] disabled:hover:bg-transparent ${className}`} {...props}>
+        <button
+          type="button"
+          aria-label={name}
+          className={`grid h-8 w-8 place-items-center rounded-md text-graphite hover:bg-ground hover:text-ink disabled:text-[#b9b3a4] disabled:hover:bg-transparent ${className}`}
+          {...props}
+        >
           {children}
         </button>
       </Tooltip.Trigger>
       <Tooltip.Portal>
-        <Tooltip.Content sideOffset={4} className="z-50 max-w-64 rounded-md bg-ink px-2.5 py-1.5 text-[12.5px] text-card">
-          {name}{hint && <span className="figure ml-2 opacity-75">{hint}</span>}
+        <Tooltip.Content
+          sideOffset={4}
+          className="z-50 max-w-64 rounded-md bg-ink px-2.5 py-1.5 text-[12.5px] text-card"
+        >
+          {name}
+          {hint && <span className="figure ml-2 opacity-75">{hint}</span>}
         </Tooltip.Content>
       </Tooltip.Portal>
     </Tooltip.Root>
@@ -77,13 +118,23 @@ export function IconButton({ name, hint, className = '', children, ...props }: B
 }
 
 /** A number with its unit; text while typing, so that half-typed numbers are not fought over. */
-export function NumberField({ label, unit, className = '', ...props }: InputHTMLAttributes<HTMLInputElement> & { label: string; unit?: string }) {
+export function NumberField({
+  label,
+  unit,
+  className = '',
+  ...props
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; unit?: string }) {
   const id = useId()
   return (
     <label htmlFor={id} className={`flex items-center justify-between gap-3 text-[13px] ${className}`}>
       <span>{label}</span>
       <span className="flex items-center gap-1.5">
-        <input id={id} inputMode="decimal" className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right" {...props} />
+        <input
+          id={id}
+          inputMode="decimal"
+          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+          {...props}
+        />
         {unit && <span className="w-7 text-graphite">{unit}</span>}
       </span>
     </label>

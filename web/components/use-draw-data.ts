@@ -12,9 +12,14 @@ export function useDrawData(hashes: readonly string[]): ReadonlyMap<string, Draw
     const wanted = key === '' ? [] : key.split(',')
     setData((old) => new Map([...old].filter(([h]) => wanted.includes(h))))
     for (const hash of wanted) {
-      geometry(hash).draw(hash).then((d) => {
-        if (current) setData((old) => (old.has(hash) ? old : new Map([...old, [hash, d]])))
-      }, () => undefined)
+      geometry(hash)
+        .draw(hash)
+        .then(
+          (d) => {
+            if (current) setData((old) => (old.has(hash) ? old : new Map([...old, [hash, d]])))
+          },
+          () => undefined,
+        )
     }
     return () => {
       current = false

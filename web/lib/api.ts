@@ -11,51 +11,117 @@ async function call<T>(url: string, init?: RequestInit): Promise<T> {
     throw new Error('Holosoma’s server does not answer. Is it still running in its terminal?')
   }
   const value = (await response.json().catch(() => ({}))) as T & { error?: string }
-  if (!response.ok) throw Object.assign(new Error(value.error ?? 'That did not work; nothing was changed.'), { status: response.status })
+  if (!response.ok)
+    throw Object.assign(new Error(value.error ?? 'That did not work; nothing was changed.'), {
+      status: response.status,
+    })
   return value
 }
 
-const json = (method: string, value: unknown): RequestInit => ({ method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(value) })
+const json = (method: string, value: unknown): RequestInit => ({
+  method,
+  headers: { 'Content-Type': 'application/json' },
+  body: JSON.stringify(value),
+})
 
 /** Bytes as they are; the server's door takes them by this name only. */
-const octets = (body: BodyInit): RequestInit => ({ method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body })
+const octets = (body: BodyInit): RequestInit => ({
+  method: 'POST',
+  headers: { 'Content-Type': 'application/octet-stream' },
+  body,
+})
 
-export interface JobRequest { operation: string; params?: object; takeId?: number; takeName?: string; pose?: string }
+export interface JobRequest {
+  operation: string
+  params?: object
+  takeId?: number
+  takeName?: string
+  pose?: string
+}
 
 /** What a plan comes to, in a word and a few figures, for the route and the shelf. */
-export interface Outlook { verdict: 'sound' | 'doubtful' | 'unsound'; figure: string; text: string }
+export interface Outlook {
+  verdict: 'sound' | 'doubtful' | 'unsound'
+  figure: string
+  text: string
+}
 
 export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
-  submit: (pieceId: number, job: JobRequest) =>
-    call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
+  submit: (pieceId: number, job: JobRequest) => call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
   /** @param planned the planned take the file is of; without one it is a take of its own name */
   importFile: (pieceId: number, file: File, preset: ImportPreset, planned?: string) =>
-    call<{ ids: number[]; refused: string[] }>(`/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}${planned === undefined ? '' : `&take=${encodeURIComponent(planned)}`}`, octets(file)),
-  storeFrame: (pieceId: number, file: File) => call<{ upload: string }>(`/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`, octets(file)),
-  importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) => call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
-  keepSelection: (pieceId: number, of: string, bits: Uint8Array) => call<{ selection: string }>(`/api/pieces/${pieceId}/selections?of=${of}`, octets(bits as BodyInit)),
-  tidyTakes: (pieceId: number, takeIds: readonly number[], steps: readonly { operation: string; params: object }[] | null) => call<{ ids: number[] }>(`/api/pieces/${pieceId}/recipes`, json('POST', { takeIds, steps })),
-  nameSelection: (pieceId: number, kept: { takeId: number; name: string; selection: string; chosen: number }) => call(`/api/pieces/${pieceId}/selections/kept`, json('POST', kept)),
-  dropSelection: (pieceId: number, id: number) => call(`/api/pieces/${pieceId}/selections/kept?id=${id}`, { method: 'DELETE' }),
-  leaveProposal: (takeId: number, act: string) => call<{ step: number }>(`/api/takes/${takeId}/leave`, json('POST', { act })),
-  duplicateTake: (pieceId: number, id: number) => call<{ id: number; name: string }>(`/api/takes/${id}/copy`, json('POST', { pieceId })),
-  takePhotos: (pieceId: number, asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean }) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', asked)),
-  importPhotos: (pieceId: number, files: readonly { name: string; upload: string }[], takeId: number | null) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', { files, takeId })),
-  history: (pieceId: number, move: 'undo' | 'redo') => call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
-  saveDocument: (pieceId: number, kind: 'brief' | 'plan', content: object, outlook: Outlook | null, base?: Base | null) =>
-    call<Base>(`/api/pieces/${pieceId}/${kind}`, json('PUT', { content, ...(outlook && { outlook }), ...(base !== undefined && { base }) })),
+    call<{ ids: number[]; refused: string[] }>(
+      `/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}${planned === undefined ? '' : `&take=${encodeURIComponent(planned)}`}`,
+      octets(file),
+    ),
+  storeFrame: (pieceId: number, file: File) =>
+    call<{ upload: string }>(
+      `/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`,
+      octets(file),
+    ),
+  importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) =>
+    call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
+  keepSelection: (pieceId: number, of: string, bits: Uint8Array) =>
+    call<{ selection: string }>(`/api/pieces/${pieceId}/selections?of=${of}`, octets(bits as BodyInit)),
+  tidyTakes: (
+    pieceId: number,
+    takeIds: readonly number[],
+    steps: readonly { operation: string; params: object }[] | null,
+  ) => call<{ ids: number[] }>(`/api/pieces/${pieceId}/recipes`, json('POST', { takeIds, steps })),
+  nameSelection: (pieceId: number, kept: { takeId: number; name: string; selection: string; chosen: number }) =>
+    call(`/api/pieces/${pieceId}/selections/kept`, json('POST', kept)),
+  dropSelection: (pieceId: number, id: number) =>
+    call(`/api/pieces/${pieceId}/selections/kept?id=${id}`, { method: 'DELETE' }),
+  leaveProposal: (takeId: number, act: string) =>
+    call<{ step: number }>(`/api/takes/${takeId}/leave`, json('POST', { act })),
+  duplicateTake: (pieceId: number, id: number) =>
+    call<{ id: number; name: string }>(`/api/takes/${id}/copy`, json('POST', { pieceId })),
+  takePhotos: (
+    pieceId: number,
+    asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean },
+  ) => call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', asked)),
+  importPhotos: (pieceId: number, files: readonly { name: string; upload: string }[], takeId: number | null) =>
+    call<{ id: number }>(`/api/pieces/${pieceId}/photos`, json('POST', { files, takeId })),
+  history: (pieceId: number, move: 'undo' | 'redo') =>
+    call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
+  saveDocument: (
+    pieceId: number,
+    kind: 'brief' | 'plan',
+    content: object,
+    outlook: Outlook | null,
+    base?: Base | null,
+  ) =>
+    call<Base>(
+      `/api/pieces/${pieceId}/${kind}`,
+      json('PUT', { content, ...(outlook && { outlook }), ...(base !== undefined && { base }) }),
+    ),
   acts: (pieceId: number) => call<{ acts: Act[] }>(`/api/pieces/${pieceId}/acts`),
   house: () => call<{ space: Space; acts: Act[] }>('/api/house'),
   benchEvent: (pieceId: number, event: object) => call(`/api/pieces/${pieceId}/session`, json('POST', { event })),
-  calibrate: (pieceId: number, mode: 'near' | 'far') => call<{ result: Calibration }>(`/api/pieces/${pieceId}/session`, json('POST', { calibrate: mode })),
+  calibrate: (pieceId: number, mode: 'near' | 'far') =>
+    call<{ result: Calibration }>(`/api/pieces/${pieceId}/session`, json('POST', { calibrate: mode })),
   devices: () => call<{ devices: StoredDevice[] }>('/api/devices'),
-  saveDevices: (devices: readonly object[]) => call<{ devices: StoredDevice[] }>('/api/devices', json('PUT', { devices })),
+  saveDevices: (devices: readonly object[]) =>
+    call<{ devices: StoredDevice[] }>('/api/devices', json('PUT', { devices })),
   removeDevice: (id: string) => call(`/api/devices?id=${encodeURIComponent(id)}`, { method: 'DELETE' }),
   deviceTests: (id: string) => call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`),
-  testDevice: (id: string, warmK: number) => call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`, json('POST', { warmK })),
+  testDevice: (id: string, warmK: number) =>
+    call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`, json('POST', { warmK })),
   speed: () => call<{ secondsPerMillion: number | null }>('/api/speed'),
   cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
   holdJob: (id: number, hold: 'none' | 'pause' | 'stop') => call(`/api/jobs/${id}`, json('PATCH', { hold })),
-  updateTake: (id: number, change: { name?: string; was?: string; hidden?: boolean; locked?: boolean; fixed?: true; bench?: boolean; keepBase?: boolean; pigment?: number | null }) => call(`/api/takes/${id}`, json('PATCH', change)),
+  updateTake: (
+    id: number,
+    change: {
+      name?: string
+      was?: string
+      hidden?: boolean
+      locked?: boolean
+      fixed?: true
+      bench?: boolean
+      keepBase?: boolean
+      pigment?: number | null
+    },
+  ) => call(`/api/takes/${id}`, json('PATCH', change)),
 }

@@ -15,4 +15,11 @@ interface BenchDesk {
   set(change: Partial<BenchDesk>): void
 }
 
-export const useBenchDesk = create<BenchDesk>()((set) => ({ chosen: 0, view: 0, exposure: 0, live: null, restart: null, set: (change) => set(change) }))
+export const useBenchDesk = create<BenchDesk>()((set) => ({
+  chosen: 0,
+  view: 0,
+  exposure: 0,
+  live: null,
+  restart: null,
+  set: (change) => set(change),
+}))

@@ -20,7 +20,8 @@ export const benchDevice = (state: PieceState): DeviceProfile => state.plan?.con
 export const benchTakes = (state: PieceState): readonly PlannedTake[] => state.plan?.content.takes ?? LAMP_TAKES
 
 /** Thickness of what has been sprayed on so far. */
-export const coatMmOf = (state: PieceState): number => (state.session.coats * (state.plan?.content.coatMicrometres ?? COAT_MICROMETRES)) / 1000
+export const coatMmOf = (state: PieceState): number =>
+  (state.session.coats * (state.plan?.content.coatMicrometres ?? COAT_MICROMETRES)) / 1000
 
 /** Light of each exposure of a take: laid out from the brief's zones, shifted by what the operator has set. */
 export function lightsFor(state: PieceState, exposures: number): number[] {
@@ -43,7 +44,16 @@ export function benchParams(state: PieceState): Record<string, unknown> {
   // As fine as the brief asks, but no finer than a few hundred points across the piece: a demo should not wait for minutes.
   const spacingMm = Math.max(wanted ?? 0, (piece?.lengthMm ?? 100) / 400)
   return {
-    device: benchDevice(state), spacingMm: Math.round(spacingMm * 100) / 100, temperatureC: s.temperatureC, calibratedAtC: s.calibration?.temperatureC ?? 20, coatMm: coatMmOf(state), dots: state.plan?.content.dots ?? NO_DOTS,
-    reference: s.reference === 'valid', fartherMm: s.fartherMm, faults: true, clippingPercent: state.plan?.content.clippingPercent ?? 1, lights: lightsFor(state, 1),
+    device: benchDevice(state),
+    spacingMm: Math.round(spacingMm * 100) / 100,
+    temperatureC: s.temperatureC,
+    calibratedAtC: s.calibration?.temperatureC ?? 20,
+    coatMm: coatMmOf(state),
+    dots: state.plan?.content.dots ?? NO_DOTS,
+    reference: s.reference === 'valid',
+    fartherMm: s.fartherMm,
+    faults: true,
+    clippingPercent: state.plan?.content.clippingPercent ?? 1,
+    lights: lightsFor(state, 1),
   }
 }

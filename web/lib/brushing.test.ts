@@ -12,7 +12,14 @@ import { useDesk } from './store'
 /* The brush over a worker that paints the next point of the take at each stretch, and notes what it is asked. */
 
 const fake = {
-  log: [] as string[], strokes: [] as Stroke[], befores: [] as Before[], hit: true, refuse: '', gate: null as Promise<void> | null, stamp: 0, next: 0,
+  log: [] as string[],
+  strokes: [] as Stroke[],
+  befores: [] as Before[],
+  hit: true,
+  refuse: '',
+  gate: null as Promise<void> | null,
+  stamp: 0,
+  next: 0,
 }
 const worker = {
   async hits(_takes: readonly Laid[], rays: readonly PointerRay[]) {
@@ -30,7 +37,14 @@ const worker = {
       if (fake.refuse) return { error: fake.refuse }
       if ('stamp' in before && before.stamp !== fake.stamp) return null
       fake.stamp++
-      return { changed: Uint32Array.of(fake.next), slots: Uint32Array.of(fake.next), shown: 16, count: ++fake.next, stamp: fake.stamp, areaMm2: 1 }
+      return {
+        changed: Uint32Array.of(fake.next),
+        slots: Uint32Array.of(fake.next),
+        shown: 16,
+        count: ++fake.next,
+        stamp: fake.stamp,
+        areaMm2: 1,
+      }
     })
   },
   async choose(takes: readonly Laid[]) {
@@ -38,7 +52,19 @@ const worker = {
   },
 }
 
-const take: TakeState = { id: 1, name: 'take', pose: '', ordinal: 1, fixed: true, locked: false, hidden: false, keepBase: false, pigment: null, stepId: 1, shape: { hash: 'h', kind: 'cloud', points: 16, faces: 0, bounds: null, previewHash: null, thumbHash: null } }
+const take: TakeState = {
+  id: 1,
+  name: 'take',
+  pose: '',
+  ordinal: 1,
+  fixed: true,
+  locked: false,
+  hidden: false,
+  keepBase: false,
+  pigment: null,
+  stepId: 1,
+  shape: { hash: 'h', kind: 'cloud', points: 16, faces: 0, bounds: null, previewHash: null, thumbHash: null },
+}
 const ray = (x: number): PointerRay => ({ origin: [x, 0, 0], direction: [0, 0, -1], radiusMm: 1 })
 const before = useDesk.getState()
 const chosen = () => chosenOn(take, useDesk.getState().previews)
@@ -66,8 +92,21 @@ test('looks for the next stretch while the last is painted, and paints them one 
   await second
   await painted()
   expect(fake.log).toEqual(['look for 1', 'paint', 'look for 2', 'painted', 'paint', 'painted'])
-  expect(fake.strokes.map((s) => [s.at, s.facing])).toEqual([[[0, 0, 0], [-0, -0, 1]], [[1, 0, 0, 2, 0, 0], [-0, -0, 1]]])
-  expect(chosen()).toMatchObject({ count: 2, bits: Uint8Array.of(3, 0), mark: Uint8Array.of(1, 1, ...Array<number>(14).fill(0)) })
+  expect(fake.strokes.map((s) => [s.at, s.facing])).toEqual([
+    [
+      [0, 0, 0],
+      [-0, -0, 1],
+    ],
+    [
+      [1, 0, 0, 2, 0, 0],
+      [-0, -0, 1],
+    ],
+  ])
+  expect(chosen()).toMatchObject({
+    count: 2,
+    bits: Uint8Array.of(3, 0),
+    mark: Uint8Array.of(1, 1, ...Array<number>(14).fill(0)),
+  })
 })
 test('asks ten places of a long stretch, its ends among them, and paints nothing over nothing', async () => {
   await brush(Array.from({ length: 95 }, (_, x) => ray(x)))
@@ -120,11 +159,18 @@ test('a stretch that fails is told once, to whoever waits next, and the brush go
 })
 test('what is chosen before a stretch is not changed by it', () => {
   const chosenBefore = { bits: Uint8Array.of(1), mark: Uint8Array.of(1, 0) }
-  const after = afterStretch(8, chosenBefore, { changed: Uint32Array.of(0, 7), slots: Uint32Array.of(0), shown: 2, count: 1, stamp: 1 })
+  const after = afterStretch(8, chosenBefore, {
+    changed: Uint32Array.of(0, 7),
+    slots: Uint32Array.of(0),
+    shown: 2,
+    count: 1,
+    stamp: 1,
+  })
   expect(after).toEqual({ bits: Uint8Array.of(128), mark: Uint8Array.of(0, 0) })
   expect(chosenBefore).toEqual({ bits: Uint8Array.of(1), mark: Uint8Array.of(1, 0) })
   // What the stroke made it may change; of the next stroke it is something chosen before.
-  const on = (from: typeof after) => afterStretch(8, from, { changed: Uint32Array.of(1), slots: Uint32Array.of(1), shown: 2, count: 2, stamp: 2 })
+  const on = (from: typeof after) =>
+    afterStretch(8, from, { changed: Uint32Array.of(1), slots: Uint32Array.of(1), shown: 2, count: 2, stamp: 2 })
   expect(on(after).bits).toBe(after.bits)
   beginStroke()
   const next = on(after)

@@ -10,7 +10,11 @@ import { useDesk } from './store'
 
 type Given = Laid & { before: Uint8Array | null }
 const fake = {
-  log: [] as string[], choices: [] as Choice[], hit: true, colour: [10, 20, 30] as number[] | null, refuse: '',
+  log: [] as string[],
+  choices: [] as Choice[],
+  hit: true,
+  colour: [10, 20, 30] as number[] | null,
+  refuse: '',
 }
 const worker = {
   async hits(_takes: readonly Laid[], rays: readonly PointerRay[]) {
@@ -31,12 +35,34 @@ const worker = {
 }
 
 const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
-  id, name: `take ${id}`, pose: '', ordinal: id, fixed: id === 1, locked: false, hidden: false, keepBase: false, pigment: null, stepId: id, shape: { hash: `h${id}`, kind: 'cloud', points: 8, faces: 0, bounds: null, previewHash: null, thumbHash: null }, ...over,
+  id,
+  name: `take ${id}`,
+  pose: '',
+  ordinal: id,
+  fixed: id === 1,
+  locked: false,
+  hidden: false,
+  keepBase: false,
+  pigment: null,
+  stepId: id,
+  shape: { hash: `h${id}`, kind: 'cloud', points: 8, faces: 0, bounds: null, previewHash: null, thumbHash: null },
+  ...over,
 })
 const ray = (x: number): PointerRay => ({ origin: [x, 0, 0], direction: [0, 0, -1], radiusMm: 1 })
 const before = useDesk.getState()
-const desk = (takes: TakeState[], across = false): void => useDesk.setState({ state: emptyState('Lamp', { takes }), selectedTake: null, solo: null, previews: [], choosing: { ...before.choosing, across } })
-const chosen = (id = 1) => chosenOn(useDesk.getState().state.takes.find((t) => t.id === id), useDesk.getState().previews)
+const desk = (takes: TakeState[], across = false): void =>
+  useDesk.setState({
+    state: emptyState('Lamp', { takes }),
+    selectedTake: null,
+    solo: null,
+    previews: [],
+    choosing: { ...before.choosing, across },
+  })
+const chosen = (id = 1) =>
+  chosenOn(
+    useDesk.getState().state.takes.find((t) => t.id === id),
+    useDesk.getState().previews,
+  )
 
 beforeEach(() => {
   Object.assign(fake, { log: [], choices: [], hit: true, colour: [10, 20, 30], refuse: '' })
@@ -53,7 +79,16 @@ afterEach(() => {
 describe('which takes a hand chooses on', () => {
   test('the chosen one, or all that show; never locked ones, nor meshes', () => {
     expect(takesUnderHand().map((t) => t.id)).toEqual([1])
-    desk([take(1), take(2), take(3, { locked: true }), take(4, { hidden: true }), take(5, { shape: { ...take(5).shape!, kind: 'mesh' } })], true)
+    desk(
+      [
+        take(1),
+        take(2),
+        take(3, { locked: true }),
+        take(4, { hidden: true }),
+        take(5, { shape: { ...take(5).shape!, kind: 'mesh' } }),
+      ],
+      true,
+    )
     expect(takesUnderHand().map((t) => t.id)).toEqual([1, 2])
   })
   test('and says why where there is none', () => {
@@ -70,7 +105,21 @@ describe('which takes a hand chooses on', () => {
 
 describe('choosing', () => {
   test('goes on from what was chosen; each take has its own, and what was previewed of other acts goes', async () => {
-    useDesk.setState({ previews: [{ takeId: 1, shapeHash: 'h1', operation: 'tidy.trimTable', params: {}, bits: Uint8Array.of(1), count: 1, mark: Uint8Array.of(1), areaMm2: 1, text: 'table' }] })
+    useDesk.setState({
+      previews: [
+        {
+          takeId: 1,
+          shapeHash: 'h1',
+          operation: 'tidy.trimTable',
+          params: {},
+          bits: Uint8Array.of(1),
+          count: 1,
+          mark: Uint8Array.of(1),
+          areaMm2: 1,
+          text: 'table',
+        },
+      ],
+    })
     await choose({ kind: 'unsure', below: 0.5 })
     await choose({ kind: 'unsure', below: 0.6 })
     expect(useDesk.getState().previews.map((p) => [p.takeId, p.operation, p.count])).toEqual([[1, BY_HAND, 2]])
@@ -96,11 +145,16 @@ describe('choosing', () => {
 describe('a click', () => {
   test('chooses the patch, the part or the colour there; on nothing it says so', async () => {
     for (const tool of ['part', 'colour'] as const) await chooseAt(ray(3), tool)
-    expect(fake.choices).toEqual([{ kind: 'part', at: [3, 0, 0], gapMm: null }, { kind: 'tone', colour: [10, 20, 30], difference: before.choosing.difference }])
+    expect(fake.choices).toEqual([
+      { kind: 'part', at: [3, 0, 0], gapMm: null },
+      { kind: 'tone', colour: [10, 20, 30], difference: before.choosing.difference },
+    ])
     fake.colour = null
     await expect(chooseAt(ray(3), 'colour')).rejects.toThrow('This take has no colours to choose by.')
     fake.hit = false
-    await expect(chooseAt(ray(3), 'part')).rejects.toThrow('There is no point under the pointer; begin on the piece itself.')
+    await expect(chooseAt(ray(3), 'part')).rejects.toThrow(
+      'There is no point under the pointer; begin on the piece itself.',
+    )
     await expect(placeUnder(ray(3))).rejects.toThrow('There is no point under the pointer; click on the piece itself.')
   })
   test('a flat patch follows its limits from what was chosen before it, until something else is chosen', async () => {

@@ -20,8 +20,17 @@ export function takesUnderHand(): TakeState[] {
   const shown = choosing.across ? shownTakes() : [takeInHand()].filter((t) => t !== undefined)
   const free = shown.filter((t) => !t.locked && t.shape?.kind === 'cloud')
   if (free.length > 0) return free
-  if (shown.length > 0) throw new Error(shown.length === 1 ? `“${shown[0]!.name}” is locked; unlock it on the contact sheet first.` : 'All takes that show are locked; unlock one on the contact sheet first.')
-  throw new Error(state.takes.length > 0 ? 'No take shows; show one on the contact sheet first.' : 'There is no take yet to choose on.')
+  if (shown.length > 0)
+    throw new Error(
+      shown.length === 1
+        ? `“${shown[0]!.name}” is locked; unlock it on the contact sheet first.`
+        : 'All takes that show are locked; unlock one on the contact sheet first.',
+    )
+  throw new Error(
+    state.takes.length > 0
+      ? 'No take shows; show one on the contact sheet first.'
+      : 'There is no take yet to choose on.',
+  )
 }
 
 /** A take as the workers want it. */
@@ -31,33 +40,74 @@ export const laid = (take: TakeState): Laid => ({ takeId: take.id, hash: take.sh
  * Chooses more, or less, on the takes under the hand; what is chosen is painted.
  * @param front only what nothing hides, for a lasso
  */
-export async function choose(choice: Choice, front = false, on: readonly TakeState[] = takesUnderHand()): Promise<void> {
+export async function choose(
+  choice: Choice,
+  front = false,
+  on: readonly TakeState[] = takesUnderHand(),
+): Promise<void> {
   endPatch()
   const { previews } = useDesk.getState()
-  await chooseFrom(choice, front, on, on.map((t) => chosenOn(t, previews)?.bits ?? null))
+  await chooseFrom(
+    choice,
+    front,
+    on,
+    on.map((t) => chosenOn(t, previews)?.bits ?? null),
+  )
 }
 
 /** As `choose`, from what counts as chosen before on each take. */
-async function chooseFrom(choice: Choice, front: boolean, on: readonly TakeState[], before: readonly (Uint8Array | null)[]): Promise<void> {
+async function chooseFrom(
+  choice: Choice,
+  front: boolean,
+  on: readonly TakeState[],
+  before: readonly (Uint8Array | null)[],
+): Promise<void> {
   const { choosing } = useDesk.getState()
   const takes = on.map(laid)
   const depth = choice.kind === 'lasso' && front ? await depthOf(choice.view) : null
   const withBefore = takes.map((t, i) => ({ ...t, before: before[i]! }))
-  const found = (await Promise.all(byWorker(withBefore).map(async ({ worker, items }) => {
-    const answers = await worker.choose(items, choice, choosing.how, depth)
-    return items.map((t, i) => ({ ...t, answer: answers[i]! }))
-  }))).flat()
+  const found = (
+    await Promise.all(
+      byWorker(withBefore).map(async ({ worker, items }) => {
+        const answers = await worker.choose(items, choice, choosing.how, depth)
+        return items.map((t, i) => ({ ...t, answer: answers[i]! }))
+      }),
+    )
+  ).flat()
   const refused = found.map((f) => f.answer).find((a) => 'error' in a)
   if (refused && 'error' in refused && found.every((f) => 'error' in f.answer)) throw new Error(refused.error)
-  keep(found.flatMap((f) => ('error' in f.answer ? [] : [{ takeId: f.takeId, shapeHash: f.hash, bits: f.answer.bits, count: f.answer.count, mark: f.answer.mark, areaMm2: f.answer.areaMm2 }])))
+  keep(
+    found.flatMap((f) =>
+      'error' in f.answer
+        ? []
+        : [
+            {
+              takeId: f.takeId,
+              shapeHash: f.hash,
+              bits: f.answer.bits,
+              count: f.answer.count,
+              mark: f.answer.mark,
+              areaMm2: f.answer.areaMm2,
+            },
+          ],
+    ),
+  )
 }
 
 /** Puts new choices among the previews; other acts' previews, and choices on shapes that are no longer there, go. */
-export function keep(made: readonly Pick<PreviewCut, 'takeId' | 'shapeHash' | 'bits' | 'count' | 'mark' | 'areaMm2' | 'stamp'>[]): void {
+export function keep(
+  made: readonly Pick<PreviewCut, 'takeId' | 'shapeHash' | 'bits' | 'count' | 'mark' | 'areaMm2' | 'stamp'>[],
+): void {
   const { previews, state, set } = useDesk.getState()
-  const stands = (p: Pick<PreviewCut, 'takeId' | 'shapeHash'>): boolean => state.takes.some((t) => t.id === p.takeId && t.shape?.hash === p.shapeHash)
+  const stands = (p: Pick<PreviewCut, 'takeId' | 'shapeHash'>): boolean =>
+    state.takes.some((t) => t.id === p.takeId && t.shape?.hash === p.shapeHash)
   const rest = previews.filter((p) => p.operation === BY_HAND && stands(p) && !made.some((m) => m.takeId === p.takeId))
-  set({ previews: [...rest, ...made.filter(stands).map((m) => ({ ...m, operation: BY_HAND, params: {}, text: 'Chosen by hand.' }))].filter((p) => p.count > 0) })
+  set({
+    previews: [
+      ...rest,
+      ...made.filter(stands).map((m) => ({ ...m, operation: BY_HAND, params: {}, text: 'Chosen by hand.' })),
+    ].filter((p) => p.count > 0),
+  })
   warnSoon()
 }
 
@@ -67,7 +117,9 @@ let madeDepth: { key: string; depth: Promise<NamedDepth> } | null = null
  * What is nearest on the stage, over the takes of all workers; those that show hide each other, chosen or not. Kept for as long as nothing moves.
  */
 function depthOf(view: View): Promise<NamedDepth> {
-  const takes = (useDesk.getState().choosing.across ? shownTakes().filter((t) => t.shape?.kind === 'cloud') : takesUnderHand()).map(laid)
+  const takes = (
+    useDesk.getState().choosing.across ? shownTakes().filter((t) => t.shape?.kind === 'cloud') : takesUnderHand()
+  ).map(laid)
   const key = JSON.stringify([view, takes])
   if (madeDepth?.key === key) return madeDepth.depth
   const depth = layTogether(takes, view).then((d) => ({ ...d, name: key }))
@@ -82,7 +134,8 @@ async function layTogether(takes: readonly Laid[], view: View): Promise<DepthBuf
   if ('error' in whole) throw new Error(whole.error)
   for (const part of parts.slice(1)) {
     if ('error' in part) throw new Error(part.error)
-    for (let i = 0; i < whole.nearest.length; i++) if (part.nearest[i]! < whole.nearest[i]!) whole.nearest[i] = part.nearest[i]!
+    for (let i = 0; i < whole.nearest.length; i++)
+      if (part.nearest[i]! < whole.nearest[i]!) whole.nearest[i] = part.nearest[i]!
   }
   return whole
 }
@@ -109,9 +162,15 @@ export async function prepareHand(): Promise<void> {
 
 /** Where the pointer meets the takes under the hand, nearest first for each ray. */
 export async function hits(rays: readonly PointerRay[]): Promise<((PointerHit & { takeId: number }) | null)[]> {
-  const answers = await Promise.all(byWorker(takesUnderHand().map(laid)).map(({ worker, items }) => worker.hits(items, rays)))
+  const answers = await Promise.all(
+    byWorker(takesUnderHand().map(laid)).map(({ worker, items }) => worker.hits(items, rays)),
+  )
   type Found = (PointerHit & { takeId: number }) | null
-  return rays.map((_, i) => answers.map((a): Found => a[i]!).reduce<Found>((best, h) => (h && (!best || h.depthMm < best.depthMm) ? h : best), null))
+  return rays.map((_, i) =>
+    answers
+      .map((a): Found => a[i]!)
+      .reduce<Found>((best, h) => (h && (!best || h.depthMm < best.depthMm) ? h : best), null),
+  )
 }
 
 /** What a click chooses: the flat patch, the part, or the colour under the pointer. */
@@ -144,7 +203,12 @@ export async function growPatch(): Promise<void> {
     const { choosing, state } = useDesk.getState()
     if (!state.takes.some((t) => t.id === patch.take.id && t.shape?.hash === patch.take.shape!.hash)) return
     // From what was chosen before the patch, so that a narrower limit takes back what a wider one took.
-    await chooseFrom({ kind: 'plane', at: patch.at, distanceMm: choosing.planeMm, angleDeg: choosing.angleDeg }, false, [patch.take], [patch.before])
+    await chooseFrom(
+      { kind: 'plane', at: patch.at, distanceMm: choosing.planeMm, angleDeg: choosing.angleDeg },
+      false,
+      [patch.take],
+      [patch.before],
+    )
   } finally {
     growing = false
   }
@@ -190,9 +254,17 @@ async function warn(): Promise<void> {
   for (const p of previews.filter((q) => q.operation === BY_HAND || q.operation === 'tidy.trimPlane')) {
     const take = others.find((t) => t.id === p.takeId)
     if (!take || others.length < 2) continue
-    const text = await geometry(p.shapeHash).soleLoss({ takeId: take.id, hash: p.shapeHash, rows: state.join.motions[take.name]! }, p.bits, others.filter((o) => o !== take).map((o) => ({ takeId: o.id, hash: o.shape!.hash, rows: state.join!.motions[o.name]! })))
+    const text = await geometry(p.shapeHash).soleLoss(
+      { takeId: take.id, hash: p.shapeHash, rows: state.join.motions[take.name]! },
+      p.bits,
+      others
+        .filter((o) => o !== take)
+        .map((o) => ({ takeId: o.id, hash: o.shape!.hash, rows: state.join!.motions[o.name]! })),
+    )
     if (mine !== asked) return
-    set({ previews: useDesk.getState().previews.map((q) => (q.bits === p.bits ? { ...q, warning: text ?? undefined } : q)) })
+    set({
+      previews: useDesk.getState().previews.map((q) => (q.bits === p.bits ? { ...q, warning: text ?? undefined } : q)),
+    })
   }
 }
 

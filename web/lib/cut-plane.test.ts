@@ -9,8 +9,25 @@ import { makeWorkersBy } from './geometry'
 import { useDesk, type CutPlane } from './store'
 
 const take: TakeState = {
-  id: 1, name: 'take', pose: '', ordinal: 1, fixed: true, locked: false, hidden: false, keepBase: false, pigment: null, stepId: 1,
-  shape: { hash: 'h', kind: 'cloud', points: 8, faces: 0, bounds: { min: [0, 10, -4], max: [20, 30, 6] }, previewHash: null, thumbHash: null },
+  id: 1,
+  name: 'take',
+  pose: '',
+  ordinal: 1,
+  fixed: true,
+  locked: false,
+  hidden: false,
+  keepBase: false,
+  pigment: null,
+  stepId: 1,
+  shape: {
+    hash: 'h',
+    kind: 'cloud',
+    points: 8,
+    faces: 0,
+    bounds: { min: [0, 10, -4], max: [20, 30, 6] },
+    previewHash: null,
+    thumbHash: null,
+  },
 }
 const plane = (offsetMm: number): CutPlane => ({ normal: [0, 0, 1], offsetMm, from: 'across Z' })
 const before = useDesk.getState()
@@ -28,7 +45,14 @@ beforeEach(() => {
   gate = null
   vi.useFakeTimers()
   makeWorkersBy(() => worker as never, 1)
-  useDesk.setState({ state: emptyState('Lamp', { takes: [take] }), selectedTake: null, solo: null, previews: [], plane: null, planePoints: null })
+  useDesk.setState({
+    state: emptyState('Lamp', { takes: [take] }),
+    selectedTake: null,
+    solo: null,
+    previews: [],
+    plane: null,
+    planePoints: null,
+  })
 })
 afterEach(() => {
   vi.restoreAllMocks()
@@ -41,9 +65,14 @@ describe('a plane of the stage', () => {
     const motion = rotationMotion([1, 2, -0.5], 0.8, [30, -4, 12])
     const onStage: CutPlane = { normal: [0.36, 0.48, 0.8], offsetMm: 7, from: '' }
     const own = planeFor(onStage, motionRows(motion))
-    for (const p of [[0, 0, 0], [5, -3, 8], [-20, 11, 4]] as const) {
+    for (const p of [
+      [0, 0, 0],
+      [5, -3, 8],
+      [-20, 11, 4],
+    ] as const) {
       const q = transformPoint(motion, p[0], p[1], p[2])
-      const signed = (n: readonly number[], at: readonly number[], offset: number): number => n[0]! * at[0]! + n[1]! * at[1]! + n[2]! * at[2]! - offset
+      const signed = (n: readonly number[], at: readonly number[], offset: number): number =>
+        n[0]! * at[0]! + n[1]! * at[1]! + n[2]! * at[2]! - offset
       expect(signed(own.normal, p, own.offsetMm)).toBeCloseTo(signed(onStage.normal, q, onStage.offsetMm), 9)
     }
     expect(planeFor(onStage, null)).toEqual({ normal: [0.36, 0.48, 0.8], offsetMm: 7 })
@@ -56,7 +85,16 @@ describe('a plane of the stage', () => {
 describe('looking at what lies below', () => {
   test('shows it as a cut that may be made, and clears it away with the plane', async () => {
     await showPlane(plane(4))
-    expect(useDesk.getState().previews).toMatchObject([{ takeId: 1, shapeHash: 'h', operation: BELOW_PLANE, count: 3, text: 'Below the plane, across Z.', params: { offsetMm: 4 } }])
+    expect(useDesk.getState().previews).toMatchObject([
+      {
+        takeId: 1,
+        shapeHash: 'h',
+        operation: BELOW_PLANE,
+        count: 3,
+        text: 'Below the plane, across Z.',
+        params: { offsetMm: 4 },
+      },
+    ])
     await showPlane(null)
     expect(useDesk.getState()).toMatchObject({ plane: null, previews: [] })
   })
@@ -80,12 +118,21 @@ describe('looking at what lies below', () => {
     expect(useDesk.getState().previews).toEqual([])
   })
   test('three places lay it; three on a line are refused in words', async () => {
-    for (const at of [[0, 0, 2], [10, 0, 2], [0, 10, 2]] as const) await addPlanePoint(at, [0, 0, 50])
+    for (const at of [
+      [0, 0, 2],
+      [10, 0, 2],
+      [0, 10, 2],
+    ] as const)
+      await addPlanePoint(at, [0, 0, 50])
     const laid = useDesk.getState().plane!
     expect(Math.abs(laid.normal[2])).toBeCloseTo(1, 9)
     expect(laid.offsetMm * Math.sign(laid.normal[2])).toBeCloseTo(2, 9)
     expect(useDesk.getState().planePoints).toBeNull()
-    for (const at of [[0, 0, 0], [1, 0, 0]] as const) await addPlanePoint(at, [0, 0, 50])
+    for (const at of [
+      [0, 0, 0],
+      [1, 0, 0],
+    ] as const)
+      await addPlanePoint(at, [0, 0, 50])
     await expect(addPlanePoint([2, 0, 0], [0, 0, 50])).rejects.toThrow(/line/)
   })
 })
@@ -95,7 +142,9 @@ describe('cutting below', () => {
     await showPlane(plane(4))
     const cut = useDesk.getState().previews
     let answer = (_: { id: number }): void => undefined
-    const submitted = vi.spyOn(api, 'submit').mockImplementation(() => new Promise((resolve) => (answer = resolve as typeof answer)))
+    const submitted = vi
+      .spyOn(api, 'submit')
+      .mockImplementation(() => new Promise((resolve) => (answer = resolve as typeof answer)))
     const cutting = cutBelow(cut)
     await showPlane(plane(6))
     useDesk.setState({ state: { ...useDesk.getState().state, jobs: [{ id: 9 }] as never } })

@@ -9,7 +9,10 @@ import { dropPreviews, submit, useDesk, type CutPlane, type PreviewCut } from '.
 export const BELOW_PLANE = 'tidy.trimPlane'
 
 /** A plane of the stage as a take's own coordinates have it. */
-export function planeFor(plane: CutPlane, rows: number[][] | null): { normal: [number, number, number]; offsetMm: number } {
+export function planeFor(
+  plane: CutPlane,
+  rows: number[][] | null,
+): { normal: [number, number, number]; offsetMm: number } {
   const n = plane.normal
   if (!rows) return { normal: [...n], offsetMm: plane.offsetMm }
   const m = motionFromRows(rows, 'take')
@@ -35,7 +38,7 @@ export async function showPlane(plane: CutPlane | null): Promise<void> {
   if (running) return
   running = true
   try {
-    for (let now: CutPlane | null; (now = waiting); ) {
+    for (let now: CutPlane | null; (now = waiting);) {
       waiting = null
       await paint(now)
     }
@@ -48,21 +51,47 @@ export async function showPlane(plane: CutPlane | null): Promise<void> {
 async function paint(plane: CutPlane): Promise<void> {
   const takes = takesUnderHand()
   const laid = takes.map((t) => ({ takeId: t.id, hash: t.shape!.hash, rows: rowsOf(t), before: null }))
-  const found = (await Promise.all(byWorker(laid).map(async ({ worker, items }) => {
-    const answers = await worker.choose(items, { kind: 'below', normal: [...plane.normal], offsetMm: plane.offsetMm }, 'replace', null)
-    return items.map((t, i) => ({ t, answer: answers[i]! }))
-  }))).flat()
+  const found = (
+    await Promise.all(
+      byWorker(laid).map(async ({ worker, items }) => {
+        const answers = await worker.choose(
+          items,
+          { kind: 'below', normal: [...plane.normal], offsetMm: plane.offsetMm },
+          'replace',
+          null,
+        )
+        return items.map((t, i) => ({ t, answer: answers[i]! }))
+      }),
+    )
+  ).flat()
   const { plane: still, set } = useDesk.getState()
   if (!still) return
   set({
-    previews: found.flatMap(({ t, answer }): PreviewCut[] => ('error' in answer || answer.count === 0 ? [] : [{
-      takeId: t.takeId, shapeHash: t.hash, operation: BELOW_PLANE, params: { ...planeFor(plane, t.rows), from: plane.from }, bits: answer.bits, count: answer.count, mark: answer.mark, areaMm2: answer.areaMm2, text: `Below the plane, ${plane.from}.`,
-    }])),
+    previews: found.flatMap(({ t, answer }): PreviewCut[] =>
+      'error' in answer || answer.count === 0
+        ? []
+        : [
+            {
+              takeId: t.takeId,
+              shapeHash: t.hash,
+              operation: BELOW_PLANE,
+              params: { ...planeFor(plane, t.rows), from: plane.from },
+              bits: answer.bits,
+              count: answer.count,
+              mark: answer.mark,
+              areaMm2: answer.areaMm2,
+              text: `Below the plane, ${plane.from}.`,
+            },
+          ],
+    ),
   })
 }
 
 /** A click for a plane through three points; the third lays it. @throws DEGENERATE when they lie on a line */
-export async function addPlanePoint(at: readonly [number, number, number], above: readonly [number, number, number]): Promise<void> {
+export async function addPlanePoint(
+  at: readonly [number, number, number],
+  above: readonly [number, number, number],
+): Promise<void> {
   const { planePoints, set } = useDesk.getState()
   const points = [...(planePoints ?? []), at]
   if (points.length < 3) return set({ planePoints: points })
@@ -85,5 +114,9 @@ export function middleOf(take: TakeState): [number, number, number] {
   const b = take.shape?.bounds
   const at = b ? [0, 1, 2].map((c) => (b.min[c]! + b.max[c]!) / 2) : [0, 0, 0]
   const rows = rowsOf(take)
-  return (rows ? rows.slice(0, 3).map((r) => r[0]! * at[0]! + r[1]! * at[1]! + r[2]! * at[2]! + r[3]!) : at) as [number, number, number]
+  return (rows ? rows.slice(0, 3).map((r) => r[0]! * at[0]! + r[1]! * at[1]! + r[2]! * at[2]! + r[3]!) : at) as [
+    number,
+    number,
+    number,
+  ]
 }

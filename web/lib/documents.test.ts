@@ -19,18 +19,25 @@ const saves = () => vi.spyOn(api, 'saveDocument')
 const late = Object.assign(new Error('The brief was changed meanwhile.'), { status: 409 })
 
 test('each saving says which version it was written on, the next one that of the answer', async () => {
-  const save = saves().mockResolvedValueOnce({ stepId: 5, revision: 1 }).mockResolvedValueOnce({ stepId: 6, revision: 0 })
+  const save = saves()
+    .mockResolvedValueOnce({ stepId: 5, revision: 1 })
+    .mockResolvedValueOnce({ stepId: 6, revision: 0 })
   saver.schedule(brief(1))
   saver.schedule(brief(2))
   await vi.advanceTimersByTimeAsync(800)
   saver.schedule(brief(3))
   await vi.advanceTimersByTimeAsync(800)
-  expect(save.mock.calls.map((c) => [(c[2] as Brief).heightMm, c[4]])).toEqual([[2, { stepId: 5, revision: 0 }], [3, { stepId: 5, revision: 1 }]])
+  expect(save.mock.calls.map((c) => [(c[2] as Brief).heightMm, c[4]])).toEqual([
+    [2, { stepId: 5, revision: 0 }],
+    [3, { stepId: 5, revision: 1 }],
+  ])
   expect(saver.base).toEqual({ stepId: 6, revision: 0 })
 })
 test('while one is under way the next waits for its version', async () => {
   let answer: (b: { stepId: number; revision: number }) => void = () => undefined
-  const save = saves().mockImplementationOnce(() => new Promise((r) => (answer = r))).mockResolvedValueOnce({ stepId: 5, revision: 2 })
+  const save = saves()
+    .mockImplementationOnce(() => new Promise((r) => (answer = r)))
+    .mockResolvedValueOnce({ stepId: 5, revision: 2 })
   saver.schedule(brief(1))
   await vi.advanceTimersByTimeAsync(800)
   saver.schedule(brief(2))

@@ -6,7 +6,10 @@ import type { Plan } from '@holosoma/core/plan/plan'
 import { api, type Outlook } from './api'
 import { useDesk } from './store'
 
-interface Documents { brief: Brief; plan: Plan }
+interface Documents {
+  brief: Brief
+  plan: Plan
+}
 type Kind = keyof Documents
 
 /** Typing rests this long before what was typed is saved. */
@@ -28,7 +31,12 @@ export class DocumentSaver<K extends Kind> {
    * @param base the version that stands on this page
    * @param hear what happens: saving begins and ends, someone else was first, something went wrong
    */
-  constructor(private readonly pieceId: number, private readonly kind: K, public base: Base | null, private readonly hear: (told: { saving: boolean } | { conflict: boolean } | { error: string }) => void) {}
+  constructor(
+    private readonly pieceId: number,
+    private readonly kind: K,
+    public base: Base | null,
+    private readonly hear: (told: { saving: boolean } | { conflict: boolean } | { error: string }) => void,
+  ) {}
 
   /** Saves after a rest. */
   schedule(value: Documents[K]): void {
@@ -80,7 +88,11 @@ export async function saveNow<K extends Kind>(pieceId: number, kind: K, value: D
  * leaving the station.
  * @param check what is wrong with it, or null; nothing wrong is ever saved
  */
-export function useDocument<K extends Kind>(kind: K, fallback: () => Documents[K], check: (value: Documents[K]) => string | null): {
+export function useDocument<K extends Kind>(
+  kind: K,
+  fallback: () => Documents[K],
+  check: (value: Documents[K]) => string | null,
+): {
   value: Documents[K]
   change: (next: Documents[K]) => void
   problem: string | null
@@ -96,10 +108,15 @@ export function useDocument<K extends Kind>(kind: K, fallback: () => Documents[K
 
   const held = useRef<DocumentSaver<K> | null>(null)
   if (held.current === null) {
-    held.current = new DocumentSaver<K>(pieceId, kind, stored && { stepId: stored.stepId, revision: stored.revision }, (told) => {
-      const { set, conflicts } = useDesk.getState()
-      set('conflict' in told ? { conflicts: { ...conflicts, [kind]: told.conflict } } : told)
-    })
+    held.current = new DocumentSaver<K>(
+      pieceId,
+      kind,
+      stored && { stepId: stored.stepId, revision: stored.revision },
+      (told) => {
+        const { set, conflicts } = useDesk.getState()
+        set('conflict' in told ? { conflicts: { ...conflicts, [kind]: told.conflict } } : told)
+      },
+    )
   }
   const saver = held.current
   useEffect(() => {
@@ -111,15 +128,21 @@ export function useDocument<K extends Kind>(kind: K, fallback: () => Documents[K
     }
   }, [pieceId, kind, saver])
 
-  const schedule = useCallback((next: Documents[K]): void => {
-    if (check(next) === null) saver.schedule(next)
+  const schedule = useCallback(
+    (next: Documents[K]): void => {
+      if (check(next) === null) saver.schedule(next)
+    },
     // eslint-disable-next-line react-hooks/exhaustive-deps -- `check` is one function for one kind
-  }, [saver])
-  const change = useCallback((next: Documents[K]): void => {
-    const { set, drafts } = useDesk.getState()
-    set({ drafts: { ...drafts, [kind]: next } })
-    schedule(next)
-  }, [kind, schedule])
+    [saver],
+  )
+  const change = useCallback(
+    (next: Documents[K]): void => {
+      const { set, drafts } = useDesk.getState()
+      set({ drafts: { ...drafts, [kind]: next } })
+      schedule(next)
+    },
+    [kind, schedule],
+  )
   // What one page, undo or redo changed on the server takes the place of what stands here, unless something is still to be saved.
   const key = stored ? `${stored.stepId}.${stored.revision}` : ''
   const had = useRef(key)
@@ -133,14 +156,17 @@ export function useDocument<K extends Kind>(kind: K, fallback: () => Documents[K
     if (JSON.stringify(next) !== JSON.stringify(drafts[kind])) set({ drafts: { ...drafts, [kind]: next } })
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says whether anything changed
   }, [key])
-  const outlook = useCallback((next: Outlook): void => {
-    if (JSON.stringify(saver.outlook) === JSON.stringify(next)) return
-    saver.outlook = next
-    const { drafts, state } = useDesk.getState()
-    const standing = (drafts[kind] ?? state[kind]?.content) as Documents[K] | undefined
-    // A plan nobody has touched is not written down for being looked at.
-    if (standing) schedule(standing)
-  }, [kind, schedule, saver])
+  const outlook = useCallback(
+    (next: Outlook): void => {
+      if (JSON.stringify(saver.outlook) === JSON.stringify(next)) return
+      saver.outlook = next
+      const { drafts, state } = useDesk.getState()
+      const standing = (drafts[kind] ?? state[kind]?.content) as Documents[K] | undefined
+      // A plan nobody has touched is not written down for being looked at.
+      if (standing) schedule(standing)
+    },
+    [kind, schedule, saver],
+  )
   return { value, change, problem, outlook }
 }
 

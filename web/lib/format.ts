@@ -19,12 +19,22 @@ export function megabytes(bytes: number): string {
   return bytes >= 2 ** 30 ? `${(bytes / 2 ** 30).toFixed(1)} GB` : `${Math.max(1, Math.round(bytes / 2 ** 20))} MB`
 }
 
-const UNITS: readonly (readonly [RegExp, string])[] = [[/Mm3$/, 'mm³'], [/Mm2$/, 'mm²'], [/Mm$/, 'mm'], [/Deg$/, '°']]
+const UNITS: readonly (readonly [RegExp, string])[] = [
+  [/Mm3$/, 'mm³'],
+  [/Mm2$/, 'mm²'],
+  [/Mm$/, 'mm'],
+  [/Deg$/, '°'],
+]
 
 /** A step's figure in words: tableRmsMm 0.04166 → "table rms 0.0417 mm". */
 export function figureText(key: string, value: number): string {
   const unit = UNITS.find(([ending]) => ending.test(key))
-  const words = key.replace(unit?.[0] ?? /$^/, '').replace(/([a-z0-9])([A-Z])/g, '$1 $2').toLowerCase()
-  const number = Number.isInteger(value) ? grouped(value) : String(Number(value.toPrecision(Math.abs(value) >= 1000 ? 6 : 4)))
+  const words = key
+    .replace(unit?.[0] ?? /$^/, '')
+    .replace(/([a-z0-9])([A-Z])/g, '$1 $2')
+    .toLowerCase()
+  const number = Number.isInteger(value)
+    ? grouped(value)
+    : String(Number(value.toPrecision(Math.abs(value) >= 1000 ? 6 : 4)))
   return `${words} ${number}${unit ? ` ${unit[1]}` : ''}`
 }

@@ -5,7 +5,8 @@ import type { GeometryWorker } from '@/workers/geometry.worker'
 const pool: Remote<GeometryWorker>[] = []
 const homes = new Map<string, number>()
 
-let make = (): Remote<GeometryWorker> => wrap<GeometryWorker>(new Worker(new URL('../workers/geometry.worker.ts', import.meta.url), { type: 'module' }))
+let make = (): Remote<GeometryWorker> =>
+  wrap<GeometryWorker>(new Worker(new URL('../workers/geometry.worker.ts', import.meta.url), { type: 'module' }))
 let size = (): number => Math.max(1, Math.min(4, navigator.hardwareConcurrency || 2))
 
 /** So many workers of another make; tests of what is asked of them put their own in place. */
@@ -33,7 +34,9 @@ function homeOf(hash: string): number {
 }
 
 /** Puts what belongs to the same worker together. */
-export function byWorker<T extends { readonly hash: string }>(items: readonly T[]): { worker: Remote<GeometryWorker>; items: T[] }[] {
+export function byWorker<T extends { readonly hash: string }>(
+  items: readonly T[],
+): { worker: Remote<GeometryWorker>; items: T[] }[] {
   const groups = new Map<number, T[]>()
   for (const item of items) {
     const home = homeOf(item.hash)

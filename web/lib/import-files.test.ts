@@ -13,7 +13,9 @@ beforeEach(() => {
   })
   vi.spyOn(api, 'storeFrame').mockImplementation((_p, f) => {
     heard.push(`store ${f.name}`)
-    return f.name.startsWith('lost') ? Promise.reject(new Error(`“${f.name}” did not arrive.`)) : Promise.resolve({ upload: `u-${f.name}` })
+    return f.name.startsWith('lost')
+      ? Promise.reject(new Error(`“${f.name}” did not arrive.`))
+      : Promise.resolve({ upload: `u-${f.name}` })
   })
   vi.spyOn(api, 'importFrames').mockImplementation((_p, name, poses, frames) => {
     heard.push(`frames ${name}: ${poses} ${frames.map((f) => `${f.file}=${f.upload}`).join()}`)
@@ -29,23 +31,46 @@ afterEach(() => vi.restoreAllMocks())
 describe('files that come in', () => {
   test('each scan is a take; photos go together to the take that is chosen; progress counts them all', async () => {
     const progress: string[] = []
-    const refused = await importFiles(7, [file('a.ply'), file('1.jpg'), file('b.STL'), file('2.PNG')], preset, 4, (done, of) => progress.push(`${done}/${of}`))
+    const refused = await importFiles(
+      7,
+      [file('a.ply'), file('1.jpg'), file('b.STL'), file('2.PNG')],
+      preset,
+      4,
+      (done, of) => progress.push(`${done}/${of}`),
+    )
     expect(refused).toEqual([])
     expect(heard).toEqual(['take a.ply', 'store 1.jpg', 'take b.STL', 'store 2.PNG', 'photos 1.jpg,2.PNG of 4'])
     expect(progress).toEqual(['1/4', '2/4', '3/4', '4/4'])
   })
   test('a folder with a list of poses is one take of its frames, whatever else lies in it', async () => {
-    const list = [file('poses.txt', 'turn', '[]'), file('f0.ply', 'turn'), file('notes.md', 'turn'), file('f1.ply', 'turn')]
+    const list = [
+      file('poses.txt', 'turn', '[]'),
+      file('f0.ply', 'turn'),
+      file('notes.md', 'turn'),
+      file('f1.ply', 'turn'),
+    ]
     expect(await importFiles(7, list, preset, null, () => undefined)).toEqual([])
     expect(heard).toEqual(['store f0.ply', 'store f1.ply', 'frames turn: [] f0.ply=u-f0.ply,f1.ply=u-f1.ply'])
   })
   test('in a folder what is of no use is passed over; a folder of nothing is named; single files are tried and refused by name', async () => {
-    const refused = await importFiles(7, [file('a.ply', 'one'), file('readme.md', 'one'), file('todo.md', 'two'), file('bad.doc')], preset, null, () => undefined)
+    const refused = await importFiles(
+      7,
+      [file('a.ply', 'one'), file('readme.md', 'one'), file('todo.md', 'two'), file('bad.doc')],
+      preset,
+      null,
+      () => undefined,
+    )
     expect(heard).toEqual(['take a.ply', 'take bad.doc'])
     expect(refused).toEqual(['There is no scan file and no photo in the folder “two”.', '“bad.doc” is no scan.'])
   })
   test('what fails on the way is told, and the rest comes in all the same', async () => {
-    const refused = await importFiles(7, [file('lost.jpg'), file('ok.jpg'), file('poses.txt', 'turn', '[]'), file('lost.ply', 'turn'), file('a.ply')], preset, null, () => undefined)
+    const refused = await importFiles(
+      7,
+      [file('lost.jpg'), file('ok.jpg'), file('poses.txt', 'turn', '[]'), file('lost.ply', 'turn'), file('a.ply')],
+      preset,
+      null,
+      () => undefined,
+    )
     expect(refused).toEqual(['“lost.jpg” did not arrive.', '“lost.ply” did not arrive.'])
     expect(heard.slice(-2)).toEqual(['store lost.ply', 'photos ok.jpg of null'])
     expect(heard).toContain('take a.ply')
@@ -58,7 +83,8 @@ describe('files that come in', () => {
 
 describe('the server’s words', () => {
   afterEach(() => vi.unstubAllGlobals())
-  const answer = (status: number, body: string) => vi.stubGlobal('fetch', () => Promise.resolve(new Response(body, { status })))
+  const answer = (status: number, body: string) =>
+    vi.stubGlobal('fetch', () => Promise.resolve(new Response(body, { status })))
   test('reach the person; without any there is a sentence all the same', async () => {
     answer(422, JSON.stringify({ error: 'The take is locked.' }))
     await expect(api.cancelJob(1)).rejects.toThrow('The take is locked.')

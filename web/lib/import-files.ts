@@ -5,7 +5,10 @@ import { api } from './api'
 const MOST_FILES = 5000
 
 /** A dropped file with the folder it came from; '' at the top. */
-export interface Dropped { readonly file: File; readonly folder: string }
+export interface Dropped {
+  readonly file: File
+  readonly folder: string
+}
 
 /** Files of a drop, folders gone through. */
 export async function droppedFiles(transfer: DataTransfer): Promise<Dropped[]> {
@@ -15,7 +18,11 @@ export async function droppedFiles(transfer: DataTransfer): Promise<Dropped[]> {
   const out: Dropped[] = []
   const walk = async (entry: FileSystemEntry, folder: string): Promise<void> => {
     if (out.length >= MOST_FILES || entry.name.startsWith('.')) return
-    if (entry.isFile) out.push({ file: await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)), folder })
+    if (entry.isFile)
+      out.push({
+        file: await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)),
+        folder,
+      })
     else for (const child of await children(entry as FileSystemDirectoryEntry)) await walk(child, entry.name)
   }
   for (const entry of entries) await walk(entry, '')
@@ -34,20 +41,28 @@ async function children(directory: FileSystemDirectoryEntry): Promise<FileSystem
 }
 
 /** Files of a folder that was chosen in the dialog. */
-export const chosenFiles = (list: FileList): Dropped[] => [...list].map((file) => ({ file, folder: file.webkitRelativePath.split('/').at(-2) ?? '' }))
+export const chosenFiles = (list: FileList): Dropped[] =>
+  [...list].map((file) => ({ file, folder: file.webkitRelativePath.split('/').at(-2) ?? '' }))
 
 /** Endings of photos. */
 export const PHOTO_ENDINGS = ['jpg', 'jpeg', 'png']
 const isPhoto = (name: string): boolean => PHOTO_ENDINGS.includes(name.toLowerCase().split('.').at(-1) ?? '')
 
 /** Whether a reader exists for files of that name. */
-export const readable = (name: string): boolean => [...READ_EXTENSIONS, 'zip'].includes(name.toLowerCase().split('.').at(-1) ?? '')
+export const readable = (name: string): boolean =>
+  [...READ_EXTENSIONS, 'zip'].includes(name.toLowerCase().split('.').at(-1) ?? '')
 
 /**
  * Sends files in: each becomes a take as it lands; a folder with a list of poses becomes one take. What is of no use in a folder is passed over in
  * silence, single files are refused by name. Photos go to the take that is chosen. Returns the refusals.
  */
-export async function importFiles(pieceId: number, files: readonly Dropped[], preset: ImportPreset, takeId: number | null, onProgress: (done: number, of: number) => void): Promise<string[]> {
+export async function importFiles(
+  pieceId: number,
+  files: readonly Dropped[],
+  preset: ImportPreset,
+  takeId: number | null,
+  onProgress: (done: number, of: number) => void,
+): Promise<string[]> {
   const refused: string[] = []
   const photos: { name: string; upload: string }[] = []
   const folders = new Map<string, Dropped[]>()
@@ -60,7 +75,8 @@ export async function importFiles(pieceId: number, files: readonly Dropped[], pr
       const frames: { file: string; upload: string }[] = []
       try {
         for (const { file } of list) {
-          if (file !== poses.file && readable(file.name)) frames.push({ file: file.name, upload: (await api.storeFrame(pieceId, file)).upload })
+          if (file !== poses.file && readable(file.name))
+            frames.push({ file: file.name, upload: (await api.storeFrame(pieceId, file)).upload })
           step()
         }
         await api.importFrames(pieceId, folder === '' ? 'frames' : folder, await poses.file.text(), frames)
@@ -70,11 +86,20 @@ export async function importFiles(pieceId: number, files: readonly Dropped[], pr
       continue
     }
     for (const { file } of list) {
-      if (isPhoto(file.name)) await api.storeFrame(pieceId, file).then((a) => photos.push({ name: file.name, upload: a.upload }), (e: Error) => refused.push(e.message))
-      else if (folder === '' || readable(file.name)) await api.importFile(pieceId, file, preset).then((a) => refused.push(...a.refused), (e: Error) => refused.push(e.message))
+      if (isPhoto(file.name))
+        await api.storeFrame(pieceId, file).then(
+          (a) => photos.push({ name: file.name, upload: a.upload }),
+          (e: Error) => refused.push(e.message),
+        )
+      else if (folder === '' || readable(file.name))
+        await api.importFile(pieceId, file, preset).then(
+          (a) => refused.push(...a.refused),
+          (e: Error) => refused.push(e.message),
+        )
       step()
     }
-    if (folder !== '' && !list.some((f) => readable(f.file.name) || isPhoto(f.file.name))) refused.push(`There is no scan file and no photo in the folder “${folder}”.`)
+    if (folder !== '' && !list.some((f) => readable(f.file.name) || isPhoto(f.file.name)))
+      refused.push(`There is no scan file and no photo in the folder “${folder}”.`)
   }
   if (photos.length > 0) await api.importPhotos(pieceId, photos, takeId).catch((e: Error) => refused.push(e.message))
   return refused

@@ -3,16 +3,29 @@ import { motionRows, rotationMotion } from '@holosoma/core'
 import { compose } from '@holosoma/core/linear/rigid'
 import { extentOf, middleOf, movedMotions, placeOf, screwRows, slideRows, timesRows, type JoinSlide } from './joining'
 
-const near = (a: readonly (readonly number[])[], b: readonly (readonly number[])[]): void => a.forEach((row, r) => row.forEach((v, c) => expect(v).toBeCloseTo(b[r]![c]!, 9)))
-const slide: JoinSlide = { kind: 'translation', free: true, playMm: null, boundMm: 5, axis: [0, 0, 1], point: [0, 0, 0], pitchMm: null, movers: ['b'], stayers: ['a'] }
+const near = (a: readonly (readonly number[])[], b: readonly (readonly number[])[]): void =>
+  a.forEach((row, r) => row.forEach((v, c) => expect(v).toBeCloseTo(b[r]![c]!, 9)))
+const slide: JoinSlide = {
+  kind: 'translation',
+  free: true,
+  playMm: null,
+  boundMm: 5,
+  axis: [0, 0, 1],
+  point: [0, 0, 0],
+  pitchMm: null,
+  movers: ['b'],
+  stayers: ['a'],
+}
 
 describe('motions as the stage plays them', () => {
   test('rows multiply as motions do; a turn about an axis leaves its points alone', () => {
-    const a = rotationMotion([1, 2, 3], 0.7, [4, 5, 6]), b = rotationMotion([-1, 0, 2], 1.9, [0, 1, -3])
+    const a = rotationMotion([1, 2, 3], 0.7, [4, 5, 6]),
+      b = rotationMotion([-1, 0, 2], 1.9, [0, 1, -3])
     near(timesRows(motionRows(a), motionRows(b)), motionRows(compose(a, b)))
     near(screwRows([0, 0, 2], [0, 0, 0], 0.6, 0), motionRows(rotationMotion([0, 0, 1], 0.6)))
     const turn = screwRows([1, 1, 0], [3, 4, 5], 2.1, 0)
-    for (const t of [0, -7, 12]) placeOf(turn, [3 + t, 4 + t, 5]).forEach((v, k) => expect(v).toBeCloseTo([3 + t, 4 + t, 5][k]!, 9))
+    for (const t of [0, -7, 12])
+      placeOf(turn, [3 + t, 4 + t, 5]).forEach((v, k) => expect(v).toBeCloseTo([3 + t, 4 + t, 5][k]!, 9))
     expect(placeOf(screwRows([0, 1, 0], [3, 0, 5], 2.1, 4), [3, 0, 5])[1]).toBeCloseTo(4, 9)
   })
   test('a free slide goes as far as it is bound, a small play is shown larger than it is, a screw advances as it turns', () => {

@@ -58,8 +58,22 @@ export function joinFigures(join: NonNullable<PieceState['join']>): JoinFigures 
   const f = join.step.figures
   const now = new Map(join.renamed)
   const named = (name: string): string => now.get(name) ?? name
-  const list = <T>(text: unknown): T[] => (typeof text === 'string' ? (JSON.parse(text, (key, value: unknown) => (typeof value === 'string' && NAMES_IN.has(key) ? named(value) : Array.isArray(value) && NAME_LISTS_IN.has(key) ? value.map((v: string) => named(v)) : value)) as T[]) : [])
-  return { pairs: list<JoinedPair>(f.pairs).filter((p) => p.verdict !== undefined), links: list<[string, string]>(f.links).map(([a, b]) => [named(a), named(b)] as const), slides: list(f.slides), alternatives: list(f.alternatives) }
+  const list = <T>(text: unknown): T[] =>
+    typeof text === 'string'
+      ? (JSON.parse(text, (key, value: unknown) =>
+          typeof value === 'string' && NAMES_IN.has(key)
+            ? named(value)
+            : Array.isArray(value) && NAME_LISTS_IN.has(key)
+              ? value.map((v: string) => named(v))
+              : value,
+        ) as T[])
+      : []
+  return {
+    pairs: list<JoinedPair>(f.pairs).filter((p) => p.verdict !== undefined),
+    links: list<[string, string]>(f.links).map(([a, b]) => [named(a), named(b)] as const),
+    slides: list(f.slides),
+    alternatives: list(f.alternatives),
+  }
 }
 
 /** Rows of a × b. */
@@ -68,12 +82,26 @@ export function timesRows(a: readonly (readonly number[])[], b: readonly (readon
 }
 
 /** A turn about an axis through a point and a shift along it. */
-export function screwRows(axis: readonly number[], point: readonly number[], angle: number, shiftMm: number): number[][] {
+export function screwRows(
+  axis: readonly number[],
+  point: readonly number[],
+  angle: number,
+  shiftMm: number,
+): number[][] {
   const l = Math.hypot(...axis) || 1
   const [x, y, z] = axis.map((v) => v / l) as [number, number, number]
-  const c = Math.cos(angle), s = Math.sin(angle), t = 1 - c
-  const r = [[t * x * x + c, t * x * y - s * z, t * x * z + s * y], [t * x * y + s * z, t * y * y + c, t * y * z - s * x], [t * x * z - s * y, t * y * z + s * x, t * z * z + c]]
-  const moved = [0, 1, 2].map((k) => point[k]! - (r[k]![0]! * point[0]! + r[k]![1]! * point[1]! + r[k]![2]! * point[2]!) + shiftMm * [x, y, z][k]!)
+  const c = Math.cos(angle),
+    s = Math.sin(angle),
+    t = 1 - c
+  const r = [
+    [t * x * x + c, t * x * y - s * z, t * x * z + s * y],
+    [t * x * y + s * z, t * y * y + c, t * y * z - s * x],
+    [t * x * z - s * y, t * y * z + s * x, t * z * z + c],
+  ]
+  const moved = [0, 1, 2].map(
+    (k) =>
+      point[k]! - (r[k]![0]! * point[0]! + r[k]![1]! * point[1]! + r[k]![2]! * point[2]!) + shiftMm * [x, y, z][k]!,
+  )
   return [...r.map((row, k) => [...row, moved[k]!]), [0, 0, 0, 1]]
 }
 
@@ -92,8 +120,14 @@ export function slideRows(slide: JoinSlide, sizeMm: number, phase: number): numb
 }
 
 /** Motions after some takes are moved in the common frame. */
-export function movedMotions(motions: Readonly<Record<string, number[][]>>, movers: readonly string[], by: readonly (readonly number[])[]): Record<string, number[][]> {
-  return Object.fromEntries(Object.entries(motions).map(([name, rows]) => [name, movers.includes(name) ? timesRows(by, rows) : rows]))
+export function movedMotions(
+  motions: Readonly<Record<string, number[][]>>,
+  movers: readonly string[],
+  by: readonly (readonly number[])[],
+): Record<string, number[][]> {
+  return Object.fromEntries(
+    Object.entries(motions).map(([name, rows]) => [name, movers.includes(name) ? timesRows(by, rows) : rows]),
+  )
 }
 
 /** A preview is a shuffle: its first points say where a take lies and how large it is. */
@@ -101,7 +135,8 @@ const LOOKED_AT = 3000
 
 export function extentOf(p: Float32Array | undefined): number {
   if (!p) return 1
-  const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity]
+  const low = [Infinity, Infinity, Infinity],
+    high = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < Math.min(p.length, 3 * LOOKED_AT); i++) {
     low[i % 3] = Math.min(low[i % 3]!, p[i]!)
     high[i % 3] = Math.max(high[i % 3]!, p[i]!)
@@ -119,5 +154,9 @@ export function middleOf(p: Float32Array | undefined): [number, number, number] 
 
 /** Where a motion takes a place. */
 export function placeOf(rows: readonly (readonly number[])[], at: readonly number[]): [number, number, number] {
-  return [0, 1, 2].map((r) => rows[r]![0]! * at[0]! + rows[r]![1]! * at[1]! + rows[r]![2]! * at[2]! + rows[r]![3]!) as [number, number, number]
+  return [0, 1, 2].map((r) => rows[r]![0]! * at[0]! + rows[r]![1]! * at[1]! + rows[r]![2]! * at[2]! + rows[r]![3]!) as [
+    number,
+    number,
+    number,
+  ]
 }

@@ -12,13 +12,19 @@ test('numbers in the words of the bench', () => {
   expect([clock(14), clock(125.4), clock(-3)]).toEqual(['0:14', '2:05', '0:00'])
   expect([megabytes(100), megabytes(70 * 2 ** 20), megabytes(3 * 2 ** 30)]).toEqual(['1 MB', '70 MB', '3.0 GB'])
   expect(percent(0.9432)).toBe('94.3 %')
-  expect([figureText('tableRmsMm', 0.041662), figureText('before', 152068), figureText('areaMm2', 16011.77), figureText('elevationDeg', 48)]).toEqual(['table rms 0.04166 mm', 'before 152,068', 'area 16011.8 mm²', 'elevation 48 °'])
+  expect([
+    figureText('tableRmsMm', 0.041662),
+    figureText('before', 152068),
+    figureText('areaMm2', 16011.77),
+    figureText('elevationDeg', 48),
+  ]).toEqual(['table rms 0.04166 mm', 'before 152,068', 'area 16011.8 mm²', 'elevation 48 °'])
 })
 
 test('pigments: twelve, never a verdict colour, and they come round again', () => {
   expect(new Set(PIGMENTS.map((p) => p[1])).size).toBe(12)
   expect(pigment(13)).toEqual(pigment(1))
-  for (const verdict of ['#2B7A70', '#B9771E', '#9E3340', '#1769AA']) expect(PIGMENTS.map((p) => p[1])).not.toContain(verdict)
+  for (const verdict of ['#2B7A70', '#B9771E', '#9E3340', '#1769AA'])
+    expect(PIGMENTS.map((p) => p[1])).not.toContain(verdict)
 })
 
 describe('picks', () => {
@@ -38,10 +44,24 @@ describe('picks', () => {
     expect(fitPairs(line)!.error).toContain('lie on one line')
     expect(fitPairs(line)!.rows).toBeNull()
     // Of five pairs one that was mixed up is named by its place among all pairs, half pairs too.
-    const places = [[0, 0, 0], [30, 0, 0], [0, 30, 0], [0, 0, 30], [25, 20, 10]] as const
-    const five = places.map((p, i) => ({ a: pin(1, ...p), b: pin(2, p[0] + 0.1 * (i % 2), p[1], p[2] - 0.1 * (i % 3)) }))
+    const places = [
+      [0, 0, 0],
+      [30, 0, 0],
+      [0, 30, 0],
+      [0, 0, 30],
+      [25, 20, 10],
+    ] as const
+    const five = places.map((p, i) => ({
+      a: pin(1, ...p),
+      b: pin(2, p[0] + 0.1 * (i % 2), p[1], p[2] - 0.1 * (i % 3)),
+    }))
     expect(fitPairs(five)!.bad).toBeNull()
-    const mixed = [five[0]!, { a: pin(1, 9, 9, 9), b: null }, ...five.slice(1, 4), { a: five[4]!.a, b: pin(2, 5, 60, 10) }]
+    const mixed = [
+      five[0]!,
+      { a: pin(1, 9, 9, 9), b: null },
+      ...five.slice(1, 4),
+      { a: five[4]!.a, b: pin(2, 5, 60, 10) },
+    ]
     expect(fitPairs(mixed)!.bad).toBe(5)
     // The next pick helps where the surface lies far off the picks, and is not asked for where they cover it.
     const far = Float32Array.of(10, 10, 5, 200, 0, 0)
@@ -50,11 +70,36 @@ describe('picks', () => {
     expect(bestNextPick(five.slice(0, 2), far)).toBeNull()
   })
   test('the operation gets whole pairs by the takes’ names', () => {
-    expect(pairsBetween([pair(1), { a: pin(1, 0, 0, 0), b: null }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual({ picks: [{ a: { take: 'upright', at: [1, 1, 0] }, b: { take: 'side', at: [6, 1, 0] } }], areas: [] })
-    expect(pairsBetween([{ ...pair(1), areaMm: 20 }], [{ id: 1, name: 'upright' }, { id: 2, name: 'side' }])).toEqual({ picks: [], areas: [{ a: { take: 'upright', at: [1, 1, 0], radiusMm: 20 }, b: { take: 'side', at: [6, 1, 0], radiusMm: 20 } }] })
+    expect(
+      pairsBetween(
+        [pair(1), { a: pin(1, 0, 0, 0), b: null }],
+        [
+          { id: 1, name: 'upright' },
+          { id: 2, name: 'side' },
+        ],
+      ),
+    ).toEqual({ picks: [{ a: { take: 'upright', at: [1, 1, 0] }, b: { take: 'side', at: [6, 1, 0] } }], areas: [] })
+    expect(
+      pairsBetween(
+        [{ ...pair(1), areaMm: 20 }],
+        [
+          { id: 1, name: 'upright' },
+          { id: 2, name: 'side' },
+        ],
+      ),
+    ).toEqual({
+      picks: [],
+      areas: [
+        { a: { take: 'upright', at: [1, 1, 0], radiusMm: 20 }, b: { take: 'side', at: [6, 1, 0], radiusMm: 20 } },
+      ],
+    })
   })
   test('picks over more than two takes: who stands where, which pairs are theirs, and when there are enough', () => {
-    const takes = [{ id: 1, name: 'upright', fixed: true }, { id: 2, name: 'side', fixed: false }, { id: 3, name: 'top', fixed: false }]
+    const takes = [
+      { id: 1, name: 'upright', fixed: true },
+      { id: 2, name: 'side', fixed: false },
+      { id: 3, name: 'top', fixed: false },
+    ]
     expect(takesToPick(takes, { left: null, right: null }, null).map((t) => t.id)).toEqual([1, 2])
     expect(takesToPick(takes, { left: null, right: null }, 3).map((t) => t.id)).toEqual([1, 3])
     expect(takesToPick(takes, { left: 2, right: 3 }, null).map((t) => t.id)).toEqual([2, 3])
@@ -73,11 +118,42 @@ describe('picks', () => {
 
 describe('the route and the next move', () => {
   let id = 0
-  const step = (track: string, operation: string, figures: StepRecord['figures'] = {}, findings: Finding[] = []): StepRecord => ({
-    id: ++id, track: track as StepRecord['track'], parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures, findings, description: '', who: '', durationMs: 1, work: 1, createdAt: '',
+  const step = (
+    track: string,
+    operation: string,
+    figures: StepRecord['figures'] = {},
+    findings: Finding[] = [],
+  ): StepRecord => ({
+    id: ++id,
+    track: track as StepRecord['track'],
+    parentId: null,
+    operation,
+    version: 1,
+    params: {},
+    inputs: {},
+    outputs: {},
+    figures,
+    findings,
+    description: '',
+    who: '',
+    durationMs: 1,
+    work: 1,
+    createdAt: '',
   })
   const sound: Finding = { id: 'x', verdict: 'sound', text: 'All is well.' }
-  const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({ id: n, name: `take ${n}`, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, keepBase: false, pigment: null, stepId: n, shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
+  const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({
+    id: n,
+    name: `take ${n}`,
+    pose: '',
+    ordinal: n,
+    fixed: n === 1,
+    locked: false,
+    hidden: false,
+    keepBase: false,
+    pigment: null,
+    stepId: n,
+    shape: { hash: `h${n}`, kind, points, faces: 0, bounds: null, previewHash: null, thumbHash: null },
+  })
   const state = (over: Partial<PieceState>): PieceState => {
     const steps = over.steps ?? []
     return emptyState('Lamp', { activeSteps: steps.map((s) => s.id), ...over, steps })
@@ -91,28 +167,64 @@ describe('the route and the next move', () => {
     const taken = [step('take:1', 'take.simulate', { points: 1000 }), step('take:2', 'take.simulate', { points: 1000 })]
     expect(nextMove(state({ takes, steps: taken })).station).toBe('tidy')
     const tried = 'tidy.removeFarFrames tidy.removeMixed tidy.removeStrays'
-    const tidied = [...taken, step('take:1', 'tidy.trimTable', { tried }, [sound]), step('take:2', 'tidy.trimTable', { tried }, [{ ...sound, verdict: 'doubtful' }])]
+    const tidied = [
+      ...taken,
+      step('take:1', 'tidy.trimTable', { tried }, [sound]),
+      step('take:2', 'tidy.trimTable', { tried }, [{ ...sound, verdict: 'doubtful' }]),
+    ]
     expect(nextMove(state({ takes, steps: tidied })).station).toBe('join')
     expect(stops(state({ takes, steps: tidied }))[3]).toMatchObject({ verdict: 'doubtful', figure: '50 % off' })
     const joined = step('join', 'join.match', { p95Mm: 0.1, overlap: 0.54 }, [sound])
-    const s = state({ takes, steps: [...tidied, joined], join: { step: joined, motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [] } })
+    const s = state({
+      takes,
+      steps: [...tidied, joined],
+      join: { step: joined, motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [] },
+    })
     expect(nextMove(s)).toMatchObject({ station: 'skin', move: 'Make the skin' })
     expect(stops(s)[4]).toMatchObject({ verdict: 'sound', figure: '0.10 mm, 54 %' })
-    expect(stops({ ...s, join: { ...s.join!, stale: true, accepted: null, calledThen: {}, renamed: [] } })[4]).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
+    expect(
+      stops({ ...s, join: { ...s.join!, stale: true, accepted: null, calledThen: {}, renamed: [] } })[4],
+    ).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
   })
   test('a skin waits for its check, its size, its release; a stale one is made again', () => {
     const skin = step('mesh', 'skin.make', { spacingMm: 0.5, faces: 566_000 }, [sound])
-    const mesh = (chain: StepRecord[], stale = false) => state({ takes: [take(1, 500)], steps: chain, mesh: { step: chain.at(-1)!, shape: take(9, 10, 'mesh').shape, chain, stale } })
+    const mesh = (chain: StepRecord[], stale = false) =>
+      state({
+        takes: [take(1, 500)],
+        steps: chain,
+        mesh: { step: chain.at(-1)!, shape: take(9, 10, 'mesh').shape, chain, stale },
+      })
     expect(nextMove(mesh([skin])).station).toBe('mend')
     const checked = [skin, step('mesh', 'mend.health', { closed: true, holes: 0 }, [sound])]
     expect(nextMove(mesh(checked)).station).toBe('size')
     const sized = [...checked, step('mesh', 'size.scale', { factor: 0.99801 }, [sound])]
     expect(nextMove(mesh(sized)).station).toBe('release')
-    expect(stops(mesh(sized)).slice(5).map((s) => s.figure)).toEqual(['0.5 mm, 566 k', 'closed', '× 0.99801', ''])
+    expect(
+      stops(mesh(sized))
+        .slice(5)
+        .map((s) => s.figure),
+    ).toEqual(['0.5 mm, 566 k', 'closed', '× 0.99801', ''])
     expect(nextMove(mesh(sized, true))).toMatchObject({ station: 'skin', move: 'Make the skin again' })
   })
   test('what is computing is what the piece waits for', () => {
-    const job = { id: 1, pieceId: 1, track: 'join' as const, title: 'Matching the takes', request: { kind: 'operation' as const, operation: 'join.match', params: {}, inputs: {} }, state: 'running' as const, progress: 0.4, note: '', expectedSeconds: null, error: null, attempt: 1, cancel: false, hold: 'none' as const, stepId: null, startedAt: null, endedAt: null }
+    const job = {
+      id: 1,
+      pieceId: 1,
+      track: 'join' as const,
+      title: 'Matching the takes',
+      request: { kind: 'operation' as const, operation: 'join.match', params: {}, inputs: {} },
+      state: 'running' as const,
+      progress: 0.4,
+      note: '',
+      expectedSeconds: null,
+      error: null,
+      attempt: 1,
+      cancel: false,
+      hold: 'none' as const,
+      stepId: null,
+      startedAt: null,
+      endedAt: null,
+    }
     expect(nextMove(state({ jobs: [job] }))).toMatchObject({ station: 'join', text: 'Matching the takes: 40 %.' })
   })
 })

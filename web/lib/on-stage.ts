@@ -16,5 +16,5 @@ export function shownTakes(): TakeState[] {
 /** How a take lies on the stage of Tidy: joined where it is joined and several show, else as it was taken. */
 export function rowsOf(take: TakeState): number[][] | null {
   const { state, choosing } = useDesk.getState()
-  return choosing.across && state.join && !state.join.stale ? state.join.motions[take.name] ?? null : null
+  return choosing.across && state.join && !state.join.stale ? (state.join.motions[take.name] ?? null) : null
 }

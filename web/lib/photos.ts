@@ -20,5 +20,8 @@ export function photosOf(photos: readonly PhotoRecord[], take: string): PhotoRec
   const own = photos.filter((p) => p.pose === take)
   const byAngle = new Map<number, PhotoRecord>()
   for (const p of own) if (p.tableDeg !== null) byAngle.set(Math.round(p.tableDeg / SAME_DEG), p)
-  return [...[...byAngle.entries()].sort((a, b) => a[0] - b[0]).map(([, p]) => p), ...own.filter((p) => p.tableDeg === null)]
+  return [
+    ...[...byAngle.entries()].sort((a, b) => a[0] - b[0]).map(([, p]) => p),
+    ...own.filter((p) => p.tableDeg === null),
+  ]
 }

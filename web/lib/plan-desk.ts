@@ -42,10 +42,24 @@ interface PlanDesk {
 
 /** What the plan comes to, as far as it has been worked out on this page. */
 export const usePlan = create<PlanDesk>()((set) => ({
-  plan: null, draw: null, evaluation: null, details: null, findings: [], working: null, problem: null, view: 'seen', take: 0, painting: null, brushMm: 12, change: () => undefined, changeBrief: () => undefined, set: (change) => set(change),
+  plan: null,
+  draw: null,
+  evaluation: null,
+  details: null,
+  findings: [],
+  working: null,
+  problem: null,
+  view: 'seen',
+  take: 0,
+  painting: null,
+  brushMm: 12,
+  change: () => undefined,
+  changeBrief: () => undefined,
+  set: (change) => set(change),
 }))
 
-export const currentBrief = (): Brief => useDesk.getState().drafts.brief ?? useDesk.getState().state.brief?.content ?? EMPTY_BRIEF
+export const currentBrief = (): Brief =>
+  useDesk.getState().drafts.brief ?? useDesk.getState().state.brief?.content ?? EMPTY_BRIEF
 
 export function useBrief(): Brief {
   const draft = useDesk((d) => d.drafts.brief)
@@ -53,7 +67,8 @@ export function useBrief(): Brief {
   return draft ?? stored?.content ?? EMPTY_BRIEF
 }
 
-export const firstProblem = (plan: Plan): string | null => planSchema.validate(plan, { convert: false }).error?.details[0]?.message ?? null
+export const firstProblem = (plan: Plan): string | null =>
+  planSchema.validate(plan, { convert: false }).error?.details[0]?.message ?? null
 
 const briefProblem = (b: Brief): string | null => briefProblems(b)[0]?.message ?? null
 
@@ -62,16 +77,26 @@ export function planFor(brief: Brief): Plan {
   const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]!
   const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
   // A deep hollow is in the stand-in whatever its form: what its inside hides must not be promised.
-  const inside = brief.traits.includes('hollow') ? { hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } } : { hollow: null }
-  const standIn: StandIn = brief.traits.includes('round') ? { kind: 'cylinder', ...inside }
-    : brief.traits.includes('slab') || least < Math.max(brief.lengthMm, brief.widthMm, brief.heightMm) / 5 ? { kind: 'box', bevelMm: Math.min(2, least / 8), ...(inside.hollow ? inside : { reliefMm: Math.min(3, least / 6) }) } : { kind: 'ellipsoid', ...inside }
+  const inside = brief.traits.includes('hollow')
+    ? { hollow: { wallMm: least / 10, depthMm: brief.heightMm / 2 } }
+    : { hollow: null }
+  const standIn: StandIn = brief.traits.includes('round')
+    ? { kind: 'cylinder', ...inside }
+    : brief.traits.includes('slab') || least < Math.max(brief.lengthMm, brief.widthMm, brief.heightMm) / 5
+      ? {
+          kind: 'box',
+          bevelMm: Math.min(2, least / 8),
+          ...(inside.hollow ? inside : { reliefMm: Math.min(3, least / 6) }),
+        }
+      : { kind: 'ellipsoid', ...inside }
   const plan = firstPlan(device, standIn)
   return brief.permissions.turn.allowed === false ? { ...plan, takes: plan.takes.slice(0, 1) } : plan
 }
 
 let quick: Remote<PlanWorker> | undefined
 let slow: Remote<PlanWorker> | undefined
-const worker = (): Remote<PlanWorker> => wrap<PlanWorker>(new Worker(new URL('../workers/plan.worker.ts', import.meta.url), { type: 'module' }))
+const worker = (): Remote<PlanWorker> =>
+  wrap<PlanWorker>(new Worker(new URL('../workers/plan.worker.ts', import.meta.url), { type: 'module' }))
 export const quickPlanner = (): Remote<PlanWorker> => (quick ??= worker())
 export const slowPlanner = (): Remote<PlanWorker> => (slow ??= worker())
 
@@ -93,25 +118,34 @@ export function usePlanEngine(): void {
   useEffect(() => {
     const size = [brief.lengthMm, brief.widthMm, brief.heightMm] as const
     set({ draw: null, evaluation: null, details: null, problem: null })
-    ready.current = Promise.all([quickPlanner().setUp(plan.standIn, size), slowPlanner().setUp(plan.standIn, size)]).then(([draw]) => {
-      if ('error' in draw) {
-        set({ problem: draw.error })
+    ready.current = Promise.all([
+      quickPlanner().setUp(plan.standIn, size),
+      slowPlanner().setUp(plan.standIn, size),
+    ]).then(
+      ([draw]) => {
+        if ('error' in draw) {
+          set({ problem: draw.error })
+          return false
+        }
+        set({ draw })
+        return true
+      },
+      (e: Error) => {
+        set({ problem: e.message })
         return false
-      }
-      set({ draw })
-      return true
-    }, (e: Error) => {
-      set({ problem: e.message })
-      return false
-    })
+      },
+    )
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says it all
   }, [standKey, set])
 
   const speed = useRef<number | null>(null)
   useEffect(() => {
-    api.speed().then((r) => {
-      speed.current = r.secondsPerMillion
-    }, () => undefined)
+    api.speed().then(
+      (r) => {
+        speed.current = r.secondsPerMillion
+      },
+      () => undefined,
+    )
   }, [])
   const pending = useRef<{ running: boolean; again: boolean }>({ running: false, again: false })
   const latest = useRef({ plan, brief })
@@ -149,9 +183,14 @@ export function usePlanEngine(): void {
       void (async () => {
         if (!(await ready.current) || !current) return
         set({ working: { note: 'Looking for look-alikes and the next take', fraction: 0 } })
-        const details = await slowPlanner().details(plan, brief, stop, proxy((fraction: number, note: string) => {
-          if (current) set({ working: { note, fraction } })
-        }))
+        const details = await slowPlanner().details(
+          plan,
+          brief,
+          stop,
+          proxy((fraction: number, note: string) => {
+            if (current) set({ working: { note, fraction } })
+          }),
+        )
         if (!current) return
         set({ working: null })
         const { evaluation } = usePlan.getState()
@@ -159,7 +198,11 @@ export function usePlanEngine(): void {
         if ('error' in details) return set({ problem: details.error })
         const findings = planFindings(plan, brief, evaluation.report, details)
         set({ details, findings })
-        outlook({ verdict: worst(findings), figure: figureOf(plan, brief, evaluation, details), text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]!).text.slice(0, 590) })
+        outlook({
+          verdict: worst(findings),
+          figure: figureOf(plan, brief, evaluation, details),
+          text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]!).text.slice(0, 590),
+        })
       })()
     }, REST_MS)
     return () => {

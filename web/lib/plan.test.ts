@@ -21,14 +21,33 @@ const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
 describe('a plan to begin with', () => {
   test('the stand-in follows the traits and the sizes of the brief', () => {
     const kind = (over: Partial<Brief>): string => planFor(brief(over)).standIn.kind
-    expect([kind({}), kind({ traits: ['round'] }), kind({ traits: ['slab'] }), kind({ lengthMm: 140, widthMm: 140, heightMm: 18 })]).toEqual(['ellipsoid', 'cylinder', 'box', 'box'])
-    expect(planFor(brief({ traits: ['hollow'] })).standIn).toMatchObject({ kind: 'ellipsoid', hollow: { wallMm: 10, depthMm: 50 } })
+    expect([
+      kind({}),
+      kind({ traits: ['round'] }),
+      kind({ traits: ['slab'] }),
+      kind({ lengthMm: 140, widthMm: 140, heightMm: 18 }),
+    ]).toEqual(['ellipsoid', 'cylinder', 'box', 'box'])
+    expect(planFor(brief({ traits: ['hollow'] })).standIn).toMatchObject({
+      kind: 'ellipsoid',
+      hollow: { wallMm: 10, depthMm: 50 },
+    })
     // A hollow is in it whatever its form: a solid stand-in would promise what no line of sight reaches.
-    expect(planFor(brief({ traits: ['hollow', 'round'] })).standIn).toMatchObject({ kind: 'cylinder', hollow: { wallMm: 10, depthMm: 50 } })
-    expect(planFor(brief({ traits: ['hollow', 'slab'] })).standIn).toMatchObject({ kind: 'box', hollow: { wallMm: 10, depthMm: 50 } })
+    expect(planFor(brief({ traits: ['hollow', 'round'] })).standIn).toMatchObject({
+      kind: 'cylinder',
+      hollow: { wallMm: 10, depthMm: 50 },
+    })
+    expect(planFor(brief({ traits: ['hollow', 'slab'] })).standIn).toMatchObject({
+      kind: 'box',
+      hollow: { wallMm: 10, depthMm: 50 },
+    })
   })
   test('it always stands, and its stand-in can be built, for any sane brief', () => {
-    for (const size of [[20, 20, 20], [140, 140, 18], [900, 300, 200], [12, 80, 5]] as const) {
+    for (const size of [
+      [20, 20, 20],
+      [140, 140, 18],
+      [900, 300, 200],
+      [12, 80, 5],
+    ] as const) {
       for (const traits of [[], ['round'], ['slab'], ['hollow'], ['round', 'hollow'], ['slab', 'hollow']] as const) {
         const b = brief({ lengthMm: size[0], widthMm: size[1], heightMm: size[2], detailMm: 1, traits: [...traits] })
         expect(briefProblems(b)).toEqual([])
@@ -39,14 +58,29 @@ describe('a plan to begin with', () => {
     }
   })
   test('a piece that may not be turned gets no turned take, a device of the hand gets strokes', () => {
-    expect(planFor(brief({ permissions: { ...EMPTY_BRIEF.permissions, turn: { allowed: false, by: 'owner', on: '' } } })).takes.map((t) => t.pose)).toEqual(['upright'])
+    expect(
+      planFor(
+        brief({ permissions: { ...EMPTY_BRIEF.permissions, turn: { allowed: false, by: 'owner', on: '' } } }),
+      ).takes.map((t) => t.pose),
+    ).toEqual(['upright'])
     expect(planFor(brief({ lengthMm: 900, widthMm: 900, heightMm: 900, detailMm: 6 })).takes[0]!.kind).toBe('handheld')
   })
 })
 
 describe('on paper', () => {
   const plan: Plan = firstPlan()
-  const b = brief({ callipers: [{ name: 'length', from: 'one end', to: 'the other', readingMm: null, uncertaintyMm: 0.05, instrument: 'calliper' }] })
+  const b = brief({
+    callipers: [
+      {
+        name: 'length',
+        from: 'one end',
+        to: 'the other',
+        readingMm: null,
+        uncertaintyMm: 0.05,
+        instrument: 'calliper',
+      },
+    ],
+  })
   const mesh = buildStandIn({ kind: 'box' }, [80, 60, 40])
   test('a pose is drawn within its frame, with the device’s elevation and distance; another pose is another drawing', () => {
     const svg = poseDrawing(mesh, NEW_TAKE, plan.device)
@@ -69,7 +103,16 @@ describe('on paper', () => {
     const report = planner.evaluate(plan, b)
     const details = planner.details(plan, b, report, quietContext())
     const sheet = runSheetOf(plan, b, report, details)
-    const document = runSheetDocument({ title: 'Box T1', sample: true, brief: b, plan, version: 3, sheet, drawings: plan.takes.map((t) => poseDrawing(mesh, t, plan.device)), findings: planFindings(plan, b, report, details) })
+    const document = runSheetDocument({
+      title: 'Box T1',
+      sample: true,
+      brief: b,
+      plan,
+      version: 3,
+      sheet,
+      drawings: plan.takes.map((t) => poseDrawing(mesh, t, plan.device)),
+      findings: planFindings(plan, b, report, details),
+    })
     const text = JSON.stringify(document.content)
     for (const s of sheet.steps) expect(text).toContain(s.title)
     for (const c of sheet.cautions) expect(text).toContain(c.text.slice(0, 40))
@@ -78,33 +121,93 @@ describe('on paper', () => {
     expect(text).toContain('Sample data')
     expect((text.match(/<svg/g) ?? []).length).toBe(plan.takes.length)
     expect(document.pageSize).toBe('A4')
-    expect(JSON.stringify((document.footer as (p: number, n: number) => unknown)(1, 4))).toContain('plan version 3, page 1 of 4')
+    expect(JSON.stringify((document.footer as (p: number, n: number) => unknown)(1, 4))).toContain(
+      'plan version 3, page 1 of 4',
+    )
   })
 })
 
 describe('the route with brief and plan', () => {
   const state = (over: Partial<PieceState>): PieceState => emptyState('Tile', over)
-  const written = <T>(content: T, outlook: NonNullable<PieceState['plan']>['outlook'] = null) => ({ content, outlook, stepId: 1, revision: 0, version: 1 })
+  const written = <T>(content: T, outlook: NonNullable<PieceState['plan']>['outlook'] = null) => ({
+    content,
+    outlook,
+    stepId: 1,
+    revision: 0,
+    version: 1,
+  })
   test('the brief comes first, then the plan, then what the plan found, then the take', () => {
     const withBrief = { brief: written(EMPTY_BRIEF) }
     expect(nextMove(state({}))).toMatchObject({ station: 'brief', move: 'Write the brief' })
     expect(nextMove(state(withBrief))).toMatchObject({ station: 'plan', move: 'Plan the session' })
-    const plan = (verdict: 'sound' | 'unsound') => ({ ...withBrief, plan: written(firstPlan(), { verdict, figure: '93 % seen, 1 slide', text: 'They can slide.' }) })
+    const plan = (verdict: 'sound' | 'unsound') => ({
+      ...withBrief,
+      plan: written(firstPlan(), { verdict, figure: '93 % seen, 1 slide', text: 'They can slide.' }),
+    })
     expect(nextMove(state(plan('unsound')))).toMatchObject({ station: 'plan', text: 'They can slide.' })
     expect(nextMove(state(plan('sound')))).toMatchObject({ station: 'take' })
-    expect(stops(state(plan('unsound'))).slice(0, 2)).toEqual([{ station: 'brief', verdict: 'sound', figure: '1 mm' }, { station: 'plan', verdict: 'unsound', figure: '93 % seen, 1 slide' }])
+    expect(stops(state(plan('unsound'))).slice(0, 2)).toEqual([
+      { station: 'brief', verdict: 'sound', figure: '1 mm' },
+      { station: 'plan', verdict: 'unsound', figure: '93 % seen, 1 slide' },
+    ])
   })
   test('what blocks makes the brief doubtful; a plan that was not worked out is doubtful', () => {
-    const metal = brief({ zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }] })
+    const metal = brief({
+      zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }],
+    })
     expect(stops(state({ brief: written(metal) }))[0]!.verdict).toBe('doubtful')
     expect(stops(state({ plan: written(firstPlan()) }))[1]).toMatchObject({ verdict: 'doubtful', figure: '2 takes' })
   })
   test('facts for the brief’s checks are read off join and skin; what is stale does not count', () => {
-    const step = (operation: string, figures: StepRecord['figures']): StepRecord => ({ id: 1, track: 'mesh', parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures, findings: [{ id: 'x', verdict: 'sound', text: '' }], description: '', who: '', durationMs: 1, work: 1, createdAt: '' })
-    const join = { step: step('join.match', { p95Mm: 0.08 }), motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [] }
-    const mesh = { step: step('skin.make', {}), shape: { hash: 'h', kind: 'mesh', points: 3, faces: 1, bounds: { min: [0, 0, 0], max: [118, 66, 39] }, previewHash: null, thumbHash: null }, stale: false, chain: [step('skin.make', { spacingMm: 0.5, invented: 0.02 }), step('mend.health', { closed: true })] } as unknown as NonNullable<PieceState['mesh']>
+    const step = (operation: string, figures: StepRecord['figures']): StepRecord => ({
+      id: 1,
+      track: 'mesh',
+      parentId: null,
+      operation,
+      version: 1,
+      params: {},
+      inputs: {},
+      outputs: {},
+      figures,
+      findings: [{ id: 'x', verdict: 'sound', text: '' }],
+      description: '',
+      who: '',
+      durationMs: 1,
+      work: 1,
+      createdAt: '',
+    })
+    const join = {
+      step: step('join.match', { p95Mm: 0.08 }),
+      motions: {},
+      stale: false,
+      accepted: null,
+      calledThen: {},
+      renamed: [],
+    }
+    const mesh = {
+      step: step('skin.make', {}),
+      shape: {
+        hash: 'h',
+        kind: 'mesh',
+        points: 3,
+        faces: 1,
+        bounds: { min: [0, 0, 0], max: [118, 66, 39] },
+        previewHash: null,
+        thumbHash: null,
+      },
+      stale: false,
+      chain: [step('skin.make', { spacingMm: 0.5, invented: 0.02 }), step('mend.health', { closed: true })],
+    } as unknown as NonNullable<PieceState['mesh']>
     expect(factsOf(state({}))).toEqual({})
-    expect(factsOf(state({ join, mesh }))).toEqual({ joinP95Mm: 0.08, joinVerdict: 'sound', skinSpacingMm: 0.5, inventedShare: 0.02, closed: true, bounds: [118, 66, 39], scaled: false })
+    expect(factsOf(state({ join, mesh }))).toEqual({
+      joinP95Mm: 0.08,
+      joinVerdict: 'sound',
+      skinSpacingMm: 0.5,
+      inventedShare: 0.02,
+      closed: true,
+      bounds: [118, 66, 39],
+      scaled: false,
+    })
     expect(factsOf(state({ join: { ...join, stale: true, accepted: null, calledThen: {}, renamed: [] } }))).toEqual({})
   })
 })

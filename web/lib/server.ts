@@ -5,7 +5,10 @@ import { DEEPEST_JSON, limitsOf, type Method } from './limits'
 
 /** A request that can't be granted, in the user's words. */
 export class Refusal extends Error {
-  constructor(readonly status: number, message: string) {
+  constructor(
+    readonly status: number,
+    message: string,
+  ) {
     super(message)
   }
 }
@@ -22,10 +25,19 @@ export async function answer(handler: () => Promise<Response>): Promise<Response
     return await handler()
   } catch (error) {
     if (error instanceof Refusal) return Response.json({ error: error.message }, { status: error.status })
-    if (isGeometryError(error)) return Response.json({ error: error.message, code: error.code }, { status: STATUS[error.code] ?? 422 })
-    if (isAway(error)) return Response.json({ error: 'The database does not answer just now. Your work is safe; try again in a moment.' }, { status: 503 })
+    if (isGeometryError(error))
+      return Response.json({ error: error.message, code: error.code }, { status: STATUS[error.code] ?? 422 })
+    if (isAway(error))
+      return Response.json(
+        { error: 'The database does not answer just now. Your work is safe; try again in a moment.' },
+        { status: 503 },
+      )
     const code = (error as { code?: string }).code ?? ''
-    if (code === 'ER_LOCK_DEADLOCK' || code === 'ER_LOCK_WAIT_TIMEOUT') return Response.json({ error: 'Too much is being changed at once here; nothing of this was done. Try again.' }, { status: 503 })
+    if (code === 'ER_LOCK_DEADLOCK' || code === 'ER_LOCK_WAIT_TIMEOUT')
+      return Response.json(
+        { error: 'Too much is being changed at once here; nothing of this was done. Try again.' },
+        { status: 503 },
+      )
     console.error(error)
     return Response.json({ error: 'Something went wrong inside Holosoma; nothing was changed.' }, { status: 500 })
   }
@@ -41,7 +53,8 @@ export async function* bodyParts(request: Request, most = mostBytes(request)): A
   let bytes = 0
   for await (const part of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
     bytes += part.length
-    if (bytes > most) throw new Refusal(413, `This is too much at once: more than ${Math.round(most / 1024).toLocaleString('en')} KB.`)
+    if (bytes > most)
+      throw new Refusal(413, `This is too much at once: more than ${Math.round(most / 1024).toLocaleString('en')} KB.`)
     yield part
   }
 }
@@ -70,7 +83,11 @@ export async function body<T>(request: Request, schema: Joi.ObjectSchema<T>): Pr
   return value as T
 }
 
-const idSchema = Joi.number().integer().min(1).max(2 ** 31 - 1).required()
+const idSchema = Joi.number()
+  .integer()
+  .min(1)
+  .max(2 ** 31 - 1)
+  .required()
 const hashSchema = Joi.string().lowercase().hex().length(64).required()
 
 export function idFrom(text: string): number {

@@ -20,8 +20,15 @@ export async function sheetsToPdf(sheets: readonly Sheet[]): Promise<Blob> {
   const same = sheets.every((s) => s.widthMm === first!.widthMm && s.heightMm === first!.heightMm)
   if (!same) throw new Error('The sheets differ in size.')
   return makePdf({
-    pageSize: { width: first!.widthMm * MM_TO_PT, height: first!.heightMm * MM_TO_PT }, pageMargins: 0,
-    content: sheets.map((s, i) => ({ svg: s.svg, width: s.widthMm * MM_TO_PT, height: s.heightMm * MM_TO_PT, ...(i > 0 && { pageBreak: 'before' as const }) })),
-    images: {}, defaultStyle: { font: 'Roboto' },
+    pageSize: { width: first!.widthMm * MM_TO_PT, height: first!.heightMm * MM_TO_PT },
+    pageMargins: 0,
+    content: sheets.map((s, i) => ({
+      svg: s.svg,
+      width: s.widthMm * MM_TO_PT,
+      height: s.heightMm * MM_TO_PT,
+      ...(i > 0 && { pageBreak: 'before' as const }),
+    })),
+    images: {},
+    defaultStyle: { font: 'Roboto' },
   })
 }

@@ -1,4 +1,14 @@
 export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
 export type Station = (typeof STATIONS)[number]
 
-export const STATION_NAMES: Readonly<Record<Station, string>> = { brief: 'Brief', plan: 'Plan', take: 'Take', tidy: 'Tidy', join: 'Join', skin: 'Skin', mend: 'Mend', size: 'Size', release: 'Release' }
+export const STATION_NAMES: Readonly<Record<Station, string>> = {
+  brief: 'Brief',
+  plan: 'Plan',
+  take: 'Take',
+  tidy: 'Tidy',
+  join: 'Join',
+  skin: 'Skin',
+  mend: 'Mend',
+  size: 'Size',
+  release: 'Release',
+}

@@ -6,45 +6,119 @@ import { frameCount, framesPlaced } from './chain'
 import { nextMove, stops } from './stations'
 
 type Join = NonNullable<PieceState['join']>
-const step = (over: Partial<StepRecord>): StepRecord => ({ id: 1, track: 'join', parentId: null, operation: 'join.match', version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], description: '', who: '', durationMs: 1, work: 1, createdAt: '', ...over })
+const step = (over: Partial<StepRecord>): StepRecord => ({
+  id: 1,
+  track: 'join',
+  parentId: null,
+  operation: 'join.match',
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  description: '',
+  who: '',
+  durationMs: 1,
+  work: 1,
+  createdAt: '',
+  ...over,
+})
 /** A join whose findings have these verdicts, in order, each saying its own. */
 const join = (verdicts: readonly Verdict[], figures: Record<string, unknown> = {}, over: Partial<Join> = {}): Join => ({
-  step: step({ figures: { p95Mm: 0.123, overlap: 0.54, slides: '[]', alternatives: '[]', ...Object.fromEntries(Object.entries(figures).map(([k, v]) => [k, JSON.stringify(v)])) }, findings: verdicts.map((verdict, i) => ({ id: `f${i}`, verdict, text: `${verdict} ${i}` })) }),
-  motions: {}, calledThen: {}, renamed: [], stale: false, accepted: null, ...over,
+  step: step({
+    figures: {
+      p95Mm: 0.123,
+      overlap: 0.54,
+      slides: '[]',
+      alternatives: '[]',
+      ...Object.fromEntries(Object.entries(figures).map(([k, v]) => [k, JSON.stringify(v)])),
+    },
+    findings: verdicts.map((verdict, i) => ({ id: `f${i}`, verdict, text: `${verdict} ${i}` })),
+  }),
+  motions: {},
+  calledThen: {},
+  renamed: [],
+  stale: false,
+  accepted: null,
+  ...over,
 })
-const take = (id: number) => ({ id, name: `take ${id}`, ordinal: id, shape: { hash: `h${id}`, kind: 'cloud', points: 100 } }) as unknown as PieceState['takes'][number]
+const take = (id: number) =>
+  ({
+    id,
+    name: `take ${id}`,
+    ordinal: id,
+    shape: { hash: `h${id}`, kind: 'cloud', points: 100 },
+  }) as unknown as PieceState['takes'][number]
 const state = (j: Join): PieceState => emptyState('Piece', { takes: [take(1), take(2)], join: j })
 const stop = (j: Join) => stops(state(j)).find((s) => s.station === 'join')!
 
 describe('the one figure of a join', () => {
-  const slide = (free: boolean) => ({ free }), pose = (asWell?: boolean) => ({ turnDeg: 180, asWell })
+  const slide = (free: boolean) => ({ free }),
+    pose = (asWell?: boolean) => ({ turnDeg: 180, asWell })
   test.each<[string, Join, string]>([
     ['fits, and how well', join(['sound']), '0.12 mm, 54 %'],
     ['slides', join(['unsound'], { slides: [slide(true), slide(false)] }), 'slides'],
-    ['slides in many ways, whatever looks alike', join(['unsound'], { slides: [slide(true), slide(true)], alternatives: [pose(true)] }), '2 ways to slide'],
-    ['one look-alike; possible poses do not count beside it', join(['unsound'], { alternatives: [pose(true), pose(false)] }), 'a look-alike'],
-    ['joins of older versions told of look-alikes only', join(['unsound'], { alternatives: [pose(), pose()] }), '2 look-alikes'],
+    [
+      'slides in many ways, whatever looks alike',
+      join(['unsound'], { slides: [slide(true), slide(true)], alternatives: [pose(true)] }),
+      '2 ways to slide',
+    ],
+    [
+      'one look-alike; possible poses do not count beside it',
+      join(['unsound'], { alternatives: [pose(true), pose(false)] }),
+      'a look-alike',
+    ],
+    [
+      'joins of older versions told of look-alikes only',
+      join(['unsound'], { alternatives: [pose(), pose()] }),
+      '2 look-alikes',
+    ],
     ['only possible poses', join(['doubtful'], { alternatives: [pose(false), pose(false)] }), 'another pose?'],
-    ['accepted against advice', join(['unsound'], { slides: [slide(true)] }, { accepted: 'the handle fits by hand' }), 'accepted'],
+    [
+      'accepted against advice',
+      join(['unsound'], { slides: [slide(true)] }, { accepted: 'the handle fits by hand' }),
+      'accepted',
+    ],
     ['older than its takes', join(['sound'], {}, { stale: true }), 'takes changed'],
   ])('%s', (_what, j, figure) => expect(stop(j).figure).toBe(figure))
   test('its verdict is the worst of its findings; stale or accepted it is doubtful', () => {
-    expect([stop(join(['sound', 'doubtful', 'sound'])).verdict, stop(join(['doubtful', 'unsound'])).verdict, stop(join([])).verdict]).toEqual(['doubtful', 'unsound', 'sound'])
-    expect([stop(join(['unsound'], {}, { accepted: 'so it is' })).verdict, stop(join(['sound'], {}, { stale: true })).verdict]).toEqual(['doubtful', 'doubtful'])
+    expect([
+      stop(join(['sound', 'doubtful', 'sound'])).verdict,
+      stop(join(['doubtful', 'unsound'])).verdict,
+      stop(join([])).verdict,
+    ]).toEqual(['doubtful', 'unsound', 'sound'])
+    expect([
+      stop(join(['unsound'], {}, { accepted: 'so it is' })).verdict,
+      stop(join(['sound'], {}, { stale: true })).verdict,
+    ]).toEqual(['doubtful', 'doubtful'])
   })
 })
 
 describe('what a joined piece waits for', () => {
   test('the worst finding speaks; an unsound join is looked at before a skin is made over it', () => {
-    expect(nextMove(state(join(['sound', 'doubtful', 'doubtful'])))).toEqual({ text: 'doubtful 1', move: 'Make the skin', station: 'skin' })
-    expect(nextMove(state(join(['sound', 'doubtful', 'unsound'])))).toEqual({ text: 'unsound 2', move: 'Look at the join', station: 'join' })
+    expect(nextMove(state(join(['sound', 'doubtful', 'doubtful'])))).toEqual({
+      text: 'doubtful 1',
+      move: 'Make the skin',
+      station: 'skin',
+    })
+    expect(nextMove(state(join(['sound', 'doubtful', 'unsound'])))).toEqual({
+      text: 'unsound 2',
+      move: 'Look at the join',
+      station: 'join',
+    })
     expect(nextMove(state(join(['unsound'], {}, { accepted: 'so it is' })))).toMatchObject({ move: 'Make the skin' })
     expect(nextMove(state(join(['sound'])))).toMatchObject({ text: 'sound 0', move: 'Make the skin' })
   })
 })
 
 describe('what is known of a take’s frames', () => {
-  const taken = (over: Partial<StepRecord>): PieceState => emptyState('Piece', { takes: [take(1)], steps: [step({ track: 'take:1', operation: 'take.import', ...over })], activeSteps: [1] })
+  const taken = (over: Partial<StepRecord>): PieceState =>
+    emptyState('Piece', {
+      takes: [take(1)],
+      steps: [step({ track: 'take:1', operation: 'take.import', ...over })],
+      activeSteps: [1],
+    })
   test('how many: as the bench listed them, or as the file told; none where neither did', () => {
     expect(frameCount(taken({ operation: 'take.simulate', figures: { frameList: '[[0],[30],[60]]' } }), 1)).toBe(3)
     expect(frameCount(taken({ figures: { frames: 12 } }), 1)).toBe(12)

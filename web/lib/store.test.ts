@@ -4,11 +4,28 @@ import { emptyState } from './empty-state'
 import { attempt, dropPreviews, submit, submitTidy, useDesk, type PreviewCut } from './store'
 
 const before = useDesk.getState()
-const jobs = (...ids: number[]): void => useDesk.setState({ state: { ...useDesk.getState().state, jobs: ids.map((id) => ({ id, state: 'running' })) as never } })
-const cut = (takeId: number): PreviewCut => ({ takeId, shapeHash: 'h', operation: 'tidy.cut', params: {}, bits: Uint8Array.of(takeId), count: 1, text: '', mark: Uint8Array.of(1), areaMm2: 1 })
+const jobs = (...ids: number[]): void =>
+  useDesk.setState({
+    state: { ...useDesk.getState().state, jobs: ids.map((id) => ({ id, state: 'running' })) as never },
+  })
+const cut = (takeId: number): PreviewCut => ({
+  takeId,
+  shapeHash: 'h',
+  operation: 'tidy.cut',
+  params: {},
+  bits: Uint8Array.of(takeId),
+  count: 1,
+  text: '',
+  mark: Uint8Array.of(1),
+  areaMm2: 1,
+})
 beforeEach(() => {
   vi.useFakeTimers()
-  useDesk.setState({ state: emptyState('Lamp', { piece: { id: 7, name: 'Lamp', number: '', sample: false, benchPiece: null } as never }), sending: 0, error: null })
+  useDesk.setState({
+    state: emptyState('Lamp', { piece: { id: 7, name: 'Lamp', number: '', sample: false, benchPiece: null } as never }),
+    sending: 0,
+    error: null,
+  })
 })
 afterEach(() => {
   vi.restoreAllMocks()

@@ -23,7 +23,14 @@ export interface PickedPair {
 }
 
 /** How spots are picked: which takes stand left and right (null: the fixed one, and the first of the others), whether they jump to features, whether they stand for areas, and whether the right take is laid on the left one. */
-export interface Picking { readonly left: number | null; readonly right: number | null; readonly snap: boolean; readonly areas: boolean; readonly areaMm: number; readonly together: boolean }
+export interface Picking {
+  readonly left: number | null
+  readonly right: number | null
+  readonly snap: boolean
+  readonly areas: boolean
+  readonly areaMm: number
+  readonly together: boolean
+}
 
 export interface SizePoint {
   readonly at: readonly [number, number, number]
@@ -68,7 +75,11 @@ export interface Choosing {
   readonly difference: number
 }
 
-export interface CutPlane { readonly normal: readonly [number, number, number]; readonly offsetMm: number; readonly from: string }
+export interface CutPlane {
+  readonly normal: readonly [number, number, number]
+  readonly offsetMm: number
+  readonly from: string
+}
 
 /** A take that is being moved by hand, not kept yet. */
 export interface Nudge {
@@ -79,7 +90,10 @@ export interface Nudge {
 }
 
 /** Where the joined takes are cut for looking: along an axis, at a share of the whole. */
-export interface Section { readonly axis: 0 | 1 | 2; readonly share: number }
+export interface Section {
+  readonly axis: 0 | 1 | 2
+  readonly share: number
+}
 
 interface Desk {
   state: PieceState
@@ -151,7 +165,8 @@ export const useDesk = create<Desk>()((set) => ({
   nudge: null,
   section: { axis: 2, share: 0.5 },
   error: null,
-  drafts: {}, conflicts: {},
+  drafts: {},
+  conflicts: {},
   saving: false,
   preset: null,
   sending: 0,
@@ -200,7 +215,10 @@ export function submit(...jobs: readonly JobRequest[]): Promise<void> {
 }
 
 /** Does tidy acts to takes: given ones, or what each needs by itself. */
-export function submitTidy(takeIds: readonly number[], steps: readonly { operation: string; params: object }[] | null): Promise<void> {
+export function submitTidy(
+  takeIds: readonly number[],
+  steps: readonly { operation: string; params: object }[] | null,
+): Promise<void> {
   return sent(async (pieceId) => (await api.tidyTakes(pieceId, takeIds, steps)).ids.at(-1)!)
 }
 

@@ -9,37 +9,86 @@ import { attemptInTurn, useDesk } from './store'
 import { knownOf, proposalFor, recipeOf } from './tidying'
 
 const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
-  id, name: `take ${id}`, pose: '', ordinal: id, fixed: id === 1, locked: false, hidden: false, keepBase: false, pigment: null, stepId: id, shape: { hash: `h${id}`, kind: 'cloud', points: 10, faces: 0, bounds: null, previewHash: null, thumbHash: null }, ...over,
+  id,
+  name: `take ${id}`,
+  pose: '',
+  ordinal: id,
+  fixed: id === 1,
+  locked: false,
+  hidden: false,
+  keepBase: false,
+  pigment: null,
+  stepId: id,
+  shape: { hash: `h${id}`, kind: 'cloud', points: 10, faces: 0, bounds: null, previewHash: null, thumbHash: null },
+  ...over,
 })
 const step = (id: number, operation: string, over: Partial<StepRecord> = {}): StepRecord => ({
-  id, track: 'take:1', parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], description: '', who: '', durationMs: 1, work: 1, createdAt: '', ...over,
+  id,
+  track: 'take:1',
+  parentId: null,
+  operation,
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  description: '',
+  who: '',
+  durationMs: 1,
+  work: 1,
+  createdAt: '',
+  ...over,
 })
-const stateWith = (steps: StepRecord[], takes = [take(1)]) => emptyState('Lamp', { takes, steps, activeSteps: steps.map((s) => s.id) })
+const stateWith = (steps: StepRecord[], takes = [take(1)]) =>
+  emptyState('Lamp', { takes, steps, activeSteps: steps.map((s) => s.id) })
 const before = useDesk.getState()
 afterEach(() => useDesk.setState(before))
 
 describe('what is known of a take', () => {
   test('one from the bench: how it was held, its device’s table, frames and colours', () => {
     const state = stateWith([step(1, 'take.simulate', { params: { take: { ...NEW_TAKE, support: 'putty' } } })])
-    expect(knownOf(state, state.takes[0]!)).toMatchObject({ planned: { support: 'putty' }, deviceTable: true, bench: false, has: { frames: true, colours: true } })
+    expect(knownOf(state, state.takes[0]!)).toMatchObject({
+      planned: { support: 'putty' },
+      deviceTable: true,
+      bench: false,
+      has: { frames: true, colours: true },
+    })
     expect(proposalFor(state, state.takes[0]!).map((s) => s.operation)).toContain('tidy.removeHolder')
   })
   test('a file: only what its figures say', () => {
     const plain = stateWith([step(1, 'take.import', { figures: { colours: false } })])
-    expect(knownOf(plain, plain.takes[0]!)).toMatchObject({ planned: null, deviceTable: false, has: { frames: false, colours: false } })
+    expect(knownOf(plain, plain.takes[0]!)).toMatchObject({
+      planned: null,
+      deviceTable: false,
+      has: { frames: false, colours: false },
+    })
     const framed = stateWith([step(1, 'take.import', { figures: { colours: true, frames: 12 } })])
     expect(knownOf(framed, framed.takes[0]!).has).toEqual({ frames: true, colours: true })
   })
   test('its recipe: tidy acts that stand, none by hand, none that was undone, without the names of its join', () => {
-    const steps = [step(1, 'take.import'), step(2, 'tidy.trimTable', { params: { offsetMm: 1 } }), step(3, 'tidy.cut'), step(4, 'tidy.trimPlane', { params: { normal: [0, 0, 1], offsetMm: 3, names: ['a', 'b'] } }), step(5, 'tidy.thin')]
+    const steps = [
+      step(1, 'take.import'),
+      step(2, 'tidy.trimTable', { params: { offsetMm: 1 } }),
+      step(3, 'tidy.cut'),
+      step(4, 'tidy.trimPlane', { params: { normal: [0, 0, 1], offsetMm: 3, names: ['a', 'b'] } }),
+      step(5, 'tidy.thin'),
+    ]
     const state = { ...stateWith(steps), activeSteps: [1, 2, 3, 4] }
-    expect(recipeOf(state, state.takes[0]!)).toEqual([{ operation: 'tidy.trimTable', params: { offsetMm: 1 } }, { operation: 'tidy.trimPlane', params: { normal: [0, 0, 1], offsetMm: 3 } }])
+    expect(recipeOf(state, state.takes[0]!)).toEqual([
+      { operation: 'tidy.trimTable', params: { offsetMm: 1 } },
+      { operation: 'tidy.trimPlane', params: { normal: [0, 0, 1], offsetMm: 3 } },
+    ])
   })
 })
 
 describe('what stands on the stage', () => {
   test('the chosen take, or the first; all that show, or the one that is alone', () => {
-    useDesk.setState({ state: stateWith([], [take(1), take(2, { hidden: true }), take(3)]), selectedTake: null, solo: null })
+    useDesk.setState({
+      state: stateWith([], [take(1), take(2, { hidden: true }), take(3)]),
+      selectedTake: null,
+      solo: null,
+    })
     expect(takeInHand()!.id).toBe(1)
     useDesk.setState({ selectedTake: 3 })
     expect(takeInHand()!.id).toBe(3)
@@ -48,23 +97,49 @@ describe('what stands on the stage', () => {
     expect(shownTakes().map((t) => t.id)).toEqual([2])
   })
   test('joined takes lie as joined only where several are worked on, and not when the join has fallen', () => {
-    const rows = [[1, 0, 0, 5], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]]
-    const state = { ...stateWith([], [take(1)]), join: { step: step(9, 'join.match'), motions: { 'take 1': rows }, stale: false, accepted: null, calledThen: {}, renamed: [] } }
+    const rows = [
+      [1, 0, 0, 5],
+      [0, 1, 0, 0],
+      [0, 0, 1, 0],
+      [0, 0, 0, 1],
+    ]
+    const state = {
+      ...stateWith([], [take(1)]),
+      join: {
+        step: step(9, 'join.match'),
+        motions: { 'take 1': rows },
+        stale: false,
+        accepted: null,
+        calledThen: {},
+        renamed: [],
+      },
+    }
     useDesk.setState({ state, choosing: { ...before.choosing, across: true } })
     expect(rowsOf(state.takes[0]!)).toBe(rows)
     useDesk.setState({ choosing: { ...before.choosing, across: false } })
     expect(rowsOf(state.takes[0]!)).toBeNull()
-    useDesk.setState({ choosing: { ...before.choosing, across: true }, state: { ...state, join: { ...state.join, stale: true, accepted: null, calledThen: {}, renamed: [] } } })
+    useDesk.setState({
+      choosing: { ...before.choosing, across: true },
+      state: { ...state, join: { ...state.join, stale: true, accepted: null, calledThen: {}, renamed: [] } },
+    })
     expect(rowsOf(state.takes[0]!)).toBeNull()
   })
 })
 
 test('a plane of the stage in a take’s own coordinates: turned and shifted, the same points lie on it', () => {
   // A quarter turn about z and a shift: (x, y, z) → (−y + 10, x, z + 2).
-  const rows = [[0, -1, 0, 10], [1, 0, 0, 0], [0, 0, 1, 2], [0, 0, 0, 1]]
+  const rows = [
+    [0, -1, 0, 10],
+    [1, 0, 0, 0],
+    [0, 0, 1, 2],
+    [0, 0, 0, 1],
+  ]
   const plane = { normal: [0.6, 0, 0.8] as const, offsetMm: 7, from: '' }
   const own = planeFor(plane, rows)
-  for (const [x, y, z] of [[3, 4, 5], [-1, 2, 0]] as const) {
+  for (const [x, y, z] of [
+    [3, 4, 5],
+    [-1, 2, 0],
+  ] as const) {
     const there = plane.normal[0] * (-y + 10) + plane.normal[1] * x + plane.normal[2] * (z + 2) - plane.offsetMm
     expect(own.normal[0] * x + own.normal[1] * y + own.normal[2] * z - own.offsetMm).toBeCloseTo(there, 12)
   }

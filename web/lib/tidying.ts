@@ -9,8 +9,14 @@ export function knownOf(state: PieceState, take: TakeState): TidyKnown {
   const atBench = chain.some((s) => s.operation === 'take.simulate')
   const first = chain[0]?.figures ?? {}
   return {
-    planned, dots: planned ? state.plan?.content.dots ?? null : null, bench: !!state.bench?.shape, deviceTable: atBench && planned?.kind === 'turntable', keepBase: take.keepBase,
-    has: atBench ? { frames: true, colours: true } : { frames: Number(first.frames ?? 0) > 1, colours: first.colours === true },
+    planned,
+    dots: planned ? (state.plan?.content.dots ?? null) : null,
+    bench: !!state.bench?.shape,
+    deviceTable: atBench && planned?.kind === 'turntable',
+    keepBase: take.keepBase,
+    has: atBench
+      ? { frames: true, colours: true }
+      : { frames: Number(first.frames ?? 0) > 1, colours: first.colours === true },
   }
 }
 
@@ -21,13 +27,25 @@ const BEFORE_STRAYS = new Set(['tidy.trimTable', 'tidy.subtractBench', 'tidy.tri
 
 /** Which acts each step of a take settled: itself, what it was tried with and found nothing, or what was left on purpose. */
 const settledBy = (chain: readonly StepRecord[]): string[][] =>
-  chain.map((s) => (s.operation === 'tidy.leave' ? [String(s.params.act)] : [s.operation, ...String(s.figures.tried ?? '').split(' ')]))
+  chain.map((s) =>
+    s.operation === 'tidy.leave' ? [String(s.params.act)] : [s.operation, ...String(s.figures.tried ?? '').split(' ')],
+  )
 
 /** What has become of an act on a take: a word for the card, or null where nothing has. */
-export function actState(state: PieceState, take: TakeState, operation: string): 'done' | 'looked, nothing found' | 'left as it is' | null {
+export function actState(
+  state: PieceState,
+  take: TakeState,
+  operation: string,
+): 'done' | 'looked, nothing found' | 'left as it is' | null {
   const chain = chainOf(state, `take:${take.id}`)
   const last = chain.findLast((_, i) => settledBy(chain)[i]!.includes(operation))
-  return !last ? null : last.operation === operation ? 'done' : last.operation === 'tidy.leave' ? 'left as it is' : 'looked, nothing found'
+  return !last
+    ? null
+    : last.operation === operation
+      ? 'done'
+      : last.operation === 'tidy.leave'
+        ? 'left as it is'
+        : 'looked, nothing found'
 }
 
 /**
@@ -37,7 +55,8 @@ export function actState(state: PieceState, take: TakeState, operation: string):
 export function openProposals(state: PieceState, take: TakeState): TidyStep[] {
   const chain = chainOf(state, `take:${take.id}`)
   const settled = settledBy(chain)
-  const lastOf = (operations: readonly string[]): number => settled.findLastIndex((done) => done.some((o) => operations.includes(o)))
+  const lastOf = (operations: readonly string[]): number =>
+    settled.findLastIndex((done) => done.some((o) => operations.includes(o)))
   return proposalFor(state, take).filter(({ operation }) => {
     const at = lastOf(SAME_NEED.find((group) => group.includes(operation)) ?? [operation])
     if (at < 0) return true
@@ -56,18 +75,32 @@ export function stepFor(state: PieceState, take: TakeState, { operation, params 
   return { operation, params: { ...known, ...withoutOwn(params) } }
 }
 
-const withoutOwn = (params: TidyStep['params']): Record<string, unknown> => Object.fromEntries(Object.entries(params).filter(([k]) => !OWN_PARAMS.has(k)))
+const withoutOwn = (params: TidyStep['params']): Record<string, unknown> =>
+  Object.fromEntries(Object.entries(params).filter(([k]) => !OWN_PARAMS.has(k)))
 
 /** Acts that hold for one take alone: a choice by hand is of its points. */
 const OWN = new Set(['tidy.cut', 'tidy.leave'])
 
 /** The tidy acts of a take that can be done to others too, in order. */
 export function recipeOf(state: PieceState, take: TakeState): TidyStep[] {
-  return chainOf(state, `take:${take.id}`).filter((s) => s.operation.startsWith('tidy.') && !OWN.has(s.operation)).map((s) => ({ operation: s.operation, params: withoutOwn(s.params) }))
+  return chainOf(state, `take:${take.id}`)
+    .filter((s) => s.operation.startsWith('tidy.') && !OWN.has(s.operation))
+    .map((s) => ({ operation: s.operation, params: withoutOwn(s.params) }))
 }
 
 /** Names of the acts on the card. */
 export const ACT_NAMES: Readonly<Record<string, string>> = {
-  'tidy.removeFarFrames': 'Frames gone astray', 'tidy.removeMixed': 'Points seen through', 'tidy.removeHolder': 'Riser, putty or grip', 'tidy.removeDots': 'Dots', 'tidy.trimTable': 'Table', 'tidy.subtractBench': 'Empty bench',
-  'tidy.removeStrays': 'Floating patches', 'tidy.removeGrazing': 'Glancing points', 'tidy.thinCurved': 'Flat places thinned', 'tidy.thin': 'Thinned evenly', 'tidy.smooth': 'Noise', 'tidy.trimPlane': 'Below a plane', 'tidy.cut': 'By hand',
+  'tidy.removeFarFrames': 'Frames gone astray',
+  'tidy.removeMixed': 'Points seen through',
+  'tidy.removeHolder': 'Riser, putty or grip',
+  'tidy.removeDots': 'Dots',
+  'tidy.trimTable': 'Table',
+  'tidy.subtractBench': 'Empty bench',
+  'tidy.removeStrays': 'Floating patches',
+  'tidy.removeGrazing': 'Glancing points',
+  'tidy.thinCurved': 'Flat places thinned',
+  'tidy.thin': 'Thinned evenly',
+  'tidy.smooth': 'Noise',
+  'tidy.trimPlane': 'Below a plane',
+  'tidy.cut': 'By hand',
 }

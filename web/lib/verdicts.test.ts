@@ -11,23 +11,102 @@ import { judge, takeTroubles, tidyFindings } from './verdicts'
 
 let id = 0
 const step = (track: string, operation: string, over: Partial<StepRecord> = {}): StepRecord => ({
-  id: ++id, track: track as StepRecord['track'], parentId: null, operation, version: 1, params: {}, inputs: {}, outputs: {}, figures: {}, findings: [], description: '', who: '', durationMs: 1, work: 1, createdAt: '', ...over,
+  id: ++id,
+  track: track as StepRecord['track'],
+  parentId: null,
+  operation,
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  description: '',
+  who: '',
+  durationMs: 1,
+  work: 1,
+  createdAt: '',
+  ...over,
 })
-const said = (verdict: Verdict, text = `It is ${verdict}.`, findingId = 'x'): Finding => ({ id: findingId, verdict, text })
-const take = (n: number, name = `take ${n}`) => ({ id: n, name, pose: '', ordinal: n, fixed: n === 1, locked: false, hidden: false, keepBase: false, pigment: null, stepId: n, shape: { hash: `h${n}`, kind: 'cloud' as const, points: 500, faces: 0, bounds: null, previewHash: null, thumbHash: null } })
-const state = (over: Partial<PieceState>): PieceState => emptyState('Lamp', { activeSteps: (over.steps ?? []).map((s) => s.id), ...over })
-const came = (n: number, findings: Finding[] = [said('sound', '500 points came.')]): StepRecord => step(`take:${n}`, 'take.import', { figures: { points: 500 }, findings })
-const joined = (verdicts: readonly Verdict[], over: Partial<NonNullable<PieceState['join']>> = {}, figures: StepRecord['figures'] = {}): Partial<PieceState> => {
-  const match = step('join', 'join.match', { figures: { p95Mm: 0.1, overlap: 0.5, ...figures }, findings: verdicts.map((v) => said(v, `The join is ${v}.`)) })
-  return { takes: [take(1), take(2)], steps: [came(1), came(2), match], join: { step: match, motions: {}, calledThen: {}, renamed: [], stale: false, accepted: null, ...over } }
+const said = (verdict: Verdict, text = `It is ${verdict}.`, findingId = 'x'): Finding => ({
+  id: findingId,
+  verdict,
+  text,
+})
+const take = (n: number, name = `take ${n}`) => ({
+  id: n,
+  name,
+  pose: '',
+  ordinal: n,
+  fixed: n === 1,
+  locked: false,
+  hidden: false,
+  keepBase: false,
+  pigment: null,
+  stepId: n,
+  shape: {
+    hash: `h${n}`,
+    kind: 'cloud' as const,
+    points: 500,
+    faces: 0,
+    bounds: null,
+    previewHash: null,
+    thumbHash: null,
+  },
+})
+const state = (over: Partial<PieceState>): PieceState =>
+  emptyState('Lamp', { activeSteps: (over.steps ?? []).map((s) => s.id), ...over })
+const came = (n: number, findings: Finding[] = [said('sound', '500 points came.')]): StepRecord =>
+  step(`take:${n}`, 'take.import', { figures: { points: 500 }, findings })
+const joined = (
+  verdicts: readonly Verdict[],
+  over: Partial<NonNullable<PieceState['join']>> = {},
+  figures: StepRecord['figures'] = {},
+): Partial<PieceState> => {
+  const match = step('join', 'join.match', {
+    figures: { p95Mm: 0.1, overlap: 0.5, ...figures },
+    findings: verdicts.map((v) => said(v, `The join is ${v}.`)),
+  })
+  return {
+    takes: [take(1), take(2)],
+    steps: [came(1), came(2), match],
+    join: { step: match, motions: {}, calledThen: {}, renamed: [], stale: false, accepted: null, ...over },
+  }
 }
-const HEALTHY = { faces: 100, holes: 0, borderEdges: 0, nonManifoldEdges: 0, flippedEdges: 0, crossings: 0, crossingsComplete: true, closed: true, manifold: true, components: 1, volumeMm3: 1000 }
+const HEALTHY = {
+  faces: 100,
+  holes: 0,
+  borderEdges: 0,
+  nonManifoldEdges: 0,
+  flippedEdges: 0,
+  crossings: 0,
+  crossingsComplete: true,
+  closed: true,
+  manifold: true,
+  components: 1,
+  volumeMm3: 1000,
+}
 const skinned = (chain: StepRecord[], over: Partial<PieceState> = {}, stale = false): PieceState => {
   const base = { takes: [take(1)], ...over }
-  return state({ ...base, steps: [...(over.steps ?? [came(1)]), ...chain], mesh: { step: chain.at(-1)!, shape: { ...take(9).shape, kind: 'mesh', bounds: { min: [0, 0, 0], max: [118, 66, 40] } }, chain, stale } })
+  return state({
+    ...base,
+    steps: [...(over.steps ?? [came(1)]), ...chain],
+    mesh: {
+      step: chain.at(-1)!,
+      shape: { ...take(9).shape, kind: 'mesh', bounds: { min: [0, 0, 0], max: [118, 66, 40] } },
+      chain,
+      stale,
+    },
+  })
 }
-const skin = (over: Partial<StepRecord> = {}): StepRecord => step('mesh', 'skin.make', { figures: { spacingMm: 0.5, faces: 100, invented: 0.01 }, findings: [said('sound', 'Most of it is measured.')], ...over })
-const verdicts = (s: PieceState): Record<string, Verdict | null> => Object.fromEntries(stops(s).map((x) => [x.station, x.verdict]))
+const skin = (over: Partial<StepRecord> = {}): StepRecord =>
+  step('mesh', 'skin.make', {
+    figures: { spacingMm: 0.5, faces: 100, invented: 0.01 },
+    findings: [said('sound', 'Most of it is measured.')],
+    ...over,
+  })
+const verdicts = (s: PieceState): Record<string, Verdict | null> =>
+  Object.fromEntries(stops(s).map((x) => [x.station, x.verdict]))
 
 describe('a verdict says no more than was looked at', () => {
   test('takes that came and that nobody has looked over have none, however many points they have', () => {
@@ -36,52 +115,93 @@ describe('a verdict says no more than was looked at', () => {
     expect(verdicts(s).take).toBeNull()
   })
   test('but what was seen to be wrong counts at once', () => {
-    expect(judge(state({ takes: [take(1)], steps: [came(1, [said('doubtful', 'It looks like metres.')])] }), 'take').verdict).toBe('doubtful')
+    expect(
+      judge(state({ takes: [take(1)], steps: [came(1, [said('doubtful', 'It looks like metres.')])] }), 'take').verdict,
+    ).toBe('doubtful')
   })
   test('after the look it is the look’s; a take that came later makes it nobody’s again; missing photos count', () => {
-    const check = step('check', 'take.complete', { figures: { unseen: 0.01 }, findings: [said('sound', 'You have everything.')] })
+    const check = step('check', 'take.complete', {
+      figures: { unseen: 0.01 },
+      findings: [said('sound', 'You have everything.')],
+    })
     const looked = state({ takes: [take(1)], steps: [came(1), check], check: { step: check, stale: false } })
     expect(judge(looked, 'take').verdict).toBe('sound')
     expect(judge({ ...looked, check: { step: check, stale: true } }, 'take').verdict).toBeNull()
     const photos = step('photos', 'photos.take', { findings: [said('unsound', '20 of 24 photos are missing.')] })
-    expect(judge({ ...looked, steps: [...looked.steps, photos], activeSteps: [...looked.activeSteps, photos.id] }, 'take').verdict).toBe('unsound')
+    expect(
+      judge({ ...looked, steps: [...looked.steps, photos], activeSteps: [...looked.activeSteps, photos.id] }, 'take')
+        .verdict,
+    ).toBe('unsound')
   })
   test('of several takes each sentence and each meter names its own', () => {
-    const meters = (share: string): Finding => ({ id: 'm', verdict: 'sound', text: 'Well lit.', figures: [{ label: 'Clipped', value: share }] })
-    const s = state({ takes: [take(1, 'upright'), take(2, 'side')], steps: [came(1, [meters('1 %')]), came(2, [meters('2 %')])] })
-    expect(takeTroubles(s).map((f) => [f.text, f.figures![0]!.label])).toEqual([['“upright”: well lit.', 'Clipped, “upright”'], ['“side”: well lit.', 'Clipped, “side”']])
-    expect(takeTroubles(state({ takes: [take(1, 'upright')], steps: [came(1, [meters('1 %')])] }))[0]!.text).toBe('Well lit.')
+    const meters = (share: string): Finding => ({
+      id: 'm',
+      verdict: 'sound',
+      text: 'Well lit.',
+      figures: [{ label: 'Clipped', value: share }],
+    })
+    const s = state({
+      takes: [take(1, 'upright'), take(2, 'side')],
+      steps: [came(1, [meters('1 %')]), came(2, [meters('2 %')])],
+    })
+    expect(takeTroubles(s).map((f) => [f.text, f.figures![0]!.label])).toEqual([
+      ['“upright”: well lit.', 'Clipped, “upright”'],
+      ['“side”: well lit.', 'Clipped, “side”'],
+    ])
+    expect(takeTroubles(state({ takes: [take(1, 'upright')], steps: [came(1, [meters('1 %')])] }))[0]!.text).toBe(
+      'Well lit.',
+    )
   })
 })
 
 describe('what is proposed at Tidy stays until it is done or dismissed', () => {
   const acts = (s: PieceState): string[] => openProposals(s, s.takes[0]!).map((p) => p.operation)
-  const cut = (over: Partial<StepRecord> = {}): StepRecord => step('take:1', 'tidy.trimTable', { findings: [said('sound', 'The table was 300 of 500 points, and is gone.')], ...over })
+  const cut = (over: Partial<StepRecord> = {}): StepRecord =>
+    step('take:1', 'tidy.trimTable', {
+      findings: [said('sound', 'The table was 300 of 500 points, and is gone.')],
+      ...over,
+    })
   test('showing and cutting one of them leaves the others open, and the take doubtful', () => {
     const s = state({ takes: [take(1)], steps: [came(1), cut()] })
     expect(acts(s)).toEqual(['tidy.removeStrays'])
-    expect(tidyFindings(s, s.takes[0]!)[0]).toMatchObject({ id: 'tidy.open', verdict: 'doubtful', text: 'Still proposed and not done: floating patches. Nobody has looked there.' })
+    expect(tidyFindings(s, s.takes[0]!)[0]).toMatchObject({
+      id: 'tidy.open',
+      verdict: 'doubtful',
+      text: 'Still proposed and not done: floating patches. Nobody has looked there.',
+    })
     expect(verdicts(s).tidy).toBe('doubtful')
     expect(stops(s)[3]!.figure).toBe('1 still open')
     expect(nextMove(s)).toMatchObject({ station: 'tidy' })
   })
   test('tidying the other take changes nothing for this one', () => {
-    const other = step('take:2', 'tidy.removeStrays', { figures: { tried: 'tidy.trimTable' }, findings: [said('sound')] })
+    const other = step('take:2', 'tidy.removeStrays', {
+      figures: { tried: 'tidy.trimTable' },
+      findings: [said('sound')],
+    })
     const s = state({ takes: [take(1), take(2)], steps: [came(1), came(2), cut(), other] })
     expect([acts(s), openProposals(s, s.takes[1]!)]).toEqual([['tidy.removeStrays'], []])
     expect(judge(s, 'tidy').verdict).toBe('doubtful')
   })
   test('done, tried without finding anything, or dismissed, it is settled; a recipe hands no dismissal on', () => {
-    const done = [step('take:1', 'tidy.removeStrays'), step('take:1', 'tidy.leave', { params: { act: 'tidy.removeStrays' } })]
+    const done = [
+      step('take:1', 'tidy.removeStrays'),
+      step('take:1', 'tidy.leave', { params: { act: 'tidy.removeStrays' } }),
+    ]
     for (const last of done) expect(acts(state({ takes: [take(1)], steps: [came(1), cut(), last] }))).toEqual([])
-    expect(acts(state({ takes: [take(1)], steps: [came(1), cut({ figures: { tried: 'tidy.removeStrays' } })] }))).toEqual([])
+    expect(
+      acts(state({ takes: [take(1)], steps: [came(1), cut({ figures: { tried: 'tidy.removeStrays' } })] })),
+    ).toEqual([])
     const s = state({ takes: [take(1)], steps: [came(1), cut(), done[1]!] })
     expect(recipeOf(s, s.takes[0]!).map((r) => r.operation)).toEqual(['tidy.trimTable'])
     expect(judge(s, 'tidy').verdict).toBe('sound')
   })
   test('strays that were sought before the table went are sought again; one way of cutting the table is enough', () => {
-    expect(acts(state({ takes: [take(1)], steps: [came(1), step('take:1', 'tidy.removeStrays'), cut()] }))).toEqual(['tidy.removeStrays'])
-    expect(acts(state({ takes: [take(1)], steps: [came(1), step('take:1', 'tidy.trimPlane')] }))).toEqual(['tidy.removeStrays'])
+    expect(acts(state({ takes: [take(1)], steps: [came(1), step('take:1', 'tidy.removeStrays'), cut()] }))).toEqual([
+      'tidy.removeStrays',
+    ])
+    expect(acts(state({ takes: [take(1)], steps: [came(1), step('take:1', 'tidy.trimPlane')] }))).toEqual([
+      'tidy.removeStrays',
+    ])
   })
   test('undone, it is open again; before anything was done the station is not reached', () => {
     const undone = cut()
@@ -93,36 +213,82 @@ describe('what is proposed at Tidy stays until it is done or dismissed', () => {
 
 describe('one verdict everywhere, and later stations inherit doubt', () => {
   test('the route’s marks are what the cards are judged by, at every station', () => {
-    const s = skinned([skin(), step('mesh', 'mend.health', { figures: HEALTHY }), step('mesh', 'size.scale', { findings: [said('sound')] })], joined(['unsound', 'sound']))
-    for (const station of STATIONS) expect(stops(s).find((x) => x.station === station)!.verdict).toBe(judge(s, station).verdict)
+    const s = skinned(
+      [
+        skin(),
+        step('mesh', 'mend.health', { figures: HEALTHY }),
+        step('mesh', 'size.scale', { findings: [said('sound')] }),
+      ],
+      joined(['unsound', 'sound']),
+    )
+    for (const station of STATIONS)
+      expect(stops(s).find((x) => x.station === station)!.verdict).toBe(judge(s, station).verdict)
   })
   test('an unsound join is told at Skin and at Release as what it is, elsewhere it leaves doubt', () => {
-    const s = skinned([skin(), step('mesh', 'mend.health', { figures: HEALTHY }), step('mesh', 'size.scale', { findings: [said('sound')] })], joined(['sound', 'unsound']))
-    expect(verdicts(s)).toMatchObject({ join: 'unsound', skin: 'unsound', mend: 'doubtful', size: 'doubtful', release: 'unsound' })
+    const s = skinned(
+      [
+        skin(),
+        step('mesh', 'mend.health', { figures: HEALTHY }),
+        step('mesh', 'size.scale', { findings: [said('sound')] }),
+      ],
+      joined(['sound', 'unsound']),
+    )
+    expect(verdicts(s)).toMatchObject({
+      join: 'unsound',
+      skin: 'unsound',
+      mend: 'doubtful',
+      size: 'doubtful',
+      release: 'unsound',
+    })
     expect(judge(s, 'skin').findings.at(-1)!.text).toBe('The join it rests on is unsound: The join is unsound.')
     expect(nextMove(s).text).toContain('is unsound')
   })
   test('accepted against advice it is doubtful, and the reason and what was found stay to be read', () => {
     const s = state(joined(['unsound'], { accepted: 'the handle fits by hand' }))
-    expect(judge(s, 'join')).toMatchObject({ verdict: 'doubtful', findings: [{ text: 'Accepted against advice: the handle fits by hand' }, { text: 'The join is unsound.' }] })
+    expect(judge(s, 'join')).toMatchObject({
+      verdict: 'doubtful',
+      findings: [{ text: 'Accepted against advice: the handle fits by hand' }, { text: 'The join is unsound.' }],
+    })
   })
   test('after a late cut the skin is doubtful on its card too', () => {
     const s = skinned([skin()], {}, true)
-    expect(judge(s, 'skin')).toMatchObject({ verdict: 'doubtful', findings: [{ text: 'The takes or their join changed after this skin was made.' }, {}] })
+    expect(judge(s, 'skin')).toMatchObject({
+      verdict: 'doubtful',
+      findings: [{ text: 'The takes or their join changed after this skin was made.' }, {}],
+    })
   })
   test('a mesh that is not closed is never sound, whichever act left it and whatever it counts', () => {
-    for (const figures of [{ ...HEALTHY, closed: false, borderEdges: 12 }, { ...HEALTHY, closed: false }, { ...HEALTHY, closed: false, nonManifoldEdges: 3, manifold: false }]) {
+    for (const figures of [
+      { ...HEALTHY, closed: false, borderEdges: 12 },
+      { ...HEALTHY, closed: false },
+      { ...HEALTHY, closed: false, nonManifoldEdges: 3, manifold: false },
+    ]) {
       for (const operation of ['mend.health', 'mend.closeHoles', 'mend.simplify', 'skin.adopt']) {
         const s = skinned([skin(), step('mesh', operation, { figures, findings: [said('sound', 'Done.')] })])
         expect([operation, judge(s, 'mend').verdict]).toEqual([operation, 'unsound'])
         expect(stops(s)[6]!.figure).toBe('not closed')
       }
     }
-    expect(judge(skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, closed: false, borderEdges: 12 } })]), 'mend').findings[0]!.text).toBe('The mesh has 12 open edges that make no whole rim. A printer needs it closed.')
+    expect(
+      judge(
+        skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, closed: false, borderEdges: 12 } })]),
+        'mend',
+      ).findings[0]!.text,
+    ).toBe('The mesh has 12 open edges that make no whole rim. A printer needs it closed.')
   })
   test('crossings that were not all looked for are no clean bill', () => {
-    expect(judge(skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, crossingsComplete: false } })]), 'mend').verdict).toBe('doubtful')
-    expect(judge(skinned([skin(), step('mesh', 'mend.simplify', { figures: { ...HEALTHY, crossings: -1 } })]), 'mend')).toMatchObject({ verdict: 'doubtful', findings: [{ text: 'The mesh is closed. Nobody has looked for crossings yet.' }] })
+    expect(
+      judge(
+        skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, crossingsComplete: false } })]),
+        'mend',
+      ).verdict,
+    ).toBe('doubtful')
+    expect(
+      judge(skinned([skin(), step('mesh', 'mend.simplify', { figures: { ...HEALTHY, crossings: -1 } })]), 'mend'),
+    ).toMatchObject({
+      verdict: 'doubtful',
+      findings: [{ text: 'The mesh is closed. Nobody has looked for crossings yet.' }],
+    })
   })
   test('a release without health or size checked is doubtful; an adopted mesh rests on no takes', () => {
     expect(judge(skinned([skin()]), 'release').findings.map((f) => f.id)).toEqual(['release.health', 'release.size'])
@@ -130,25 +296,79 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
     expect(judge(adopted, 'release').findings.map((f) => f.id)).toEqual(['release.size'])
   })
   test('what the brief asks and is not so is in the verdict, at its station and at Release', () => {
-    const brief: Brief = { ...EMPTY_BRIEF, detailMm: 0.9, purposes: ['print'], lengthMm: 118, widthMm: 66, heightMm: 40 }
-    const s = skinned([skin({ figures: { spacingMm: 0.44, faces: 100, invented: 0.01 } })], { brief: { content: brief, outlook: null, stepId: 1, revision: 0, version: 1 } })
-    expect(judge(s, 'skin').findings.at(-1)).toMatchObject({ id: 'brief.skin.spacing', verdict: 'doubtful', text: 'The brief asks: skin at 0.30 mm or finer. Here: 0.44 mm.' })
+    const brief: Brief = {
+      ...EMPTY_BRIEF,
+      detailMm: 0.9,
+      purposes: ['print'],
+      lengthMm: 118,
+      widthMm: 66,
+      heightMm: 40,
+    }
+    const s = skinned([skin({ figures: { spacingMm: 0.44, faces: 100, invented: 0.01 } })], {
+      brief: { content: brief, outlook: null, stepId: 1, revision: 0, version: 1 },
+    })
+    expect(judge(s, 'skin').findings.at(-1)).toMatchObject({
+      id: 'brief.skin.spacing',
+      verdict: 'doubtful',
+      text: 'The brief asks: skin at 0.30 mm or finer. Here: 0.44 mm.',
+    })
     expect(judge(s, 'release').findings.some((f) => f.id === 'inherited.skin')).toBe(true)
   })
   test('a reading against the brief’s own is told', () => {
-    const brief: Brief = { ...EMPTY_BRIEF, detailMm: 0.9, lengthMm: 118, widthMm: 66, heightMm: 40, callipers: [{ name: 'length', from: '', to: '', readingMm: 118, uncertaintyMm: 0.05, instrument: '' }] }
-    const sized = (readingMm: number): PieceState => skinned([skin({ figures: { spacingMm: 0.3, faces: 100, invented: 0.01 } }), step('mesh', 'size.scale', {
-      params: { pairs: [{ from: [0, 0, 0], to: [118.2, 0, 0], readingMm, uncertaintyMm: 0.05 }] }, figures: { factor: readingMm / 118.2, lengths: JSON.stringify([{ meshMm: 118.2, readingMm, scaledMm: readingMm, residualMm: 0 }]) }, findings: [said('sound')],
-    })], { brief: { content: brief, outlook: null, stepId: 1, revision: 0, version: 1 } })
+    const brief: Brief = {
+      ...EMPTY_BRIEF,
+      detailMm: 0.9,
+      lengthMm: 118,
+      widthMm: 66,
+      heightMm: 40,
+      callipers: [{ name: 'length', from: '', to: '', readingMm: 118, uncertaintyMm: 0.05, instrument: '' }],
+    }
+    const sized = (readingMm: number): PieceState =>
+      skinned(
+        [
+          skin({ figures: { spacingMm: 0.3, faces: 100, invented: 0.01 } }),
+          step('mesh', 'size.scale', {
+            params: { pairs: [{ from: [0, 0, 0], to: [118.2, 0, 0], readingMm, uncertaintyMm: 0.05 }] },
+            figures: {
+              factor: readingMm / 118.2,
+              lengths: JSON.stringify([{ meshMm: 118.2, readingMm, scaledMm: readingMm, residualMm: 0 }]),
+            },
+            findings: [said('sound')],
+          }),
+        ],
+        { brief: { content: brief, outlook: null, stepId: 1, revision: 0, version: 1 } },
+      )
     expect(judge(sized(118.04), 'size').verdict).toBe('sound')
-    expect(judge(sized(118.51), 'size')).toMatchObject({ verdict: 'doubtful', findings: [{}, { text: 'The brief asks: length 118.00 ± 0.05 mm, as the brief’s calliper list says. Here: 118.51 mm on the mesh, read as 118.51 ± 0.05 mm.' }] })
+    expect(judge(sized(118.51), 'size')).toMatchObject({
+      verdict: 'doubtful',
+      findings: [
+        {},
+        {
+          text: 'The brief asks: length 118.00 ± 0.05 mm, as the brief’s calliper list says. Here: 118.51 mm on the mesh, read as 118.51 ± 0.05 mm.',
+        },
+      ],
+    })
   })
 })
 
 test('figures of a match name takes as they are called now', () => {
-  const s = state(joined(['sound'], { renamed: [['side', 'the other']] }, {
-    pairs: JSON.stringify([{ take: 'side', fixed: 'upright', verdict: 'sound' }]), links: JSON.stringify([['upright', 'side']]), slides: JSON.stringify([{ movers: ['side'], stayers: ['upright'] }]), alternatives: '[]',
-  }))
+  const s = state(
+    joined(
+      ['sound'],
+      { renamed: [['side', 'the other']] },
+      {
+        pairs: JSON.stringify([{ take: 'side', fixed: 'upright', verdict: 'sound' }]),
+        links: JSON.stringify([['upright', 'side']]),
+        slides: JSON.stringify([{ movers: ['side'], stayers: ['upright'] }]),
+        alternatives: '[]',
+      },
+    ),
+  )
   const figures = joinFigures(s.join!)
-  expect([figures.pairs[0]!.take, figures.pairs[0]!.fixed, figures.links, figures.slides[0]!.movers]).toEqual(['the other', 'upright', [['upright', 'the other']], ['the other']])
+  expect([figures.pairs[0]!.take, figures.pairs[0]!.fixed, figures.links, figures.slides[0]!.movers]).toEqual([
+    'the other',
+    'upright',
+    [['upright', 'the other']],
+    ['the other'],
+  ])
 })

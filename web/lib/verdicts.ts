@@ -31,23 +31,37 @@ export function judge(state: PieceState, station: Station): Judgement {
 }
 
 /** What a station says by itself; null while it has not been reached. */
-interface Own { readonly findings: readonly Finding[]; readonly looked: boolean }
+interface Own {
+  readonly findings: readonly Finding[]
+  readonly looked: boolean
+}
 
 const looked = (findings: readonly Finding[]): Own => ({ findings, looked: true })
 
 const OWN: Readonly<Record<Station, (state: PieceState) => Own | null>> = {
   brief({ brief }) {
     if (!brief) return null
-    return looked(trapsOf(brief.content).filter((t) => t.blocking).map((t): Finding => ({ id: `brief.${t.id}`, verdict: 'doubtful', text: `${t.name}: ${t.why}` })))
+    return looked(
+      trapsOf(brief.content)
+        .filter((t) => t.blocking)
+        .map((t): Finding => ({ id: `brief.${t.id}`, verdict: 'doubtful', text: `${t.name}: ${t.why}` })),
+    )
   },
   plan({ plan }) {
     if (!plan) return null
     const { outlook } = plan
-    return looked([outlook ? { id: 'plan.outlook', verdict: outlook.verdict, text: outlook.text } : { id: 'plan.outlook', verdict: 'doubtful', text: 'Open the plan to see what its takes come to.' }])
+    return looked([
+      outlook
+        ? { id: 'plan.outlook', verdict: outlook.verdict, text: outlook.text }
+        : { id: 'plan.outlook', verdict: 'doubtful', text: 'Open the plan to see what its takes come to.' },
+    ])
   },
   take(state) {
     if (!state.takes.some((t) => t.shape)) return null
-    const photos = chainOf(state, 'photos').at(-1)?.findings.filter((f) => f.verdict !== 'sound') ?? []
+    const photos =
+      chainOf(state, 'photos')
+        .at(-1)
+        ?.findings.filter((f) => f.verdict !== 'sound') ?? []
     const told = [...takeTroubles(state), ...photos]
     if (state.check && !state.check.stale) return looked([...state.check.step.findings, ...photos])
     // Nobody has looked whether anything is missing; troubles that were seen count all the same.
@@ -60,15 +74,28 @@ const OWN: Readonly<Record<Station, (state: PieceState) => Own | null>> = {
   join({ join }) {
     if (!join) return null
     const told = join.step.findings
-    if (join.stale) return looked([{ id: 'join.stale', verdict: 'doubtful', text: 'The takes changed after this join. Match again, so that it holds for what is there now.' }, ...told])
+    if (join.stale)
+      return looked([
+        {
+          id: 'join.stale',
+          verdict: 'doubtful',
+          text: 'The takes changed after this join. Match again, so that it holds for what is there now.',
+        },
+        ...told,
+      ])
     if (!join.accepted) return looked(told)
     // A person stands for it: doubtful, whatever the match found; that stays to be read.
-    return looked([{ id: 'join.accepted', verdict: 'doubtful', text: `Accepted against advice: ${join.accepted}` }, ...told.map((f): Finding => (f.verdict === 'unsound' ? { ...f, verdict: 'doubtful' } : f))])
+    return looked([
+      { id: 'join.accepted', verdict: 'doubtful', text: `Accepted against advice: ${join.accepted}` },
+      ...told.map((f): Finding => (f.verdict === 'unsound' ? { ...f, verdict: 'doubtful' } : f)),
+    ])
   },
   skin({ mesh }) {
     if (!mesh) return null
     const first = mesh.chain[0]
-    const stale: Finding[] = mesh.stale ? [{ id: 'skin.stale', verdict: 'doubtful', text: 'The takes or their join changed after this skin was made.' }] : []
+    const stale: Finding[] = mesh.stale
+      ? [{ id: 'skin.stale', verdict: 'doubtful', text: 'The takes or their join changed after this skin was made.' }]
+      : []
     return looked([...stale, ...(first?.findings.filter((f) => f.id !== 'mend.health') ?? [])])
   },
   mend({ mesh }) {
@@ -84,50 +111,90 @@ const OWN: Readonly<Record<Station, (state: PieceState) => Own | null>> = {
     const { mesh } = state
     if (!mesh) return null
     const unchecked: Finding[] = []
-    if (!healthStep(mesh.chain)) unchecked.push({ id: 'release.health', verdict: 'doubtful', text: 'Its health has not been checked.' })
-    if (!mesh.chain.some((s) => s.operation === 'size.scale')) unchecked.push({ id: 'release.size', verdict: 'doubtful', text: 'Its size has not been checked against a reading.' })
-    return looked(unchecked.length > 0 ? unchecked : [{ id: 'release.checked', verdict: 'sound', text: 'Its health and its size have been checked.' }])
+    if (!healthStep(mesh.chain))
+      unchecked.push({ id: 'release.health', verdict: 'doubtful', text: 'Its health has not been checked.' })
+    if (!mesh.chain.some((s) => s.operation === 'size.scale'))
+      unchecked.push({
+        id: 'release.size',
+        verdict: 'doubtful',
+        text: 'Its size has not been checked against a reading.',
+      })
+    return looked(
+      unchecked.length > 0
+        ? unchecked
+        : [{ id: 'release.checked', verdict: 'sound', text: 'Its health and its size have been checked.' }],
+    )
   },
 }
 
 const clouds = (state: PieceState): TakeState[] => state.takes.filter((t) => t.shape?.kind === 'cloud')
 
 /** The last act that told how the mesh is. */
-export const healthStep = (chain: readonly StepRecord[]): StepRecord | undefined => chain.findLast((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')
+export const healthStep = (chain: readonly StepRecord[]): StepRecord | undefined =>
+  chain.findLast((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')
 
 /** A finding of one take among several says whose it is. */
 export function ofTake(state: PieceState, take: TakeState, f: Finding): Finding {
   if (state.takes.filter((t) => t.shape).length < 2 || f.text.startsWith(`“${take.name}”`)) return f
-  return { ...f, text: `“${take.name}”: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}`, figures: f.figures?.map((g) => ({ ...g, label: `${g.label}, “${take.name}”` })) }
+  return {
+    ...f,
+    text: `“${take.name}”: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}`,
+    figures: f.figures?.map((g) => ({ ...g, label: `${g.label}, “${take.name}”` })),
+  }
 }
 
 /** What was said of each take when it came. */
-export const takeTroubles = (state: PieceState): Finding[] => state.takes.filter((t) => t.shape)
-  .flatMap((t) => (chainOf(state, `take:${t.id}`).findLast((s) => s.operation.startsWith('take.'))?.findings ?? []).map((f) => ofTake(state, t, f)))
+export const takeTroubles = (state: PieceState): Finding[] =>
+  state.takes
+    .filter((t) => t.shape)
+    .flatMap((t) =>
+      (chainOf(state, `take:${t.id}`).findLast((s) => s.operation.startsWith('take.'))?.findings ?? []).map((f) =>
+        ofTake(state, t, f),
+      ),
+    )
 
 /** What was done to a take at Tidy, and what is still proposed for it; nothing before the first act. */
 export function tidyFindings(state: PieceState, take: TakeState): Finding[] {
   const acts = chainOf(state, `take:${take.id}`).filter((s) => s.operation.startsWith('tidy.'))
   if (acts.length === 0) return []
   const open = openProposals(state, take)
-  const still: Finding[] = open.length === 0 ? [] : [{
-    id: 'tidy.open', verdict: 'doubtful', nextMove: 'Do what is proposed',
-    text: `Still proposed and not done: ${open.map((s) => ACT_NAMES[s.operation]!.toLowerCase()).join(', ')}. Nobody has looked there.`,
-  }]
+  const still: Finding[] =
+    open.length === 0
+      ? []
+      : [
+          {
+            id: 'tidy.open',
+            verdict: 'doubtful',
+            nextMove: 'Do what is proposed',
+            text: `Still proposed and not done: ${open.map((s) => ACT_NAMES[s.operation]!.toLowerCase()).join(', ')}. Nobody has looked there.`,
+          },
+        ]
   return [...still, ...acts.flatMap((s) => s.findings)].map((f) => ofTake(state, take, f))
 }
 
 /** What the brief asks of a station and what is not so there. */
 function demands(state: PieceState, station: Station): Finding[] {
-  return briefChecks(state).filter((c) => c.station === station && c.verdict !== null && c.verdict !== 'sound')
-    .map((c) => ({ id: `brief.${c.id}`, verdict: c.verdict!, text: `The brief asks: ${c.text.charAt(0).toLowerCase()}${c.text.slice(1)}. Here: ${c.found}.` }))
+  return briefChecks(state)
+    .filter((c) => c.station === station && c.verdict !== null && c.verdict !== 'sound')
+    .map((c) => ({
+      id: `brief.${c.id}`,
+      verdict: c.verdict!,
+      text: `The brief asks: ${c.text.charAt(0).toLowerCase()}${c.text.slice(1)}. Here: ${c.found}.`,
+    }))
 }
 
-export const briefChecks = (state: PieceState): CheckItem[] => (state.brief ? checkAgainstBrief(state.brief.content, factsOf(state)) : [])
+export const briefChecks = (state: PieceState): CheckItem[] =>
+  state.brief ? checkAgainstBrief(state.brief.content, factsOf(state)) : []
 
 /** The stations whose doubt the later ones inherit, in the order of work. */
 const FOUNDATIONS = ['tidy', 'join', 'skin', 'mend', 'size'] as const
-const INHERITED_WORDS: Readonly<Record<(typeof FOUNDATIONS)[number], string>> = { tidy: 'The tidying it rests on', join: 'The join it rests on', skin: 'The skin it rests on', mend: 'The health of the mesh', size: 'The size' }
+const INHERITED_WORDS: Readonly<Record<(typeof FOUNDATIONS)[number], string>> = {
+  tidy: 'The tidying it rests on',
+  join: 'The join it rests on',
+  skin: 'The skin it rests on',
+  mend: 'The health of the mesh',
+  size: 'The size',
+}
 /** Where an unsound join is told as what it is: double walls and steps are in the skin, and leave with the file. */
 const TOLD_PLAINLY: readonly Station[] = ['skin', 'release']
 
@@ -136,23 +203,36 @@ function inherited(state: PieceState, station: Station): Finding[] {
   const before = station === 'release' ? FOUNDATIONS : mine > 0 ? FOUNDATIONS.slice(0, mine) : []
   // An adopted mesh rests on no takes.
   const adopted = state.mesh?.chain[0]?.operation === 'skin.adopt'
-  return before.filter((b) => !(adopted && (b === 'tidy' || b === 'join'))).flatMap((b): Finding[] => {
-    const own = OWN[b](state)
-    if (!own) return []
-    // At Tidy only what nobody has looked at goes on into the skin.
-    const findings = [...(b === 'tidy' ? own.findings.filter((f) => f.id === 'tidy.open') : own.findings), ...(b === 'tidy' ? [] : demands(state, b))]
-    const verdict = worst(findings)
-    if (verdict === 'sound') return []
-    const plainly = b === 'join' && TOLD_PLAINLY.includes(station)
-    return [{ id: `inherited.${b}`, verdict: plainly ? verdict : 'doubtful', text: `${INHERITED_WORDS[b]} is ${verdict}: ${findings.find((f) => f.verdict === verdict)!.text}` }]
-  })
+  return before
+    .filter((b) => !(adopted && (b === 'tidy' || b === 'join')))
+    .flatMap((b): Finding[] => {
+      const own = OWN[b](state)
+      if (!own) return []
+      // At Tidy only what nobody has looked at goes on into the skin.
+      const findings = [
+        ...(b === 'tidy' ? own.findings.filter((f) => f.id === 'tidy.open') : own.findings),
+        ...(b === 'tidy' ? [] : demands(state, b)),
+      ]
+      const verdict = worst(findings)
+      if (verdict === 'sound') return []
+      const plainly = b === 'join' && TOLD_PLAINLY.includes(station)
+      return [
+        {
+          id: `inherited.${b}`,
+          verdict: plainly ? verdict : 'doubtful',
+          text: `${INHERITED_WORDS[b]} is ${verdict}: ${findings.find((f) => f.verdict === verdict)!.text}`,
+        },
+      ]
+    })
 }
 
 /** What the work so far amounts to, for the checks of the brief. */
 export function factsOf(state: PieceState): Facts {
   const takes = state.takes.filter((t) => t.shape)
   const spacings = takes.flatMap((t) => {
-    const v = chainOf(state, `take:${t.id}`).map((s) => Number(s.figures.spacingMm)).filter((x) => Number.isFinite(x) && x > 0)
+    const v = chainOf(state, `take:${t.id}`)
+      .map((s) => Number(s.figures.spacingMm))
+      .filter((x) => Number.isFinite(x) && x > 0)
     return v.length > 0 ? [v.at(-1)!] : []
   })
   const { join, mesh } = state
@@ -174,5 +254,9 @@ export function factsOf(state: PieceState): Facts {
 function readingsOf(size: StepRecord): NonNullable<Facts['readings']> {
   const pairs = (size.params.pairs ?? []) as { readingMm: number; uncertaintyMm: number }[]
   const lengths = JSON.parse(String(size.figures.lengths)) as { readingMm: number; scaledMm: number }[]
-  return lengths.map((l, i) => ({ readingMm: l.readingMm, scaledMm: l.scaledMm, uncertaintyMm: pairs[i]?.uncertaintyMm ?? 0 }))
+  return lengths.map((l, i) => ({
+    readingMm: l.readingMm,
+    scaledMm: l.scaledMm,
+    uncertaintyMm: pairs[i]?.uncertaintyMm ?? 0,
+  }))
 }

@@ -11,10 +11,15 @@ export interface Incoming {
   readonly headers: Readonly<Record<string, string | string[] | undefined>>
 }
 
-export interface Refused { readonly status: number; readonly error: string }
+export interface Refused {
+  readonly status: number
+  readonly error: string
+}
 
 /** What the door lets in; `limit` bounds the body that may follow. */
-export interface Admitted { readonly limit: BodyLimit | null }
+export interface Admitted {
+  readonly limit: BodyLimit | null
+}
 
 const READS = new Set(['GET', 'HEAD'])
 const WRITES = new Set(['POST', 'PUT', 'PATCH', 'DELETE'])
@@ -30,8 +35,13 @@ export function examine(request: Incoming, names: readonly string[] = []): Refus
   }
   const host = header('host')?.toLowerCase() ?? ''
   const hostName = host.replace(/:\d+$/, '')
-  if (![...LOOPBACK, ...names].includes(hostName)) return { status: 421, error: 'Holosoma is not known under this name. Open it by the address it told when it was started.' }
-  if (!READS.has(request.method) && !WRITES.has(request.method)) return { status: 405, error: 'This is no request Holosoma answers.' }
+  if (![...LOOPBACK, ...names].includes(hostName))
+    return {
+      status: 421,
+      error: 'Holosoma is not known under this name. Open it by the address it told when it was started.',
+    }
+  if (!READS.has(request.method) && !WRITES.has(request.method))
+    return { status: 405, error: 'This is no request Holosoma answers.' }
   if (Buffer.byteLength(request.url) > MOST_URL_BYTES) return { status: 414, error: 'This address is too long.' }
   let path: string
   try {
@@ -55,17 +65,26 @@ export function examine(request: Incoming, names: readonly string[] = []): Refus
   if (!limit) return { status: 405, error: 'This address takes no such request.' }
   const lengthText = header('content-length')
   const length = lengthText === undefined ? null : Number(lengthText)
-  if (length !== null && (!Number.isInteger(length) || length < 0)) return { status: 400, error: 'The request does not say rightly how long it is.' }
+  if (length !== null && (!Number.isInteger(length) || length < 0))
+    return { status: 400, error: 'The request does not say rightly how long it is.' }
   if (limit.kind === 'none') return length ? { status: 413, error: 'This request carries nothing.' } : { limit }
   const type = (header('content-type') ?? '').split(';')[0]!.trim().toLowerCase()
   const wanted = limit.kind === 'json' ? 'application/json' : 'application/octet-stream'
   if (type !== wanted) return { status: 415, error: `This address takes ${wanted} and nothing else.` }
-  if (limit.kind === 'json' && length === null) return { status: 411, error: 'The request does not say how long it is.' }
-  if (length !== null && length > limit.bytes) return { status: 413, error: `This is too much at once: ${bytesText(length)} where at most ${bytesText(limit.bytes)} are taken.` }
+  if (limit.kind === 'json' && length === null)
+    return { status: 411, error: 'The request does not say how long it is.' }
+  if (length !== null && length > limit.bytes)
+    return {
+      status: 413,
+      error: `This is too much at once: ${bytesText(length)} where at most ${bytesText(limit.bytes)} are taken.`,
+    }
   return { limit }
 }
 
-const FOREIGN: Refused = { status: 403, error: 'This request comes from another page; only Holosoma’s own pages may ask.' }
+const FOREIGN: Refused = {
+  status: 403,
+  error: 'This request comes from another page; only Holosoma’s own pages may ask.',
+}
 
 /** The host an Origin header names; '' for `null` and what is no address. */
 function originHost(origin: string): string {
@@ -76,17 +95,32 @@ function originHost(origin: string): string {
   }
 }
 
-export const bytesText = (n: number): string => (n < 1e6 ? `${Math.ceil(n / 1024)} KB` : n < 2 ** 30 ? `${Math.round(n / 2 ** 20)} MB` : `${(n / 2 ** 30).toFixed(1)} GB`)
+export const bytesText = (n: number): string =>
+  n < 1e6
+    ? `${Math.ceil(n / 1024)} KB`
+    : n < 2 ** 30
+      ? `${Math.round(n / 2 ** 20)} MB`
+      : `${(n / 2 ** 30).toFixed(1)} GB`
 
 /**
  * What a page may load and do: scripts only from here, and inline ones only with this answer's own word; no frames, no forms elsewhere.
  * Source: W3C, Content Security Policy Level 3. Styles may be inline, for parts of the page carry their size and colour with them.
  */
-export const contentPolicy = (nonce: string): string => [
-  "default-src 'self'", `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'`, "style-src 'self' 'unsafe-inline'", "img-src 'self' data: blob:",
-  "font-src 'self' data:", "connect-src 'self' data: blob:", "worker-src 'self' blob:", "object-src 'none'", "base-uri 'none'", "form-action 'self'",
-  "frame-src 'none'", "frame-ancestors 'none'",
-].join('; ')
+export const contentPolicy = (nonce: string): string =>
+  [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'`,
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data: blob:",
+    "font-src 'self' data:",
+    "connect-src 'self' data: blob:",
+    "worker-src 'self' blob:",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-src 'none'",
+    "frame-ancestors 'none'",
+  ].join('; ')
 
 /** Of every answer. Shared memory in workers needs an isolated page. */
 export const ALWAYS: Readonly<Record<string, string>> = {

@@ -7,12 +7,18 @@ import { ALWAYS, contentPolicy, examine, type Refused } from './guard'
 /* The web server: the door (see guard.ts), and behind it the pages and routes. Listens on loopback. */
 
 const port = Number(process.env.HOLOSOMA_PORT ?? 3000)
-const names = (process.env.HOLOSOMA_HOSTS ?? '').split(',').map((n) => n.trim().toLowerCase()).filter((n) => n !== '')
+const names = (process.env.HOLOSOMA_HOSTS ?? '')
+  .split(',')
+  .map((n) => n.trim().toLowerCase())
+  .filter((n) => n !== '')
 const pages = next({ dev: false, dir: process.cwd(), hostname: '127.0.0.1', port })
 await pages.prepare()
 const handle = pages.getRequestHandler()
 
-const server = createServer({ maxHeaderSize: MOST_HEADER_BYTES, headersTimeout: 20_000, requestTimeout: 0, keepAliveTimeout: 10_000 }, (request, response) => void answer(request, response))
+const server = createServer(
+  { maxHeaderSize: MOST_HEADER_BYTES, headersTimeout: 20_000, requestTimeout: 0, keepAliveTimeout: 10_000 },
+  (request, response) => void answer(request, response),
+)
 server.maxConnections = MOST_CONNECTIONS
 server.on('clientError', (_error, socket) => {
   if (socket.writable) socket.end('HTTP/1.1 400 Bad Request\r\nConnection: close\r\n\r\n')
@@ -32,13 +38,18 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     await handle(request, response)
   } catch (error) {
     process.stderr.write(`web: ${(error as Error).stack ?? String(error)}\n`)
-    if (!response.headersSent) refuse(request, response, { status: 500, error: 'Something went wrong inside Holosoma; nothing was changed.' })
+    if (!response.headersSent)
+      refuse(request, response, { status: 500, error: 'Something went wrong inside Holosoma; nothing was changed.' })
     else response.destroy()
   }
 }
 
 function refuse(request: IncomingMessage, response: ServerResponse, { status, error }: Refused): void {
-  response.writeHead(status, { 'Content-Type': 'application/json; charset=utf-8', 'Cache-Control': 'no-store', Connection: 'close' })
+  response.writeHead(status, {
+    'Content-Type': 'application/json; charset=utf-8',
+    'Cache-Control': 'no-store',
+    Connection: 'close',
+  })
   response.end(JSON.stringify({ error }))
   // What was still to come is not read.
   response.once('finish', () => request.destroy())
@@ -52,15 +63,20 @@ function hurry(request: IncomingMessage, response: ServerResponse, seconds: numb
     return
   }
   const timer = setTimeout(() => {
-    if (!response.headersSent) refuse(request, response, { status: 408, error: 'The request did not arrive whole in time; nothing was changed.' })
+    if (!response.headersSent)
+      refuse(request, response, {
+        status: 408,
+        error: 'The request did not arrive whole in time; nothing was changed.',
+      })
   }, seconds * 1000)
   request.once('end', () => clearTimeout(timer))
   request.once('close', () => clearTimeout(timer))
 }
 
 server.listen(port, '127.0.0.1')
-for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, () => {
-  server.close(() => process.exit(0))
-  server.closeAllConnections()
-  setTimeout(() => process.exit(0), 2000).unref()
-})
+for (const signal of ['SIGTERM', 'SIGINT'] as const)
+  process.once(signal, () => {
+    server.close(() => process.exit(0))
+    server.closeAllConnections()
+    setTimeout(() => process.exit(0), 2000).unref()
+  })

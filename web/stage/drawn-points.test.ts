@@ -4,7 +4,14 @@ import type { DrawData } from '@/workers/geometry.worker'
 import { changedMarks, DrawnPoints } from './drawn-points'
 
 const N = 1000
-const cloud = (): DrawData => ({ kind: 'cloud', positions: new Float32Array(3 * N), normals: new Float32Array(3 * N), indices: null, evidence: null, colours: null })
+const cloud = (): DrawData => ({
+  kind: 'cloud',
+  positions: new Float32Array(3 * N),
+  normals: new Float32Array(3 * N),
+  indices: null,
+  evidence: null,
+  colours: null,
+})
 
 /** What would stand on the picture: each point that was ever drawn, with the mark it had when it was drawn last. */
 class Picture {
@@ -35,7 +42,8 @@ const someMarks = (share: number): Uint8Array => Uint8Array.from({ length: N }, 
 
 describe('a picture in parts', () => {
   test('holds in the end every point it is to hold, once, and no part is larger than was asked', () => {
-    const points = new DrawnPoints(cloud(), '#000', 1), picture = new Picture()
+    const points = new DrawnPoints(cloud(), '#000', 1),
+      picture = new Picture()
     points.begin(150, 700)
     picture.draw(points)
     expect(points.whole).toBe(false)
@@ -52,7 +60,9 @@ describe('a picture in parts', () => {
     expect(points.object.geometry.drawRange.count).toBe(N)
   })
   test('begun anew it holds nothing of before', () => {
-    const points = new DrawnPoints(cloud(), '#000', 1), first = new Picture(), second = new Picture()
+    const points = new DrawnPoints(cloud(), '#000', 1),
+      first = new Picture(),
+      second = new Picture()
     points.begin(100, N)
     finish(points, first, 300)
     points.begin(100, N)
@@ -65,7 +75,8 @@ describe('a picture in parts', () => {
 
 describe('marks', () => {
   test('that change are drawn again, and nothing else is', () => {
-    const points = new DrawnPoints(cloud(), '#000', 1), picture = new Picture()
+    const points = new DrawnPoints(cloud(), '#000', 1),
+      picture = new Picture()
     points.begin(N, N)
     picture.draw(points)
     const mark = new Uint8Array(N)
@@ -80,7 +91,8 @@ describe('marks', () => {
     expect([...picture.marks.values()].every((m) => m === 0)).toBe(true)
   })
   test('that change while the picture is being drawn come out as they are in the end', () => {
-    const points = new DrawnPoints(cloud(), '#000', 1), picture = new Picture()
+    const points = new DrawnPoints(cloud(), '#000', 1),
+      picture = new Picture()
     points.setMarks(someMarks(0.5))
     points.begin(60, 900)
     picture.draw(points)
@@ -97,9 +109,12 @@ describe('marks', () => {
     expect(Math.max(...picture.parts)).toBe(60)
   })
   test('are listed up to the length of the list, and each once', () => {
-    const painted = new Uint8Array(10), marks = Uint8Array.of(1, 0, 1, 1, 0, 0, 0, 1, 1, 1), list = new Uint32Array(2)
+    const painted = new Uint8Array(10),
+      marks = Uint8Array.of(1, 0, 1, 1, 0, 0, 0, 1, 1, 1),
+      list = new Uint32Array(2)
     const heard: number[] = []
-    for (let n = changedMarks(painted, marks, 8, list); n > 0; n = changedMarks(painted, marks, 8, list)) heard.push(...list.subarray(0, n))
+    for (let n = changedMarks(painted, marks, 8, list); n > 0; n = changedMarks(painted, marks, 8, list))
+      heard.push(...list.subarray(0, n))
     expect(heard).toEqual([0, 2, 3, 7])
   })
 })

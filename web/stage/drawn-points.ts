@@ -81,7 +81,11 @@ export class DrawnPoints {
 
   /** The picture holds all the points it is to hold, marked as they are. */
   get whole(): boolean {
-    return this.drawn === this.most && this.marksSent && !differs(this.painted, this.attribute().array as Uint8Array, this.drawn)
+    return (
+      this.drawn === this.most &&
+      this.marksSent &&
+      !differs(this.painted, this.attribute().array as Uint8Array, this.drawn)
+    )
   }
 
   dispose(): void {

@@ -1,4 +1,18 @@
-import { BufferGeometry, CanvasTexture, Color, Float32BufferAttribute, Group, LinearFilter, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, Sprite, SpriteMaterial, SRGBColorSpace } from 'three'
+import {
+  BufferGeometry,
+  CanvasTexture,
+  Color,
+  Float32BufferAttribute,
+  Group,
+  LinearFilter,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+  Sprite,
+  SpriteMaterial,
+  SRGBColorSpace,
+} from 'three'
 
 /** Every line of the floor is a round number of millimetres; heavy lines carry their distance from the middle. */
 export function buildFloor(radiusMm: number, z: number): Group {
@@ -55,12 +69,18 @@ export function niceStep(about: number): number {
 
 /** Darkest in the middle, fading evenly to nothing: light itself, not a picture of it, since a wide picture is slow to draw without a graphics card. */
 function shadow(radiusMm: number): Mesh {
-  const around = 48, reach = radiusMm * 1.15
+  const around = 48,
+    reach = radiusMm * 1.15
   const dark = new Color('#463822').toArray()
-  const positions: number[] = [], colours: number[] = [], faces: number[] = []
+  const positions: number[] = [],
+    colours: number[] = [],
+    faces: number[] = []
   for (let i = 0; i < around; i++) {
     const a = (2 * Math.PI * i) / around
-    for (const [r, alpha] of [[reach / 8, 0.3], [reach, 0]] as const) {
+    for (const [r, alpha] of [
+      [reach / 8, 0.3],
+      [reach, 0],
+    ] as const) {
       positions.push(r * Math.cos(a), r * Math.sin(a), 0)
       colours.push(...dark, alpha)
     }

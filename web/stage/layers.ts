@@ -1,4 +1,14 @@
-import { BufferAttribute, BufferGeometry, Group, Mesh, type Box3, type Matrix4, type Points, type ShaderMaterial, type WebGLRenderer } from 'three'
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Group,
+  Mesh,
+  type Box3,
+  type Matrix4,
+  type Points,
+  type ShaderMaterial,
+  type WebGLRenderer,
+} from 'three'
 import type { DrawData } from '@/workers/geometry.worker'
 import { DrawnPoints } from './drawn-points'
 import { expandByPoints } from './marks'
@@ -35,7 +45,9 @@ export function drawsInSoftware(): boolean {
   if (software === undefined) {
     const gl = document.createElement('canvas').getContext('webgl2')
     const info = gl?.getExtension('WEBGL_debug_renderer_info')
-    software = /swiftshader|llvmpipe|software/i.test(String(gl && info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : ''))
+    software = /swiftshader|llvmpipe|software/i.test(
+      String(gl && info ? gl.getParameter(info.UNMASKED_RENDERER_WEBGL) : ''),
+    )
     gl?.getExtension('WEBGL_lose_context')?.loseContext()
   }
   return software
@@ -54,7 +66,10 @@ export class StageLayers {
   readonly group = new Group()
   private readonly built = new Map<string, Built>()
 
-  constructor(private readonly renderer: WebGLRenderer, readonly software: boolean) {}
+  constructor(
+    private readonly renderer: WebGLRenderer,
+    readonly software: boolean,
+  ) {}
 
   get count(): number {
     return this.built.size
@@ -80,13 +95,20 @@ export class StageLayers {
   }
 
   expand(box: Box3): void {
-    for (const { object } of this.built.values()) expandByPoints(box, object.geometry.getAttribute('position').array as Float32Array, object.matrix)
+    for (const { object } of this.built.values())
+      expandByPoints(box, object.geometry.getAttribute('position').array as Float32Array, object.matrix)
   }
 
   /** Before a picture is drawn anew. @param moving the view moves, so that few points must do @param atOnce the picture can't be gone on with */
   begin(moving: boolean, atOnce: boolean): void {
     const most = this.software ? SOFTWARE_POINTS : Infinity
-    const now = moving ? (this.software ? SOFTWARE_MOVING_POINTS : MOVING_POINTS) : this.software && !atOnce ? SLICE_POINTS : Infinity
+    const now = moving
+      ? this.software
+        ? SOFTWARE_MOVING_POINTS
+        : MOVING_POINTS
+      : this.software && !atOnce
+        ? SLICE_POINTS
+        : Infinity
     for (const { points } of this.built.values()) points?.begin(this.share(now), this.share(most))
     for (const { object } of this.built.values()) object.visible = true
     if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
@@ -122,7 +144,10 @@ export class StageLayers {
       geometry.setAttribute('position', new BufferAttribute(data.positions, 3))
       geometry.setAttribute('normal', new BufferAttribute(data.normals, 3))
       geometry.setIndex(new BufferAttribute(data.indices!, 1))
-      geometry.setAttribute('evidence', new BufferAttribute(Float32Array.from(data.evidence ?? new Uint8Array(data.positions.length / 3)), 1))
+      geometry.setAttribute(
+        'evidence',
+        new BufferAttribute(Float32Array.from(data.evidence ?? new Uint8Array(data.positions.length / 3)), 1),
+      )
       material = meshMaterial(layer.colour)
       object = new Mesh(geometry, material)
     } else {
@@ -149,14 +174,16 @@ export class StageLayers {
       built.material.uniforms.paint!.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
       if (layer.paint) {
         const attribute = built.object.geometry.getAttribute('evidence') as BufferAttribute
-        const to = attribute.array as Float32Array, from = layer.paint.values
+        const to = attribute.array as Float32Array,
+          from = layer.paint.values
         for (let i = 0; i < from.length; i++) to[i * 3] = to[i * 3 + 1] = to[i * 3 + 2] = from[i]!
         attribute.needsUpdate = true
       }
       return
     }
     // What did not change is not sent to the graphics card again.
-    if (fresh || (layer.mark ?? null) !== (before.mark ?? null) || layer.markStamp !== before.markStamp) built.points!.setMarks(layer.mark ?? null)
+    if (fresh || (layer.mark ?? null) !== (before.mark ?? null) || layer.markStamp !== before.markStamp)
+      built.points!.setMarks(layer.mark ?? null)
     built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
     if (layer.tint && (fresh || layer.tint !== before.tint)) built.points!.setTint(layer.tint)
   }
@@ -172,7 +199,8 @@ export class StageLayers {
   private setDetail(ratio: number): void {
     if (this.renderer.getPixelRatio() === ratio) return
     this.renderer.setPixelRatio(ratio)
-    for (const { material } of this.built.values()) if (material.uniforms.sizePx) material.uniforms.sizePx.value = this.pointPx()
+    for (const { material } of this.built.values())
+      if (material.uniforms.sizePx) material.uniforms.sizePx.value = this.pointPx()
   }
 
   private pointPx(): number {
@@ -185,4 +213,5 @@ export class StageLayers {
 }
 
 /** Two states of a cloud that differ in nothing but which points are marked. */
-const sameButMarks = (a: Layer, b: Layer): boolean => a.colour === b.colour && a.rows === b.rows && (a.tint ?? null) === (b.tint ?? null)
+const sameButMarks = (a: Layer, b: Layer): boolean =>
+  a.colour === b.colour && a.rows === b.rows && (a.tint ?? null) === (b.tint ?? null)

@@ -21,7 +21,14 @@ export class MotionHandle {
   private startRows = new Matrix4()
   private rows = new Matrix4()
 
-  constructor(private readonly scene: Scene, camera: Camera, canvas: HTMLCanvasElement, changed: (rows: number[][]) => void, holding: (held: boolean) => void, redraw: () => void) {
+  constructor(
+    private readonly scene: Scene,
+    camera: Camera,
+    canvas: HTMLCanvasElement,
+    changed: (rows: number[][]) => void,
+    holding: (held: boolean) => void,
+    redraw: () => void,
+  ) {
     this.controls = new TransformControls(camera, canvas)
     this.controls.setSpace('world')
     this.controls.setSize(0.8)

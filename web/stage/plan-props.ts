@@ -1,5 +1,19 @@
 import {
-  BufferGeometry, CircleGeometry, Color, CylinderGeometry, DoubleSide, Float32BufferAttribute, Group, LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshBasicMaterial, RingGeometry, SphereGeometry, Vector3,
+  BufferGeometry,
+  CircleGeometry,
+  Color,
+  CylinderGeometry,
+  DoubleSide,
+  Float32BufferAttribute,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  RingGeometry,
+  SphereGeometry,
+  Vector3,
 } from 'three'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import type { DotLayout } from '@holosoma/core/plan/dots'
@@ -10,7 +24,14 @@ const GRAPHITE = new Color('#5B6168')
 const VERDIGRIS = new Color('#2B7A70')
 
 /** The bench of one planned take: plate, riser, the device's window and depth band as a wedge, where it stands for each view, and the dots. */
-export function planProps(take: PlannedTake, device: DeviceProfile, placed: Placed, views: Viewpoints, dots: DotLayout | null, dotMm: number): StageProps {
+export function planProps(
+  take: PlannedTake,
+  device: DeviceProfile,
+  placed: Placed,
+  views: Viewpoints,
+  dots: DotLayout | null,
+  dotMm: number,
+): StageProps {
   const group = new Group()
   const plateMm = Math.max(placed.radiusMm * 1.35, 60)
   if (views.table && take.kind !== 'handheld') group.add(plate(plateMm))
@@ -23,15 +44,24 @@ export function planProps(take: PlannedTake, device: DeviceProfile, placed: Plac
 
 function plate(radiusMm: number): Group {
   const group = new Group()
-  const top = new Mesh(new CircleGeometry(radiusMm, 72), new MeshBasicMaterial({ color: GRAPHITE, transparent: true, opacity: 0.1, depthWrite: false }))
+  const top = new Mesh(
+    new CircleGeometry(radiusMm, 72),
+    new MeshBasicMaterial({ color: GRAPHITE, transparent: true, opacity: 0.1, depthWrite: false }),
+  )
   top.position.z = -0.02
-  const rim = new Mesh(new RingGeometry(radiusMm * 0.992, radiusMm, 96), new MeshBasicMaterial({ color: '#8B836F', side: DoubleSide }))
+  const rim = new Mesh(
+    new RingGeometry(radiusMm * 0.992, radiusMm, 96),
+    new MeshBasicMaterial({ color: '#8B836F', side: DoubleSide }),
+  )
   group.add(top, rim)
   return group
 }
 
 function riser(radiusMm: number, heightMm: number): Mesh {
-  const mesh = new Mesh(new CylinderGeometry(radiusMm, radiusMm, heightMm, 48), new MeshBasicMaterial({ color: '#B9B09B', transparent: true, opacity: 0.7 }))
+  const mesh = new Mesh(
+    new CylinderGeometry(radiusMm, radiusMm, heightMm, 48),
+    new MeshBasicMaterial({ color: '#B9B09B', transparent: true, opacity: 0.7 }),
+  )
   mesh.rotation.x = Math.PI / 2
   mesh.position.z = heightMm / 2
   return mesh
@@ -39,19 +69,46 @@ function riser(radiusMm: number, heightMm: number): Mesh {
 
 /** The part of a view's pyramid between the near and far end of the depth band; the first view filled, the others as a short stroke towards the device. */
 function wedge(views: Viewpoints, v: number, device: DeviceProfile, toTable: Matrix4, whole: boolean): Group {
-  const r = (k: number): Vector3 => new Vector3(views.rows[v * 15 + k]!, views.rows[v * 15 + k + 1]!, views.rows[v * 15 + k + 2]!)
-  const eye = r(0), forward = r(6), right = r(9), up = r(12)
+  const r = (k: number): Vector3 =>
+    new Vector3(views.rows[v * 15 + k]!, views.rows[v * 15 + k + 1]!, views.rows[v * 15 + k + 2]!)
+  const eye = r(0),
+    forward = r(6),
+    right = r(9),
+    up = r(12)
   const at = (depth: number, sx: number, sy: number): Vector3 => {
     const half = (depth * device.windowMm) / 2 / device.standOffMm
-    return eye.clone().addScaledVector(forward, depth).addScaledVector(right, sx * half).addScaledVector(up, sy * half).applyMatrix4(toTable)
+    return eye
+      .clone()
+      .addScaledVector(forward, depth)
+      .addScaledVector(right, sx * half)
+      .addScaledVector(up, sy * half)
+      .applyMatrix4(toTable)
   }
   const group = new Group()
   if (!whole) {
-    group.add(lines([eye.clone().addScaledVector(forward, device.nearMm).applyMatrix4(toTable), eye.clone().addScaledVector(forward, device.nearMm - device.standOffMm * 0.08).applyMatrix4(toTable)], VERDIGRIS, 0.8))
+    group.add(
+      lines(
+        [
+          eye.clone().addScaledVector(forward, device.nearMm).applyMatrix4(toTable),
+          eye
+            .clone()
+            .addScaledVector(forward, device.nearMm - device.standOffMm * 0.08)
+            .applyMatrix4(toTable),
+        ],
+        VERDIGRIS,
+        0.8,
+      ),
+    )
     return group
   }
-  const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1]] as const
-  const near = corners.map(([x, y]) => at(device.nearMm, x, y)), far = corners.map(([x, y]) => at(device.farMm, x, y))
+  const corners = [
+    [-1, -1],
+    [1, -1],
+    [1, 1],
+    [-1, 1],
+  ] as const
+  const near = corners.map(([x, y]) => at(device.nearMm, x, y)),
+    far = corners.map(([x, y]) => at(device.farMm, x, y))
   const edges: Vector3[] = []
   const faces: Vector3[] = []
   for (let i = 0; i < 4; i++) {
@@ -60,15 +117,42 @@ function wedge(views: Viewpoints, v: number, device: DeviceProfile, toTable: Mat
     faces.push(near[i]!, near[j]!, far[j]!, near[i]!, far[j]!, far[i]!)
   }
   const side = new BufferGeometry()
-  side.setAttribute('position', new Float32BufferAttribute(faces.flatMap((p) => p.toArray()), 3))
-  group.add(new Mesh(side, new MeshBasicMaterial({ color: VERDIGRIS, transparent: true, opacity: 0.06, side: DoubleSide, depthWrite: false })), lines(edges, VERDIGRIS, 0.55))
+  side.setAttribute(
+    'position',
+    new Float32BufferAttribute(
+      faces.flatMap((p) => p.toArray()),
+      3,
+    ),
+  )
+  group.add(
+    new Mesh(
+      side,
+      new MeshBasicMaterial({
+        color: VERDIGRIS,
+        transparent: true,
+        opacity: 0.06,
+        side: DoubleSide,
+        depthWrite: false,
+      }),
+    ),
+    lines(edges, VERDIGRIS, 0.55),
+  )
   return group
 }
 
 function lines(points: readonly Vector3[], colour: Color, opacity: number): LineSegments {
   const geometry = new BufferGeometry()
-  geometry.setAttribute('position', new Float32BufferAttribute(points.flatMap((p) => p.toArray()), 3))
-  return new LineSegments(geometry, new LineBasicMaterial({ color: colour, transparent: true, opacity, depthWrite: false }))
+  geometry.setAttribute(
+    'position',
+    new Float32BufferAttribute(
+      points.flatMap((p) => p.toArray()),
+      3,
+    ),
+  )
+  return new LineSegments(
+    geometry,
+    new LineBasicMaterial({ color: colour, transparent: true, opacity, depthWrite: false }),
+  )
 }
 
 function dotMarks(layout: DotLayout, dotMm: number, toTable: Matrix4): Group {

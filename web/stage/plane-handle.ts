@@ -1,4 +1,19 @@
-import { DoubleSide, EdgesGeometry, Group, LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshBasicMaterial, PlaneGeometry, Quaternion, Vector3, type Camera, type Object3D, type Scene } from 'three'
+import {
+  DoubleSide,
+  EdgesGeometry,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  PlaneGeometry,
+  Quaternion,
+  Vector3,
+  type Camera,
+  type Object3D,
+  type Scene,
+} from 'three'
 import { TransformControls } from 'three/examples/jsm/controls/TransformControls.js'
 
 export interface StagePlane {
@@ -17,9 +32,20 @@ export class PlaneHandle {
   private readonly tilter: TransformControls
   private readonly helpers: Object3D[]
 
-  constructor(private readonly scene: Scene, camera: Camera, canvas: HTMLCanvasElement, reachMm: number, changed: (plane: StagePlane) => void, holding: (held: boolean) => void, redraw: () => void) {
+  constructor(
+    private readonly scene: Scene,
+    camera: Camera,
+    canvas: HTMLCanvasElement,
+    reachMm: number,
+    changed: (plane: StagePlane) => void,
+    holding: (held: boolean) => void,
+    redraw: () => void,
+  ) {
     const square = new PlaneGeometry(2 * reachMm, 2 * reachMm)
-    const fill = new Mesh(square, new MeshBasicMaterial({ color: INK, transparent: true, opacity: 0.13, side: DoubleSide, depthWrite: false }))
+    const fill = new Mesh(
+      square,
+      new MeshBasicMaterial({ color: INK, transparent: true, opacity: 0.13, side: DoubleSide, depthWrite: false }),
+    )
     this.sheet.add(fill, new LineSegments(new EdgesGeometry(square), new LineBasicMaterial({ color: INK })))
     const handle = (mode: 'translate' | 'rotate', size: number): TransformControls => {
       const c = new TransformControls(camera, canvas)

@@ -116,7 +116,14 @@ export class Stage {
       this.motion?.dispose()
       this.motion = null
     } else {
-      this.motion ??= new MotionHandle(this.scene, this.eye.camera, this.canvas, changed, (held) => this.eye.hold(held), () => this.draw())
+      this.motion ??= new MotionHandle(
+        this.scene,
+        this.eye.camera,
+        this.canvas,
+        changed,
+        (held) => this.eye.hold(held),
+        () => this.draw(),
+      )
       this.motion.place(motion)
     }
     this.draw()
@@ -129,7 +136,15 @@ export class Stage {
       this.plane?.dispose()
       this.plane = null
     } else {
-      this.plane ??= new PlaneHandle(this.scene, this.eye.camera, this.canvas, this.eye.radius, changed, (held) => this.eye.hold(held), () => this.draw())
+      this.plane ??= new PlaneHandle(
+        this.scene,
+        this.eye.camera,
+        this.canvas,
+        this.eye.radius,
+        changed,
+        (held) => this.eye.hold(held),
+        () => this.draw(),
+      )
       this.plane.place(plane, this.eye.middle)
     }
     this.draw()
@@ -140,7 +155,8 @@ export class Stage {
     const box = new Box3()
     this.layers.expand(box)
     if (box.isEmpty()) return
-    const middle = box.getCenter(new Vector3()), half = box.getSize(new Vector3()).multiplyScalar(0.5)
+    const middle = box.getCenter(new Vector3()),
+      half = box.getSize(new Vector3()).multiplyScalar(0.5)
     if (this.props) {
       const { reachMm, floorZ } = this.props
       half.set(Math.max(half.x, reachMm), Math.max(half.y, reachMm), half.z)

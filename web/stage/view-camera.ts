@@ -36,7 +36,10 @@ export class ViewCamera {
   onPose: ((pose: CameraPose) => void) | null = null
   onScale: ((bar: { px: number; mm: number }) => void) | null = null
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly onMoved: () => void) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly onMoved: () => void,
+  ) {
     this.camera.up.set(0, 0, 1)
     this.controls = new OrbitControls(this.camera, canvas)
     this.controls.enableDamping = false
@@ -59,7 +62,11 @@ export class ViewCamera {
     this.radius = Math.max(1e-6, half.length())
     this.controls.target.copy(middle)
     this.camera.zoom = 1
-    this.place(this.camera.position.clone().sub(middle).lengthSq() > 0 ? this.direction.clone() : new Vector3(...FIRST_LOOK).normalize())
+    this.place(
+      this.camera.position.clone().sub(middle).lengthSq() > 0
+        ? this.direction.clone()
+        : new Vector3(...FIRST_LOOK).normalize(),
+    )
     this.camera.updateMatrixWorld()
     this.frame(aspect)
   }
@@ -69,7 +76,8 @@ export class ViewCamera {
     // The box's corners as the camera sees them; a flat piece then fills the view better than its sphere would.
     const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0)
     const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1)
-    let halfWidth = this.radius * 0.45, halfHeight = this.radius * 0.45
+    let halfWidth = this.radius * 0.45,
+      halfHeight = this.radius * 0.45
     for (let c = 0; c < 8; c++) {
       const corner = new Vector3(c & 1 ? 1 : -1, c & 2 ? 1 : -1, c & 4 ? 1 : -1).multiply(this.half)
       halfWidth = Math.max(halfWidth, Math.abs(corner.dot(right)))
@@ -96,7 +104,12 @@ export class ViewCamera {
 
   pose(): CameraPose {
     const offset = this.controls.target.clone().sub(this.middle).divideScalar(this.radius)
-    return { direction: this.direction.toArray(), up: this.camera.up.toArray(), zoom: this.camera.zoom, offset: offset.toArray() }
+    return {
+      direction: this.direction.toArray(),
+      up: this.camera.up.toArray(),
+      zoom: this.camera.zoom,
+      offset: offset.toArray(),
+    }
   }
 
   /** Follows another stage's zoom; each view keeps its own direction, since the takes lie in different poses. */
@@ -109,7 +122,9 @@ export class ViewCamera {
   }
 
   orbit(dx: number, dy: number): void {
-    const direction = this.direction.clone().applyQuaternion(new Quaternion().setFromAxisAngle(new Vector3(0, 0, 1), dx))
+    const direction = this.direction
+      .clone()
+      .applyQuaternion(new Quaternion().setFromAxisAngle(new Vector3(0, 0, 1), dx))
     const side = new Vector3().crossVectors(new Vector3(0, 0, 1), direction).normalize()
     const tilted = direction.clone().applyQuaternion(new Quaternion().setFromAxisAngle(side, dy))
     this.place(Math.abs(tilted.z) < 0.995 ? tilted : direction)
@@ -153,7 +168,11 @@ export class ViewCamera {
   view(): { matrix: number[]; width: number; height: number } {
     this.camera.updateMatrixWorld()
     const m = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).transpose()
-    return { matrix: m.toArray(), width: Math.round(this.canvas.clientWidth), height: Math.round(this.canvas.clientHeight) }
+    return {
+      matrix: m.toArray(),
+      width: Math.round(this.canvas.clientWidth),
+      height: Math.round(this.canvas.clientHeight),
+    }
   }
 
   dispose(): void {

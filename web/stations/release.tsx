@@ -7,7 +7,12 @@ import { grouped } from '@/lib/format'
 import { useDesk } from '@/lib/store'
 import { healthStep, judge } from '@/lib/verdicts'
 
-const FORMATS = [['stl', 'STL', 'for printing'], ['ply', 'PLY', 'with evidence'], ['obj', 'OBJ', 'for most programs'], ['glb', 'GLB', 'for screens, in metres']] as const
+const FORMATS = [
+  ['stl', 'STL', 'for printing'],
+  ['ply', 'PLY', 'with evidence'],
+  ['obj', 'OBJ', 'for most programs'],
+  ['glb', 'GLB', 'for screens, in metres'],
+] as const
 const UNITS = ['mm', 'cm', 'm', 'in'] as const
 
 /** Files and the record that goes with them. */
@@ -21,31 +26,77 @@ export function ReleasePanel() {
       <>
         <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What leaves the bench?</h2>
         <p className="font-caption text-[16px]">There is no skin yet to release.</p>
-        <div className="mt-3"><Primary onClick={() => set({ station: 'skin' })}>Go to Skin</Primary></div>
+        <div className="mt-3">
+          <Primary onClick={() => set({ station: 'skin' })}>Go to Skin</Primary>
+        </div>
       </>
     )
   }
   const bounds = state.mesh.shape.bounds!
   const checked = healthStep(state.mesh.chain)
-  const choice = (name: string, value: string, chosen: string, pick: (v: string) => void, label: string, note?: string) => (
-    <label key={value} className={`flex min-h-8 items-center gap-2 rounded-md border px-2.5 text-[13px] ${chosen === value ? 'border-ink bg-paper' : 'border-hair'}`}>
-      <input type="radio" name={name} value={value} checked={chosen === value} onChange={() => pick(value)} className="accent-ink" />
-      <b className="font-semibold">{label}</b>{note && <span className="text-graphite">{note}</span>}
+  const choice = (
+    name: string,
+    value: string,
+    chosen: string,
+    pick: (v: string) => void,
+    label: string,
+    note?: string,
+  ) => (
+    <label
+      key={value}
+      className={`flex min-h-8 items-center gap-2 rounded-md border px-2.5 text-[13px] ${chosen === value ? 'border-ink bg-paper' : 'border-hair'}`}
+    >
+      <input
+        type="radio"
+        name={name}
+        value={value}
+        checked={chosen === value}
+        onChange={() => pick(value)}
+        className="accent-ink"
+      />
+      <b className="font-semibold">{label}</b>
+      {note && <span className="text-graphite">{note}</span>}
     </label>
   )
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What leaves the bench?</h2>
       <p className="font-caption text-[16px] leading-[1.42]">
-        {grouped(state.mesh.shape.faces)} triangles, {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm.{' '}
-        {checked ? checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.' : ''}
+        {grouped(state.mesh.shape.faces)} triangles,{' '}
+        {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm.{' '}
+        {checked ? (checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.') : ''}
       </p>
       <Findings findings={judge(state, 'release').findings} />
-      <fieldset className="mt-3 grid gap-1.5"><legend className="mb-1 text-[13px] font-medium">File</legend>{FORMATS.map(([v, l, n]) => choice('format', v, format, setFormat, l, n))}</fieldset>
-      {format !== 'glb' && <fieldset className="mt-3"><legend className="mb-1 text-[13px] font-medium">Unit of the numbers in it</legend><div className="grid grid-cols-4 gap-1.5">{UNITS.map((u) => choice('unit', u, unit, setUnit, u))}</div></fieldset>}
-      <a href={`/api/pieces/${state.piece.id}/release?format=${format}&unit=${unit}`} download className="mt-3 flex min-h-9 w-full items-center justify-center gap-2 rounded-[7px] bg-verdigris px-4 py-2 font-semibold text-white hover:bg-verdigris-deep"><Download size={16} aria-hidden="true" /> Download {format.toUpperCase()}</a>
-      <a href={`/pieces/${state.piece.id}/report`} target="_blank" rel="noreferrer" className="mt-2 flex min-h-9 items-center justify-center gap-2 rounded-md border border-hair bg-card text-[13px] hover:border-graphite"><FileText size={15} aria-hidden="true" /> Report of what was done</a>
-      <p className="mt-3 text-[13px] text-graphite">A reconstruction must not pass as a record: say what was filled. A printed copy is not a safety-rated part: no load, food, medical or child use without a qualified assessment. Copying may need the rights-holder’s permission.</p>
+      <fieldset className="mt-3 grid gap-1.5">
+        <legend className="mb-1 text-[13px] font-medium">File</legend>
+        {FORMATS.map(([v, l, n]) => choice('format', v, format, setFormat, l, n))}
+      </fieldset>
+      {format !== 'glb' && (
+        <fieldset className="mt-3">
+          <legend className="mb-1 text-[13px] font-medium">Unit of the numbers in it</legend>
+          <div className="grid grid-cols-4 gap-1.5">{UNITS.map((u) => choice('unit', u, unit, setUnit, u))}</div>
+        </fieldset>
+      )}
+      <a
+        href={`/api/pieces/${state.piece.id}/release?format=${format}&unit=${unit}`}
+        download
+        className="mt-3 flex min-h-9 w-full items-center justify-center gap-2 rounded-[7px] bg-verdigris px-4 py-2 font-semibold text-white hover:bg-verdigris-deep"
+      >
+        <Download size={16} aria-hidden="true" /> Download {format.toUpperCase()}
+      </a>
+      <a
+        href={`/pieces/${state.piece.id}/report`}
+        target="_blank"
+        rel="noreferrer"
+        className="mt-2 flex min-h-9 items-center justify-center gap-2 rounded-md border border-hair bg-card text-[13px] hover:border-graphite"
+      >
+        <FileText size={15} aria-hidden="true" /> Report of what was done
+      </a>
+      <p className="mt-3 text-[13px] text-graphite">
+        A reconstruction must not pass as a record: say what was filled. A printed copy is not a safety-rated part: no
+        load, food, medical or child use without a qualified assessment. Copying may need the rights-holder’s
+        permission.
+      </p>
     </>
   )
 }

@@ -25,7 +25,13 @@ export function SkinPanel() {
   const join = state.join
   useEffect(() => {
     let current = true
-    if (key !== '') geometry().area(takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null }))).then((a) => current && setArea(a), () => undefined)
+    if (key !== '')
+      geometry()
+        .area(takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null })))
+        .then(
+          (a) => current && setArea(a),
+          () => undefined,
+        )
     return () => {
       current = false
     }
@@ -35,38 +41,78 @@ export function SkinPanel() {
   const earlier = [...state.steps].reverse().find((x) => x.operation === 'skin.make')
   const perFace = earlier ? earlier.durationMs / 1000 / Number(earlier.figures.faces) : USUAL_SECONDS_PER_MILLION / 1e6
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
-  const make = (): Promise<void> => attempt(async () => {
-    if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
-    await submit({ operation: 'skin.make', params: { spacingMm: s, closed } })
-    set({ view: 'surface' })
-  })
+  const make = (): Promise<void> =>
+    attempt(async () => {
+      if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
+      await submit({ operation: 'skin.make', params: { spacingMm: s, closed } })
+      set({ view: 'surface' })
+    })
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
       {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
-      {!ready && <p className="font-caption text-[16px]">{takes.length === 0 ? 'There is no take yet.' : 'Join the takes first; a skin over takes that do not fit has double walls.'}</p>}
-      {!state.mesh && unsoundJoin && <p className="my-2 rounded-md border border-madder/40 bg-[#f8ebea] px-2.5 py-1.5 text-[13px]" data-testid="unsound-join">The join is unsound: a skin made from it carries its steps and double walls. Settle the join first, or go on knowing it.</p>}
+      {!ready && (
+        <p className="font-caption text-[16px]">
+          {takes.length === 0
+            ? 'There is no take yet.'
+            : 'Join the takes first; a skin over takes that do not fit has double walls.'}
+        </p>
+      )}
+      {!state.mesh && unsoundJoin && (
+        <p
+          className="my-2 rounded-md border border-madder/40 bg-[#f8ebea] px-2.5 py-1.5 text-[13px]"
+          data-testid="unsound-join"
+        >
+          The join is unsound: a skin made from it carries its steps and double walls. Settle the join first, or go on
+          knowing it.
+        </p>
+      )}
       <div className="mt-2 grid gap-2">
         <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setSpacing(e.target.value)} />
-        <label className="flex items-center justify-between text-[13px]">Close what no take saw <input type="checkbox" checked={closed} onChange={(e) => setClosed(e.target.checked)} className="h-4 w-4 accent-verdigris" /></label>
+        <label className="flex items-center justify-between text-[13px]">
+          Close what no take saw{' '}
+          <input
+            type="checkbox"
+            checked={closed}
+            onChange={(e) => setClosed(e.target.checked)}
+            className="h-4 w-4 accent-verdigris"
+          />
+        </label>
       </div>
       {s !== null && area !== null && ready && (
-        <FigureTable figures={[
-          { label: 'Triangles, about', value: short(predictFaces(area, s)), rule: '9 triangles for each square of the spacing' },
-          { label: 'Time, about', value: clock(Math.max(1, perFace * predictFaces(area, s))), rule: earlier ? 'from the last skin on this machine' : 'a usual machine' },
-          { label: 'Memory, about', value: megabytes(predictBytes(area, s)) },
-        ]} />
+        <FigureTable
+          figures={[
+            {
+              label: 'Triangles, about',
+              value: short(predictFaces(area, s)),
+              rule: '9 triangles for each square of the spacing',
+            },
+            {
+              label: 'Time, about',
+              value: clock(Math.max(1, perFace * predictFaces(area, s))),
+              rule: earlier ? 'from the last skin on this machine' : 'a usual machine',
+            },
+            { label: 'Memory, about', value: megabytes(predictBytes(area, s)) },
+          ]}
+        />
       )}
-      {state.mesh && !state.mesh.stale
-        ? (
-          <>
-            <Primary onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>
-            <Plain className="my-2 w-full py-2" disabled={busy || !ready} onClick={make}>Make the skin again</Plain>
-          </>
-        )
-        : <Primary className="mb-2" disabled={busy || !ready} onClick={make}>{state.mesh ? 'Make the skin again' : 'Make the skin'}</Primary>}
+      {state.mesh && !state.mesh.stale ? (
+        <>
+          <Primary onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>
+          <Plain className="my-2 w-full py-2" disabled={busy || !ready} onClick={make}>
+            Make the skin again
+          </Plain>
+        </>
+      ) : (
+        <Primary className="mb-2" disabled={busy || !ready} onClick={make}>
+          {state.mesh ? 'Make the skin again' : 'Make the skin'}
+        </Primary>
+      )}
       <Group title="What the marks mean">
-        <p className="text-[13px] text-graphite">Measured: plain clay. Carried from close by: fine dots. Invented to close a gap: open hatch. Half the spacing makes four times the triangles.</p>
+        <p className="text-[13px] text-graphite">
+          Measured: plain clay. Carried from close by: fine dots. Invented to close a gap: open hatch. Half the spacing
+          makes four times the triangles.
+        </p>
       </Group>
     </>
   )

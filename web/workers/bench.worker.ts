@@ -82,13 +82,41 @@ const worker = {
 function lookNow(r: LiveRequest): LiveView {
   const piece = DEMO_PIECES[r.piece]!
   const key = JSON.stringify([r.piece, r.take, r.device, r.fartherMm, r.light, r.coatMm, r.dots])
-  if (kept?.key !== key) kept = { key, scene: new BenchScene(piece, r.take, r.device, { ...PLAIN_BENCH, faults: ALL_FAULTS, light: r.light, fartherMm: r.fartherMm, coatMm: r.coatMm, dots: layDots(piece, r.take, r.dots) }, SEED) }
+  if (kept?.key !== key)
+    kept = {
+      key,
+      scene: new BenchScene(
+        piece,
+        r.take,
+        r.device,
+        {
+          ...PLAIN_BENCH,
+          faults: ALL_FAULTS,
+          light: r.light,
+          fartherMm: r.fartherMm,
+          coatMm: r.coatMm,
+          dots: layDots(piece, r.take, r.dots),
+        },
+        SEED,
+      ),
+    }
   const { scene } = kept
   const n = r.pixels * r.pixels
-  const picture: Picture = { pixels: r.pixels, state: new Uint8Array(n), plain: new Uint8Array(n), pattern: new Uint8Array(n), depthMm: new Float32Array(n) }
+  const picture: Picture = {
+    pixels: r.pixels,
+    state: new Uint8Array(n),
+    plain: new Uint8Array(n),
+    pattern: new Uint8Array(n),
+    depthMm: new Float32Array(n),
+  }
   const pose = framePose(scene, Math.min(r.view, scene.views.count - 1), seededRandom(SEED), 0, axisErrorOf(SEED))
   const reading = takeFrame(scene, pose, r.pixels, seededRandom(SEED), 0, null, picture)
-  const live: LiveView = { picture, meters: readMeters(reading, r.device, piece, r.clippingPercent), views: scene.views.count, dots: r.dots.where === 'none' ? null : dotsInFrame(scene, pose) }
+  const live: LiveView = {
+    picture,
+    meters: readMeters(reading, r.device, piece, r.clippingPercent),
+    views: scene.views.count,
+    dots: r.dots.where === 'none' ? null : dotsInFrame(scene, pose),
+  }
   return transfer(live, [picture.state.buffer, picture.plain.buffer, picture.pattern.buffer, picture.depthMm.buffer])
 }
 

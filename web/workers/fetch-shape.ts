@@ -27,7 +27,18 @@ export async function fetchShape(hash: string, as: 'whole' | 'preview'): Promise
 }
 
 async function trim(cache: Map<string, Promise<Shape>>): Promise<void> {
-  const sizes = await Promise.all([...cache].map(async ([hash, s]) => [hash, await s.then((x) => x.positions.length / 3, () => 0)] as const))
+  const sizes = await Promise.all(
+    [...cache].map(
+      async ([hash, s]) =>
+        [
+          hash,
+          await s.then(
+            (x) => x.positions.length / 3,
+            () => 0,
+          ),
+        ] as const,
+    ),
+  )
   let total = sizes.reduce((n, [, points]) => n + points, 0)
   for (const [hash, points] of sizes) {
     if (total <= KEPT_POINTS || cache.size <= 1) return

@@ -1,5 +1,18 @@
 import { expose, transfer } from 'comlink'
-import { identityMotion, isGeometryError, motionFromRows, operationNamed, quietContext, runOperation, soleLoss, transformPoints, vertexNormals, type Motion, type PointCloud, type Selection } from '@holosoma/core'
+import {
+  identityMotion,
+  isGeometryError,
+  motionFromRows,
+  operationNamed,
+  quietContext,
+  runOperation,
+  soleLoss,
+  transformPoints,
+  vertexNormals,
+  type Motion,
+  type PointCloud,
+  type Selection,
+} from '@holosoma/core'
 import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
 import type { DepthBuffer, View } from '@holosoma/core/select/index'
 import { snapOnCloud } from '@holosoma/core/align/snap'
@@ -10,7 +23,22 @@ import { fetchShape } from './fetch-shape'
 import { markOf, orderOf } from './marking'
 import { paint, type Before, type Stretch } from './painting'
 import { sliceOf, spanOf } from './slicing'
-import { aimAt, areaOf, choose, depthOf, hitsOf, pointUnder, prepareFor, underStroke, type Choice, type Laid, type NamedDepth, type PointerHit, type PointerRay, type Stroke } from './selecting'
+import {
+  aimAt,
+  areaOf,
+  choose,
+  depthOf,
+  hitsOf,
+  pointUnder,
+  prepareFor,
+  underStroke,
+  type Choice,
+  type Laid,
+  type NamedDepth,
+  type PointerHit,
+  type PointerRay,
+  type Stroke,
+} from './selecting'
 
 /** What the stage needs to draw a shape. */
 export interface DrawData {
@@ -39,16 +67,35 @@ const worker = {
   async draw(hash: string): Promise<DrawData> {
     const shape = await fetchShape(hash, 'preview')
     const data: DrawData = {
-      kind: shape.kind, positions: shape.positions.slice(), normals: shape.normals?.slice() ?? (shape.kind === 'mesh' ? vertexNormals(shape) : new Float32Array(shape.positions.length)),
-      indices: shape.kind === 'mesh' ? shape.indices.slice() : null, evidence: shape.kind === 'mesh' ? shape.evidence?.slice() ?? null : null, colours: shape.colours?.slice() ?? null,
+      kind: shape.kind,
+      positions: shape.positions.slice(),
+      normals:
+        shape.normals?.slice() ??
+        (shape.kind === 'mesh' ? vertexNormals(shape) : new Float32Array(shape.positions.length)),
+      indices: shape.kind === 'mesh' ? shape.indices.slice() : null,
+      evidence: shape.kind === 'mesh' ? (shape.evidence?.slice() ?? null) : null,
+      colours: shape.colours?.slice() ?? null,
     }
-    return transfer(data, [data.positions.buffer, data.normals.buffer, ...(data.indices ? [data.indices.buffer] : []), ...(data.evidence ? [data.evidence.buffer] : []), ...(data.colours ? [data.colours.buffer] : [])])
+    return transfer(data, [
+      data.positions.buffer,
+      data.normals.buffer,
+      ...(data.indices ? [data.indices.buffer] : []),
+      ...(data.evidence ? [data.evidence.buffer] : []),
+      ...(data.colours ? [data.colours.buffer] : []),
+    ])
   },
 
   /** Nearest point of the full data under a ray, in the shape's own coordinates; `radiusMm` is how far off the ray a point may lie. */
-  async pick(hash: string, origin: [number, number, number], direction: [number, number, number], radiusMm: number): Promise<Hit | null> {
+  async pick(
+    hash: string,
+    origin: [number, number, number],
+    direction: [number, number, number],
+    radiusMm: number,
+  ): Promise<Hit | null> {
     const shape = await fetchShape(hash, 'whole')
-    return shape.kind === 'cloud' ? pointUnder(shape, origin, direction, radiusMm) : pickFace(shape.positions, shape.indices, origin, direction)
+    return shape.kind === 'cloud'
+      ? pointUnder(shape, origin, direction, radiusMm)
+      : pickFace(shape.positions, shape.indices, origin, direction)
   },
 
   /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */
@@ -57,26 +104,47 @@ const worker = {
   },
 
   /** What a hand has chosen of the full data of these takes, with what was chosen before; one answer a take. */
-  async choose(takes: readonly (Laid & { before: Uint8Array | null })[], choice: Choice, how: Combine, depth: NamedDepth | null): Promise<Chosen[]> {
+  async choose(
+    takes: readonly (Laid & { before: Uint8Array | null })[],
+    choice: Choice,
+    how: Combine,
+    depth: NamedDepth | null,
+  ): Promise<Chosen[]> {
     const out: Chosen[] = []
-    for (const t of takes) out.push(await refused(async () => {
-      const shape = await fetchShape(t.hash, 'whole')
-      const bits = choose(shape, t.rows, choice, t.before, how, depth)
-      const count = countBits(bits)
-      return { bits, count, mark: markOf(bits, shape.positions.length / 3), areaMm2: areaOf(shape, count) }
-    }))
-    return transfer(out, out.flatMap((a) => ('error' in a ? [] : [a.bits.buffer, a.mark.buffer])))
+    for (const t of takes)
+      out.push(
+        await refused(async () => {
+          const shape = await fetchShape(t.hash, 'whole')
+          const bits = choose(shape, t.rows, choice, t.before, how, depth)
+          const count = countBits(bits)
+          return { bits, count, mark: markOf(bits, shape.positions.length / 3), areaMm2: areaOf(shape, count) }
+        }),
+      )
+    return transfer(
+      out,
+      out.flatMap((a) => ('error' in a ? [] : [a.bits.buffer, a.mark.buffer])),
+    )
   },
 
   /** A stretch of the brush over these takes: what it changed on each; null where it is not known any more what was chosen before. */
-  async paint(takes: readonly (Laid & { before: Before })[], stroke: Stroke, how: 'add' | 'subtract'): Promise<((Stretch & { areaMm2: number }) | { error: string } | null)[]> {
+  async paint(
+    takes: readonly (Laid & { before: Before })[],
+    stroke: Stroke,
+    how: 'add' | 'subtract',
+  ): Promise<((Stretch & { areaMm2: number }) | { error: string } | null)[]> {
     const out = []
-    for (const t of takes) out.push(await refused(async () => {
-      const shape = await fetchShape(t.hash, 'whole')
-      const stretch = paint(shape, shape.positions.length / 3, underStroke(shape, t.rows, stroke), how, t.before)
-      return stretch && { ...stretch, areaMm2: areaOf(shape, stretch.count) }
-    }))
-    return transfer(out, out.flatMap((a) => (a && 'changed' in a ? [a.changed.buffer, a.slots.buffer] : [])))
+    for (const t of takes)
+      out.push(
+        await refused(async () => {
+          const shape = await fetchShape(t.hash, 'whole')
+          const stretch = paint(shape, shape.positions.length / 3, underStroke(shape, t.rows, stroke), how, t.before)
+          return stretch && { ...stretch, areaMm2: areaOf(shape, stretch.count) }
+        }),
+      )
+    return transfer(
+      out,
+      out.flatMap((a) => (a && 'changed' in a ? [a.changed.buffer, a.slots.buffer] : [])),
+    )
   },
 
   /** Makes takes ready for the hand before it asks. */
@@ -98,16 +166,25 @@ const worker = {
 
   /** What is nearest on the stage, of these takes; the page lays the answers of several workers together. */
   async depth(takes: readonly Laid[], view: View): Promise<DepthBuffer | { error: string }> {
-    const found = await refused(async () => depthOf(await Promise.all(takes.map(async (t) => ({ shape: await fetchShape(t.hash, 'whole'), rows: t.rows }))), view))
+    const found = await refused(async () =>
+      depthOf(
+        await Promise.all(takes.map(async (t) => ({ shape: await fetchShape(t.hash, 'whole'), rows: t.rows }))),
+        view,
+      ),
+    )
     return 'error' in found ? found : transfer(found, [found.nearest.buffer])
   },
 
   /** Where rays meet these takes: the nearest for each ray. */
-  async hits(takes: readonly Laid[], rays: readonly PointerRay[]): Promise<(PointerHit & { takeId: number } | null)[]> {
-    const best: (PointerHit & { takeId: number } | null)[] = rays.map(() => null)
-    for (const t of takes) hitsOf(await fetchShape(t.hash, 'whole'), t.rows, rays).forEach((hit, i) => {
-      if (hit && (!best[i] || hit.depthMm < best[i].depthMm)) best[i] = { ...hit, takeId: t.takeId }
-    })
+  async hits(
+    takes: readonly Laid[],
+    rays: readonly PointerRay[],
+  ): Promise<((PointerHit & { takeId: number }) | null)[]> {
+    const best: ((PointerHit & { takeId: number }) | null)[] = rays.map(() => null)
+    for (const t of takes)
+      hitsOf(await fetchShape(t.hash, 'whole'), t.rows, rays).forEach((hit, i) => {
+        if (hit && (!best[i] || hit.depthMm < best[i].depthMm)) best[i] = { ...hit, takeId: t.takeId }
+      })
     return best
   },
 
@@ -115,22 +192,45 @@ const worker = {
   async soleLoss(take: Laid, bits: Uint8Array, others: readonly Laid[]): Promise<string | null> {
     const cloud = (await fetchShape(take.hash, 'whole')) as PointCloud
     const at = (rows: number[][] | null): Motion => (rows ? motionFromRows(rows, 'take') : identityMotion())
-    const laid = await Promise.all(others.map(async (o) => ({ cloud: (await fetchShape(o.hash, 'preview')) as PointCloud, motion: at(o.rows) })))
+    const laid = await Promise.all(
+      others.map(async (o) => ({ cloud: (await fetchShape(o.hash, 'preview')) as PointCloud, motion: at(o.rows) })),
+    )
     return soleLoss(cloud, indicesOf(bits), { own: at(take.rows), others: laid }, quietContext())?.text ?? null
   },
 
   /** Runs a tidy operation without applying it: what would go, as bits over the full data. */
-  async previewCut(hash: string, operation: string, params: object, bench: string | null = null): Promise<{ bits: Uint8Array; count: number; text: string; mark: Uint8Array; areaMm2: number } | { error: string }> {
+  async previewCut(
+    hash: string,
+    operation: string,
+    params: object,
+    bench: string | null = null,
+  ): Promise<{ bits: Uint8Array; count: number; text: string; mark: Uint8Array; areaMm2: number } | { error: string }> {
     return refused(async () => {
       const take = await fetchShape(hash, 'whole')
-      const { outputs, figures, findings } = await runOperation(operationNamed(operation), { take, ...(bench && { bench: await fetchShape(bench, 'whole') }) }, { ...params, apply: false }, quietContext())
+      const { outputs, figures, findings } = await runOperation(
+        operationNamed(operation),
+        { take, ...(bench && { bench: await fetchShape(bench, 'whole') }) },
+        { ...params, apply: false },
+        quietContext(),
+      )
       const selection = outputs.selection as Selection
-      return { bits: selection.bits, count: Number(figures.cut), text: findings[0]?.text ?? '', mark: markOf(selection.bits, take.positions.length / 3), areaMm2: areaOf(take, Number(figures.cut)) }
+      return {
+        bits: selection.bits,
+        count: Number(figures.cut),
+        text: findings[0]?.text ?? '',
+        mark: markOf(selection.bits, take.positions.length / 3),
+        areaMm2: areaOf(take, Number(figures.cut)),
+      }
     })
   },
 
   /** Distance of each preview point of one take to the nearest point of the others, all through their motions, mm. */
-  async residuals(hash: string, rows: number[][], others: { hash: string; rows: number[][] }[], limitMm: number): Promise<Float32Array> {
+  async residuals(
+    hash: string,
+    rows: number[][],
+    others: { hash: string; rows: number[][] }[],
+    limitMm: number,
+  ): Promise<Float32Array> {
     const own = await fetchShape(hash, 'preview')
     const p = transformPoints(motionFromRows(rows, 'take'), own.positions)
     const out = new Float32Array(p.length / 3).fill(NaN)
@@ -143,7 +243,11 @@ const worker = {
         const j = tree.nearest(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, limitMm * limitMm)
         if (j < 0) continue
         const d = normals
-          ? Math.abs(normals[j * 3]! * (p[i * 3]! - q[j * 3]!) + normals[j * 3 + 1]! * (p[i * 3 + 1]! - q[j * 3 + 1]!) + normals[j * 3 + 2]! * (p[i * 3 + 2]! - q[j * 3 + 2]!))
+          ? Math.abs(
+              normals[j * 3]! * (p[i * 3]! - q[j * 3]!) +
+                normals[j * 3 + 1]! * (p[i * 3 + 1]! - q[j * 3 + 1]!) +
+                normals[j * 3 + 2]! * (p[i * 3 + 2]! - q[j * 3 + 2]!),
+            )
           : Math.sqrt(tree.lastDistance2)
         if (Number.isNaN(out[i]!) || d < out[i]!) out[i] = d
       }
@@ -151,7 +255,11 @@ const worker = {
     return transfer(out, [out.buffer])
   },
 
-  async span(hash: string, rows: number[][], axis: 0 | 1 | 2): Promise<{ low: number; high: number; spacingMm: number }> {
+  async span(
+    hash: string,
+    rows: number[][],
+    axis: 0 | 1 | 2,
+  ): Promise<{ low: number; high: number; spacingMm: number }> {
     return spanOf(await fetchShape(hash, 'whole'), rows, axis)
   },
 
@@ -162,10 +270,12 @@ const worker = {
 
   /** Area of the surface the takes show together, mm²: cells the points fall in; a surface at random slant meets 1.5 cells a cell area. */
   async area(takes: { hash: string; rows: number[][] | null }[]): Promise<number> {
-    const parts = await Promise.all(takes.map(async (t) => {
-      const { positions } = await fetchShape(t.hash, 'preview')
-      return t.rows ? transformPoints(motionFromRows(t.rows, 'take'), positions) : positions
-    }))
+    const parts = await Promise.all(
+      takes.map(async (t) => {
+        const { positions } = await fetchShape(t.hash, 'preview')
+        return t.rows ? transformPoints(motionFromRows(t.rows, 'take'), positions) : positions
+      }),
+    )
     const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
     parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
     const cell = 2

@@ -8,11 +8,17 @@ import { markOf, NOWHERE, orderOf } from './marking'
 const POINTS = 300_003
 
 test('marks are those of the preview’s points, in its order', () => {
-  const random = seededRandom(1), bits = emptyBits(POINTS)
+  const random = seededRandom(1),
+    bits = emptyBits(POINTS)
   for (let k = 0; k < 5000; k++) setBit(bits, Math.floor(random.next() * POINTS))
   const order = previewIndices(POINTS)
   expect(order.length).toBeLessThan(POINTS)
-  expect(sameBits(markOf(bits, POINTS), Uint8Array.from(order, (i) => Number(hasBit(bits, i))))).toBe(true)
+  expect(
+    sameBits(
+      markOf(bits, POINTS),
+      Uint8Array.from(order, (i) => Number(hasBit(bits, i))),
+    ),
+  ).toBe(true)
 })
 test('each point knows its place in the preview, or that it has none', () => {
   const { points, slots } = orderOf(POINTS)

@@ -3,7 +3,10 @@ import { previewIndices } from '@holosoma/core/preview'
 /* Which of a shape's preview points are among its chosen full ones. */
 
 /** Of a number of points: which are in the preview, in its order, and where in it each point stands (NOWHERE for those that are not). */
-interface Order { readonly points: Uint32Array; readonly slots: Uint32Array }
+interface Order {
+  readonly points: Uint32Array
+  readonly slots: Uint32Array
+}
 export const NOWHERE = 0xffffffff
 const orders = new Map<number, Order>()
 const MOST_ORDERS = 20
@@ -11,7 +14,8 @@ const MOST_ORDERS = 20
 export function orderOf(count: number): Order {
   let order = orders.get(count)
   if (!order) {
-    const points = previewIndices(count), slots = new Uint32Array(count).fill(NOWHERE)
+    const points = previewIndices(count),
+      slots = new Uint32Array(count).fill(NOWHERE)
     points.forEach((i, k) => (slots[i] = k))
     orders.set(count, (order = { points, slots }))
     if (orders.size > MOST_ORDERS) orders.delete(orders.keys().next().value!)

@@ -26,12 +26,14 @@ const KEPT = 4
 const ready = new Map<string, Promise<OrientedCloud>>()
 
 function prepared(hash: string): Promise<OrientedCloud> {
-  const made = ready.get(hash) ?? fetchShape(hash, 'whole').then((shape) => {
-    const take = prepareCloud(shape as PointCloud, quietContext())
-    // Both sides ask for it: matching the one, measuring the other.
-    void take.tree
-    return take
-  })
+  const made =
+    ready.get(hash) ??
+    fetchShape(hash, 'whole').then((shape) => {
+      const take = prepareCloud(shape as PointCloud, quietContext())
+      // Both sides ask for it: matching the one, measuring the other.
+      void take.tree
+      return take
+    })
   ready.delete(hash)
   ready.set(hash, made)
   made.catch(() => ready.delete(hash))

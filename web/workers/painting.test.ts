@@ -20,7 +20,8 @@ const setOf = (items: readonly number[]): Uint8Array => {
 describe('a stretch after the other', () => {
   test('is what all of them are at once: the same set, count and marks, with points taken out again and named twice', () => {
     const shape = {}
-    let chosen: ReturnType<typeof afterStretch> | undefined, stamp: number | null = null
+    let chosen: ReturnType<typeof afterStretch> | undefined,
+      stamp: number | null = null
     const wanted = emptyBits(POINTS)
     for (let round = 0; round < 12; round++) {
       const how = round % 3 === 2 ? 'subtract' : 'add'
@@ -47,13 +48,15 @@ describe('a stretch after the other', () => {
 describe('what was chosen before', () => {
   test('may have been chosen in another way; it is not changed by painting on it', () => {
     const shape = {}
-    const lasso = setOf(some(3, 4000)), kept = lasso.slice()
+    const lasso = setOf(some(3, 4000)),
+      kept = lasso.slice()
     const { count, changed } = paint(shape, POINTS, some(4, 100), 'add', { bits: lasso })!
     expect(sameBits(lasso, kept)).toBe(true)
     expect(count).toBe(countBits(kept) + changed.length)
   })
   test('is asked for again where a stamp is old, another shape’s, or forgotten', () => {
-    const shape = {}, other = {}
+    const shape = {},
+      other = {}
     const first = paint(shape, POINTS, [1], 'add', { bits: null })!
     const second = paint(shape, POINTS, [2], 'add', first)!
     expect(paint(shape, POINTS, [3], 'add', first)).toBeNull()

@@ -23,7 +23,11 @@ export interface Stretch {
 /** What counts as chosen before a stretch: what a stamp stands for, or these points. */
 export type Before = { readonly stamp: number } | { readonly bits: Uint8Array | null }
 
-interface Canvas { readonly bits: Uint8Array; count: number; stamp: number }
+interface Canvas {
+  readonly bits: Uint8Array
+  count: number
+  stamp: number
+}
 const canvases = new WeakMap<object, Canvas>()
 let stamps = 0
 
@@ -33,7 +37,13 @@ let stamps = 0
  * @param items numbers of the points, in any order
  * @returns null where what the stamp stands for is not known here any more
  */
-export function paint(of: object, points: number, items: ArrayLike<number>, how: 'add' | 'subtract', before: Before): Stretch | null {
+export function paint(
+  of: object,
+  points: number,
+  items: ArrayLike<number>,
+  how: 'add' | 'subtract',
+  before: Before,
+): Stretch | null {
   let canvas = canvases.get(of)
   if ('stamp' in before) {
     if (canvas?.stamp !== before.stamp) return null
@@ -43,7 +53,8 @@ export function paint(of: object, points: number, items: ArrayLike<number>, how:
   }
   const { bits } = canvas
   const { slots: places, points: shown } = orderOf(points)
-  const changed: number[] = [], slots: number[] = []
+  const changed: number[] = [],
+    slots: number[] = []
   for (let k = 0; k < items.length; k++) {
     const i = items[k]!
     if (hasBit(bits, i) === (how === 'add')) continue
@@ -53,5 +64,11 @@ export function paint(of: object, points: number, items: ArrayLike<number>, how:
   }
   canvas.count += how === 'add' ? changed.length : -changed.length
   canvas.stamp = ++stamps
-  return { changed: Uint32Array.from(changed), slots: Uint32Array.from(slots), shown: shown.length, count: canvas.count, stamp: canvas.stamp }
+  return {
+    changed: Uint32Array.from(changed),
+    slots: Uint32Array.from(slots),
+    shown: shown.length,
+    count: canvas.count,
+    stamp: canvas.stamp,
+  }
 }

@@ -1,5 +1,17 @@
 import { expose, transfer } from 'comlink'
-import { boundsOf, diagonal, isGeometryError, quietContext, readGlb, runOperation, simplifyMesh, skinTakes, type PointCloud, type RunContext, type TriangleMesh } from '@holosoma/core'
+import {
+  boundsOf,
+  diagonal,
+  isGeometryError,
+  quietContext,
+  readGlb,
+  runOperation,
+  simplifyMesh,
+  skinTakes,
+  type PointCloud,
+  type RunContext,
+  type TriangleMesh,
+} from '@holosoma/core'
 import type { Brief } from '@holosoma/core/brief/brief'
 import type { Size, StandIn } from '@holosoma/core/plan/stand-in'
 import { buildStandIn } from '@holosoma/core/plan/stand-in'
@@ -39,7 +51,9 @@ async function storedMesh(hash: string): Promise<TriangleMesh> {
       if (!response.ok) throw new Error('The mesh that stands in is not here any more.')
       const shape = readGlb(new Uint8Array(await response.arrayBuffer()))
       if (shape.kind === 'cloud') return quickSkin(shape)
-      return shape.indices.length / 3 > MOST_FACES ? (await simplifyMesh(shape, { faces: MOST_FACES }, quietContext())).mesh : shape
+      return shape.indices.length / 3 > MOST_FACES
+        ? (await simplifyMesh(shape, { faces: MOST_FACES }, quietContext())).mesh
+        : shape
     })()
     mesh.catch(() => stored.delete(hash))
     stored.set(hash, mesh)
@@ -50,9 +64,16 @@ async function storedMesh(hash: string): Promise<TriangleMesh> {
 /** A rough scan closed into a mesh, coarse: it only has to stand in. */
 async function quickSkin(cloud: PointCloud): Promise<TriangleMesh> {
   const size = diagonal(boundsOf(cloud.positions))
-  const { outputs } = await runOperation(skinTakes, { takes: [cloud], motions: { kind: 'motions', motions: {} } }, { names: ['scan'], spacingMm: size / 60 }, quietContext())
+  const { outputs } = await runOperation(
+    skinTakes,
+    { takes: [cloud], motions: { kind: 'motions', motions: {} } },
+    { names: ['scan'], spacingMm: size / 60 },
+    quietContext(),
+  )
   const mesh = outputs.mesh as TriangleMesh
-  return mesh.indices.length / 3 > MOST_FACES ? (await simplifyMesh(mesh, { faces: MOST_FACES }, quietContext())).mesh : mesh
+  return mesh.indices.length / 3 > MOST_FACES
+    ? (await simplifyMesh(mesh, { faces: MOST_FACES }, quietContext())).mesh
+    : mesh
 }
 
 const refusal = (error: unknown): { error: string } => {
@@ -66,7 +87,13 @@ const worker = {
       const mesh = buildStandIn(standIn, size, standIn.kind === 'mesh' ? await storedMesh(standIn.hash) : undefined)
       planner = new Planner(mesh)
       corners = planner.facets.corners
-      const draw: StandInDraw = { corners: corners.slice(), normals: planner.facets.normals.slice(), count: planner.facets.count, positions: mesh.positions.slice(), indices: mesh.indices.slice() }
+      const draw: StandInDraw = {
+        corners: corners.slice(),
+        normals: planner.facets.normals.slice(),
+        count: planner.facets.count,
+        positions: mesh.positions.slice(),
+        indices: mesh.indices.slice(),
+      }
       return transfer(draw, [draw.corners.buffer, draw.normals.buffer, draw.positions.buffer, draw.indices.buffer])
     } catch (error) {
       return refusal(error)
@@ -85,11 +112,17 @@ const worker = {
   },
 
   /** @param stop shared with the page: 1 asks to stop */
-  details(plan: Plan, brief: Brief, stop: SharedArrayBuffer, progress: (fraction: number, note: string) => void): PlanDetails | { error: string } | null {
+  details(
+    plan: Plan,
+    brief: Brief,
+    stop: SharedArrayBuffer,
+    progress: (fraction: number, note: string) => void,
+  ): PlanDetails | { error: string } | null {
     const flag = new Int32Array(stop)
     let told = 0
     const context: RunContext = {
-      ...quietContext(), cancelled: () => Atomics.load(flag, 0) === 1,
+      ...quietContext(),
+      cancelled: () => Atomics.load(flag, 0) === 1,
       progress: (fraction, note) => {
         if (performance.now() - told < 150) return
         told = performance.now()
@@ -105,7 +138,10 @@ const worker = {
   },
 
   /** The spot of the stand-in under a ray, in its own coordinates. */
-  pick(origin: [number, number, number], direction: [number, number, number]): readonly [number, number, number] | null {
+  pick(
+    origin: [number, number, number],
+    direction: [number, number, number],
+  ): readonly [number, number, number] | null {
     const indices = Uint32Array.from({ length: corners.length / 3 }, (_, i) => i)
     const hit = pickFace(corners, indices, origin, direction)
     return hit ? (hit.at as readonly [number, number, number]) : null

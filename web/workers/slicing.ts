@@ -7,7 +7,8 @@ type Rows = readonly (readonly number[])[]
 export function spanOf(shape: Shape, rows: Rows, axis: 0 | 1 | 2): { low: number; high: number; spacingMm: number } {
   const [a, b, c, d] = rows[axis] as [number, number, number, number]
   const p = shape.positions
-  let low = Infinity, high = -Infinity
+  let low = Infinity,
+    high = -Infinity
   for (let i = 0; i < p.length; i += 3) {
     const v = a * p[i]! + b * p[i + 1]! + c * p[i + 2]! + d
     if (v < low) low = v
@@ -23,7 +24,9 @@ export function sliceOf(shape: Shape, rows: Rows, axis: 0 | 1 | 2, atMm: number,
   const p = shape.positions
   const out: number[] = []
   for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]!, y = p[i + 1]!, z = p[i + 2]!
+    const x = p[i]!,
+      y = p[i + 1]!,
+      z = p[i + 2]!
     if (Math.abs(a * x + b * y + c * z + d - atMm) > halfMm) continue
     out.push(u[0]! * x + u[1]! * y + u[2]! * z + u[3]!, v[0]! * x + v[1]! * y + v[2]! * z + v[3]!)
   }

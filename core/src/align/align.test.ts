@@ -1,7 +1,16 @@
 import { beforeAll, describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
-import { compose, identityMotion, invertRigid, rotationAngle, rotationMotion, transformPoint, transformPoints, type Motion } from '../linear/rigid'
+import {
+  compose,
+  identityMotion,
+  invertRigid,
+  rotationAngle,
+  rotationMotion,
+  transformPoint,
+  transformPoints,
+  type Motion,
+} from '../linear/rigid'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
 import { OIL_LAMP } from '../bench/pieces'
@@ -12,7 +21,12 @@ import { measureOverlap } from './overlap'
 import { rigidFromPairs } from './pairs'
 
 const f64 = (...v: number[]) => Float64Array.from(v)
-const through = (m: Motion, p: Float64Array): Float64Array => f64(...Array.from({ length: p.length / 3 }, (_, i) => transformPoint(m, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!)).flat())
+const through = (m: Motion, p: Float64Array): Float64Array =>
+  f64(
+    ...Array.from({ length: p.length / 3 }, (_, i) =>
+      transformPoint(m, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!),
+    ).flat(),
+  )
 
 describe('rigid motion from pairs', () => {
   // Closed form: three points turned by 90° about z and shifted. From first principles.
@@ -31,8 +45,14 @@ describe('rigid motion from pairs', () => {
   })
   test('a mirrored tetrahedron is answered with a rotation, as well as it goes', () => {
     const p = f64(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1)
-    const { motion: m, rmsMm } = rigidFromPairs(p, p.map((v, i) => (i % 3 === 0 ? -v : v)))
-    const det = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) + m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+    const { motion: m, rmsMm } = rigidFromPairs(
+      p,
+      p.map((v, i) => (i % 3 === 0 ? -v : v)),
+    )
+    const det =
+      m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
+      m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) +
+      m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
     expect(det).toBeCloseTo(1, 10)
     expect(rmsMm).toBeGreaterThan(0.1)
   })
@@ -54,7 +74,12 @@ describe('rigid motion from pairs', () => {
     ['one pair', [0, 0, 0], [0, 0, 0], 'there is 1'],
     ['coincident picks', [1, 1, 1, 1, 1, 1, 1, 1, 1], [0, 0, 0, 1, 0, 0, 0, 1, 0], 'first take are all at one place'],
     ['picks on one line', [0, 0, 0, 1, 0, 0, 5, 0, 0], [0, 0, 0, 1, 0, 0, 0, 1, 0], 'first take lie on one line'],
-    ['picks on one line on the other side', [0, 0, 0, 1, 0, 0, 0, 1, 0], [0, 0, 0, 1, 1, 1, 2, 2, 2], 'second take lie on one line'],
+    [
+      'picks on one line on the other side',
+      [0, 0, 0, 1, 0, 0, 0, 1, 0],
+      [0, 0, 0, 1, 1, 1, 2, 2, 2],
+      'second take lie on one line',
+    ],
     ['a broken number', [0, 0, 0, 1, 0, NaN, 0, 1, 0], [0, 0, 0, 1, 0, 0, 0, 1, 0], 'not a number'],
     ['sides of different length', [0, 0, 0], [0, 0, 0, 1, 0, 0], 'same number of points'],
   ])('%s are refused', (_what, a, b, sentence) => expect(() => rigidFromPairs(f64(...a), f64(...b))).toThrow(sentence))
@@ -64,9 +89,14 @@ describe('fine matching on two takes of the lamp', () => {
   let takes: PointCloud[]
   let truth: Motion
   beforeAll(() => {
-    const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 50 + i, quietContext(), { spacingMm: 0.8, pitchMm: 0.72 }))
+    const captured = LAMP_TAKES.map((plan, i) =>
+      captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 50 + i, quietContext(), { spacingMm: 0.8, pitchMm: 0.72 }),
+    )
     takes = captured.map(({ cloud }) => {
-      const keep = indicesWhere(Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)), 1)
+      const keep = indicesWhere(
+        Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)),
+        1,
+      )
       const { positions, frame, frameOrigins } = pickPoints(cloud, keep)
       return { kind: 'cloud', positions, frame: frame!, frameOrigins: frameOrigins! }
     })
@@ -74,7 +104,10 @@ describe('fine matching on two takes of the lamp', () => {
   })
   const off = (m: Motion): { deg: number; mm: number } => {
     const delta = compose(invertRigid(truth), m)
-    return { deg: (rotationAngle(delta) * 180) / Math.PI, mm: Math.hypot(...transformPoint(delta, 0, 0, 20).map((v, i) => v - [0, 0, 20][i]!)) }
+    return {
+      deg: (rotationAngle(delta) * 180) / Math.PI,
+      mm: Math.hypot(...transformPoint(delta, 0, 0, 20).map((v, i) => v - [0, 0, 20][i]!)),
+    }
   }
 
   test('from five rough starts (10° and 5 % of the size off) to the truth, either take fixed', () => {
@@ -101,26 +134,40 @@ describe('fine matching on two takes of the lamp', () => {
     expect(o.rmsMm / o.expectedMm).toBeLessThan(1.4)
     expect(o.p95Mm).toBeGreaterThan(o.rmsMm)
     const { counts, fromMm, stepMm } = o.histogram
-    const mean = counts.reduce((s, c, i) => s + c * (fromMm + (i + 0.5) * stepMm), 0) / counts.reduce((s, c) => s + c, 0)
+    const mean =
+      counts.reduce((s, c, i) => s + c * (fromMm + (i + 0.5) * stepMm), 0) / counts.reduce((s, c) => s + c, 0)
     expect(Math.abs(mean)).toBeLessThan(0.01)
     // Moved apart by a millimetre, the surfaces hardly meet and the residual tells.
     const shifted = compose(rotationMotion([0, 0, 1], 0, [0, 0, 1]), truth)
     expect(measureOverlap(b!, a!, shifted).rmsMm).toBeGreaterThan(2 * o.rmsMm)
   })
   test('two takes without a common place are refused', () => {
-    const far = { ...takes[1]!, positions: transformPoints(rotationMotion([0, 0, 1], 0, [900, 0, 0]), takes[1]!.positions) }
-    const [a, b] = [takes[0]!, { kind: 'cloud' as const, positions: far.positions }].map((t) => prepareCloud(t, quietContext()))
+    const far = {
+      ...takes[1]!,
+      positions: transformPoints(rotationMotion([0, 0, 1], 0, [900, 0, 0]), takes[1]!.positions),
+    }
+    const [a, b] = [takes[0]!, { kind: 'cloud' as const, positions: far.positions }].map((t) =>
+      prepareCloud(t, quietContext()),
+    )
     expect(() => matchFine(b!, a!, identityMotion(), {}, quietContext())).toThrow('no common surface near this start')
   })
   test('what the surface leaves free does not run away: a ball in a ball', () => {
     const a = prepareCloud(spherePoints(20, 3000), quietContext())
-    const b = prepareCloud({ kind: 'cloud', positions: transformPoints(rotationMotion([1, 0, 0], 0.5, [0.4, 0, 0]), spherePoints(20, 2900).positions) }, quietContext())
+    const b = prepareCloud(
+      {
+        kind: 'cloud',
+        positions: transformPoints(rotationMotion([1, 0, 0], 0.5, [0.4, 0, 0]), spherePoints(20, 2900).positions),
+      },
+      quietContext(),
+    )
     const { motion } = matchFine(b, a, identityMotion(), {}, quietContext())
     expect(rotationAngle(motion)).toBeLessThan(0.2)
     expect(Math.hypot(motion[3]! + 0.4, motion[7]!, motion[11]!)).toBeLessThan(0.05)
   })
   test('can be stopped', () => {
     const [a, b] = takes.map((t) => prepareCloud(t, quietContext()))
-    expect(() => matchFine(b!, a!, truth, {}, { ...quietContext(), cancelled: () => true })).toThrow('Stopped at your request')
+    expect(() => matchFine(b!, a!, truth, {}, { ...quietContext(), cancelled: () => true })).toThrow(
+      'Stopped at your request',
+    )
   })
 })

@@ -18,7 +18,11 @@ const turn = (deg: number): Motion => rotationMotion([0, 0, 1], (deg * Math.PI) 
 describe('frames of one take', () => {
   test('known slips about the table’s axis are found again, to a common turn', () => {
     const slips = [0, 0.4, -0.7, 1.1, 0.2, -0.5, 0.9, -1.2, 0.3, 0.6]
-    const m = matchFrames(dentedBall(ring(10), (f) => turn(slips[f]!)), { placed: 'table' }, quietContext())
+    const m = matchFrames(
+      dentedBall(ring(10), (f) => turn(slips[f]!)),
+      { placed: 'table' },
+      quietContext(),
+    )
     const left = m.turnsDeg.map((t, f) => t + slips[f]!)
     const mean = left.reduce((s, v) => s + v, 0) / 10
     for (const v of left) expect(Math.abs(v - mean)).toBeLessThan(0.03)
@@ -26,8 +30,18 @@ describe('frames of one take', () => {
   })
   test('frames of a device that found its own place are brought together in all six freedoms', () => {
     const random = seededRandom(9)
-    const given = Array.from({ length: 8 }, () => rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], 0.006 * random.gaussian(), [0.2 * random.gaussian(), 0.2 * random.gaussian(), 0.2 * random.gaussian()]))
-    const m = matchFrames(dentedBall(ring(8), (f) => given[f]!, 0.01), { placed: 'free' }, quietContext())
+    const given = Array.from({ length: 8 }, () =>
+      rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], 0.006 * random.gaussian(), [
+        0.2 * random.gaussian(),
+        0.2 * random.gaussian(),
+        0.2 * random.gaussian(),
+      ]),
+    )
+    const m = matchFrames(
+      dentedBall(ring(8), (f) => given[f]!, 0.01),
+      { placed: 'free' },
+      quietContext(),
+    )
     // Where each frame has come to, seen from the first.
     const ends = given.map((g, f) => compose(m.corrections[f]!, g))
     for (const e of ends) {
@@ -38,21 +52,39 @@ describe('frames of one take', () => {
     }
   })
   test('frames in place stay there, and clouds that know no frames are refused', () => {
-    const m = matchFrames(dentedBall(ring(8), () => turn(0), 0.02), { placed: 'table' }, quietContext())
+    const m = matchFrames(
+      dentedBall(ring(8), () => turn(0), 0.02),
+      { placed: 'table' },
+      quietContext(),
+    )
     // No point of a ball of 30 mm is moved by more than twice its scatter.
     for (const c of m.corrections) expect(rotationAngle(c) * 30).toBeLessThan(2 * 0.02)
     const { frame: _f, ...bare } = dentedBall(ring(2), () => turn(0))
     expect(() => matchFrames(bare, { placed: 'table' }, quietContext())).toThrow(/does not know which frame/)
-    expect(() => matchFrames(dentedBall(ring(1), () => turn(0)), { placed: 'table' }, quietContext())).toThrow(/only one frame/)
+    expect(() =>
+      matchFrames(
+        dentedBall(ring(1), () => turn(0)),
+        { placed: 'table' },
+        quietContext(),
+      ),
+    ).toThrow(/only one frame/)
   })
   test('a frame that meets no other makes a clear refusal', () => {
-    expect(() => matchFrames(dentedBall(ring(2), (f) => rotationMotion([0, 0, 1], 0, [500 * f, 0, 0])), { placed: 'table' }, quietContext())).toThrow(/hardly any surface in common/)
+    expect(() =>
+      matchFrames(
+        dentedBall(ring(2), (f) => rotationMotion([0, 0, 1], 0, [500 * f, 0, 0])),
+        { placed: 'table' },
+        quietContext(),
+      ),
+    ).toThrow(/hardly any surface in common/)
   })
 })
 
 describe('what is expected of frames', () => {
   test('a table is trusted the more the nearer its frames lie, and never less than usual', () => {
-    const none = tablePriors(0, 50), some = tablePriors(0.02, 50), much = tablePriors(5, 50)
+    const none = tablePriors(0, 50),
+      some = tablePriors(0.02, 50),
+      much = tablePriors(5, 50)
     for (const k of ['slipRad', 'shakeRad', 'shakeMm', 'axisMm', 'axisRad'] as const) {
       expect(none[k], k).toBeGreaterThan(0)
       expect(some[k], k).toBeGreaterThanOrEqual(none[k])
@@ -65,7 +97,9 @@ describe('what is expected of frames', () => {
   test('frames that slipped stand apart, frames in place do not', () => {
     const apart = (moved: (f: number) => Motion): number => {
       const cloud = dentedBall(ring(8), moved, 0.02)
-      const frames = framePoints(cloud).map((ids) => prepareCloud({ kind: 'cloud', positions: pickPoints(cloud, ids).positions }, quietContext()))
+      const frames = framePoints(cloud).map((ids) =>
+        prepareCloud({ kind: 'cloud', positions: pickPoints(cloud, ids).positions }, quietContext()),
+      )
       return framesApart(frames, pairScatters(frames, 1))
     }
     expect(apart(() => turn(0))).toBeLessThan(0.01)
@@ -80,7 +114,11 @@ describe('what is expected of frames', () => {
 
 describe('ghost layers on the bench', () => {
   const lamp = DEMO_PIECES.lamp!
-  const taken = (secondsPerTurn: number): SimulatedTake => captureTake(lamp, { ...NEW_TAKE, elevationDeg: 48, secondsPerTurn }, TABLETOP_DEVICE, 5, quietContext(), { faults: ALL_FAULTS, spacingMm: 0.45 })
+  const taken = (secondsPerTurn: number): SimulatedTake =>
+    captureTake(lamp, { ...NEW_TAKE, elevationDeg: 48, secondsPerTurn }, TABLETOP_DEVICE, 5, quietContext(), {
+      faults: ALL_FAULTS,
+      spacingMm: 0.45,
+    })
   let still: SimulatedTake, fast: SimulatedTake
   beforeAll(() => {
     still = taken(60)
@@ -100,7 +138,14 @@ describe('ghost layers on the bench', () => {
     expect(m.scatterAfterMm).toBeLessThan(m.scatterBeforeMm)
   })
   test('a straight bar, whose flat faces let frames slide, stays where a calm table has it', () => {
-    const bar = captureTake(DEMO_PIECES.cleat!, { ...NEW_TAKE, elevationDeg: 15, secondsPerTurn: 6 }, TABLETOP_DEVICE, 7, quietContext(), { faults: { ...NOISE_ONLY, jitter: true, axis: true }, spacingMm: 0.45, reference: true })
+    const bar = captureTake(
+      DEMO_PIECES.cleat!,
+      { ...NEW_TAKE, elevationDeg: 15, secondsPerTurn: 6 },
+      TABLETOP_DEVICE,
+      7,
+      quietContext(),
+      { faults: { ...NOISE_ONLY, jitter: true, axis: true }, spacingMm: 0.45, reference: true },
+    )
     const m = matchFrames(bar.cloud, { placed: 'table' }, quietContext())
     expect(m.worthIt).toBe(false)
     expect(m.cloud).toBe(bar.cloud)

@@ -33,8 +33,15 @@ const LEAST_SHARE = 0.1
  */
 export function tablePriors(apartMm: number, radiusMm: number): TablePriors {
   const share = (usual: number, shown: number): number => Math.min(usual, Math.max(LEAST_SHARE * usual, shown))
-  const mm = SHOWN * apartMm, rad = mm / Math.max(radiusMm, 1e-6)
-  return { slipRad: Math.min(TABLE.slipRad, Math.max(LEAST_SHARE * TABLE.shakeRad, rad)), shakeRad: share(TABLE.shakeRad, rad), shakeMm: share(TABLE.shakeMm, mm), axisMm: share(TABLE.axisMm, mm), axisRad: share(TABLE.axisRad, rad) }
+  const mm = SHOWN * apartMm,
+    rad = mm / Math.max(radiusMm, 1e-6)
+  return {
+    slipRad: Math.min(TABLE.slipRad, Math.max(LEAST_SHARE * TABLE.shakeRad, rad)),
+    shakeRad: share(TABLE.shakeRad, rad),
+    shakeMm: share(TABLE.shakeMm, mm),
+    axisMm: share(TABLE.axisMm, mm),
+    axisRad: share(TABLE.axisRad, rad),
+  }
 }
 
 /** Places two frames must share before their distance says anything, those that are looked at, and how much farther apart than scatter is no chance. */
@@ -47,7 +54,8 @@ type Lying = Pick<OrientedCloud, 'positions' | 'features' | 'tree'>
 
 /** Scatter of each pair of frames that share enough surface, mm, least first; frames as they lie, or where motions put them. */
 export function pairScatters(frames: readonly Lying[], spacingMm: number, motions?: readonly Motion[]): number[] {
-  const still = identityMotion(), zero = [0, 0, 0]
+  const still = identityMotion(),
+    zero = [0, 0, 0]
   const reach = 2.5 * spacingMm + 3 * scatterOf(frames)
   const samples = frames.map(({ features }) => {
     const inner = indicesWhere(features.boundary, 0)
@@ -55,18 +63,38 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
     return Int32Array.from({ length: Math.floor(inner.length / step) }, (_, k) => inner[Math.floor(k * step)]!)
   })
   const scatters: number[] = []
-  for (let a = 0; a < frames.length; a++) for (let b = a + 1; b < frames.length; b++) {
-    const n = samples[a]!.length
-    if (n < LEAST_MET) continue
-    const d: DirectedPairs = { sample: samples[a]!, match: new Int32Array(n).fill(-1), lead: new Float64Array(n).fill(-1), travelled: 0, last: null, count: 0, pair: new Float64Array(n * 7) }
-    pairDirection(d, frames[a] as OrientedCloud, frames[b] as OrientedCloud, motions?.[a] ?? still, motions?.[b] ?? still, reach, zero, 0)
-    if (d.count >= LEAST_MET) scatters.push(1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * 7 + 6]!))))
-  }
+  for (let a = 0; a < frames.length; a++)
+    for (let b = a + 1; b < frames.length; b++) {
+      const n = samples[a]!.length
+      if (n < LEAST_MET) continue
+      const d: DirectedPairs = {
+        sample: samples[a]!,
+        match: new Int32Array(n).fill(-1),
+        lead: new Float64Array(n).fill(-1),
+        travelled: 0,
+        last: null,
+        count: 0,
+        pair: new Float64Array(n * 7),
+      }
+      pairDirection(
+        d,
+        frames[a] as OrientedCloud,
+        frames[b] as OrientedCloud,
+        motions?.[a] ?? still,
+        motions?.[b] ?? still,
+        reach,
+        zero,
+        0,
+      )
+      if (d.count >= LEAST_MET)
+        scatters.push(1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * 7 + 6]!))))
+    }
   return scatters.sort((p, q) => p - q)
 }
 
 /** Of two surfaces that lie on each other, mm. */
-const scatterOf = (frames: readonly Lying[]): number => Math.SQRT2 * median(Float64Array.from(frames, (f) => f.features.noiseMm))
+const scatterOf = (frames: readonly Lying[]): number =>
+  Math.SQRT2 * median(Float64Array.from(frames, (f) => f.features.noiseMm))
 
 const quantile = (sorted: readonly number[], share: number): number => sorted[Math.floor(share * sorted.length)] ?? 0
 
@@ -75,10 +103,16 @@ const quantile = (sorted: readonly number[], share: number): number => sorted[Ma
  * themselves and off the tenth of pairs that fit best, whichever says less.
  */
 export function framesApart(frames: readonly Lying[], scatters: readonly number[]): number {
-  return Math.sqrt(Math.max(0, quantile(scatters, 0.9) ** 2 - (CHANCE * Math.min(scatterOf(frames), BEST * quantile(scatters, 0.1))) ** 2))
+  return Math.sqrt(
+    Math.max(
+      0,
+      quantile(scatters, 0.9) ** 2 - (CHANCE * Math.min(scatterOf(frames), BEST * quantile(scatters, 0.1))) ** 2,
+    ),
+  )
 }
 
 /** Matching that brings the worst tenth no nearer than this share of what it was has found nothing, and may have lost something. */
 const WORTH = 0.9
 
-export const isWorthIt = (before: readonly number[], after: readonly number[]): boolean => after.length > 0 && quantile(after, 0.9) <= WORTH * quantile(before, 0.9)
+export const isWorthIt = (before: readonly number[], after: readonly number[]): boolean =>
+  after.length > 0 && quantile(after, 0.9) <= WORTH * quantile(before, 0.9)

@@ -49,7 +49,13 @@ const MAX_STRIDE = 1.5
  * Points in mm; `initial` takes source to target. Neither cloud is changed.
  * @throws NO_OVERLAP when fewer than 20 pairs are left at the start
  */
-export function matchFine(source: OrientedCloud, target: OrientedCloud, initial: Motion, options: IcpOptions, context: RunContext): IcpResult {
+export function matchFine(
+  source: OrientedCloud,
+  target: OrientedCloud,
+  initial: Motion,
+  options: IcpOptions,
+  context: RunContext,
+): IcpResult {
   const size = Math.max(source.sizeMm, target.sizeMm)
   const maxIterations = options.maxIterations ?? ICP_DEFAULTS.maxIterations
   const spacing = Math.max(source.features.spacingMm, target.features.spacingMm)
@@ -57,12 +63,27 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
   const fewer = source.positions.length <= target.positions.length
   // Each point of the sparser take once: the other direction would mostly repeat the same pairs.
   const oneSide = (nth: number, rounds: number, toleranceMm: number): Level => ({
-    forward: fewer ? everyNth(source.features.order, nth) : null, backward: fewer ? null : everyNth(target.features.order, nth),
-    minCosine: FINE_COSINE, maxIterations: rounds, toleranceMm,
+    forward: fewer ? everyNth(source.features.order, nth) : null,
+    backward: fewer ? null : everyNth(target.features.order, nth),
+    minCosine: FINE_COSINE,
+    maxIterations: rounds,
+    toleranceMm,
   })
   const levels: Level[] = [
-    { forward: evenSample(source, 1 / 40), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-4 },
-    { forward: evenSample(source, 1 / 100), backward: null, minCosine: COARSE_COSINE, maxIterations, toleranceMm: size * 3e-5 },
+    {
+      forward: evenSample(source, 1 / 40),
+      backward: null,
+      minCosine: COARSE_COSINE,
+      maxIterations,
+      toleranceMm: size * 3e-4,
+    },
+    {
+      forward: evenSample(source, 1 / 100),
+      backward: null,
+      minCosine: COARSE_COSINE,
+      maxIterations,
+      toleranceMm: size * 3e-5,
+    },
     ...(options.upTo === 'sample' ? [] : [oneSide(5, maxIterations, size * 1e-6)]),
     ...(options.upTo === 'sample' || options.upTo === 'fifth' ? [] : [oneSide(1, maxIterations, size * 1e-7)]),
   ]
@@ -81,7 +102,11 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
       checkpoint(context, l + i / level.maxIterations, levels.length, 'Matching the surfaces')
       const found = solver.gather(level, motion, Math.max(limit, floor))
       if (found < 20) {
-        if (l === 0 && i === 0) throw new GeometryError('NO_OVERLAP', 'The two takes have no common surface near this start. Place them closer or pick three pairs.')
+        if (l === 0 && i === 0)
+          throw new GeometryError(
+            'NO_OVERLAP',
+            'The two takes have no common surface near this start. Place them closer or pick three pairs.',
+          )
         stop = 'no overlap'
         break
       }
@@ -95,7 +120,10 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
       limit = Math.min(limit, Math.max(floor, 4 * step.medianDistanceMm))
       const last = l === levels.length - 1
       const settledMm = ((last ? SETTLED : SETTLED_COARSE) * solver.scatterMm) / Math.sqrt(solver.count)
-      if (moved < Math.max(level.toleranceMm, settledMm) || (last && moved > previous * 0.9 && moved < size * 1e-5 && i > 8)) {
+      if (
+        moved < Math.max(level.toleranceMm, settledMm) ||
+        (last && moved > previous * 0.9 && moved < size * 1e-5 && i > 8)
+      ) {
         stop = 'converged'
         break
       }
@@ -105,8 +133,13 @@ export function matchFine(source: OrientedCloud, target: OrientedCloud, initial:
     if (stop === 'no overlap') break
   }
   return {
-    motion, iterations, stop, pairs: solver.count, scatterMm: solver.scatterMm,
-    normalMatrix: solver.normalMatrix.slice(), centreMm: solver.centre,
+    motion,
+    iterations,
+    stop,
+    pairs: solver.count,
+    scatterMm: solver.scatterMm,
+    normalMatrix: solver.normalMatrix.slice(),
+    centreMm: solver.centre,
   }
 }
 

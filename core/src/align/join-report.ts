@@ -39,7 +39,12 @@ export interface Mark {
 }
 
 /** One take's surface in the way of what the other saw. */
-export interface Conflict { readonly a: number; readonly b: number; readonly share: number; readonly areaMm2: number }
+export interface Conflict {
+  readonly a: number
+  readonly b: number
+  readonly share: number
+  readonly areaMm2: number
+}
 
 export interface JoinReport {
   /** Take → fixed take; null for takes that found no place. */
@@ -66,7 +71,18 @@ export interface JoinReport {
   readonly colours: readonly ColourReport[] | null
 }
 
-export interface MarkReport { readonly count: number; readonly rmsMm: number; readonly rmsSigmas: number }
+export interface MarkReport {
+  readonly count: number
+  readonly rmsMm: number
+  readonly rmsSigmas: number
+}
 
 /** Dots over one link of the tree. */
-export interface DotReport { readonly movers: readonly number[]; readonly stayers: readonly number[]; readonly seen: readonly [number, number]; readonly matched: number; readonly ambiguous: boolean; readonly rmsMm: number }
+export interface DotReport {
+  readonly movers: readonly number[]
+  readonly stayers: readonly number[]
+  readonly seen: readonly [number, number]
+  readonly matched: number
+  readonly ambiguous: boolean
+  readonly rmsMm: number
+}

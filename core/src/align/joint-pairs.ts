@@ -21,16 +21,30 @@ const MIN_COSINE = Math.SQRT1_2
  * left out. Matches are kept while they must still be the nearest (Nüchter, Lingemann, Hertzberg 2007, "Cached k-d tree search for ICP algorithms").
  * @param a from → common frame @param b to → common frame
  */
-export function pairDirection(d: DirectedPairs, from: OrientedCloud, to: OrientedCloud, a: Motion, b: Motion, limitMm: number, centre: ArrayLike<number>, sizeMm: number): void {
+export function pairDirection(
+  d: DirectedPairs,
+  from: OrientedCloud,
+  to: OrientedCloud,
+  a: Motion,
+  b: Motion,
+  limitMm: number,
+  centre: ArrayLike<number>,
+  sizeMm: number,
+): void {
   const relative = compose(invertRigid(b), a)
   if (d.last) {
     const delta = compose(invertRigid(d.last), relative)
-    const p = from.positions, s = d.sample[0]! * 3
+    const p = from.positions,
+      s = d.sample[0]! * 3
     const at = transformPoint(delta, p[s]!, p[s + 1]!, p[s + 2]!)
     d.travelled += Math.hypot(at[0] - p[s]!, at[1] - p[s + 1]!, at[2] - p[s + 2]!) + rotationAngle(delta) * sizeMm
   }
   d.last = relative
-  const p = from.positions, pn = from.features.normals, q = to.positions, qn = to.features.normals, qb = to.features.boundary
+  const p = from.positions,
+    pn = from.features.normals,
+    q = to.positions,
+    qn = to.features.normals,
+    qb = to.features.boundary
   const { tree } = to
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = relative as unknown as number[]
   const [b0, b1, b2, b3, b4, b5, b6, b7, b8, b9, b10, b11] = b as unknown as number[]
@@ -57,12 +71,20 @@ export function pairDirection(d: DirectedPairs, from: OrientedCloud, to: Oriente
     const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
     const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
     if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < MIN_COSINE) continue
-    const dx = x - q[k]!, dy = y - q[k + 1]!, dz = z - q[k + 2]!
+    const dx = x - q[k]!,
+      dy = y - q[k + 1]!,
+      dz = z - q[k + 2]!
     if (dx * dx + dy * dy + dz * dz > limit2) continue
-    let ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
+    let ux = nx + qn[k]!,
+      uy = ny + qn[k + 1]!,
+      uz = nz + qn[k + 2]!
     const l = 1 / Math.sqrt(ux * ux + uy * uy + uz * uz)
-    ux *= l; uy *= l; uz *= l
-    const mx = (x + q[k]!) / 2, my = (y + q[k + 1]!) / 2, mz = (z + q[k + 2]!) / 2
+    ux *= l
+    uy *= l
+    uz *= l
+    const mx = (x + q[k]!) / 2,
+      my = (y + q[k + 1]!) / 2,
+      mz = (z + q[k + 2]!) / 2
     out[at] = b0! * mx + b1! * my + b2! * mz + b3! - cx
     out[at + 1] = b4! * mx + b5! * my + b6! * mz + b7! - cy
     out[at + 2] = b8! * mx + b9! * my + b10! * mz + b11! - cz

@@ -8,19 +8,25 @@ const motion: Motion = rotationMotion([0.3, 0.5, 0.8], 1.1, [12, -7, 30])
 /** Picks on a ball of 40 mm, made by eye: each side off by a scatter. */
 function picks(n: number, scatter: number, seed: number): { from: Float64Array; to: Float64Array } {
   const r = seededRandom(seed)
-  const from = new Float64Array(n * 3), to = new Float64Array(n * 3)
+  const from = new Float64Array(n * 3),
+    to = new Float64Array(n * 3)
   for (let i = 0; i < n; i++) {
-    const d = [r.gaussian(), r.gaussian(), r.gaussian()], l = Math.hypot(...d)
+    const d = [r.gaussian(), r.gaussian(), r.gaussian()],
+      l = Math.hypot(...d)
     const p = d.map((v) => (40 * v) / l) as [number, number, number]
     from.set(p, i * 3)
-    to.set(transformPoint(motion, ...p).map((v) => v + scatter * r.gaussian()), i * 3)
+    to.set(
+      transformPoint(motion, ...p).map((v) => v + scatter * r.gaussian()),
+      i * 3,
+    )
   }
   return { from, to }
 }
 
 describe('picks judged by leaving each out', () => {
   test('the one that is wrong is named, in nearly all of a hundred cases, and hardly ever one where none is', () => {
-    let named = 0, blamed = 0
+    let named = 0,
+      blamed = 0
     for (let seed = 1; seed <= 100; seed++) {
       const good = picks(6, 0.6, seed)
       if (judgePicks(good.from, good.to).bad !== null) blamed++
@@ -55,18 +61,25 @@ describe('where one more pick helps most', () => {
     const r = seededRandom(2)
     const surface = new Float32Array(900)
     for (let i = 0; i < 300; i++) {
-      const d = [r.gaussian(), r.gaussian(), r.gaussian()], l = Math.hypot(...d)
-      surface.set(d.map((v) => (40 * v) / l), i * 3)
+      const d = [r.gaussian(), r.gaussian(), r.gaussian()],
+        l = Math.hypot(...d)
+      surface.set(
+        d.map((v) => (40 * v) / l),
+        i * 3,
+      )
     }
     const next = nextPick(near, surface)!
-    const distance = (p: readonly number[]): number => Math.hypot(p[0]! , p[1]!, p[2]! - 30)
+    const distance = (p: readonly number[]): number => Math.hypot(p[0]!, p[1]!, p[2]! - 30)
     expect(distance(next.at)).toBeGreaterThan(55)
     expect(next.worstScatters).toBeGreaterThan(3 * next.bestScatters)
     // Monte Carlo: noise of one scatter on every pick.
     const sigma = 0.02
     let sum = 0
     for (let k = 0; k < 1000; k++) {
-      const { motion: m } = rigidFromPairs(near, near.map((v) => v + sigma * r.gaussian()))
+      const { motion: m } = rigidFromPairs(
+        near,
+        near.map((v) => v + sigma * r.gaussian()),
+      )
       const moved = transformPoint(m, ...(next.at as [number, number, number]))
       sum += moved.reduce((s, v, c) => s + (v - next.at[c]!) ** 2, 0)
     }

@@ -31,12 +31,22 @@ export function judgePicks(from: Float64Array, to: Float64Array): PicksJudged {
   const leftOutMm = new Float64Array(n)
   if (n < LEAST) return { leftOutMm: all.residualMm.slice(), scatterMm, bad: null }
   const squares = all.residualMm.reduce((s, r) => s + r * r, 0)
-  let bad: number | null = null, least = Infinity
+  let bad: number | null = null,
+    least = Infinity
   for (let i = 0; i < n; i++) {
     try {
       const rest = rigidFromPairs(without(from, i), without(to, i))
       const m = rest.motion
-      leftOutMm[i] = Math.hypot(...[0, 1, 2].map((c) => m[c * 4]! * from[i * 3]! + m[c * 4 + 1]! * from[i * 3 + 1]! + m[c * 4 + 2]! * from[i * 3 + 2]! + m[c * 4 + 3]! - to[i * 3 + c]!))
+      leftOutMm[i] = Math.hypot(
+        ...[0, 1, 2].map(
+          (c) =>
+            m[c * 4]! * from[i * 3]! +
+            m[c * 4 + 1]! * from[i * 3 + 1]! +
+            m[c * 4 + 2]! * from[i * 3 + 2]! +
+            m[c * 4 + 3]! -
+            to[i * 3 + c]!,
+        ),
+      )
       const left = rest.rmsMm ** 2 * (n - 1)
       if (left < least) {
         least = left
@@ -49,7 +59,8 @@ export function judgePicks(from: Float64Array, to: Float64Array): PicksJudged {
   }
   const free = 3 * (n - 1) - 6
   const limit = F_ONE_IN_A_THOUSAND[Math.min(F_ONE_IN_A_THOUSAND.length, free / 3) - 1]!
-  const stands = bad !== null && leftOutMm[bad]! > EYE_SHARE * spreadOf(to) && ((squares - least) / 3) > limit * (least / free)
+  const stands =
+    bad !== null && leftOutMm[bad]! > EYE_SHARE * spreadOf(to) && (squares - least) / 3 > limit * (least / free)
   return { leftOutMm, scatterMm, bad: stands ? bad : null }
 }
 
@@ -93,7 +104,9 @@ export function nextPick(picks: Float64Array, surface: Float32Array): NextPick |
   }
   const covariance = inverse(information, true)
   if (Math.max(...covariance.diagonal()) > 1e6) return null
-  let worst = -1, best = Infinity, at = 0
+  let worst = -1,
+    best = Infinity,
+    at = 0
   for (let i = 0; i < surface.length; i += 3) {
     const j = rowsAt([0, 1, 2].map((k) => (surface[i + k]! - c[k]!) / scale))
     const v = j.mmul(covariance).mmul(j.transpose()).trace()
@@ -103,10 +116,18 @@ export function nextPick(picks: Float64Array, surface: Float32Array): NextPick |
     }
     if (v < best) best = v
   }
-  return { at: [surface[at]!, surface[at + 1]!, surface[at + 2]!], worstScatters: Math.sqrt(worst), bestScatters: Math.sqrt(best) }
+  return {
+    at: [surface[at]!, surface[at + 1]!, surface[at + 2]!],
+    worstScatters: Math.sqrt(worst),
+    bestScatters: Math.sqrt(best),
+  }
 }
 
 /** How a place moves with the six parameters of a small motion. */
 function rowsAt([x, y, z]: readonly number[]): Matrix {
-  return new Matrix([[1, 0, 0, 0, z!, -y!], [0, 1, 0, -z!, 0, x!], [0, 0, 1, y!, -x!, 0]])
+  return new Matrix([
+    [1, 0, 0, 0, z!, -y!],
+    [0, 1, 0, -z!, 0, x!],
+    [0, 0, 1, y!, -x!, 0],
+  ])
 }

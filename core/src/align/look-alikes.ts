@@ -1,4 +1,15 @@
-import { compose, invertRigid, partOf, rotationAngle, rotationMotion, shiftMotion, transformPoint, turnAxis, twistMotion, type Motion } from '../linear/rigid'
+import {
+  compose,
+  invertRigid,
+  partOf,
+  rotationAngle,
+  rotationMotion,
+  shiftMotion,
+  transformPoint,
+  turnAxis,
+  twistMotion,
+  type Motion,
+} from '../linear/rigid'
 import { solveCholesky } from '../linear/cholesky'
 import { KdTree } from '../spatial/kd-tree'
 import { nearestGrid, nearestOf } from './coarse/outline'
@@ -48,7 +59,8 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
   const some = sparse(moving, SAMPLES)
   if (some.areas.length < 20) return { found: [], everyAngleAbout: null }
   const target = new Target(whole)
-  const middle = middleOf(moving), whole0 = middleOf(whole)
+  const middle = middleOf(moving),
+    whole0 = middleOf(whole)
   const axes = [...principalAxes(moving, middle), [1, 0, 0], [0, 1, 0], [0, 0, 1]]
   const tries: { motion: Motion; score: number }[] = []
   // A first look is loose: a try may be off by half a step.
@@ -69,14 +81,20 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
     if (t.score < 0.4) break
     if (found.some((f) => turnOf(compose(invertRigid(f.motion), t.motion)).deg < STEP_DEG * 0.4)) continue
     const { motion: nearly, share: still } = target.refine(few, t.motion, loose, fitMm, 0, FIRST_ROUNDS, true)
-    if (still < STILL_FITS || turnOf(nearly).deg < SAME_DEG / 2 || found.some((f) => turnOf(compose(invertRigid(f.motion), nearly)).deg < SAME_DEG / 2)) continue
+    if (
+      still < STILL_FITS ||
+      turnOf(nearly).deg < SAME_DEG / 2 ||
+      found.some((f) => turnOf(compose(invertRigid(f.motion), nearly)).deg < SAME_DEG / 2)
+    )
+      continue
     const { motion } = target.refine(some, nearly, loose, fitMm, FIRST_ROUNDS, ROUNDS)
     const { share, rmsMm } = target.fit(some, motion, 2.5 * fitMm)
     if (share < FITS || rmsMm > fitMm) continue
     const angle = turnOf(motion)
     // Shifts without a turn are sought by `findShifts`.
     if (angle.deg < SAME_DEG) continue
-    if (found.every((f) => turnOf(compose(invertRigid(f.motion), motion)).deg > 8)) found.push({ motion, turnDeg: angle.deg, axis: angle.axis, fit: share, rmsMm })
+    if (found.every((f) => turnOf(compose(invertRigid(f.motion), motion)).deg > 8))
+      found.push({ motion, turnDeg: angle.deg, axis: angle.axis, fit: share, rmsMm })
   }
   found.sort((a, b) => a.turnDeg - b.turnDeg)
   return { found, everyAngleAbout: roundAbout(axes, some, target, whole0, fitMm) }
@@ -102,13 +120,15 @@ export const BETWEEN = [0.23, 0.37, 0.61] as const
  * @param leastMm shorter shifts are the pose itself
  */
 export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm: number, leastMm: number): Motion[] {
-  const some = sparse(moving, SAMPLES), few = sparse(moving, STEP_SAMPLES)
+  const some = sparse(moving, SAMPLES),
+    few = sparse(moving, STEP_SAMPLES)
   if (some.areas.length < 20) return []
   const target = new Target(whole)
   const middle = middleOf(moving)
   const found: { motion: Motion; at: [number, number, number] }[] = []
   for (const axis of principalAxes(moving, middle)) {
-    let low = Infinity, high = -Infinity
+    let low = Infinity,
+      high = -Infinity
     for (let i = 0; i < moving.points.length; i += 3) {
       const along = axis[0]! * moving.points[i]! + axis[1]! * moving.points[i + 1]! + axis[2]! * moving.points[i + 2]!
       low = Math.min(low, along)
@@ -123,16 +143,32 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
         const { share, rmsMm } = target.fit(few, by(mm), loose, true)
         steps.push({ mm, share, score: share - (0.5 * rmsMm) / loose })
       }
-      const peaks = steps.filter(({ mm, share, score }, k) => mm >= leastMm && share >= STEP_FITS && score >= steps[k - 1]!.score && score >= (steps[k + 1]?.score ?? Infinity))
+      const peaks = steps.filter(
+        ({ mm, share, score }, k) =>
+          mm >= leastMm &&
+          share >= STEP_FITS &&
+          score >= steps[k - 1]!.score &&
+          score >= (steps[k + 1]?.score ?? Infinity),
+      )
       for (const { mm } of peaks.sort((p, q) => q.score - p.score).slice(0, BEST_STEPS)) {
         const { motion, share: still } = target.refine(few, by(mm), loose, fitMm, 0, FIRST_ROUNDS, true)
         if (still < SHIFT_FITS) continue
         const { motion: close } = target.refine(some, motion, loose, fitMm, FIRST_ROUNDS, ROUNDS)
         const at = transformPoint(close, ...middle)
-        if (turnOf(close).deg > SAME_DEG || Math.hypot(...at.map((v, c) => v - middle[c]!)) < leastMm || found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c]!)) < leastMm)) continue
+        if (
+          turnOf(close).deg > SAME_DEG ||
+          Math.hypot(...at.map((v, c) => v - middle[c]!)) < leastMm ||
+          found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c]!)) < leastMm)
+        )
+          continue
         const there = target.fit(some, close, 2.5 * fitMm)
         if (there.share < SHIFT_FITS || there.rmsMm > fitMm) continue
-        if (BETWEEN.every((f) => target.fit(some, partOf(close, middle, f), 2.5 * fitMm).share >= ON_THE_WAY * there.share)) continue
+        if (
+          BETWEEN.every(
+            (f) => target.fit(some, partOf(close, middle, f), 2.5 * fitMm).share >= ON_THE_WAY * there.share,
+          )
+        )
+          continue
         found.push({ motion: close, at })
       }
     }
@@ -141,11 +177,20 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
 }
 
 /** Whether the surface fits at every angle about one of the axes: then single angles say nothing. */
-function roundAbout(axes: readonly (readonly number[])[], some: SurfaceSamples, target: Target, c: readonly number[], fitMm: number): [number, number, number] | null {
+function roundAbout(
+  axes: readonly (readonly number[])[],
+  some: SurfaceSamples,
+  target: Target,
+  c: readonly number[],
+  fitMm: number,
+): [number, number, number] | null {
   for (const a of axes) {
     let every = true
     for (let deg = 25; deg < 360 && every; deg += 31) {
-      const turn = compose(shiftMotion(c[0]!, c[1]!, c[2]!), compose(rotationMotion(a, (deg * Math.PI) / 180), shiftMotion(-c[0]!, -c[1]!, -c[2]!)))
+      const turn = compose(
+        shiftMotion(c[0]!, c[1]!, c[2]!),
+        compose(rotationMotion(a, (deg * Math.PI) / 180), shiftMotion(-c[0]!, -c[1]!, -c[2]!)),
+      )
       every = target.fit(some, turn, 2.5 * fitMm).share >= FITS
     }
     if (every) return [a[0]!, a[1]!, a[2]!]
@@ -160,12 +205,23 @@ function turns(axes: readonly (readonly number[])[]): Motion[] {
     for (let deg = STEP_DEG; deg < 360; deg += STEP_DEG) out.push(rotationMotion(a, (deg * Math.PI) / 180))
     const [u, v] = across(a)
     for (let deg = 0; deg < 180; deg += STEP_DEG) {
-      const c = Math.cos((deg * Math.PI) / 180), s = Math.sin((deg * Math.PI) / 180)
-      out.push(rotationMotion(u.map((x, k) => x * c + v[k]! * s), Math.PI))
+      const c = Math.cos((deg * Math.PI) / 180),
+        s = Math.sin((deg * Math.PI) / 180)
+      out.push(
+        rotationMotion(
+          u.map((x, k) => x * c + v[k]! * s),
+          Math.PI,
+        ),
+      )
     }
   }
   for (let set = 0; set + 2 < axes.length; set += 3) {
-    for (const [p, q] of [[1, 1], [1, -1], [-1, 1], [-1, -1]] as const) {
+    for (const [p, q] of [
+      [1, 1],
+      [1, -1],
+      [-1, 1],
+      [-1, -1],
+    ] as const) {
       const d = [0, 1, 2].map((k) => axes[set]![k]! + p * axes[set + 1]![k]! + q * axes[set + 2]![k]!)
       for (const deg of [120, 240]) out.push(rotationMotion(d, (deg * Math.PI) / 180))
     }
@@ -175,7 +231,11 @@ function turns(axes: readonly (readonly number[])[]): Motion[] {
 
 function across(a: readonly number[]): [number[], number[]] {
   const h = Math.abs(a[0]!) < 0.8 ? [1, 0, 0] : [0, 1, 0]
-  const cross = (p: readonly number[], q: readonly number[]): number[] => [p[1]! * q[2]! - p[2]! * q[1]!, p[2]! * q[0]! - p[0]! * q[2]!, p[0]! * q[1]! - p[1]! * q[0]!]
+  const cross = (p: readonly number[], q: readonly number[]): number[] => [
+    p[1]! * q[2]! - p[2]! * q[1]!,
+    p[2]! * q[0]! - p[0]! * q[2]!,
+    p[0]! * q[1]! - p[1]! * q[0]!,
+  ]
   const unit = (p: number[]): number[] => p.map((x) => x / (Math.hypot(...p) || 1))
   const u = unit(cross(a, h))
   return [u, unit(cross(a, u))]
@@ -184,7 +244,9 @@ function across(a: readonly number[]): [number[], number[]] {
 function sparse(s: SurfaceSamples, most: number): SurfaceSamples {
   const n = s.areas.length
   if (n <= most) return s
-  const points = new Float32Array(most * 3), normals = new Float32Array(most * 3), areas = new Float64Array(most)
+  const points = new Float32Array(most * 3),
+    normals = new Float32Array(most * 3),
+    areas = new Float64Array(most)
   for (let i = 0; i < most; i++) {
     const j = Math.floor(((i + 0.5) * n) / most)
     points.set(s.points.subarray(j * 3, j * 3 + 3), i * 3)
@@ -213,7 +275,10 @@ function spread(s: SurfaceSamples, c: readonly number[]): number {
 
 function principalAxes(s: SurfaceSamples, c: readonly number[]): number[][] {
   const m = new Float64Array(9)
-  for (let i = 0; i < s.areas.length; i++) for (let a = 0; a < 3; a++) for (let b = 0; b < 3; b++) m[a * 3 + b]! += s.areas[i]! * (s.points[i * 3 + a]! - c[a]!) * (s.points[i * 3 + b]! - c[b]!)
+  for (let i = 0; i < s.areas.length; i++)
+    for (let a = 0; a < 3; a++)
+      for (let b = 0; b < 3; b++)
+        m[a * 3 + b]! += s.areas[i]! * (s.points[i * 3 + a]! - c[a]!) * (s.points[i * 3 + b]! - c[b]!)
   return symmetricEigen(m, 3).vectors.map((v) => Array.from(v))
 }
 
@@ -237,7 +302,9 @@ class Target {
   }
 
   fit(s: SurfaceSamples, m: Motion, toleranceMm: number, firstLook = false): { share: number; rmsMm: number } {
-    let fitting = 0, total = 0, sum = 0
+    let fitting = 0,
+      total = 0,
+      sum = 0
     this.each(s, m, toleranceMm, firstLook, (i, d) => {
       fitting += s.areas[i]!
       sum += s.areas[i]! * d * d
@@ -246,7 +313,13 @@ class Target {
     return { share: fitting / (total || 1), rmsMm: Math.sqrt(sum / (fitting || 1)) }
   }
 
-  private each(s: SurfaceSamples, m: Motion, toleranceMm: number, firstLook: boolean, take: (i: number, distance: number, x: number, y: number, z: number, hit: number) => void): void {
+  private each(
+    s: SurfaceSamples,
+    m: Motion,
+    toleranceMm: number,
+    firstLook: boolean,
+    take: (i: number, distance: number, x: number, y: number, z: number, hit: number) => void,
+  ): void {
     const { points: q, normals: qn } = this.whole
     const reach2 = (this.reachMm + toleranceMm) ** 2
     for (let i = 0; i < s.areas.length; i++) {
@@ -265,10 +338,23 @@ class Target {
   }
 
   /** Rounds of point-to-plane matching with a narrowing tolerance (Chen and Medioni 1991), and the share that still fits in the last of them. */
-  refine(s: SurfaceSamples, start: Motion, loose: number, tight: number, first: number, end: number, firstLook = false): { motion: Motion; share: number } {
-    let motion = start, share = 0
-    const a = new Float64Array(36), b = new Float64Array(6), x = new Float64Array(6), row = new Float64Array(6)
-    const c = middleOf(s), n = this.whole.normals
+  refine(
+    s: SurfaceSamples,
+    start: Motion,
+    loose: number,
+    tight: number,
+    first: number,
+    end: number,
+    firstLook = false,
+  ): { motion: Motion; share: number } {
+    let motion = start,
+      share = 0
+    const a = new Float64Array(36),
+      b = new Float64Array(6),
+      x = new Float64Array(6),
+      row = new Float64Array(6)
+    const c = middleOf(s),
+      n = this.whole.normals
     let total = 0
     for (const area of s.areas) total += area
     for (let round = first; round < end; round++) {
@@ -278,10 +364,18 @@ class Target {
       let fitting = 0
       const mc = transformPoint(motion, c[0], c[1], c[2])
       this.each(s, motion, tolerance, firstLook, (i, d, px, py, pz, hit) => {
-        const nx = n[hit * 3]!, ny = n[hit * 3 + 1]!, nz = n[hit * 3 + 2]!
-        const qx = px - mc[0], qy = py - mc[1], qz = pz - mc[2]
-        row[0] = qy * nz - qz * ny; row[1] = qz * nx - qx * nz; row[2] = qx * ny - qy * nx
-        row[3] = nx; row[4] = ny; row[5] = nz
+        const nx = n[hit * 3]!,
+          ny = n[hit * 3 + 1]!,
+          nz = n[hit * 3 + 2]!
+        const qx = px - mc[0],
+          qy = py - mc[1],
+          qz = pz - mc[2]
+        row[0] = qy * nz - qz * ny
+        row[1] = qz * nx - qx * nz
+        row[2] = qx * ny - qy * nx
+        row[3] = nx
+        row[4] = ny
+        row[5] = nz
         const w = s.areas[i]!
         fitting += w
         for (let r = 0; r < 6; r++) {
@@ -296,7 +390,10 @@ class Target {
       for (let r = 0; r < 6; r++) trace += a[r * 7]!
       for (let r = 0; r < 6; r++) a[r * 7]! += trace * 1e-4
       if (!(trace > 0) || !solveCholesky(a.slice(), b, x, 6)) return { motion, share }
-      motion = compose(shiftMotion(mc[0], mc[1], mc[2]), compose(twistMotion(x), compose(shiftMotion(-mc[0], -mc[1], -mc[2]), motion)))
+      motion = compose(
+        shiftMotion(mc[0], mc[1], mc[2]),
+        compose(twistMotion(x), compose(shiftMotion(-mc[0], -mc[1], -mc[2]), motion)),
+      )
     }
     return { motion, share }
   }

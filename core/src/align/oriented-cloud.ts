@@ -6,7 +6,12 @@ import { KdTree } from '../spatial/kd-tree'
 
 /** A cloud made ready for matching: normals, rim flags, and what its points say about spacing and scatter. */
 export class OrientedCloud {
-  constructor(readonly positions: Float32Array, readonly features: OrderedFeatures, readonly sizeMm: number, private made?: KdTree) {}
+  constructor(
+    readonly positions: Float32Array,
+    readonly features: OrderedFeatures,
+    readonly sizeMm: number,
+    private made?: KdTree,
+  ) {}
 
   /** Made when first asked for: matching needs that of one side only. */
   get tree(): KdTree {
@@ -21,11 +26,17 @@ export function prepareCloud(cloud: PointCloud, context: RunContext): OrientedCl
 export function orientedCloud(cloud: PointCloud, features: OrderedFeatures, tree?: KdTree): OrientedCloud {
   // The cloud's own normals come from a device or a mesh and know more than ours; ours say where the rim is.
   const own = cloud.normals && hasAllNormals(cloud.normals)
-  return new OrientedCloud(cloud.positions, own ? { ...features, normals: cloud.normals } : features, diagonal(boundsOf(cloud.positions)), tree)
+  return new OrientedCloud(
+    cloud.positions,
+    own ? { ...features, normals: cloud.normals } : features,
+    diagonal(boundsOf(cloud.positions)),
+    tree,
+  )
 }
 
 function hasAllNormals(normals: Float32Array): boolean {
-  for (let i = 0; i < normals.length; i += 3) if (normals[i] === 0 && normals[i + 1] === 0 && normals[i + 2] === 0) return false
+  for (let i = 0; i < normals.length; i += 3)
+    if (normals[i] === 0 && normals[i + 1] === 0 && normals[i + 2] === 0) return false
   return true
 }
 

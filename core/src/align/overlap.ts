@@ -54,10 +54,18 @@ export function measureOverlap(source: OrientedCloud, target: OrientedCloud, mot
   }
 }
 
-function oneWay(from: OrientedCloud, to: OrientedCloud, motion: Motion, reach: number, share: number): { sampled: number; hits: number; residuals: number[] } {
+function oneWay(
+  from: OrientedCloud,
+  to: OrientedCloud,
+  motion: Motion,
+  reach: number,
+  share: number,
+): { sampled: number; hits: number; residuals: number[] } {
   const sample = evenSample(from, share)
-  const p = from.positions, pn = from.features.normals
-  const q = to.positions, qn = to.features.normals
+  const p = from.positions,
+    pn = from.features.normals
+  const q = to.positions,
+    qn = to.features.normals
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
   const residuals: number[] = []
   for (const s of sample) {
@@ -73,8 +81,12 @@ function oneWay(from: OrientedCloud, to: OrientedCloud, motion: Motion, reach: n
     const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
     if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < Math.SQRT1_2) continue
     // Plane distance to the matched point; the mean of both normals cancels curvature to second order.
-    const ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
-    residuals.push((ux * (x - q[k]!) + uy * (y - q[k + 1]!) + uz * (z - q[k + 2]!)) / Math.sqrt(ux * ux + uy * uy + uz * uz))
+    const ux = nx + qn[k]!,
+      uy = ny + qn[k + 1]!,
+      uz = nz + qn[k + 2]!
+    residuals.push(
+      (ux * (x - q[k]!) + uy * (y - q[k + 1]!) + uz * (z - q[k + 2]!)) / Math.sqrt(ux * ux + uy * uy + uz * uz),
+    )
   }
   return { sampled: sample.length, hits: residuals.length, residuals }
 }
@@ -83,6 +95,7 @@ function oneWay(from: OrientedCloud, to: OrientedCloud, motion: Motion, reach: n
 export function histogramOf(signed: ArrayLike<number>, halfMm: number): Histogram {
   const counts = new Array<number>(BINS).fill(0)
   const stepMm = (2 * halfMm) / BINS
-  for (let i = 0; i < signed.length; i++) counts[Math.max(0, Math.min(BINS - 1, Math.floor((signed[i]! + halfMm) / stepMm)))]!++
+  for (let i = 0; i < signed.length; i++)
+    counts[Math.max(0, Math.min(BINS - 1, Math.floor((signed[i]! + halfMm) / stepMm)))]!++
   return { fromMm: -halfMm, stepMm, counts }
 }

@@ -41,13 +41,18 @@ export class PairSolver {
   private forward = new MatchMemory(0)
   private backward = new MatchMemory(0)
 
-  constructor(private readonly source: OrientedCloud, private readonly target: OrientedCloud, private readonly sizeMm: number) {
+  constructor(
+    private readonly source: OrientedCloud,
+    private readonly target: OrientedCloud,
+    private readonly sizeMm: number,
+  ) {
     const p = target.positions
     const c: [number, number, number] = [0, 0, 0]
     for (let i = 0; i < p.length; i++) c[i % 3]! += p[i]!
     const [x, y, z] = (this.centre = [(c[0] * 3) / p.length, (c[1] * 3) / p.length, (c[2] * 3) / p.length])
     let far = 0
-    for (let i = 0; i < p.length; i += 3) far = Math.max(far, (p[i]! - x) ** 2 + (p[i + 1]! - y) ** 2 + (p[i + 2]! - z) ** 2)
+    for (let i = 0; i < p.length; i += 3)
+      far = Math.max(far, (p[i]! - x) ** 2 + (p[i + 1]! - y) ** 2 + (p[i + 2]! - z) ** 2)
     this.radiusMm = Math.sqrt(far)
   }
 
@@ -61,17 +66,40 @@ export class PairSolver {
   gather(level: Level, motion: Motion, limit: number): number {
     this.count = 0
     this.limitMm = limit
-    if (level.forward) this.oneWay(this.source, this.target, motion, level.forward, this.forward, limit, level.minCosine, false)
-    if (level.backward) this.oneWay(this.target, this.source, invertRigid(motion), level.backward, this.backward, limit, level.minCosine, true, motion)
+    if (level.forward)
+      this.oneWay(this.source, this.target, motion, level.forward, this.forward, limit, level.minCosine, false)
+    if (level.backward)
+      this.oneWay(
+        this.target,
+        this.source,
+        invertRigid(motion),
+        level.backward,
+        this.backward,
+        limit,
+        level.minCosine,
+        true,
+        motion,
+      )
     return this.count
   }
 
   private oneWay(
-    from: OrientedCloud, to: OrientedCloud, motion: Motion, sample: Int32Array, memory: MatchMemory, limit: number,
-    minCosine: number, reversed: boolean, back: Motion = motion,
+    from: OrientedCloud,
+    to: OrientedCloud,
+    motion: Motion,
+    sample: Int32Array,
+    memory: MatchMemory,
+    limit: number,
+    minCosine: number,
+    reversed: boolean,
+    back: Motion = motion,
   ): void {
-    const p = from.positions, pn = from.features.normals, pb = from.features.boundary
-    const q = to.positions, qn = to.features.normals, qb = to.features.boundary
+    const p = from.positions,
+      pn = from.features.normals,
+      pb = from.features.boundary
+    const q = to.positions,
+      qn = to.features.normals,
+      qb = to.features.boundary
     const { tree } = to
     const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
     const [b0, b1, b2, b3, b4, b5, b6, b7, b8, b9, b10, b11] = back as unknown as number[]
@@ -91,7 +119,8 @@ export class PairSolver {
       if (memory.lead[s]! < memory.travelled) {
         j = tree.nearestTwo(x, y, z, limit2)
         memory.match[s] = j
-        memory.lead[s] = j < 0 ? -1 : memory.travelled + (Math.sqrt(tree.secondDistance2) - Math.sqrt(tree.lastDistance2)) / 2
+        memory.lead[s] =
+          j < 0 ? -1 : memory.travelled + (Math.sqrt(tree.secondDistance2) - Math.sqrt(tree.lastDistance2)) / 2
       }
       if (j < 0 || qb[j]) continue
       const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
@@ -99,28 +128,44 @@ export class PairSolver {
       const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
       const k = j * 3
       if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < minCosine) continue
-      let ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
+      let ux = nx + qn[k]!,
+        uy = ny + qn[k + 1]!,
+        uz = nz + qn[k + 2]!
       const l = Math.sqrt(ux * ux + uy * uy + uz * uz)
-      ux /= l; uy /= l; uz /= l
-      let mx = (x + q[k]!) / 2, my = (y + q[k + 1]!) / 2, mz = (z + q[k + 2]!) / 2
-      const dx = x - q[k]!, dy = y - q[k + 1]!, dz = z - q[k + 2]!
+      ux /= l
+      uy /= l
+      uz /= l
+      let mx = (x + q[k]!) / 2,
+        my = (y + q[k + 1]!) / 2,
+        mz = (z + q[k + 2]!) / 2
+      const dx = x - q[k]!,
+        dy = y - q[k + 1]!,
+        dz = z - q[k + 2]!
       let r = ux * dx + uy * dy + uz * dz
       if (reversed) {
         // Found in the source's coordinates; bring it over. The residual is still source minus target.
         const rx = b0! * mx + b1! * my + b2! * mz + b3!
         const ry = b4! * mx + b5! * my + b6! * mz + b7!
         const rz = b8! * mx + b9! * my + b10! * mz + b11!
-        mx = rx; my = ry; mz = rz
+        mx = rx
+        my = ry
+        mz = rz
         const vx = b0! * ux + b1! * uy + b2! * uz
         const vy = b4! * ux + b5! * uy + b6! * uz
         const vz = b8! * ux + b9! * uy + b10! * uz
-        ux = vx; uy = vy; uz = vz
+        ux = vx
+        uy = vy
+        uz = vz
         r = -r
       }
       const d2 = dx * dx + dy * dy + dz * dz
       if (d2 > limit2) continue
-      out[at] = mx - cx; out[at + 1] = my - cy; out[at + 2] = mz - cz
-      out[at + 3] = ux; out[at + 4] = uy; out[at + 5] = uz
+      out[at] = mx - cx
+      out[at + 1] = my - cy
+      out[at + 2] = mz - cz
+      out[at + 3] = ux
+      out[at + 4] = uy
+      out[at + 5] = uz
       out[at + 6] = r
       out[at + 7] = d2
       at += 8
@@ -128,7 +173,10 @@ export class PairSolver {
     this.count = at / 8
   }
 
-  solve(motion: Motion, stride: number): { motion: Motion; shiftMm: number; medianDistanceMm: number; alongPrevious: boolean } {
+  solve(
+    motion: Motion,
+    stride: number,
+  ): { motion: Motion; shiftMm: number; medianDistanceMm: number; alongPrevious: boolean } {
     const { pair, count } = this
     const step = Math.max(1, Math.floor(count / 4000))
     const sampled = Math.ceil(count / step)
@@ -150,7 +198,12 @@ export class PairSolver {
       const u = r / tukey
       if (u >= 1 || u <= -1) continue
       const w = (1 - u * u) * (1 - u * u)
-      const mx = pair[at]!, my = pair[at + 1]!, mz = pair[at + 2]!, nx = pair[at + 3]!, ny = pair[at + 4]!, nz = pair[at + 5]!
+      const mx = pair[at]!,
+        my = pair[at + 1]!,
+        mz = pair[at + 2]!,
+        nx = pair[at + 3]!,
+        ny = pair[at + 4]!,
+        nz = pair[at + 5]!
       row[0] = my * nz - mz * ny
       row[1] = mz * nx - mx * nz
       row[2] = mx * ny - my * nx
@@ -169,12 +222,15 @@ export class PairSolver {
     let damped = a
     for (let damping = 1e-9; !solveCholesky(damped, g, twist, 6); damping *= 100) {
       damped = a.slice()
-      for (let c = 0; c < 6; c++) damped[c * 6 + c]! += damping * (c < 3 ? (a[0]! + a[7]! + a[14]!) / 3 : (a[21]! + a[28]! + a[35]!) / 3) + 1e-12
+      for (let c = 0; c < 6; c++)
+        damped[c * 6 + c]! += damping * (c < 3 ? (a[0]! + a[7]! + a[14]!) / 3 : (a[21]! + a[28]! + a[35]!) / 3) + 1e-12
       if (damping > 1) throw new GeometryError('DEGENERATE', 'The common surface does not say how the takes fit.')
     }
     // Turns count by what they move at half the piece's size.
     const arm = this.sizeMm / 2
-    let along = 0, own = 0, before = 0
+    let along = 0,
+      own = 0,
+      before = 0
     for (let c = 0; c < 6; c++) {
       const w = c < 3 ? arm * arm : 1
       along += w * twist[c]! * this.lastTwist[c]!
@@ -202,4 +258,3 @@ export class PairSolver {
     }
   }
 }
-

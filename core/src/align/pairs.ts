@@ -19,9 +19,12 @@ const LINE_RATIO = 0.02
  */
 export function rigidFromPairs(from: Float64Array, to: Float64Array): PairFit {
   const n = from.length / 3
-  if (from.length !== to.length || !Number.isInteger(n)) throw new GeometryError('SHAPE', 'Both sides of the pairs need the same number of points.')
+  if (from.length !== to.length || !Number.isInteger(n))
+    throw new GeometryError('SHAPE', 'Both sides of the pairs need the same number of points.')
   if (n < 3) throw new GeometryError('PARAMS', `Three pairs or more are needed; there ${n === 1 ? 'is' : 'are'} ${n}.`)
-  for (const v of [...from, ...to]) if (!Number.isFinite(v)) throw new GeometryError('NOT_FINITE', 'One of the picked points has a coordinate that is not a number.')
+  for (const v of [...from, ...to])
+    if (!Number.isFinite(v))
+      throw new GeometryError('NOT_FINITE', 'One of the picked points has a coordinate that is not a number.')
   const a = centred(from)
   const b = centred(to)
   refuseDegenerate(a.rows, 'first')
@@ -32,7 +35,22 @@ export function rigidFromPairs(from: Float64Array, to: Float64Array): PairFit {
   const sign = determinant3(u) * determinant3(v) < 0 ? -1 : 1
   const r = u.mmul(Matrix.diag([1, 1, sign])).mmul(v.transpose())
   const motion = Float64Array.of(
-    r.get(0, 0), r.get(0, 1), r.get(0, 2), 0, r.get(1, 0), r.get(1, 1), r.get(1, 2), 0, r.get(2, 0), r.get(2, 1), r.get(2, 2), 0, 0, 0, 0, 1,
+    r.get(0, 0),
+    r.get(0, 1),
+    r.get(0, 2),
+    0,
+    r.get(1, 0),
+    r.get(1, 1),
+    r.get(1, 2),
+    0,
+    r.get(2, 0),
+    r.get(2, 1),
+    r.get(2, 2),
+    0,
+    0,
+    0,
+    0,
+    1,
   )
   const c = transformPoint(motion, a.mean[0]!, a.mean[1]!, a.mean[2]!)
   for (let i = 0; i < 3; i++) motion[i * 4 + 3] = b.mean[i]! - c[i]!
@@ -57,12 +75,22 @@ function centred(points: Float64Array): { rows: Matrix; mean: number[] } {
 
 function refuseDegenerate(rows: Matrix, side: string): void {
   const s = new SVD(rows, { autoTranspose: true }).diagonal
-  if (!(s[0]! > 1e-9)) throw new GeometryError('DEGENERATE', `The points picked on the ${side} take are all at one place. Spread them over the piece.`)
-  if (s[1]! < LINE_RATIO * s[0]!) throw new GeometryError('DEGENERATE', `The points picked on the ${side} take lie on one line, so the take could still turn round it. Pick one more point well off the line.`)
+  if (!(s[0]! > 1e-9))
+    throw new GeometryError(
+      'DEGENERATE',
+      `The points picked on the ${side} take are all at one place. Spread them over the piece.`,
+    )
+  if (s[1]! < LINE_RATIO * s[0]!)
+    throw new GeometryError(
+      'DEGENERATE',
+      `The points picked on the ${side} take lie on one line, so the take could still turn round it. Pick one more point well off the line.`,
+    )
 }
 
 function determinant3(m: Matrix): number {
-  return m.get(0, 0) * (m.get(1, 1) * m.get(2, 2) - m.get(1, 2) * m.get(2, 1))
-    - m.get(0, 1) * (m.get(1, 0) * m.get(2, 2) - m.get(1, 2) * m.get(2, 0))
-    + m.get(0, 2) * (m.get(1, 0) * m.get(2, 1) - m.get(1, 1) * m.get(2, 0))
+  return (
+    m.get(0, 0) * (m.get(1, 1) * m.get(2, 2) - m.get(1, 2) * m.get(2, 1)) -
+    m.get(0, 1) * (m.get(1, 0) * m.get(2, 2) - m.get(1, 2) * m.get(2, 0)) +
+    m.get(0, 2) * (m.get(1, 0) * m.get(2, 1) - m.get(1, 1) * m.get(2, 0))
+  )
 }

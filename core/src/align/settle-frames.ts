@@ -42,34 +42,55 @@ const SAMPLES = 20_000
  */
 export async function settleFrames(takes: readonly SettlingTake[], context: RunContext): Promise<SettledTake[]> {
   const pieces = takes.flatMap((t, take) => partsOf(t, take))
-  const clouds = await prepareTakes(pieces.map((p) => p.cloud), stage(context, 0, 0.3))
+  const clouds = await prepareTakes(
+    pieces.map((p) => p.cloud),
+    stage(context, 0, 0.3),
+  )
   const starts = pieces.map((p) => takes[p.take]!.motion)
   const centre = centreOf(pieces.map((_, i) => ({ cloud: clouds[i]!, start: starts[i]! })))
   const unknowns = new Unknowns()
   const whole = takes.map(() => freeMoves(unknowns.next(6)))
   const axes = takes.map((t) => (t.placed === 'table' ? unknowns.next(4) : -1))
-  const priors = takes.map((t, take) => (t.placed === 'table' ? priorsOf(t.cloud, clouds.filter((_, i) => pieces[i]!.take === take)) : null))
-  priors.forEach((p, take) => p && [p.axisMm, p.axisMm, p.axisRad, p.axisRad].forEach((sigma, k) => unknowns.expect(axes[take]! + k, sigma)))
+  const priors = takes.map((t, take) =>
+    t.placed === 'table'
+      ? priorsOf(
+          t.cloud,
+          clouds.filter((_, i) => pieces[i]!.take === take),
+        )
+      : null,
+  )
+  priors.forEach(
+    (p, take) =>
+      p && [p.axisMm, p.axisMm, p.axisRad, p.axisRad].forEach((sigma, k) => unknowns.expect(axes[take]! + k, sigma)),
+  )
   const bodies = pieces.map(({ take, frame }, i): Body => {
     const { placed, motion, cloud } = takes[take]!
     const moves: Move[] = [...whole[take]!]
     if (frame !== null) {
       // A slip turns about the table's axis through the take's zero; a device in the hand errs about the piece's middle.
-      const at = placed === 'table' ? [0, 0, 0] as const : transformPoint(invertRigid(motion), ...centre)
+      const at = placed === 'table' ? ([0, 0, 0] as const) : transformPoint(invertRigid(motion), ...centre)
       const own = unknowns.next(6)
       const sigmas = expected(priors[take]!)
       for (let k = 0; k < 6; k++) {
         moves.push({ unknown: own + k, twist: twistInCommon(motion, axisTwist(k), at, centre) })
         unknowns.expect(own + k, sigmas[k]!)
       }
-      if (placed === 'table') axisMoves(cloud.frameOrigins!, frame).forEach((twist, k) => moves.push({ unknown: axes[take]! + k, twist: twistInCommon(motion, twist, [0, 0, 0], centre) }))
+      if (placed === 'table')
+        axisMoves(cloud.frameOrigins!, frame).forEach((twist, k) =>
+          moves.push({ unknown: axes[take]! + k, twist: twistInCommon(motion, twist, [0, 0, 0], centre) }),
+        )
     }
     return { cloud: clouds[i]!, start: motion, moves }
   })
   const reachMm = Math.max(1, REACH_SPACINGS * Math.max(...clouds.map((c) => c.features.spacingMm)))
-  const joint = await matchJointly(bodies, { reachMm, samples: SAMPLES, unknowns: unknowns.count, priors: unknowns.priors }, stage(context, 0.3, 1))
+  const joint = await matchJointly(
+    bodies,
+    { reachMm, samples: SAMPLES, unknowns: unknowns.count, priors: unknowns.priors },
+    stage(context, 0.3, 1),
+  )
   const spacingMm = Math.max(...takes.map((t) => medianSpacing(t.cloud)))
-  if (!isWorthIt(pairScatters(clouds, spacingMm, starts), pairScatters(clouds, spacingMm, joint.motions))) return takes.map(({ cloud, motion }) => ({ cloud, motion, corrections: [] }))
+  if (!isWorthIt(pairScatters(clouds, spacingMm, starts), pairScatters(clouds, spacingMm, joint.motions)))
+    return takes.map(({ cloud, motion }) => ({ cloud, motion, corrections: [] }))
   return takes.map((t, take) => {
     const mine = [...pieces.keys()].filter((i) => pieces[i]!.take === take)
     if (t.placed === 'whole') return { cloud: t.cloud, motion: joint.motions[mine[0]!]!, corrections: [] }
@@ -84,13 +105,21 @@ export async function settleFrames(takes: readonly SettlingTake[], context: RunC
 /** Of a frame's turns and shifts. */
 function expected(table: TablePriors | null): readonly number[] {
   const { rad, mm } = FREE_PRIORS
-  return table ? [table.shakeRad, table.shakeRad, table.slipRad, table.shakeMm, table.shakeMm, table.shakeMm] : [rad, rad, rad, mm, mm, mm]
+  return table
+    ? [table.shakeRad, table.shakeRad, table.slipRad, table.shakeMm, table.shakeMm, table.shakeMm]
+    : [rad, rad, rad, mm, mm, mm]
 }
 
 function priorsOf(cloud: PointCloud, frames: readonly OrientedCloud[]): TablePriors {
   const centre = meanPoint(cloud.positions)
-  let radius = 0, n = 0
-  for (let i = 0; i < cloud.positions.length; i += 3 * 97, n++) radius += Math.hypot(cloud.positions[i]! - centre[0], cloud.positions[i + 1]! - centre[1], cloud.positions[i + 2]! - centre[2])
+  let radius = 0,
+    n = 0
+  for (let i = 0; i < cloud.positions.length; i += 3 * 97, n++)
+    radius += Math.hypot(
+      cloud.positions[i]! - centre[0],
+      cloud.positions[i + 1]! - centre[1],
+      cloud.positions[i + 2]! - centre[2],
+    )
   return tablePriors(framesApart(frames, pairScatters(frames, medianSpacing(cloud))), radius / n)
 }
 
@@ -112,37 +141,70 @@ class Unknowns {
 function partsOf(t: SettlingTake, take: number): { take: number; frame: number | null; cloud: PointCloud }[] {
   if (t.placed === 'whole') return [{ take, frame: null, cloud: t.cloud }]
   const { frame, frameOrigins } = t.cloud
-  if (!frame || !frameOrigins) throw new GeometryError('PARAMS', 'This take does not know which frame each point came from; its frames cannot be matched.')
-  return framePoints(t.cloud).flatMap((ids, f) => (ids.length < LEAST_POINTS ? [] : [{ take, frame: f, cloud: bare(pickPoints(t.cloud, ids)) }]))
+  if (!frame || !frameOrigins)
+    throw new GeometryError(
+      'PARAMS',
+      'This take does not know which frame each point came from; its frames cannot be matched.',
+    )
+  return framePoints(t.cloud).flatMap((ids, f) =>
+    ids.length < LEAST_POINTS ? [] : [{ take, frame: f, cloud: bare(pickPoints(t.cloud, ids)) }],
+  )
 }
 
 /** A frame's own points say how its surface lies; normals reckoned over all frames would not. */
-const bare = ({ positions, frame, frameOrigins }: PointCloud): PointCloud => ({ kind: 'cloud', positions, ...(frame && frameOrigins && { frame, frameOrigins }) })
+const bare = ({ positions, frame, frameOrigins }: PointCloud): PointCloud => ({
+  kind: 'cloud',
+  positions,
+  ...(frame && frameOrigins && { frame, frameOrigins }),
+})
 
 const axisTwist = (k: number): Float64Array => Float64Array.from({ length: 6 }, (_, c) => (c === k ? 1 : 0))
 
 /** Turns and shifts a unit of the axis' offset and tilt gives a frame, about the take's zero: a direction fixed to the device turns with the frame. */
 function axisMoves(origins: Float64Array, frame: number): number[][] {
-  const x = origins[frame * 3]!, y = origins[frame * 3 + 1]!, r = Math.hypot(x, y)
+  const x = origins[frame * 3]!,
+    y = origins[frame * 3 + 1]!,
+    r = Math.hypot(x, y)
   if (r < 1) return []
-  const c = x / r, s = y / r
-  return [[0, 0, 0, c, s, 0], [0, 0, 0, -s, c, 0], [c, s, 0, 0, 0, 0], [-s, c, 0, 0, 0, 0]]
+  const c = x / r,
+    s = y / r
+  return [
+    [0, 0, 0, c, s, 0],
+    [0, 0, 0, -s, c, 0],
+    [c, s, 0, 0, 0, 0],
+    [-s, c, 0, 0, 0, 0],
+  ]
 }
 
 /** A small motion about a place in the take's coordinates, as turn and shift about a centre of the common frame. */
-function twistInCommon(motion: Motion, twist: ArrayLike<number>, at: readonly [number, number, number], centre: readonly [number, number, number]): Float64Array {
-  const [wx, wy, wz, vx, vy, vz] = rotateVectors(motion, Float32Array.from({ length: 6 }, (_, k) => twist[k]!)) as unknown as [number, number, number, number, number, number]
+function twistInCommon(
+  motion: Motion,
+  twist: ArrayLike<number>,
+  at: readonly [number, number, number],
+  centre: readonly [number, number, number],
+): Float64Array {
+  const [wx, wy, wz, vx, vy, vz] = rotateVectors(
+    motion,
+    Float32Array.from({ length: 6 }, (_, k) => twist[k]!),
+  ) as unknown as [number, number, number, number, number, number]
   const p = transformPoint(motion, ...at)
-  const ax = centre[0] - p[0], ay = centre[1] - p[1], az = centre[2] - p[2]
+  const ax = centre[0] - p[0],
+    ay = centre[1] - p[1],
+    az = centre[2] - p[2]
   return Float64Array.of(wx, wy, wz, vx + wy * az - wz * ay, vy + wz * ax - wx * az, vz + wx * ay - wy * ax)
 }
 
 /** The one motion that says best where all frames of a take went. */
 function commonMotion(parts: readonly { cloud: PointCloud; motion: Motion }[]): Motion {
-  const from: number[] = [], to: number[] = []
-  for (const { cloud: { positions: p }, motion } of parts) for (let k = 0; k < p.length; k += 3 * 29) {
-    from.push(p[k]!, p[k + 1]!, p[k + 2]!)
-    to.push(...transformPoint(motion, p[k]!, p[k + 1]!, p[k + 2]!))
-  }
+  const from: number[] = [],
+    to: number[] = []
+  for (const {
+    cloud: { positions: p },
+    motion,
+  } of parts)
+    for (let k = 0; k < p.length; k += 3 * 29) {
+      from.push(p[k]!, p[k + 1]!, p[k + 2]!)
+      to.push(...transformPoint(motion, p[k]!, p[k + 1]!, p[k + 2]!))
+    }
   return rigidFromPairs(Float64Array.from(from), Float64Array.from(to)).motion
 }

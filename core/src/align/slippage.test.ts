@@ -5,9 +5,15 @@ import { findLookAlikes } from './look-alikes'
 import { freeMotions, slippageModes, surfaceScale, type Mode, type SurfaceSamples } from './slippage'
 
 const noise = { noiseMm: 0.03, correlationMm: 0.6 }
-const samples = (f: Facets, keep: (x: number, y: number, z: number, nz: number) => boolean = () => true): SurfaceSamples => {
-  const at = Array.from({ length: f.count }, (_, i) => i).filter((i) => keep(f.centres[i * 3]!, f.centres[i * 3 + 1]!, f.centres[i * 3 + 2]!, f.normals[i * 3 + 2]!))
-  const three = (a: Float32Array): Float32Array => Float32Array.from(at.flatMap((i) => Array.from(a.subarray(i * 3, i * 3 + 3))))
+const samples = (
+  f: Facets,
+  keep: (x: number, y: number, z: number, nz: number) => boolean = () => true,
+): SurfaceSamples => {
+  const at = Array.from({ length: f.count }, (_, i) => i).filter((i) =>
+    keep(f.centres[i * 3]!, f.centres[i * 3 + 1]!, f.centres[i * 3 + 2]!, f.normals[i * 3 + 2]!),
+  )
+  const three = (a: Float32Array): Float32Array =>
+    Float32Array.from(at.flatMap((i) => Array.from(a.subarray(i * 3, i * 3 + 3))))
   return { points: three(f.centres), normals: three(f.normals), areas: Float64Array.from(at, (i) => f.areas[i]!) }
 }
 const modesOf = (s: SurfaceSamples, whole = s, n = noise): Mode[] => slippageModes(s, surfaceScale(whole), n)
@@ -16,7 +22,9 @@ const slab = cutFacets(buildStandIn({ kind: 'box' }, [140, 140, 18]), 6000)
 
 /** A helicoid: rulings that turn as they climb; only a screw of its pitch leaves it where it is. */
 function helicoid(pitch: number): SurfaceSamples {
-  const points: number[] = [], normals: number[] = [], areas: number[] = []
+  const points: number[] = [],
+    normals: number[] = [],
+    areas: number[] = []
   for (let i = 0; i < 120; i++) {
     for (let r = 4; r <= 20; r += 2) {
       const t = (i / 120) * 4 * Math.PI
@@ -32,8 +40,37 @@ function helicoid(pitch: number): SurfaceSamples {
 // Counts from Gelfand and Guibas 2004, "Shape segmentation using local slippage analysis", SGP, table 1.
 describe('free motions of the slippable shapes', () => {
   const round = cutFacets(buildStandIn({ kind: 'cylinder' }, [50, 50, 100]), 5000)
-  const turned = cutFacets(buildStandIn({ kind: 'lathe', profile: [[20, 0], [10, 20], [10, 76], [20, 96]] }, [40, 40, 96]), 5000)
-  const drawn = cutFacets(buildStandIn({ kind: 'extrusion', outline: [[0, 0], [10, 0], [10, 10], [5, 4], [0, 10]] }, [40, 40, 20]), 5000)
+  const turned = cutFacets(
+    buildStandIn(
+      {
+        kind: 'lathe',
+        profile: [
+          [20, 0],
+          [10, 20],
+          [10, 76],
+          [20, 96],
+        ],
+      },
+      [40, 40, 96],
+    ),
+    5000,
+  )
+  const drawn = cutFacets(
+    buildStandIn(
+      {
+        kind: 'extrusion',
+        outline: [
+          [0, 0],
+          [10, 0],
+          [10, 10],
+          [5, 4],
+          [0, 10],
+        ],
+      },
+      [40, 40, 20],
+    ),
+    5000,
+  )
   test('plane: 3', () => {
     const f = free(samples(slab, (_x, _y, _z, nz) => nz > 0.5))
     expect(f).toHaveLength(3)
@@ -78,11 +115,25 @@ describe('what two faces of a slab share', () => {
     expect(f[0]!.boundMm).toBeLessThanOrEqual(18)
     expect(f[0]!.playMm).toBe(Infinity)
   })
-  test('two parallel walls: three', () => expect(free(samples(slab, (x, _y, _z, nz) => Math.abs(nz) < 0.5 && Math.abs(x) > 69), whole)).toHaveLength(3))
-  test('a wall, the top and a wall across them: none', () => expect(free(samples(slab, (x, y, _z, nz) => nz > 0.5 || x > 69.9 || y > 69.9), whole)).toHaveLength(0))
+  test('two parallel walls: three', () =>
+    expect(
+      free(
+        samples(slab, (x, _y, _z, nz) => Math.abs(nz) < 0.5 && Math.abs(x) > 69),
+        whole,
+      ),
+    ).toHaveLength(3))
+  test('a wall, the top and a wall across them: none', () =>
+    expect(
+      free(
+        samples(slab, (x, y, _z, nz) => nz > 0.5 || x > 69.9 || y > 69.9),
+        whole,
+      ),
+    ).toHaveLength(0))
   test('play grows with the noise, shrinks with the root of the information, and is that of the farthest point', () => {
     const play = (n: typeof noise): number[] => modesOf(whole, whole, n).map((m) => m.motion.playMm)
-    const once = play(noise), twice = play({ ...noise, noiseMm: 0.06 }), coarse = play({ ...noise, correlationMm: 1.2 })
+    const once = play(noise),
+      twice = play({ ...noise, noiseMm: 0.06 }),
+      coarse = play({ ...noise, correlationMm: 1.2 })
     once.forEach((v, i) => {
       expect(twice[i]! / v).toBeCloseTo(2, 6)
       expect(coarse[i]! / v).toBeCloseTo(2, 6)
@@ -102,16 +153,39 @@ describe('look-alikes: rotation groups of known solids', () => {
     expect(everyAngleAbout).toBeNull()
   })
   test('the rim of a square slab: the seven turns of D4', () => {
-    const { found } = alike(cutFacets(buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3 }, [140, 140, 18]), 8000), (_x, _y, _z, nz) => Math.abs(nz) < 0.5)
+    const { found } = alike(
+      cutFacets(buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3 }, [140, 140, 18]), 8000),
+      (_x, _y, _z, nz) => Math.abs(nz) < 0.5,
+    )
     expect(found.map((l) => Math.round(l.turnDeg))).toEqual([90, 90, 180, 180, 180, 180, 180])
   })
   test('a cube: the twenty-three turns of its group', () => {
-    const turns = alike(cutFacets(buildStandIn({ kind: 'box' }, [60, 60, 60]), 8000)).found.map((l) => Math.round(l.turnDeg))
+    const turns = alike(cutFacets(buildStandIn({ kind: 'box' }, [60, 60, 60]), 8000)).found.map((l) =>
+      Math.round(l.turnDeg),
+    )
     expect([90, 120, 180].map((t) => turns.filter((v) => v === t).length)).toEqual([6, 8, 9])
   })
   test('a turned piece: every angle about its axis', () => {
-    const { everyAngleAbout } = alike(cutFacets(buildStandIn({ kind: 'lathe', profile: [[20, 0], [10, 20], [10, 96]] }, [40, 40, 96]), 8000))
+    const { everyAngleAbout } = alike(
+      cutFacets(
+        buildStandIn(
+          {
+            kind: 'lathe',
+            profile: [
+              [20, 0],
+              [10, 20],
+              [10, 96],
+            ],
+          },
+          [40, 40, 96],
+        ),
+        8000,
+      ),
+    )
     expect(Math.abs(everyAngleAbout![2])).toBeCloseTo(1, 6)
   })
-  test('relief all over: none', () => expect(alike(cutFacets(buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3 }, [140, 140, 18]), 8000)).found).toEqual([]))
+  test('relief all over: none', () =>
+    expect(
+      alike(cutFacets(buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3 }, [140, 140, 18]), 8000)).found,
+    ).toEqual([]))
 })

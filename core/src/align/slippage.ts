@@ -54,15 +54,24 @@ export function surfaceScale(samples: SurfaceSamples): SurfaceScale {
   const d = new Float64Array(36)
   for (let i = 0; i < areas.length; i++) {
     const w = areas[i]! / (total || 1)
-    const x = p[i * 3]! - c[0], y = p[i * 3 + 1]! - c[1], z = p[i * 3 + 2]! - c[2]
-    d[0]! += w * (y * y + z * z); d[7]! += w * (x * x + z * z); d[14]! += w * (x * x + y * y)
-    d[1]! -= w * x * y; d[2]! -= w * x * z; d[8]! -= w * y * z
+    const x = p[i * 3]! - c[0],
+      y = p[i * 3 + 1]! - c[1],
+      z = p[i * 3 + 2]! - c[2]
+    d[0]! += w * (y * y + z * z)
+    d[7]! += w * (x * x + z * z)
+    d[14]! += w * (x * x + y * y)
+    d[1]! -= w * x * y
+    d[2]! -= w * x * z
+    d[8]! -= w * y * z
   }
-  d[6] = d[1]!; d[12] = d[2]!; d[13] = d[8]!
+  d[6] = d[1]!
+  d[12] = d[2]!
+  d[13] = d[8]!
   d[21] = d[28] = d[35] = 1
   const stride = Math.max(1, Math.floor(areas.length / 400))
   const reach: number[] = []
-  for (let i = 0; i < areas.length; i += stride) reach.push(p[i * 3]! - c[0], p[i * 3 + 1]! - c[1], p[i * 3 + 2]! - c[2])
+  for (let i = 0; i < areas.length; i += stride)
+    reach.push(p[i * 3]! - c[0], p[i * 3 + 1]! - c[1], p[i * 3 + 2]! - c[2])
   return { centre: c, factor: choleskyFactor(d), reach: Float32Array.from(reach) }
 }
 
@@ -88,18 +97,28 @@ function choleskyFactor(d: Float64Array): Float64Array {
 export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others = samples.normals): Float64Array {
   const { points: p, normals: n, areas } = samples
   const k = new Float64Array(36)
-  const j = new Float64Array(6), h = new Float64Array(6)
+  const j = new Float64Array(6),
+    h = new Float64Array(6)
   const fill = (row: Float64Array, i: number, m: Float32Array): void => {
-    const x = p[i * 3]! - scale.centre[0], y = p[i * 3 + 1]! - scale.centre[1], z = p[i * 3 + 2]! - scale.centre[2]
-    const a = m[i * 3]!, b = m[i * 3 + 1]!, c = m[i * 3 + 2]!
-    row[0] = y * c - z * b; row[1] = z * a - x * c; row[2] = x * b - y * a
-    row[3] = a; row[4] = b; row[5] = c
+    const x = p[i * 3]! - scale.centre[0],
+      y = p[i * 3 + 1]! - scale.centre[1],
+      z = p[i * 3 + 2]! - scale.centre[2]
+    const a = m[i * 3]!,
+      b = m[i * 3 + 1]!,
+      c = m[i * 3 + 2]!
+    row[0] = y * c - z * b
+    row[1] = z * a - x * c
+    row[2] = x * b - y * a
+    row[3] = a
+    row[4] = b
+    row[5] = c
     forwardSolve(scale.factor, row)
   }
   for (let i = 0; i < areas.length; i++) {
     fill(j, i, n)
     fill(h, i, others)
-    for (let r = 0; r < 6; r++) for (let s = 0; s <= r; s++) k[r * 6 + s]! += 0.5 * areas[i]! * (j[r]! * h[s]! + h[r]! * j[s]!)
+    for (let r = 0; r < 6; r++)
+      for (let s = 0; s <= r; s++) k[r * 6 + s]! += 0.5 * areas[i]! * (j[r]! * h[s]! + h[r]! * j[s]!)
   }
   for (let r = 0; r < 6; r++) for (let s = r + 1; s < 6; s++) k[r * 6 + s] = k[s * 6 + r]!
   return k
@@ -141,23 +160,44 @@ export interface Mode {
 export function slippageModes(samples: SurfaceSamples, scale: SurfaceScale, noise: NoiseModel): Mode[] {
   const shared = samples.areas.reduce((s, a) => s + a, 0)
   const { values, vectors } = symmetricEigen(stiffness(samples, scale), 6)
-  return values.map((hold, i) => ({ holdMm2: hold, motion: motionOf(vectors[i]!, hold, shared, samples, scale, noise) }))
+  return values.map((hold, i) => ({
+    holdMm2: hold,
+    motion: motionOf(vectors[i]!, hold, shared, samples, scale, noise),
+  }))
 }
 
 /** Those that are free. */
-export const freeMotions = (modes: readonly Mode[]): FreeMotion[] => modes.filter((m) => m.motion.free).map((m) => m.motion)
+export const freeMotions = (modes: readonly Mode[]): FreeMotion[] =>
+  modes.filter((m) => m.motion.free).map((m) => m.motion)
 
 /** Eigenvalues ascending with their vectors. */
 export function symmetricEigen(matrix: Float64Array, n: number): { values: number[]; vectors: Float64Array[] } {
-  const evd = new EigenvalueDecomposition(new Matrix(Array.from({ length: n }, (_, r) => Array.from(matrix.subarray(r * n, r * n + n)))), { assumeSymmetric: true })
-  const order = evd.realEigenvalues.map((value, i) => ({ value: Math.max(0, value), i })).sort((a, b) => a.value - b.value)
-  return { values: order.map((o) => o.value), vectors: order.map((o) => Float64Array.from({ length: n }, (_, r) => evd.eigenvectorMatrix.get(r, o.i))) }
+  const evd = new EigenvalueDecomposition(
+    new Matrix(Array.from({ length: n }, (_, r) => Array.from(matrix.subarray(r * n, r * n + n)))),
+    { assumeSymmetric: true },
+  )
+  const order = evd.realEigenvalues
+    .map((value, i) => ({ value: Math.max(0, value), i }))
+    .sort((a, b) => a.value - b.value)
+  return {
+    values: order.map((o) => o.value),
+    vectors: order.map((o) => Float64Array.from({ length: n }, (_, r) => evd.eigenvectorMatrix.get(r, o.i))),
+  }
 }
 
 /** What kind of motion it is, its axis and place, how far it goes while anything is shared, and how far it moves the farthest point when it moves the piece by 1 mm RMS. */
-export interface MotionShape extends Omit<FreeMotion, 'free' | 'playMm'> { readonly farMm: number }
+export interface MotionShape extends Omit<FreeMotion, 'free' | 'playMm'> {
+  readonly farMm: number
+}
 
-export function motionOf(unknowns: ArrayLike<number>, holdMm2: number, sharedMm2: number, samples: SurfaceSamples, scale: SurfaceScale, noise: NoiseModel): FreeMotion {
+export function motionOf(
+  unknowns: ArrayLike<number>,
+  holdMm2: number,
+  sharedMm2: number,
+  samples: SurfaceSamples,
+  scale: SurfaceScale,
+  noise: NoiseModel,
+): FreeMotion {
   const { farMm, ...shape } = motionShape(unknowns, samples, scale)
   const free = holdMm2 < FREE_SHARE * sharedMm2 || sharedMm2 === 0
   // Information: one sample per correlation patch, each with the noise of both takes.
@@ -165,18 +205,25 @@ export function motionOf(unknowns: ArrayLike<number>, holdMm2: number, sharedMm2
   return { ...shape, free, playMm: free ? Infinity : farMm / Math.sqrt(information) }
 }
 
-export function motionShape(unknowns: ArrayLike<number>, samples: Pick<SurfaceSamples, 'points'>, scale: SurfaceScale): MotionShape {
+export function motionShape(
+  unknowns: ArrayLike<number>,
+  samples: Pick<SurfaceSamples, 'points'>,
+  scale: SurfaceScale,
+): MotionShape {
   const twist = backSolve(scale.factor, unknowns)
   const [wx, wy, wz, tx, ty, tz] = twist as unknown as [number, number, number, number, number, number]
   let farMm = 0
   const { reach } = scale
   let size = 0
   for (let i = 0; i < reach.length; i += 3) {
-    const x = reach[i]!, y = reach[i + 1]!, z = reach[i + 2]!
+    const x = reach[i]!,
+      y = reach[i + 1]!,
+      z = reach[i + 2]!
     farMm = Math.max(farMm, Math.hypot(tx + wy * z - wz * y, ty + wz * x - wx * z, tz + wx * y - wy * x))
     size = Math.max(size, Math.hypot(x, y, z))
   }
-  const turn = Math.hypot(wx, wy, wz), shift = Math.hypot(tx, ty, tz)
+  const turn = Math.hypot(wx, wy, wz),
+    shift = Math.hypot(tx, ty, tz)
   const c = scale.centre
   if (turn * size < 0.02 * shift) {
     const axis = [tx / shift, ty / shift, tz / shift] as const
@@ -185,14 +232,27 @@ export function motionShape(unknowns: ArrayLike<number>, samples: Pick<SurfaceSa
   const axis = [wx / turn, wy / turn, wz / turn] as const
   const along = tx * axis[0] + ty * axis[1] + tz * axis[2]
   // The axis passes where the shift across it vanishes: ω × t / |ω|².
-  const point = [c[0] + (wy * tz - wz * ty) / turn ** 2, c[1] + (wz * tx - wx * tz) / turn ** 2, c[2] + (wx * ty - wy * tx) / turn ** 2] as const
+  const point = [
+    c[0] + (wy * tz - wz * ty) / turn ** 2,
+    c[1] + (wz * tx - wx * tz) / turn ** 2,
+    c[2] + (wx * ty - wy * tx) / turn ** 2,
+  ] as const
   const pitchMm = along / turn
   const kind = Math.abs(pitchMm) < 0.02 * size ? 'rotation' : 'screw'
-  return { kind, axis, point, pitchMm: kind === 'rotation' ? 0 : pitchMm, farMm, boundMm: kind === 'rotation' ? Infinity : extent(samples, axis), twist }
+  return {
+    kind,
+    axis,
+    point,
+    pitchMm: kind === 'rotation' ? 0 : pitchMm,
+    farMm,
+    boundMm: kind === 'rotation' ? Infinity : extent(samples, axis),
+    twist,
+  }
 }
 
 function extent(samples: Pick<SurfaceSamples, 'points'>, axis: readonly [number, number, number]): number {
-  let low = Infinity, high = -Infinity
+  let low = Infinity,
+    high = -Infinity
   const p = samples.points
   for (let i = 0; i < p.length; i += 3) {
     const s = p[i]! * axis[0] + p[i + 1]! * axis[1] + p[i + 2]! * axis[2]

@@ -5,7 +5,8 @@ import { snapOnCloud, snapToFeature } from './snap'
 
 /** A block's corner at the origin: three faces of 20 mm, with a little noise. */
 function corner(noise: number): Float32Array {
-  const random = seededRandom(3), out: number[] = []
+  const random = seededRandom(3),
+    out: number[] = []
   for (let i = 0; i < 9000; i++) {
     const p = [-20 * random.next(), -20 * random.next(), -20 * random.next()]
     p[i % 3] = 0
@@ -15,7 +16,8 @@ function corner(noise: number): Float32Array {
 }
 
 describe('snapping a pick to a feature', () => {
-  const points = corner(0.05), tree = new KdTree(points)
+  const points = corner(0.05),
+    tree = new KdTree(points)
   test('a click near the corner lands on it, one near an edge on the edge', () => {
     const at = (i: number | null): number[] => [0, 1, 2].map((k) => points[i! * 3 + k]!)
     expect(Math.hypot(...at(snapToFeature(tree, points, [-1.4, -1.2, 0], 3)))).toBeLessThan(0.9)

@@ -15,7 +15,13 @@ const coarse = { pitchMm: 1.6, spacingMm: 0.8 }
 describe('the oil lamp', () => {
   const mesh = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 1, quietContext())
   test('is one closed solid with one handle, 118 mm long', () => {
-    expect(checkHealth(mesh, quietContext())).toMatchObject({ closed: true, manifold: true, genus: OIL_LAMP.genus, components: 1, crossings: 0 })
+    expect(checkHealth(mesh, quietContext())).toMatchObject({
+      closed: true,
+      manifold: true,
+      genus: OIL_LAMP.genus,
+      components: 1,
+      crossings: 0,
+    })
     const { min, max } = boundsOf(mesh.positions)
     expect(max[0] - min[0]).toBeGreaterThan(OIL_LAMP.lengthMm - 0.3)
     expect(max[0] - min[0]).toBeLessThan(OIL_LAMP.lengthMm + 0.3)
@@ -29,7 +35,10 @@ describe('the oil lamp', () => {
       const [x, y, z] = [0, 1, 2].map((c) => mesh.positions[v + c]! + (r.next() - 0.5) * 4) as [number, number, number]
       const d = [r.gaussian(), r.gaussian(), r.gaussian()]
       const l = Math.hypot(...d) / 0.05
-      steepest = Math.max(steepest, Math.abs(OIL_LAMP.field(x + d[0]! / l, y + d[1]! / l, z + d[2]! / l) - OIL_LAMP.field(x, y, z)) / 0.05)
+      steepest = Math.max(
+        steepest,
+        Math.abs(OIL_LAMP.field(x + d[0]! / l, y + d[1]! / l, z + d[2]! / l) - OIL_LAMP.field(x, y, z)) / 0.05,
+      )
     }
     expect(steepest).toBeLessThan(1.15)
   })
@@ -66,7 +75,12 @@ describe('a take', () => {
   const upright = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), coarse)
   const inPiece = invertRigid(upright.truth)
   const field = (i: number) => {
-    const p = transformPoint(inPiece, upright.cloud.positions[i * 3]!, upright.cloud.positions[i * 3 + 1]!, upright.cloud.positions[i * 3 + 2]!)
+    const p = transformPoint(
+      inPiece,
+      upright.cloud.positions[i * 3]!,
+      upright.cloud.positions[i * 3 + 1]!,
+      upright.cloud.positions[i * 3 + 2]!,
+    )
     return OIL_LAMP.field(...p)
   }
   const n = upright.cloud.positions.length / 3
@@ -102,7 +116,12 @@ describe('a take', () => {
   test('shadowed parts are missing: nothing of the foot is seen from above', () => {
     let foot = 0
     for (let i = 0; i < n; i++) {
-      const p = transformPoint(inPiece, upright.cloud.positions[i * 3]!, upright.cloud.positions[i * 3 + 1]!, upright.cloud.positions[i * 3 + 2]!)
+      const p = transformPoint(
+        inPiece,
+        upright.cloud.positions[i * 3]!,
+        upright.cloud.positions[i * 3 + 1]!,
+        upright.cloud.positions[i * 3 + 2]!,
+      )
       if (Math.hypot(p[0], p[1]) < 15 && p[2] < 2) foot++
     }
     expect(foot).toBe(0)
@@ -110,7 +129,9 @@ describe('a take', () => {
   test('same seed, same bytes; another seed, others; the truth is that of its seed', () => {
     const again = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), coarse)
     expect(again.cloud.positions).toEqual(upright.cloud.positions)
-    expect(captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), coarse).cloud.positions).not.toEqual(upright.cloud.positions)
+    expect(
+      captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), coarse).cloud.positions,
+    ).not.toEqual(upright.cloud.positions)
     expect(trueMotion(OIL_LAMP, LAMP_TAKES[0]!, 3)).toEqual(upright.truth)
   })
   test('a rough start is off by what was asked', () => {

@@ -65,9 +65,21 @@ export const benchSettings = (over: Partial<BenchSettings> = {}): BenchSettings 
  * @param lights one value for each exposure of a series; frames of all go into the take, the surest point of each cell stays
  * @throws RANGE when the piece is heavier than the table carries
  */
-export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceProfile, seed: number, context: RunContext, over: Partial<BenchSettings> = {}, lights?: readonly number[]): SimulatedTake {
+export function captureTake(
+  piece: DemoPiece,
+  take: PlannedTake,
+  device: DeviceProfile,
+  seed: number,
+  context: RunContext,
+  over: Partial<BenchSettings> = {},
+  lights?: readonly number[],
+): SimulatedTake {
   const settings = benchSettings(over)
-  if (take.kind === 'turntable' && device.tableLoadG > 0 && piece.massG > device.tableLoadG) throw new GeometryError('RANGE', `${piece.name} weighs ${piece.massG} g and the table carries ${device.tableLoadG} g; take it without the table, or with another.`)
+  if (take.kind === 'turntable' && device.tableLoadG > 0 && piece.massG > device.tableLoadG)
+    throw new GeometryError(
+      'RANGE',
+      `${piece.name} weighs ${piece.massG} g and the table carries ${device.tableLoadG} g; take it without the table, or with another.`,
+    )
   const scene = new BenchScene(piece, take, device, settings, seed)
   const random = seededRandom(seed * 31 + 7)
   const spacingMm = Math.max(settings.spacingMm ?? 0, device.spacingMm)
@@ -75,7 +87,8 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
   const pixels = Math.max(16, Math.round(device.windowMm / pitchMm))
   let n = scene.views.count
   const axisError = axisErrorOf(seed)
-  const arc = take.secondsPerTurn === null ? 0 : arcPerFrameMm(scene.placed.radiusMm, take.secondsPerTurn, device.framesPerSecond)
+  const arc =
+    take.secondsPerTurn === null ? 0 : arcPerFrameMm(scene.placed.radiusMm, take.secondsPerTurn, device.framesPerSecond)
   const slipped = settings.faults.slip && take.kind === 'turntable' && arc > ARC_SHARE * device.windowMm
   let slipDeg = 0
   const sink = new PointSink()
@@ -93,42 +106,88 @@ export function captureTake(piece: DemoPiece, take: PlannedTake, device: DeviceP
     if (slipped) slipDeg += ((SLIP_SHARE * arc) / scene.placed.radiusMm) * (180 / Math.PI) * random.gaussian()
     const pose = framePose(scene, v, random, slipDeg, axisError)
     origins.set(pose.eye, v * 3)
-    const series = (lights ?? [settings.light]).map((light) => takeFrame(light === settings.light ? scene : Object.assign(Object.create(scene) as BenchScene, { settings: { ...settings, light } }), pose, pixels, random, v, sink, null))
+    const series = (lights ?? [settings.light]).map((light) =>
+      takeFrame(
+        light === settings.light
+          ? scene
+          : Object.assign(Object.create(scene) as BenchScene, { settings: { ...settings, light } }),
+        pose,
+        pixels,
+        random,
+        v,
+        sink,
+        null,
+      ),
+    )
     readings.push(series.length === 1 ? series[0]! : mergeReadings(series))
     dots.push(settings.dots.length > 0 ? dotsInFrame(scene, pose) : 0)
     poses.push(pose)
   }
   const tracked = trackedFrames(device, poses, readings, dots, piece.contrast)
   const raw = sink.cloud(origins.slice(0, n * 3))
-  const kept = tracked.every((t) => t === 1) ? null : Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]!] === 1)
+  const kept = tracked.every((t) => t === 1)
+    ? null
+    : Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]!] === 1)
   const known = kept ? pickPoints(raw, kept) : raw
-  const frames = readings.map((r, v): FrameRecord => ({ ...r, tableDeg: (frameAngle(scene, v) * 180) / Math.PI, dots: dots[v]!, tracked: tracked[v] === 1 }))
+  const frames = readings.map((r, v): FrameRecord => ({
+    ...r,
+    tableDeg: (frameAngle(scene, v) * 180) / Math.PI,
+    dots: dots[v]!,
+    tracked: tracked[v] === 1,
+  }))
   if (known.positions.length === 0) throw new GeometryError('EMPTY', nothingTaken(frames, device))
   const thinned = thinEvenly(known, spacingMm, (lights?.length ?? 1) > 1)
   const fused = pickPoints(known, thinned)
   const kinds = sink.trueKinds()
   const { normals } = estimateFeatures(fused, stage(context, 0.8, 1))
-  return { name: take.name, cloud: { ...fused, normals }, frames, tableDeg: frames.map((f) => f.tableDeg), spacingMm, wantedFrames: scene.views.count, slipped, truth: scene.truth, trueKinds: Uint8Array.from(thinned, (i) => kinds[kept ? kept[i]! : i]!) }
+  return {
+    name: take.name,
+    cloud: { ...fused, normals },
+    frames,
+    tableDeg: frames.map((f) => f.tableDeg),
+    spacingMm,
+    wantedFrames: scene.views.count,
+    slipped,
+    truth: scene.truth,
+    trueKinds: Uint8Array.from(thinned, (i) => kinds[kept ? kept[i]! : i]!),
+  }
 }
 
 /** Over a series a place is lost only where no exposure took it; what each reading counts as taken is at most what the best one took. */
 function mergeReadings(series: readonly FrameReading[]): FrameReading {
   const best = series.reduce((a, b) => (b.taken > a.taken ? b : a))
   const least = (pick: (r: FrameReading) => number): number => Math.min(...series.map(pick))
-  return { ...best, clipped: least((r) => r.clipped), starved: least((r) => r.starved), zones: best.zones.map((z, k) => ({ pixels: z.pixels, clipped: least((r) => r.zones[k]!.clipped), starved: least((r) => r.zones[k]!.starved) })) }
+  return {
+    ...best,
+    clipped: least((r) => r.clipped),
+    starved: least((r) => r.starved),
+    zones: best.zones.map((z, k) => ({
+      pixels: z.pixels,
+      clipped: least((r) => r.zones[k]!.clipped),
+      starved: least((r) => r.zones[k]!.starved),
+    })),
+  }
 }
 
 function nothingTaken(frames: readonly FrameRecord[], device: DeviceProfile): string {
   const sum = (pick: (f: FrameRecord) => number): number => frames.reduce((s, f) => s + pick(f), 0)
   const causes = [
-    { n: sum((f) => f.tooNear), text: `the piece is nearer than ${device.nearMm} mm` }, { n: sum((f) => f.tooFar), text: `the piece is farther than ${device.farMm} mm` },
-    { n: sum((f) => f.clipped), text: 'everything is too bright' }, { n: sum((f) => f.starved), text: 'too little light comes back' }, { n: frames.every((f) => !f.tracked) ? Infinity : 0, text: 'the device never found its place' },
+    { n: sum((f) => f.tooNear), text: `the piece is nearer than ${device.nearMm} mm` },
+    { n: sum((f) => f.tooFar), text: `the piece is farther than ${device.farMm} mm` },
+    { n: sum((f) => f.clipped), text: 'everything is too bright' },
+    { n: sum((f) => f.starved), text: 'too little light comes back' },
+    { n: frames.every((f) => !f.tracked) ? Infinity : 0, text: 'the device never found its place' },
   ].sort((a, b) => b.n - a.n)
   return `Not one point was taken: ${causes[0]!.n > 0 ? causes[0]!.text : 'the piece is not in the window'}.`
 }
 
 /** Where a take with this seed has put the piece: piece coordinates → take. Truth, for tests and Practice. */
-export function trueMotion(piece: DemoPiece, take: PlannedTake, seed: number, device: DeviceProfile = TABLETOP_DEVICE): Motion {
+export function trueMotion(
+  piece: DemoPiece,
+  take: PlannedTake,
+  seed: number,
+  device: DeviceProfile = TABLETOP_DEVICE,
+): Motion {
   return new BenchScene(piece, take, device, PLAIN_BENCH, seed).truth
 }
 

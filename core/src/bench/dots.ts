@@ -12,7 +12,9 @@ export const RING = 1.6
 /** Which of the dots of one space holds a point of the surface: 0 none, 1 white, 2 black. `table` holds x, y, z, radius for each. */
 export function dotTone(table: Float64Array, x: number, y: number, z: number): 0 | 1 | 2 {
   for (let i = 0; i < table.length; i += 4) {
-    const dx = x - table[i]!, dy = y - table[i + 1]!, dz = z - table[i + 2]!
+    const dx = x - table[i]!,
+      dy = y - table[i + 1]!,
+      dz = z - table[i + 2]!
     const r = table[i + 3]!
     const d = dx * dx + dy * dy + dz * dz
     if (d < r * r) return 1

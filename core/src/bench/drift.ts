@@ -5,7 +5,13 @@ export const SCALE_PER_K = 4.5e-5
 export const BOW_MM_PER_K = 0.006
 
 /** Where a warm device believes a point of its own frame (right, up, ahead; mm) to be: everything a little larger about the stand-off, and bowed. */
-export function driftPoint(device: Pick<DeviceProfile, 'standOffMm' | 'windowMm'>, warmK: number, a: number, b: number, c: number): [number, number, number] {
+export function driftPoint(
+  device: Pick<DeviceProfile, 'standOffMm' | 'windowMm'>,
+  warmK: number,
+  a: number,
+  b: number,
+  c: number,
+): [number, number, number] {
   const s = 1 + SCALE_PER_K * warmK
   const half = device.windowMm / 2
   const so = device.standOffMm

@@ -26,22 +26,38 @@ const CLOSE_MM = 0.02
  * The guess comes from a coarse mesh whose vertices lie on the true surface: a Newton step along the ray, then secants, lead onto it; where they do
  * not, and at outlines, the ray is traced (Hart 1996).
  */
-export function meetPiece(field: Implicit, box: Bounds, guess: number, ex: number, ey: number, ez: number, x: number, y: number, z: number, out: Hit): void {
+export function meetPiece(
+  field: Implicit,
+  box: Bounds,
+  guess: number,
+  ex: number,
+  ey: number,
+  ez: number,
+  x: number,
+  y: number,
+  z: number,
+  out: Hit,
+): void {
   if (guess === 0) {
     out.t = Infinity
     return
   }
   let t: number
   if (guess > 0) {
-    const gx = ex + guess * x, gy = ey + guess * y, gz = ez + guess * z
+    const gx = ex + guess * x,
+      gy = ey + guess * y,
+      gz = ez + guess * z
     const f = field(gx, gy, gz)
-    const nx = field(gx + SLOPE_MM, gy, gz) - f, ny = field(gx, gy + SLOPE_MM, gz) - f, nz = field(gx, gy, gz + SLOPE_MM) - f
+    const nx = field(gx + SLOPE_MM, gy, gz) - f,
+      ny = field(gx, gy + SLOPE_MM, gz) - f,
+      nz = field(gx, gy, gz + SLOPE_MM) - f
     const along = (nx * x + ny * y + nz * z) / SLOPE_MM
     t = guess - f / along
     let left = 0
     if (f > CLOSE_MM || f < -CLOSE_MM || along > -0.2) {
       left = field(ex + t * x, ey + t * y, ez + t * z)
-      let before = f, beforeT = guess
+      let before = f,
+        beforeT = guess
       // Where the surface bends, the secant goes on from there.
       for (let round = 0; round < 3 && Math.abs(left) > LEFT_MM; round++) {
         const next = t - (left * (t - beforeT)) / (left - before || 1e-12)
@@ -63,9 +79,13 @@ export function meetPiece(field: Implicit, box: Bounds, guess: number, ex: numbe
   } else t = traceRay(field, box, ex, ey, ez, x, y, z, Infinity, -guess - OUTLINE_MM)
   out.t = t
   if (t === Infinity) return
-  const hx = ex + t * x, hy = ey + t * y, hz = ez + t * z
+  const hx = ex + t * x,
+    hy = ey + t * y,
+    hz = ez + t * z
   const f = field(hx, hy, hz)
-  const nx = field(hx + SLOPE_MM, hy, hz) - f, ny = field(hx, hy + SLOPE_MM, hz) - f, nz = field(hx, hy, hz + SLOPE_MM) - f
+  const nx = field(hx + SLOPE_MM, hy, hz) - f,
+    ny = field(hx, hy + SLOPE_MM, hz) - f,
+    nz = field(hx, hy, hz + SLOPE_MM) - f
   const l = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1)
   out.nx = nx * l
   out.ny = ny * l

@@ -22,7 +22,9 @@ export function smoothMax(a: number, b: number, k: number): number {
 
 /** Distance bound to an ellipsoid about the origin with radii a, b, c: first order, exact on the surface. */
 export function ellipsoid(x: number, y: number, z: number, a: number, b: number, c: number): number {
-  const xa = x / a, yb = y / b, zc = z / c
+  const xa = x / a,
+    yb = y / b,
+    zc = z / c
   const k0 = Math.sqrt(xa * xa + yb * yb + zc * zc)
   const k1 = length3(xa / a, yb / b, zc / c)
   return k1 > 1e-12 ? (k0 * (k0 - 1)) / k1 : -Math.min(a, b, c)
@@ -30,10 +32,24 @@ export function ellipsoid(x: number, y: number, z: number, a: number, b: number,
 
 /** Cone with round ends from (ax,ay,az) radius ra to (bx,by,bz) radius rb: distance to spheres swept along the axis. */
 export function taperedCapsule(
-  x: number, y: number, z: number, ax: number, ay: number, az: number, ra: number, bx: number, by: number, bz: number, rb: number,
+  x: number,
+  y: number,
+  z: number,
+  ax: number,
+  ay: number,
+  az: number,
+  ra: number,
+  bx: number,
+  by: number,
+  bz: number,
+  rb: number,
 ): number {
-  const ux = bx - ax, uy = by - ay, uz = bz - az
-  const px = x - ax, py = y - ay, pz = z - az
+  const ux = bx - ax,
+    uy = by - ay,
+    uz = bz - az
+  const px = x - ax,
+    py = y - ay,
+    pz = z - az
   const t = Math.min(1, Math.max(0, (px * ux + py * uy + pz * uz) / (ux * ux + uy * uy + uz * uz)))
   return length3(px - t * ux, py - t * uy, pz - t * uz) - (ra + t * (rb - ra))
 }
@@ -55,11 +71,15 @@ export function polygonDistance(x: number, y: number, poly: Float64Array): numbe
   let inside = false
   const n = poly.length
   for (let i = 0, j = n - 2; i < n; j = i, i += 2) {
-    const ax = poly[i]!, ay = poly[i + 1]!
-    const ex = poly[j]! - ax, ey = poly[j + 1]! - ay
-    const wx = x - ax, wy = y - ay
+    const ax = poly[i]!,
+      ay = poly[i + 1]!
+    const ex = poly[j]! - ax,
+      ey = poly[j + 1]! - ay
+    const wx = x - ax,
+      wy = y - ay
     const t = Math.min(1, Math.max(0, (wx * ex + wy * ey) / (ex * ex + ey * ey)))
-    const dx = wx - ex * t, dy = wy - ey * t
+    const dx = wx - ex * t,
+      dy = wy - ey * t
     const d = dx * dx + dy * dy
     if (d < best) best = d
     if (ay > y !== poly[j + 1]! > y && x < ((poly[j]! - ax) * (y - ay)) / (poly[j + 1]! - ay) + ax) inside = !inside
@@ -86,7 +106,8 @@ export function monotoneCurve(xs: readonly number[], ys: readonly number[]): (x:
   const m = Float64Array.from({ length: n }, (_, i) => {
     if (i === 0) return slope[0]!
     if (i === n - 1) return slope[n - 2]!
-    const a = slope[i - 1]!, b = slope[i]!
+    const a = slope[i - 1]!,
+      b = slope[i]!
     // Harmonic mean keeps every piece monotone.
     return a * b <= 0 ? 0 : (2 * a * b) / (a + b)
   })
@@ -98,6 +119,11 @@ export function monotoneCurve(xs: readonly number[], ys: readonly number[]): (x:
     const h = xs[i + 1]! - xs[i]!
     const t = (x - xs[i]!) / h
     const u = 1 - t
-    return (1 + 2 * t) * u * u * ys[i]! + t * u * u * h * m[i]! + t * t * (3 - 2 * t) * ys[i + 1]! - t * t * u * h * m[i + 1]!
+    return (
+      (1 + 2 * t) * u * u * ys[i]! +
+      t * u * u * h * m[i]! +
+      t * t * (3 - 2 * t) * ys[i + 1]! -
+      t * t * u * h * m[i + 1]!
+    )
   }
 }

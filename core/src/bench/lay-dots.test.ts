@@ -18,7 +18,8 @@ describe('dots on the bench', () => {
   test('on a mat they lie flat on the table, clear of the piece; on stands they stand over it; none is none', () => {
     const mat = layDots(NET_BOBBIN, NEW_TAKE, { ...NO_DOTS, where: 'mat' })
     expect(mat.length).toBeGreaterThan(10)
-    for (const { space, at, normal } of mat) expect([space, at[2], normal[2], Math.hypot(at[0], at[1]) > 20]).toEqual(['table', 0, 1, true])
+    for (const { space, at, normal } of mat)
+      expect([space, at[2], normal[2], Math.hypot(at[0], at[1]) > 20]).toEqual(['table', 0, 1, true])
     expect(layDots(NET_BOBBIN, NEW_TAKE, { ...NO_DOTS, where: 'stands' }).every((d) => d.at[2] > 0)).toBe(true)
     expect(layDots(NET_BOBBIN, NEW_TAKE, NO_DOTS)).toEqual([])
   })

@@ -10,8 +10,17 @@ export function layDots(piece: DemoPiece, take: PlannedTake, settings: DotSettin
   if (settings.where === 'none') return []
   const mesh = coarseMesh(piece)
   const { radiusMm, heightMm } = place(take, mesh.positions)
-  const layout = settings.where === 'piece' ? dotsOnPiece(settings, cutFacets(mesh))
-    : settings.where === 'mat' ? dotsOnMat(settings, radiusMm) : dotsOnStands(settings, standsFor(settings, radiusMm, heightMm))
+  const layout =
+    settings.where === 'piece'
+      ? dotsOnPiece(settings, cutFacets(mesh))
+      : settings.where === 'mat'
+        ? dotsOnMat(settings, radiusMm)
+        : dotsOnStands(settings, standsFor(settings, radiusMm, heightMm))
   const { positions: p, normals: n, space } = layout
-  return Array.from({ length: p.length / 3 }, (_, i) => ({ space, at: [p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!], normal: [n[i * 3]!, n[i * 3 + 1]!, n[i * 3 + 2]!], radiusMm: settings.diameterMm / 2 }))
+  return Array.from({ length: p.length / 3 }, (_, i) => ({
+    space,
+    at: [p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!],
+    normal: [n[i * 3]!, n[i * 3 + 1]!, n[i * 3 + 2]!],
+    radiusMm: settings.diameterMm / 2,
+  }))
 }

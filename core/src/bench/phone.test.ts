@@ -21,21 +21,37 @@ describe('a phone that falls asleep', () => {
   })
   test('only those that are missing: the run begins anew with a touch, at their own angles', () => {
     const run = photoRun({ perTurn: 24, intervalSeconds: 8, keptAwake: false }, [15, 16, 23])
-    expect(run.map((s) => [s.tableDeg, s.atSeconds, s.taken])).toEqual([[225, 0, true], [240, 8, true], [345, 16, true]])
+    expect(run.map((s) => [s.tableDeg, s.atSeconds, s.taken])).toEqual([
+      [225, 0, true],
+      [240, 8, true],
+      [345, 16, true],
+    ])
   })
   test('missing photos are named in runs; one over 0° is a single run', () => {
     const here = (missing: readonly number[]): Set<number> => new Set(all(24).filter((i) => !missing.includes(i)))
     expect(missingRuns(24, here([]))).toEqual([])
     expect(missingRuns(24, here([5]))).toEqual([{ fromDeg: 75, toDeg: 75, count: 1 }])
-    expect(missingRuns(24, here([15, 16, 17, 18, 19, 20, 21, 22, 23]))).toEqual([{ fromDeg: 225, toDeg: 345, count: 9 }])
-    expect(missingRuns(24, here([22, 23, 0, 1, 8]))).toEqual([{ fromDeg: 330, toDeg: 15, count: 4 }, { fromDeg: 120, toDeg: 120, count: 1 }])
+    expect(missingRuns(24, here([15, 16, 17, 18, 19, 20, 21, 22, 23]))).toEqual([
+      { fromDeg: 225, toDeg: 345, count: 9 },
+    ])
+    expect(missingRuns(24, here([22, 23, 0, 1, 8]))).toEqual([
+      { fromDeg: 330, toDeg: 15, count: 4 },
+      { fromDeg: 120, toDeg: 120, count: 1 },
+    ])
     expect(missingRuns(6, new Set())).toEqual([{ fromDeg: 0, toDeg: 300, count: 6 }])
   })
 })
 
 describe('photos of the jug', () => {
   const jug = DEMO_PIECES.jug!
-  const phone: PhoneSettings = { camera: PHONE, perTurn: 12, intervalSeconds: 8, elevationDeg: 20, stops: 0, keptAwake: true }
+  const phone: PhoneSettings = {
+    camera: PHONE,
+    perTurn: 12,
+    intervalSeconds: 8,
+    elevationDeg: 20,
+    stops: 0,
+    keptAwake: true,
+  }
   const width = 160
   const { distanceMm } = photosPerTurn(PHONE, jug, NEW_TAKE)
   const scene = new BenchScene(jug, NEW_TAKE, TABLETOP_DEVICE, { ...PLAIN_BENCH, placingMm: 0 }, 1)
@@ -47,15 +63,23 @@ describe('photos of the jug', () => {
   beforeAll(() => {
     photos = shoot()
   })
-  const at = (p: Photo, x: number, y: number): number[] => [...p.rgb.subarray((y * p.width + x) * 3, (y * p.width + x) * 3 + 3)]
+  const at = (p: Photo, x: number, y: number): number[] => [
+    ...p.rgb.subarray((y * p.width + x) * 3, (y * p.width + x) * 3 + 3),
+  ]
   /** Where a point of the piece appears, by the pinhole. */
   const pixelOf = (p: Photo, point: readonly [number, number, number]): [number, number] => {
     const over = transformPoint(scene.truth, ...point)
     const [x, y, z] = transformPoint(invertRigid(p.pose), ...over)
-    return [Math.round((x / z / (PHONE.sensorWidthMm / PHONE.focalMm) + 0.5) * p.width - 0.5), Math.round((y / z / (PHONE.sensorHeightMm / PHONE.focalMm) + 0.5) * p.height - 0.5)]
+    return [
+      Math.round((x / z / (PHONE.sensorWidthMm / PHONE.focalMm) + 0.5) * p.width - 0.5),
+      Math.round((y / z / (PHONE.sensorHeightMm / PHONE.focalMm) + 0.5) * p.height - 0.5),
+    ]
   }
   test('each has the form of the sensor; the same seed gives the same bytes, another does not', () => {
-    expect(photos.map((p) => [p.width, p.height, p.rgb.length])).toEqual([[160, 119, 57120], [160, 119, 57120]])
+    expect(photos.map((p) => [p.width, p.height, p.rgb.length])).toEqual([
+      [160, 119, 57120],
+      [160, 119, 57120],
+    ])
     expect(photos[0]!.rgb).not.toEqual(photos[1]!.rgb)
     expect(shoot()[1]!.rgb).toEqual(photos[1]!.rgb)
     expect(shoot({}, 2)[1]!.rgb).not.toEqual(photos[1]!.rgb)
@@ -67,18 +91,22 @@ describe('photos of the jug', () => {
     // Points of the wall on the side of the camera; the radii are the jug's own at these heights.
     const wall = (z: number, r: number): [number, number, number] => [(bx / l) * r, (by / l) * r, z]
     expect(bz).toBeGreaterThan(0)
-    const band = pixelOf(p, wall(47, 53)), pale = pixelOf(p, wall(66, 56))
+    const band = pixelOf(p, wall(47, 53)),
+      pale = pixelOf(p, wall(66, 56))
     const grey = ([x, y]: [number, number]): number => at(p, x, y).reduce((s, v) => s + v, 0) / 3
     expect(grey(pale)).toBeGreaterThan(2 * grey(band))
   })
   test('a stop more is twice the light: linear values double where nothing clips', () => {
     const linear = (v: number): number => (v / 255 <= 0.04045 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4)
-    const plain = photos[0]!, dim = shoot({ stops: -1 })[0]!
-    let sum = 0, half = 0
-    for (let i = 0; i < plain.rgb.length; i++) if (plain.rgb[i]! < 235 && plain.rgb[i]! > 60) {
-      sum += linear(plain.rgb[i]!)
-      half += linear(dim.rgb[i]!)
-    }
+    const plain = photos[0]!,
+      dim = shoot({ stops: -1 })[0]!
+    let sum = 0,
+      half = 0
+    for (let i = 0; i < plain.rgb.length; i++)
+      if (plain.rgb[i]! < 235 && plain.rgb[i]! > 60) {
+        sum += linear(plain.rgb[i]!)
+        half += linear(dim.rgb[i]!)
+      }
     expect(sum / half).toBeCloseTo(2, 1)
     expect(dim.exposureSeconds).toBeCloseTo(plain.exposureSeconds / 2, 9)
   })

@@ -35,14 +35,26 @@ export interface PlannedShot {
  * What becomes of a run of photos: each at its angle and time; once the phone has gone to sleep nothing more is taken.
  * @param wanted which photos of the turn are to be made; the run begins with a touch, and the table goes straight from one to the next
  */
-export function photoRun(phone: Pick<PhoneSettings, 'perTurn' | 'intervalSeconds' | 'keptAwake'>, wanted: readonly number[]): PlannedShot[] {
+export function photoRun(
+  phone: Pick<PhoneSettings, 'perTurn' | 'intervalSeconds' | 'keptAwake'>,
+  wanted: readonly number[],
+): PlannedShot[] {
   return wanted.map((index, k) => {
     const atSeconds = k * phone.intervalSeconds
-    return { index, tableDeg: (index * 360) / phone.perTurn, atSeconds, taken: phone.keptAwake || atSeconds < SLEEP_SECONDS }
+    return {
+      index,
+      tableDeg: (index * 360) / phone.perTurn,
+      atSeconds,
+      taken: phone.keptAwake || atSeconds < SLEEP_SECONDS,
+    }
   })
 }
 
-export interface MissingRun { readonly fromDeg: number; readonly toDeg: number; readonly count: number }
+export interface MissingRun {
+  readonly fromDeg: number
+  readonly toDeg: number
+  readonly count: number
+}
 
 /** Photos of a turn that are not there, as runs of neighbours; a run over 0° is one. */
 export function missingRuns(perTurn: number, here: ReadonlySet<number>): MissingRun[] {
@@ -55,12 +67,17 @@ export function missingRuns(perTurn: number, here: ReadonlySet<number>): Missing
     if (last && last.at(-1) === i - 1) last.push(i)
     else runs.push([i])
   }
-  if (runs.length > 1 && runs[0]![0] === 0 && runs.at(-1)!.at(-1) === perTurn - 1) runs[0] = [...runs.pop()!, ...runs[0]!]
+  if (runs.length > 1 && runs[0]![0] === 0 && runs.at(-1)!.at(-1) === perTurn - 1)
+    runs[0] = [...runs.pop()!, ...runs[0]!]
   return runs.map((r) => ({ fromDeg: Math.round(r[0]! * step), toDeg: Math.round(r.at(-1)! * step), count: r.length }))
 }
 
 /** Photos a pose should have: as many as the plan's camera needs for its overlap. */
-export function photosPerTurn(camera: PhotoSettings, piece: DemoPiece, take: PlannedTake): { perTurn: number; distanceMm: number } {
+export function photosPerTurn(
+  camera: PhotoSettings,
+  piece: DemoPiece,
+  take: PlannedTake,
+): { perTurn: number; distanceMm: number } {
   const { radiusMm } = place(take, coarseMesh(piece).positions)
   return planPhotos(camera, Math.max(radiusMm, piece.lengthMm / 2), 1)
 }

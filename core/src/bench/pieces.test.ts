@@ -22,7 +22,13 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
   const piece = DEMO_PIECES[name]!
   test('is one closed solid without crossings, of its genus and its stated size', () => {
     const mesh = meshOf(name)
-    expect(checkHealth(mesh, quietContext())).toMatchObject({ closed: true, manifold: true, genus: piece.genus, components: 1, crossings: 0 })
+    expect(checkHealth(mesh, quietContext())).toMatchObject({
+      closed: true,
+      manifold: true,
+      genus: piece.genus,
+      components: 1,
+      crossings: 0,
+    })
     const { min, max } = boundsOf(mesh.positions)
     for (let c = 0; c < 3; c++) expect(Math.abs(max[c]! - min[c]! - piece.sizeMm[c]!), `axis ${c}`).toBeLessThan(0.6)
     expect(Math.max(...piece.sizeMm)).toBe(piece.lengthMm)
@@ -38,7 +44,10 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
       const [x, y, z] = [0, 1, 2].map((c) => p[v + c]! + (r.next() - 0.5) * 4) as [number, number, number]
       const d = [r.gaussian(), r.gaussian(), r.gaussian()]
       const l = Math.hypot(...d) / 0.05
-      steepest = Math.max(steepest, Math.abs(piece.field(x + d[0]! / l, y + d[1]! / l, z + d[2]! / l) - piece.field(x, y, z)) / 0.05)
+      steepest = Math.max(
+        steepest,
+        Math.abs(piece.field(x + d[0]! / l, y + d[1]! / l, z + d[2]! / l) - piece.field(x, y, z)) / 0.05,
+      )
     }
     expect(steepest).toBeLessThan(1.15)
     off.sort((a, b) => a - b)
@@ -51,7 +60,8 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
     for (let i = 0; i < p.length; i += 3) {
       piece.surface(p[i]!, p[i + 1]!, p[i + 2]!, sample)
       zones.add(sample.zone)
-      if (!(sample.reflectance > 0 && sample.reflectance <= 1 && sample.red >= 0 && sample.red <= 255)) throw new Error(`no reflectance at ${i / 3}`)
+      if (!(sample.reflectance > 0 && sample.reflectance <= 1 && sample.red >= 0 && sample.red <= 255))
+        throw new Error(`no reflectance at ${i / 3}`)
     }
     expect([...zones].sort()).toEqual(piece.zones.map((_, k) => k))
   })
@@ -60,7 +70,8 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
 test('the cleat has the volume of its drawing: area by the shoelace formula times width, less its two holes', () => {
   let area = 0
   const n = CLEAT_OUTLINE.length
-  for (let i = 0, j = n - 2; i < n; j = i, i += 2) area += (CLEAT_OUTLINE[j]! * CLEAT_OUTLINE[i + 1]! - CLEAT_OUTLINE[i]! * CLEAT_OUTLINE[j + 1]!) / 2
+  for (let i = 0, j = n - 2; i < n; j = i, i += 2)
+    area += (CLEAT_OUTLINE[j]! * CLEAT_OUTLINE[i + 1]! - CLEAT_OUTLINE[i]! * CLEAT_OUTLINE[j + 1]!) / 2
   // The foot's upper face over a hole: 8 mm at x = 24, 14 mm at x = 14; its mean over the disc is its height at the middle.
   const height = 8 + ((24 - CLEAT_HOLE.atX) * 6) / 10
   const drawn = area * 2 * CLEAT_HALF_WIDTH - 2 * Math.PI * CLEAT_HOLE.radius ** 2 * height
@@ -78,7 +89,8 @@ test('sharp edges are sharp: corners of the cleat’s drawing lie on the mesh, w
       let best = Infinity
       const p = mesh.positions
       // Distance across the edge only: vertices lie anywhere along it.
-      for (let v = 0; v < p.length; v += 3) if (Math.abs(p[v + 1]! - y) < 2) best = Math.min(best, Math.hypot(p[v]! - x, p[v + 2]! - z))
+      for (let v = 0; v < p.length; v += 3)
+        if (Math.abs(p[v + 1]! - y) < 2) best = Math.min(best, Math.hypot(p[v]! - x, p[v + 2]! - z))
       out.push(best)
     }
     return out
@@ -104,7 +116,13 @@ describe('building blocks (closed forms)', () => {
   })
   test('a monotone curve meets its knots and never overshoots (Fritsch and Carlson 1980)', () => {
     const f = monotoneCurve([0, 1, 2, 4], [0, 0, 3, 3])
-    for (const [x, y] of [[0, 0], [1, 0], [2, 3], [4, 3]] as const) expect(f(x)).toBeCloseTo(y, 12)
+    for (const [x, y] of [
+      [0, 0],
+      [1, 0],
+      [2, 3],
+      [4, 3],
+    ] as const)
+      expect(f(x)).toBeCloseTo(y, 12)
     for (let x = 0; x <= 4; x += 0.05) {
       expect(f(x)).toBeGreaterThanOrEqual(-1e-12)
       expect(f(x)).toBeLessThanOrEqual(3 + 1e-12)

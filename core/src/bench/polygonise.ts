@@ -10,17 +10,33 @@ import { sharpenEdges } from './sharpen'
  * grid edge to where the field vanishes (regula falsi, Illinois variant; Dowell and Jarratt 1971), which keeps the mesh embedded by construction.
  * Sharp edges are put back (see `sharpenEdges`); `sharp: false` leaves that out, for callers that need no edges.
  */
-export function polygonise(field: Implicit, bounds: Bounds, spacingMm: number, context: RunContext, { sharp = true } = {}): TriangleMesh {
+export function polygonise(
+  field: Implicit,
+  bounds: Bounds,
+  spacingMm: number,
+  context: RunContext,
+  { sharp = true } = {},
+): TriangleMesh {
   const pad = 3 * spacingMm
   // Set off by odd parts of a cell, so that no plane of a piece runs through the grid's nodes, from which vertices keep clear.
-  const origin: [number, number, number] = [bounds.min[0] - 2.31 * spacingMm, bounds.min[1] - 2.43 * spacingMm, bounds.min[2] - 2.57 * spacingMm]
-  const bricks = [0, 1, 2].map((c) => Math.ceil(((bounds.max[c]! - bounds.min[c]! + 2 * pad) / spacingMm + 1) / BRICK)) as [number, number, number]
+  const origin: [number, number, number] = [
+    bounds.min[0] - 2.31 * spacingMm,
+    bounds.min[1] - 2.43 * spacingMm,
+    bounds.min[2] - 2.57 * spacingMm,
+  ]
+  const bricks = [0, 1, 2].map((c) =>
+    Math.ceil(((bounds.max[c]! - bounds.min[c]! + 2 * pad) / spacingMm + 1) / BRICK),
+  ) as [number, number, number]
   const grid = new BrickGrid(origin, spacingMm, bricks)
   const reach = spacingMm * BRICK * 0.87 * 1.6
   for (let b = 0; b < grid.table.length; b++) {
     const [bx, by, bz] = grid.brickCoordinates(b)
     const half = (BRICK - 1) / 2
-    const f = field(origin[0] + spacingMm * (bx * BRICK + half), origin[1] + spacingMm * (by * BRICK + half), origin[2] + spacingMm * (bz * BRICK + half))
+    const f = field(
+      origin[0] + spacingMm * (bx * BRICK + half),
+      origin[1] + spacingMm * (by * BRICK + half),
+      origin[2] + spacingMm * (bz * BRICK + half),
+    )
     if (Math.abs(f) < reach) grid.ensure(b)
     else if (f < 0) grid.table[b] = ALL_INSIDE
   }
@@ -28,9 +44,15 @@ export function polygonise(field: Implicit, bounds: Bounds, spacingMm: number, c
   grid.slotBrick.forEach((brick, slot) => {
     const [bx, by, bz] = grid.brickCoordinates(brick)
     let at = slot * BRICK_NODES
-    for (let z = 0; z < BRICK; z++) for (let y = 0; y < BRICK; y++) for (let x = 0; x < BRICK; x++) {
-      values[at++] = field(origin[0] + spacingMm * (bx * BRICK + x), origin[1] + spacingMm * (by * BRICK + y), origin[2] + spacingMm * (bz * BRICK + z))
-    }
+    for (let z = 0; z < BRICK; z++)
+      for (let y = 0; y < BRICK; y++)
+        for (let x = 0; x < BRICK; x++) {
+          values[at++] = field(
+            origin[0] + spacingMm * (bx * BRICK + x),
+            origin[1] + spacingMm * (by * BRICK + y),
+            origin[2] + spacingMm * (bz * BRICK + z),
+          )
+        }
   })
   const { positions, indices } = contourBricks(grid, values, spacingMm, context)
   for (let i = 0; i < positions.length; i += 3) toSurface(positions, i, field, origin, spacingMm)
@@ -58,9 +80,14 @@ function toSurface(p: Float32Array, i: number, field: Implicit, origin: readonly
     node[c] = origin[c]! + h * (on ? Math.floor(g) : Math.round(g))
   }
   if (mask === 0) return
-  const dx = mask & 1 ? h : 0, dy = mask & 2 ? h : 0, dz = mask & 4 ? h : 0
+  const dx = mask & 1 ? h : 0,
+    dy = mask & 2 ? h : 0,
+    dz = mask & 4 ? h : 0
   const at = (s: number): number => field(node[0]! + s * dx, node[1]! + s * dy, node[2]! + s * dz)
-  let a = 0, b = 1, fa = at(0), fb = at(1)
+  let a = 0,
+    b = 1,
+    fa = at(0),
+    fb = at(1)
   if (fa * fb > 0) return
   for (let round = 0; round < ROUNDS; round++) {
     t = (a * fb - b * fa) / (fb - fa)

@@ -20,9 +20,27 @@ export interface Faults {
   readonly slip: boolean
 }
 
-export const ALL_FAULTS: Faults = { noise: true, exposure: true, mixedPoints: true, falseRelief: true, jitter: true, drift: true, axis: true, slip: true }
+export const ALL_FAULTS: Faults = {
+  noise: true,
+  exposure: true,
+  mixedPoints: true,
+  falseRelief: true,
+  jitter: true,
+  drift: true,
+  axis: true,
+  slip: true,
+}
 /** Range noise only: what a device in good order gives of an easy piece. */
-export const NOISE_ONLY: Faults = { noise: true, exposure: false, mixedPoints: false, falseRelief: false, jitter: false, drift: false, axis: false, slip: false }
+export const NOISE_ONLY: Faults = {
+  noise: true,
+  exposure: false,
+  mixedPoints: false,
+  falseRelief: false,
+  jitter: false,
+  drift: false,
+  axis: false,
+  slip: false,
+}
 export const NO_FAULTS: Faults = { ...NOISE_ONLY, noise: false }
 
 export interface BenchSettings {
@@ -49,5 +67,16 @@ export interface BenchSettings {
 }
 
 export const PLAIN_BENCH: BenchSettings = {
-  faults: NOISE_ONLY, spacingMm: null, pitchMm: null, light: 1, temperatureC: 20, calibratedAtC: 20, coatMm: 0, reference: false, pieceAway: false, fartherMm: 0, placingMm: 4, dots: [],
+  faults: NOISE_ONLY,
+  spacingMm: null,
+  pitchMm: null,
+  light: 1,
+  temperatureC: 20,
+  calibratedAtC: 20,
+  coatMm: 0,
+  reference: false,
+  pieceAway: false,
+  fartherMm: 0,
+  placingMm: 4,
+  dots: [],
 }

@@ -15,7 +15,12 @@ const ROUNDS = 6
  * and the edges between such faces are turned along the feature (Kobbelt, Botsch, Schwanecke and Seidel, "Feature sensitive surface extraction
  * from volume data", SIGGRAPH 2001). Where that makes faces cross, those faces stay as they were.
  */
-export function sharpenEdges(mesh: TriangleMesh, field: Implicit, spacingMm: number, context: RunContext): TriangleMesh {
+export function sharpenEdges(
+  mesh: TriangleMesh,
+  field: Implicit,
+  spacingMm: number,
+  context: RunContext,
+): TriangleMesh {
   const normals = cornerNormals(mesh, field)
   const blocked = new Uint8Array(mesh.indices.length / 3)
   for (let round = 0; round < ROUNDS; round++) {
@@ -45,9 +50,16 @@ function cornerNormals({ positions }: TriangleMesh, field: Implicit): Float64Arr
   return out
 }
 
-const dot = (n: Float64Array, a: number, b: number): number => n[a * 3]! * n[b * 3]! + n[a * 3 + 1]! * n[b * 3 + 1]! + n[a * 3 + 2]! * n[b * 3 + 2]!
+const dot = (n: Float64Array, a: number, b: number): number =>
+  n[a * 3]! * n[b * 3]! + n[a * 3 + 1]! * n[b * 3 + 1]! + n[a * 3 + 2]! * n[b * 3 + 2]!
 
-function insertFeatures(mesh: TriangleMesh, normals: Float64Array, field: Implicit, spacingMm: number, blocked: Uint8Array): { sharpened: TriangleMesh | null; source: Int32Array; changed: Uint8Array } {
+function insertFeatures(
+  mesh: TriangleMesh,
+  normals: Float64Array,
+  field: Implicit,
+  spacingMm: number,
+  blocked: Uint8Array,
+): { sharpened: TriangleMesh | null; source: Int32Array; changed: Uint8Array } {
   const { positions: p, indices: t } = mesh
   const faces = t.length / 3
   const added: number[] = []
@@ -56,16 +68,23 @@ function insertFeatures(mesh: TriangleMesh, normals: Float64Array, field: Implic
   const feature = new Int32Array(faces).fill(-1)
   const point = new Float64Array(3)
   for (let f = 0; f < faces; f++) {
-    const a = t[f * 3]!, b = t[f * 3 + 1]!, c = t[f * 3 + 2]!
+    const a = t[f * 3]!,
+      b = t[f * 3 + 1]!,
+      c = t[f * 3 + 2]!
     if (blocked[f] || Math.min(dot(normals, a, b), dot(normals, b, c), dot(normals, c, a)) > SHARP_COSINE) continue
-    if (!meetingPoint(p, normals, [a, b, c], spacingMm, point) || Math.abs(field(point[0]!, point[1]!, point[2]!)) > 0.05 * spacingMm) continue
+    if (
+      !meetingPoint(p, normals, [a, b, c], spacingMm, point) ||
+      Math.abs(field(point[0]!, point[1]!, point[2]!)) > 0.05 * spacingMm
+    )
+      continue
     feature[f] = base + added.length / 3
     added.push(point[0]!, point[1]!, point[2]!)
   }
   if (added.length === 0) return { sharpened: null, source: new Int32Array(0), changed: new Uint8Array(0) }
   // Which face runs a directed edge.
   const owner = new Map<number, number>()
-  for (let f = 0; f < faces; f++) if (feature[f]! >= 0) for (let k = 0; k < 3; k++) owner.set(t[f * 3 + k]! * base + t[f * 3 + ((k + 1) % 3)]!, f)
+  for (let f = 0; f < faces; f++)
+    if (feature[f]! >= 0) for (let k = 0; k < 3; k++) owner.set(t[f * 3 + k]! * base + t[f * 3 + ((k + 1) % 3)]!, f)
   const out: number[] = []
   const source: number[] = []
   const put = (f: number, a: number, b: number, c: number): void => {
@@ -79,7 +98,8 @@ function insertFeatures(mesh: TriangleMesh, normals: Float64Array, field: Implic
       continue
     }
     for (let k = 0; k < 3; k++) {
-      const a = t[f * 3 + k]!, b = t[f * 3 + ((k + 1) % 3)]!
+      const a = t[f * 3 + k]!,
+        b = t[f * 3 + ((k + 1) % 3)]!
       const other = owner.get(b * base + a)
       if (other !== undefined && dot(normals, a, b) < SHARP_COSINE) {
         // The edge a–b crosses the feature: turned, it joins the two feature vertices. Each face writes its half.
@@ -90,13 +110,24 @@ function insertFeatures(mesh: TriangleMesh, normals: Float64Array, field: Implic
   const all = new Float32Array(p.length + added.length)
   all.set(p)
   all.set(added, p.length)
-  return { sharpened: { kind: 'mesh', positions: all, indices: Uint32Array.from(out) }, source: Int32Array.from(source), changed: Uint8Array.from(source, (f) => (feature[f]! >= 0 ? 1 : 0)) }
+  return {
+    sharpened: { kind: 'mesh', positions: all, indices: Uint32Array.from(out) },
+    source: Int32Array.from(source),
+    changed: Uint8Array.from(source, (f) => (feature[f]! >= 0 ? 1 : 0)),
+  }
 }
 
 /** Where the tangent planes at the corners meet, nearest to the middle of the face (Garland and Heckbert's quadric with weak directions left out). */
-function meetingPoint(p: Float32Array, normals: Float64Array, corners: readonly number[], spacingMm: number, out: Float64Array): boolean {
+function meetingPoint(
+  p: Float32Array,
+  normals: Float64Array,
+  corners: readonly number[],
+  spacingMm: number,
+  out: Float64Array,
+): boolean {
   const middle = [0, 1, 2].map((c) => corners.reduce((s, v) => s + p[v * 3 + c]!, 0) / 3)
-  const a = new Float64Array(9), rhs = [0, 0, 0]
+  const a = new Float64Array(9),
+    rhs = [0, 0, 0]
   for (const v of corners) {
     const n = normals.subarray(v * 3, v * 3 + 3)
     const d = [0, 1, 2].reduce((s, c) => s + n[c]! * (p[v * 3 + c]! - middle[c]!), 0)

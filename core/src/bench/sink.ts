@@ -12,7 +12,17 @@ export class PointSink {
   private frame = new Uint16Array(65536)
   private kind = new Uint8Array(65536)
 
-  add(x: number, y: number, z: number, red: number, green: number, blue: number, confidence: number, frame: number, kind: number): void {
+  add(
+    x: number,
+    y: number,
+    z: number,
+    red: number,
+    green: number,
+    blue: number,
+    confidence: number,
+    frame: number,
+    kind: number,
+  ): void {
     const i = this.count++
     if (i === this.frame.length) this.grow()
     this.positions[i * 3] = x
@@ -42,7 +52,12 @@ export class PointSink {
   cloud(frameOrigins: Float64Array): PointCloud {
     const n = this.count
     return {
-      kind: 'cloud', positions: this.positions.slice(0, n * 3), colours: this.colours.slice(0, n * 3), confidence: this.confidence.slice(0, n), frame: this.frame.slice(0, n), frameOrigins,
+      kind: 'cloud',
+      positions: this.positions.slice(0, n * 3),
+      colours: this.colours.slice(0, n * 3),
+      confidence: this.confidence.slice(0, n),
+      frame: this.frame.slice(0, n),
+      frameOrigins,
     }
   }
 

@@ -2,7 +2,18 @@ import type { Bounds } from '../shapes'
 import type { Implicit } from './implicit'
 
 /** Distance along a ray to the piece, Infinity when it passes by; nothing is looked for nearer than `from`. Sphere tracing (Hart 1996) inside the piece's box. */
-export function traceRay(field: Implicit, box: Bounds, ox: number, oy: number, oz: number, x: number, y: number, z: number, limit: number, from = 0): number {
+export function traceRay(
+  field: Implicit,
+  box: Bounds,
+  ox: number,
+  oy: number,
+  oz: number,
+  x: number,
+  y: number,
+  z: number,
+  limit: number,
+  from = 0,
+): number {
   let t = from
   let end = limit
   for (let c = 0; c < 3; c++) {
@@ -24,7 +35,16 @@ export function traceRay(field: Implicit, box: Bounds, ox: number, oy: number, o
 }
 
 /** Distance along a ray to an upright cylinder about z, standing on z = 0; Infinity when it passes by or starts inside. */
-export function traceCylinder(radius: number, top: number, ox: number, oy: number, oz: number, x: number, y: number, z: number): number {
+export function traceCylinder(
+  radius: number,
+  top: number,
+  ox: number,
+  oy: number,
+  oz: number,
+  x: number,
+  y: number,
+  z: number,
+): number {
   let best = Infinity
   const a = x * x + y * y
   const b = ox * x + oy * y
@@ -37,7 +57,8 @@ export function traceCylinder(radius: number, top: number, ox: number, oy: numbe
   }
   if (z < 0 && oz > top) {
     const t = (top - oz) / z
-    const px = ox + t * x, py = oy + t * y
+    const px = ox + t * x,
+      py = oy + t * y
     if (t > 1e-4 && px * px + py * py <= radius * radius && t < best) best = t
   }
   return best

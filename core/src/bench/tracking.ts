@@ -20,7 +20,8 @@ export function dotsInFrame(scene: BenchScene, pose: FramePose): number {
     const d = [over[0]! - eye[0]!, over[1]! - eye[1]!, over[2]! - eye[2]!]
     const along = (v: Float64Array): number => v[0]! * d[0]! + v[1]! * d[1]! + v[2]! * d[2]!
     const c = along(forward)
-    if (c < device.nearMm || c > device.farMm || Math.abs(along(right)) > half * c || Math.abs(along(up)) > half * c) continue
+    if (c < device.nearMm || c > device.farMm || Math.abs(along(right)) > half * c || Math.abs(along(up)) > half * c)
+      continue
     const p = transformPoint(toPiece, along(right), along(up), c)
     if (scene.camera.sees(p[0], p[1], p[2], 0.7)) seen++
   }
@@ -31,7 +32,13 @@ export function dotsInFrame(scene: BenchScene, pose: FramePose): number {
  * Which frames a device that finds its own place keeps: it follows dots, colour or relief from frame to frame; lost, it takes nothing until it comes
  * back to a place it knows (common practice: return to a place already scanned).
  */
-export function trackedFrames(device: DeviceProfile, poses: readonly FramePose[], readings: readonly FrameReading[], dots: readonly number[], colourful: boolean): Uint8Array {
+export function trackedFrames(
+  device: DeviceProfile,
+  poses: readonly FramePose[],
+  readings: readonly FrameReading[],
+  dots: readonly number[],
+  colourful: boolean,
+): Uint8Array {
   const out = new Uint8Array(poses.length)
   const ownPlace = device.hold === 'hand'
   if (!ownPlace) return out.fill(1)

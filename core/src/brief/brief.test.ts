@@ -4,19 +4,60 @@ import { checkAgainstBrief } from './checklist'
 import { deliverablesOf, nothingToSee, requirementsOf, schoolsOf, trapsOf } from './requirements'
 
 const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
-const zone = (over: Partial<Zone>): Zone => ({ name: 'z', material: '', sharePercent: 50, finish: 'matt', tone: 'middle', contrast: false, ...over })
-const allowed = (name: keyof Brief['permissions'], value: boolean | null): Brief['permissions'] => ({ ...EMPTY_BRIEF.permissions, [name]: { allowed: value, by: 'owner', on: '2026-03-02' } })
+const zone = (over: Partial<Zone>): Zone => ({
+  name: 'z',
+  material: '',
+  sharePercent: 50,
+  finish: 'matt',
+  tone: 'middle',
+  contrast: false,
+  ...over,
+})
+const allowed = (name: keyof Brief['permissions'], value: boolean | null): Brief['permissions'] => ({
+  ...EMPTY_BRIEF.permissions,
+  [name]: { allowed: value, by: 'owner', on: '2026-03-02' },
+})
 
 describe('what a brief may say', () => {
   test('an empty one stands', () => expect(briefProblems(EMPTY_BRIEF)).toEqual([]))
   test.each<[string, Partial<Brief>, string, RegExp]>([
-    ['zero size', { heightMm: 0 }, 'heightMm', /height must be a positive number/], ['negative size', { widthMm: -4 }, 'widthMm', /width must be a positive number/], ['no number', { lengthMm: NaN }, 'lengthMm', /length/],
-    ['detail larger than the piece', { detailMm: 120 }, '', /smallest detail \(120 mm\) must be smaller than the piece \(100 mm\)/], ['no purpose', { purposes: [] }, 'purposes', /choose what the piece is scanned for/],
-    ['share over 100', { zones: [zone({ sharePercent: 130 })] }, 'zones.0.sharePercent', /100 % at most/], ['shares that add up to more', { zones: [zone({ sharePercent: 70 }), zone({ sharePercent: 60 })] }, '', /add up to 130 %/],
-    ['no zone', { zones: [] }, 'zones', /at least one zone/], ['a zone without a name', { zones: [zone({ name: ' ' })] }, 'zones.0.name', /name of the zone/],
-    ['a band that ends where it begins', { areas: [{ name: 'a', rank: 'must', place: 'band', fromMm: 20, toMm: 20 }] }, 'areas.0.toMm', /end higher than it begins/],
-    ['a reading of nothing', { callipers: [{ name: 'l', from: '', to: '', readingMm: 0, uncertaintyMm: 0.1, instrument: '' }] }, 'callipers.0.readingMm', /reading must be a positive number/],
-    ['a day that is none', { permissions: { ...EMPTY_BRIEF.permissions, coat: { allowed: true, by: 'x', on: 'soon' } } }, 'permissions.coat.on', /date/],
+    ['zero size', { heightMm: 0 }, 'heightMm', /height must be a positive number/],
+    ['negative size', { widthMm: -4 }, 'widthMm', /width must be a positive number/],
+    ['no number', { lengthMm: NaN }, 'lengthMm', /length/],
+    [
+      'detail larger than the piece',
+      { detailMm: 120 },
+      '',
+      /smallest detail \(120 mm\) must be smaller than the piece \(100 mm\)/,
+    ],
+    ['no purpose', { purposes: [] }, 'purposes', /choose what the piece is scanned for/],
+    ['share over 100', { zones: [zone({ sharePercent: 130 })] }, 'zones.0.sharePercent', /100 % at most/],
+    [
+      'shares that add up to more',
+      { zones: [zone({ sharePercent: 70 }), zone({ sharePercent: 60 })] },
+      '',
+      /add up to 130 %/,
+    ],
+    ['no zone', { zones: [] }, 'zones', /at least one zone/],
+    ['a zone without a name', { zones: [zone({ name: ' ' })] }, 'zones.0.name', /name of the zone/],
+    [
+      'a band that ends where it begins',
+      { areas: [{ name: 'a', rank: 'must', place: 'band', fromMm: 20, toMm: 20 }] },
+      'areas.0.toMm',
+      /end higher than it begins/,
+    ],
+    [
+      'a reading of nothing',
+      { callipers: [{ name: 'l', from: '', to: '', readingMm: 0, uncertaintyMm: 0.1, instrument: '' }] },
+      'callipers.0.readingMm',
+      /reading must be a positive number/,
+    ],
+    [
+      'a day that is none',
+      { permissions: { ...EMPTY_BRIEF.permissions, coat: { allowed: true, by: 'x', on: 'soon' } } },
+      'permissions.coat.on',
+      /date/,
+    ],
     ['something nobody asked', { colour: 'red' } as never, 'colour', /not allowed/],
   ])('%s is said at its field', (_n, over, path, message) => {
     const [problem] = briefProblems(brief(over))
@@ -30,7 +71,12 @@ describe('what a brief may say', () => {
 
 // Common practice: three to five points across a detail; the limit is two (sampling theorem, Shannon 1949).
 test('spacing and tolerance follow from the smallest detail', () => {
-  expect(requirementsOf(brief({ detailMm: 0.9 }))).toMatchObject({ wantedSpacingMm: 0.3, limitSpacingMm: 0.45, toleranceMm: 0.45, largestMm: 100 })
+  expect(requirementsOf(brief({ detailMm: 0.9 }))).toMatchObject({
+    wantedSpacingMm: 0.3,
+    limitSpacingMm: 0.45,
+    toleranceMm: 0.45,
+    largestMm: 100,
+  })
   expect(requirementsOf(brief({ toleranceMm: 0.1 })).toleranceMm).toBe(0.1)
 })
 
@@ -39,37 +85,96 @@ describe('traps', () => {
   test('a plain matt piece meets none', () => expect(ids({})).toEqual([]))
   // Common practice, each: what a piece is like and the trap it leads to.
   test.each<[string, Partial<Brief>, string]>([
-    ['round', { traits: ['round'] }, 'lookAlike'], ['a slab by its trait', { traits: ['slab'] }, 'slide'], ['a slab by its size', { lengthMm: 140, widthMm: 140, heightMm: 18 }, 'slide'], ['hollow', { traits: ['hollow'] }, 'hollow'],
-    ['gloss', { zones: [zone({ finish: 'gloss' })] }, 'gloss'], ['dark beside pale', { zones: [zone({ tone: 'dark' }), zone({ tone: 'pale' })] }, 'range'], ['print', { zones: [zone({ contrast: true })] }, 'contrast'],
-    ['metal', { zones: [zone({ finish: 'metal' })] }, 'coat'], ['no turning', { permissions: allowed('turn', false) }, 'turn'], ['sun', { sun: true }, 'sun'], ['a cold bench', { temperatureC: 5 }, 'temperature'],
+    ['round', { traits: ['round'] }, 'lookAlike'],
+    ['a slab by its trait', { traits: ['slab'] }, 'slide'],
+    ['a slab by its size', { lengthMm: 140, widthMm: 140, heightMm: 18 }, 'slide'],
+    ['hollow', { traits: ['hollow'] }, 'hollow'],
+    ['gloss', { zones: [zone({ finish: 'gloss' })] }, 'gloss'],
+    ['dark beside pale', { zones: [zone({ tone: 'dark' }), zone({ tone: 'pale' })] }, 'range'],
+    ['print', { zones: [zone({ contrast: true })] }, 'contrast'],
+    ['metal', { zones: [zone({ finish: 'metal' })] }, 'coat'],
+    ['no turning', { permissions: allowed('turn', false) }, 'turn'],
+    ['sun', { sun: true }, 'sun'],
+    ['a cold bench', { temperatureC: 5 }, 'temperature'],
   ])('%s', (_n, over, id) => expect(ids(over)).toContain(id))
   test('what blocks comes first, and is settled by leave; people are never coated', () => {
     const metal = { zones: [zone({ finish: 'metal', sharePercent: 100 })], traits: ['round' as const] }
     expect(trapsOf(brief(metal))[0]).toMatchObject({ id: 'coat', blocking: true })
-    expect(trapsOf(brief({ ...metal, permissions: allowed('coat', true) })).find((t) => t.id === 'coat')!.blocking).toBe(false)
-    expect(trapsOf(brief({ ...metal, person: true, permissions: allowed('coat', true) }))[0]!.why).toContain('people are never coated')
-    expect([nothingToSee(brief(metal)), nothingToSee(brief({ ...metal, permissions: allowed('coat', true) })), nothingToSee(EMPTY_BRIEF)]).toEqual([true, false, false])
+    expect(
+      trapsOf(brief({ ...metal, permissions: allowed('coat', true) })).find((t) => t.id === 'coat')!.blocking,
+    ).toBe(false)
+    expect(trapsOf(brief({ ...metal, person: true, permissions: allowed('coat', true) }))[0]!.why).toContain(
+      'people are never coated',
+    )
+    expect([
+      nothingToSee(brief(metal)),
+      nothingToSee(brief({ ...metal, permissions: allowed('coat', true) })),
+      nothingToSee(EMPTY_BRIEF),
+    ]).toEqual([true, false, false])
   })
 })
 
 test('purposes decide what is handed over and how each question of the trade is answered', () => {
-  const choice = (over: Partial<Brief>, question: string): string => schoolsOf(brief(over)).find((s) => s.question === question)!.choice
-  expect(deliverablesOf(brief({ purposes: ['print', 'archive'] })).map((d) => d.file)).toEqual(['A closed STL at true size', 'The raw takes, a PLY with evidence, and the report'])
-  expect([choice({ purposes: ['archive'] }, 'Holes'), choice({ purposes: ['print'] }, 'Holes')]).toEqual(['leave open and mark', 'close all, filled parts marked'])
-  expect([choice({}, 'Second pose'), choice({ traits: ['slab'] }, 'Second pose')]).toEqual(['go on in the same scan', 'separate takes, then join'])
+  const choice = (over: Partial<Brief>, question: string): string =>
+    schoolsOf(brief(over)).find((s) => s.question === question)!.choice
+  expect(deliverablesOf(brief({ purposes: ['print', 'archive'] })).map((d) => d.file)).toEqual([
+    'A closed STL at true size',
+    'The raw takes, a PLY with evidence, and the report',
+  ])
+  expect([choice({ purposes: ['archive'] }, 'Holes'), choice({ purposes: ['print'] }, 'Holes')]).toEqual([
+    'leave open and mark',
+    'close all, filled parts marked',
+  ])
+  expect([choice({}, 'Second pose'), choice({ traits: ['slab'] }, 'Second pose')]).toEqual([
+    'go on in the same scan',
+    'separate takes, then join',
+  ])
   expect(choice({ original: true, permissions: allowed('dots', true) }, 'Dots')).toBe('on the mat or on stands')
   expect(choice({}, 'Dots in view')).toBe('5')
   expect(schoolsOf(EMPTY_BRIEF)).toHaveLength(13)
 })
 
 test('later stations are held to the brief: every check with a verdict where there is something to judge', () => {
-  const b = brief({ detailMm: 0.9, purposes: ['print', 'archive'], lengthMm: 118, widthMm: 66, heightMm: 40, callipers: [{ name: 'l', from: '', to: '', readingMm: 118, uncertaintyMm: 0.05, instrument: '' }] })
-  const verdicts = (facts: Parameters<typeof checkAgainstBrief>[1]) => Object.fromEntries(checkAgainstBrief(b, facts).map((c) => [c.id, c.verdict]))
+  const b = brief({
+    detailMm: 0.9,
+    purposes: ['print', 'archive'],
+    lengthMm: 118,
+    widthMm: 66,
+    heightMm: 40,
+    callipers: [{ name: 'l', from: '', to: '', readingMm: 118, uncertaintyMm: 0.05, instrument: '' }],
+  })
+  const verdicts = (facts: Parameters<typeof checkAgainstBrief>[1]) =>
+    Object.fromEntries(checkAgainstBrief(b, facts).map((c) => [c.id, c.verdict]))
   expect(Object.values(verdicts({})).every((v) => v === null)).toBe(true)
-  expect(verdicts({ takeSpacingMm: 0.3, joinP95Mm: 0.1, skinSpacingMm: 0.44, closed: true, inventedShare: 0.01, bounds: [40, 118.2, 66], scaled: true })).toEqual({
-    'size.reading.0': 'sound', 'take.spacing': 'sound', 'join.fit': 'sound', 'skin.spacing': 'doubtful', 'mend.closed': 'sound', 'skin.invented': 'sound', 'size.rough': 'sound', 'size.scaled': 'sound',
+  expect(
+    verdicts({
+      takeSpacingMm: 0.3,
+      joinP95Mm: 0.1,
+      skinSpacingMm: 0.44,
+      closed: true,
+      inventedShare: 0.01,
+      bounds: [40, 118.2, 66],
+      scaled: true,
+    }),
+  ).toEqual({
+    'size.reading.0': 'sound',
+    'take.spacing': 'sound',
+    'join.fit': 'sound',
+    'skin.spacing': 'doubtful',
+    'mend.closed': 'sound',
+    'skin.invented': 'sound',
+    'size.rough': 'sound',
+    'size.scaled': 'sound',
   })
   // Ten times too large is a slip of units, not a piece.
-  expect(verdicts({ skinSpacingMm: 0.8, closed: false, inventedShare: 0.3, bounds: [1180, 660, 400], scaled: false })).toMatchObject({ 'skin.spacing': 'unsound', 'mend.closed': 'unsound', 'skin.invented': 'unsound', 'size.rough': 'unsound', 'size.scaled': 'doubtful' })
+  expect(
+    verdicts({ skinSpacingMm: 0.8, closed: false, inventedShare: 0.3, bounds: [1180, 660, 400], scaled: false }),
+  ).toMatchObject({
+    'skin.spacing': 'unsound',
+    'mend.closed': 'unsound',
+    'skin.invented': 'unsound',
+    'size.rough': 'unsound',
+    'size.scaled': 'doubtful',
+  })
   expect(verdicts({ joinP95Mm: 0.1, joinVerdict: 'unsound' })['join.fit']).toBe('unsound')
 })

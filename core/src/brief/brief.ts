@@ -90,10 +90,24 @@ export interface Brief {
 const noPermission: Permission = { allowed: null, by: '', on: '' }
 
 export const EMPTY_BRIEF: Brief = {
-  purposes: ['print'], lengthMm: 100, widthMm: 100, heightMm: 100, massG: null, detailMm: 1, toleranceMm: null,
-  areas: [], zones: [{ name: 'all over', material: '', sharePercent: 100, finish: 'matt', tone: 'middle', contrast: false }], traits: [], person: false, original: false,
+  purposes: ['print'],
+  lengthMm: 100,
+  widthMm: 100,
+  heightMm: 100,
+  massG: null,
+  detailMm: 1,
+  toleranceMm: null,
+  areas: [],
+  zones: [{ name: 'all over', material: '', sharePercent: 100, finish: 'matt', tone: 'middle', contrast: false }],
+  traits: [],
+  person: false,
+  original: false,
   permissions: { touch: noPermission, turn: noPermission, coat: noPermission, dots: noPermission, putty: noPermission },
-  callipers: [], temperatureC: null, sun: false, vibration: false, notes: '',
+  callipers: [],
+  temperatureC: null,
+  sun: false,
+  vibration: false,
+  notes: '',
 }
 
 const short = Joi.string().trim().max(80).allow('')
@@ -101,29 +115,51 @@ const size = Joi.number().positive().max(5000)
 
 const area = Joi.object({
   name: Joi.string().trim().min(1).max(80).required().label('name of the area'),
-  rank: Joi.string().valid(...AREA_RANKS).required(),
-  place: Joi.string().valid(...PLACES).required(),
+  rank: Joi.string()
+    .valid(...AREA_RANKS)
+    .required(),
+  place: Joi.string()
+    .valid(...PLACES)
+    .required(),
   fromMm: Joi.number().min(0).max(5000).allow(null),
-  toMm: Joi.when('place', { is: 'band', then: Joi.number().greater(Joi.ref('fromMm')).max(5000).required().messages({ 'number.greater': 'the band must end higher than it begins' }), otherwise: Joi.number().allow(null) }).label('end of the band'),
+  toMm: Joi.when('place', {
+    is: 'band',
+    then: Joi.number()
+      .greater(Joi.ref('fromMm'))
+      .max(5000)
+      .required()
+      .messages({ 'number.greater': 'the band must end higher than it begins' }),
+    otherwise: Joi.number().allow(null),
+  }).label('end of the band'),
   strokes: Joi.array().max(4000).items(Joi.array().length(4).items(Joi.number())),
 })
 
 const zone = Joi.object({
   name: Joi.string().trim().min(1).max(80).required().label('name of the zone'),
   material: short.required(),
-  sharePercent: Joi.number().positive().max(100).required().label('share of the surface').messages({ 'number.max': 'the share of the surface can be 100 % at most', 'number.positive': 'the share of the surface must be more than 0 %' }),
-  finish: Joi.string().valid(...FINISHES).required(),
-  tone: Joi.string().valid(...TONES).required(),
+  sharePercent: Joi.number().positive().max(100).required().label('share of the surface').messages({
+    'number.max': 'the share of the surface can be 100 % at most',
+    'number.positive': 'the share of the surface must be more than 0 %',
+  }),
+  finish: Joi.string()
+    .valid(...FINISHES)
+    .required(),
+  tone: Joi.string()
+    .valid(...TONES)
+    .required(),
   contrast: Joi.boolean().required(),
 })
 
 const permission = Joi.object({
-  allowed: Joi.boolean().allow(null).required(), by: short.required(), on: Joi.string().isoDate().allow('').required().label('date'),
+  allowed: Joi.boolean().allow(null).required(),
+  by: short.required(),
+  on: Joi.string().isoDate().allow('').required().label('date'),
 })
 
 const calliper = Joi.object({
   name: Joi.string().trim().min(1).max(80).required().label('name of the distance'),
-  from: short.required(), to: short.required(),
+  from: short.required(),
+  to: short.required(),
   readingMm: Joi.number().positive().max(5000).allow(null).required().label('reading'),
   uncertaintyMm: Joi.number().positive().max(100).allow(null).required().label('uncertainty'),
   instrument: short.required(),
@@ -131,27 +167,54 @@ const calliper = Joi.object({
 
 /** Every rule of the brief; messages are sentences for the person who fills it in. */
 export const briefSchema = Joi.object<Brief>({
-  purposes: Joi.array().items(Joi.string().valid(...PURPOSES)).min(1).unique().required().label('purpose').messages({ 'array.min': 'choose what the piece is scanned for' }),
-  lengthMm: size.required().label('length'), widthMm: size.required().label('width'), heightMm: size.required().label('height'),
+  purposes: Joi.array()
+    .items(Joi.string().valid(...PURPOSES))
+    .min(1)
+    .unique()
+    .required()
+    .label('purpose')
+    .messages({ 'array.min': 'choose what the piece is scanned for' }),
+  lengthMm: size.required().label('length'),
+  widthMm: size.required().label('width'),
+  heightMm: size.required().label('height'),
   massG: Joi.number().positive().max(2e6).allow(null).required().label('mass'),
   detailMm: Joi.number().positive().max(500).required().label('smallest detail'),
   toleranceMm: Joi.number().positive().max(100).allow(null).required().label('tolerance'),
   areas: Joi.array().max(40).items(area).required(),
-  zones: Joi.array().min(1).max(30).items(zone).required().messages({ 'array.min': 'say of at least one zone what its surface is like' }),
-  traits: Joi.array().items(Joi.string().valid(...TRAITS)).unique().required(),
-  person: Joi.boolean().required(), original: Joi.boolean().required(),
+  zones: Joi.array()
+    .min(1)
+    .max(30)
+    .items(zone)
+    .required()
+    .messages({ 'array.min': 'say of at least one zone what its surface is like' }),
+  traits: Joi.array()
+    .items(Joi.string().valid(...TRAITS))
+    .unique()
+    .required(),
+  person: Joi.boolean().required(),
+  original: Joi.boolean().required(),
   permissions: Joi.object(Object.fromEntries(PERMISSIONS.map((p) => [p, permission.required()]))).required(),
   callipers: Joi.array().max(60).items(calliper).required(),
   temperatureC: Joi.number().min(-30).max(60).allow(null).required().label('temperature'),
-  sun: Joi.boolean().required(), vibration: Joi.boolean().required(),
+  sun: Joi.boolean().required(),
+  vibration: Joi.boolean().required(),
   notes: Joi.string().max(4000).allow('').required(),
-}).custom((brief: Brief, helpers) => {
-  const largest = Math.max(brief.lengthMm, brief.widthMm, brief.heightMm)
-  if (brief.detailMm >= largest) return helpers.message({ custom: `the smallest detail (${brief.detailMm} mm) must be smaller than the piece (${largest} mm)` })
-  const shares = brief.zones.reduce((s, z) => s + z.sharePercent, 0)
-  if (shares > 100.5) return helpers.message({ custom: `the zones add up to ${Math.round(shares)} % of the surface; they can't be more than 100 %` })
-  return brief
-}).required().prefs({ errors: { wrap: { label: false } } })
+})
+  .custom((brief: Brief, helpers) => {
+    const largest = Math.max(brief.lengthMm, brief.widthMm, brief.heightMm)
+    if (brief.detailMm >= largest)
+      return helpers.message({
+        custom: `the smallest detail (${brief.detailMm} mm) must be smaller than the piece (${largest} mm)`,
+      })
+    const shares = brief.zones.reduce((s, z) => s + z.sharePercent, 0)
+    if (shares > 100.5)
+      return helpers.message({
+        custom: `the zones add up to ${Math.round(shares)} % of the surface; they can't be more than 100 %`,
+      })
+    return brief
+  })
+  .required()
+  .prefs({ errors: { wrap: { label: false } } })
 
 export interface BriefProblem {
   /** Path of the field, like `zones.0.sharePercent`; empty for the brief as a whole. */

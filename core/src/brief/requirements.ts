@@ -21,7 +21,9 @@ export interface Requirements {
 
 export function requirementsOf(brief: Brief): Requirements {
   return {
-    wantedSpacingMm: brief.detailMm / 3, limitSpacingMm: brief.detailMm / 2, toleranceMm: brief.toleranceMm ?? brief.detailMm / 2,
+    wantedSpacingMm: brief.detailMm / 3,
+    limitSpacingMm: brief.detailMm / 2,
+    toleranceMm: brief.toleranceMm ?? brief.detailMm / 2,
     largestMm: Math.max(brief.lengthMm, brief.widthMm, brief.heightMm),
   }
 }
@@ -45,7 +47,8 @@ export interface Trap {
 /** The traps this piece meets, the blocking ones first. */
 export function trapsOf(brief: Brief): Trap[] {
   const traps: Trap[] = []
-  const add = (id: string, name: string, why: string, cost: string, cure: string, blocking = false): void => void traps.push({ id, name, why, cost, cure, blocking })
+  const add = (id: string, name: string, why: string, cost: string, cure: string, blocking = false): void =>
+    void traps.push({ id, name, why, cost, cure, blocking })
   const { largestMm, toleranceMm } = requirementsOf(brief)
   const smallest = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
   const has = (trait: Brief['traits'][number]): boolean => brief.traits.includes(trait)
@@ -55,27 +58,157 @@ export function trapsOf(brief: Brief): Trap[] {
   const coatable = may('coat') && !brief.person
   if (unseen.length > 0) {
     const what = `${share(unseen)} % of the surface is ${[...new Set(unseen.map((z) => FINISH_WORDS[z.finish]))].join(' and ')}`
-    if (brief.person) add('coat', 'No light comes back', `${what}; people are never coated.`, 'Those parts will be missing from every take.', 'Leave them out and model them by hand.', true)
-    else if (!coatable) add('coat', 'No light comes back', `${what}, and coating is ${brief.permissions.coat.allowed === false ? 'not allowed' : 'not agreed yet'}.`, 'Those parts will be missing from every take.', 'Ask for leave to coat, or for another way of recording; a hidden spot is tested first.', true)
-    else add('coat', 'No light comes back', `${what}.`, '10 to 15 min a coat, and a coat again after a long turn; a few µm to tens of µm of thickness.', 'A thin coat; photos for colour before it, or after it has gone.')
+    if (brief.person)
+      add(
+        'coat',
+        'No light comes back',
+        `${what}; people are never coated.`,
+        'Those parts will be missing from every take.',
+        'Leave them out and model them by hand.',
+        true,
+      )
+    else if (!coatable)
+      add(
+        'coat',
+        'No light comes back',
+        `${what}, and coating is ${brief.permissions.coat.allowed === false ? 'not allowed' : 'not agreed yet'}.`,
+        'Those parts will be missing from every take.',
+        'Ask for leave to coat, or for another way of recording; a hidden spot is tested first.',
+        true,
+      )
+    else
+      add(
+        'coat',
+        'No light comes back',
+        `${what}.`,
+        '10 to 15 min a coat, and a coat again after a long turn; a few µm to tens of µm of thickness.',
+        'A thin coat; photos for colour before it, or after it has gone.',
+      )
   }
   const gloss = brief.zones.filter((z) => z.finish === 'gloss')
-  if (gloss.length > 0) add('gloss', 'Glare', `${share(gloss)} % of the surface is glossy.`, 'Holes where the light mirrors; one dimmer take more in each pose.', coatable ? 'A dimmer exposure first; a coat where that is not enough.' : 'A dimmer exposure and more directions.')
+  if (gloss.length > 0)
+    add(
+      'gloss',
+      'Glare',
+      `${share(gloss)} % of the surface is glossy.`,
+      'Holes where the light mirrors; one dimmer take more in each pose.',
+      coatable ? 'A dimmer exposure first; a coat where that is not enough.' : 'A dimmer exposure and more directions.',
+    )
   const tones = brief.zones.filter((z) => !needsCoat(z)).map((z) => TONE_REFLECTANCE[z.tone])
-  if (tones.length > 1 && Math.max(...tones) / Math.min(...tones) > 8) add('range', 'Dark beside pale', `The palest zone sends back ${Math.round(Math.max(...tones) / Math.min(...tones))} times the light of the darkest.`, 'Two or three exposures in each pose.', 'An exposure series with nothing moved in between.')
-  else if (tones.length === 1 && tones[0]! < 0.06) add('dark', 'Dark all over', 'Little light comes back.', 'A longer exposure; more noise.', 'A brighter exposure, a slower table.')
-  if (brief.zones.some((z) => z.contrast)) add('contrast', 'False relief', 'Strong print or contrast shifts the points along its edge.', 'Faint steps along the print; small dark blotches can come out as pits.', 'A thin coat if it is allowed; else compare the finding with the print before trusting a step there.')
-  if (has('round')) add('lookAlike', 'Look-alike', 'A turned or round piece fits itself at many angles.', 'Takes may be joined wrongly and look right.', may('putty') || may('dots') ? 'A sticker or a stick on putty in one place; match by colour or picks there.' : 'Use what breaks the symmetry (print, damage) for picks; dots on stands beside it, not on it.')
-  if (has('slab') || smallest < largestMm / 5) add('slide', 'Slide through the thickness', `It is ${smallest} mm thick on ${largestMm} mm: two faces share only the rim.`, 'Walls come out double, lettering does not meet.', 'One take more that sees the top, a wall and the underside together.')
-  if (has('hollow')) add('hollow', 'Line of sight', 'Both eyes of a device must look into a hollow.', 'The floor of deep hollows stays unseen.', 'Steep views, a device with a short baseline, or leave it and mark it as filled.')
-  if (has('undercut')) add('undercut', 'Undercuts', 'Parts hide behind others.', 'One or two poses more.', 'Low and high rings; turn the piece.')
-  if (has('thin')) add('thin', 'Thin parts', 'Two skins close together run into each other in the fuse.', 'Edges and blades vanish or grow holes.', `Spacing well under the thickness; hold the join within ${(toleranceMm / 3).toFixed(2)} mm.`)
-  if (has('loose')) add('loose', 'Loose or soft parts', 'What moves between takes does not fit.', 'Ghost layers; a take to repeat.', 'Fix it gently, take it in one pose, or model it apart.')
-  if (brief.permissions.turn.allowed === false) add('turn', 'It may not be turned', 'Turning over is not allowed.', 'The underside will never be seen; the mesh is closed by an invented base.', 'Say so in the release; low views from all sides.')
-  else if (brief.original && brief.permissions.turn.allowed === null) add('turn', 'Leave to turn it', 'Turning an original over needs its owner’s word.', 'A session that stops half-way.', 'Ask before the day.')
-  if (brief.sun) add('sun', 'Daylight', 'Sun drowns the device’s light and blinds infrared ones.', 'Noise and gaps.', 'Shade the bench or wait for evening.')
-  if (brief.vibration) add('shake', 'Vibration', 'The bench shakes.', 'Frames slip against each other.', 'Another place, or a slower table with single shots.')
-  if (brief.temperatureC !== null && Math.abs(brief.temperatureC - 20) > 8) add('temperature', 'Far from 20 °C', `${brief.temperatureC} °C: lengths are stated at 20 °C (ISO 1), and the device must warm through.`, 'Calibrate at the bench’s temperature; a term in the tolerance.', 'Let piece and device stand for an hour.')
+  if (tones.length > 1 && Math.max(...tones) / Math.min(...tones) > 8)
+    add(
+      'range',
+      'Dark beside pale',
+      `The palest zone sends back ${Math.round(Math.max(...tones) / Math.min(...tones))} times the light of the darkest.`,
+      'Two or three exposures in each pose.',
+      'An exposure series with nothing moved in between.',
+    )
+  else if (tones.length === 1 && tones[0]! < 0.06)
+    add(
+      'dark',
+      'Dark all over',
+      'Little light comes back.',
+      'A longer exposure; more noise.',
+      'A brighter exposure, a slower table.',
+    )
+  if (brief.zones.some((z) => z.contrast))
+    add(
+      'contrast',
+      'False relief',
+      'Strong print or contrast shifts the points along its edge.',
+      'Faint steps along the print; small dark blotches can come out as pits.',
+      'A thin coat if it is allowed; else compare the finding with the print before trusting a step there.',
+    )
+  if (has('round'))
+    add(
+      'lookAlike',
+      'Look-alike',
+      'A turned or round piece fits itself at many angles.',
+      'Takes may be joined wrongly and look right.',
+      may('putty') || may('dots')
+        ? 'A sticker or a stick on putty in one place; match by colour or picks there.'
+        : 'Use what breaks the symmetry (print, damage) for picks; dots on stands beside it, not on it.',
+    )
+  if (has('slab') || smallest < largestMm / 5)
+    add(
+      'slide',
+      'Slide through the thickness',
+      `It is ${smallest} mm thick on ${largestMm} mm: two faces share only the rim.`,
+      'Walls come out double, lettering does not meet.',
+      'One take more that sees the top, a wall and the underside together.',
+    )
+  if (has('hollow'))
+    add(
+      'hollow',
+      'Line of sight',
+      'Both eyes of a device must look into a hollow.',
+      'The floor of deep hollows stays unseen.',
+      'Steep views, a device with a short baseline, or leave it and mark it as filled.',
+    )
+  if (has('undercut'))
+    add(
+      'undercut',
+      'Undercuts',
+      'Parts hide behind others.',
+      'One or two poses more.',
+      'Low and high rings; turn the piece.',
+    )
+  if (has('thin'))
+    add(
+      'thin',
+      'Thin parts',
+      'Two skins close together run into each other in the fuse.',
+      'Edges and blades vanish or grow holes.',
+      `Spacing well under the thickness; hold the join within ${(toleranceMm / 3).toFixed(2)} mm.`,
+    )
+  if (has('loose'))
+    add(
+      'loose',
+      'Loose or soft parts',
+      'What moves between takes does not fit.',
+      'Ghost layers; a take to repeat.',
+      'Fix it gently, take it in one pose, or model it apart.',
+    )
+  if (brief.permissions.turn.allowed === false)
+    add(
+      'turn',
+      'It may not be turned',
+      'Turning over is not allowed.',
+      'The underside will never be seen; the mesh is closed by an invented base.',
+      'Say so in the release; low views from all sides.',
+    )
+  else if (brief.original && brief.permissions.turn.allowed === null)
+    add(
+      'turn',
+      'Leave to turn it',
+      'Turning an original over needs its owner’s word.',
+      'A session that stops half-way.',
+      'Ask before the day.',
+    )
+  if (brief.sun)
+    add(
+      'sun',
+      'Daylight',
+      'Sun drowns the device’s light and blinds infrared ones.',
+      'Noise and gaps.',
+      'Shade the bench or wait for evening.',
+    )
+  if (brief.vibration)
+    add(
+      'shake',
+      'Vibration',
+      'The bench shakes.',
+      'Frames slip against each other.',
+      'Another place, or a slower table with single shots.',
+    )
+  if (brief.temperatureC !== null && Math.abs(brief.temperatureC - 20) > 8)
+    add(
+      'temperature',
+      'Far from 20 °C',
+      `${brief.temperatureC} °C: lengths are stated at 20 °C (ISO 1), and the device must warm through.`,
+      'Calibrate at the bench’s temperature; a term in the tolerance.',
+      'Let piece and device stand for an hour.',
+    )
   return traps.sort((a, b) => Number(b.blocking) - Number(a.blocking))
 }
 
@@ -92,11 +225,24 @@ export interface Deliverable {
 export function deliverablesOf(brief: Brief): Deliverable[] {
   const out: Deliverable[] = []
   const wants = (p: Brief['purposes'][number]): boolean => brief.purposes.includes(p)
-  if (wants('print') || wants('printScaled')) out.push({ file: 'A closed STL at true size', why: wants('printScaled') ? 'for the printer; scaled copies are variants of it' : 'for the printer' })
-  if (wants('fit')) out.push({ file: 'A mesh with sharp edges, sections and fitted shapes', why: 'to build the part against' })
+  if (wants('print') || wants('printScaled'))
+    out.push({
+      file: 'A closed STL at true size',
+      why: wants('printScaled') ? 'for the printer; scaled copies are variants of it' : 'for the printer',
+    })
+  if (wants('fit'))
+    out.push({ file: 'A mesh with sharp edges, sections and fitted shapes', why: 'to build the part against' })
   if (wants('show')) out.push({ file: 'A light GLB with colour', why: 'for a screen' })
-  if (wants('archive')) out.push({ file: 'The raw takes, a PLY with evidence, and the report', why: 'measured kept apart from filled; unknown parts stay open and marked' })
-  if (wants('check')) out.push({ file: 'A map of deviations and a table of distances', why: 'against the design, with the tolerance on it' })
+  if (wants('archive'))
+    out.push({
+      file: 'The raw takes, a PLY with evidence, and the report',
+      why: 'measured kept apart from filled; unknown parts stay open and marked',
+    })
+  if (wants('check'))
+    out.push({
+      file: 'A map of deviations and a table of distances',
+      why: 'against the design, with the tolerance on it',
+    })
   return out
 }
 
@@ -115,18 +261,63 @@ export function schoolsOf(brief: Brief): School[] {
   const coat = brief.zones.some(needsCoat) && brief.permissions.coat.allowed === true && !brief.person
   const rigour = wants('fit') || wants('check')
   return [
-    { question: 'Second pose', choice: involved ? 'separate takes, then join' : 'go on in the same scan', why: involved ? 'safer for shapes with traps' : 'quick, and most of it was seen before' },
-    { question: 'Match by', choice: has('round') ? 'picks and colour, then shape' : has('slab') ? 'shape with a keystone take' : 'shape', why: has('round') ? 'shape alone fits at many angles' : has('slab') ? 'the rim alone slides' : 'it has enough relief' },
-    { question: 'Dots', choice: onPiece ? 'on the piece, where it is flat' : 'on the mat or on stands', why: onPiece ? 'they stay with it when it is turned' : 'nothing sticks to the piece' },
+    {
+      question: 'Second pose',
+      choice: involved ? 'separate takes, then join' : 'go on in the same scan',
+      why: involved ? 'safer for shapes with traps' : 'quick, and most of it was seen before',
+    },
+    {
+      question: 'Match by',
+      choice: has('round') ? 'picks and colour, then shape' : has('slab') ? 'shape with a keystone take' : 'shape',
+      why: has('round')
+        ? 'shape alone fits at many angles'
+        : has('slab')
+          ? 'the rim alone slides'
+          : 'it has enough relief',
+    },
+    {
+      question: 'Dots',
+      choice: onPiece ? 'on the piece, where it is flat' : 'on the mat or on stands',
+      why: onPiece ? 'they stay with it when it is turned' : 'nothing sticks to the piece',
+    },
     { question: 'Dots in view', choice: '5', why: 'the safer of the two schools (4 or 5)' },
-    { question: 'Tidy', choice: wants('archive') || rigour ? 'before joining' : 'let the fuse do it', why: wants('archive') || rigour ? 'cleaner points, better join' : 'quicker, and strays are named' },
-    { question: 'Dark and shiny parts', choice: coat ? 'coat' : 'several exposures', why: coat ? 'bare or clear parts show no other way' : 'nothing touches the piece' },
+    {
+      question: 'Tidy',
+      choice: wants('archive') || rigour ? 'before joining' : 'let the fuse do it',
+      why: wants('archive') || rigour ? 'cleaner points, better join' : 'quicker, and strays are named',
+    },
+    {
+      question: 'Dark and shiny parts',
+      choice: coat ? 'coat' : 'several exposures',
+      why: coat ? 'bare or clear parts show no other way' : 'nothing touches the piece',
+    },
     { question: 'Clipping', choice: 'under 1 % of the piece', why: 'a touch, so that dark parts show' },
-    { question: 'Dot discs', choice: rigour ? 'move the dots and take that side again' : 'refill flat', why: rigour ? 'every disc is measured' : 'flat places, small discs' },
+    {
+      question: 'Dot discs',
+      choice: rigour ? 'move the dots and take that side again' : 'refill flat',
+      why: rigour ? 'every disc is measured' : 'flat places, small discs',
+    },
     { question: 'Takes of one pose', choice: 'first among themselves, then groups', why: 'they share the most' },
     { question: 'Fuse', choice: 'all raw frames at once', why: 'one common spacing, noise averaged once' },
-    { question: 'Holes', choice: wants('archive') && !wants('print') && !wants('printScaled') ? 'leave open and mark' : 'close all, filled parts marked', why: wants('archive') && !wants('print') ? 'an archive wants the truth' : 'a print must be closed' },
-    { question: 'Colour', choice: wants('show') || wants('archive') ? 'photos afterwards' : 'none', why: wants('show') || wants('archive') ? 'sharper than colour while scanning' : 'the purpose does not need it' },
-    { question: 'Spacing', choice: wants('archive') ? 'as fine as the device gives' : `${(brief.detailMm / 3).toFixed(2)} mm, as the detail needs`, why: wants('archive') ? 'a record can’t be taken again' : 'finer costs four times the triangles for each half' },
+    {
+      question: 'Holes',
+      choice:
+        wants('archive') && !wants('print') && !wants('printScaled')
+          ? 'leave open and mark'
+          : 'close all, filled parts marked',
+      why: wants('archive') && !wants('print') ? 'an archive wants the truth' : 'a print must be closed',
+    },
+    {
+      question: 'Colour',
+      choice: wants('show') || wants('archive') ? 'photos afterwards' : 'none',
+      why: wants('show') || wants('archive') ? 'sharper than colour while scanning' : 'the purpose does not need it',
+    },
+    {
+      question: 'Spacing',
+      choice: wants('archive')
+        ? 'as fine as the device gives'
+        : `${(brief.detailMm / 3).toFixed(2)} mm, as the detail needs`,
+      why: wants('archive') ? 'a record can’t be taken again' : 'finer costs four times the triangles for each half',
+    },
   ]
 }

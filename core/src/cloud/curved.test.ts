@@ -11,7 +11,9 @@ import { curvatureOf, thinByCurvature } from './thin-curved'
 /** Points of a torus, evenly by area, with the angle round the tube. */
 function torusPoints(R: number, r: number, n: number, seed: number): { cloud: PointCloud; tube: Float64Array } {
   const random = seededRandom(seed)
-  const positions = new Float32Array(n * 3), normals = new Float32Array(n * 3), tube = new Float64Array(n)
+  const positions = new Float32Array(n * 3),
+    normals = new Float32Array(n * 3),
+    tube = new Float64Array(n)
   for (let i = 0; i < n;) {
     const v = 2 * Math.PI * random.next()
     if (random.next() * (R + r) > R + r * Math.cos(v)) continue
@@ -34,14 +36,16 @@ describe('curvature', () => {
   test('a quadric’s own curvatures: h = u²/2a + v²/2b has 1/a and 1/b; tilted it keeps them', () => {
     const q = new QuadricFit()
     q.begin()
-    for (let u = -2; u <= 2; u++) for (let v = -2; v <= 2; v++) q.add(u / 10, v / 10, (u / 10) ** 2 / 8 - (v / 10) ** 2 / 20)
+    for (let u = -2; u <= 2; u++)
+      for (let v = -2; v <= 2; v++) q.add(u / 10, v / 10, (u / 10) ** 2 / 8 - (v / 10) ** 2 / 20)
     expect(q.solve()).toBe(true)
     const [k1, k2] = q.curvatures()
     expect(k1).toBeCloseTo(1 / 4, 9)
     expect(k2).toBeCloseTo(-1 / 10, 9)
     // A sphere of radius 3 seen from a point off its top: the graph slopes, the curvature does not change.
     q.begin()
-    for (let u = -3; u <= 3; u++) for (let v = -3; v <= 3; v++) q.add(u / 100, v / 100, -Math.sqrt(9 - (0.9 + u / 100) ** 2 - (v / 100) ** 2))
+    for (let u = -3; u <= 3; u++)
+      for (let v = -3; v <= 3; v++) q.add(u / 100, v / 100, -Math.sqrt(9 - (0.9 + u / 100) ** 2 - (v / 100) ** 2))
     q.solve()
     for (const k of q.curvatures()) expect(Math.abs(k)).toBeCloseTo(1 / 3, 3)
   })
@@ -62,16 +66,20 @@ function noiseLeft(points: number): number {
   const rounds = 300
   let total = 0
   for (let t = 0; t < rounds; t++) {
-    const a = new Float64Array(36), b = new Float64Array(36)
+    const a = new Float64Array(36),
+      b = new Float64Array(36)
     for (let k = 0; k < points;) {
-      const u = k === 0 ? 0 : 2 * random.next() - 1, v = k === 0 ? 0 : 2 * random.next() - 1
+      const u = k === 0 ? 0 : 2 * random.next() - 1,
+        v = k === 0 ? 0 : 2 * random.next() - 1
       if (u * u + v * v >= 1) continue
       k++
-      const row = [1, u, v, u * u, u * v, v * v], w = Math.exp(-2 * (u * u + v * v))
-      for (let i = 0; i < 6; i++) for (let j = 0; j < 6; j++) {
-        a[i * 6 + j]! += w * row[i]! * row[j]!
-        b[i * 6 + j]! += w * w * row[i]! * row[j]!
-      }
+      const row = [1, u, v, u * u, u * v, v * v],
+        w = Math.exp(-2 * (u * u + v * v))
+      for (let i = 0; i < 6; i++)
+        for (let j = 0; j < 6; j++) {
+          a[i * 6 + j]! += w * row[i]! * row[j]!
+          b[i * 6 + j]! += w * w * row[i]! * row[j]!
+        }
     }
     const x = new Float64Array(6)
     solveCholesky(a, Float64Array.of(1, 0, 0, 0, 0, 0), x, 6)
@@ -91,14 +99,17 @@ describe('smoothing', () => {
     expect(after / before).toBeGreaterThan(0.85 * noiseLeft(31))
     expect(after / before).toBeLessThan(1.15 * noiseLeft(31))
     let mean = 0
-    for (let i = 0; i < s.positions.length; i += 3) mean += Math.hypot(s.positions[i]!, s.positions[i + 1]!, s.positions[i + 2]!) / (s.positions.length / 3)
+    for (let i = 0; i < s.positions.length; i += 3)
+      mean += Math.hypot(s.positions[i]!, s.positions[i + 1]!, s.positions[i + 2]!) / (s.positions.length / 3)
     expect(Math.abs(mean - 20)).toBeLessThan(0.003)
     expect(s.rmsMm).toBeLessThan(2 * sigma)
   })
   test('the cap holds, and an edge stays an edge', () => {
     const random = seededRandom(6)
-    const n = 30_000, sigma = 0.03
-    const positions = new Float32Array(n * 3), normals = new Float32Array(n * 3)
+    const n = 30_000,
+      sigma = 0.03
+    const positions = new Float32Array(n * 3),
+      normals = new Float32Array(n * 3)
     for (let i = 0; i < n; i++) {
       // Two planes that meet at a right angle along y.
       const [a, b] = [10 * random.next(), 10 * random.next()]
@@ -107,10 +118,13 @@ describe('smoothing', () => {
       normals.set(flat ? [0, 0, 1] : [-1, 0, 0], i * 3)
     }
     const s = smoothPoints({ kind: 'cloud', positions, normals }, { capMm: 0.08 }, quietContext())
-    let edge = 0, count = 0, far = 0
+    let edge = 0,
+      count = 0,
+      far = 0
     for (let i = 0; i < n; i++) {
       const flat = i % 2 === 0
-      const off = flat ? s.positions[i * 3 + 2]! : s.positions[i * 3]!, along = flat ? s.positions[i * 3]! : -s.positions[i * 3 + 2]!
+      const off = flat ? s.positions[i * 3 + 2]! : s.positions[i * 3]!,
+        along = flat ? s.positions[i * 3]! : -s.positions[i * 3 + 2]!
       far = Math.max(far, Math.abs(off - (flat ? positions[i * 3 + 2]! : positions[i * 3]!)))
       if (along < 0.3) {
         edge += off * off
@@ -138,19 +152,28 @@ describe('thinning by curvature', () => {
   test('a flat sheet with a bead: flat places lose most, the bead keeps its points', () => {
     const random = seededRandom(3)
     const n = 50_000
-    const positions = new Float32Array(n * 3), normals = new Float32Array(n * 3)
+    const positions = new Float32Array(n * 3),
+      normals = new Float32Array(n * 3)
     for (let i = 0; i < n; i++) {
-      const x = 40 * random.next() - 20, y = 40 * random.next() - 20
+      const x = 40 * random.next() - 20,
+        y = 40 * random.next() - 20
       const h = 1.5 * Math.exp(-(x * x) / 2)
-      const slope = -x * h, l = Math.hypot(1, slope)
+      const slope = -x * h,
+        l = Math.hypot(1, slope)
       positions.set([x, y, h], i * 3)
       normals.set([-slope / l, 0, 1 / l], i * 3)
     }
     const { kept } = thinByCurvature({ kind: 'cloud', positions, normals }, 0.2, 3.2, 0.01, quietContext())
-    const share = (inside: (x: number) => boolean): number => [...kept].filter((i) => inside(Math.abs(positions[i * 3]!))).length / Array.from({ length: n }, (_, i) => i).filter((i) => inside(Math.abs(positions[i * 3]!))).length
+    const share = (inside: (x: number) => boolean): number =>
+      [...kept].filter((i) => inside(Math.abs(positions[i * 3]!))).length /
+      Array.from({ length: n }, (_, i) => i).filter((i) => inside(Math.abs(positions[i * 3]!))).length
     expect(share((x) => x < 1)).toBeGreaterThan(0.5)
     expect(share((x) => x > 6)).toBeLessThan(0.05)
-    expect(() => thinByCurvature({ kind: 'cloud', positions }, 1, 1, 0.1, quietContext())).toThrow('must be larger than the fine one')
-    expect(() => thinByCurvature({ kind: 'cloud', positions }, 0.5, 1, 0, quietContext())).toThrow('loss must be more than 0')
+    expect(() => thinByCurvature({ kind: 'cloud', positions }, 1, 1, 0.1, quietContext())).toThrow(
+      'must be larger than the fine one',
+    )
+    expect(() => thinByCurvature({ kind: 'cloud', positions }, 0.5, 1, 0, quietContext())).toThrow(
+      'loss must be more than 0',
+    )
   })
 })

@@ -43,7 +43,8 @@ export function findDoubleLayers(cloud: PointCloud, context: RunContext): Double
   if (!(edge > 0)) return none
   const normals = cloud.normals ?? estimateFeatures(cloud, { ...context, progress: () => undefined }).normals
   const order = byCell(cloud.positions, normals, edge)
-  const apart: number[] = [], scatter: number[] = []
+  const apart: number[] = [],
+    scatter: number[] = []
   let patches = 0
   for (let from = 0; from < n;) {
     let to = from + 1
@@ -62,7 +63,13 @@ export function findDoubleLayers(cloud: PointCloud, context: RunContext): Double
       for (const i of ids) mask[i] = 1
     }
   }
-  return { patches, double: apart.length, apartMm: apart.length > 0 ? median(apart) : 0, scatterMm: scatter.length > 0 ? median(scatter) : 0, mask }
+  return {
+    patches,
+    double: apart.length,
+    apartMm: apart.length > 0 ? median(apart) : 0,
+    scatterMm: scatter.length > 0 ? median(scatter) : 0,
+    mask,
+  }
 }
 
 /** Points grouped by cell and by the side they face, so that thin walls do not count as double. */
@@ -72,7 +79,11 @@ function byCell(positions: Float32Array, normals: Float32Array, edge: number): {
   const low = [Infinity, Infinity, Infinity]
   for (let i = 0; i < positions.length; i++) low[i % 3] = Math.min(low[i % 3]!, positions[i]!)
   for (let i = 0; i < n; i++) {
-    const [x, y, z] = [0, 1, 2].map((c) => Math.floor((positions[i * 3 + c]! - low[c]!) / edge)) as [number, number, number]
+    const [x, y, z] = [0, 1, 2].map((c) => Math.floor((positions[i * 3 + c]! - low[c]!) / edge)) as [
+      number,
+      number,
+      number,
+    ]
     const a = [0, 1, 2].map((c) => Math.abs(normals[i * 3 + c]!))
     const axis = a[0]! >= a[1]! && a[0]! >= a[2]! ? 0 : a[1]! >= a[2]! ? 1 : 2
     const side = axis * 2 + (normals[i * 3 + axis]! < 0 ? 1 : 0)
@@ -84,20 +95,38 @@ function byCell(positions: Float32Array, normals: Float32Array, edge: number): {
 
 /** Heights of a patch's points over their common quadric, along the mean normal; null where none can be laid. */
 function heightsOver(p: Float32Array, m: Float32Array, ids: Int32Array): Float64Array | null {
-  let nx = 0, ny = 0, nz = 0, cx = 0, cy = 0, cz = 0
+  let nx = 0,
+    ny = 0,
+    nz = 0,
+    cx = 0,
+    cy = 0,
+    cz = 0
   for (const i of ids) {
-    nx += m[i * 3]!; ny += m[i * 3 + 1]!; nz += m[i * 3 + 2]!
-    cx += p[i * 3]!; cy += p[i * 3 + 1]!; cz += p[i * 3 + 2]!
+    nx += m[i * 3]!
+    ny += m[i * 3 + 1]!
+    nz += m[i * 3 + 2]!
+    cx += p[i * 3]!
+    cy += p[i * 3 + 1]!
+    cz += p[i * 3 + 2]!
   }
-  const l = Math.hypot(nx, ny, nz), k = ids.length
+  const l = Math.hypot(nx, ny, nz),
+    k = ids.length
   if (l < 0.8 * k) return null
-  nx /= l; ny /= l; nz /= l; cx /= k; cy /= k; cz /= k
+  nx /= l
+  ny /= l
+  nz /= l
+  cx /= k
+  cy /= k
+  cz /= k
   across(nx, ny, nz, basis)
   const [ux, uy, uz, vx, vy, vz] = basis as unknown as [number, number, number, number, number, number]
-  const h = new Float64Array(k), uv = new Float64Array(2 * k)
+  const h = new Float64Array(k),
+    uv = new Float64Array(2 * k)
   quadric.begin()
   ids.forEach((i, q) => {
-    const x = p[i * 3]! - cx, y = p[i * 3 + 1]! - cy, z = p[i * 3 + 2]! - cz
+    const x = p[i * 3]! - cx,
+      y = p[i * 3 + 1]! - cy,
+      z = p[i * 3 + 2]! - cz
     uv[2 * q] = ux * x + uy * y + uz * z
     uv[2 * q + 1] = vx * x + vy * y + vz * z
     h[q] = nx * x + ny * y + nz * z
@@ -109,7 +138,11 @@ function heightsOver(p: Float32Array, m: Float32Array, ids: Int32Array): Float64
 }
 
 /** Spread of the frames' mean heights beyond what the points' own scatter gives, and Fisher's F; null with fewer than two frames that speak. */
-function varianceByFrame(heights: Float64Array, ids: Int32Array, frame: Uint16Array): { ratio: number; between: number; within: number; apart: number } | null {
+function varianceByFrame(
+  heights: Float64Array,
+  ids: Int32Array,
+  frame: Uint16Array,
+): { ratio: number; between: number; within: number; apart: number } | null {
   const groups = new Map<number, { n: number; sum: number; squares: number }>()
   ids.forEach((i, q) => {
     const f = frame[i]!
@@ -121,10 +154,16 @@ function varianceByFrame(heights: Float64Array, ids: Int32Array, frame: Uint16Ar
   })
   const heard = [...groups.values()].filter((v) => v.n >= LEAST_OF_FRAME)
   if (heard.length < 2) return null
-  const total = heard.reduce((s, v) => s + v.n, 0), mean = heard.reduce((s, v) => s + v.sum, 0) / total
+  const total = heard.reduce((s, v) => s + v.n, 0),
+    mean = heard.reduce((s, v) => s + v.sum, 0) / total
   const between = heard.reduce((s, v) => s + v.n * (v.sum / v.n - mean) ** 2, 0) / (heard.length - 1)
   const within = heard.reduce((s, v) => s + v.squares - v.sum ** 2 / v.n, 0) / Math.max(1, total - heard.length)
   const each = (total - heard.reduce((s, v) => s + v.n ** 2, 0) / total) / (heard.length - 1)
   const means = heard.map((v) => v.sum / v.n)
-  return { ratio: between / Math.max(within, 1e-18), between: Math.sqrt(Math.max(0, between - within) / each), within: Math.sqrt(within), apart: Math.max(...means) - Math.min(...means) }
+  return {
+    ratio: between / Math.max(within, 1e-18),
+    between: Math.sqrt(Math.max(0, between - within) / each),
+    within: Math.sqrt(within),
+    apart: Math.max(...means) - Math.min(...means),
+  }
 }

@@ -11,7 +11,11 @@ const MOST_FRAMES = 65_535
  */
 export function mergeClouds(parts: readonly { readonly cloud: PointCloud; readonly motion: Motion }[]): PointCloud {
   const origin = parts[0]!.cloud.originMm
-  if (parts.some(({ cloud }) => String(cloud.originMm) !== String(origin))) throw new GeometryError('RANGE', 'The takes lie far from each other in space; join them instead of putting them together.')
+  if (parts.some(({ cloud }) => String(cloud.originMm) !== String(origin)))
+    throw new GeometryError(
+      'RANGE',
+      'The takes lie far from each other in space; join them instead of putting them together.',
+    )
   const count = parts.reduce((n, { cloud }) => n + cloud.positions.length / 3, 0)
   const has = (key: 'normals' | 'colours' | 'confidence' | 'frame'): boolean => parts.some(({ cloud }) => cloud[key])
   const positions = new Float32Array(count * 3)
@@ -36,8 +40,18 @@ export function mergeClouds(parts: readonly { readonly cloud: PointCloud; readon
     }
     at += n
   }
-  if (origins.length / 3 > MOST_FRAMES) throw new GeometryError('SHAPE', `Together the takes have ${origins.length / 3} frames; one take can hold ${MOST_FRAMES}.`)
+  if (origins.length / 3 > MOST_FRAMES)
+    throw new GeometryError(
+      'SHAPE',
+      `Together the takes have ${origins.length / 3} frames; one take can hold ${MOST_FRAMES}.`,
+    )
   return {
-    kind: 'cloud', positions, ...(normals && { normals }), ...(colours && { colours }), ...(confidence && { confidence }), ...(frame && { frame, frameOrigins: Float64Array.from(origins) }), ...(origin && { originMm: origin }),
+    kind: 'cloud',
+    positions,
+    ...(normals && { normals }),
+    ...(colours && { colours }),
+    ...(confidence && { confidence }),
+    ...(frame && { frame, frameOrigins: Float64Array.from(origins) }),
+    ...(origin && { originMm: origin }),
   }
 }

@@ -35,14 +35,22 @@ export const FEATURE_DEFAULTS = { neighbours: 20 } as const
  * section 3.3). Rim: about 120° or more round the point in its tangent plane are empty.
  * O(n) for even spacing; result fresh.
  */
-export function estimateFeatures(cloud: PointCloud, context: RunContext, options: FeatureOptions = {}): SurfaceFeatures {
+export function estimateFeatures(
+  cloud: PointCloud,
+  context: RunContext,
+  options: FeatureOptions = {},
+): SurfaceFeatures {
   const work = prepare(cloud, options, false)
   featureKernel(work.arrays, work.params, WHOLE, (done) => checkpoint(context, done, work.points, NOTE))
   return finish(cloud, work)
 }
 
 /** As `estimateFeatures`, on several threads where the host has them; the same bytes. */
-export async function estimateFeaturesShared(cloud: PointCloud, context: RunContext, options: FeatureOptions = {}): Promise<SurfaceFeatures> {
+export async function estimateFeaturesShared(
+  cloud: PointCloud,
+  context: RunContext,
+  options: FeatureOptions = {},
+): Promise<SurfaceFeatures> {
   const work = prepare(cloud, options, isShared(context, cloud.positions.length / 3))
   await runKernel('features', work.arrays, work.params, work.points, context, NOTE)
   return finish(cloud, work)
@@ -53,7 +61,14 @@ const SAMPLES = 20_000
 
 interface FeatureWork {
   readonly points: number
-  readonly arrays: { positions: Float32Array; normals: Float32Array; boundary: Uint8Array; graph: Int32Array; gaps: Float64Array; residuals: Float64Array }
+  readonly arrays: {
+    positions: Float32Array
+    normals: Float32Array
+    boundary: Uint8Array
+    graph: Int32Array
+    gaps: Float64Array
+    residuals: Float64Array
+  }
   readonly params: { k: number; sampleStep: number }
 }
 
@@ -62,8 +77,12 @@ function prepare(cloud: PointCloud, options: FeatureOptions, shared: boolean): F
   const sampleStep = Math.max(1, Math.floor(n / SAMPLES))
   const samples = Math.ceil(n / sampleStep)
   const arrays = {
-    positions: shared ? inShared(cloud.positions) : cloud.positions, normals: roomFor(Float32Array, n * 3, shared), boundary: roomFor(Uint8Array, n, shared),
-    graph: roomFor(Int32Array, needsPropagation(cloud) ? n * GRAPH_K : 0, shared).fill(-1), gaps: roomFor(Float64Array, samples, shared).fill(NaN), residuals: roomFor(Float64Array, samples, shared).fill(NaN),
+    positions: shared ? inShared(cloud.positions) : cloud.positions,
+    normals: roomFor(Float32Array, n * 3, shared),
+    boundary: roomFor(Uint8Array, n, shared),
+    graph: roomFor(Int32Array, needsPropagation(cloud) ? n * GRAPH_K : 0, shared).fill(-1),
+    gaps: roomFor(Float64Array, samples, shared).fill(NaN),
+    residuals: roomFor(Float64Array, samples, shared).fill(NaN),
   }
   return { points: n, arrays, params: { k: (options.neighbours ?? FEATURE_DEFAULTS.neighbours) + 1, sampleStep } }
 }
@@ -74,18 +93,25 @@ export const featureKernel: Kernel = (arrays, params, part, tick) => {
   const { k, sampleStep } = params as unknown as FeatureWork['params']
   const linked = graph.length > 0
   const patch = new Patch(positions)
-  forEachNeighbourhood(positions, k, linked, (i, ids, d2, found, place) => {
-    patch.read(i, ids, found)
-    normals[i * 3] = patch.nx
-    normals[i * 3 + 1] = patch.ny
-    normals[i * 3 + 2] = patch.nz
-    boundary[i] = patch.oneSided(i, ids, found) ? 1 : 0
-    if (linked) for (let j = 1; j < found && j <= GRAPH_K; j++) graph[i * GRAPH_K + j - 1] = ids[j]!
-    if (place % sampleStep === 0 && found > 3) {
-      gaps[place / sampleStep] = Math.sqrt(secondSmallest(d2, found))
-      residuals[place / sampleStep] = patch.residualMm
-    }
-  }, tick, part)
+  forEachNeighbourhood(
+    positions,
+    k,
+    linked,
+    (i, ids, d2, found, place) => {
+      patch.read(i, ids, found)
+      normals[i * 3] = patch.nx
+      normals[i * 3 + 1] = patch.ny
+      normals[i * 3 + 2] = patch.nz
+      boundary[i] = patch.oneSided(i, ids, found) ? 1 : 0
+      if (linked) for (let j = 1; j < found && j <= GRAPH_K; j++) graph[i * GRAPH_K + j - 1] = ids[j]!
+      if (place % sampleStep === 0 && found > 3) {
+        gaps[place / sampleStep] = Math.sqrt(secondSmallest(d2, found))
+        residuals[place / sampleStep] = patch.residualMm
+      }
+    },
+    tick,
+    part,
+  )
 }
 
 function finish(cloud: PointCloud, { arrays }: FeatureWork): SurfaceFeatures {
@@ -99,10 +125,14 @@ function finish(cloud: PointCloud, { arrays }: FeatureWork): SurfaceFeatures {
 
 /** The nearest neighbour's squared distance: the smallest is the point itself. */
 function secondSmallest(d2: Float64Array, n: number): number {
-  let least = Infinity, second = Infinity
+  let least = Infinity,
+    second = Infinity
   for (let j = 0; j < n; j++) {
     const d = d2[j]!
-    if (d < least) { second = least; least = d } else if (d < second) second = d
+    if (d < least) {
+      second = least
+      least = d
+    } else if (d < second) second = d
   }
   return second
 }

@@ -18,15 +18,22 @@ export function orient(cloud: PointCloud, normals: Float32Array, graph: Int32Arr
   if (frame && frameOrigins) {
     for (let i = 0; i < n; i++) {
       const f = frame[i]! * 3
-      const d = normals[i * 3]! * (frameOrigins[f]! - positions[i * 3]!)
-        + normals[i * 3 + 1]! * (frameOrigins[f + 1]! - positions[i * 3 + 1]!)
-        + normals[i * 3 + 2]! * (frameOrigins[f + 2]! - positions[i * 3 + 2]!)
+      const d =
+        normals[i * 3]! * (frameOrigins[f]! - positions[i * 3]!) +
+        normals[i * 3 + 1]! * (frameOrigins[f + 1]! - positions[i * 3 + 1]!) +
+        normals[i * 3 + 2]! * (frameOrigins[f + 2]! - positions[i * 3 + 2]!)
       if (d < 0) flip(normals, i)
     }
   } else if (cloud.normals) {
     const given = cloud.normals
     for (let i = 0; i < n; i++) {
-      if (normals[i * 3]! * given[i * 3]! + normals[i * 3 + 1]! * given[i * 3 + 1]! + normals[i * 3 + 2]! * given[i * 3 + 2]! < 0) flip(normals, i)
+      if (
+        normals[i * 3]! * given[i * 3]! +
+          normals[i * 3 + 1]! * given[i * 3 + 1]! +
+          normals[i * 3 + 2]! * given[i * 3 + 2]! <
+        0
+      )
+        flip(normals, i)
     }
   } else if (graph) propagate(positions, normals, graph)
 }
@@ -41,13 +48,18 @@ function flip(normals: Float32Array, i: number): void {
 function propagate(positions: Float32Array, normals: Float32Array, graph: Int32Array): void {
   const n = normals.length / 3
   const done = new Uint8Array(n)
-  const order = Int32Array.from({ length: n }, (_, i) => i).sort((a, b) => positions[b * 3 + 2]! - positions[a * 3 + 2]!)
+  const order = Int32Array.from({ length: n }, (_, i) => i).sort(
+    (a, b) => positions[b * 3 + 2]! - positions[a * 3 + 2]!,
+  )
   const buckets: number[][] = Array.from({ length: 64 }, () => [])
   let lowest = 64
   const reverse = reverseGraph(graph, n)
   const offer = (from: number, to: number): void => {
     if (to < 0 || done[to]) return
-    const dot = normals[from * 3]! * normals[to * 3]! + normals[from * 3 + 1]! * normals[to * 3 + 1]! + normals[from * 3 + 2]! * normals[to * 3 + 2]!
+    const dot =
+      normals[from * 3]! * normals[to * 3]! +
+      normals[from * 3 + 1]! * normals[to * 3 + 1]! +
+      normals[from * 3 + 2]! * normals[to * 3 + 2]!
     // Rounding may put |n·n′| a little over 1.
     const slot = Math.max(0, Math.min(63, Math.floor((1 - Math.abs(dot)) * 64)))
     buckets[slot]!.push(from, to)
@@ -70,7 +82,10 @@ function propagate(positions: Float32Array, normals: Float32Array, graph: Int32A
       const to = buckets[lowest]!.pop()!
       const from = buckets[lowest]!.pop()!
       if (done[to]) continue
-      const dot = normals[from * 3]! * normals[to * 3]! + normals[from * 3 + 1]! * normals[to * 3 + 1]! + normals[from * 3 + 2]! * normals[to * 3 + 2]!
+      const dot =
+        normals[from * 3]! * normals[to * 3]! +
+        normals[from * 3 + 1]! * normals[to * 3 + 1]! +
+        normals[from * 3 + 2]! * normals[to * 3 + 2]!
       if (dot < 0) flip(normals, to)
       spread(to)
     }

@@ -18,7 +18,8 @@ test('statistical outliers are those of a general-purpose library', () => {
   expect(gone).toEqual(fixture.outliers)
 })
 
-const same = (a: Uint8Array | Float32Array, b: Uint8Array | Float32Array): boolean => a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
+const same = (a: Uint8Array | Float32Array, b: Uint8Array | Float32Array): boolean =>
+  a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
 
 describe('shared out over lanes', () => {
   /** Lanes that take turns on this thread. */
@@ -33,7 +34,11 @@ describe('shared out over lanes', () => {
   const one = tableCase(3).cloud
   const copies = Math.ceil(150_000 / (one.positions.length / 3))
   const positions = new Float32Array(one.positions.length * copies)
-  for (let c = 0; c < copies; c++) positions.set(one.positions.map((v, i) => (i % 3 === 0 ? v + 300 * c : v)), c * one.positions.length)
+  for (let c = 0; c < copies; c++)
+    positions.set(
+      one.positions.map((v, i) => (i % 3 === 0 ? v + 300 * c : v)),
+      c * one.positions.length,
+    )
   const cloud: PointCloud = { kind: 'cloud', positions }
 
   test('the bytes are the same on one, three or eight', async () => {
@@ -51,9 +56,14 @@ describe('shared out over lanes', () => {
     }
   })
   test('small clouds stay on this thread, and a kernel that is none is refused', async () => {
-    const small = pickPoints(cloud, Int32Array.from({ length: 500 }, (_, i) => i))
+    const small = pickPoints(
+      cloud,
+      Int32Array.from({ length: 500 }, (_, i) => i),
+    )
     const refusing: Parallel = { lanes: 2, run: () => Promise.reject(new Error('never')) }
-    expect(await statisticalInliersShared(small, 20, 2, { ...quietContext(), parallel: refusing })).toEqual(statisticalInliers(small, 20, 2, quietContext()))
+    expect(await statisticalInliersShared(small, 20, 2, { ...quietContext(), parallel: refusing })).toEqual(
+      statisticalInliers(small, 20, 2, quietContext()),
+    )
     expect(() => kernelNamed('nothing')).toThrow('no kernel')
   })
 })

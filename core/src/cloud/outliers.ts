@@ -7,11 +7,18 @@ import type { PointCloud } from '../shapes'
 
 /** Mean distance of each point to its k nearest others. arrays: positions n×3, mean n; params: neighbours. */
 export const meanDistanceKernel: Kernel = ({ positions, mean }, { neighbours }, part, tick) => {
-  forEachNeighbourhood(positions as Float32Array, neighbours! + 1, false, (i, _ids, d2, found) => {
-    let sum = 0
-    for (let j = 0; j < found; j++) sum += Math.sqrt(d2[j]!)
-    mean![i] = found > 1 ? sum / (found - 1) : Infinity
-  }, tick, part)
+  forEachNeighbourhood(
+    positions as Float32Array,
+    neighbours! + 1,
+    false,
+    (i, _ids, d2, found) => {
+      let sum = 0
+      for (let j = 0; j < found; j++) sum += Math.sqrt(d2[j]!)
+      mean![i] = found > 1 ? sum / (found - 1) : Infinity
+    },
+    tick,
+    part,
+  )
 }
 
 /**
@@ -19,7 +26,12 @@ export const meanDistanceKernel: Kernel = ({ positions, mean }, { neighbours }, 
  * over the cloud (Rusu et al. 2008, "Towards 3D point cloud based object maps", section on sparse outlier removal).
  * Returns 1 for points to keep. k is counted without the point itself.
  */
-export function statisticalInliers({ positions }: PointCloud, neighbours: number, sigma: number, context: RunContext): Uint8Array {
+export function statisticalInliers(
+  { positions }: PointCloud,
+  neighbours: number,
+  sigma: number,
+  context: RunContext,
+): Uint8Array {
   const mean = new Float64Array(positions.length / 3)
   meanDistanceKernel({ positions, mean }, { neighbours }, WHOLE, (done) => checkpoint(context, done, mean.length, NOTE))
   return judge(mean, sigma)
@@ -28,11 +40,23 @@ export function statisticalInliers({ positions }: PointCloud, neighbours: number
 const NOTE = 'Looking for strays'
 
 /** As `statisticalInliers`, on several threads where the host has them; the same bytes. */
-export async function statisticalInliersShared({ positions }: PointCloud, neighbours: number, sigma: number, context: RunContext): Promise<Uint8Array> {
+export async function statisticalInliersShared(
+  { positions }: PointCloud,
+  neighbours: number,
+  sigma: number,
+  context: RunContext,
+): Promise<Uint8Array> {
   const n = positions.length / 3
   const shared = isShared(context, n)
   const mean = roomFor(Float64Array, n, shared)
-  await runKernel('meanDistances', { positions: shared ? inShared(positions) : positions, mean }, { neighbours }, n, context, NOTE)
+  await runKernel(
+    'meanDistances',
+    { positions: shared ? inShared(positions) : positions, mean },
+    { neighbours },
+    n,
+    context,
+    NOTE,
+  )
   return judge(mean, sigma)
 }
 

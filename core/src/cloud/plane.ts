@@ -80,13 +80,28 @@ export function findDominantPlane(cloud: PointCloud, context: RunContext, option
   if (bestVotes < Math.max(3, sampleCount * 0.03)) {
     throw new GeometryError('DEGENERATE', 'No table was found: fewer than 3 % of the points lie on any one plane.')
   }
-  return towardsPiece(positions, refinePlane(cloud, { normal: [best[0], best[1], best[2]], offsetMm: best[3], rmsMm: band, inliers: bestVotes }, band, minDot), band)
+  return towardsPiece(
+    positions,
+    refinePlane(
+      cloud,
+      { normal: [best[0], best[1], best[2]], offsetMm: best[3], rmsMm: band, inliers: bestVotes },
+      band,
+      minDot,
+    ),
+    band,
+  )
 }
 
 function planeThrough(p: Float32Array, a: number, b: number, c: number): [number, number, number, number] | null {
-  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-  const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+  const ux = p[b]! - p[a]!,
+    uy = p[b + 1]! - p[a + 1]!,
+    uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[a]!,
+    vy = p[c + 1]! - p[a + 1]!,
+    vz = p[c + 2]! - p[a + 2]!
+  const x = uy * vz - uz * vy,
+    y = uz * vx - ux * vz,
+    z = ux * vy - uy * vx
   const l = Math.hypot(x, y, z)
   if (!(l > 1e-9 * (ux * ux + uy * uy + uz * uz + vx * vx + vy * vy + vz * vz))) return null
   return [x / l, y / l, z / l, (x * p[a]! + y * p[a + 1]! + z * p[a + 2]!) / l]
@@ -108,7 +123,14 @@ export function refinePlane(cloud: PointCloud, plane: Plane, bandMm: number, min
   for (let round = 0; round < ROUNDS; round++) {
     const next = weightedPlane(cloud, now, bandMm, sigma, minDot)
     if (!next) return now
-    const moved = Math.abs(next.plane.offsetMm - now.offsetMm) + 1 - Math.abs(next.plane.normal[0] * now.normal[0] + next.plane.normal[1] * now.normal[1] + next.plane.normal[2] * now.normal[2])
+    const moved =
+      Math.abs(next.plane.offsetMm - now.offsetMm) +
+      1 -
+      Math.abs(
+        next.plane.normal[0] * now.normal[0] +
+          next.plane.normal[1] * now.normal[1] +
+          next.plane.normal[2] * now.normal[2],
+      )
     now = next.plane
     sigma = Math.min(bandMm / BIWEIGHT, Math.max(next.sigma, bandMm * 1e-4))
     if (moved < 1e-7 && round > 2) break
@@ -116,33 +138,77 @@ export function refinePlane(cloud: PointCloud, plane: Plane, bandMm: number, min
   return now
 }
 
-function weightedPlane({ positions: p, normals }: PointCloud, plane: Plane, band: number, sigma: number, minDot: number): { plane: Plane; sigma: number } | null {
+function weightedPlane(
+  { positions: p, normals }: PointCloud,
+  plane: Plane,
+  band: number,
+  sigma: number,
+  minDot: number,
+): { plane: Plane; sigma: number } | null {
   const [nx, ny, nz] = plane.normal
   // Sums about a point of the plane keep their digits far from the origin.
-  const ox = nx * plane.offsetMm, oy = ny * plane.offsetMm, oz = nz * plane.offsetMm
+  const ox = nx * plane.offsetMm,
+    oy = ny * plane.offsetMm,
+    oz = nz * plane.offsetMm
   const reach = Math.min(band, BIWEIGHT * sigma)
   const samples = new Samples(4001)
   const skip = Math.max(1, Math.floor(plane.inliers / 4000))
-  let w = 0, m = 0, sx = 0, sy = 0, sz = 0, xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0, rr = 0
+  let w = 0,
+    m = 0,
+    sx = 0,
+    sy = 0,
+    sz = 0,
+    xx = 0,
+    xy = 0,
+    xz = 0,
+    yy = 0,
+    yz = 0,
+    zz = 0,
+    rr = 0
   for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]! - ox, y = p[i + 1]! - oy, z = p[i + 2]! - oz
+    const x = p[i]! - ox,
+      y = p[i + 1]! - oy,
+      z = p[i + 2]! - oz
     const r = nx * x + ny * y + nz * z
     if (r > reach || r < -reach) continue
     if (normals && Math.abs(nx * normals[i]! + ny * normals[i + 1]! + nz * normals[i + 2]!) < minDot) continue
     if (m++ % skip === 0 && m / skip < 4000) samples.add(Math.abs(r))
-    const u = r / reach, k = (1 - u * u) ** 2
+    const u = r / reach,
+      k = (1 - u * u) ** 2
     w += k
     rr += k * r * r
-    sx += k * x; sy += k * y; sz += k * z
-    xx += k * x * x; xy += k * x * y; xz += k * x * z; yy += k * y * y; yz += k * y * z; zz += k * z * z
+    sx += k * x
+    sy += k * y
+    sz += k * z
+    xx += k * x * x
+    xy += k * x * y
+    xz += k * x * z
+    yy += k * y * y
+    yz += k * y * z
+    zz += k * z * z
   }
   if (m < 3 || !(w > 0)) return null
   const e = new Float64Array(6)
-  smallestEigen3(xx - (sx * sx) / w, xy - (sx * sy) / w, xz - (sx * sz) / w, yy - (sy * sy) / w, yz - (sy * sz) / w, zz - (sz * sz) / w, e)
+  smallestEigen3(
+    xx - (sx * sx) / w,
+    xy - (sx * sy) / w,
+    xz - (sx * sz) / w,
+    yy - (sy * sy) / w,
+    yz - (sy * sz) / w,
+    zz - (sz * sz) / w,
+    e,
+  )
   let [ax, ay, az] = [e[3]!, e[4]!, e[5]!]
-  if (ax * nx + ay * ny + az * nz < 0) { ax = -ax; ay = -ay; az = -az }
+  if (ax * nx + ay * ny + az * nz < 0) {
+    ax = -ax
+    ay = -ay
+    az = -az
+  }
   const offsetMm = ax * (ox + sx / w) + ay * (oy + sy / w) + az * (oz + sz / w)
-  return { plane: { normal: [ax, ay, az], offsetMm, rmsMm: Math.sqrt(rr / w), inliers: m }, sigma: MAD_SIGMA * samples.median() }
+  return {
+    plane: { normal: [ax, ay, az], offsetMm, rmsMm: Math.sqrt(rr / w), inliers: m },
+    sigma: MAD_SIGMA * samples.median(),
+  }
 }
 
 function towardsPiece(p: Float32Array, plane: Plane, band: number): Plane {
@@ -159,7 +225,11 @@ function towardsPiece(p: Float32Array, plane: Plane, band: number): Plane {
 }
 
 /** 1 where the point lies above the plane by at least `offsetMm`, else 0. */
-export function maskAbovePlane(cloud: PointCloud, plane: Pick<Plane, 'normal' | 'offsetMm'>, offsetMm: number): Uint8Array {
+export function maskAbovePlane(
+  cloud: PointCloud,
+  plane: Pick<Plane, 'normal' | 'offsetMm'>,
+  offsetMm: number,
+): Uint8Array {
   const { positions } = cloud
   const mask = new Uint8Array(positions.length / 3)
   const [x, y, z] = plane.normal

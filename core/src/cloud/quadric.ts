@@ -50,11 +50,16 @@ export class QuadricFit {
   /** Principal curvatures at the patch's origin, 1/mm, the larger amount first; positive where the surface bends towards +h. */
   curvatures(): [number, number] {
     const [, p, q, d, e, f] = this.c as unknown as number[]
-    const E = 1 + p! * p!, F = p! * q!, G = 1 + q! * q!
+    const E = 1 + p! * p!,
+      F = p! * q!,
+      G = 1 + q! * q!
     const l = Math.sqrt(1 + p! * p! + q! * q!)
-    const L = (2 * d!) / l, M = e! / l, O = (2 * f!) / l
+    const L = (2 * d!) / l,
+      M = e! / l,
+      O = (2 * f!) / l
     const det = E * G - F * F
-    const mean = (E * O - 2 * F * M + G * L) / (2 * det), gauss = (L * O - M * M) / det
+    const mean = (E * O - 2 * F * M + G * L) / (2 * det),
+      gauss = (L * O - M * M) / det
     const root = Math.sqrt(Math.max(0, mean * mean - gauss))
     return mean >= 0 ? [mean + root, mean - root] : [mean - root, mean + root]
   }

@@ -30,7 +30,8 @@ export interface OrderedFeatures extends SurfaceFeatures {
 export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext): OrderedFeatures {
   const { positions } = cloud
   const n = positions.length / 3
-  if (n < LEAST_POINTS) return { ...estimateFeatures(cloud, context), order: Int32Array.from({ length: n }, (_, i) => i) }
+  if (n < LEAST_POINTS)
+    return { ...estimateFeatures(cloud, context), order: Int32Array.from({ length: n }, (_, i) => i) }
   const k = FEATURE_DEFAULTS.neighbours + 1
   const cells = fittingCells(positions, POINTS_PER_NODE)
   const own = inCellOrder(positions, cells)
@@ -38,15 +39,25 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   const ids = new Int32Array(k)
   const d2 = new Float64Array(k)
   let tree: KdTree | undefined
-  const knn = (i: number): number => (tree ??= new KdTree(positions)).knn(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, k, ids, d2)
+  const knn = (i: number): number =>
+    (tree ??= new KdTree(positions)).knn(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, k, ids, d2)
   const nodes = nodeCloud(cloud, cells, own)
   const gaps = new Samples(1001)
   const reaches = new Samples(1001)
   for (let c = 0; c < cells.count; c += Math.max(1, Math.floor(cells.count / 1000))) {
     const i = nodes.index[c]!
     block.gather(cells, c, own)
-    const found = block.nearest(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, 1.25 * cells.edgeMm, k, ids, d2)
-    let nearest = Infinity, farthest = 0
+    const found = block.nearest(
+      positions[i * 3]!,
+      positions[i * 3 + 1]!,
+      positions[i * 3 + 2]!,
+      1.25 * cells.edgeMm,
+      k,
+      ids,
+      d2,
+    )
+    let nearest = Infinity,
+      farthest = 0
     for (let j = 0; j < found; j++) {
       if (ids[j] !== i && d2[j]! < nearest) nearest = d2[j]!
       if (d2[j]! > farthest) farthest = d2[j]!
@@ -58,7 +69,8 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   const nodeNormals = new Float32Array(cells.count * 3)
   const boundary = new Uint8Array(n)
   const nodeOf = new Int32Array(n)
-  for (let c = 0; c < cells.count; c++) for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) nodeOf[cells.items[s]!] = c
+  for (let c = 0; c < cells.count; c++)
+    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) nodeOf[cells.items[s]!] = c
   const graph = needsPropagation(cloud) ? new Int32Array(cells.count * GRAPH_K).fill(-1) : undefined
   const residuals = new Samples(cells.count)
   const patch = new Patch(positions)
@@ -102,12 +114,19 @@ function nodeCloud(cloud: PointCloud, cells: CellIndex, own: Float32Array): { in
   const index = new Int32Array(cells.count)
   const e = cells.edgeMm
   for (let c = 0; c < cells.count; c++) {
-    const x = (cells.x[c]! + 0.5) * e, y = (cells.y[c]! + 0.5) * e, z = (cells.z[c]! + 0.5) * e
+    const x = (cells.x[c]! + 0.5) * e,
+      y = (cells.y[c]! + 0.5) * e,
+      z = (cells.z[c]! + 0.5) * e
     let best = Infinity
     for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
-      const dx = own[s * 3]! - x, dy = own[s * 3 + 1]! - y, dz = own[s * 3 + 2]! - z
+      const dx = own[s * 3]! - x,
+        dy = own[s * 3 + 1]! - y,
+        dz = own[s * 3 + 2]! - z
       const d = dx * dx + dy * dy + dz * dz
-      if (d < best) { best = d; index[c] = cells.items[s]! }
+      if (d < best) {
+        best = d
+        index[c] = cells.items[s]!
+      }
     }
   }
   return { index, cloud: pickPoints(cloud, index) }

@@ -20,21 +20,37 @@ const NEIGHBOURS = 30
 export function curvatureOf(cloud: PointCloud, context: RunContext): Float32Array {
   const { positions: p } = cloud
   const n = p.length / 3
-  const normals = cloud.normals ?? estimateFeatures(cloud, { ...context, progress: (f, note) => context.progress(f * 0.5, note) }).normals
+  const normals =
+    cloud.normals ??
+    estimateFeatures(cloud, { ...context, progress: (f, note) => context.progress(f * 0.5, note) }).normals
   const out = new Float32Array(n)
   const quadric = new QuadricFit()
   const basis = new Float64Array(6)
-  forEachNeighbourhood(p, NEIGHBOURS + 1, false, (i, ids, _d2, found) => {
-    const nx = normals[i * 3]!, ny = normals[i * 3 + 1]!, nz = normals[i * 3 + 2]!
-    across(nx, ny, nz, basis)
-    quadric.begin()
-    for (let j = 0; j < found; j++) {
-      const q = ids[j]! * 3
-      const dx = p[q]! - p[i * 3]!, dy = p[q + 1]! - p[i * 3 + 1]!, dz = p[q + 2]! - p[i * 3 + 2]!
-      quadric.add(basis[0]! * dx + basis[1]! * dy + basis[2]! * dz, basis[3]! * dx + basis[4]! * dy + basis[5]! * dz, nx * dx + ny * dy + nz * dz)
-    }
-    if (quadric.solve()) out[i] = Math.abs(quadric.curvatures()[0])
-  }, (done) => checkpoint(context, n + done, 2 * n, 'Reading the curvature'))
+  forEachNeighbourhood(
+    p,
+    NEIGHBOURS + 1,
+    false,
+    (i, ids, _d2, found) => {
+      const nx = normals[i * 3]!,
+        ny = normals[i * 3 + 1]!,
+        nz = normals[i * 3 + 2]!
+      across(nx, ny, nz, basis)
+      quadric.begin()
+      for (let j = 0; j < found; j++) {
+        const q = ids[j]! * 3
+        const dx = p[q]! - p[i * 3]!,
+          dy = p[q + 1]! - p[i * 3 + 1]!,
+          dz = p[q + 2]! - p[i * 3 + 2]!
+        quadric.add(
+          basis[0]! * dx + basis[1]! * dy + basis[2]! * dz,
+          basis[3]! * dx + basis[4]! * dy + basis[5]! * dz,
+          nx * dx + ny * dy + nz * dz,
+        )
+      }
+      if (quadric.solve()) out[i] = Math.abs(quadric.curvatures()[0])
+    },
+    (done) => checkpoint(context, n + done, 2 * n, 'Reading the curvature'),
+  )
   return out
 }
 
@@ -44,8 +60,18 @@ export function curvatureOf(cloud: PointCloud, context: RunContext): Float32Arra
  * @param lossMm how far facets may stand off the surface
  * @throws PARAMS when the coarsest spacing is not larger than the finest, or either is not more than 0
  */
-export function thinByCurvature(cloud: PointCloud, finestMm: number, coarsestMm: number, lossMm: number, context: RunContext): CurvedThinning {
-  if (!(finestMm > 0) || !(coarsestMm > finestMm)) throw new GeometryError('PARAMS', `The coarse spacing (${coarsestMm} mm) must be larger than the fine one (${finestMm} mm), and both more than 0.`)
+export function thinByCurvature(
+  cloud: PointCloud,
+  finestMm: number,
+  coarsestMm: number,
+  lossMm: number,
+  context: RunContext,
+): CurvedThinning {
+  if (!(finestMm > 0) || !(coarsestMm > finestMm))
+    throw new GeometryError(
+      'PARAMS',
+      `The coarse spacing (${coarsestMm} mm) must be larger than the fine one (${finestMm} mm), and both more than 0.`,
+    )
   if (!(lossMm > 0)) throw new GeometryError('PARAMS', `The loss must be more than 0 mm, not ${lossMm}.`)
   const curvature = curvatureOf(cloud, context)
   const n = curvature.length
@@ -63,7 +89,9 @@ export function thinByCurvature(cloud: PointCloud, finestMm: number, coarsestMm:
   const kept: number[] = []
   for (let l = 0; l < classes; l++) {
     const ids = Int32Array.from({ length: n }, (_, i) => i).filter((i) => level[i] === l)
-    if (ids.length > 0) for (const k of thinEvenly(pickPoints({ kind: 'cloud', positions: cloud.positions }, ids), spacingAt(l))) kept.push(ids[k]!)
+    if (ids.length > 0)
+      for (const k of thinEvenly(pickPoints({ kind: 'cloud', positions: cloud.positions }, ids), spacingAt(l)))
+        kept.push(ids[k]!)
   }
   return { kept: Int32Array.from(kept).sort(), predictedLossMm: loss }
 }

@@ -15,20 +15,35 @@ export function thinEvenly(cloud: PointCloud, spacingMm: number, byConfidence = 
   const table = new Int32Array(size).fill(-1)
   const best = new Float32Array(size)
   const inverse = 1 / spacingMm
-  const cellX = new Int32Array(size), cellY = new Int32Array(size), cellZ = new Int32Array(size)
+  const cellX = new Int32Array(size),
+    cellY = new Int32Array(size),
+    cellZ = new Int32Array(size)
   for (let i = 0; i < n; i++) {
-    const fx = positions[i * 3]! * inverse, fy = positions[i * 3 + 1]! * inverse, fz = positions[i * 3 + 2]! * inverse
-    const x = Math.floor(fx), y = Math.floor(fy), z = Math.floor(fz)
-    const dx = fx - x - 0.5, dy = fy - y - 0.5, dz = fz - z - 0.5
+    const fx = positions[i * 3]! * inverse,
+      fy = positions[i * 3 + 1]! * inverse,
+      fz = positions[i * 3 + 2]! * inverse
+    const x = Math.floor(fx),
+      y = Math.floor(fy),
+      z = Math.floor(fz)
+    const dx = fx - x - 0.5,
+      dy = fy - y - 0.5,
+      dz = fz - z - 0.5
     const d = sure ? -sure[i]! : dx * dx + dy * dy + dz * dz
     let slot = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1)
     for (;;) {
       if (table[slot]! < 0) {
-        table[slot] = i; best[slot] = d; cellX[slot] = x; cellY[slot] = y; cellZ[slot] = z
+        table[slot] = i
+        best[slot] = d
+        cellX[slot] = x
+        cellY[slot] = y
+        cellZ[slot] = z
         break
       }
       if (cellX[slot] === x && cellY[slot] === y && cellZ[slot] === z) {
-        if (d < best[slot]!) { table[slot] = i; best[slot] = d }
+        if (d < best[slot]!) {
+          table[slot] = i
+          best[slot] = d
+        }
         break
       }
       slot = (slot + 1) & (size - 1)
@@ -42,7 +57,8 @@ const COUNT_TOLERANCE = 0.01
 
 /** The spacing at which even thinning leaves about so many points: bisected, since fewer stay the wider it is. */
 export function spacingForCount(cloud: PointCloud, count: number): number {
-  let low = 0, high = 1e-6
+  let low = 0,
+    high = 1e-6
   while (thinEvenly(cloud, high).length > count) {
     low = high
     high *= 4

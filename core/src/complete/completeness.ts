@@ -65,7 +65,11 @@ const REACH_SPACINGS = 2.4
 const DENSITY_SLACK = 1.3
 
 /** The estimate cut into facets, what the points say of each, and what the usual candidates could see of it. */
-export async function surveyTakes(takes: readonly LaidTake[], { device, brief, toCome = [], mayTurn = true, facets: wanted = FACETS }: CompletenessOptions, context: RunContext): Promise<Completeness> {
+export async function surveyTakes(
+  takes: readonly LaidTake[],
+  { device, brief, toCome = [], mayTurn = true, facets: wanted = FACETS }: CompletenessOptions,
+  context: RunContext,
+): Promise<Completeness> {
   const { laid, gathered } = gatherTakes(takes, stage(context, 0, 0.15))
   const fine = coarseEstimate(takes, laid, gathered.spacingMm, stage(context, 0.15, 0.5))
   const mesh = await simplifyLoosely(fine, VIEW_FACES)
@@ -79,7 +83,10 @@ export async function surveyTakes(takes: readonly LaidTake[], { device, brief, t
   const facets = cutFacets(mesh, wanted)
   const sealed = look(mesh, facets, stage(context, 0.5, 0.7))
   const hollow = brief.traits.includes('hollow')
-  const mouth = findMouths(facets, (f) => sealed.found.classes[f] === SEEN.well || sealed.found.classes[f] === SEEN.thinly).find((m) => m.seen || hollow)
+  const mouth = findMouths(
+    facets,
+    (f) => sealed.found.classes[f] === SEEN.well || sealed.found.classes[f] === SEEN.thinly,
+  ).find((m) => m.seen || hollow)
   const last = stage(context, 0.9, 1)
   if (!mouth) return { ...sealed.found, proposal: sealed.propose(last) }
   // Sight ended in a hollow: whether the piece goes on hollow is the brief's to say; the bounds hold both.
@@ -87,13 +94,23 @@ export async function surveyTakes(takes: readonly LaidTake[], { device, brief, t
   const open = look(deeper, cutFacets(deeper, wanted), stage(context, 0.7, 0.9))
   const chosen = hollow ? open : sealed
   const [a, b] = [sealed.found.unseen, open.found.unseen]
-  return { ...chosen.found, proposal: chosen.propose(last), unseen: { share: chosen.found.unseen.share, low: Math.min(a.low, b.low), high: Math.max(a.high, b.high) } }
+  return {
+    ...chosen.found,
+    proposal: chosen.propose(last),
+    unseen: { share: chosen.found.unseen.share, low: Math.min(a.low, b.low), high: Math.max(a.high, b.high) },
+  }
 }
 
 export const reachOf = (spacingMm: number): number => REACH_SPACINGS * spacingMm
 
 /** What each candidate sees; null for takes that can't be run. */
-export function reachable(scene: CoverageScene, candidates: readonly PlannedTake[], device: DeviceProfile, brief: Brief, context: RunContext): (TakeCoverage | null)[] {
+export function reachable(
+  scene: CoverageScene,
+  candidates: readonly PlannedTake[],
+  device: DeviceProfile,
+  brief: Brief,
+  context: RunContext,
+): (TakeCoverage | null)[] {
   const { wantedSpacingMm } = requirementsOf(brief)
   return candidates.map((take, c) => {
     checkpoint(context, c, candidates.length, 'Looking from all sides')
@@ -108,8 +125,13 @@ interface Judged {
 }
 
 function judge(
-  scene: CoverageScene, support: ReturnType<typeof supportOf>, takes: readonly LaidTake[], candidates: readonly PlannedTake[], covers: readonly (TakeCoverage | null)[],
-  { device, brief, mayTurn }: Required<Pick<CompletenessOptions, 'device' | 'brief' | 'toCome' | 'mayTurn'>>, context: RunContext,
+  scene: CoverageScene,
+  support: ReturnType<typeof supportOf>,
+  takes: readonly LaidTake[],
+  candidates: readonly PlannedTake[],
+  covers: readonly (TakeCoverage | null)[],
+  { device, brief, mayTurn }: Required<Pick<CompletenessOptions, 'device' | 'brief' | 'toCome' | 'mayTurn'>>,
+  context: RunContext,
 ): Judged {
   const { facets } = scene
   const { wantedSpacingMm, toleranceMm } = requirementsOf(brief)
@@ -120,10 +142,18 @@ function judge(
   const { area, weights } = facetAreas(brief, facets, openness, OPEN_DIRECTIONS)
   const classes = new Uint8Array(n)
   const areas = [0, 0, 0, 0]
-  let wanted = 0, missing = 0
+  let wanted = 0,
+    missing = 0
   for (let i = 0; i < n; i++) {
     const dense = support.spacingMm[i]! <= wantedSpacingMm * DENSITY_SLACK
-    const c = (classes[i] = support.frames[i]! >= 2 && support.steep[i]! >= 2 && dense ? SEEN.well : support.frames[i]! > 0 ? SEEN.thinly : reach[i] ? SEEN.open : SEEN.outOfReach)
+    const c = (classes[i] =
+      support.frames[i]! >= 2 && support.steep[i]! >= 2 && dense
+        ? SEEN.well
+        : support.frames[i]! > 0
+          ? SEEN.thinly
+          : reach[i]
+            ? SEEN.open
+            : SEEN.outOfReach)
     areas[c]! += facets.areas[i]!
     if (c === SEEN.outOfReach) continue
     wanted += facets.areas[i]! * weights[i]!
@@ -134,20 +164,52 @@ function judge(
   const gaps = gapsOf(facets, classes, openness).map((gap): FoundGap => {
     const at = gap.facets[0]!
     const needed = gap.facets.some((f) => weights[f]! > 0)
-    return { areaMm2: gap.areaMm2, at: gap.at, place: gap.place, from: bestFor(gap.facets, facets, candidates, covers), matters: needed, meaning: meaningOf(gap, brief, needed ? (area[at]! >= 0 ? brief.areas[area[at]!]!.rank : null) : 'leave') }
+    return {
+      areaMm2: gap.areaMm2,
+      at: gap.at,
+      place: gap.place,
+      from: bestFor(gap.facets, facets, candidates, covers),
+      matters: needed,
+      meaning: meaningOf(gap, brief, needed ? (area[at]! >= 0 ? brief.areas[area[at]!]!.rank : null) : 'leave'),
+    }
   })
-  const covered = support.perTake.map((views): TakeCoverage => ({ views, wellViews: views, bestCosine: new Float32Array(0), spacingMm: new Float32Array(0), placed: place(candidates[0]!, scene.mesh.positions), viewCount: 0 }))
+  const covered = support.perTake.map((views): TakeCoverage => ({
+    views,
+    wellViews: views,
+    bestCosine: new Float32Array(0),
+    spacingMm: new Float32Array(0),
+    placed: place(candidates[0]!, scene.mesh.positions),
+    viewCount: 0,
+  }))
   const named = takes.map((t) => ({ ...candidates[0]!, name: t.name }))
   checkpoint(context, 1, 1, 'Looking for the take worth most')
   const found = {
-    facets, classes, seenMm2, thinMm2: areas[SEEN.thinly]!, openMm2, hiddenMm2: areas[SEEN.outOfReach]!,
-    unseen: shareInterval(openMm2 / Math.max(seenMm2 + openMm2, 1e-9)), unseenThatMatters: wanted > 0 ? missing / wanted : 0,
+    facets,
+    classes,
+    seenMm2,
+    thinMm2: areas[SEEN.thinly]!,
+    openMm2,
+    hiddenMm2: areas[SEEN.outOfReach]!,
+    unseen: shareInterval(openMm2 / Math.max(seenMm2 + openMm2, 1e-9)),
+    unseenThatMatters: wanted > 0 ? missing / wanted : 0,
     gaps,
   }
-  return { found, propose: (part) => proposeNextTake(scene, weights, reach, named, covered, device, { mayTurn, toleranceMm, wantedSpacingMm }, part, { candidates, covers }) }
+  return {
+    found,
+    propose: (part) =>
+      proposeNextTake(scene, weights, reach, named, covered, device, { mayTurn, toleranceMm, wantedSpacingMm }, part, {
+        candidates,
+        covers,
+      }),
+  }
 }
 
-function bestFor(list: readonly number[], facets: Facets, candidates: readonly PlannedTake[], covers: readonly (TakeCoverage | null)[]): FoundGap['from'] {
+function bestFor(
+  list: readonly number[],
+  facets: Facets,
+  candidates: readonly PlannedTake[],
+  covers: readonly (TakeCoverage | null)[],
+): FoundGap['from'] {
   const total = list.reduce((s, f) => s + facets.areas[f]!, 0)
   let best: FoundGap['from'] = null
   covers.forEach((c, k) => {
@@ -162,7 +224,9 @@ function meaningOf(gap: Gap, brief: Brief, rank: 'must' | 'nice' | 'leave' | 'cu
   if (rank === 'leave' || rank === 'cut') return 'nobody needs it'
   if (rank === 'must') return 'it must hold: take it'
   if (gap.place === 'inside a hollow') return 'it will be invented'
-  if (gap.place === 'on the underside' && brief.purposes.some((p) => p === 'print' || p === 'printScaled')) return 'the base will be closed flat'
-  return brief.purposes.includes('archive') ? 'it will be left open and marked' : 'it will be closed smoothly, and marked as invented'
+  if (gap.place === 'on the underside' && brief.purposes.some((p) => p === 'print' || p === 'printScaled'))
+    return 'the base will be closed flat'
+  return brief.purposes.includes('archive')
+    ? 'it will be left open and marked'
+    : 'it will be closed smoothly, and marked as invented'
 }
-

@@ -32,12 +32,27 @@ export interface Gathered {
 }
 
 /** The takes without table and holder, in the frame of the standing piece. @throws EMPTY when nothing stands over the floor */
-export function gatherTakes(takes: readonly LaidTake[], context: RunContext): { readonly laid: readonly { cloud: PointCloud; motion: Motion }[]; readonly gathered: Gathered } {
+export function gatherTakes(
+  takes: readonly LaidTake[],
+  context: RunContext,
+): { readonly laid: readonly { cloud: PointCloud; motion: Motion }[]; readonly gathered: Gathered } {
   const laid = takes.map(({ cloud, motion, floorMm }, i) => {
     const { positions: p } = cloud
-    const over = floorMm === null ? cloud : pickPoints(cloud, Int32Array.from({ length: p.length / 3 }, (_, k) => k).filter((k) => p[k * 3 + 2]! > floorMm + FLOOR_BAND_MM))
-    if (over.positions.length < 300) throw new GeometryError('EMPTY', `“${takes[i]!.name}” holds hardly anything over the table; take it again.`)
-    return { cloud: over.normals ? over : { ...over, normals: estimateFeatures(over, stage(context, 0, 0.3)).normals }, motion }
+    const over =
+      floorMm === null
+        ? cloud
+        : pickPoints(
+            cloud,
+            Int32Array.from({ length: p.length / 3 }, (_, k) => k).filter(
+              (k) => p[k * 3 + 2]! > floorMm + FLOOR_BAND_MM,
+            ),
+          )
+    if (over.positions.length < 300)
+      throw new GeometryError('EMPTY', `“${takes[i]!.name}” holds hardly anything over the table; take it again.`)
+    return {
+      cloud: over.normals ? over : { ...over, normals: estimateFeatures(over, stage(context, 0, 0.3)).normals },
+      motion,
+    }
   })
   const whole = laid.map(({ cloud, motion }) => transformPoints(motion, cloud.positions))
   const size = diagonal(boundsOf(concat(whole)))
@@ -45,23 +60,32 @@ export function gatherTakes(takes: readonly LaidTake[], context: RunContext): { 
   const thinned = laid.map(({ cloud, motion }) => ({ cloud: pickPoints(cloud, thinEvenly(cloud, spacingMm)), motion }))
   const counts = thinned.map((t) => t.cloud.positions.length / 3)
   const total = counts.reduce((a, b) => a + b, 0)
-  const take = new Uint16Array(total), frame = new Uint16Array(total)
+  const take = new Uint16Array(total),
+    frame = new Uint16Array(total)
   const origins: number[] = []
   let at = 0
   thinned.forEach(({ cloud, motion }, t) => {
     take.fill(t, at, at + counts[t]!)
     const base = origins.length / 3
     const o = cloud.frameOrigins
-    if (o && cloud.frame) for (let f = 0; f < o.length; f += 3) origins.push(...transformPoint(motion, o[f]!, o[f + 1]!, o[f + 2]!))
+    if (o && cloud.frame)
+      for (let f = 0; f < o.length; f += 3) origins.push(...transformPoint(motion, o[f]!, o[f + 1]!, o[f + 2]!))
     // A take that tells no frames counts as one, seen from wherever each surface faces.
     else origins.push(NaN, NaN, NaN)
     for (let k = 0; k < counts[t]!; k++) frame[at + k] = base + (o && cloud.frame ? cloud.frame[k]! : 0)
     at += counts[t]!
   })
   const cloud: PointCloud = {
-    kind: 'cloud', positions: concat(thinned.map((t) => transformPoints(t.motion, t.cloud.positions))), normals: concat(thinned.map((t) => rotateVectors(t.motion, t.cloud.normals!))), frame, frameOrigins: Float64Array.from(origins),
+    kind: 'cloud',
+    positions: concat(thinned.map((t) => transformPoints(t.motion, t.cloud.positions))),
+    normals: concat(thinned.map((t) => rotateVectors(t.motion, t.cloud.normals!))),
+    frame,
+    frameOrigins: Float64Array.from(origins),
   }
-  return { laid: thinned, gathered: { cloud, take, spacingMm, standsFor: laid.map((l, t) => l.cloud.positions.length / 3 / counts[t]!) } }
+  return {
+    laid: thinned,
+    gathered: { cloud, take, spacingMm, standsFor: laid.map((l, t) => l.cloud.positions.length / 3 / counts[t]!) },
+  }
 }
 
 function concat(parts: readonly Float32Array[]): Float32Array {
@@ -78,8 +102,17 @@ function concat(parts: readonly Float32Array[]): Float32Array {
  * A coarse closed estimate of the whole surface from what has been taken: the skin at a hundredth of the size, whose gaps are closed by a membrane that
  * respects the free space the frames looked through; nothing of it may lie under a table the piece stood on.
  */
-export function coarseEstimate(takes: readonly LaidTake[], laid: readonly { cloud: PointCloud; motion: Motion }[], spacingMm: number, context: RunContext): TriangleMesh {
-  const { mesh } = makeSkin(laid.map(({ cloud, motion }) => ({ cloud: cloud as PointCloud & { normals: Float32Array }, motion })), { spacingMm: spacingMm * 2 }, context)
+export function coarseEstimate(
+  takes: readonly LaidTake[],
+  laid: readonly { cloud: PointCloud; motion: Motion }[],
+  spacingMm: number,
+  context: RunContext,
+): TriangleMesh {
+  const { mesh } = makeSkin(
+    laid.map(({ cloud, motion }) => ({ cloud: cloud as PointCloud & { normals: Float32Array }, motion })),
+    { spacingMm: spacingMm * 2 },
+    context,
+  )
   const { positions: p, evidence } = mesh
   for (const { motion, floorMm } of takes) {
     if (floorMm === null) continue

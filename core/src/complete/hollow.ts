@@ -52,7 +52,9 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
     // A seal that dips in lies below its rim; a flat one tells by its normal; one that goes all round tells nothing.
     const axis = flat < ALL_ROUND ? UP : unit(Math.hypot(...down) > 0.3 * radius ? down : lean)
     const side = perpendicular(axis)
-    const other = [0, 1, 2].map((k) => axis[(k + 1) % 3]! * side[(k + 2) % 3]! - axis[(k + 2) % 3]! * side[(k + 1) % 3]!)
+    const other = [0, 1, 2].map(
+      (k) => axis[(k + 1) % 3]! * side[(k + 2) % 3]! - axis[(k + 2) % 3]! * side[(k + 1) % 3]!,
+    )
     const sectors = new Set<number>()
     const inner: number[] = []
     for (const f of around) {
@@ -62,7 +64,8 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
       const l = Math.hypot(...across)
       if (l < 1e-6 || across.reduce((s, v, k) => s + v * n[f * 3 + k]!, 0) / l < FACES_IN) continue
       inner.push(f)
-      const u = across.reduce((s, v, k) => s + v * side[k]!, 0), w = across.reduce((s, v, k) => s + v * other[k]!, 0)
+      const u = across.reduce((s, v, k) => s + v * side[k]!, 0),
+        w = across.reduce((s, v, k) => s + v * other[k]!, 0)
       sectors.add(Math.floor((Math.atan2(w, u) / (2 * Math.PI) + 0.5) * SECTORS))
     }
     const mouth = { facets: list, centre: rim, axis, areaMm2: area }
@@ -75,7 +78,8 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
 
   function middleOf(list: readonly number[]): { area: number; centre: [number, number, number]; axis: number[] } {
     let area = 0
-    const centre: [number, number, number] = [0, 0, 0], axis = [0, 0, 0]
+    const centre: [number, number, number] = [0, 0, 0],
+      axis = [0, 0, 0]
     for (const f of list) {
       area += areas[f]!
       for (let k = 0; k < 3; k++) {
@@ -99,7 +103,10 @@ function neighboursOf(facets: Facets, list: readonly number[], seen: (f: number)
   const taken = new Set(list.map((f) => `${at(f, 0)} ${at(f, 1)} ${at(f, 2)}`))
   return Array.from({ length: facets.count }, (_, f) => f).filter((f) => {
     if (!seen(f)) return false
-    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) if (taken.has(`${at(f, 0) + dx} ${at(f, 1) + dy} ${at(f, 2) + dz}`)) return true
+    for (let dz = -1; dz <= 1; dz++)
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++)
+          if (taken.has(`${at(f, 0) + dx} ${at(f, 1) + dy} ${at(f, 2) + dz}`)) return true
     return false
   })
 }
@@ -130,7 +137,8 @@ function wallAt(facets: Facets, rim: readonly number[], seen: (f: number) => boo
     const f = rim[i]!
     let best = most * most
     for (let g = 0; g < facets.count; g++) {
-      if (n[f * 3]! * n[g * 3]! + n[f * 3 + 1]! * n[g * 3 + 1]! + n[f * 3 + 2]! * n[g * 3 + 2]! > -0.5 || !seen(g)) continue
+      if (n[f * 3]! * n[g * 3]! + n[f * 3 + 1]! * n[g * 3 + 1]! + n[f * 3 + 2]! * n[g * 3 + 2]! > -0.5 || !seen(g))
+        continue
       const d = distance2(c, g, [c[f * 3]!, c[f * 3 + 1]!, c[f * 3 + 2]!])
       if (d < best) best = d
     }
@@ -149,7 +157,8 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
   const seal = new Set(mouth.facets)
   // Which faces the seal's facets came from: those whose middle lies on one of them is costly to ask; the seal is cut by place instead.
   const cell = facets.edgeMm * 1.5
-  const key = (x: number, y: number, z: number): string => `${Math.floor(x / cell)} ${Math.floor(y / cell)} ${Math.floor(z / cell)}`
+  const key = (x: number, y: number, z: number): string =>
+    `${Math.floor(x / cell)} ${Math.floor(y / cell)} ${Math.floor(z / cell)}`
   const sealed = new Map<string, number>()
   for (let f = 0; f < facets.count; f++) {
     const k = key(facets.centres[f * 3]!, facets.centres[f * 3 + 1]!, facets.centres[f * 3 + 2]!)
@@ -157,7 +166,8 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
   }
   const normals = vertexNormals(mesh)
   const outPositions: number[] = Array.from(p)
-  const kept: number[] = [], inner: number[] = []
+  const kept: number[] = [],
+    inner: number[] = []
   for (let f = 0; f < indices.length; f += 3) {
     const v = [indices[f]!, indices[f + 1]!, indices[f + 2]!]
     const m = [0, 1, 2].map((k) => (p[v[0]! * 3 + k]! + p[v[1]! * 3 + k]! + p[v[2]! * 3 + k]!) / 3)
@@ -166,7 +176,8 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
     const depth = [0, 1, 2].reduce((s, k) => s + (mouth.centre[k]! - m[k]!) * mouth.axis[k]!, 0)
     if (inSeal || depth < 0) continue
     const base = outPositions.length / 3
-    for (let c = 2; c >= 0; c--) for (let k = 0; k < 3; k++) outPositions.push(p[v[c]! * 3 + k]! - mouth.wallMm * normals[v[c]! * 3 + k]!)
+    for (let c = 2; c >= 0; c--)
+      for (let k = 0; k < 3; k++) outPositions.push(p[v[c]! * 3 + k]! - mouth.wallMm * normals[v[c]! * 3 + k]!)
     inner.push(base, base + 1, base + 2)
   }
   return { kind: 'mesh', positions: Float32Array.from(outPositions), indices: Uint32Array.from([...kept, ...inner]) }

@@ -12,5 +12,9 @@ const BELOW = { least: 0.003, slope: 0.16 } as const
 const ABOVE = { least: 0.004, slope: 0.22 } as const
 
 export function shareInterval(share: number): Interval {
-  return { share, low: Math.max(0, share - BELOW.least - BELOW.slope * share), high: Math.min(1, share + ABOVE.least + ABOVE.slope * share) }
+  return {
+    share,
+    low: Math.max(0, share - BELOW.least - BELOW.slope * share),
+    high: Math.min(1, share + ABOVE.least + ABOVE.slope * share),
+  }
 }

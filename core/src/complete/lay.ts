@@ -6,7 +6,15 @@ import { maskAbovePlane } from '../cloud/plane'
 import { findTable } from '../tidy/table'
 import { stage, type RunContext } from '../context'
 import { GeometryError, isGeometryError } from '../errors'
-import { compose, identityMotion, invertRigid, motionFromRows, shiftMotion, transformPoints, type Motion } from '../linear/rigid'
+import {
+  compose,
+  identityMotion,
+  invertRigid,
+  motionFromRows,
+  shiftMotion,
+  transformPoints,
+  type Motion,
+} from '../linear/rigid'
 import { poseTurn, PUTTY_RISE_MM, type PlannedTake } from '../plan/takes'
 import { boundsOf, diagonal, indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import type { LaidTake } from './estimate'
@@ -33,20 +41,33 @@ const LEAST_OVERLAP = 0.08
 const MATCH_CELLS = 130
 
 /** Height under which a planned take holds nothing of the piece, in the table's coordinates. */
-export const planFloorMm = (t: PlannedTake): number => (t.support === 'plate' ? 0 : t.riserMm + (t.support === 'putty' ? PUTTY_RISE_MM : 0))
+export const planFloorMm = (t: PlannedTake): number =>
+  t.support === 'plate' ? 0 : t.riserMm + (t.support === 'putty' ? PUTTY_RISE_MM : 0)
 
 /**
  * Lays takes together in the frame of the standing piece: by the join where there is one; else by what the plan says of each pose, then a coarse match.
  * A take without a plan stands as it lies; its table is looked for.
  */
-export function layTakes(clouds: readonly PointCloud[], { names, planned, motions, fixed }: LayOptions, context: RunContext): Laid {
+export function layTakes(
+  clouds: readonly PointCloud[],
+  { names, planned, motions, fixed }: LayOptions,
+  context: RunContext,
+): Laid {
   const at = Math.max(0, names.indexOf(fixed))
   const base = planned[at] ?? null
   const standing: Motion = base ? invertRigid(poseTurn(base)) : identityMotion()
-  const cleared = clouds.map((cloud, i) => ({ cloud: planned[i] ? cloud : withoutTable(cloud, stage(context, 0, 0.2)), floorMm: planned[i] ? planFloorMm(planned[i]!) : null }))
-  const laid = (i: number, motion: Motion): LaidTake => ({ name: names[i]!, ...cleared[i]!, motion: compose(standing, motion) })
+  const cleared = clouds.map((cloud, i) => ({
+    cloud: planned[i] ? cloud : withoutTable(cloud, stage(context, 0, 0.2)),
+    floorMm: planned[i] ? planFloorMm(planned[i]!) : null,
+  }))
+  const laid = (i: number, motion: Motion): LaidTake => ({
+    name: names[i]!,
+    ...cleared[i]!,
+    motion: compose(standing, motion),
+  })
   if (clouds.length === 1) return { takes: [laid(0, identityMotion())], how: 'one', left: [] }
-  if (motions && names.every((n) => motions[n])) return { takes: names.map((n, i) => laid(i, motionFromRows(motions[n], n))), how: 'join', left: [] }
+  if (motions && names.every((n) => motions[n]))
+    return { takes: names.map((n, i) => laid(i, motionFromRows(motions[n], n))), how: 'join', left: [] }
   // Each on the piece: turned back from its pose, middle over middle, then matched to what lies there already.
   const only = cleared.map(({ cloud, floorMm }) => above(cloud, floorMm))
   const rough = only.map((c) => pickPoints(c, thinEvenly(c, diagonal(boundsOf(c.positions)) / MATCH_CELLS)))
@@ -58,11 +79,13 @@ export function layTakes(clouds: readonly PointCloud[], { names, planned, motion
   const order = names.map((_, i) => i).filter((i) => i !== at)
   order.forEach((i, k) => {
     const part = stage(context, 0.2 + (0.8 * k) / order.length, 0.2 + (0.8 * (k + 1)) / order.length)
-    const target = prepareCloud(joined, stage(part, 0, 0.3)), source = prepareCloud(rough[i]!, stage(part, 0.3, 0.5))
+    const target = prepareCloud(joined, stage(part, 0, 0.3)),
+      source = prepareCloud(rough[i]!, stage(part, 0.3, 0.5))
     const start = compose(toFixed, starts[i]!)
     try {
       const { motion } = matchFine(source, target, start, {}, stage(part, 0.5, 1))
-      if (measureOverlap(source, target, motion).share < LEAST_OVERLAP) throw new GeometryError('DEGENERATE', 'no overlap')
+      if (measureOverlap(source, target, motion).share < LEAST_OVERLAP)
+        throw new GeometryError('DEGENERATE', 'no overlap')
       takes.push(laid(i, motion))
       joined = merge(joined, rough[i]!, motion)
     } catch (error) {
@@ -76,7 +99,10 @@ export function layTakes(clouds: readonly PointCloud[], { names, planned, motion
 function above(cloud: PointCloud, floorMm: number | null): PointCloud {
   if (floorMm === null) return cloud
   const { positions: p } = cloud
-  return pickPoints(cloud, Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! > floorMm + TABLE_BAND_MM))
+  return pickPoints(
+    cloud,
+    Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! > floorMm + TABLE_BAND_MM),
+  )
 }
 
 /** From a take's frame to one about the piece's middle, standing: box over box is rough, but the match does the rest. */

@@ -49,12 +49,15 @@ export class ShapeBuilder {
       const broken = [x, y, z].some((v) => !Number.isFinite(v))
       throw new GeometryError(
         broken ? 'NOT_FINITE' : 'RANGE',
-        broken ? `A point at ${where()} has a coordinate that is not a number.` : `A point at ${where()} lies farther out than ${MAX_COORDINATE} units.`,
+        broken
+          ? `A point at ${where()} has a coordinate that is not a number.`
+          : `A point at ${where()} lies farther out than ${MAX_COORDINATE} units.`,
         { point: this.pointCount },
       )
     }
     // The first point decides whether the data lie far out; the offset is rounded so that it adds back exactly.
-    this.origin ??= Math.max(Math.abs(x), Math.abs(y), Math.abs(z)) > 4096 ? [Math.round(x), Math.round(y), Math.round(z)] : [0, 0, 0]
+    this.origin ??=
+      Math.max(Math.abs(x), Math.abs(y), Math.abs(z)) > 4096 ? [Math.round(x), Math.round(y), Math.round(z)] : [0, 0, 0]
     this.xyz.push3(x - this.origin[0], y - this.origin[1], z - this.origin[2])
   }
 
@@ -84,9 +87,11 @@ export class ShapeBuilder {
   /** One polygon by zero-based point numbers; more than three corners become a fan. */
   polygon(corners: readonly number[], where: () => string): void {
     this.hasFaces = true
-    if (corners.length < 3) throw new GeometryError('FORMAT', `A face at ${where()} has ${corners.length} corners; three or more are wanted.`)
+    if (corners.length < 3)
+      throw new GeometryError('FORMAT', `A face at ${where()} has ${corners.length} corners; three or more are wanted.`)
     const known = this.pointCount
-    for (const index of corners) if (index >= known && this.early.length < MAX_EARLY) this.early.push({ index, where: where() })
+    for (const index of corners)
+      if (index >= known && this.early.length < MAX_EARLY) this.early.push({ index, where: where() })
     for (let i = 2; i < corners.length; i++) this.triangles.push3(corners[0]!, corners[i - 1]!, corners[i]!)
   }
 
@@ -99,15 +104,25 @@ export class ShapeBuilder {
     const n = this.pointCount
     if (n === 0) throw new GeometryError('EMPTY', 'There are no points in this file.')
     const wrong = this.early.find((e) => e.index >= n)
-    if (wrong) throw new GeometryError('RANGE', `A face at ${wrong.where} names point ${wrong.index + 1}, but the file has only ${n}.`, { index: wrong.index })
+    if (wrong)
+      throw new GeometryError(
+        'RANGE',
+        `A face at ${wrong.where} names point ${wrong.index + 1}, but the file has only ${n}.`,
+        { index: wrong.index },
+      )
     const indices = this.triangles.finish()
     for (let i = 0; i < indices.length; i++) {
       if (indices[i]! >= n) {
-        throw new GeometryError('RANGE', `Face ${Math.floor(i / 3) + 1} names point ${indices[i]! + 1}, but the file has only ${n}.`)
+        throw new GeometryError(
+          'RANGE',
+          `Face ${Math.floor(i / 3) + 1} names point ${indices[i]! + 1}, but the file has only ${n}.`,
+        )
       }
     }
-    if (this.normals.length > 0 && this.normals.length !== n * 3) this.leaveOut('normals, since not every point has one', this.normals.length / 3)
-    if (this.colours.length > 0 && this.colours.length !== n * 3) this.leaveOut('colours, since not every point has one', this.colours.length / 3)
+    if (this.normals.length > 0 && this.normals.length !== n * 3)
+      this.leaveOut('normals, since not every point has one', this.normals.length / 3)
+    if (this.colours.length > 0 && this.colours.length !== n * 3)
+      this.leaveOut('colours, since not every point has one', this.colours.length / 3)
     for (const [what, count] of this.left) this.told(what, count)
     const positions = this.xyz.finish()
     const originMm = this.origin && this.origin.some((v) => v !== 0) ? this.origin : undefined
@@ -118,10 +133,16 @@ export class ShapeBuilder {
       ...(originMm && { originMm }),
     }
     if (indices.length > 0) {
-      return { kind: 'mesh', ...common, indices, ...(this.evidence.length === n && { evidence: Uint8Array.from(this.evidence.finish()) }) }
+      return {
+        kind: 'mesh',
+        ...common,
+        indices,
+        ...(this.evidence.length === n && { evidence: Uint8Array.from(this.evidence.finish()) }),
+      }
     }
     return {
-      kind: 'cloud', ...common,
+      kind: 'cloud',
+      ...common,
       ...(this.scalars.length === n && { confidence: this.scalars.finish() }),
       ...(this.frames.length === n && { frame: Uint16Array.from(this.frames.finish()) }),
     }
@@ -140,4 +161,3 @@ export class ShapeBuilder {
     return Uint8Array.from(c, (v) => Math.max(0, Math.min(255, Math.round(v * scale))))
   }
 }
-

@@ -2,7 +2,8 @@ import { describe, expect, test } from 'vitest'
 import { ShapeBuilder } from './builder'
 import { ByteReader, bytesSource, GrowingFloat32, GrowingUint32 } from './byte-reader'
 
-const reader = (text: string, chunk: number): ByteReader => new ByteReader(bytesSource(new TextEncoder().encode(text), chunk))
+const reader = (text: string, chunk: number): ByteReader =>
+  new ByteReader(bytesSource(new TextEncoder().encode(text), chunk))
 
 async function allLines(r: ByteReader): Promise<string[]> {
   const out: string[] = []
@@ -40,7 +41,12 @@ describe('lines, however the bytes are cut', () => {
     for (const chunk of [1, 4, 100]) {
       const r = reader('head\none\ntwo\nthree\nfour', chunk)
       expect(await r.readLine()).toBe('head')
-      expect(await allBatches(r)).toEqual([[2, 'one'], [3, 'two'], [4, 'three'], [5, 'four']])
+      expect(await allBatches(r)).toEqual([
+        [2, 'one'],
+        [3, 'two'],
+        [4, 'three'],
+        [5, 'four'],
+      ])
     }
   })
   test('a line without end is refused before it fills the memory', async () => {
@@ -132,6 +138,8 @@ describe('the builder', () => {
     b.point(123457.75, -9000.5, 3.5, here)
     const { positions, originMm } = b.finish()
     expect(originMm).toEqual([123457, -9000, 3])
-    expect(Array.from(positions, (v, i) => v + originMm![i % 3]!)).toEqual([123456.75, -9000.25, 3, 123457.75, -9000.5, 3.5])
+    expect(Array.from(positions, (v, i) => v + originMm![i % 3]!)).toEqual([
+      123456.75, -9000.25, 3, 123457.75, -9000.5, 3.5,
+    ])
   })
 })

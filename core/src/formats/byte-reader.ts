@@ -105,7 +105,11 @@ export class ByteReader {
         return text
       }
       from = this.available
-      if (from > MAX_LINE) throw new GeometryError('FORMAT', `Line ${this.lineNumber + 1} is longer than a million characters; this is not a text scan file.`)
+      if (from > MAX_LINE)
+        throw new GeometryError(
+          'FORMAT',
+          `Line ${this.lineNumber + 1} is longer than a million characters; this is not a text scan file.`,
+        )
       if (!(await this.ensure(from + 1))) {
         if (from === 0) return null
         const text = decodeText(this.bytes.subarray(this.at))
@@ -131,7 +135,9 @@ export class ByteReader {
       const single = await this.readLine()
       return single === null ? null : { lines: [single], first: this.lineNumber }
     }
-    const text = decodeText(this.bytes.subarray(this.at, cut === feed && this.bytes[cut - 1] === 13 && cut > this.at ? cut - 1 : cut))
+    const text = decodeText(
+      this.bytes.subarray(this.at, cut === feed && this.bytes[cut - 1] === 13 && cut > this.at ? cut - 1 : cut),
+    )
     this.at = cut + 1
     const lines = lastReturn >= 0 && text.includes('\r') ? text.split(/\r\n|\r|\n/) : text.split('\n')
     const first = this.lineNumber + 1

@@ -21,17 +21,24 @@ export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promi
   const builder = new ShapeBuilder()
   const mostPoints = Math.max(LEAST_POINTS, bytes.length * MOST_COPIES)
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
-  const nodes = scene ? scene.listChildren() : document.getRoot().listNodes().filter((n) => !n.getParentNode())
+  const nodes = scene
+    ? scene.listChildren()
+    : document
+        .getRoot()
+        .listNodes()
+        .filter((n) => !n.getParentNode())
   const colours: boolean[] = []
   const visit = (node: Node): void => {
-    for (const primitive of node.getMesh()?.listPrimitives() ?? []) colours.push(primitive.getAttribute('COLOR_0') !== null || primitive.getAttribute('_SRGB') !== null)
+    for (const primitive of node.getMesh()?.listPrimitives() ?? [])
+      colours.push(primitive.getAttribute('COLOR_0') !== null || primitive.getAttribute('_SRGB') !== null)
     for (const child of node.listChildren()) visit(child)
   }
   nodes.forEach(visit)
   const keepColours = colours.length > 0 && colours.every(Boolean)
   const add = (node: Node): void => {
     const m = node.getWorldMatrix()
-    for (const primitive of node.getMesh()?.listPrimitives() ?? []) addPrimitive(builder, primitive, m, keepColours, mostPoints)
+    for (const primitive of node.getMesh()?.listPrimitives() ?? [])
+      addPrimitive(builder, primitive, m, keepColours, mostPoints)
     for (const child of node.listChildren()) add(child)
   }
   nodes.forEach(add)
@@ -56,21 +63,28 @@ function assertHolds({ accessors = [], nodes = [] }: ForeignJson, fileBytes: num
   for (const a of accessors) {
     const count = Number(a?.count)
     const bytes = COMPONENT_BYTES[Number(a?.componentType)] ?? 1
-    if (a?.bufferView === undefined && !a?.sparse) throw new GeometryError('TRUNCATED', `This glTF claims ${count} values and holds none of them.`)
-    if (!Number.isInteger(count) || count < 0 || count * bytes > fileBytes) throw new GeometryError('RANGE', `This glTF claims ${count} values, more than a file of ${fileBytes} bytes can hold.`)
+    if (a?.bufferView === undefined && !a?.sparse)
+      throw new GeometryError('TRUNCATED', `This glTF claims ${count} values and holds none of them.`)
+    if (!Number.isInteger(count) || count < 0 || count * bytes > fileBytes)
+      throw new GeometryError(
+        'RANGE',
+        `This glTF claims ${count} values, more than a file of ${fileBytes} bytes can hold.`,
+      )
   }
   // Depth of each node below the one that holds it; one that is held twice, or holds itself, is no tree.
   const parent = new Int32Array(nodes.length).fill(-1)
   nodes.forEach((node, i) => {
     for (const child of Array.isArray(node?.children) ? (node.children as unknown[]) : []) {
       const c = Number(child)
-      if (!Number.isInteger(c) || c < 0 || c >= nodes.length || parent[c] !== -1 || c === i) throw new GeometryError('FORMAT', 'The parts of this glTF do not hang together as a tree.')
+      if (!Number.isInteger(c) || c < 0 || c >= nodes.length || parent[c] !== -1 || c === i)
+        throw new GeometryError('FORMAT', 'The parts of this glTF do not hang together as a tree.')
       parent[c] = i
     }
   })
   for (let i = 0; i < nodes.length; i++) {
     let depth = 0
-    for (let at = parent[i]!; at >= 0; at = parent[at]!) if (++depth > DEEPEST_NODE) throw new GeometryError('FORMAT', 'The parts of this glTF nest without end.')
+    for (let at = parent[i]!; at >= 0; at = parent[at]!)
+      if (++depth > DEEPEST_NODE) throw new GeometryError('FORMAT', 'The parts of this glTF nest without end.')
   }
 }
 
@@ -79,17 +93,30 @@ async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
     const io = new WebIO()
     const glb = binary ? splitGlb(bytes) : null
     const text = new TextDecoder().decode(glb?.json ?? bytes)
-    if (nestsDeeper(text, DEEPEST_JSON)) throw new GeometryError('FORMAT', 'This glTF nests deeper than any scene does; it is not opened.')
+    if (nestsDeeper(text, DEEPEST_JSON))
+      throw new GeometryError('FORMAT', 'This glTF nests deeper than any scene does; it is not opened.')
     const json = JSON.parse(text) as ForeignJson
     assertHolds(json, bytes.length)
     const outside = json.buffers?.find((b) => b.uri !== undefined && !b.uri.startsWith('data:'))
-    if (outside) throw new GeometryError('FORMAT', `This glTF keeps its points in another file, "${outside.uri}". Save it as one file: GLB.`)
+    if (outside)
+      throw new GeometryError(
+        'FORMAT',
+        `This glTF keeps its points in another file, "${outside.uri}". Save it as one file: GLB.`,
+      )
     // Pictures are not wanted here, and may lie in other files.
-    return await io.readJSON({ json: { ...json, images: [], textures: [], materials: [] } as never, resources: { ...inlined(json.buffers ?? []), ...(glb?.bin && { [GLB_BUFFER]: glb.bin }) } })
+    return await io.readJSON({
+      json: { ...json, images: [], textures: [], materials: [] } as never,
+      resources: { ...inlined(json.buffers ?? []), ...(glb?.bin && { [GLB_BUFFER]: glb.bin }) },
+    })
   } catch (error) {
     if (error instanceof GeometryError) throw error
     const text = error instanceof Error ? error.message : String(error)
-    throw new GeometryError('FORMAT', /required extension|Missing required/i.test(text) ? 'This glTF is compressed in a way that can’t be read here; save it without compression.' : 'This is no glTF 2.0 file that can be read: its structure is broken.')
+    throw new GeometryError(
+      'FORMAT',
+      /required extension|Missing required/i.test(text)
+        ? 'This glTF is compressed in a way that can’t be read here; save it without compression.'
+        : 'This is no glTF 2.0 file that can be read: its structure is broken.',
+    )
   }
 }
 
@@ -103,7 +130,8 @@ function splitGlb(bytes: Uint8Array): { json: Uint8Array; bin: Uint8Array<ArrayB
     return bytes.slice(at + 8, at + 8 + length)
   }
   const json = chunk(12, JSON_CHUNK)
-  if (!json || view.getUint32(4, true) !== 2) throw new GeometryError('FORMAT', 'This is no glTF 2.0 file that can be read: its structure is broken.')
+  if (!json || view.getUint32(4, true) !== 2)
+    throw new GeometryError('FORMAT', 'This is no glTF 2.0 file that can be read: its structure is broken.')
   return { json, bin: chunk(20 + json.length, BIN_CHUNK) }
 }
 
@@ -116,17 +144,26 @@ function inlined(buffers: readonly { uri?: string }[]): Record<string, Uint8Arra
   return out
 }
 
-function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly number[], keepColours: boolean, mostPoints: number): void {
+function addPrimitive(
+  builder: ShapeBuilder,
+  primitive: Primitive,
+  m: readonly number[],
+  keepColours: boolean,
+  mostPoints: number,
+): void {
   const position = primitive.getAttribute('POSITION')
   if (!position) return
   const mode = primitive.getMode()
-  if (mode !== POINTS && mode !== TRIANGLES) throw new GeometryError('FORMAT', 'This glTF draws lines or strips; only points and triangles can be taken.')
+  if (mode !== POINTS && mode !== TRIANGLES)
+    throw new GeometryError('FORMAT', 'This glTF draws lines or strips; only points and triangles can be taken.')
   const normal = primitive.getAttribute('NORMAL')
   const colour = keepColours ? primitive.getAttribute('COLOR_0') : null
   const base = builder.pointCount
   // Nodes may show one mesh many times without any bytes for it.
-  if (base + position.getCount() > mostPoints) throw new GeometryError('RANGE', 'This glTF repeats its parts more often than can be; it is not opened.')
-  const p: number[] = [], c: number[] = []
+  if (base + position.getCount() > mostPoints)
+    throw new GeometryError('RANGE', 'This glTF repeats its parts more often than can be; it is not opened.')
+  const p: number[] = [],
+    c: number[] = []
   for (let i = 0; i < position.getCount(); i++) {
     position.getElement(i, p)
     const [x, y, z] = place(m, p, 1)
@@ -147,7 +184,8 @@ function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly n
   const n = indices ? indices.getCount() : position.getCount()
   const at = (i: number): number => {
     const v = indices ? indices.getScalar(i) : i
-    if (v >= position.getCount()) throw new GeometryError('RANGE', `A triangle names point ${v}, but there are only ${position.getCount()}.`)
+    if (v >= position.getCount())
+      throw new GeometryError('RANGE', `A triangle names point ${v}, but there are only ${position.getCount()}.`)
     return base + v
   }
   for (let i = 0; i + 2 < n; i += 3) builder.triangle(at(i), at(i + 1), at(i + 2))
@@ -155,7 +193,11 @@ function addPrimitive(builder: ShapeBuilder, primitive: Primitive, m: readonly n
 
 /** Column-major; w is 1 for points and 0 for directions. */
 function place(m: readonly number[], v: readonly number[], w: 0 | 1): [number, number, number] {
-  return [0, 1, 2].map((r) => m[r]! * v[0]! + m[4 + r]! * v[1]! + m[8 + r]! * v[2]! + m[12 + r]! * w) as [number, number, number]
+  return [0, 1, 2].map((r) => m[r]! * v[0]! + m[4 + r]! * v[1]! + m[8 + r]! * v[2]! + m[12 + r]! * w) as [
+    number,
+    number,
+    number,
+  ]
 }
 
 /** Linear 0–1 to sRGB bytes (IEC 61966-2-1). */

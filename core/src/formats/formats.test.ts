@@ -28,9 +28,16 @@ const refusal = async (bytes: Uint8Array, name: string): Promise<string> => {
 }
 
 const rich: PointCloud = {
-  ...spherePoints(20, 50), colours: Uint8Array.from({ length: 150 }, (_, i) => i), confidence: Float32Array.from({ length: 50 }, (_, i) => i / 50), frame: Uint16Array.from({ length: 50 }, (_, i) => i % 4),
+  ...spherePoints(20, 50),
+  colours: Uint8Array.from({ length: 150 }, (_, i) => i),
+  confidence: Float32Array.from({ length: 50 }, (_, i) => i / 50),
+  frame: Uint16Array.from({ length: 50 }, (_, i) => i % 4),
 }
-const evident: TriangleMesh = { ...icosahedron(), evidence: Uint8Array.from({ length: 12 }, (_, i) => i % 3), colours: Uint8Array.from({ length: 36 }, (_, i) => i * 7) }
+const evident: TriangleMesh = {
+  ...icosahedron(),
+  evidence: Uint8Array.from({ length: 12 }, (_, i) => i % 3),
+  colours: Uint8Array.from({ length: 36 }, (_, i) => i * 7),
+}
 
 describe('what is written is read back the same', () => {
   test('PLY: a cloud with all it can carry, a mesh with evidence', async () => {
@@ -60,20 +67,36 @@ describe('what is written is read back the same', () => {
   test('GLB: all attributes, odd counts, far origins and frame origins', () => {
     for (const n of [1, 2, 3, 5]) {
       const p = (k: number) => Float32Array.from({ length: n * k }, (_, i) => i + 0.5)
-      const cloud: PointCloud = { kind: 'cloud', positions: p(3), normals: Float32Array.from({ length: n * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)), colours: new Uint8Array(n * 3).fill(9), confidence: p(1), frame: new Uint16Array(n).fill(3), frameOrigins: Float64Array.of(1, 2, 3), originMm: [1e6, -2e6, 3] }
+      const cloud: PointCloud = {
+        kind: 'cloud',
+        positions: p(3),
+        normals: Float32Array.from({ length: n * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)),
+        colours: new Uint8Array(n * 3).fill(9),
+        confidence: p(1),
+        frame: new Uint16Array(n).fill(3),
+        frameOrigins: Float64Array.of(1, 2, 3),
+        originMm: [1e6, -2e6, 3],
+      }
       expect(readGlb(writeGlb(cloud))).toEqual(cloud)
     }
     expect(readGlb(writeGlb(evident))).toEqual(evident)
   })
   test('the same shape gives the same bytes', () => {
-    for (const format of ['ply', 'obj', 'glb', 'stl'] as const) expect(bytesOf(evident, format)).toEqual(bytesOf({ ...evident }, format))
+    for (const format of ['ply', 'obj', 'glb', 'stl'] as const)
+      expect(bytesOf(evident, format)).toEqual(bytesOf({ ...evident }, format))
   })
   test('coordinates far from zero keep their digits through PLY', async () => {
-    const head = 'ply\nformat ascii 1.0\nelement vertex 2\nproperty double x\nproperty double y\nproperty double z\nend_header\n'
-    const far = (await read(text(`${head}500000.125 4000000.0625 12.5\n500001.25 4000000.5 12.75\n`), 'a.ply')) as PointCloud
+    const head =
+      'ply\nformat ascii 1.0\nelement vertex 2\nproperty double x\nproperty double y\nproperty double z\nend_header\n'
+    const far = (await read(
+      text(`${head}500000.125 4000000.0625 12.5\n500001.25 4000000.5 12.75\n`),
+      'a.ply',
+    )) as PointCloud
     expect(far.originMm).toEqual([500000, 4000000, 13])
     const again = (await read(bytesOf(far, 'ply'), 'a.ply')) as PointCloud
-    expect(Array.from(again.positions, (v, i) => v + again.originMm![i % 3]!)).toEqual([500000.125, 4000000.0625, 12.5, 500001.25, 4000000.5, 12.75])
+    expect(Array.from(again.positions, (v, i) => v + again.originMm![i % 3]!)).toEqual([
+      500000.125, 4000000.0625, 12.5, 500001.25, 4000000.5, 12.75,
+    ])
   })
 })
 
@@ -81,7 +104,9 @@ describe('an independent reader (three.js loaders) finds the same in our files',
   const same = (geometry: BufferGeometry, mesh: TriangleMesh): void => {
     const p = geometry.getAttribute('position')
     const index = geometry.getIndex()
-    const soup = index ? Array.from(index.array).flatMap((v) => [p.getX(v), p.getY(v), p.getZ(v)]) : Array.from({ length: p.count }, (_, v) => [p.getX(v), p.getY(v), p.getZ(v)]).flat()
+    const soup = index
+      ? Array.from(index.array).flatMap((v) => [p.getX(v), p.getY(v), p.getZ(v)])
+      : Array.from({ length: p.count }, (_, v) => [p.getX(v), p.getY(v), p.getZ(v)]).flat()
     expect(Float32Array.from(soup)).toEqual(exploded(mesh).positions)
   }
   const mesh = torus(10, 3, 16, 12)
@@ -92,7 +117,8 @@ describe('an independent reader (three.js loaders) finds the same in our files',
     expect(Float32Array.from(cloud.getAttribute('normal').array)).toEqual(rich.normals)
   })
   test('STL', () => same(new STLLoader().parse(bytesOf(mesh, 'stl').buffer), mesh))
-  test('OBJ', () => same((new OBJLoader().parse(new TextDecoder().decode(bytesOf(mesh, 'obj'))).children[0] as Mesh).geometry, mesh))
+  test('OBJ', () =>
+    same((new OBJLoader().parse(new TextDecoder().decode(bytesOf(mesh, 'obj'))).children[0] as Mesh).geometry, mesh))
   test('GLB: true size and upright, that is metres with Y up (glTF 2.0, section 3.3)', async () => {
     const tall: TriangleMesh = { ...cube(1), positions: cube(1).positions.map((v, i) => v * [10, 20, 300][i % 3]!) }
     const { scene } = await new GLTFLoader().parseAsync(bytesOf(tall, 'glb').buffer, '')
@@ -106,9 +132,19 @@ describe('an independent reader (three.js loaders) finds the same in our files',
 })
 
 describe('PLY in all its forms', () => {
-  const headOf = (format: string, extra = '') => `ply\r\nformat ${format} 1.0\r\ncomment ééé counted in bytes\r\nelement camera 2\r\nproperty uchar id\r\nproperty list uchar float k\r\nelement vertex 5\r\nproperty double z\r\nproperty uchar red\r\nproperty short y\r\nproperty uchar green\r\nproperty float x\r\nproperty uchar blue\r\n${extra}element face 2\r\nproperty uchar flag\r\nproperty list uchar ushort vertex_index\r\nend_header\r\n`
-  const points = [[0, 0, 0], [4, 0, 0], [4, 3, 0], [2, 5, 0], [0, 3, 0]] as const
-  test.each([['binary_little_endian', true], ['binary_big_endian', false]] as const)('%s: mixed types and order, unknown elements skipped, a pentagon fanned', async (format, little) => {
+  const headOf = (format: string, extra = '') =>
+    `ply\r\nformat ${format} 1.0\r\ncomment ééé counted in bytes\r\nelement camera 2\r\nproperty uchar id\r\nproperty list uchar float k\r\nelement vertex 5\r\nproperty double z\r\nproperty uchar red\r\nproperty short y\r\nproperty uchar green\r\nproperty float x\r\nproperty uchar blue\r\n${extra}element face 2\r\nproperty uchar flag\r\nproperty list uchar ushort vertex_index\r\nend_header\r\n`
+  const points = [
+    [0, 0, 0],
+    [4, 0, 0],
+    [4, 3, 0],
+    [2, 5, 0],
+    [0, 3, 0],
+  ] as const
+  test.each([
+    ['binary_little_endian', true],
+    ['binary_big_endian', false],
+  ] as const)('%s: mixed types and order, unknown elements skipped, a pentagon fanned', async (format, little) => {
     const body = new DataView(new ArrayBuffer(400))
     let at = 0
     for (let c = 0; c < 2; c++) {
@@ -125,7 +161,10 @@ describe('PLY in all its forms', () => {
       body.setUint8(at + 16, 200 + i)
       at += 17
     }
-    for (const face of [[0, 1, 2, 3, 4], [4, 2, 0]]) {
+    for (const face of [
+      [0, 1, 2, 3, 4],
+      [4, 2, 0],
+    ]) {
       body.setUint8(at++, 1)
       body.setUint8(at++, face.length)
       for (const v of face) {
@@ -145,7 +184,8 @@ describe('PLY in all its forms', () => {
     }
   })
   test('ASCII with blank lines, float colours and normals that are not unit', async () => {
-    const s = 'ply\nformat ascii 1.0\nobj_info made by hand\nelement vertex 2\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\nproperty float red\nproperty float green\nproperty float blue\nend_header\n\n1 2 3 0 0 2 1 0.5 0\n4 5 6 3 0 0 0 1 0\n'
+    const s =
+      'ply\nformat ascii 1.0\nobj_info made by hand\nelement vertex 2\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\nproperty float red\nproperty float green\nproperty float blue\nend_header\n\n1 2 3 0 0 2 1 0.5 0\n4 5 6 3 0 0 0 1 0\n'
     const cloud = (await read(text(s), 'a.PLY')) as PointCloud
     expect(cloud.kind).toBe('cloud')
     expect(Array.from(cloud.normals!)).toEqual([0, 0, 1, 1, 0, 0])
@@ -154,7 +194,8 @@ describe('PLY in all its forms', () => {
 })
 
 describe('STL: which of the two it is, is judged by size and content', () => {
-  const ascii = (lead: string) => `${lead}\n facet normal 0 0 1\n  outer loop\n   vertex 0 0 0\n   vertex 1 0 0\n   vertex 0 1 0\n  endloop\n endfacet\n facet normal 0 0 1\n  outer loop\n   vertex 1 0 0\n   vertex 1 1 0\n   vertex 0 1 0\n  endloop\n endfacet\nendsolid x\n`
+  const ascii = (lead: string) =>
+    `${lead}\n facet normal 0 0 1\n  outer loop\n   vertex 0 0 0\n   vertex 1 0 0\n   vertex 0 1 0\n  endloop\n endfacet\n facet normal 0 0 1\n  outer loop\n   vertex 1 0 0\n   vertex 1 1 0\n   vertex 0 1 0\n  endloop\n endfacet\nendsolid x\n`
   test.each(['solid lamp', 'solid\tlamp', '  solid'])('ASCII that begins with "%s"', async (lead) => {
     const mesh = (await read(text(ascii(lead)), 'a.stl')) as TriangleMesh
     expect([mesh.positions.length / 3, mesh.indices.length / 3]).toEqual([4, 2])
@@ -165,12 +206,15 @@ describe('STL: which of the two it is, is judged by size and content', () => {
     expect(((await read(bytes, 'a.stl')) as TriangleMesh).indices.length / 3).toBe(12)
   })
   test('old line ends', async () => {
-    expect(((await read(text(ascii('solid').replaceAll('\n', '\r')), 'a.stl')) as TriangleMesh).indices.length / 3).toBe(2)
+    expect(
+      ((await read(text(ascii('solid').replaceAll('\n', '\r')), 'a.stl')) as TriangleMesh).indices.length / 3,
+    ).toBe(2)
   })
 })
 
 test('OBJ: polygons, negative numbers, groups, colours, continued lines, corners with texture and normal', async () => {
-  const s = '# c\nmtllib a.mtl\no part\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nv 0 1 0 1 1 1\nvt 0 0\nvn 0 0 1\ng one\nusemtl m\ns off\nf -4/1/1 -3//1 \\\n -2/1 -1\nf 1 2 3 # tail\n'
+  const s =
+    '# c\nmtllib a.mtl\no part\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nv 0 1 0 1 1 1\nvt 0 0\nvn 0 0 1\ng one\nusemtl m\ns off\nf -4/1/1 -3//1 \\\n -2/1 -1\nf 1 2 3 # tail\n'
   const mesh = (await read(text(s), 'a.obj')) as TriangleMesh
   expect(Array.from(mesh.indices)).toEqual([0, 1, 2, 0, 2, 3, 0, 1, 2])
   expect(Array.from(mesh.colours!.subarray(0, 3))).toEqual([255, 0, 0])
@@ -178,8 +222,12 @@ test('OBJ: polygons, negative numbers, groups, colours, continued lines, corners
 
 describe('XYZ text', () => {
   test.each([
-    ['blanks', '1 2 3\n4 5 6\n'], ['tabs', '1\t2\t3\n4\t5\t6'], ['commas', '1,2,3\n4, 5,6\n'], ['semicolons and decimal commas', '1,0;2,0;3,0\n4,0;5,0;6,0\n'],
-    ['comments, a count and column names', '# made by hand\n2\nx y z\n1 2 3\n// between\n4 5 6\n'], ['carriage returns', '1 2 3\r\n4 5 6\r\n'],
+    ['blanks', '1 2 3\n4 5 6\n'],
+    ['tabs', '1\t2\t3\n4\t5\t6'],
+    ['commas', '1,2,3\n4, 5,6\n'],
+    ['semicolons and decimal commas', '1,0;2,0;3,0\n4,0;5,0;6,0\n'],
+    ['comments, a count and column names', '# made by hand\n2\nx y z\n1 2 3\n// between\n4 5 6\n'],
+    ['carriage returns', '1 2 3\r\n4 5 6\r\n'],
   ])('%s', async (_name, s) => {
     expect(Array.from((await read(text(s), 'a.txt', 5)).positions)).toEqual([1, 2, 3, 4, 5, 6])
   })
@@ -191,7 +239,10 @@ describe('XYZ text', () => {
       return [r.next(), r.next(), r.next(), ...n.map((v) => v / l), r.integer(256), r.integer(256), r.integer(256)]
     })
     const normalFirst = (await read(text(rows.map((x) => x.join(' ')).join('\n')), 'a.asc')) as PointCloud
-    const colourFirst = (await read(text(rows.map((x) => [...x.slice(0, 3), ...x.slice(6), ...x.slice(3, 6)].join(' ')).join('\n')), 'a.asc')) as PointCloud
+    const colourFirst = (await read(
+      text(rows.map((x) => [...x.slice(0, 3), ...x.slice(6), ...x.slice(3, 6)].join(' ')).join('\n')),
+      'a.asc',
+    )) as PointCloud
     expect(normalFirst.normals![0]).toBeCloseTo(rows[0]![3]!, 5)
     expect(colourFirst.normals).toEqual(normalFirst.normals)
     expect(colourFirst.colours).toEqual(normalFirst.colours)
@@ -199,28 +250,74 @@ describe('XYZ text', () => {
 })
 
 describe('bad input is refused in one sentence that says what, and where', () => {
-  const ply = (body: string, vertex = 3, face = 1) => `ply\nformat ascii 1.0\nelement vertex ${vertex}\nproperty float x\nproperty float y\nproperty float z\nelement face ${face}\nproperty list uchar int vertex_indices\nend_header\n${body}`
+  const ply = (body: string, vertex = 3, face = 1) =>
+    `ply\nformat ascii 1.0\nelement vertex ${vertex}\nproperty float x\nproperty float y\nproperty float z\nelement face ${face}\nproperty list uchar int vertex_indices\nend_header\n${body}`
   test.each<[string, string | Uint8Array, string, RegExp]>([
     ['empty file', '', 'a.ply', /is empty \(0 bytes\)/],
     ['text renamed .ply', 'hello there\n', 'a.ply', /first line is not "ply"/],
     ['unknown kind', 'x', 'a.docx', /is of no kind that can be read.*ply, stl, obj/],
     ['header without end', 'ply\nformat ascii 1.0\n', 'a.ply', /no "end_header"/],
-    ['header that claims four billion faces', ply('0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n', 3, 4294967295), 'a.ply', /claims 4,294,967,295 × face.*cut short or its header is wrong/],
-    ['NaN vertex in text', ply('0 0 0\nnan 0 0\n0 1 0\n3 0 1 2\n'), 'a.ply', /line 11 has a coordinate that is not a number/],
+    [
+      'header that claims four billion faces',
+      ply('0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n', 3, 4294967295),
+      'a.ply',
+      /claims 4,294,967,295 × face.*cut short or its header is wrong/,
+    ],
+    [
+      'NaN vertex in text',
+      ply('0 0 0\nnan 0 0\n0 1 0\n3 0 1 2\n'),
+      'a.ply',
+      /line 11 has a coordinate that is not a number/,
+    ],
     ['infinite vertex', ply('0 0 0\ninf 0 0\n0 1 0\n3 0 1 2\n'), 'a.ply', /Line 11 holds "inf"/],
     ['a vertex beyond all measure', ply('0 0 0\n1e12 0 0\n0 1 0\n3 0 1 2\n'), 'a.ply', /line 11 lies farther out/],
-    ['face index out of range', ply('0 0 0\n1 0 0\n0 1 0\n3 0 1 7\n'), 'a.ply', /line 13 names point 8, but the file has only 3/],
+    [
+      'face index out of range',
+      ply('0 0 0\n1 0 0\n0 1 0\n3 0 1 7\n'),
+      'a.ply',
+      /line 13 names point 8, but the file has only 3/,
+    ],
     ['negative face index', ply('0 0 0\n1 0 0\n0 1 0\n3 0 1 -1\n'), 'a.ply', /line 13 names point -1/],
     ['face with two corners', ply('0 0 0\n1 0 0\n0 1 0\n2 0 1\n'), 'a.ply', /line 13 has 2 corners/],
     ['words where numbers belong', ply('0 0 0\n1 zero 0\n0 1 0\n3 0 1 2\n'), 'a.ply', /Line 11 holds "zero"/],
     ['rows that end early', ply('0 0 0\n1 0\n0 1 0\n3 0 1 2\n'), 'a.ply', /Line 11 has too few numbers/],
-    ['fewer rows than claimed', ply('0 0 0\n1 0 0\n0 1 0\n'), 'a.ply', /claims 1 × face, which needs at least 20 bytes; only 18 follow/],
-    ['no points', 'ply\nformat ascii 1.0\nelement vertex 0\nproperty float x\nproperty float y\nproperty float z\nend_header\n', 'a.ply', /no points/],
-    ['points without z', 'ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nend_header\n0 0\n', 'a.ply', /no x, y and z/],
-    ['truncated ASCII STL', 'solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n', 'a.stl', /ends at line 5 before "endsolid"/],
-    ['NaN in ASCII STL', 'solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 x 0\nvertex 1 0 0\nvertex 1 1 0\nendloop\nendfacet\nendsolid\n', 'a.stl', /line 4/],
+    [
+      'fewer rows than claimed',
+      ply('0 0 0\n1 0 0\n0 1 0\n'),
+      'a.ply',
+      /claims 1 × face, which needs at least 20 bytes; only 18 follow/,
+    ],
+    [
+      'no points',
+      'ply\nformat ascii 1.0\nelement vertex 0\nproperty float x\nproperty float y\nproperty float z\nend_header\n',
+      'a.ply',
+      /no points/,
+    ],
+    [
+      'points without z',
+      'ply\nformat ascii 1.0\nelement vertex 1\nproperty float x\nproperty float y\nend_header\n0 0\n',
+      'a.ply',
+      /no x, y and z/,
+    ],
+    [
+      'truncated ASCII STL',
+      'solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n',
+      'a.stl',
+      /ends at line 5 before "endsolid"/,
+    ],
+    [
+      'NaN in ASCII STL',
+      'solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 x 0\nvertex 1 0 0\nvertex 1 1 0\nendloop\nendfacet\nendsolid\n',
+      'a.stl',
+      /line 4/,
+    ],
     ['too short for STL', 'abc', 'a.stl', /at least 84 bytes; this one has 3/],
-    ['OBJ index out of range', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n', 'a.obj', /line 4 names point 9, but the file has only 3/],
+    [
+      'OBJ index out of range',
+      'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n',
+      'a.obj',
+      /line 4 names point 9, but the file has only 3/,
+    ],
     ['OBJ index zero', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 0 1 2\n', 'a.obj', /Line 4 names point "0"/],
     ['OBJ NaN', 'v 0 0 0\nv a 0 0\n', 'a.obj', /line 2/],
     ['XYZ with words', 'one two three\nfour\nfive\nsix\n', 'a.xyz', /Line 4 does not begin with three numbers/],
@@ -235,8 +332,10 @@ describe('bad input is refused in one sentence that says what, and where', () =>
   test('truncated binaries, cut at every tenth byte, are refused and never read as something else', async () => {
     const whole = bytesOf(icosahedron(), 'ply')
     const stl = bytesOf(icosahedron(), 'stl')
-    for (let cut = 1; cut < whole.length - 1; cut += 10) await expect(read(whole.subarray(0, cut), 'a.ply')).rejects.toThrow(/\w/)
-    for (let cut = 1; cut < stl.length - 1; cut += 10) await expect(read(stl.subarray(0, cut), 'a.stl')).rejects.toThrow(/84 bytes|claims 20 triangles/)
+    for (let cut = 1; cut < whole.length - 1; cut += 10)
+      await expect(read(whole.subarray(0, cut), 'a.ply')).rejects.toThrow(/\w/)
+    for (let cut = 1; cut < stl.length - 1; cut += 10)
+      await expect(read(stl.subarray(0, cut), 'a.stl')).rejects.toThrow(/84 bytes|claims 20 triangles/)
   })
   test('NaN in a binary STL names byte and triangle', async () => {
     const bytes = bytesOf(cube(), 'stl')
@@ -244,8 +343,15 @@ describe('bad input is refused in one sentence that says what, and where', () =>
     expect(await refusal(bytes, 'a.stl')).toMatch(/byte 234 \(triangle 4\)/)
   })
   test('a count that no file size bounds still allocates nothing before the bytes come', async () => {
-    const head = text('ply\nformat binary_little_endian 1.0\nelement vertex 4000000000\nproperty float x\nproperty float y\nproperty float z\nend_header\n')
-    const stream = { chunks: (async function* () { yield head; yield new Uint8Array(30) })() }
+    const head = text(
+      'ply\nformat binary_little_endian 1.0\nelement vertex 4000000000\nproperty float x\nproperty float y\nproperty float z\nend_header\n',
+    )
+    const stream = {
+      chunks: (async function* () {
+        yield head
+        yield new Uint8Array(30)
+      })(),
+    }
     await expect(readShape(stream, 'a.ply')).rejects.toThrow(/ends at byte .* in vertex 3 of 4,000,000,000/)
   })
 })
@@ -255,7 +361,11 @@ test('seeded random files: every cloud written comes back within its own bounds,
     const r = seededRandom(seed)
     const n = 1 + r.integer(200)
     const positions = Float32Array.from({ length: n * 3 }, () => (r.next() - 0.5) * 10 ** r.integer(4))
-    const cloud: PointCloud = { kind: 'cloud', positions, ...(r.next() < 0.5 && { colours: Uint8Array.from({ length: n * 3 }, () => r.integer(256)) }) }
+    const cloud: PointCloud = {
+      kind: 'cloud',
+      positions,
+      ...(r.next() < 0.5 && { colours: Uint8Array.from({ length: n * 3 }, () => r.integer(256)) }),
+    }
     const back = await read(bytesOf(cloud, 'ply'), 'a.ply', 1 + r.integer(90))
     expect(back, `seed ${seed}`).toEqual(cloud)
     expect(boundsOf(back.positions)).toEqual(boundsOf(positions))

@@ -7,7 +7,10 @@ import type { PointCloud } from '../shapes'
  * to the take, row after row, in mm (the last row 0 0 0 1 may follow). # begins a comment. The device stands at the frame's origin.
  */
 
-export interface FramePoseLine { readonly file: string; readonly motion: Motion }
+export interface FramePoseLine {
+  readonly file: string
+  readonly motion: Motion
+}
 
 const MOST_FRAMES = 5000
 const RIGID_SLACK = 1e-3
@@ -20,26 +23,40 @@ export function readPoseList(text: string): FramePoseLine[] {
     if (line === '') return
     const words = line.match(/"[^"]*"|\S+/g)!
     const numbers = words.slice(1).map(Number)
-    if ((numbers.length !== 12 && numbers.length !== 16) || numbers.some((v) => !Number.isFinite(v))) throw new GeometryError('FORMAT', `Line ${i + 1} of the list of poses should hold a file name and twelve numbers.`)
+    if ((numbers.length !== 12 && numbers.length !== 16) || numbers.some((v) => !Number.isFinite(v)))
+      throw new GeometryError(
+        'FORMAT',
+        `Line ${i + 1} of the list of poses should hold a file name and twelve numbers.`,
+      )
     const motion = Float64Array.from([...numbers.slice(0, 12), 0, 0, 0, 1])
-    for (let a = 0; a < 3; a++) for (let b = a; b < 3; b++) {
-      const dot = [0, 1, 2].reduce((s, k) => s + motion[a * 4 + k]! * motion[b * 4 + k]!, 0)
-      if (Math.abs(dot - (a === b ? 1 : 0)) > RIGID_SLACK) throw new GeometryError('FORMAT', `Line ${i + 1} of the list of poses is no motion: its rows are not square to each other or not of length one.`)
-    }
+    for (let a = 0; a < 3; a++)
+      for (let b = a; b < 3; b++) {
+        const dot = [0, 1, 2].reduce((s, k) => s + motion[a * 4 + k]! * motion[b * 4 + k]!, 0)
+        if (Math.abs(dot - (a === b ? 1 : 0)) > RIGID_SLACK)
+          throw new GeometryError(
+            'FORMAT',
+            `Line ${i + 1} of the list of poses is no motion: its rows are not square to each other or not of length one.`,
+          )
+      }
     const file = words[0]!.replace(/^"|"$/g, '')
-    if (out.some((o) => o.file === file)) throw new GeometryError('FORMAT', `Line ${i + 1} of the list of poses names “${file}” a second time.`)
+    if (out.some((o) => o.file === file))
+      throw new GeometryError('FORMAT', `Line ${i + 1} of the list of poses names “${file}” a second time.`)
     out.push({ file, motion })
   })
   if (out.length === 0) throw new GeometryError('EMPTY', 'The list of poses holds no frame.')
-  if (out.length > MOST_FRAMES) throw new GeometryError('RANGE', `The list of poses holds ${out.length} frames; up to ${MOST_FRAMES} can be taken.`)
+  if (out.length > MOST_FRAMES)
+    throw new GeometryError('RANGE', `The list of poses holds ${out.length} frames; up to ${MOST_FRAMES} can be taken.`)
   return out
 }
 
 /** Frames in the order of the list, brought together as one take that knows its frames and where the device stood for each. */
 export function assembleFrames(frames: readonly { readonly motion: Motion; readonly cloud: PointCloud }[]): PointCloud {
   const total = frames.reduce((n, f) => n + f.cloud.positions.length, 0)
-  const positions = new Float32Array(total), normals = new Float32Array(total), colours = new Uint8Array(total)
-  const frame = new Uint16Array(total / 3), frameOrigins = new Float64Array(frames.length * 3)
+  const positions = new Float32Array(total),
+    normals = new Float32Array(total),
+    colours = new Uint8Array(total)
+  const frame = new Uint16Array(total / 3),
+    frameOrigins = new Float64Array(frames.length * 3)
   let at = 0
   frames.forEach(({ cloud, motion: given }, f) => {
     const n = cloud.positions.length
@@ -57,7 +74,11 @@ export function assembleFrames(frames: readonly { readonly motion: Motion; reado
     at += n
   })
   return {
-    kind: 'cloud', positions, frame, frameOrigins, ...(frames.every((f) => f.cloud.normals) && { normals }), ...(frames.every((f) => f.cloud.colours) && { colours }),
+    kind: 'cloud',
+    positions,
+    frame,
+    frameOrigins,
+    ...(frames.every((f) => f.cloud.normals) && { normals }),
+    ...(frames.every((f) => f.cloud.colours) && { colours }),
   }
 }
-

@@ -6,8 +6,11 @@ import { readGlb, writeGlb } from './glb'
 
 // Khronos glTF-Validator (npm: gltf-validator): the reference checker of the glTF 2.0 specification.
 async function judged(shape: Shape): Promise<{ errors: string[]; warnings: string[] }> {
-  const report = (await validateBytes(writeGlb(shape), { maxIssues: 50 })) as { issues: { numErrors: number; messages: { severity: number; code: string; pointer: string }[] } }
-  const of = (severity: number): string[] => report.issues.messages.filter((m) => m.severity === severity).map((m) => `${m.code} ${m.pointer}`)
+  const report = (await validateBytes(writeGlb(shape), { maxIssues: 50 })) as {
+    issues: { numErrors: number; messages: { severity: number; code: string; pointer: string }[] }
+  }
+  const of = (severity: number): string[] =>
+    report.issues.messages.filter((m) => m.severity === severity).map((m) => `${m.code} ${m.pointer}`)
   expect(of(0)).toHaveLength(report.issues.numErrors)
   return { errors: of(0), warnings: of(1) }
 }
@@ -21,7 +24,11 @@ const full: PointCloud = {
   frameOrigins: Float64Array.of(0, 0, 300, 10, 0, 300),
   originMm: [500_000, 1, -2],
 }
-const mesh: TriangleMesh = { ...torus(20, 6, 30, 20), evidence: new Uint8Array(600).map((_, i) => i % 3), colours: new Uint8Array(1800).fill(7) }
+const mesh: TriangleMesh = {
+  ...torus(20, 6, 30, 20),
+  evidence: new Uint8Array(600).map((_, i) => i % 3),
+  colours: new Uint8Array(1800).fill(7),
+}
 
 describe('stored shapes are valid glTF 2.0 by the reference validator', () => {
   test.each<[string, Shape]>([
@@ -46,7 +53,14 @@ describe('stored shapes are valid glTF 2.0 by the reference validator', () => {
 })
 
 describe('layout', () => {
-  const header = (shape: Shape): { accessors: { bufferView: number; componentType: number; count: number; min?: number[]; max?: number[] }[]; bufferViews: { byteOffset: number; byteLength: number; byteStride?: number }[]; meshes: { primitives: { attributes: Record<string, number>; mode: number }[] }[]; nodes: { matrix: number[] }[] } => {
+  const header = (
+    shape: Shape,
+  ): {
+    accessors: { bufferView: number; componentType: number; count: number; min?: number[]; max?: number[] }[]
+    bufferViews: { byteOffset: number; byteLength: number; byteStride?: number }[]
+    meshes: { primitives: { attributes: Record<string, number>; mode: number }[] }[]
+    nodes: { matrix: number[] }[]
+  } => {
     const bytes = writeGlb(shape)
     const length = new DataView(bytes.buffer).getUint32(12, true)
     return JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length)))
@@ -57,10 +71,13 @@ describe('layout', () => {
       expect(view.byteOffset % 4).toBe(0)
       expect((view.byteStride ?? 4) % 4).toBe(0)
     }
-    for (const index of Object.values(json.meshes[0]!.primitives[0]!.attributes)) expect(json.accessors[index]!.componentType).not.toBe(5125)
+    for (const index of Object.values(json.meshes[0]!.primitives[0]!.attributes))
+      expect(json.accessors[index]!.componentType).not.toBe(5125)
   })
   test('extra attributes begin with an underscore, points are drawn as points, bounds are given', () => {
-    const { primitives: [primitive] } = header(full).meshes[0]!
+    const {
+      primitives: [primitive],
+    } = header(full).meshes[0]!
     expect(Object.keys(primitive!.attributes).sort()).toEqual(['NORMAL', 'POSITION', '_CONFIDENCE', '_FRAME', '_SRGB'])
     expect(primitive!.mode).toBe(0)
     const position = header(full).accessors[primitive!.attributes.POSITION!]!
@@ -72,7 +89,8 @@ describe('layout', () => {
   })
   test('the root node turns Z up to Y up and millimetres to metres, without a mirror', () => {
     const m = header(mesh).nodes[0]!.matrix
-    const at = (x: number, y: number, z: number): number[] => [0, 1, 2].map((r) => m[r]! * x + m[4 + r]! * y + m[8 + r]! * z)
+    const at = (x: number, y: number, z: number): number[] =>
+      [0, 1, 2].map((r) => m[r]! * x + m[4 + r]! * y + m[8 + r]! * z)
     const plain = (v: number[]): number[] => v.map((n) => n + 0)
     expect(plain(at(0, 0, 1000))).toEqual([0, 1, 0])
     expect(plain(at(1000, 0, 0))).toEqual([1, 0, 0])

@@ -18,9 +18,24 @@ const DEEPEST_HEADER = 16
 const JSON_CHUNK = 0x4e4f534a
 const BIN_CHUNK = 0x004e4942
 
-interface Accessor { bufferView: number; componentType: number; count: number; type: string; min?: number[]; max?: number[] }
-interface View { buffer: 0; byteOffset: number; byteLength: number; byteStride?: number; target?: number }
-interface Extras { holosoma?: { originMm?: unknown; frameOriginsMm?: unknown } }
+interface Accessor {
+  bufferView: number
+  componentType: number
+  count: number
+  type: string
+  min?: number[]
+  max?: number[]
+}
+interface View {
+  buffer: 0
+  byteOffset: number
+  byteLength: number
+  byteStride?: number
+  target?: number
+}
+interface Extras {
+  holosoma?: { originMm?: unknown; frameOriginsMm?: unknown }
+}
 interface Gltf {
   asset: { version: string; generator?: string }
   scene: 0
@@ -46,7 +61,8 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
     length += bytes.byteLength
     return accessors.length - 1
   }
-  const bytesOf = (a: Float32Array | Uint32Array | Uint8Array): Uint8Array => new Uint8Array(a.buffer, a.byteOffset, a.byteLength)
+  const bytesOf = (a: Float32Array | Uint32Array | Uint8Array): Uint8Array =>
+    new Uint8Array(a.buffer, a.byteOffset, a.byteLength)
   const min = [Infinity, Infinity, Infinity]
   const max = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < shape.positions.length; i++) {
@@ -56,24 +72,59 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
   }
   const vertexView = { target: 34962 }
   const attributes: Record<string, number> = {
-    POSITION: add(bytesOf(shape.positions), { componentType: COMPONENT.float, count: n, type: 'VEC3', min, max }, vertexView),
+    POSITION: add(
+      bytesOf(shape.positions),
+      { componentType: COMPONENT.float, count: n, type: 'VEC3', min, max },
+      vertexView,
+    ),
   }
-  if (shape.normals) attributes.NORMAL = add(bytesOf(unitNormals(shape.normals)), { componentType: COMPONENT.float, count: n, type: 'VEC3' }, vertexView)
+  if (shape.normals)
+    attributes.NORMAL = add(
+      bytesOf(unitNormals(shape.normals)),
+      { componentType: COMPONENT.float, count: n, type: 'VEC3' },
+      vertexView,
+    )
   // Attributes start on multiples of four bytes; the fourth byte pads.
   const padded = (from: Uint8Array, size: 1 | 3): Uint8Array => {
     const out = new Uint8Array(n * 4)
     for (let i = 0; i < n; i++) for (let c = 0; c < size; c++) out[i * 4 + c] = from[i * size + c]!
     return out
   }
-  if (shape.colours) attributes._SRGB = add(padded(shape.colours, 3), { componentType: COMPONENT.uint8, count: n, type: 'VEC3' }, { ...vertexView, byteStride: 4 })
-  if (shape.kind === 'mesh' && shape.evidence) attributes._EVIDENCE = add(padded(shape.evidence, 1), { componentType: COMPONENT.uint8, count: n, type: 'SCALAR' }, { ...vertexView, byteStride: 4 })
+  if (shape.colours)
+    attributes._SRGB = add(
+      padded(shape.colours, 3),
+      { componentType: COMPONENT.uint8, count: n, type: 'VEC3' },
+      { ...vertexView, byteStride: 4 },
+    )
+  if (shape.kind === 'mesh' && shape.evidence)
+    attributes._EVIDENCE = add(
+      padded(shape.evidence, 1),
+      { componentType: COMPONENT.uint8, count: n, type: 'SCALAR' },
+      { ...vertexView, byteStride: 4 },
+    )
   if (shape.kind === 'cloud' && shape.frame) {
     const wide = new Uint16Array(n * 2)
     for (let i = 0; i < n; i++) wide[i * 2] = shape.frame[i]!
-    attributes._FRAME = add(new Uint8Array(wide.buffer), { componentType: COMPONENT.uint16, count: n, type: 'SCALAR' }, { ...vertexView, byteStride: 4 })
+    attributes._FRAME = add(
+      new Uint8Array(wide.buffer),
+      { componentType: COMPONENT.uint16, count: n, type: 'SCALAR' },
+      { ...vertexView, byteStride: 4 },
+    )
   }
-  if (shape.kind === 'cloud' && shape.confidence) attributes._CONFIDENCE = add(bytesOf(shape.confidence), { componentType: COMPONENT.float, count: n, type: 'SCALAR' }, vertexView)
-  const indices = shape.kind === 'mesh' ? add(bytesOf(shape.indices), { componentType: COMPONENT.uint32, count: shape.indices.length, type: 'SCALAR' }, { target: 34963 }) : undefined
+  if (shape.kind === 'cloud' && shape.confidence)
+    attributes._CONFIDENCE = add(
+      bytesOf(shape.confidence),
+      { componentType: COMPONENT.float, count: n, type: 'SCALAR' },
+      vertexView,
+    )
+  const indices =
+    shape.kind === 'mesh'
+      ? add(
+          bytesOf(shape.indices),
+          { componentType: COMPONENT.uint32, count: shape.indices.length, type: 'SCALAR' },
+          { target: 34963 },
+        )
+      : undefined
   const holosoma = {
     ...(shape.originMm && { originMm: [...shape.originMm] }),
     ...(shape.kind === 'cloud' && shape.frameOrigins && { frameOriginsMm: Array.from(shape.frameOrigins) }),
@@ -83,7 +134,12 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
     scene: 0,
     scenes: [{ nodes: [0] }],
     nodes: [{ mesh: 0, matrix: MM_Z_UP_TO_M_Y_UP }],
-    meshes: [{ primitives: [{ attributes, ...(indices !== undefined && { indices }), mode: indices === undefined ? 0 : 4 }], ...(Object.keys(holosoma).length > 0 && { extras: { holosoma } }) }],
+    meshes: [
+      {
+        primitives: [{ attributes, ...(indices !== undefined && { indices }), mode: indices === undefined ? 0 : 4 }],
+        ...(Object.keys(holosoma).length > 0 && { extras: { holosoma } }),
+      },
+    ],
     accessors,
     bufferViews: views,
     buffers: [{ byteLength: Math.ceil(length / 4) * 4 }],
@@ -150,30 +206,47 @@ const FLOAT = { type: COMPONENT.float, bytes: 4 }
  */
 export function readGlb(bytes: Uint8Array): Shape {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  if (bytes.length < 28 || view.getUint32(0, true) !== MAGIC) throw new GeometryError('FORMAT', 'This is not a glTF binary.')
-  if (view.getUint32(8, true) !== bytes.length) throw new GeometryError('TRUNCATED', `The stored shape should have ${view.getUint32(8, true)} bytes, not ${bytes.length}.`)
+  if (bytes.length < 28 || view.getUint32(0, true) !== MAGIC)
+    throw new GeometryError('FORMAT', 'This is not a glTF binary.')
+  if (view.getUint32(8, true) !== bytes.length)
+    throw new GeometryError(
+      'TRUNCATED',
+      `The stored shape should have ${view.getUint32(8, true)} bytes, not ${bytes.length}.`,
+    )
   const jsonLength = view.getUint32(12, true)
-  if (28 + jsonLength > bytes.length) throw new GeometryError('TRUNCATED', 'The header of this glTF binary is longer than the file.')
+  if (28 + jsonLength > bytes.length)
+    throw new GeometryError('TRUNCATED', 'The header of this glTF binary is longer than the file.')
   const json = parseHeader(bytes.subarray(20, 20 + jsonLength))
-  if (json.asset?.generator !== GENERATOR) throw new GeometryError('FORMAT', 'This glTF file was not written by Holosoma. Export the scan as PLY, STL, OBJ or XYZ text instead.')
+  if (json.asset?.generator !== GENERATOR)
+    throw new GeometryError(
+      'FORMAT',
+      'This glTF file was not written by Holosoma. Export the scan as PLY, STL, OBJ or XYZ text instead.',
+    )
   const bin = 28 + jsonLength
   const primitive = json.meshes?.[0]?.primitives?.[0]
   if (!primitive?.attributes) throw new GeometryError('FORMAT', 'The glTF file holds no shape.')
   const damaged = (what: string): GeometryError => new GeometryError('FORMAT', `This glTF file is damaged: ${what}.`)
   /** The bytes of an accessor, `stride` for each of its elements. */
-  const slice = (name: string, index: number, component: number, stride: number): { buffer: ArrayBuffer; count: number } => {
+  const slice = (
+    name: string,
+    index: number,
+    component: number,
+    stride: number,
+  ): { buffer: ArrayBuffer; count: number } => {
     const a = json.accessors?.[index]
     const v = a && json.bufferViews?.[a.bufferView]
     const whole = [a?.count, v?.byteOffset, v?.byteLength].every((n) => Number.isInteger(n) && n! >= 0)
     if (!a || !v || !whole || a.componentType !== component) throw damaged(`${name} is not where it says`)
     if (v.byteOffset + v.byteLength > bytes.length - bin) throw damaged(`${name} reaches past the end of the file`)
-    if (v.byteLength !== a.count * stride) throw damaged(`${name} claims ${a.count} entries, and there are bytes for ${Math.floor(v.byteLength / stride)}`)
+    if (v.byteLength !== a.count * stride)
+      throw damaged(`${name} claims ${a.count} entries, and there are bytes for ${Math.floor(v.byteLength / stride)}`)
     const from = bytes.byteOffset + bin + v.byteOffset
     return { buffer: bytes.buffer.slice(from, from + v.byteLength) as ArrayBuffer, count: a.count }
   }
   const { attributes } = primitive
   if (attributes.POSITION === undefined) throw new GeometryError('FORMAT', 'The glTF file has no positions.')
-  const floats = (name: string, width: number): Float32Array => new Float32Array(slice(name, attributes[name]!, FLOAT.type, FLOAT.bytes * width).buffer)
+  const floats = (name: string, width: number): Float32Array =>
+    new Float32Array(slice(name, attributes[name]!, FLOAT.type, FLOAT.bytes * width).buffer)
   const unpad = (name: string, size: 1 | 3): Uint8Array => {
     const { buffer, count } = slice(name, attributes[name]!, COMPONENT.uint8, 4)
     const from = new Uint8Array(buffer)
@@ -183,7 +256,12 @@ export function readGlb(bytes: Uint8Array): Shape {
   }
   const extras = json.meshes[0]!.extras?.holosoma
   const numbers = (list: unknown, what: string): readonly number[] => {
-    if (!Array.isArray(list) || !list.every((v) => typeof v === 'number' && Number.isFinite(v)) || list.length % 3 !== 0) throw damaged(`${what} is no list of places`)
+    if (
+      !Array.isArray(list) ||
+      !list.every((v) => typeof v === 'number' && Number.isFinite(v)) ||
+      list.length % 3 !== 0
+    )
+      throw damaged(`${what} is no list of places`)
     return list as readonly number[]
   }
   const origin = extras?.originMm ? numbers(extras.originMm, 'its origin') : null
@@ -194,17 +272,25 @@ export function readGlb(bytes: Uint8Array): Shape {
     ...(attributes._SRGB !== undefined && { colours: unpad('_SRGB', 3) }),
     ...(origin && { originMm: origin as unknown as readonly [number, number, number] }),
   }
-  const shape: Shape = primitive.indices !== undefined
-    ? {
-        kind: 'mesh', ...common, indices: new Uint32Array(slice('its triangles', primitive.indices, COMPONENT.uint32, 4).buffer),
-        ...(attributes._EVIDENCE !== undefined && { evidence: unpad('_EVIDENCE', 1) }),
-      }
-    : {
-        kind: 'cloud', ...common,
-        ...(attributes._FRAME !== undefined && { frame: everySecond(new Uint16Array(slice('_FRAME', attributes._FRAME, COMPONENT.uint16, 4).buffer)) }),
-        ...(attributes._CONFIDENCE !== undefined && { confidence: floats('_CONFIDENCE', 1) }),
-        ...(extras?.frameOriginsMm !== undefined && { frameOrigins: Float64Array.from(numbers(extras.frameOriginsMm, 'where its frames stood')) }),
-      }
+  const shape: Shape =
+    primitive.indices !== undefined
+      ? {
+          kind: 'mesh',
+          ...common,
+          indices: new Uint32Array(slice('its triangles', primitive.indices, COMPONENT.uint32, 4).buffer),
+          ...(attributes._EVIDENCE !== undefined && { evidence: unpad('_EVIDENCE', 1) }),
+        }
+      : {
+          kind: 'cloud',
+          ...common,
+          ...(attributes._FRAME !== undefined && {
+            frame: everySecond(new Uint16Array(slice('_FRAME', attributes._FRAME, COMPONENT.uint16, 4).buffer)),
+          }),
+          ...(attributes._CONFIDENCE !== undefined && { confidence: floats('_CONFIDENCE', 1) }),
+          ...(extras?.frameOriginsMm !== undefined && {
+            frameOrigins: Float64Array.from(numbers(extras.frameOriginsMm, 'where its frames stood')),
+          }),
+        }
   assertFits(shape)
   return shape
 }

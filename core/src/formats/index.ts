@@ -19,22 +19,33 @@ export async function readShape(source: ByteSource, fileName: string, told?: Tol
   const ending = fileName.toLowerCase().split('.').at(-1) ?? ''
   const format = EXTENSIONS[ending]
   if (!format) {
-    throw new GeometryError('FORMAT', `"${fileName}" is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}.`)
+    throw new GeometryError(
+      'FORMAT',
+      `"${fileName}" is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}.`,
+    )
   }
   if (source.sizeBytes === 0) throw new GeometryError('EMPTY', `"${fileName}" is empty (0 bytes).`)
   switch (format) {
-    case 'ply': return readPly(source, told)
-    case 'stl': return readStl(source, told)
-    case 'obj': return readObj(source, told)
-    case 'xyz': return readXyz(source, told)
-    case 'off': return readOff(source, told)
-    case 'pcd': return readPcd(source, told)
+    case 'ply':
+      return readPly(source, told)
+    case 'stl':
+      return readStl(source, told)
+    case 'obj':
+      return readObj(source, told)
+    case 'xyz':
+      return readXyz(source, told)
+    case 'off':
+      return readOff(source, told)
+    case 'pcd':
+      return readPcd(source, told)
     case 'glb': {
       const all = await whole(source)
       return isOwnGlb(all) ? readOwn(all) : (await foreign()).readForeignGltf(all, true)
     }
-    case 'gltf': return (await foreign()).readForeignGltf(await whole(source), false)
-    case '3mf': return (await import('./threemf')).readThreeMf(await whole(source))
+    case 'gltf':
+      return (await foreign()).readForeignGltf(await whole(source), false)
+    case '3mf':
+      return (await import('./threemf')).readThreeMf(await whole(source))
   }
 }
 
@@ -65,12 +76,20 @@ async function whole(source: ByteSource): Promise<Uint8Array<ArrayBuffer>> {
 /** @throws SHAPE when the format needs triangles and there are none */
 export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Array<ArrayBuffer>> {
   switch (format) {
-    case 'ply': return writePly(shape)
-    case 'obj': return writeObj(shape)
-    case 'xyz': return writeXyz(shape)
-    case 'glb': return [writeGlb(shape)]
+    case 'ply':
+      return writePly(shape)
+    case 'obj':
+      return writeObj(shape)
+    case 'xyz':
+      return writeXyz(shape)
+    case 'glb':
+      return [writeGlb(shape)]
     case 'stl':
-      if (shape.kind !== 'mesh') throw new GeometryError('SHAPE', 'STL holds triangles, and this is a cloud of points. Write PLY or XYZ, or make a skin first.')
+      if (shape.kind !== 'mesh')
+        throw new GeometryError(
+          'SHAPE',
+          'STL holds triangles, and this is a cloud of points. Write PLY or XYZ, or make a skin first.',
+        )
       return writeStl(shape)
   }
 }

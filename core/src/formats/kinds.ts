@@ -4,7 +4,19 @@ export type WriteFormat = (typeof WRITE_FORMATS)[number]
 
 /** Which reader a file's ending asks for. */
 export const EXTENSIONS: Readonly<Record<string, ReadFormat | undefined>> = {
-  ply: 'ply', stl: 'stl', obj: 'obj', xyz: 'xyz', txt: 'xyz', csv: 'xyz', asc: 'xyz', pts: 'xyz', off: 'off', pcd: 'pcd', glb: 'glb', gltf: 'gltf', '3mf': '3mf',
+  ply: 'ply',
+  stl: 'stl',
+  obj: 'obj',
+  xyz: 'xyz',
+  txt: 'xyz',
+  csv: 'xyz',
+  asc: 'xyz',
+  pts: 'xyz',
+  off: 'off',
+  pcd: 'pcd',
+  glb: 'glb',
+  gltf: 'gltf',
+  '3mf': '3mf',
 }
 
 /** Endings the file dialog offers. */

@@ -31,16 +31,26 @@ export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
           builder.point(Number(words[1]), Number(words[2]), Number(words[3]), where)
           if (words.length >= 7) builder.colour(Number(words[4]), Number(words[5]), Number(words[6]))
         } else if (line.startsWith('f ') || line.startsWith('f\t')) {
-          const corners = line.trim().split(/\s+/).slice(1).map((word) => {
-            const v = Number(word.split('/')[0])
-            const index = v < 0 ? builder.pointCount + v : v - 1
-            if (!Number.isInteger(v) || v === 0 || index < 0) throw new GeometryError('RANGE', `Line ${place} names point "${word.slice(0, 20)}", which cannot be.`)
-            return index
-          })
+          const corners = line
+            .trim()
+            .split(/\s+/)
+            .slice(1)
+            .map((word) => {
+              const v = Number(word.split('/')[0])
+              const index = v < 0 ? builder.pointCount + v : v - 1
+              if (!Number.isInteger(v) || v === 0 || index < 0)
+                throw new GeometryError('RANGE', `Line ${place} names point "${word.slice(0, 20)}", which cannot be.`)
+              return index
+            })
           builder.polygon(corners, where)
         } else if (/^[lp]\s/.test(line)) builder.leaveOut('lines and single points, which are no surface')
-        else if (/^(curv2?|surf|cstype|bmat|deg)\s/.test(line)) builder.leaveOut('statements about curves and free-form surfaces')
-        else if (builder.pointCount === 0 && place > 200 && !/^(\s*|#.*|(mtllib|usemtl|o|g|s|vt|vn|vp)\b.*)$/.test(line)) {
+        else if (/^(curv2?|surf|cstype|bmat|deg)\s/.test(line))
+          builder.leaveOut('statements about curves and free-form surfaces')
+        else if (
+          builder.pointCount === 0 &&
+          place > 200 &&
+          !/^(\s*|#.*|(mtllib|usemtl|o|g|s|vt|vn|vp)\b.*)$/.test(line)
+        ) {
           throw new GeometryError('FORMAT', `Line ${place} is not part of an OBJ file.`)
         }
       }
@@ -73,7 +83,8 @@ export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   const faces = shape.indices.length / 3
   for (let from = 0; from < faces; from += rows) {
     const lines: string[] = []
-    for (let f = from; f < Math.min(faces, from + rows); f++) lines.push(`f ${shape.indices[f * 3]! + 1} ${shape.indices[f * 3 + 1]! + 1} ${shape.indices[f * 3 + 2]! + 1}`)
+    for (let f = from; f < Math.min(faces, from + rows); f++)
+      lines.push(`f ${shape.indices[f * 3]! + 1} ${shape.indices[f * 3 + 1]! + 1} ${shape.indices[f * 3 + 2]! + 1}`)
     yield encode(`${lines.join('\n')}\n`)
   }
 }

@@ -15,21 +15,26 @@ import { bytesSource, readShape, writeShape, type WriteFormat } from './index'
  */
 
 const folder = (name: string): string => dirname(createRequire(import.meta.url).resolve(`${name}/package.json`))
-const read = async (bytes: Uint8Array, name: string): Promise<TriangleMesh> => (await readShape(bytesSource(bytes), name)) as TriangleMesh
+const read = async (bytes: Uint8Array, name: string): Promise<TriangleMesh> =>
+  (await readShape(bytesSource(bytes), name)) as TriangleMesh
 const area = ({ positions: p, indices: t }: TriangleMesh): number => {
   let sum = 0
   for (let f = 0; f < t.length; f += 3) {
     const [a, b, c] = [0, 1, 2].map((k) => t[f + k]! * 3) as [number, number, number]
-    const u = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!), v = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!)
+    const u = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!),
+      v = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!)
     sum += Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!) / 2
   }
   return sum
 }
 
 describe('STL files of other people', () => {
-  const stl = (name: string): Promise<TriangleMesh> => read(readFileSync(join(folder('node-stl'), 'test/test_data', name)), name)
+  const stl = (name: string): Promise<TriangleMesh> =>
+    read(readFileSync(join(folder('node-stl'), 'test/test_data', name)), name)
   test.each([
-    ['WALLY_1plate.stl, text', 'WALLY_1plate.stl', 22.86382329248822], ['RasPiCaseLight.stl, binary', 'RasPiCaseLight.stl', 1.0919298479039214], ['002.STL, binary that begins with “solid”', '002.STL', 48.6251007777451],
+    ['WALLY_1plate.stl, text', 'WALLY_1plate.stl', 22.86382329248822],
+    ['RasPiCaseLight.stl, binary', 'RasPiCaseLight.stl', 1.0919298479039214],
+    ['002.STL, binary that begins with “solid”', '002.STL', 48.6251007777451],
   ])('%s: the stated volume in cm³', async (_name, file, volumeCm3) => {
     expect(massProperties(await stl(file)).volumeMm3 / 1000).toBeCloseTo(volumeCm3, 3)
   })
@@ -69,8 +74,13 @@ describe('another reader and writer: assimp', () => {
   }
   /** What assimp reads: corners of all triangles. */
   const theirs = (name: string, bytes: Uint8Array): { faces: number; bounds: ReturnType<typeof boundsOf> } => {
-    const scene = JSON.parse(new TextDecoder().decode(convert([[name, bytes]], 'assjson'))) as { meshes: { vertices: number[]; faces: number[][] }[] }
-    return { faces: scene.meshes.reduce((n, m) => n + m.faces.reduce((k, f) => k + f.length - 2, 0), 0), bounds: boundsOf(Float32Array.from(scene.meshes.flatMap((m) => m.vertices))) }
+    const scene = JSON.parse(new TextDecoder().decode(convert([[name, bytes]], 'assjson'))) as {
+      meshes: { vertices: number[]; faces: number[][] }[]
+    }
+    return {
+      faces: scene.meshes.reduce((n, m) => n + m.faces.reduce((k, f) => k + f.length - 2, 0), 0),
+      bounds: boundsOf(Float32Array.from(scene.meshes.flatMap((m) => m.vertices))),
+    }
   }
   const close = (a: ReturnType<typeof boundsOf>, b: ReturnType<typeof boundsOf>): void => {
     for (let c = 0; c < 3; c++) {
@@ -78,7 +88,9 @@ describe('another reader and writer: assimp', () => {
       expect(a.max[c]).toBeCloseTo(b.max[c]!, 4)
     }
   }
-  const cube = ['cube_with_materials.obj', 'cube_with_materials.mtl'].map((n) => [n, readFileSync(join(folder('assimpjs'), 'examples/testfiles', n))] as const)
+  const cube = ['cube_with_materials.obj', 'cube_with_materials.mtl'].map(
+    (n) => [n, readFileSync(join(folder('assimpjs'), 'examples/testfiles', n))] as const,
+  )
   test('the OBJ that comes with it: twelve triangles, closed, where assimp has them', async () => {
     const mesh = await read(cube[0]![1], cube[0]![0])
     expect(mesh.indices.length / 3).toBe(12)
@@ -88,19 +100,26 @@ describe('another reader and writer: assimp', () => {
   test('a GLB that assimp has written: metres with y up become millimetres with z up', async () => {
     const glb = await read(Uint8Array.from(convert(cube, 'glb2')), 'cube.glb')
     expect(glb.indices.length / 3).toBe(12)
-    const obj = boundsOf((await read(cube[0]![1], cube[0]![0])).positions), out = boundsOf(glb.positions)
+    const obj = boundsOf((await read(cube[0]![1], cube[0]![0])).positions),
+      out = boundsOf(glb.positions)
     // (x, y, z) in metres → (x, −z, y) · 1000.
-    close(out, { min: [obj.min[0] * 1000, -obj.max[2] * 1000, obj.min[1] * 1000], max: [obj.max[0] * 1000, -obj.min[2] * 1000, obj.max[1] * 1000] })
+    close(out, {
+      min: [obj.min[0] * 1000, -obj.max[2] * 1000, obj.min[1] * 1000],
+      max: [obj.max[0] * 1000, -obj.min[2] * 1000, obj.max[1] * 1000],
+    })
   })
-  test.each(['stl', 'ply', 'obj'] as WriteFormat[])('what we write as %s it reads: the same triangles in the same place', (format) => {
-    const mesh = torus(20, 6, 32, 16)
-    const parts = [...writeShape(mesh, format)]
-    const bytes = new Uint8Array(parts.reduce((n, p) => n + p.length, 0))
-    parts.reduce((at, p) => (bytes.set(p, at), at + p.length), 0)
-    const seen = theirs(`torus.${format}`, bytes)
-    expect(seen.faces).toBe(mesh.indices.length / 3)
-    close(seen.bounds, boundsOf(mesh.positions))
-  })
+  test.each(['stl', 'ply', 'obj'] as WriteFormat[])(
+    'what we write as %s it reads: the same triangles in the same place',
+    (format) => {
+      const mesh = torus(20, 6, 32, 16)
+      const parts = [...writeShape(mesh, format)]
+      const bytes = new Uint8Array(parts.reduce((n, p) => n + p.length, 0))
+      parts.reduce((at, p) => (bytes.set(p, at), at + p.length), 0)
+      const seen = theirs(`torus.${format}`, bytes)
+      expect(seen.faces).toBe(mesh.indices.length / 3)
+      close(seen.bounds, boundsOf(mesh.positions))
+    },
+  )
   test('an OFF file both read alike', async () => {
     const off = new TextEncoder().encode('OFF\n4 4 6\n0 0 0\n3 0 0\n0 4 0\n0 0 5\n3 0 2 1\n3 0 1 3\n3 0 3 2\n3 1 2 3\n')
     const mesh = await read(off, 'tetra.off')

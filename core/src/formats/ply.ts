@@ -8,14 +8,48 @@ import { ShapeBuilder, type Told } from './builder'
 type Scalar = 'int8' | 'uint8' | 'int16' | 'uint16' | 'int32' | 'uint32' | 'float32' | 'float64'
 
 const TYPES: Readonly<Record<string, Scalar>> = {
-  char: 'int8', int8: 'int8', uchar: 'uint8', uint8: 'uint8', short: 'int16', int16: 'int16', ushort: 'uint16', uint16: 'uint16',
-  int: 'int32', int32: 'int32', uint: 'uint32', uint32: 'uint32', float: 'float32', float32: 'float32', double: 'float64', float64: 'float64',
+  char: 'int8',
+  int8: 'int8',
+  uchar: 'uint8',
+  uint8: 'uint8',
+  short: 'int16',
+  int16: 'int16',
+  ushort: 'uint16',
+  uint16: 'uint16',
+  int: 'int32',
+  int32: 'int32',
+  uint: 'uint32',
+  uint32: 'uint32',
+  float: 'float32',
+  float32: 'float32',
+  double: 'float64',
+  float64: 'float64',
 }
-const SIZE: Readonly<Record<Scalar, number>> = { int8: 1, uint8: 1, int16: 2, uint16: 2, int32: 4, uint32: 4, float32: 4, float64: 8 }
+const SIZE: Readonly<Record<Scalar, number>> = {
+  int8: 1,
+  uint8: 1,
+  int16: 2,
+  uint16: 2,
+  int32: 4,
+  uint32: 4,
+  float32: 4,
+  float64: 8,
+}
 
-interface Property { readonly name: string; readonly type: Scalar; readonly countType?: Scalar }
-interface Element { readonly name: string; readonly count: number; readonly properties: Property[] }
-interface Header { readonly format: 'ascii' | 'little' | 'big'; readonly elements: Element[] }
+interface Property {
+  readonly name: string
+  readonly type: Scalar
+  readonly countType?: Scalar
+}
+interface Element {
+  readonly name: string
+  readonly count: number
+  readonly properties: Property[]
+}
+interface Header {
+  readonly format: 'ascii' | 'little' | 'big'
+  readonly elements: Element[]
+}
 
 const MAX_HEADER_LINES = 2000
 const MAX_CORNERS = 1 << 16
@@ -29,7 +63,8 @@ export async function readPly(source: ByteSource, told?: Told): Promise<Shape> {
     for (const element of header.elements) {
       if (header.format === 'ascii') await readAsciiElement(reader, element, builder)
       else await readBinaryElement(reader, element, builder, header.format === 'little')
-      if (element.name !== 'vertex' && element.name !== 'face' && element.count > 0) builder.leaveOut(`entries of “${element.name.slice(0, 40)}”, which is neither points nor faces`, element.count)
+      if (element.name !== 'vertex' && element.name !== 'face' && element.count > 0)
+        builder.leaveOut(`entries of “${element.name.slice(0, 40)}”, which is neither points nor faces`, element.count)
     }
     await tellRest(reader, header, builder)
     return builder.finish()
@@ -41,7 +76,11 @@ export async function readPly(source: ByteSource, told?: Told): Promise<Shape> {
 /** What follows the last element has no place in the header. */
 async function tellRest(reader: ByteReader, header: Header, builder: ShapeBuilder): Promise<void> {
   if (header.format !== 'ascii') {
-    if (await reader.ensure(1)) builder.leaveOut('bytes after the last element', reader.source.sizeBytes === undefined ? reader.available : reader.source.sizeBytes - reader.offset)
+    if (await reader.ensure(1))
+      builder.leaveOut(
+        'bytes after the last element',
+        reader.source.sizeBytes === undefined ? reader.available : reader.source.sizeBytes - reader.offset,
+      )
     return
   }
   for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
@@ -51,13 +90,15 @@ async function tellRest(reader: ByteReader, header: Header, builder: ShapeBuilde
 }
 
 async function readHeader(reader: ByteReader): Promise<Header> {
-  if ((await reader.readLine())?.trim() !== 'ply') throw new GeometryError('FORMAT', 'This is not a PLY file: its first line is not "ply".')
+  if ((await reader.readLine())?.trim() !== 'ply')
+    throw new GeometryError('FORMAT', 'This is not a PLY file: its first line is not "ply".')
   let format: Header['format'] | undefined
   let before: string = reader.lineEnd
   const elements: Element[] = []
   for (let i = 0; ; i++) {
     const raw = await reader.readLine()
-    if (raw === null || i > MAX_HEADER_LINES) throw new GeometryError('TRUNCATED', 'The PLY header has no "end_header" line.')
+    if (raw === null || i > MAX_HEADER_LINES)
+      throw new GeometryError('TRUNCATED', 'The PLY header has no "end_header" line.')
     const words = raw.trim().split(/\s+/)
     const refuse = (why: string): never => {
       throw new GeometryError('FORMAT', `Line ${reader.line} of the PLY header ${why}.`)
@@ -70,7 +111,8 @@ async function readHeader(reader: ByteReader): Promise<Header> {
     before = reader.lineEnd
     if (words[0] === 'format') {
       format = ({ ascii: 'ascii', binary_little_endian: 'little', binary_big_endian: 'big' } as const)[words[1] ?? '']
-      if (!format) refuse(`names the format "${words[1] ?? ''}"; ascii, binary_little_endian and binary_big_endian are known`)
+      if (!format)
+        refuse(`names the format "${words[1] ?? ''}"; ascii, binary_little_endian and binary_big_endian are known`)
     } else if (words[0] === 'element') {
       const count = Number(words[2])
       if (!words[1] || !Number.isInteger(count) || count < 0) refuse('does not give an element with a count')
@@ -82,12 +124,15 @@ async function readHeader(reader: ByteReader): Promise<Header> {
       const type = TYPES[words[list ? 3 : 1] ?? '']
       const countType = list ? TYPES[words[2] ?? ''] : undefined
       const name = words[list ? 4 : 2]
-      if (!type || !name || (list && !countType)) return refuse(`has a property this reader does not know: "${raw.trim().slice(0, 60)}"`)
+      if (!type || !name || (list && !countType))
+        return refuse(`has a property this reader does not know: "${raw.trim().slice(0, 60)}"`)
       element.properties.push({ name, type, ...(countType && { countType }) })
-    } else if (words[0] !== 'comment' && words[0] !== 'obj_info' && words[0] !== '') refuse(`starts with "${words[0]!.slice(0, 30)}"`)
+    } else if (words[0] !== 'comment' && words[0] !== 'obj_info' && words[0] !== '')
+      refuse(`starts with "${words[0]!.slice(0, 30)}"`)
   }
   if (!format) throw new GeometryError('FORMAT', 'The PLY header has no "format" line.')
-  if (!elements.some((e) => e.name === 'vertex')) throw new GeometryError('EMPTY', 'The PLY file has no "vertex" element, so there are no points in it.')
+  if (!elements.some((e) => e.name === 'vertex'))
+    throw new GeometryError('EMPTY', 'The PLY file has no "vertex" element, so there are no points in it.')
   return { format, elements }
 }
 
@@ -96,7 +141,10 @@ function boundCounts(header: Header, sizeBytes: number | undefined, headerBytes:
   if (sizeBytes === undefined) return
   let least = 0
   for (const e of header.elements) {
-    const row = header.format === 'ascii' ? Math.max(1, e.properties.length * 2) : e.properties.reduce((sum, p) => sum + SIZE[p.countType ?? p.type], 0)
+    const row =
+      header.format === 'ascii'
+        ? Math.max(1, e.properties.length * 2)
+        : e.properties.reduce((sum, p) => sum + SIZE[p.countType ?? p.type], 0)
     least += e.count * row
     // The last ASCII line may lack its end.
     if (least > sizeBytes - headerBytes + 1) {
@@ -108,13 +156,25 @@ function boundCounts(header: Header, sizeBytes: number | undefined, headerBytes:
   }
 }
 
-interface VertexSlots { xyz: number[]; normal: number[]; colour: number[]; confidence: number; frame: number; evidence: number; floatColour: boolean }
+interface VertexSlots {
+  xyz: number[]
+  normal: number[]
+  colour: number[]
+  confidence: number
+  frame: number
+  evidence: number
+  floatColour: boolean
+}
 
 function vertexSlots(element: Element): VertexSlots {
   const index = (names: string[]): number => element.properties.findIndex((p) => names.includes(p.name))
   const xyz = ['x', 'y', 'z'].map((n) => index([n]))
   if (xyz.some((i) => i < 0)) throw new GeometryError('FORMAT', 'The points of this PLY file have no x, y and z.')
-  const colour = [index(['red', 'r', 'diffuse_red']), index(['green', 'g', 'diffuse_green']), index(['blue', 'b', 'diffuse_blue'])]
+  const colour = [
+    index(['red', 'r', 'diffuse_red']),
+    index(['green', 'g', 'diffuse_green']),
+    index(['blue', 'b', 'diffuse_blue']),
+  ]
   return {
     xyz,
     normal: ['nx', 'ny', 'nz'].map((n) => index([n])),
@@ -129,7 +189,8 @@ function vertexSlots(element: Element): VertexSlots {
 function addVertex(builder: ShapeBuilder, row: Float64Array, slots: VertexSlots, where: () => string): void {
   const { xyz, normal, colour } = slots
   builder.point(row[xyz[0]!]!, row[xyz[1]!]!, row[xyz[2]!]!, where)
-  if (normal[0]! >= 0 && normal[1]! >= 0 && normal[2]! >= 0) builder.normal(row[normal[0]!]!, row[normal[1]!]!, row[normal[2]!]!)
+  if (normal[0]! >= 0 && normal[1]! >= 0 && normal[2]! >= 0)
+    builder.normal(row[normal[0]!]!, row[normal[1]!]!, row[normal[2]!]!)
   if (colour[0]! >= 0 && colour[1]! >= 0 && colour[2]! >= 0) {
     const s = slots.floatColour ? 255 : 1
     builder.colour(row[colour[0]!]! * s, row[colour[1]!]! * s, row[colour[2]!]! * s)
@@ -142,12 +203,20 @@ function addVertex(builder: ShapeBuilder, row: Float64Array, slots: VertexSlots,
 const isFaceList = (element: Element, p: Property): boolean =>
   element.name === 'face' && !!p.countType && (p.name === 'vertex_indices' || p.name === 'vertex_index')
 
-async function readBinaryElement(reader: ByteReader, element: Element, builder: ShapeBuilder, little: boolean): Promise<void> {
+async function readBinaryElement(
+  reader: ByteReader,
+  element: Element,
+  builder: ShapeBuilder,
+  little: boolean,
+): Promise<void> {
   const { properties, count } = element
   const fixed = properties.every((p) => !p.countType)
   const stride = properties.reduce((sum, p) => sum + SIZE[p.countType ?? p.type], 0)
   const cut = (i: number): never => {
-    throw new GeometryError('TRUNCATED', `The file ends at byte ${(reader.offset + reader.available).toLocaleString('en')}, in ${element.name} ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`)
+    throw new GeometryError(
+      'TRUNCATED',
+      `The file ends at byte ${(reader.offset + reader.available).toLocaleString('en')}, in ${element.name} ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`,
+    )
   }
   if (stride === 0) return
   const slots = element.name === 'vertex' ? vertexSlots(element) : undefined
@@ -156,7 +225,7 @@ async function readBinaryElement(reader: ByteReader, element: Element, builder: 
     const readers = properties.map((p) => scalarReader(p.type, little))
     const offsets: number[] = []
     properties.reduce((at, p) => (offsets.push(at), at + SIZE[p.type]), 0)
-    for (let i = 0; i < count; ) {
+    for (let i = 0; i < count;) {
       if (!(await reader.ensure(stride))) cut(i)
       const view = reader.view()
       const here = Math.min(count - i, Math.floor(reader.available / stride))
@@ -172,8 +241,12 @@ async function readBinaryElement(reader: ByteReader, element: Element, builder: 
   }
   let corners: number[] = []
   const lists = properties.map((p) => ({
-    list: !!p.countType, face: isFaceList(element, p), size: SIZE[p.type], countSize: p.countType ? SIZE[p.countType] : 0,
-    read: scalarReader(p.type, little), readCount: p.countType ? scalarReader(p.countType, little) : undefined,
+    list: !!p.countType,
+    face: isFaceList(element, p),
+    size: SIZE[p.type],
+    countSize: p.countType ? SIZE[p.countType] : 0,
+    read: scalarReader(p.type, little),
+    readCount: p.countType ? scalarReader(p.countType, little) : undefined,
   }))
   for (let i = 0; i < count; i++) {
     // Enough for a usual row without waiting; longer lists ask again.
@@ -196,14 +269,21 @@ async function readBinaryElement(reader: ByteReader, element: Element, builder: 
       }
       const length = p.readCount!(view, reader.at)
       reader.at += p.countSize
-      if (!(length >= 0 && length <= MAX_CORNERS)) throw new GeometryError('FORMAT', `A list at byte ${reader.offset.toLocaleString('en')} claims ${length} entries.`)
+      if (!(length >= 0 && length <= MAX_CORNERS))
+        throw new GeometryError(
+          'FORMAT',
+          `A list at byte ${reader.offset.toLocaleString('en')} claims ${length} entries.`,
+        )
       if (reader.available < length * p.size) {
         if (!(await reader.ensure(length * p.size))) cut(i)
         view = reader.view()
       }
       if (p.face) {
         corners = []
-        for (let c = 0; c < length; c++) corners.push(checkedIndex(p.read(view, reader.at + c * p.size), () => `byte ${reader.offset.toLocaleString('en')}`))
+        for (let c = 0; c < length; c++)
+          corners.push(
+            checkedIndex(p.read(view, reader.at + c * p.size), () => `byte ${reader.offset.toLocaleString('en')}`),
+          )
       }
       reader.at += length * p.size
       if (p.face) builder.polygon(corners, () => `byte ${reader.offset.toLocaleString('en')}`)
@@ -213,20 +293,29 @@ async function readBinaryElement(reader: ByteReader, element: Element, builder: 
 }
 
 function checkedIndex(v: number, where: () => string): number {
-  if (!Number.isInteger(v) || v < 0) throw new GeometryError('RANGE', `A face at ${where()} names point ${v}, which cannot be.`)
+  if (!Number.isInteger(v) || v < 0)
+    throw new GeometryError('RANGE', `A face at ${where()} names point ${v}, which cannot be.`)
   return v
 }
 
 function scalarReader(type: Scalar, little: boolean): (view: DataView, at: number) => number {
   switch (type) {
-    case 'int8': return (v, at) => v.getInt8(at)
-    case 'uint8': return (v, at) => v.getUint8(at)
-    case 'int16': return (v, at) => v.getInt16(at, little)
-    case 'uint16': return (v, at) => v.getUint16(at, little)
-    case 'int32': return (v, at) => v.getInt32(at, little)
-    case 'uint32': return (v, at) => v.getUint32(at, little)
-    case 'float32': return (v, at) => v.getFloat32(at, little)
-    case 'float64': return (v, at) => v.getFloat64(at, little)
+    case 'int8':
+      return (v, at) => v.getInt8(at)
+    case 'uint8':
+      return (v, at) => v.getUint8(at)
+    case 'int16':
+      return (v, at) => v.getInt16(at, little)
+    case 'uint16':
+      return (v, at) => v.getUint16(at, little)
+    case 'int32':
+      return (v, at) => v.getInt32(at, little)
+    case 'uint32':
+      return (v, at) => v.getUint32(at, little)
+    case 'float32':
+      return (v, at) => v.getFloat32(at, little)
+    case 'float64':
+      return (v, at) => v.getFloat64(at, little)
   }
 }
 
@@ -235,7 +324,11 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
   const row = new Float64Array(element.properties.length)
   for (let i = 0; i < element.count; i++) {
     const line = await reader.readLine()
-    if (line === null) throw new GeometryError('TRUNCATED', `The file ends after ${i.toLocaleString('en')} of ${element.count.toLocaleString('en')} × ${element.name}.`)
+    if (line === null)
+      throw new GeometryError(
+        'TRUNCATED',
+        `The file ends after ${i.toLocaleString('en')} of ${element.count.toLocaleString('en')} × ${element.name}.`,
+      )
     const words = line.trim().split(/\s+/)
     if (words.length === 1 && words[0] === '') {
       i--
@@ -247,7 +340,12 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
       const word = words[at++]
       const v = word === undefined ? NaN : Number(word)
       if (Number.isNaN(v) && !/^[+-]?nan$/i.test(word ?? '')) {
-        throw new GeometryError('FORMAT', word === undefined ? `Line ${reader.line} has too few numbers for a ${element.name}.` : `Line ${reader.line} holds "${word.slice(0, 30)}" where a number belongs.`)
+        throw new GeometryError(
+          'FORMAT',
+          word === undefined
+            ? `Line ${reader.line} has too few numbers for a ${element.name}.`
+            : `Line ${reader.line} holds "${word.slice(0, 30)}" where a number belongs.`,
+        )
       }
       return v
     }
@@ -257,10 +355,15 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
         return
       }
       const length = next()
-      if (!(length >= 0 && length <= MAX_CORNERS)) throw new GeometryError('FORMAT', `Line ${reader.line} claims a list of ${length} entries.`)
+      if (!(length >= 0 && length <= MAX_CORNERS))
+        throw new GeometryError('FORMAT', `Line ${reader.line} claims a list of ${length} entries.`)
       const list: number[] = []
       for (let c = 0; c < length; c++) list.push(next())
-      if (isFaceList(element, p)) builder.polygon(list.map((v) => checkedIndex(v, where)), where)
+      if (isFaceList(element, p))
+        builder.polygon(
+          list.map((v) => checkedIndex(v, where)),
+          where,
+        )
     })
     if (slots) addVertex(builder, row, slots, where)
   }
@@ -273,17 +376,35 @@ export function* writePly(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   const coordinate = origin ? 'double' : 'float'
   const mesh = shape.kind === 'mesh' ? shape : undefined
   const cloud = shape.kind === 'cloud' ? shape : undefined
-  const lines = ['ply', 'format binary_little_endian 1.0', 'comment unit mm', `element vertex ${n}`, ...['x', 'y', 'z'].map((c) => `property ${coordinate} ${c}`)]
+  const lines = [
+    'ply',
+    'format binary_little_endian 1.0',
+    'comment unit mm',
+    `element vertex ${n}`,
+    ...['x', 'y', 'z'].map((c) => `property ${coordinate} ${c}`),
+  ]
   if (shape.normals) lines.push('property float nx', 'property float ny', 'property float nz')
   if (shape.colours) lines.push('property uchar red', 'property uchar green', 'property uchar blue')
   if (cloud?.confidence) lines.push('property float confidence')
   if (cloud?.frame) lines.push('property ushort frame')
-  if (mesh?.evidence) lines.push(`comment evidence ${Object.entries(EVIDENCE).map(([k, v]) => `${v}=${k}`).join(' ')}`, 'property uchar evidence')
+  if (mesh?.evidence)
+    lines.push(
+      `comment evidence ${Object.entries(EVIDENCE)
+        .map(([k, v]) => `${v}=${k}`)
+        .join(' ')}`,
+      'property uchar evidence',
+    )
   if (mesh) lines.push(`element face ${mesh.indices.length / 3}`, 'property list uchar int vertex_indices')
   lines.push('end_header', '')
   yield new TextEncoder().encode(lines.join('\n')) as Uint8Array<ArrayBuffer>
 
-  const stride = (origin ? 24 : 12) + (shape.normals ? 12 : 0) + (shape.colours ? 3 : 0) + (cloud?.confidence ? 4 : 0) + (cloud?.frame ? 2 : 0) + (mesh?.evidence ? 1 : 0)
+  const stride =
+    (origin ? 24 : 12) +
+    (shape.normals ? 12 : 0) +
+    (shape.colours ? 3 : 0) +
+    (cloud?.confidence ? 4 : 0) +
+    (cloud?.frame ? 2 : 0) +
+    (mesh?.evidence ? 1 : 0)
   const rows = 8192
   for (let from = 0; from < n; from += rows) {
     const to = Math.min(n, from + rows)
@@ -291,12 +412,24 @@ export function* writePly(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
     let at = 0
     for (let i = from; i < to; i++) {
       for (let c = 0; c < 3; c++) {
-        if (origin) { view.setFloat64(at, shape.positions[i * 3 + c]! + origin[c]!, true); at += 8 } else { view.setFloat32(at, shape.positions[i * 3 + c]!, true); at += 4 }
+        if (origin) {
+          view.setFloat64(at, shape.positions[i * 3 + c]! + origin[c]!, true)
+          at += 8
+        } else {
+          view.setFloat32(at, shape.positions[i * 3 + c]!, true)
+          at += 4
+        }
       }
       if (shape.normals) for (let c = 0; c < 3; c++, at += 4) view.setFloat32(at, shape.normals[i * 3 + c]!, true)
       if (shape.colours) for (let c = 0; c < 3; c++) view.setUint8(at++, shape.colours[i * 3 + c]!)
-      if (cloud?.confidence) { view.setFloat32(at, cloud.confidence[i]!, true); at += 4 }
-      if (cloud?.frame) { view.setUint16(at, cloud.frame[i]!, true); at += 2 }
+      if (cloud?.confidence) {
+        view.setFloat32(at, cloud.confidence[i]!, true)
+        at += 4
+      }
+      if (cloud?.frame) {
+        view.setUint16(at, cloud.frame[i]!, true)
+        at += 2
+      }
       if (mesh?.evidence) view.setUint8(at++, mesh.evidence[i]!)
     }
     yield new Uint8Array(view.buffer)

@@ -35,7 +35,8 @@ async function looksLikeText(reader: ByteReader): Promise<boolean> {
 
 async function readBinary(reader: ByteReader, count: number, told?: Told): Promise<TriangleMesh> {
   const size = reader.source.sizeBytes
-  if (reader.available < 84) throw new GeometryError('TRUNCATED', `An STL file has at least 84 bytes; this one has ${reader.available}.`)
+  if (reader.available < 84)
+    throw new GeometryError('TRUNCATED', `An STL file has at least 84 bytes; this one has ${reader.available}.`)
   if (size !== undefined && 84 + 50 * count > size) {
     throw new GeometryError(
       'TRUNCATED',
@@ -45,20 +46,30 @@ async function readBinary(reader: ByteReader, count: number, told?: Told): Promi
   if (count === 0) throw new GeometryError('EMPTY', 'The STL file holds no triangles.')
   reader.at += 84
   const builder = new ShapeBuilder(told)
-  for (let i = 0; i < count; ) {
-    if (!(await reader.ensure(50))) throw new GeometryError('TRUNCATED', `The file ends in triangle ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`)
+  for (let i = 0; i < count;) {
+    if (!(await reader.ensure(50)))
+      throw new GeometryError(
+        'TRUNCATED',
+        `The file ends in triangle ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`,
+      )
     const view = reader.view()
     const here = Math.min(count - i, Math.floor(reader.available / 50))
     for (let k = 0; k < here; k++, i++) {
       for (let v = 0; v < 3; v++) {
         const at = reader.at + 12 + v * 12
-        builder.point(view.getFloat32(at, true), view.getFloat32(at + 4, true), view.getFloat32(at + 8, true), () => `byte ${reader.offset.toLocaleString('en')} (triangle ${(i + 1).toLocaleString('en')})`)
+        builder.point(
+          view.getFloat32(at, true),
+          view.getFloat32(at + 4, true),
+          view.getFloat32(at + 8, true),
+          () => `byte ${reader.offset.toLocaleString('en')} (triangle ${(i + 1).toLocaleString('en')})`,
+        )
       }
       builder.triangle(i * 3, i * 3 + 1, i * 3 + 2)
       reader.at += 50
     }
   }
-  if (await reader.ensure(1)) builder.leaveOut('bytes after the last triangle', size === undefined ? reader.available : size - reader.offset)
+  if (await reader.ensure(1))
+    builder.leaveOut('bytes after the last triangle', size === undefined ? reader.available : size - reader.offset)
   return builder.finish() as TriangleMesh
 }
 
@@ -73,19 +84,23 @@ async function readAscii(reader: ByteReader, told?: Told): Promise<TriangleMesh>
       if (line.startsWith('vertex')) {
         const words = line.split(/\s+/)
         const [x, y, z] = [Number(words[1]), Number(words[2]), Number(words[3])]
-        if (words.length < 4) throw new GeometryError('FORMAT', `Line ${batch.first + i} is a vertex without three numbers.`)
+        if (words.length < 4)
+          throw new GeometryError('FORMAT', `Line ${batch.first + i} is a vertex without three numbers.`)
         builder.point(x, y, z, where)
         if (++inLoop === 3) {
           const n = builder.pointCount
           builder.triangle(n - 3, n - 2, n - 1)
-        } else if (inLoop > 3) throw new GeometryError('FORMAT', `The facet at ${where()} has more than three vertices.`)
+        } else if (inLoop > 3)
+          throw new GeometryError('FORMAT', `The facet at ${where()} has more than three vertices.`)
       } else if (line.startsWith('endloop')) {
-        if (inLoop !== 3) throw new GeometryError('FORMAT', `The facet that ends at ${where()} has ${inLoop} vertices instead of 3.`)
+        if (inLoop !== 3)
+          throw new GeometryError('FORMAT', `The facet that ends at ${where()} has ${inLoop} vertices instead of 3.`)
         inLoop = 0
       } else if (line.startsWith('endsolid')) ended = true
     }
   }
-  if (!ended || inLoop !== 0) throw new GeometryError('TRUNCATED', `The file ends at line ${reader.line} before "endsolid".`)
+  if (!ended || inLoop !== 0)
+    throw new GeometryError('TRUNCATED', `The file ends at line ${reader.line} before "endsolid".`)
   return builder.finish() as TriangleMesh
 }
 
@@ -104,10 +119,18 @@ export function* writeStl(mesh: TriangleMesh): Generator<Uint8Array<ArrayBuffer>
     const to = Math.min(faces, from + rows)
     const view = new DataView(new ArrayBuffer((to - from) * 50))
     for (let f = from, at = 0; f < to; f++, at += 50) {
-      const a = indices[f * 3]! * 3, b = indices[f * 3 + 1]! * 3, c = indices[f * 3 + 2]! * 3
-      const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-      const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-      const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+      const a = indices[f * 3]! * 3,
+        b = indices[f * 3 + 1]! * 3,
+        c = indices[f * 3 + 2]! * 3
+      const ux = p[b]! - p[a]!,
+        uy = p[b + 1]! - p[a + 1]!,
+        uz = p[b + 2]! - p[a + 2]!
+      const vx = p[c]! - p[a]!,
+        vy = p[c + 1]! - p[a + 1]!,
+        vz = p[c + 2]! - p[a + 2]!
+      const nx = uy * vz - uz * vy,
+        ny = uz * vx - ux * vz,
+        nz = ux * vy - uy * vx
       const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1
       view.setFloat32(at, nx / l, true)
       view.setFloat32(at + 4, ny / l, true)

@@ -6,31 +6,51 @@ import { listZip, readZipEntry } from './zip'
 
 /* 3MF, core specification 1.3: the meshes of the build in their places, in millimetres, Z up. Colours and extensions are passed over. */
 
-const UNIT_MM: Readonly<Record<string, number>> = { micron: 0.001, millimeter: 1, centimeter: 10, inch: 25.4, foot: 304.8, meter: 1000 }
+const UNIT_MM: Readonly<Record<string, number>> = {
+  micron: 0.001,
+  millimeter: 1,
+  centimeter: 10,
+  inch: 25.4,
+  foot: 304.8,
+  meter: 1000,
+}
 const DEEPEST = 32
 const MOST_PARTS = 100_000
 const MOST_COPIES = 64
 const LEAST_POINTS = 100_000
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0] as const
 
-interface Part { readonly id: string; readonly transform: readonly number[] }
-interface Model { unit: number; readonly objects: Map<string, { points: number[]; triangles: number[]; parts: Part[] }>; readonly build: Part[] }
+interface Part {
+  readonly id: string
+  readonly transform: readonly number[]
+}
+interface Model {
+  unit: number
+  readonly objects: Map<string, { points: number[]; triangles: number[]; parts: Part[] }>
+  readonly build: Part[]
+}
 
 /** @throws FORMAT without a model, RANGE for archives that would unpack to too much */
 export async function readThreeMf(bytes: Uint8Array): Promise<Shape> {
   const entries = await listZip(bytes)
-  const model = entries.find((e) => /^\/?3D\/[^/]*\.model$/i.test(e.path)) ?? entries.find((e) => e.name.toLowerCase().endsWith('.model'))
+  const model =
+    entries.find((e) => /^\/?3D\/[^/]*\.model$/i.test(e.path)) ??
+    entries.find((e) => e.name.toLowerCase().endsWith('.model'))
   if (!model) throw new GeometryError('FORMAT', 'There is no model in this 3MF file.')
   const parsed = parseModel(await readZipEntry(bytes, model.path))
   const builder = new ShapeBuilder()
-  const wanted = parsed.build.length > 0 ? parsed.build : [...parsed.objects.keys()].map((id) => ({ id, transform: IDENTITY }))
+  const wanted =
+    parsed.build.length > 0 ? parsed.build : [...parsed.objects.keys()].map((id) => ({ id, transform: IDENTITY }))
   const budget = { parts: MOST_PARTS, points: copiesOf(parsed) }
   for (const part of wanted) place(builder, parsed, part, IDENTITY, 0, budget)
   return builder.finish()
 }
 
 /** How many parts, and how many points, may still be placed: parts within parts multiply without any bytes for it. */
-interface Budget { parts: number; points: number }
+interface Budget {
+  parts: number
+  points: number
+}
 
 /** Copies are allowed, but no more of them than a real plate of parts holds. */
 function copiesOf({ objects }: Model): number {
@@ -39,12 +59,20 @@ function copiesOf({ objects }: Model): number {
   return Math.max(LEAST_POINTS, stored * MOST_COPIES)
 }
 
-function place(builder: ShapeBuilder, model: Model, part: Part, outer: readonly number[], depth: number, budget: Budget): void {
+function place(
+  builder: ShapeBuilder,
+  model: Model,
+  part: Part,
+  outer: readonly number[],
+  depth: number,
+  budget: Budget,
+): void {
   const object = model.objects.get(part.id)
   if (!object) throw new GeometryError('FORMAT', `The 3MF file builds object ${part.id}, which it does not hold.`)
   if (depth > DEEPEST) throw new GeometryError('FORMAT', 'The 3MF file nests its parts without end.')
   budget.points -= object.points.length / 3
-  if (--budget.parts < 0 || budget.points < 0) throw new GeometryError('RANGE', 'The 3MF file repeats its parts more often than can be; it is not opened.')
+  if (--budget.parts < 0 || budget.points < 0)
+    throw new GeometryError('RANGE', 'The 3MF file repeats its parts more often than can be; it is not opened.')
   const m = times(part.transform, outer)
   const base = builder.pointCount
   const { points, triangles } = object
@@ -55,10 +83,23 @@ function place(builder: ShapeBuilder, model: Model, part: Part, outer: readonly 
   }
   const n = points.length / 3
   // A mirroring transform turns faces inside out.
-  const mirrored = m[0]! * (m[4]! * m[8]! - m[5]! * m[7]!) - m[1]! * (m[3]! * m[8]! - m[5]! * m[6]!) + m[2]! * (m[3]! * m[7]! - m[4]! * m[6]!) < 0
+  const mirrored =
+    m[0]! * (m[4]! * m[8]! - m[5]! * m[7]!) -
+      m[1]! * (m[3]! * m[8]! - m[5]! * m[6]!) +
+      m[2]! * (m[3]! * m[7]! - m[4]! * m[6]!) <
+    0
   for (let i = 0; i < triangles.length; i += 3) {
-    for (let c = 0; c < 3; c++) if (triangles[i + c]! >= n) throw new GeometryError('RANGE', `Triangle ${i / 3 + 1} of object ${part.id} names point ${triangles[i + c]}, but it has only ${n}.`)
-    builder.triangle(base + triangles[i]!, base + triangles[i + (mirrored ? 2 : 1)]!, base + triangles[i + (mirrored ? 1 : 2)]!)
+    for (let c = 0; c < 3; c++)
+      if (triangles[i + c]! >= n)
+        throw new GeometryError(
+          'RANGE',
+          `Triangle ${i / 3 + 1} of object ${part.id} names point ${triangles[i + c]}, but it has only ${n}.`,
+        )
+    builder.triangle(
+      base + triangles[i]!,
+      base + triangles[i + (mirrored ? 2 : 1)]!,
+      base + triangles[i + (mirrored ? 1 : 2)]!,
+    )
   }
   for (const child of object.parts) place(builder, model, child, m, depth + 1, budget)
 }
@@ -66,7 +107,9 @@ function place(builder: ShapeBuilder, model: Model, part: Part, outer: readonly 
 /** Row vectors: first a, then b. */
 function times(a: readonly number[], b: readonly number[]): number[] {
   const out: number[] = []
-  for (let r = 0; r < 4; r++) for (let c = 0; c < 3; c++) out.push((r === 3 ? b[9 + c]! : 0) + [0, 1, 2].reduce((s, k) => s + a[r * 3 + k]! * b[k * 3 + c]!, 0))
+  for (let r = 0; r < 4; r++)
+    for (let c = 0; c < 3; c++)
+      out.push((r === 3 ? b[9 + c]! : 0) + [0, 1, 2].reduce((s, k) => s + a[r * 3 + k]! * b[k * 3 + c]!, 0))
   return out
 }
 
@@ -77,18 +120,21 @@ function parseModel(bytes: Uint8Array): Model {
   const local = (name: string): string => name.split(':').at(-1)!
   const number = (a: Record<string, SaxesAttributePlain | string>, key: string): number => {
     const v = Number(a[key])
-    if (a[key] === undefined || !Number.isFinite(v)) throw new GeometryError('NOT_FINITE', `Line ${parser.line}: “${key}” is not a number.`)
+    if (a[key] === undefined || !Number.isFinite(v))
+      throw new GeometryError('NOT_FINITE', `Line ${parser.line}: “${key}” is not a number.`)
     return v
   }
   const index = (a: Record<string, SaxesAttributePlain | string>, key: string): number => {
     const v = number(a, key)
-    if (!Number.isInteger(v) || v < 0) throw new GeometryError('RANGE', `Line ${parser.line}: “${key}” is no point number.`)
+    if (!Number.isInteger(v) || v < 0)
+      throw new GeometryError('RANGE', `Line ${parser.line}: “${key}” is no point number.`)
     return v
   }
   const transformOf = (text: unknown): readonly number[] => {
     if (typeof text !== 'string') return IDENTITY
     const m = text.trim().split(/\s+/).map(Number)
-    if (m.length !== 12 || m.some((v) => !Number.isFinite(v))) throw new GeometryError('FORMAT', `Line ${parser.line}: a transform has twelve numbers.`)
+    if (m.length !== 12 || m.some((v) => !Number.isFinite(v)))
+      throw new GeometryError('FORMAT', `Line ${parser.line}: a transform has twelve numbers.`)
     return m
   }
   parser.on('error', (error) => {
@@ -98,7 +144,8 @@ function parseModel(bytes: Uint8Array): Model {
     switch (local(name)) {
       case 'model': {
         const unit = UNIT_MM[String(a.unit ?? 'millimeter')]
-        if (unit === undefined) throw new GeometryError('FORMAT', `The 3MF unit “${String(a.unit).slice(0, 20)}” is not known.`)
+        if (unit === undefined)
+          throw new GeometryError('FORMAT', `The 3MF unit “${String(a.unit).slice(0, 20)}” is not known.`)
         model.unit = unit
         break
       }
@@ -106,16 +153,25 @@ function parseModel(bytes: Uint8Array): Model {
         current = { points: [], triangles: [], parts: [] }
         model.objects.set(String(a.id), current)
         break
-      case 'vertex': current?.points.push(number(a, 'x'), number(a, 'y'), number(a, 'z')); break
-      case 'triangle': current?.triangles.push(index(a, 'v1'), index(a, 'v2'), index(a, 'v3')); break
-      case 'component': current?.parts.push({ id: String(a.objectid), transform: transformOf(a.transform) }); break
-      case 'item': model.build.push({ id: String(a.objectid), transform: transformOf(a.transform) }); break
+      case 'vertex':
+        current?.points.push(number(a, 'x'), number(a, 'y'), number(a, 'z'))
+        break
+      case 'triangle':
+        current?.triangles.push(index(a, 'v1'), index(a, 'v2'), index(a, 'v3'))
+        break
+      case 'component':
+        current?.parts.push({ id: String(a.objectid), transform: transformOf(a.transform) })
+        break
+      case 'item':
+        model.build.push({ id: String(a.objectid), transform: transformOf(a.transform) })
+        break
     }
   })
   try {
     // In parts, so that the text is never held twice.
     const decoder = new TextDecoder()
-    for (let at = 0; at < bytes.length; at += 1 << 20) parser.write(decoder.decode(bytes.subarray(at, at + (1 << 20)), { stream: true }))
+    for (let at = 0; at < bytes.length; at += 1 << 20)
+      parser.write(decoder.decode(bytes.subarray(at, at + (1 << 20)), { stream: true }))
     parser.write(decoder.decode())
     parser.close()
   } catch (error) {

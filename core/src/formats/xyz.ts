@@ -43,7 +43,11 @@ export async function readXyz(source: ByteSource, told?: Told): Promise<PointClo
           throw new GeometryError('FORMAT', `Line ${place} does not begin with three numbers: "${line.slice(0, 40)}".`)
         }
         if (width === 0) width = row.length
-        if (row.length < width || row.slice(0, width).some((v, c) => Number.isNaN(v) && c > 2)) throw new GeometryError('FORMAT', `Line ${place} has ${row.length} numbers where the first points have ${width}.`)
+        if (row.length < width || row.slice(0, width).some((v, c) => Number.isNaN(v) && c > 2))
+          throw new GeometryError(
+            'FORMAT',
+            `Line ${place} has ${row.length} numbers where the first points have ${width}.`,
+          )
         if (columns) add(row, place)
         else {
           pending.push({ row, line: place })
@@ -61,12 +65,15 @@ export async function readXyz(source: ByteSource, told?: Told): Promise<PointClo
 function splitNumbers(line: string): number[] {
   const hard = line.includes(';') || line.includes('\t')
   const words = hard ? line.split(/[;\t]\s*|\s+/) : line.split(/\s*,\s*|\s+/)
-  return words.filter((w) => w !== '').map((w) => Number(hard && w.includes(',') && !w.includes('.') ? w.replace(',', '.') : w))
+  return words
+    .filter((w) => w !== '')
+    .map((w) => Number(hard && w.includes(',') && !w.includes('.') ? w.replace(',', '.') : w))
 }
 
 function judgeColumns(rows: number[][]): Columns {
   const width = rows[0]?.length ?? 3
-  const unit = (at: number): boolean => rows.filter((r) => Math.abs(Math.hypot(r[at]!, r[at + 1]!, r[at + 2]!) - 1) < 0.01).length > rows.length * 0.9
+  const unit = (at: number): boolean =>
+    rows.filter((r) => Math.abs(Math.hypot(r[at]!, r[at + 1]!, r[at + 2]!) - 1) < 0.01).length > rows.length * 0.9
   if (width >= 9) return unit(3) ? 'normal-colour' : unit(6) ? 'colour-normal' : 'colour'
   if (width >= 6) return unit(3) ? 'normal' : 'colour'
   return width >= 4 ? 'intensity' : 'none'

@@ -23,7 +23,13 @@ const LONGEST_NAME = 200
 
 /** Last part of a path of either slant, composed, without what could lead elsewhere; whole letters only, and its ending kept. */
 export function nameOf(path: string): string {
-  const letters = [...path.split(/[\\/]/).at(-1)!.normalize('NFC').replace(/[^\p{L}\p{M}\p{N}\p{Extended_Pictographic} ._()-]/gu, '_')]
+  const letters = [
+    ...path
+      .split(/[\\/]/)
+      .at(-1)!
+      .normalize('NFC')
+      .replace(/[^\p{L}\p{M}\p{N}\p{Extended_Pictographic} ._()-]/gu, '_'),
+  ]
   if (letters.length <= LONGEST_NAME) return letters.join('')
   const ending = /\.[A-Za-z0-9]{1,8}$/.exec(letters.join(''))?.[0] ?? ''
   return letters.slice(0, LONGEST_NAME - ending.length).join('') + ending
@@ -34,7 +40,8 @@ export async function listZip(bytes: Uint8Array): Promise<ZipEntry[]> {
   const out: ZipEntry[] = []
   for (const { filename, uncompressedSize } of await entriesOf(bytes)) {
     const name = nameOf(filename)
-    if (name !== '' && !name.startsWith('.') && !filename.startsWith('__MACOSX')) out.push({ path: filename, name, bytes: uncompressedSize })
+    if (name !== '' && !name.startsWith('.') && !filename.startsWith('__MACOSX'))
+      out.push({ path: filename, name, bytes: uncompressedSize })
   }
   return out
 }
@@ -43,13 +50,18 @@ export async function listZip(bytes: Uint8Array): Promise<ZipEntry[]> {
 export async function readZipEntry(bytes: Uint8Array, path: string): Promise<Uint8Array<ArrayBuffer>> {
   const entry = (await entriesOf(bytes)).find((e) => e.filename === path)
   if (!entry) throw new GeometryError('FORMAT', `“${nameOf(path)}” is not in the archive.`)
-  if (entry.encrypted) throw new GeometryError('FORMAT', `“${nameOf(path)}” is locked with a password; unpack the archive and drop what is in it.`)
+  if (entry.encrypted)
+    throw new GeometryError(
+      'FORMAT',
+      `“${nameOf(path)}” is locked with a password; unpack the archive and drop what is in it.`,
+    )
   const out = new Uint8Array(entry.uncompressedSize)
   let at = 0
   const sink = new WritableStream<Uint8Array>({
     write(part) {
       // What unpacks to more than it says is no honest archive.
-      if (at + part.length > out.length) throw new GeometryError('RANGE', `“${nameOf(path)}” unpacks to more than its archive says.`)
+      if (at + part.length > out.length)
+        throw new GeometryError('RANGE', `“${nameOf(path)}” unpacks to more than its archive says.`)
       out.set(part, at)
       at += part.length
     },
@@ -58,9 +70,12 @@ export async function readZipEntry(bytes: Uint8Array, path: string): Promise<Uin
     await entry.getData(sink, { checkSignature: true })
   } catch (error) {
     if (isGeometryError(error)) throw error
-    throw new GeometryError('FORMAT', /signature|crc/i.test(String(error))
-      ? `“${nameOf(path)}” is damaged: its check sum is not what the archive says. Pack it again, or drop the file by itself.`
-      : `“${nameOf(path)}” in the archive is broken, or packed in a way that can’t be read.`)
+    throw new GeometryError(
+      'FORMAT',
+      /signature|crc/i.test(String(error))
+        ? `“${nameOf(path)}” is damaged: its check sum is not what the archive says. Pack it again, or drop the file by itself.`
+        : `“${nameOf(path)}” in the archive is broken, or packed in a way that can’t be read.`,
+    )
   }
   if (at !== out.length) throw new GeometryError('TRUNCATED', `“${nameOf(path)}” breaks off inside the archive.`)
   return out
@@ -74,9 +89,16 @@ async function entriesOf(bytes: Uint8Array): Promise<FileEntry[]> {
   try {
     for await (const entry of reader.getEntriesGenerator()) {
       total += entry.uncompressedSize
-      if (out.length >= MOST_ENTRIES) throw new GeometryError('RANGE', `The archive holds more than ${MOST_ENTRIES} files; unpack it and choose what you need.`)
+      if (out.length >= MOST_ENTRIES)
+        throw new GeometryError(
+          'RANGE',
+          `The archive holds more than ${MOST_ENTRIES} files; unpack it and choose what you need.`,
+        )
       if (total > MOST_BYTES || entry.uncompressedSize > MOST_RATIO * Math.max(entry.compressedSize, 64)) {
-        throw new GeometryError('RANGE', `“${nameOf(entry.filename)}” would unpack to ${Math.round(entry.uncompressedSize / 2 ** 20)} MB from next to nothing; such archives are not opened.`)
+        throw new GeometryError(
+          'RANGE',
+          `“${nameOf(entry.filename)}” would unpack to ${Math.round(entry.uncompressedSize / 2 ** 20)} MB from next to nothing; such archives are not opened.`,
+        )
       }
       if (!entry.directory) out.push(entry)
     }

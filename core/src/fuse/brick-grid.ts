@@ -25,7 +25,10 @@ export class BrickGrid {
   ) {
     const size = bricks[0] * bricks[1] * bricks[2]
     if (!(size < 2 ** 28)) {
-      throw new GeometryError('MEMORY', `A grid of ${bricks.map((b) => b * BRICK).join(' × ')} nodes is more than this machine can hold.`)
+      throw new GeometryError(
+        'MEMORY',
+        `A grid of ${bricks.map((b) => b * BRICK).join(' × ')} nodes is more than this machine can hold.`,
+      )
     }
     this.table = new Int32Array(size).fill(ALL_OUTSIDE)
   }
@@ -65,8 +68,15 @@ export class BrickGrid {
  * (edge length 8 + low + high, x fastest). Absent bricks give `sign × farValue`.
  */
 export function gatherHalo(
-  grid: BrickGrid, values: Float32Array, bx: number, by: number, bz: number,
-  low: number, high: number, farValue: number, out: Float32Array,
+  grid: BrickGrid,
+  values: Float32Array,
+  bx: number,
+  by: number,
+  bz: number,
+  low: number,
+  high: number,
+  farValue: number,
+  out: Float32Array,
 ): void {
   const edge = BRICK + low + high
   for (let dz = low > 0 ? -1 : 0; dz <= (high > 0 ? 1 : 0); dz++) {

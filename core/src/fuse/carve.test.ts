@@ -23,9 +23,12 @@ function wallView(gap = 0): View {
 function carved(view: View, places: readonly (readonly number[])[], marginMm = 2): number[] {
   const marked: number[] = []
   const count = carveFreeSpace(
-    [view], marginMm, Int32Array.from(places, (_, i) => i),
+    [view],
+    marginMm,
+    Int32Array.from(places, (_, i) => i),
     (node, out) => out.set(places[node]!),
-    (node) => marked.push(node), quietContext(),
+    (node) => marked.push(node),
+    quietContext(),
   )
   expect(count).toBe(marked.length)
   return marked
@@ -34,8 +37,14 @@ function carved(view: View, places: readonly (readonly number[])[], marginMm = 2
 describe('free space', () => {
   test('what lies before the wall is free, what lies behind or beside it is not known', () => {
     const places = [
-      [0, 0, 50], [5, -5, 10], [0, 0, 3],
-      [0, 0, 1], [0, 0, -1], [0, 0, -50], [90, 0, 50], [0, 0, 150],
+      [0, 0, 50],
+      [5, -5, 10],
+      [0, 0, 3],
+      [0, 0, 1],
+      [0, 0, -1],
+      [0, 0, -50],
+      [90, 0, 50],
+      [0, 0, 150],
     ]
     expect(carved(wallView(), places)).toEqual([0, 1, 2])
   })
@@ -44,13 +53,23 @@ describe('free space', () => {
     expect(carved(wallView(), [[0, 0, 6]], 8)).toEqual([])
   })
   test('through a gap in the wall nothing is known: no point, no free space', () => {
-    expect(carved(wallView(6), [[0, 0, 20], [15, 0, 20]])).toEqual([1])
+    expect(
+      carved(wallView(6), [
+        [0, 0, 20],
+        [15, 0, 20],
+      ]),
+    ).toEqual([1])
   })
   test('the nearer of two surfaces decides', () => {
     const far = wallView()
     const near = Float32Array.from(far.points, (v, i) => (i % 3 === 2 ? 30 : v * 0.5))
     const both = Float32Array.from([...far.points, ...near])
-    expect(carved({ origin: far.origin, points: both }, [[0, 0, 50], [0, 0, 10]])).toEqual([0])
+    expect(
+      carved({ origin: far.origin, points: both }, [
+        [0, 0, 50],
+        [0, 0, 10],
+      ]),
+    ).toEqual([0])
   })
   test('a view of a few points says nothing', () => {
     const few = { origin: [0, 0, 100] as const, points: wallView().points.slice(0, 90) }

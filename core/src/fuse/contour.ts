@@ -6,7 +6,12 @@ const CLAMP = 0.04
 
 /** Corner bits x = 1, y = 2, z = 4: six tetrahedra round the main diagonal (Kuhn 1960); the third column is the parity. */
 const KUHN: ReadonlyArray<readonly [number, number, boolean]> = [
-  [1, 3, true], [1, 5, false], [2, 3, false], [2, 6, true], [4, 5, true], [4, 6, false],
+  [1, 3, true],
+  [1, 5, false],
+  [2, 3, false],
+  [2, 6, true],
+  [4, 5, true],
+  [4, 6, false],
 ]
 
 export interface Contour {
@@ -19,7 +24,8 @@ export interface Contour {
 
 /** Grid coordinates of a contour's node number; nodes just outside the grid count too. */
 export function contourNode(grid: BrickGrid, node: number, out: Int32Array): void {
-  const nx = (grid.bricks[0] + 2) * BRICK, ny = (grid.bricks[1] + 2) * BRICK
+  const nx = (grid.bricks[0] + 2) * BRICK,
+    ny = (grid.bricks[1] + 2) * BRICK
   out[0] = (node % nx) - BRICK
   out[1] = (Math.floor(node / nx) % ny) - BRICK
   out[2] = Math.floor(node / (nx * ny)) - BRICK
@@ -28,7 +34,10 @@ export function contourNode(grid: BrickGrid, node: number, out: Int32Array): voi
 /** Growing store; doubles like a vector. */
 class Grow<T extends Float32Array | Uint32Array | Float64Array> {
   length = 0
-  constructor(public data: T, private readonly make: (n: number) => T) {}
+  constructor(
+    public data: T,
+    private readonly make: (n: number) => T,
+  ) {}
   reserve(extra: number): void {
     if (this.length + extra <= this.data.length) return
     const bigger = this.make(Math.max(this.data.length * 2, this.length + extra))
@@ -100,12 +109,16 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   const nodeB = new Grow(new Float64Array(1 << 16), (n) => new Float64Array(n))
   const cornerValue = new Float64Array(8)
   const cornerOffset = [0, 1, edge, edge + 1, edge * edge, edge * edge + 1, edge * edge + edge, edge * edge + edge + 1]
-  let cx = 0, cy = 0, cz = 0
+  let cx = 0,
+    cy = 0,
+    cz = 0
 
   const vertex = (a: number, b: number): number => {
     const low = a < b ? a : b
     const high = a < b ? b : a
-    const ax = cx + (low & 1), ay = cy + ((low >> 1) & 1), az = cz + (low >> 2)
+    const ax = cx + (low & 1),
+      ay = cy + ((low >> 1) & 1),
+      az = cz + (low >> 2)
     const node = ((az + BRICK) * ny + ay + BRICK) * nx + ax + BRICK
     const fresh = nodeA.length
     const known = map.getOrSet(node * 7 + (high - low) - 1, fresh)
@@ -116,7 +129,9 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
     if (!(t > CLAMP)) t = CLAMP
     else if (t > 1 - CLAMP) t = 1 - CLAMP
     const d = high - low
-    const ex = d & 1, ey = (d >> 1) & 1, ez = d >> 2
+    const ex = d & 1,
+      ey = (d >> 1) & 1,
+      ez = d >> 2
     positions.reserve(3)
     positions.data[positions.length++] = ox + h * (ax + t * ex)
     positions.data[positions.length++] = oy + h * (ay + t * ey)
@@ -135,29 +150,52 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   }
   /** One tetrahedron p q r s; `even` when its edge vectors form a right-handed frame. */
   const tetrahedron = (p: number, q: number, r: number, s: number, even: boolean): void => {
-    const code = (cornerValue[p]! < 0 ? 1 : 0) | (cornerValue[q]! < 0 ? 2 : 0) | (cornerValue[r]! < 0 ? 4 : 0) | (cornerValue[s]! < 0 ? 8 : 0)
+    const code =
+      (cornerValue[p]! < 0 ? 1 : 0) |
+      (cornerValue[q]! < 0 ? 2 : 0) |
+      (cornerValue[r]! < 0 ? 4 : 0) |
+      (cornerValue[s]! < 0 ? 8 : 0)
     switch (code) {
-      case 0: case 15: return
+      case 0:
+      case 15:
+        return
       // One inside corner: the triangle looks away from it. `turned` follows from the parity of moving it to the front.
-      case 1: return triangle(vertex(p, q), vertex(p, r), vertex(p, s), !even)
-      case 14: return triangle(vertex(p, q), vertex(p, r), vertex(p, s), even)
-      case 2: return triangle(vertex(q, p), vertex(q, r), vertex(q, s), even)
-      case 13: return triangle(vertex(q, p), vertex(q, r), vertex(q, s), !even)
-      case 4: return triangle(vertex(r, p), vertex(r, q), vertex(r, s), !even)
-      case 11: return triangle(vertex(r, p), vertex(r, q), vertex(r, s), even)
-      case 8: return triangle(vertex(s, p), vertex(s, q), vertex(s, r), even)
-      case 7: return triangle(vertex(s, p), vertex(s, q), vertex(s, r), !even)
+      case 1:
+        return triangle(vertex(p, q), vertex(p, r), vertex(p, s), !even)
+      case 14:
+        return triangle(vertex(p, q), vertex(p, r), vertex(p, s), even)
+      case 2:
+        return triangle(vertex(q, p), vertex(q, r), vertex(q, s), even)
+      case 13:
+        return triangle(vertex(q, p), vertex(q, r), vertex(q, s), !even)
+      case 4:
+        return triangle(vertex(r, p), vertex(r, q), vertex(r, s), !even)
+      case 11:
+        return triangle(vertex(r, p), vertex(r, q), vertex(r, s), even)
+      case 8:
+        return triangle(vertex(s, p), vertex(s, q), vertex(s, r), even)
+      case 7:
+        return triangle(vertex(s, p), vertex(s, q), vertex(s, r), !even)
       // Two and two: a quad a-c, a-d, b-d, b-c for inside pair (a, b) and outside pair (c, d).
-      case 3: return quad(p, q, r, s, even)
-      case 12: return quad(r, s, p, q, even)
-      case 5: return quad(p, r, q, s, !even)
-      case 10: return quad(q, s, p, r, !even)
-      case 9: return quad(p, s, q, r, even)
-      case 6: return quad(q, r, p, s, even)
+      case 3:
+        return quad(p, q, r, s, even)
+      case 12:
+        return quad(r, s, p, q, even)
+      case 5:
+        return quad(p, r, q, s, !even)
+      case 10:
+        return quad(q, s, p, r, !even)
+      case 9:
+        return quad(p, s, q, r, even)
+      case 6:
+        return quad(q, r, p, s, even)
     }
   }
   const quad = (a: number, b: number, c: number, d: number, even: boolean): void => {
-    const v0 = vertex(a, c), v1 = vertex(a, d), v2 = vertex(b, d), v3 = vertex(b, c)
+    const v0 = vertex(a, c),
+      v1 = vertex(a, d),
+      v2 = vertex(b, d),
+      v3 = vertex(b, c)
     triangle(v0, v1, v2, !even)
     triangle(v0, v2, v3, !even)
   }
@@ -183,10 +221,15 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
             for (let x = 0; x < BRICK; x++, at++) {
               const inside = halo[at]! < 0
               if (
-                halo[at + 1]! < 0 === inside && halo[at + edge]! < 0 === inside && halo[at + edge + 1]! < 0 === inside
-                && halo[at + cornerOffset[4]!]! < 0 === inside && halo[at + cornerOffset[5]!]! < 0 === inside
-                && halo[at + cornerOffset[6]!]! < 0 === inside && halo[at + cornerOffset[7]!]! < 0 === inside
-              ) continue
+                halo[at + 1]! < 0 === inside &&
+                halo[at + edge]! < 0 === inside &&
+                halo[at + edge + 1]! < 0 === inside &&
+                halo[at + cornerOffset[4]!]! < 0 === inside &&
+                halo[at + cornerOffset[5]!]! < 0 === inside &&
+                halo[at + cornerOffset[6]!]! < 0 === inside &&
+                halo[at + cornerOffset[7]!]! < 0 === inside
+              )
+                continue
               for (let c = 0; c < 8; c++) cornerValue[c] = halo[at + cornerOffset[c]!]!
               cx = bx * BRICK + x
               cy = by * BRICK + y

@@ -12,18 +12,30 @@ const CARRIED_RINGS = 4
  * Evidence per vertex: *measured* where both nodes of its edge hold enough weight of points, *carried* within a few edges of such a vertex,
  * *invented* elsewhere.
  */
-export function evidenceOf(contour: Contour, grid: BrickGrid, splatSlots: number, weight: Float32Array, threshold: number, usual: number): Uint8Array {
+export function evidenceOf(
+  contour: Contour,
+  grid: BrickGrid,
+  splatSlots: number,
+  weight: Float32Array,
+  threshold: number,
+  usual: number,
+): Uint8Array {
   const n = contour.positions.length / 3
   const evidence = new Uint8Array(n).fill(EVIDENCE.invented)
   const enough = Math.max(threshold, usual * MEASURED_WEIGHT)
   const at = new Int32Array(3)
   const weightAt = (node: number): number => {
     contourNode(grid, node, at)
-    const x = at[0]!, y = at[1]!, z = at[2]!
+    const x = at[0]!,
+      y = at[1]!,
+      z = at[2]!
     const slot = grid.at(x >> 3, y >> 3, z >> 3)
-    return slot >= 0 && slot < splatSlots ? weight[slot * BRICK_NODES + ((z & 7) * BRICK + (y & 7)) * BRICK + (x & 7)]! : 0
+    return slot >= 0 && slot < splatSlots
+      ? weight[slot * BRICK_NODES + ((z & 7) * BRICK + (y & 7)) * BRICK + (x & 7)]!
+      : 0
   }
-  for (let v = 0; v < n; v++) if (Math.max(weightAt(contour.nodeA[v]!), weightAt(contour.nodeB[v]!)) >= enough) evidence[v] = EVIDENCE.measured
+  for (let v = 0; v < n; v++)
+    if (Math.max(weightAt(contour.nodeA[v]!), weightAt(contour.nodeB[v]!)) >= enough) evidence[v] = EVIDENCE.measured
   const ring = new Uint8Array(n)
   for (let r = 1; r <= CARRIED_RINGS; r++) {
     for (let i = 0; i < contour.indices.length; i += 3) {
@@ -56,10 +68,18 @@ export function evidenceShares(mesh: TriangleMesh): { measured: number; carried:
   const area = [0, 0, 0]
   const { positions: p, indices, evidence } = mesh
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    const a = indices[i]! * 3,
+      b = indices[i + 1]! * 3,
+      c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx
     const worst = evidence ? Math.max(evidence[a / 3]!, evidence[b / 3]!, evidence[c / 3]!) : EVIDENCE.measured
     area[worst]! += Math.sqrt(x * x + y * y + z * z) / 2
   }

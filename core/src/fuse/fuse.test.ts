@@ -30,7 +30,9 @@ beforeAll(async () => {
 
 /** manifold-3d as an independent judge: it takes only what is closed and consistently oriented. Returns its volume. */
 function judged(mesh: TriangleMesh): { status: string; volume: number; genus: number } {
-  const solid = new judge.Manifold(new judge.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.indices }))
+  const solid = new judge.Manifold(
+    new judge.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.indices }),
+  )
   const out = { status: String(solid.status()), volume: solid.volume(), genus: solid.genus() }
   solid.delete()
   return out
@@ -50,7 +52,8 @@ const take = (cloud: PointCloud, motion = identityMotion()) => ({ cloud, motion 
 describe('grid and contour', () => {
   test('the halo of a brick holds its neighbours’ nodes; absent bricks give their sign', () => {
     const grid = new BrickGrid([0, 0, 0], 1, [3, 3, 3])
-    const a = grid.ensure(grid.brickIndex(1, 1, 1)), b = grid.ensure(grid.brickIndex(2, 1, 1))
+    const a = grid.ensure(grid.brickIndex(1, 1, 1)),
+      b = grid.ensure(grid.brickIndex(2, 1, 1))
     grid.table[grid.brickIndex(0, 1, 1)] = ALL_INSIDE
     const values = new Float32Array(2 * BRICK_NODES).map((_, i) => i)
     const edge = BRICK + 2
@@ -63,7 +66,12 @@ describe('grid and contour', () => {
     expect(at(3, -1, 1)).toBe(9)
   })
   test('a ball drawn from its exact field: area and volume in the limit, closed, judged so from outside', () => {
-    const ball = polygonise((x, y, z) => Math.sqrt(x * x + y * y + z * z) - 10, { min: [-10, -10, -10], max: [10, 10, 10] }, 0.5, context())
+    const ball = polygonise(
+      (x, y, z) => Math.sqrt(x * x + y * y + z * z) - 10,
+      { min: [-10, -10, -10], max: [10, 10, 10] },
+      0.5,
+      context(),
+    )
     expectSound(ball, 0)
     expect(judged(ball).volume / ((4 / 3) * Math.PI * 1000)).toBeCloseTo(1, 2)
   })
@@ -77,30 +85,39 @@ describe('grid and contour', () => {
     expect(h).toMatchObject({ closed: true, manifold: true, crossings: 0, zeroAreaFaces: 0 })
     expect(h.faces).toBeGreaterThan(3000)
   })
-  test('too large a grid is refused', () => expect(() => new BrickGrid([0, 0, 0], 0.001, [2000, 2000, 2000])).toThrow('more than this machine can hold'))
+  test('too large a grid is refused', () =>
+    expect(() => new BrickGrid([0, 0, 0], 0.001, [2000, 2000, 2000])).toThrow('more than this machine can hold'))
 })
 
 test('the membrane is harmonic: between two walls it is a straight ramp', () => {
   const n = 18
-  const values = new Float32Array(n ** 3), known = new Uint8Array(n ** 3)
-  for (let z = 0, i = 0; z < n; z++) for (let y = 0; y < n; y++) for (let x = 0; x < n; x++, i++) {
-    const rim = x === 0 || y === 0 || z === 0 || x === n - 1 || y === n - 1 || z === n - 1
-    if (rim) {
-      known[i] = 1
-      values[i] = x / (n - 1)
-    }
-  }
+  const values = new Float32Array(n ** 3),
+    known = new Uint8Array(n ** 3)
+  for (let z = 0, i = 0; z < n; z++)
+    for (let y = 0; y < n; y++)
+      for (let x = 0; x < n; x++, i++) {
+        const rim = x === 0 || y === 0 || z === 0 || x === n - 1 || y === n - 1 || z === n - 1
+        if (rim) {
+          known[i] = 1
+          values[i] = x / (n - 1)
+        }
+      }
   solveMembrane({ size: [n, n, n], values, known }, context())
   let worst = 0
-  for (let z = 0, i = 0; z < n; z++) for (let y = 0; y < n; y++) for (let x = 0; x < n; x++, i++) worst = Math.max(worst, Math.abs(values[i]! - x / (n - 1)))
+  for (let z = 0, i = 0; z < n; z++)
+    for (let y = 0; y < n; y++)
+      for (let x = 0; x < n; x++, i++) worst = Math.max(worst, Math.abs(values[i]! - x / (n - 1)))
   expect(worst).toBeLessThan(0.01)
 })
 
 describe('points on their way into the skin', () => {
   test('weights: square on counts most, nearer counts with the fourth power', () => {
     const cloud: PointCloud = {
-      kind: 'cloud', positions: Float32Array.of(0, 0, 0, 0, 0, 0, 0, 0, 0), normals: Float32Array.of(0, 0, 1, 0, 0.8, 0.6, 0, 0, 1),
-      frame: Uint16Array.of(0, 0, 1), frameOrigins: Float64Array.of(0, 0, 100, 0, 0, 200),
+      kind: 'cloud',
+      positions: Float32Array.of(0, 0, 0, 0, 0, 0, 0, 0, 0),
+      normals: Float32Array.of(0, 0, 1, 0, 0.8, 0.6, 0, 0, 1),
+      frame: Uint16Array.of(0, 0, 1),
+      frameOrigins: Float64Array.of(0, 0, 100, 0, 0, 200),
     }
     const { weights, views } = gatherPoints([take(cloud)])
     expect(weights[0]).toBeCloseTo(1, 5)
@@ -108,7 +125,10 @@ describe('points on their way into the skin', () => {
     expect(weights[2]).toBeCloseTo(1 / 16, 5)
     expect(views.map((v) => v.points.length / 3)).toEqual([2, 1])
   })
-  test('a take without normals is refused', () => expect(() => gatherPoints([take({ kind: 'cloud', positions: new Float32Array(9) })])).toThrow('which way each point faces'))
+  test('a take without normals is refused', () =>
+    expect(() => gatherPoints([take({ kind: 'cloud', positions: new Float32Array(9) })])).toThrow(
+      'which way each point faces',
+    ))
 })
 
 describe('skin', () => {
@@ -116,7 +136,9 @@ describe('skin', () => {
     const sigma = 0.1
     const { mesh } = makeSkin([take(spherePoints(20, 20_000, sigma))], { spacingMm: 0.8 }, context())
     expectSound(mesh, 0)
-    const off = Array.from({ length: mesh.positions.length / 3 }, (_, i) => Math.abs(Math.hypot(mesh.positions[i * 3]!, mesh.positions[i * 3 + 1]!, mesh.positions[i * 3 + 2]!) - 20))
+    const off = Array.from({ length: mesh.positions.length / 3 }, (_, i) =>
+      Math.abs(Math.hypot(mesh.positions[i * 3]!, mesh.positions[i * 3 + 1]!, mesh.positions[i * 3 + 2]!) - 20),
+    )
     expect(off.reduce((a, b) => a + b) / off.length).toBeLessThan(0.35 * sigma + 0.05 * 0.8)
     expect(evidenceShares(mesh).measured).toBeGreaterThan(0.99)
     expect(mesh.indices.length / 3 / predictFaces(4 * Math.PI * 400, 0.8)).toBeGreaterThan(0.9)
@@ -124,14 +146,22 @@ describe('skin', () => {
   })
   test('half a ball is closed smoothly, and what was closed is marked as invented', () => {
     const ball = spherePoints(20, 20_000)
-    const half = pickPoints(ball, indicesWhere(Uint8Array.from({ length: 20_000 }, (_, i) => (ball.positions[i * 3 + 2]! > 0 ? 1 : 0)), 1))
+    const half = pickPoints(
+      ball,
+      indicesWhere(
+        Uint8Array.from({ length: 20_000 }, (_, i) => (ball.positions[i * 3 + 2]! > 0 ? 1 : 0)),
+        1,
+      ),
+    )
     const { mesh } = makeSkin([take(half)], { spacingMm: 0.8 }, context())
     expectSound(mesh, 0)
     const shares = evidenceShares(mesh)
     expect(shares.invented).toBeGreaterThan(0.2)
     expect(shares.measured).toBeGreaterThan(0.4)
     // The gap is 40 mm wide; what closes it neither sags into the ball nor runs away from it.
-    const heights = Array.from(mesh.evidence!).flatMap((e, i) => (e === EVIDENCE.invented ? [mesh.positions[i * 3 + 2]!] : []))
+    const heights = Array.from(mesh.evidence!).flatMap((e, i) =>
+      e === EVIDENCE.invented ? [mesh.positions[i * 3 + 2]!] : [],
+    )
     expect(Math.max(...heights)).toBeLessThan(2)
     expect(Math.min(...heights)).toBeGreaterThan(-8)
     mesh.evidence!.forEach((e, i) => {
@@ -142,10 +172,16 @@ describe('skin', () => {
     expect(evidenceShares(open).invented).toBe(0)
   })
   test('two parts: the largest stays unless all are asked for', () => {
-    const far = (r: number, n: number, x: number): PointCloud => ({ ...spherePoints(r, n), positions: spherePoints(r, n).positions.map((v, i) => (i % 3 === 0 ? v + x : v)) })
+    const far = (r: number, n: number, x: number): PointCloud => ({
+      ...spherePoints(r, n),
+      positions: spherePoints(r, n).positions.map((v, i) => (i % 3 === 0 ? v + x : v)),
+    })
     const takes = [take(far(10, 6000, 0)), take(far(5, 2000, 40))]
     expect(makeSkin(takes, { spacingMm: 0.8 }, context()).partsDropped).toBe(1)
-    expect(checkHealth(makeSkin(takes, { spacingMm: 0.8, allParts: true }, context()).mesh, context())).toMatchObject({ components: 2, closed: true })
+    expect(checkHealth(makeSkin(takes, { spacingMm: 0.8, allParts: true }, context()).mesh, context())).toMatchObject({
+      components: 2,
+      closed: true,
+    })
   })
   test('the same input gives the same bytes', () => {
     const run = () => makeSkin([take(spherePoints(10, 5000, 0.05))], { spacingMm: 0.7 }, context()).mesh
@@ -169,8 +205,12 @@ describe('skin', () => {
     expect(() => makeSkin(takes, { spacingMm: 1e-7, maxBytes }, context())).toThrow('smallest that fits')
   })
   test('too few points are refused; cancelling stops', () => {
-    expect(() => makeSkin([take(spherePoints(10, 50))], { spacingMm: 1 }, context())).toThrow('at least 100 points; there are 50')
-    expect(() => makeSkin([take(spherePoints(10, 5000))], { spacingMm: 1 }, { ...context(), cancelled: () => true })).toThrow('Stopped')
+    expect(() => makeSkin([take(spherePoints(10, 50))], { spacingMm: 1 }, context())).toThrow(
+      'at least 100 points; there are 50',
+    )
+    expect(() =>
+      makeSkin([take(spherePoints(10, 5000))], { spacingMm: 1 }, { ...context(), cancelled: () => true }),
+    ).toThrow('Stopped')
   })
 })
 
@@ -178,10 +218,15 @@ describe('skin of the lamp from two joined takes', () => {
   const sigma = TABLETOP_DEVICE.noiseMm
   const spacing = 1
   test('against the truth where it was seen: mean ≤ 0.35 σ + 0.05 spacing, p95 ≤ σ + 0.1 spacing, p99 ≤ 2 σ + 0.15 spacing, both directions; genus 1; the well is open', () => {
-    const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 70 + i, context(), { spacingMm: 0.5, pitchMm: 0.72 }))
+    const captured = LAMP_TAKES.map((plan, i) =>
+      captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 70 + i, context(), { spacingMm: 0.5, pitchMm: 0.72 }),
+    )
     const first = captured[0]!.truth
     const takes = captured.map(({ cloud, truth }) => {
-      const keep = indicesWhere(Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)), 1)
+      const keep = indicesWhere(
+        Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)),
+        1,
+      )
       return take(pickPoints(cloud, keep), compose(first, invertRigid(truth)))
     })
     const { mesh } = makeSkin(takes, { spacingMm: spacing }, context())
@@ -190,10 +235,27 @@ describe('skin of the lamp from two joined takes', () => {
     const truth: TriangleMesh = { ...exact, positions: transformPoints(first, exact.positions) }
     const all = gatherPoints(takes).positions
     const tree = new KdTree(all)
-    const ids = new Int32Array(8), d2 = new Float64Array(8)
-    for (const [from, to] of [[mesh, truth], [truth, mesh]] as const) {
+    const ids = new Int32Array(8),
+      d2 = new Float64Array(8)
+    for (const [from, to] of [
+      [mesh, truth],
+      [truth, mesh],
+    ] as const) {
       const { distanceMm } = compareShapes(from, to, context())
-      const seen = Array.from(distanceMm, Math.abs).filter((_, i) => tree.knn(from.positions[i * 3]!, from.positions[i * 3 + 1]!, from.positions[i * 3 + 2]!, 8, ids, d2, 4 * spacing ** 2) === 8).sort((a, b) => a - b)
+      const seen = Array.from(distanceMm, Math.abs)
+        .filter(
+          (_, i) =>
+            tree.knn(
+              from.positions[i * 3]!,
+              from.positions[i * 3 + 1]!,
+              from.positions[i * 3 + 2]!,
+              8,
+              ids,
+              d2,
+              4 * spacing ** 2,
+            ) === 8,
+        )
+        .sort((a, b) => a - b)
       expect(seen.length).toBeGreaterThan(distanceMm.length * 0.8)
       expect(seen.reduce((a, b) => a + b) / seen.length).toBeLessThanOrEqual(0.35 * sigma + 0.05 * spacing)
       expect(seen[Math.floor(seen.length * 0.95)]).toBeLessThanOrEqual(sigma + 0.1 * spacing)
@@ -202,9 +264,13 @@ describe('skin of the lamp from two joined takes', () => {
     // Straight down the middle of the well the first surface is its floor, not a lid.
     const down = mesh.indices.reduce((high, _, k) => {
       if (k % 3 !== 0) return high
-      const corner = [0, 1, 2].map((c) => mesh.indices[k + c]! * 3).map((v) => [mesh.positions[v]!, mesh.positions[v + 1]!, mesh.positions[v + 2]!])
+      const corner = [0, 1, 2]
+        .map((c) => mesh.indices[k + c]! * 3)
+        .map((v) => [mesh.positions[v]!, mesh.positions[v + 1]!, mesh.positions[v + 2]!])
       const axis = transformPoints(first, Float32Array.of(0, 0, 0))
-      return corner.some((c) => Math.hypot(c[0]! - axis[0]!, c[1]! - axis[1]!) < 6) ? Math.max(high, ...corner.map((c) => c[2]!)) : high
+      return corner.some((c) => Math.hypot(c[0]! - axis[0]!, c[1]! - axis[1]!) < 6)
+        ? Math.max(high, ...corner.map((c) => c[2]!))
+        : high
     }, -Infinity)
     expect(down).toBeLessThan(20)
   })
@@ -215,7 +281,10 @@ describe('a real scan from the registry', () => {
   let scan: TriangleMesh
   beforeAll(async () => {
     // Through the reader, as a file: the package ships plain lists.
-    const lines = [...bunny.positions.map((p) => `v ${p.map((v) => v * 10).join(' ')}`), ...bunny.cells.map((c) => `f ${c.map((v) => v + 1).join(' ')}`)]
+    const lines = [
+      ...bunny.positions.map((p) => `v ${p.map((v) => v * 10).join(' ')}`),
+      ...bunny.cells.map((c) => `f ${c.map((v) => v + 1).join(' ')}`),
+    ]
     scan = (await readShape(bytesSource(new TextEncoder().encode(lines.join('\n'))), 'bunny.obj')) as TriangleMesh
     expect([scan.positions.length / 3, scan.indices.length / 3]).toEqual([bunny.positions.length, bunny.cells.length])
   })
@@ -228,11 +297,27 @@ describe('a real scan from the registry', () => {
   test('two partial views sampled from it, moved apart and joined by their true motions, give a closed skin near the scan', () => {
     const fine = subdivided(subdivided(scan))
     const cloud = cloudOfMesh(fine)
-    const facing = (d: readonly number[]): PointCloud => pickPoints(cloud, indicesWhere(Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.normals![i * 3]! * d[0]! + cloud.normals![i * 3 + 1]! * d[1]! + cloud.normals![i * 3 + 2]! * d[2]! > -0.3 ? 1 : 0)), 1))
+    const facing = (d: readonly number[]): PointCloud =>
+      pickPoints(
+        cloud,
+        indicesWhere(
+          Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) =>
+            cloud.normals![i * 3]! * d[0]! + cloud.normals![i * 3 + 1]! * d[1]! + cloud.normals![i * 3 + 2]! * d[2]! >
+            -0.3
+              ? 1
+              : 0,
+          ),
+          1,
+        ),
+      )
     const motion = rotationMotion([1, 2, 3], 0.8, [30, -20, 10])
     const front = facing([0, 0, 1])
     const back = facing([0, 0, -1])
-    const away = { ...back, positions: transformPoints(invertRigid(motion), back.positions), normals: transformPoints(rotationMotion([1, 2, 3], -0.8), back.normals!) }
+    const away = {
+      ...back,
+      positions: transformPoints(invertRigid(motion), back.positions),
+      normals: transformPoints(rotationMotion([1, 2, 3], -0.8), back.normals!),
+    }
     const { mesh } = makeSkin([take(front), take(away, motion)], { spacingMm: 0.8 }, context())
     expect(checkHealth(mesh, context())).toMatchObject({ closed: true, manifold: true, crossings: 0, components: 1 })
     expect(judged(mesh).status).toBe('NoError')

@@ -33,38 +33,50 @@ function restrict(fine: DenseField): DenseField {
   const [cx, cy, cz] = size
   const values = new Float32Array(cx * cy * cz)
   const known = new Uint8Array(cx * cy * cz)
-  for (let z = 0; z < cz; z++) for (let y = 0; y < cy; y++) for (let x = 0; x < cx; x++) {
-    let sum = 0
-    let count = 0
-    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-      const fx = Math.min(nx - 1, Math.max(0, 2 * x + dx)), fy = Math.min(ny - 1, Math.max(0, 2 * y + dy)), fz = Math.min(nz - 1, Math.max(0, 2 * z + dz))
-      const at = (fz * ny + fy) * nx + fx
-      if (!fine.known[at]) continue
-      const w = (2 - Math.abs(dx)) * (2 - Math.abs(dy)) * (2 - Math.abs(dz))
-      sum += w * fine.values[at]!
-      count += w
-    }
-    const at = (z * cy + y) * cx + x
-    const rim = x === 0 || y === 0 || z === 0 || x === cx - 1 || y === cy - 1 || z === cz - 1
-    if (count > 0) values[at] = sum / count
-    known[at] = count > 0 || rim ? 1 : 0
-  }
+  for (let z = 0; z < cz; z++)
+    for (let y = 0; y < cy; y++)
+      for (let x = 0; x < cx; x++) {
+        let sum = 0
+        let count = 0
+        for (let dz = -1; dz <= 1; dz++)
+          for (let dy = -1; dy <= 1; dy++)
+            for (let dx = -1; dx <= 1; dx++) {
+              const fx = Math.min(nx - 1, Math.max(0, 2 * x + dx)),
+                fy = Math.min(ny - 1, Math.max(0, 2 * y + dy)),
+                fz = Math.min(nz - 1, Math.max(0, 2 * z + dz))
+              const at = (fz * ny + fy) * nx + fx
+              if (!fine.known[at]) continue
+              const w = (2 - Math.abs(dx)) * (2 - Math.abs(dy)) * (2 - Math.abs(dz))
+              sum += w * fine.values[at]!
+              count += w
+            }
+        const at = (z * cy + y) * cx + x
+        const rim = x === 0 || y === 0 || z === 0 || x === cx - 1 || y === cy - 1 || z === cz - 1
+        if (count > 0) values[at] = sum / count
+        known[at] = count > 0 || rim ? 1 : 0
+      }
   return { size, values, known }
 }
 
 function prolong(coarse: DenseField, fine: DenseField): void {
   const [nx, ny, nz] = fine.size
-  for (let z = 0; z < nz; z++) for (let y = 0; y < ny; y++) for (let x = 0; x < nx; x++) {
-    const at = (z * ny + y) * nx + x
-    if (!fine.known[at]) fine.values[at] = sampleField(coarse, x / 2, y / 2, z / 2)
-  }
+  for (let z = 0; z < nz; z++)
+    for (let y = 0; y < ny; y++)
+      for (let x = 0; x < nx; x++) {
+        const at = (z * ny + y) * nx + x
+        if (!fine.known[at]) fine.values[at] = sampleField(coarse, x / 2, y / 2, z / 2)
+      }
 }
 
 /** Trilinear value at fractional node coordinates inside the box. */
 export function sampleField(field: DenseField, x: number, y: number, z: number): number {
   const [nx, ny, nz] = field.size
-  const ix = Math.min(nx - 2, Math.max(0, Math.floor(x))), iy = Math.min(ny - 2, Math.max(0, Math.floor(y))), iz = Math.min(nz - 2, Math.max(0, Math.floor(z)))
-  const fx = x - ix, fy = y - iy, fz = z - iz
+  const ix = Math.min(nx - 2, Math.max(0, Math.floor(x))),
+    iy = Math.min(ny - 2, Math.max(0, Math.floor(y))),
+    iz = Math.min(nz - 2, Math.max(0, Math.floor(z)))
+  const fx = x - ix,
+    fy = y - iy,
+    fz = z - iz
   const v = field.values
   const at = (iz * ny + iy) * nx + ix
   const up = at + ny * nx
@@ -82,13 +94,21 @@ function relax(field: DenseField, sweeps: number): void {
   const sy = nx
   const sz = nx * ny
   for (let s = 0; s < sweeps; s++) {
-    for (let z = 1; z < nz - 1; z++) for (let y = 1; y < ny - 1; y++) {
-      let at = (z * ny + y) * nx + 1
-      for (let x = 1; x < nx - 1; x++, at++) {
-        if (known[at]) continue
-        const mean = (values[at - 1]! + values[at + 1]! + values[at - sy]! + values[at + sy]! + values[at - sz]! + values[at + sz]!) / 6
-        values[at]! += OVER_RELAXATION * (mean - values[at]!)
+    for (let z = 1; z < nz - 1; z++)
+      for (let y = 1; y < ny - 1; y++) {
+        let at = (z * ny + y) * nx + 1
+        for (let x = 1; x < nx - 1; x++, at++) {
+          if (known[at]) continue
+          const mean =
+            (values[at - 1]! +
+              values[at + 1]! +
+              values[at - sy]! +
+              values[at + sy]! +
+              values[at - sz]! +
+              values[at + sz]!) /
+            6
+          values[at]! += OVER_RELAXATION * (mean - values[at]!)
+        }
       }
-    }
   }
 }

@@ -40,14 +40,17 @@ export function gatherPoints(takes: readonly FuseTake[]): FusePoints {
   const views: View[] = []
   let at = 0
   for (const { cloud, motion } of takes) {
-    if (!cloud.normals) throw new GeometryError('SHAPE', 'A skin needs to know which way each point faces; this take has no normals.')
+    if (!cloud.normals)
+      throw new GeometryError('SHAPE', 'A skin needs to know which way each point faces; this take has no normals.')
     const p = positions.subarray(at, at + cloud.positions.length)
     const n = normals.subarray(at, at + cloud.positions.length)
     transformPoints(motion, cloud.positions, p)
     rotateVectors(motion, cloud.normals, n)
     if (cloud.frame && cloud.frameOrigins) {
       const origins = cloud.frameOrigins
-      const moved = Array.from({ length: origins.length / 3 }, (_, f) => transformPoint(motion, origins[f * 3]!, origins[f * 3 + 1]!, origins[f * 3 + 2]!))
+      const moved = Array.from({ length: origins.length / 3 }, (_, f) =>
+        transformPoint(motion, origins[f * 3]!, origins[f * 3 + 1]!, origins[f * 3 + 2]!),
+      )
       weigh(p, n, cloud.frame, moved, weights.subarray(at / 3, (at + p.length) / 3))
       views.push(...splitByFrame(p, cloud.frame, moved))
     }
@@ -56,11 +59,19 @@ export function gatherPoints(takes: readonly FuseTake[]): FusePoints {
   return { positions, normals, weights, views }
 }
 
-function weigh(p: Float32Array, n: Float32Array, frame: Uint16Array, origins: readonly [number, number, number][], out: Float32Array): void {
+function weigh(
+  p: Float32Array,
+  n: Float32Array,
+  frame: Uint16Array,
+  origins: readonly [number, number, number][],
+  out: Float32Array,
+): void {
   const ranges = new Float32Array(out.length)
   for (let i = 0; i < out.length; i++) {
     const o = origins[frame[i]!]!
-    const x = o[0] - p[i * 3]!, y = o[1] - p[i * 3 + 1]!, z = o[2] - p[i * 3 + 2]!
+    const x = o[0] - p[i * 3]!,
+      y = o[1] - p[i * 3 + 1]!,
+      z = o[2] - p[i * 3 + 2]!
     const range = Math.sqrt(x * x + y * y + z * z)
     ranges[i] = range
     out[i] = Math.max(MIN_INCIDENCE, (x * n[i * 3]! + y * n[i * 3 + 1]! + z * n[i * 3 + 2]!) / range)

@@ -53,12 +53,21 @@ const FAR_VALUE = 0.15
  */
 export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, context: RunContext): SkinResult {
   const h = options.spacingMm
-  if (!(h > 0) || !Number.isFinite(h)) throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${h}.`)
+  if (!(h > 0) || !Number.isFinite(h))
+    throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${h}.`)
   const points = gatherPoints(takes)
-  if (points.positions.length < 300) throw new GeometryError('EMPTY', `A skin needs at least 100 points; there are ${points.positions.length / 3}.`)
+  if (points.positions.length < 300)
+    throw new GeometryError('EMPTY', `A skin needs at least 100 points; there are ${points.positions.length / 3}.`)
   const pointSpacing = medianSpacing(points)
   const radius = Math.max(KERNEL * h, KERNEL_POINTS * pointSpacing)
-  const grid = layGrid(points, pointSpacing, h, radius, options.maxBytes ?? SKIN_DEFAULTS.maxBytes, stage(context, 0, 0.06))
+  const grid = layGrid(
+    points,
+    pointSpacing,
+    h,
+    radius,
+    options.maxBytes ?? SKIN_DEFAULTS.maxBytes,
+    stage(context, 0, 0.06),
+  )
   const splat = splatPlanes(grid, points, radius, stage(context, 0.06, 0.3))
   const usual = usualWeight(splat.field, splat.weight, h)
   const threshold = usual * MIN_WEIGHT
@@ -67,14 +76,17 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   activateCrossings(grid, coarse)
   const values = fineField(grid, splatSlots, splat.field, splat.weight, threshold, coarse, stage(context, 0.6, 0.75))
   const contour = contourBricks(grid, values, 2 * h, stage(context, 0.75, 0.92))
-  if (contour.indices.length === 0) throw new GeometryError('EMPTY', 'No surface came out: the points do not enclose anything at this spacing.')
+  if (contour.indices.length === 0)
+    throw new GeometryError('EMPTY', 'No surface came out: the points do not enclose anything at this spacing.')
   checkpoint(context, 0.93, 1, 'Marking what was measured')
   const evidence = evidenceOf(contour, grid, splatSlots, splat.weight, threshold, usual)
   const whole: TriangleMesh = { kind: 'mesh', positions: contour.positions, indices: contour.indices, evidence }
   const { mesh, dropped } = options.allParts ? { mesh: whole, dropped: 0 } : keepLargestComponent(whole)
   return {
     mesh: options.closed === false ? withoutInvented(mesh) : mesh,
-    pointSpacingMm: pointSpacing, bricks: grid.slotCount, partsDropped: dropped,
+    pointSpacingMm: pointSpacing,
+    bricks: grid.slotCount,
+    partsDropped: dropped,
   }
 }
 
@@ -83,7 +95,14 @@ interface Coarse extends DenseField {
   readonly factor: number
 }
 
-function layGrid(points: FusePoints, pointSpacing: number, h: number, radius: number, maxBytes: number, context: RunContext): BrickGrid {
+function layGrid(
+  points: FusePoints,
+  pointSpacing: number,
+  h: number,
+  radius: number,
+  maxBytes: number,
+  context: RunContext,
+): BrickGrid {
   const { min, max } = boundsOf(points.positions)
   const pad = radius + 6 * h
   const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * pad)
@@ -91,7 +110,9 @@ function layGrid(points: FusePoints, pointSpacing: number, h: number, radius: nu
   const refuse = (need: number): never => {
     const smallestMm = smallestSpacing(points, pointSpacing, h, maxBytes)
     throw new GeometryError(
-      'MEMORY', `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB are there for it. The smallest that fits is ${smallestMm} mm.`, { smallestMm },
+      'MEMORY',
+      `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB are there for it. The smallest that fits is ${smallestMm} mm.`,
+      { smallestMm },
     )
   }
   const need = skinBytes(points, pointSpacing, h)
@@ -137,14 +158,23 @@ const gigabytes = (bytes: number): string => (bytes / 2 ** 30).toFixed(bytes < 1
 function usualWeight(field: Float32Array, weight: Float32Array, h: number): number {
   const found: number[] = []
   const step = Math.max(1, Math.floor(weight.length / 400000))
-  for (let i = 0; i < weight.length; i += step) if (weight[i]! > 0 && Math.abs(field[i]! / weight[i]!) < h / 2) found.push(weight[i]!)
+  for (let i = 0; i < weight.length; i += step)
+    if (weight[i]! > 0 && Math.abs(field[i]! / weight[i]!) < h / 2) found.push(weight[i]!)
   return median(found)
 }
 
-function coarseField(grid: BrickGrid, field: Float32Array, weight: Float32Array, threshold: number, points: FusePoints, context: RunContext): Coarse {
+function coarseField(
+  grid: BrickGrid,
+  field: Float32Array,
+  weight: Float32Array,
+  threshold: number,
+  points: FusePoints,
+  context: RunContext,
+): Coarse {
   const nodes = grid.bricks.map((b) => b * BRICK)
   let factor = 2
-  const sizeFor = (f: number): [number, number, number] => nodes.map((n) => Math.ceil(n / f) + 1) as [number, number, number]
+  const sizeFor = (f: number): [number, number, number] =>
+    nodes.map((n) => Math.ceil(n / f) + 1) as [number, number, number]
   while (sizeFor(factor).reduce((a, b) => a * b, 1) > MAX_COARSE_NODES) factor *= 2
   const size = sizeFor(factor)
   const [nx, ny, nz] = size
@@ -155,35 +185,48 @@ function coarseField(grid: BrickGrid, field: Float32Array, weight: Float32Array,
   grid.slotBrick.forEach((brick, slot) => {
     const [bx, by, bz] = grid.brickCoordinates(brick)
     let at = slot * BRICK_NODES
-    for (let z = 0; z < BRICK; z++) for (let y = 0; y < BRICK; y++) for (let x = 0; x < BRICK; x++, at++) {
-      const w = weight[at]!
-      if (w < threshold) continue
-      const c = (Math.floor((bz * BRICK + z + half) / factor) * ny + Math.floor((by * BRICK + y + half) / factor)) * nx + Math.floor((bx * BRICK + x + half) / factor)
-      values[c]! += field[at]! / w
-      count[c]!++
-    }
+    for (let z = 0; z < BRICK; z++)
+      for (let y = 0; y < BRICK; y++)
+        for (let x = 0; x < BRICK; x++, at++) {
+          const w = weight[at]!
+          if (w < threshold) continue
+          const c =
+            (Math.floor((bz * BRICK + z + half) / factor) * ny + Math.floor((by * BRICK + y + half) / factor)) * nx +
+            Math.floor((bx * BRICK + x + half) / factor)
+          values[c]! += field[at]! / w
+          count[c]!++
+        }
   })
   const coarseSpacing = grid.spacingMm * factor
   const unknown: number[] = []
-  for (let z = 0, at = 0; z < nz; z++) for (let y = 0; y < ny; y++) for (let x = 0; x < nx; x++, at++) {
-    if (x === 0 || y === 0 || z === 0 || x === nx - 1 || y === ny - 1 || z === nz - 1) {
-      values[at] = FAR_VALUE * coarseSpacing
-      known[at] = 1
-    } else if (count[at]! > 0) {
-      values[at]! /= count[at]!
-      known[at] = 1
-    } else unknown.push(at)
-  }
+  for (let z = 0, at = 0; z < nz; z++)
+    for (let y = 0; y < ny; y++)
+      for (let x = 0; x < nx; x++, at++) {
+        if (x === 0 || y === 0 || z === 0 || x === nx - 1 || y === ny - 1 || z === nz - 1) {
+          values[at] = FAR_VALUE * coarseSpacing
+          known[at] = 1
+        } else if (count[at]! > 0) {
+          values[at]! /= count[at]!
+          known[at] = 1
+        } else unknown.push(at)
+      }
   const [ox, oy, oz] = grid.originMm
   const place = (node: number, out: Float64Array): void => {
     out[0] = ox + coarseSpacing * (node % nx)
     out[1] = oy + coarseSpacing * (Math.floor(node / nx) % ny)
     out[2] = oz + coarseSpacing * Math.floor(node / (nx * ny))
   }
-  carveFreeSpace(points.views, 2 * coarseSpacing, Int32Array.from(unknown), place, (node) => {
-    values[node] = coarseSpacing
-    known[node] = 1
-  }, stage(context, 0, 0.7))
+  carveFreeSpace(
+    points.views,
+    2 * coarseSpacing,
+    Int32Array.from(unknown),
+    place,
+    (node) => {
+      values[node] = coarseSpacing
+      known[node] = 1
+    },
+    stage(context, 0, 0.7),
+  )
   const dense = { size, values, known, factor }
   solveMembrane(dense, stage(context, 0.7, 1))
   return dense
@@ -201,7 +244,8 @@ function activateCrossings(grid: BrickGrid, coarse: Coarse): void {
     let signs = 0
     for (let z = Math.max(0, low[2]!); z <= Math.min(nz - 1, high[2]!); z++) {
       for (let y = Math.max(0, low[1]!); y <= Math.min(ny - 1, high[1]!); y++) {
-        for (let x = Math.max(0, low[0]!); x <= Math.min(nx - 1, high[0]!); x++) signs |= coarse.values[(z * ny + y) * nx + x]! < 0 ? 1 : 2
+        for (let x = Math.max(0, low[0]!); x <= Math.min(nx - 1, high[0]!); x++)
+          signs |= coarse.values[(z * ny + y) * nx + x]! < 0 ? 1 : 2
       }
     }
     if (signs === 3) grid.ensure(brick)
@@ -211,22 +255,31 @@ function activateCrossings(grid: BrickGrid, coarse: Coarse): void {
 
 /** Values at all nodes of all bricks: measured where known, elsewhere the membrane, relaxed at full spacing. */
 function fineField(
-  grid: BrickGrid, splatSlots: number, field: Float32Array, weight: Float32Array, threshold: number, coarse: Coarse, context: RunContext,
+  grid: BrickGrid,
+  splatSlots: number,
+  field: Float32Array,
+  weight: Float32Array,
+  threshold: number,
+  coarse: Coarse,
+  context: RunContext,
 ): Float32Array {
   const { factor } = coarse
   let values = new Float32Array(grid.slotCount * BRICK_NODES)
   const fill = (slot: number): void => {
     const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot]!)
     let at = slot * BRICK_NODES
-    for (let z = 0; z < BRICK; z++) for (let y = 0; y < BRICK; y++) for (let x = 0; x < BRICK; x++, at++) {
-      values[at] = slot < splatSlots && weight[at]! >= threshold
-        ? field[at]! / weight[at]!
-        : sampleField(coarse, (bx * BRICK + x) / factor, (by * BRICK + y) / factor, (bz * BRICK + z) / factor)
-    }
+    for (let z = 0; z < BRICK; z++)
+      for (let y = 0; y < BRICK; y++)
+        for (let x = 0; x < BRICK; x++, at++) {
+          values[at] =
+            slot < splatSlots && weight[at]! >= threshold
+              ? field[at]! / weight[at]!
+              : sampleField(coarse, (bx * BRICK + x) / factor, (by * BRICK + y) / factor, (bz * BRICK + z) / factor)
+        }
   }
   for (let slot = 0; slot < grid.slotCount; slot++) fill(slot)
   // A brick whose face disagrees in sign with an absent neighbour would end in a wall: the neighbour becomes real.
-  for (let from = 0; from < grid.slotCount; ) {
+  for (let from = 0; from < grid.slotCount;) {
     const until = grid.slotCount
     for (let slot = from; slot < until; slot++) wakeNeighbours(grid, values, slot)
     if (grid.slotCount > until) {
@@ -244,27 +297,45 @@ function fineField(
 function wakeNeighbours(grid: BrickGrid, values: Float32Array, slot: number): void {
   const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot]!)
   const base = slot * BRICK_NODES
-  for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-    const x = bx + dx, y = by + dy, z = bz + dz
-    const sign = grid.at(x, y, z)
-    if (sign >= 0 || x < 0 || y < 0 || z < 0 || x >= grid.bricks[0] || y >= grid.bricks[1] || z >= grid.bricks[2]) continue
-    const inside = sign === ALL_INSIDE
-    const range = (d: number): [number, number] => (d < 0 ? [0, 0] : d > 0 ? [BRICK - 1, BRICK - 1] : [0, BRICK - 1])
-    const [z0, z1] = range(dz), [y0, y1] = range(dy), [x0, x1] = range(dx)
-    search: for (let k = z0; k <= z1; k++) for (let j = y0; j <= y1; j++) for (let i = x0; i <= x1; i++) {
-      if (values[base + (k * BRICK + j) * BRICK + i]! < 0 !== inside) {
-        grid.ensure(grid.brickIndex(x, y, z))
-        break search
+  for (let dz = -1; dz <= 1; dz++)
+    for (let dy = -1; dy <= 1; dy++)
+      for (let dx = -1; dx <= 1; dx++) {
+        const x = bx + dx,
+          y = by + dy,
+          z = bz + dz
+        const sign = grid.at(x, y, z)
+        if (sign >= 0 || x < 0 || y < 0 || z < 0 || x >= grid.bricks[0] || y >= grid.bricks[1] || z >= grid.bricks[2])
+          continue
+        const inside = sign === ALL_INSIDE
+        const range = (d: number): [number, number] =>
+          d < 0 ? [0, 0] : d > 0 ? [BRICK - 1, BRICK - 1] : [0, BRICK - 1]
+        const [z0, z1] = range(dz),
+          [y0, y1] = range(dy),
+          [x0, x1] = range(dx)
+        search: for (let k = z0; k <= z1; k++)
+          for (let j = y0; j <= y1; j++)
+            for (let i = x0; i <= x1; i++) {
+              if (values[base + (k * BRICK + j) * BRICK + i]! < 0 !== inside) {
+                grid.ensure(grid.brickIndex(x, y, z))
+                break search
+              }
+            }
       }
-    }
-  }
 }
 
-function relaxBricks(grid: BrickGrid, values: Float32Array, splatSlots: number, weight: Float32Array, threshold: number, context: RunContext): void {
+function relaxBricks(
+  grid: BrickGrid,
+  values: Float32Array,
+  splatSlots: number,
+  weight: Float32Array,
+  threshold: number,
+  context: RunContext,
+): void {
   const open: number[] = []
   for (let slot = 0; slot < grid.slotCount; slot++) {
     let unknown = slot >= splatSlots
-    for (let i = slot * BRICK_NODES, e = i + BRICK_NODES; !unknown && i < e; i++) if (weight[i]! < threshold) unknown = true
+    for (let i = slot * BRICK_NODES, e = i + BRICK_NODES; !unknown && i < e; i++)
+      if (weight[i]! < threshold) unknown = true
     if (unknown) open.push(slot)
   }
   const edge = BRICK + 2
@@ -275,16 +346,23 @@ function relaxBricks(grid: BrickGrid, values: Float32Array, splatSlots: number, 
       const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot]!)
       gatherHalo(grid, values, bx, by, bz, 1, 1, 2 * grid.spacingMm, halo)
       let at = slot * BRICK_NODES
-      for (let z = 1; z <= BRICK; z++) for (let y = 1; y <= BRICK; y++) {
-        let p = (z * edge + y) * edge + 1
-        for (let x = 0; x < BRICK; x++, p++, at++) {
-          if (slot < splatSlots && weight[at]! >= threshold) continue
-          const mean = (halo[p - 1]! + halo[p + 1]! + halo[p - edge]! + halo[p + edge]! + halo[p - edge * edge]! + halo[p + edge * edge]!) / 6
-          halo[p] = mean
-          values[at] = mean
+      for (let z = 1; z <= BRICK; z++)
+        for (let y = 1; y <= BRICK; y++) {
+          let p = (z * edge + y) * edge + 1
+          for (let x = 0; x < BRICK; x++, p++, at++) {
+            if (slot < splatSlots && weight[at]! >= threshold) continue
+            const mean =
+              (halo[p - 1]! +
+                halo[p + 1]! +
+                halo[p - edge]! +
+                halo[p + edge]! +
+                halo[p - edge * edge]! +
+                halo[p + edge * edge]!) /
+              6
+            halo[p] = mean
+            values[at] = mean
+          }
         }
-      }
     }
   }
 }
-

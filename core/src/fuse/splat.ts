@@ -17,10 +17,14 @@ export function markBricks(grid: BrickGrid, points: FusePoints, radiusMm: number
   const reach = radiusMm
   for (let i = 0; i < positions.length; i += 3) {
     if ((i & 0xffff) === 0) checkpoint(context, i, positions.length, 'Laying the grid')
-    const x0 = Math.floor((positions[i]! - reach - ox) * inverse), x1 = Math.floor((positions[i]! + reach - ox) * inverse)
-    const y0 = Math.floor((positions[i + 1]! - reach - oy) * inverse), y1 = Math.floor((positions[i + 1]! + reach - oy) * inverse)
-    const z0 = Math.floor((positions[i + 2]! - reach - oz) * inverse), z1 = Math.floor((positions[i + 2]! + reach - oz) * inverse)
-    for (let z = z0; z <= z1; z++) for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) grid.ensure(grid.brickIndex(x, y, z))
+    const x0 = Math.floor((positions[i]! - reach - ox) * inverse),
+      x1 = Math.floor((positions[i]! + reach - ox) * inverse)
+    const y0 = Math.floor((positions[i + 1]! - reach - oy) * inverse),
+      y1 = Math.floor((positions[i + 1]! + reach - oy) * inverse)
+    const z0 = Math.floor((positions[i + 2]! - reach - oz) * inverse),
+      z1 = Math.floor((positions[i + 2]! + reach - oz) * inverse)
+    for (let z = z0; z <= z1; z++)
+      for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) grid.ensure(grid.brickIndex(x, y, z))
   }
   return grid.slotCount
 }
@@ -41,18 +45,28 @@ export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: numbe
   const inverseR2 = 1 / r2
   for (let i = 0, w = 0; i < positions.length; i += 3, w++) {
     if ((w & 8191) === 0) checkpoint(context, i, positions.length, 'Fusing the takes')
-    const px = positions[i]! - ox, py = positions[i + 1]! - oy, pz = positions[i + 2]! - oz
-    const nx = normals[i]!, ny = normals[i + 1]!, nz = normals[i + 2]!
+    const px = positions[i]! - ox,
+      py = positions[i + 1]! - oy,
+      pz = positions[i + 2]! - oz
+    const nx = normals[i]!,
+      ny = normals[i + 1]!,
+      nz = normals[i + 2]!
     const own = weights[w]!
-    const x0 = Math.ceil((px - radiusMm) / h), x1 = Math.floor((px + radiusMm) / h)
-    const y0 = Math.ceil((py - radiusMm) / h), y1 = Math.floor((py + radiusMm) / h)
-    const z0 = Math.ceil((pz - radiusMm) / h), z1 = Math.floor((pz + radiusMm) / h)
+    const x0 = Math.ceil((px - radiusMm) / h),
+      x1 = Math.floor((px + radiusMm) / h)
+    const y0 = Math.ceil((py - radiusMm) / h),
+      y1 = Math.floor((py + radiusMm) / h)
+    const z0 = Math.ceil((pz - radiusMm) / h),
+      z1 = Math.floor((pz + radiusMm) / h)
     for (let bz = z0 >> 3; bz <= z1 >> 3; bz++) {
-      const za = Math.max(z0, bz * BRICK), zb = Math.min(z1, bz * BRICK + BRICK - 1)
+      const za = Math.max(z0, bz * BRICK),
+        zb = Math.min(z1, bz * BRICK + BRICK - 1)
       for (let by = y0 >> 3; by <= y1 >> 3; by++) {
-        const ya = Math.max(y0, by * BRICK), yb = Math.min(y1, by * BRICK + BRICK - 1)
+        const ya = Math.max(y0, by * BRICK),
+          yb = Math.min(y1, by * BRICK + BRICK - 1)
         for (let bx = x0 >> 3; bx <= x1 >> 3; bx++) {
-          const xa = Math.max(x0, bx * BRICK), xb = Math.min(x1, bx * BRICK + BRICK - 1)
+          const xa = Math.max(x0, bx * BRICK),
+            xb = Math.min(x1, bx * BRICK + BRICK - 1)
           const base = grid.table[grid.brickIndex(bx, by, bz)]! * BRICK_NODES
           for (let z = za; z <= zb; z++) {
             const dz = z * h - pz

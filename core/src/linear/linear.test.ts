@@ -3,12 +3,33 @@ import { describe, expect, test } from 'vitest'
 import { across } from './across'
 import { solveCholesky } from './cholesky'
 import { seededRandom } from './random'
-import { compose, identityMotion, invertRigid, isIdentity, motionFromRows, motionRows, orthonormalise, partOf, rotateVectors, rotationAngle, rotationMotion, shiftMotion, transformPoint, transformPoints, twistMotion } from './rigid'
+import {
+  compose,
+  identityMotion,
+  invertRigid,
+  isIdentity,
+  motionFromRows,
+  motionRows,
+  orthonormalise,
+  partOf,
+  rotateVectors,
+  rotationAngle,
+  rotationMotion,
+  shiftMotion,
+  transformPoint,
+  transformPoints,
+  twistMotion,
+} from './rigid'
 import { median, Samples } from './samples'
 import { smallestEigen3 } from './symmetric3'
 
 const random = seededRandom(5)
-const randomMotion = () => rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], random.next() * 3, [random.gaussian() * 50, random.gaussian() * 50, random.gaussian() * 50])
+const randomMotion = () =>
+  rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], random.next() * 3, [
+    random.gaussian() * 50,
+    random.gaussian() * 50,
+    random.gaussian() * 50,
+  ])
 
 describe('motions', () => {
   test('a quarter turn about z takes x to y (closed form)', () => {
@@ -17,15 +38,19 @@ describe('motions', () => {
   })
   test('inverse undoes, composition associates', () => {
     for (let i = 0; i < 20; i++) {
-      const a = randomMotion(), b = randomMotion(), c = randomMotion()
+      const a = randomMotion(),
+        b = randomMotion(),
+        c = randomMotion()
       const back = compose(a, invertRigid(a))
       identityMotion().forEach((v, k) => expect(back[k]).toBeCloseTo(v, 10))
-      const left = compose(compose(a, b), c), right = compose(a, compose(b, c))
+      const left = compose(compose(a, b), c),
+        right = compose(a, compose(b, c))
       left.forEach((v, k) => expect(v).toBeCloseTo(right[k]!, 9))
     }
   })
   test('the angle keeps its digits near zero, where the arc cosine of the trace would lose half of them', () => {
-    for (const angle of [1e-9, 1e-6, 0.3, 3.1]) expect(rotationAngle(rotationMotion([1, 2, 3], angle)) / angle).toBeCloseTo(1, 8)
+    for (const angle of [1e-9, 1e-6, 0.3, 3.1])
+      expect(rotationAngle(rotationMotion([1, 2, 3], angle)) / angle).toBeCloseTo(1, 8)
   })
   test('twist: pure shift, and the exponential of a rotation vector', () => {
     expect(Array.from(twistMotion([0, 0, 0, 1, 2, 3]))).toEqual(Array.from(shiftMotion(1, 2, 3)))
@@ -39,14 +64,18 @@ describe('motions', () => {
     expect(Array.from(rotateVectors(m, Float32Array.of(1, 0, 0)))[0]).toBeCloseTo(-1, 6)
   })
   test('a share of a motion’s way: half of it twice is the whole; the place it is about goes straight', () => {
-    const m = rotationMotion([1, 2, -1], 0.8, [5, -3, 2]), at = [4, 5, 6] as const
+    const m = rotationMotion([1, 2, -1], 0.8, [5, -3, 2]),
+      at = [4, 5, 6] as const
     const half = partOf(m, [...at], 0.5)
-    const there = transformPoint(m, ...at), between = transformPoint(half, ...at)
+    const there = transformPoint(m, ...at),
+      between = transformPoint(half, ...at)
     between.forEach((v, k) => expect(v).toBeCloseTo((at[k]! + there[k]!) / 2, 12))
     const again = partOf(m, [...at], 1)
     m.forEach((v, k) => expect(again[k]).toBeCloseTo(v, 12))
     expect(rotationAngle(half)).toBeCloseTo(0.4, 12)
-    Array.from(partOf(shiftMotion(8, 0, 0), [0, 0, 0], 0.25)).forEach((v, k) => expect(v).toBeCloseTo(shiftMotion(2, 0, 0)[k]!, 12))
+    Array.from(partOf(shiftMotion(8, 0, 0), [0, 0, 0], 0.25)).forEach((v, k) =>
+      expect(v).toBeCloseTo(shiftMotion(2, 0, 0)[k]!, 12),
+    )
   })
   test('orthonormalise repairs rounding', () => {
     const m = rotationMotion([1, 1, 0], 1)
@@ -64,7 +93,9 @@ describe('motions', () => {
     expect(() => motionFromRows([[1, 0, 0], ...rows.slice(1)], 'a')).toThrow('row 1 without four numbers')
     expect(() => motionFromRows([[NaN, 0, 0, 0], ...rows.slice(1)], 'a')).toThrow('holds NaN')
     expect(() => motionFromRows([[2, 0, 0, 0], ...rows.slice(1)], 'a')).toThrow('stretches or skews')
-    expect(() => motionFromRows([[-1, 0, 0, 0], ...rows.slice(1)], 'side')).toThrow('The motion of "side" mirrors the piece')
+    expect(() => motionFromRows([[-1, 0, 0, 0], ...rows.slice(1)], 'side')).toThrow(
+      'The motion of "side" mirrors the piece',
+    )
     expect(() => motionFromRows([...rows.slice(0, 3), [0, 0, 0, 2]], 'a')).toThrow('does not end in the row 0 0 0 1')
     expect(() => rotationMotion([0, 0, 0], 1)).toThrow('axis that is not zero')
   })
@@ -104,13 +135,21 @@ describe('small solvers, checked against a general-purpose library (ml-matrix)',
 
 describe('seeded random numbers', () => {
   test('same seed, same numbers; another seed, others', () => {
-    const take = (seed: number) => Array.from({ length: 5 }, ((r) => () => r.next())(seededRandom(seed)))
+    const take = (seed: number) =>
+      Array.from(
+        { length: 5 },
+        (
+          (r) => () =>
+            r.next()
+        )(seededRandom(seed)),
+      )
     expect(take(7)).toEqual(take(7))
     expect(take(7)).not.toEqual(take(8))
   })
   test('mean and variance of 100,000 normal numbers lie within five standard errors of 0 and 1', () => {
     const r = seededRandom(3)
-    let sum = 0, square = 0
+    let sum = 0,
+      square = 0
     const n = 100_000
     for (let i = 0; i < n; i++) {
       const g = r.gaussian()
@@ -136,10 +175,22 @@ test('medians', () => {
   expect(s.median()).toBe(4)
 })
 
-test.each([[0, 0, 1], [0, 0, -1], [1, 0, 0], [0.6, -0.48, 0.64]])('the directions across a normal are square to its normal %f %f %f and to each other', (...n) => {
+test.each([
+  [0, 0, 1],
+  [0, 0, -1],
+  [1, 0, 0],
+  [0.6, -0.48, 0.64],
+])('the directions across a normal are square to its normal %f %f %f and to each other', (...n) => {
   const out = new Float64Array(6)
   across(n[0]!, n[1]!, n[2]!, out)
   const [u, v] = [out.subarray(0, 3), out.subarray(3)].map((a) => [...a]) as [number[], number[]]
   const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, x, i) => s + x * b[i]!, 0)
-  for (const [a, b, want] of [[u, v, 0], [u, n, 0], [v, n, 0], [u, u, 1], [v, v, 1]] as const) expect(dot(a, b)).toBeCloseTo(want, 12)
+  for (const [a, b, want] of [
+    [u, v, 0],
+    [u, n, 0],
+    [v, n, 0],
+    [u, u, 1],
+    [v, v, 1],
+  ] as const)
+    expect(dot(a, b)).toBeCloseTo(want, 12)
 })

@@ -1,6 +1,8 @@
 /** Mean of interleaved xyz points, mm. */
 export function meanPoint(p: ArrayLike<number>): [number, number, number] {
-  let x = 0, y = 0, z = 0
+  let x = 0,
+    y = 0,
+    z = 0
   for (let i = 0; i < p.length; i += 3) {
     x += p[i]!
     y += p[i + 1]!

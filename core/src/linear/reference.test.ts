@@ -16,7 +16,11 @@ const draw = (): { axis: number[]; angle: number; shift: number[] } => ({
   shift: [random.gaussian() * 30, random.gaussian() * 30, random.gaussian() * 30],
 })
 const threeOf = ({ axis, angle, shift }: ReturnType<typeof draw>): Matrix4 =>
-  new Matrix4().compose(new Vector3(...shift), new Quaternion().setFromAxisAngle(new Vector3(...axis).normalize(), angle), new Vector3(1, 1, 1))
+  new Matrix4().compose(
+    new Vector3(...shift),
+    new Quaternion().setFromAxisAngle(new Vector3(...axis).normalize(), angle),
+    new Vector3(1, 1, 1),
+  )
 const oursOf = ({ axis, angle, shift }: ReturnType<typeof draw>): Motion => rotationMotion(axis, angle, shift)
 /** three.js keeps its elements by column. */
 const rowsOf = (m: Matrix4): number[] => m.clone().transpose().elements
@@ -24,9 +28,12 @@ const rowsOf = (m: Matrix4): number[] => m.clone().transpose().elements
 describe('motions against three.js', () => {
   test('rotation about an axis, composition, inverse', () => {
     for (let i = 0; i < 50; i++) {
-      const a = draw(), b = draw()
+      const a = draw(),
+        b = draw()
       rowsOf(threeOf(a)).forEach((v, k) => expect(oursOf(a)[k]).toBeCloseTo(v, 10))
-      rowsOf(threeOf(a).multiply(threeOf(b))).forEach((v, k) => expect(compose(oursOf(a), oursOf(b))[k]).toBeCloseTo(v, 9))
+      rowsOf(threeOf(a).multiply(threeOf(b))).forEach((v, k) =>
+        expect(compose(oursOf(a), oursOf(b))[k]).toBeCloseTo(v, 9),
+      )
       rowsOf(threeOf(a).invert()).forEach((v, k) => expect(invertRigid(oursOf(a))[k]).toBeCloseTo(v, 9))
     }
   })
@@ -44,8 +51,12 @@ describe('motions against three.js', () => {
 
 describe('closest points and areas against three.js', () => {
   const mesh = torus(20, 6, 24, 16)
-  const at = (v: number): Vector3 => new Vector3(mesh.positions[v * 3]!, mesh.positions[v * 3 + 1]!, mesh.positions[v * 3 + 2]!)
-  const faces = Array.from({ length: mesh.indices.length / 3 }, (_, f) => new Triangle(at(mesh.indices[f * 3]!), at(mesh.indices[f * 3 + 1]!), at(mesh.indices[f * 3 + 2]!)))
+  const at = (v: number): Vector3 =>
+    new Vector3(mesh.positions[v * 3]!, mesh.positions[v * 3 + 1]!, mesh.positions[v * 3 + 2]!)
+  const faces = Array.from(
+    { length: mesh.indices.length / 3 },
+    (_, f) => new Triangle(at(mesh.indices[f * 3]!), at(mesh.indices[f * 3 + 1]!), at(mesh.indices[f * 3 + 2]!)),
+  )
   test('the nearest point of the surface', () => {
     const bvh = new TriangleBvh(mesh)
     const queries = boxPoints(120, [70, 70, 40], 31)
@@ -57,14 +68,21 @@ describe('closest points and areas against three.js', () => {
       expect(Math.sqrt(bvh.result.distance2)).toBeCloseTo(nearest, 5)
     }
   })
-  test('area', () => expect(massProperties(mesh).areaMm2).toBeCloseTo(faces.reduce((s, t) => s + t.getArea(), 0), 3))
+  test('area', () =>
+    expect(massProperties(mesh).areaMm2).toBeCloseTo(
+      faces.reduce((s, t) => s + t.getArea(), 0),
+      3,
+    ))
   test('unsigned distances of a whole shape', () => {
     const shape = { ...icosahedron(), positions: icosahedron().positions.map((v) => v * 12) }
     const d = compareShapes(shape, mesh, quietContext())
     const on = new Vector3()
     for (let v = 0; v < 12; v++) {
       const q = new Vector3(shape.positions[v * 3]!, shape.positions[v * 3 + 1]!, shape.positions[v * 3 + 2]!)
-      expect(Math.abs(d.distanceMm[v]!)).toBeCloseTo(Math.min(...faces.map((t) => t.closestPointToPoint(q, on).distanceTo(q))), 4)
+      expect(Math.abs(d.distanceMm[v]!)).toBeCloseTo(
+        Math.min(...faces.map((t) => t.closestPointToPoint(q, on).distanceTo(q))),
+        4,
+      )
     }
   })
 })

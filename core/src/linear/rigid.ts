@@ -49,10 +49,22 @@ export function rotationMotion(axis: readonly number[], angle: number, shift: re
   const s = Math.sin(angle)
   const t = 1 - c
   return Float64Array.of(
-    t * x * x + c, t * x * y - s * z, t * x * z + s * y, shift[0]!,
-    t * x * y + s * z, t * y * y + c, t * y * z - s * x, shift[1]!,
-    t * x * z - s * y, t * y * z + s * x, t * z * z + c, shift[2]!,
-    0, 0, 0, 1,
+    t * x * x + c,
+    t * x * y - s * z,
+    t * x * z + s * y,
+    shift[0]!,
+    t * x * y + s * z,
+    t * y * y + c,
+    t * y * z - s * x,
+    shift[1]!,
+    t * x * z - s * y,
+    t * y * z + s * x,
+    t * z * z + c,
+    shift[2]!,
+    0,
+    0,
+    0,
+    1,
   )
 }
 
@@ -133,7 +145,10 @@ export function motionRows(m: Motion): number[][] {
 /** Reads a 4×4 from a file and refuses anything that is not a rigid motion, saying why. */
 export function motionFromRows(rows: unknown, name: string): Motion {
   const bad = (why: string): never => {
-    throw new GeometryError('FORMAT', `The motion of "${name}" ${why}; wanted are four rows of four numbers, a rotation and a shift in mm.`)
+    throw new GeometryError(
+      'FORMAT',
+      `The motion of "${name}" ${why}; wanted are four rows of four numbers, a rotation and a shift in mm.`,
+    )
   }
   if (!Array.isArray(rows) || rows.length !== 4) return bad('does not have four rows')
   const m = new Float64Array(16)
@@ -151,7 +166,10 @@ export function motionFromRows(rows: unknown, name: string): Motion {
       if (Math.abs(dot - (i === j ? 1 : 0)) > 1e-4) bad('stretches or skews')
     }
   }
-  const det = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) + m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+  const det =
+    m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
+    m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) +
+    m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
   if (det < 0) bad('mirrors the piece')
   return m
 }
@@ -161,7 +179,11 @@ export function turnAxis(m: Motion): [number, number, number] {
   let axis = [m[9]! - m[6]!, m[2]! - m[8]!, m[4]! - m[1]!]
   if (Math.hypot(...axis) < 1e-3) {
     // Half a turn: the axis is the longest column of R + I.
-    const columns = [0, 1, 2].map((k) => [m[k]! + (k === 0 ? 1 : 0), m[4 + k]! + (k === 1 ? 1 : 0), m[8 + k]! + (k === 2 ? 1 : 0)])
+    const columns = [0, 1, 2].map((k) => [
+      m[k]! + (k === 0 ? 1 : 0),
+      m[4 + k]! + (k === 1 ? 1 : 0),
+      m[8 + k]! + (k === 2 ? 1 : 0),
+    ])
     axis = columns.reduce((a, b) => (Math.hypot(...b) > Math.hypot(...a) ? b : a))
   }
   const l = Math.hypot(...axis) || 1
@@ -172,5 +194,8 @@ export function turnAxis(m: Motion): [number, number, number] {
 export function partOf(m: Motion, about: readonly [number, number, number], share: number): Motion {
   const there = transformPoint(m, ...about)
   const at = about.map((v, k) => v + share * (there[k]! - v)) as [number, number, number]
-  return compose(shiftMotion(...at), compose(rotationMotion(turnAxis(m), share * rotationAngle(m)), shiftMotion(-about[0], -about[1], -about[2])))
+  return compose(
+    shiftMotion(...at),
+    compose(rotationMotion(turnAxis(m), share * rotationAngle(m)), shiftMotion(-about[0], -about[1], -about[2])),
+  )
 }

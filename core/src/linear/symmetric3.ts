@@ -5,14 +5,25 @@
  * product of two rows of A − λ0·I.
  */
 export function smallestEigen3(
-  xx: number, xy: number, xz: number, yy: number, yz: number, zz: number, out: Float64Array,
+  xx: number,
+  xy: number,
+  xz: number,
+  yy: number,
+  yz: number,
+  zz: number,
+  out: Float64Array,
 ): void {
   const p1 = xy * xy + xz * xz + yz * yz
   const q = (xx + yy + zz) / 3
   const p2 = (xx - q) * (xx - q) + (yy - q) * (yy - q) + (zz - q) * (zz - q) + 2 * p1
   const p = Math.sqrt(p2 / 6)
   if (!(p > 0)) {
-    out[0] = q; out[1] = q; out[2] = q; out[3] = 0; out[4] = 0; out[5] = 1
+    out[0] = q
+    out[1] = q
+    out[2] = q
+    out[3] = 0
+    out[4] = 0
+    out[5] = 1
     return
   }
   const bxx = (xx - q) / p
@@ -41,13 +52,28 @@ export function smallestEigen3(
   let cy = xz * xz - ax * az
   let cz = ax * yz - xy * xz
   let n = cx * cx + cy * cy + cz * cz
-  if (n > best) { x = cx; y = cy; z = cz; best = n }
+  if (n > best) {
+    x = cx
+    y = cy
+    z = cz
+    best = n
+  }
   cx = ay * az - yz * yz
   cy = yz * xz - xy * az
   cz = xy * yz - ay * xz
   n = cx * cx + cy * cy + cz * cz
-  if (n > best) { x = cx; y = cy; z = cz; best = n }
-  if (!(best > 0)) { out[3] = 0; out[4] = 0; out[5] = 1; return }
+  if (n > best) {
+    x = cx
+    y = cy
+    z = cz
+    best = n
+  }
+  if (!(best > 0)) {
+    out[3] = 0
+    out[4] = 0
+    out[5] = 1
+    return
+  }
   const s = 1 / Math.sqrt(best)
   out[3] = x * s
   out[4] = y * s

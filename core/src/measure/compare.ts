@@ -31,17 +31,23 @@ export function compareShapes(shape: Shape, reference: Shape, context: RunContex
     const sign = pseudonormalSign(reference)
     // The neighbour's distance plus the step between them bounds this one's.
     let last = Infinity
-    let lx = 0, ly = 0, lz = 0
+    let lx = 0,
+      ly = 0,
+      lz = 0
     for (let o = 0; o < n; o++) {
       if ((o & 1023) === 0) checkpoint(context, o, n, 'Measuring distances')
       const i = order[o]!
-      const x = positions[i * 3]!, y = positions[i * 3 + 1]!, z = positions[i * 3 + 2]!
+      const x = positions[i * 3]!,
+        y = positions[i * 3 + 1]!,
+        z = positions[i * 3 + 2]!
       const step = Math.sqrt((x - lx) ** 2 + (y - ly) ** 2 + (z - lz) ** 2)
       const bound = (last + step) * 1.0001 + 1e-6
       if (!bvh.closest(x, y, z, bound * bound)) bvh.closest(x, y, z)
       last = Math.sqrt(bvh.result.distance2)
       distanceMm[i] = last * sign(bvh, x, y, z)
-      lx = x; ly = y; lz = z
+      lx = x
+      ly = y
+      lz = z
     }
   } else {
     const tree = new KdTree(reference.positions)
@@ -56,12 +62,25 @@ export function compareShapes(shape: Shape, reference: Shape, context: RunContex
 }
 
 function summary(d: Float32Array): Omit<Deviation, 'distanceMm' | 'signed'> {
-  let sum = 0, square = 0, plain = 0
-  for (const v of d) { sum += v; square += v * v; plain += Math.abs(v) }
+  let sum = 0,
+    square = 0,
+    plain = 0
+  for (const v of d) {
+    sum += v
+    square += v * v
+    plain += Math.abs(v)
+  }
   const sorted = Float32Array.from(d, Math.abs).sort()
   const at = (q: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))] ?? 0
   const n = Math.max(1, d.length)
-  return { meanMm: sum / n, rmsMm: Math.sqrt(square / n), unsignedMeanMm: plain / n, p95Mm: at(0.95), p99Mm: at(0.99), maxMm: at(1) }
+  return {
+    meanMm: sum / n,
+    rmsMm: Math.sqrt(square / n),
+    unsignedMeanMm: plain / n,
+    p95Mm: at(0.95),
+    p99Mm: at(0.99),
+    maxMm: at(1),
+  }
 }
 
 function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: number, z: number) => 1 | -1 {
@@ -72,17 +91,36 @@ function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: 
   for (let i = 0; i < indices.length; i += 3) {
     const corner = [indices[i]! * 3, indices[i + 1]! * 3, indices[i + 2]! * 3] as const
     const [a, b, c] = corner
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx
     const l = Math.sqrt(x * x + y * y + z * z) || 1
-    face[i] = x / l; face[i + 1] = y / l; face[i + 2] = z / l
+    face[i] = x / l
+    face[i + 1] = y / l
+    face[i + 2] = z / l
     for (let k = 0; k < 3; k++) {
-      const o = corner[k]!, q = corner[(k + 1) % 3]!, r = corner[(k + 2) % 3]!
-      const sx = p[q]! - p[o]!, sy = p[q + 1]! - p[o + 1]!, sz = p[q + 2]! - p[o + 2]!
-      const tx = p[r]! - p[o]!, ty = p[r + 1]! - p[o + 1]!, tz = p[r + 2]! - p[o + 2]!
+      const o = corner[k]!,
+        q = corner[(k + 1) % 3]!,
+        r = corner[(k + 2) % 3]!
+      const sx = p[q]! - p[o]!,
+        sy = p[q + 1]! - p[o + 1]!,
+        sz = p[q + 2]! - p[o + 2]!
+      const tx = p[r]! - p[o]!,
+        ty = p[r + 1]! - p[o + 1]!,
+        tz = p[r + 2]! - p[o + 2]!
       const dot = sx * tx + sy * ty + sz * tz
-      const angle = Math.acos(Math.max(-1, Math.min(1, dot / (Math.sqrt((sx * sx + sy * sy + sz * sz) * (tx * tx + ty * ty + tz * tz)) || 1))))
+      const angle = Math.acos(
+        Math.max(
+          -1,
+          Math.min(1, dot / (Math.sqrt((sx * sx + sy * sy + sz * sz) * (tx * tx + ty * ty + tz * tz)) || 1)),
+        ),
+      )
       for (let d = 0; d < 3; d++) vertex[o + d]! += angle * face[i + d]!
     }
   }
@@ -90,15 +128,21 @@ function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: 
     const r = bvh.result
     const f = r.face * 3
     const zero = (r.u < 1e-6 ? 1 : 0) + (r.v < 1e-6 ? 1 : 0) + (r.w < 1e-6 ? 1 : 0)
-    let nx = face[f]!, ny = face[f + 1]!, nz = face[f + 2]!
+    let nx = face[f]!,
+      ny = face[f + 1]!,
+      nz = face[f + 2]!
     if (zero === 2) {
       const v = indices[f + (r.u > 0.5 ? 0 : r.v > 0.5 ? 1 : 2)]! * 3
-      nx = vertex[v]!; ny = vertex[v + 1]!; nz = vertex[v + 2]!
+      nx = vertex[v]!
+      ny = vertex[v + 1]!
+      nz = vertex[v + 2]!
     } else if (zero === 1) {
       const t = twin[f + (r.w < 1e-6 ? 0 : r.u < 1e-6 ? 1 : 2)]!
       if (t >= 0) {
         const g = Math.floor(t / 3) * 3
-        nx += face[g]!; ny += face[g + 1]!; nz += face[g + 2]!
+        nx += face[g]!
+        ny += face[g + 1]!
+        nz += face[g + 2]!
       }
     }
     return (x - r.x) * nx + (y - r.y) * ny + (z - r.z) * nz < 0 ? -1 : 1

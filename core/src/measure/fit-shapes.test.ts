@@ -19,15 +19,30 @@ describe('least-squares sphere', () => {
     const r = seededRandom(9)
     const points: number[] = []
     for (let i = 0; i < 500; i++) {
-      const z = 1 - 0.6 * r.next(), a = 6.2832 * r.next(), s = Math.sqrt(1 - z * z), d = 12.5 + 0.02 * r.gaussian()
+      const z = 1 - 0.6 * r.next(),
+        a = 6.2832 * r.next(),
+        s = Math.sqrt(1 - z * z),
+        d = 12.5 + 0.02 * r.gaussian()
       points.push(3 + d * s * Math.cos(a), -7 + d * s * Math.sin(a), 40 + d * z)
     }
     const fit = fitSphere(points)
     expect(fit.radiusMm).toBeCloseTo(12.5, 1)
-    const cost = (x: number, y: number, z: number, q: number): number => points.reduce((sum, _, i) => (i % 3 ? sum : sum + (Math.hypot(points[i]! - x, points[i + 1]! - y, points[i + 2]! - z) - q) ** 2), 0)
+    const cost = (x: number, y: number, z: number, q: number): number =>
+      points.reduce(
+        (sum, _, i) =>
+          i % 3 ? sum : sum + (Math.hypot(points[i]! - x, points[i + 1]! - y, points[i + 2]! - z) - q) ** 2,
+        0,
+      )
     const [x, y, z] = fit.centre
     const best = cost(x, y, z, fit.radiusMm)
-    for (const e of [1e-3, -1e-3]) for (const c of [cost(x + e, y, z, fit.radiusMm), cost(x, y + e, z, fit.radiusMm), cost(x, y, z + e, fit.radiusMm), cost(x, y, z, fit.radiusMm + e)]) expect(c).toBeGreaterThan(best)
+    for (const e of [1e-3, -1e-3])
+      for (const c of [
+        cost(x + e, y, z, fit.radiusMm),
+        cost(x, y + e, z, fit.radiusMm),
+        cost(x, y, z + e, fit.radiusMm),
+        cost(x, y, z, fit.radiusMm + e),
+      ])
+        expect(c).toBeGreaterThan(best)
   })
   test('too few points, or all in one plane, are refused', () => {
     expect(() => fitSphere([0, 0, 0, 1, 0, 0, 0, 1, 0])).toThrow('at least 4 points')
@@ -39,7 +54,8 @@ test('least-squares plane: the weakest direction of the scatter, as an eigen-sol
   const r = seededRandom(2)
   const points: number[] = []
   for (let i = 0; i < 300; i++) {
-    const x = 10 * r.gaussian(), y = 6 * r.gaussian()
+    const x = 10 * r.gaussian(),
+      y = 6 * r.gaussian()
     points.push(x, y, 0.2 * x - 0.5 * y + 3 + 0.01 * r.gaussian())
   }
   const { normal, point, residuals } = fitPlane(points)

@@ -29,7 +29,9 @@ export function fitSphere(points: ArrayLike<number>): SphereFit {
     const jacobian = new Matrix(n, 4)
     const distances = new Matrix(n, 1)
     for (let i = 0; i < n; i++) {
-      const x = at(i, 0) - p[0]!, y = at(i, 1) - p[1]!, z = at(i, 2) - p[2]!
+      const x = at(i, 0) - p[0]!,
+        y = at(i, 1) - p[1]!,
+        z = at(i, 2) - p[2]!
       const r = Math.sqrt(x * x + y * y + z * z) || 1e-12
       jacobian.setRow(i, [-x / r, -y / r, -z / r, -1])
       distances.set(i, 0, -(r - p[3]!))

@@ -14,7 +14,14 @@ export const PLAIN_PRESET: ImportPreset = { unit: 'auto', up: 'z' }
 export const UNITS = ['auto', ...(Object.keys(UNIT_MM) as Unit[])] as const
 export const UPS = ['z', 'y', 'x'] as const
 
-export const presetSchema = Joi.object<ImportPreset>({ unit: Joi.string().valid(...UNITS).required(), up: Joi.string().valid(...UPS).required() })
+export const presetSchema = Joi.object<ImportPreset>({
+  unit: Joi.string()
+    .valid(...UNITS)
+    .required(),
+  up: Joi.string()
+    .valid(...UPS)
+    .required(),
+})
 
 /** Formats that say themselves what a unit is and which way is up: a preset changes nothing in them. */
 export const saysItsUnit = (fileName: string): boolean => /\.(glb|gltf|3mf)$/i.test(fileName)
@@ -22,7 +29,8 @@ export const saysItsUnit = (fileName: string): boolean => /\.(glb|gltf|3mf)$/i.t
 /** Everything times a factor; fresh. */
 export function scaled<S extends Shape>(shape: S, k: number): S {
   return {
-    ...shape, positions: Float32Array.from(shape.positions, (v) => v * k),
+    ...shape,
+    positions: Float32Array.from(shape.positions, (v) => v * k),
     ...(shape.originMm && { originMm: [shape.originMm[0] * k, shape.originMm[1] * k, shape.originMm[2] * k] as const }),
     ...(shape.kind === 'cloud' && shape.frameOrigins && { frameOrigins: shape.frameOrigins.map((v) => v * k) }),
   }
@@ -36,9 +44,13 @@ export function applyPreset(shape: Shape, { unit, up }: ImportPreset): Shape {
   const turn: Motion = up === 'y' ? rotationMotion([1, 0, 0], Math.PI / 2) : rotationMotion([0, 1, 0], -Math.PI / 2)
   const origins = sized.kind === 'cloud' ? sized.frameOrigins : undefined
   const turned = new Float64Array(origins?.length ?? 0)
-  for (let i = 0; i < turned.length; i += 3) turned.set(transformPoint(turn, origins![i]!, origins![i + 1]!, origins![i + 2]!), i)
+  for (let i = 0; i < turned.length; i += 3)
+    turned.set(transformPoint(turn, origins![i]!, origins![i + 1]!, origins![i + 2]!), i)
   return {
-    ...sized, positions: transformPoints(turn, sized.positions), ...(sized.normals && { normals: rotateVectors(turn, sized.normals) }),
-    ...(sized.originMm && { originMm: transformPoint(turn, ...sized.originMm) }), ...(origins && { frameOrigins: turned }),
+    ...sized,
+    positions: transformPoints(turn, sized.positions),
+    ...(sized.normals && { normals: rotateVectors(turn, sized.normals) }),
+    ...(sized.originMm && { originMm: transformPoint(turn, ...sized.originMm) }),
+    ...(origins && { frameOrigins: turned }),
   }
 }

@@ -63,8 +63,13 @@ export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions =
   const d = pairs.map((p, i) => {
     const length = Math.hypot(p.from[0] - p.to[0], p.from[1] - p.to[1], p.from[2] - p.to[2])
     if (!(length > 0)) throw new GeometryError('DEGENERATE', `Distance ${i + 1} begins and ends at the same point.`)
-    if (!(p.readingMm > 0)) throw new GeometryError('PARAMS', `The reading of distance ${i + 1} must be larger than 0 mm, not ${p.readingMm}.`)
-    if (!(p.uncertaintyMm >= 0)) throw new GeometryError('PARAMS', `The uncertainty of distance ${i + 1} must be 0 mm or more.`)
+    if (!(p.readingMm > 0))
+      throw new GeometryError(
+        'PARAMS',
+        `The reading of distance ${i + 1} must be larger than 0 mm, not ${p.readingMm}.`,
+      )
+    if (!(p.uncertaintyMm >= 0))
+      throw new GeometryError('PARAMS', `The uncertainty of distance ${i + 1} must be 0 mm or more.`)
     return length
   })
   let k = pairs.reduce((s, p, i) => s + p.readingMm * d[i]!, 0) / d.reduce((s, v) => s + v * v, 0)
@@ -80,11 +85,16 @@ export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions =
     k = top / information
   }
   // The common error shifts all readings alike: its effect on k is Σ(wᵢdᵢ)/Σ(wᵢdᵢ²).
-  const shift = pairs.reduce((s, p, i) => s + d[i]! / Math.max(p.uncertaintyMm ** 2 + 2 * (k * pick) ** 2, 1e-18), 0) / information
+  const shift =
+    pairs.reduce((s, p, i) => s + d[i]! / Math.max(p.uncertaintyMm ** 2 + 2 * (k * pick) ** 2, 1e-18), 0) / information
   const uncertainty = Math.sqrt(1 / information + (common * shift) ** 2)
   return {
-    factor: k, uncertainty, halfWidth95: 1.959964 * uncertainty,
-    residualMm: pairs.map((p, i) => p.readingMm - k * d[i]!), meshMm: d, unitSlip: unitSlip(k),
+    factor: k,
+    uncertainty,
+    halfWidth95: 1.959964 * uncertainty,
+    residualMm: pairs.map((p, i) => p.readingMm - k * d[i]!),
+    meshMm: d,
+    unitSlip: unitSlip(k),
   }
 }
 
@@ -95,15 +105,30 @@ const MOST_MM = 20_000
 /** Guess of a file's unit from the size of what is in it; the reason is told, the person decides. */
 export function guessUnit(sizeInFile: number): { unit: 'mm' | 'cm' | 'm' | 'in' | 'µm'; reason: string } {
   const size = Number(sizeInFile.toPrecision(3))
-  if (sizeInFile < MOST_METRES) return { unit: 'm', reason: `all points together reach over ${size}, which as millimetres would be a crumb: the numbers look like metres` }
+  if (sizeInFile < MOST_METRES)
+    return {
+      unit: 'm',
+      reason: `all points together reach over ${size}, which as millimetres would be a crumb: the numbers look like metres`,
+    }
   if (sizeInFile > MOST_MM) {
-    return { unit: 'µm', reason: `all points together reach over ${size}; as millimetres that would be ${(size / 1000).toFixed(0)} m, far beyond what stands on a bench: the numbers look a thousand times too big, as if they were micrometres` }
+    return {
+      unit: 'µm',
+      reason: `all points together reach over ${size}; as millimetres that would be ${(size / 1000).toFixed(0)} m, far beyond what stands on a bench: the numbers look a thousand times too big, as if they were micrometres`,
+    }
   }
-  return { unit: 'mm', reason: `all points together, with whatever stands about the piece, reach over ${size}, a usual size in millimetres` }
+  return {
+    unit: 'mm',
+    reason: `all points together, with whatever stands about the piece, reach over ${size}, a usual size in millimetres`,
+  }
 }
 
 export const UNIT_MM = { mm: 1, cm: 10, m: 1000, in: 25.4 } as const
 /** Factors that bring a guessed unit to millimetres, unlike units that are offered for files. */
 export const GUESS_MM: Readonly<Record<ReturnType<typeof guessUnit>['unit'], number>> = { ...UNIT_MM, µm: 0.001 }
 export type Unit = keyof typeof UNIT_MM
-export const UNIT_WORDS: Readonly<Record<Unit, string>> = { mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches' }
+export const UNIT_WORDS: Readonly<Record<Unit, string>> = {
+  mm: 'millimetres',
+  cm: 'centimetres',
+  m: 'metres',
+  in: 'inches',
+}

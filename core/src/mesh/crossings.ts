@@ -8,25 +8,52 @@ import { TriangleBvh } from '../spatial/triangle-bvh'
  * one pierces the other, or coplanar faces overlap. Faces that only share a vertex or an edge as neighbours do not count.
  * Coincident vertices must be welded first. `limit` stops the search early; `changed` (one byte per face) looks only at pairs of which one is marked.
  */
-export const findCrossings = (mesh: TriangleMesh, context: RunContext, limit = Infinity, changed: Uint8Array | null = null): Uint32Array =>
-  searchCrossings(mesh, context, limit, changed, Infinity).pairs
+export const findCrossings = (
+  mesh: TriangleMesh,
+  context: RunContext,
+  limit = Infinity,
+  changed: Uint8Array | null = null,
+): Uint32Array => searchCrossings(mesh, context, limit, changed, Infinity).pairs
 
 /**
  * The same, with a bound on how many pairs of faces whose boxes meet are looked at: thousands of faces on one edge make millions of pairs.
  * @returns the pairs found, and whether all were looked at
  */
-export function searchCrossings(mesh: TriangleMesh, context: RunContext, limit: number, changed: Uint8Array | null, mostLooks: number): { pairs: Uint32Array; complete: boolean } {
+export function searchCrossings(
+  mesh: TriangleMesh,
+  context: RunContext,
+  limit: number,
+  changed: Uint8Array | null,
+  mostLooks: number,
+): { pairs: Uint32Array; complete: boolean } {
   const { positions: p, indices } = mesh
   const bvh = new TriangleBvh(mesh)
   const planes = facePlanes(p, indices)
   const pairs: number[] = []
   let looks = 0
-  bvh.overlappingPairs((f, g) => {
-    if (++looks > mostLooks) return false
-    if (changed && !changed[f] && !changed[g]) return true
-    if (facesCross(p, planes, f, g, indices[f * 3]! * 3, indices[f * 3 + 1]! * 3, indices[f * 3 + 2]! * 3, indices[g * 3]! * 3, indices[g * 3 + 1]! * 3, indices[g * 3 + 2]! * 3)) pairs.push(f, g)
-    return pairs.length / 2 < limit
-  }, (share) => checkpoint(context, share, 1, 'Looking for crossings'))
+  bvh.overlappingPairs(
+    (f, g) => {
+      if (++looks > mostLooks) return false
+      if (changed && !changed[f] && !changed[g]) return true
+      if (
+        facesCross(
+          p,
+          planes,
+          f,
+          g,
+          indices[f * 3]! * 3,
+          indices[f * 3 + 1]! * 3,
+          indices[f * 3 + 2]! * 3,
+          indices[g * 3]! * 3,
+          indices[g * 3 + 1]! * 3,
+          indices[g * 3 + 2]! * 3,
+        )
+      )
+        pairs.push(f, g)
+      return pairs.length / 2 < limit
+    },
+    (share) => checkpoint(context, share, 1, 'Looking for crossings'),
+  )
   return { pairs: Uint32Array.from(pairs), complete: looks <= mostLooks && pairs.length / 2 < limit }
 }
 
@@ -42,13 +69,24 @@ function facePlanes(p: Float32Array, indices: Uint32Array): Float64Array {
   }
   const out = new Float64Array((indices.length / 3) * 5)
   for (let i = 0, o = 0; i < indices.length; i += 3, o += 5) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
-    out[o] = x; out[o + 1] = y; out[o + 2] = z
+    const a = indices[i]! * 3,
+      b = indices[i + 1]! * 3,
+      c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx
+    out[o] = x
+    out[o + 1] = y
+    out[o + 2] = z
     out[o + 3] = x * p[a]! + y * p[a + 1]! + z * p[a + 2]!
-    const u = Math.abs(ux) + Math.abs(uy) + Math.abs(uz), v = Math.abs(vx) + Math.abs(vy) + Math.abs(vz)
+    const u = Math.abs(ux) + Math.abs(uy) + Math.abs(uz),
+      v = Math.abs(vx) + Math.abs(vy) + Math.abs(vz)
     out[o + 4] = 1e-13 * u * v * reach
   }
   return out
@@ -63,7 +101,18 @@ function surely(planes: Float64Array, f: number, p: Float32Array, i: number): nu
 }
 
 /** Offsets into `p` of the corners of both faces. */
-function facesCross(p: Float32Array, planes: Float64Array, f: number, g: number, a: number, b: number, c: number, u: number, v: number, w: number): boolean {
+function facesCross(
+  p: Float32Array,
+  planes: Float64Array,
+  f: number,
+  g: number,
+  a: number,
+  b: number,
+  c: number,
+  u: number,
+  v: number,
+  w: number,
+): boolean {
   const aShared = a === u || a === v || a === w
   const bShared = b === u || b === v || b === w
   const cShared = c === u || c === v || c === w
@@ -92,14 +141,31 @@ function facesCross(p: Float32Array, planes: Float64Array, f: number, g: number,
   const su = surely(planes, f, p, u)
   if (su !== 0 && su === surely(planes, f, p, v) && su === surely(planes, f, p, w)) return false
   return (
-    edgePierces(p, a, b, u, v, w) || edgePierces(p, b, c, u, v, w) || edgePierces(p, c, a, u, v, w)
-    || edgePierces(p, u, v, a, b, c) || edgePierces(p, v, w, a, b, c) || edgePierces(p, w, u, a, b, c)
-    || coplanarOverlap(p, [a, b, c], [u, v, w])
+    edgePierces(p, a, b, u, v, w) ||
+    edgePierces(p, b, c, u, v, w) ||
+    edgePierces(p, c, a, u, v, w) ||
+    edgePierces(p, u, v, a, b, c) ||
+    edgePierces(p, v, w, a, b, c) ||
+    edgePierces(p, w, u, a, b, c) ||
+    coplanarOverlap(p, [a, b, c], [u, v, w])
   )
 }
 
 function side(p: Float32Array, a: number, b: number, c: number, d: number): number {
-  return orient3d(p[a]!, p[a + 1]!, p[a + 2]!, p[b]!, p[b + 1]!, p[b + 2]!, p[c]!, p[c + 1]!, p[c + 2]!, p[d]!, p[d + 1]!, p[d + 2]!)
+  return orient3d(
+    p[a]!,
+    p[a + 1]!,
+    p[a + 2]!,
+    p[b]!,
+    p[b + 1]!,
+    p[b + 2]!,
+    p[c]!,
+    p[c + 1]!,
+    p[c + 2]!,
+    p[d]!,
+    p[d + 1]!,
+    p[d + 2]!,
+  )
 }
 
 /** The closed segment q–r meets the closed triangle and is not in its plane. */
@@ -116,21 +182,39 @@ function edgePierces(p: Float32Array, q: number, r: number, a: number, b: number
 
 /** Drops the coordinate in which the face is flattest, so that coplanar tests can be made in two dimensions. */
 function projection(p: Float32Array, a: number, b: number, c: number): (i: number) => [number, number] {
-  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-  const x = Math.abs(uy * vz - uz * vy), y = Math.abs(uz * vx - ux * vz), z = Math.abs(ux * vy - uy * vx)
+  const ux = p[b]! - p[a]!,
+    uy = p[b + 1]! - p[a + 1]!,
+    uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[a]!,
+    vy = p[c + 1]! - p[a + 1]!,
+    vz = p[c + 2]! - p[a + 2]!
+  const x = Math.abs(uy * vz - uz * vy),
+    y = Math.abs(uz * vx - ux * vz),
+    z = Math.abs(ux * vy - uy * vx)
   if (z >= x && z >= y) return (i) => [p[i]!, p[i + 1]!]
   if (y >= x) return (i) => [p[i]!, p[i + 2]!]
   return (i) => [p[i + 1]!, p[i + 2]!]
 }
 
 function turn(at: (i: number) => [number, number], a: number, b: number, c: number): number {
-  const [ax, ay] = at(a), [bx, by] = at(b), [cx, cy] = at(c)
+  const [ax, ay] = at(a),
+    [bx, by] = at(b),
+    [cx, cy] = at(c)
   return Math.sign(orient2d(ax, ay, bx, by, cx, cy))
 }
 
 /** Two faces with a common edge lie on each other: coplanar, third corners on the same side of the edge. */
-function foldedOver(p: Float32Array, a: number, b: number, c: number, aShared: boolean, bShared: boolean, u: number, v: number, w: number): boolean {
+function foldedOver(
+  p: Float32Array,
+  a: number,
+  b: number,
+  c: number,
+  aShared: boolean,
+  bShared: boolean,
+  u: number,
+  v: number,
+  w: number,
+): boolean {
   const own = !aShared ? a : !bShared ? b : c
   const first = aShared ? a : b
   const second = aShared && bShared ? b : c

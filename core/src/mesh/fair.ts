@@ -6,7 +6,13 @@
  * @param positions all vertices, n×3 mm; those from `firstNew` on are moved in place
  * @param oldFaces, newFaces corner triples
  */
-export function fairPatch(positions: Float64Array, oldFaces: readonly number[], newFaces: readonly number[], loop: Int32Array, firstNew: number): void {
+export function fairPatch(
+  positions: Float64Array,
+  oldFaces: readonly number[],
+  newFaces: readonly number[],
+  loop: Int32Array,
+  firstNew: number,
+): void {
   const total = positions.length / 3
   const free = total - firstNew
   if (free === 0) return

@@ -23,7 +23,8 @@ export interface FillResult {
  * smoothly (Liepa 2003, "Filling holes in meshes", SGP). New vertices are marked as invented.
  */
 export function fillHoles(input: TriangleMesh, options: FillOptions, context: RunContext): FillResult {
-  if (!(options.perimeterMm > 0)) throw new GeometryError('PARAMS', `The largest perimeter must be larger than 0 mm, not ${options.perimeterMm}.`)
+  if (!(options.perimeterMm > 0))
+    throw new GeometryError('PARAMS', `The largest perimeter must be larger than 0 mm, not ${options.perimeterMm}.`)
   const welded = weldVertices(input)
   const loops = boundaryLoops(welded, edgeTopology(welded))
   const chosen = loops.filter((l) => l.perimeterMm <= options.perimeterMm && l.vertices.length >= 3)
@@ -44,7 +45,13 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
   const colours = grown(welded.colours, 3, 160)
   const { normals: _gone, ...rest } = welded
   return {
-    mesh: { ...rest, positions: Float32Array.from(mesh.positions), indices: Uint32Array.from(mesh.faces), evidence, ...(colours && { colours }) },
+    mesh: {
+      ...rest,
+      positions: Float32Array.from(mesh.positions),
+      indices: Uint32Array.from(mesh.faces),
+      evidence,
+      ...(colours && { colours }),
+    },
     closedHoles: chosen.length,
     leftOpen: loops.length - chosen.length,
     facesAdded: (mesh.faces.length - welded.indices.length) / 3,
@@ -73,9 +80,15 @@ function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { fa
   const added: number[] = []
   const offset = base.length / 3
   const at = (v: number, c: number): number => (v < offset ? base[v * 3 + c]! : added[(v - offset) * 3 + c]!)
-  const distance = (a: number, b: number): number => Math.hypot(at(a, 0) - at(b, 0), at(a, 1) - at(b, 1), at(a, 2) - at(b, 2))
+  const distance = (a: number, b: number): number =>
+    Math.hypot(at(a, 0) - at(b, 0), at(a, 1) - at(b, 1), at(a, 2) - at(b, 2))
   const scale = new Map<number, number>()
-  loop.forEach((v, i) => scale.set(v, (distance(v, loop[(i + 1) % loop.length]!) + distance(v, loop[(i + loop.length - 1) % loop.length]!)) / 2))
+  loop.forEach((v, i) =>
+    scale.set(
+      v,
+      (distance(v, loop[(i + 1) % loop.length]!) + distance(v, loop[(i + loop.length - 1) % loop.length]!)) / 2,
+    ),
+  )
   let faces = triangles
   const border = new Set<string>()
   const key = (a: number, b: number): string => (a < b ? `${a},${b}` : `${b},${a}`)
@@ -87,7 +100,11 @@ function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { fa
       const [a, b, c] = [faces[f]!, faces[f + 1]!, faces[f + 2]!]
       const mid = [0, 1, 2].map((k) => (at(a, k) + at(b, k) + at(c, k)) / 3)
       const want = (scale.get(a)! + scale.get(b)! + scale.get(c)!) / 3
-      const far = [a, b, c].every((v) => Math.SQRT2 * Math.hypot(at(v, 0) - mid[0]!, at(v, 1) - mid[1]!, at(v, 2) - mid[2]!) > Math.max(want, scale.get(v)!))
+      const far = [a, b, c].every(
+        (v) =>
+          Math.SQRT2 * Math.hypot(at(v, 0) - mid[0]!, at(v, 1) - mid[1]!, at(v, 2) - mid[2]!) >
+          Math.max(want, scale.get(v)!),
+      )
       if (!far || added.length > 150_000) {
         next.push(a, b, c)
         continue
@@ -106,34 +123,51 @@ function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { fa
 }
 
 /** Flips inner edges of the patch that are not locally Delaunay (opposite angles over 180° together). */
-function relaxEdges(faces: number[], at: (v: number, c: number) => number, border: Set<string>, key: (a: number, b: number) => string): void {
+function relaxEdges(
+  faces: number[],
+  at: (v: number, c: number) => number,
+  border: Set<string>,
+  key: (a: number, b: number) => string,
+): void {
   const angle = (o: number, a: number, b: number): number => {
-    let dot = 0, aa = 0, bb = 0
+    let dot = 0,
+      aa = 0,
+      bb = 0
     for (let c = 0; c < 3; c++) {
-      const x = at(a, c) - at(o, c), y = at(b, c) - at(o, c)
-      dot += x * y; aa += x * x; bb += y * y
+      const x = at(a, c) - at(o, c),
+        y = at(b, c) - at(o, c)
+      dot += x * y
+      aa += x * x
+      bb += y * y
     }
     return Math.acos(Math.max(-1, Math.min(1, dot / Math.sqrt(aa * bb || 1))))
   }
   for (let pass = 0; pass < 8; pass++) {
     const edges = new Map<string, number[]>()
-    for (let f = 0; f < faces.length; f += 3) for (let k = 0; k < 3; k++) {
-      const e = key(faces[f + k]!, faces[f + ((k + 1) % 3)]!)
-      const list = edges.get(e)
-      if (list) list.push(f)
-      else edges.set(e, [f])
-    }
+    for (let f = 0; f < faces.length; f += 3)
+      for (let k = 0; k < 3; k++) {
+        const e = key(faces[f + k]!, faces[f + ((k + 1) % 3)]!)
+        const list = edges.get(e)
+        if (list) list.push(f)
+        else edges.set(e, [f])
+      }
     const touched = new Set<number>()
     let flips = 0
     for (const [e, list] of edges) {
       if (border.has(e) || list.length !== 2 || touched.has(list[0]!) || touched.has(list[1]!)) continue
       const [f, g] = list as [number, number]
       const k = [0, 1, 2].find((i) => key(faces[f + i]!, faces[f + ((i + 1) % 3)]!) === e)!
-      const a = faces[f + k]!, b = faces[f + ((k + 1) % 3)]!, c = faces[f + ((k + 2) % 3)]!
+      const a = faces[f + k]!,
+        b = faces[f + ((k + 1) % 3)]!,
+        c = faces[f + ((k + 2) % 3)]!
       const d = [0, 1, 2].map((i) => faces[g + i]!).find((v) => v !== a && v !== b)!
       if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(key(c, d))) continue
-      faces[f] = a; faces[f + 1] = d; faces[f + 2] = c
-      faces[g] = d; faces[g + 1] = b; faces[g + 2] = c
+      faces[f] = a
+      faces[f + 1] = d
+      faces[f + 2] = c
+      faces[g] = d
+      faces[g + 1] = b
+      faces[g + 2] = c
       edges.set(key(c, d), [f, g])
       touched.add(f).add(g)
       flips++

@@ -54,10 +54,20 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
   for (const u of used) vertices += u
   const faces = indices.length / 3
   const manifold = topology.nonManifoldEdges === 0 && topology.flippedEdges === 0 && nonManifoldVertices === 0
-  const closed = faces > 0 && topology.borderEdges === 0 && topology.nonManifoldEdges === 0 && topology.flippedEdges === 0 && zeroAreaFaces === 0
-  const looked = options.crossings === false ? null : searchCrossings(mesh, stage(context, 0.3, 1), MOST_CROSSINGS, null, LEAST_LOOKS + LOOKS_A_FACE * faces)
+  const closed =
+    faces > 0 &&
+    topology.borderEdges === 0 &&
+    topology.nonManifoldEdges === 0 &&
+    topology.flippedEdges === 0 &&
+    zeroAreaFaces === 0
+  const looked =
+    options.crossings === false
+      ? null
+      : searchCrossings(mesh, stage(context, 0.3, 1), MOST_CROSSINGS, null, LEAST_LOOKS + LOOKS_A_FACE * faces)
   return {
-    vertices, faces, components: count,
+    vertices,
+    faces,
+    components: count,
     loops: topology.borderEdges > 0 ? boundaryLoops(mesh, topology) : [],
     borderEdges: topology.borderEdges,
     nonManifoldEdges: topology.nonManifoldEdges,
@@ -66,23 +76,39 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
     zeroAreaFaces,
     crossings: looked ? looked.pairs.length / 2 : -1,
     crossingsComplete: looked?.complete ?? false,
-    closed, manifold,
+    closed,
+    manifold,
     genus: closed && manifold ? count - (vertices - topology.edges + faces) / 2 : null,
-    areaMm2, volumeMm3,
+    areaMm2,
+    volumeMm3,
   }
 }
 
 /** Area, volume (divergence theorem, about the first vertex to keep digits) and faces without area. */
 export function massProperties(mesh: TriangleMesh): { areaMm2: number; volumeMm3: number; zeroAreaFaces: number } {
   const { positions: p, indices } = mesh
-  const ox = p[0] ?? 0, oy = p[1] ?? 0, oz = p[2] ?? 0
-  let area = 0, volume = 0, zeroAreaFaces = 0
+  const ox = p[0] ?? 0,
+    oy = p[1] ?? 0,
+    oz = p[2] ?? 0
+  let area = 0,
+    volume = 0,
+    zeroAreaFaces = 0
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ax = p[a]! - ox, ay = p[a + 1]! - oy, az = p[a + 2]! - oz
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    const a = indices[i]! * 3,
+      b = indices[i + 1]! * 3,
+      c = indices[i + 2]! * 3
+    const ax = p[a]! - ox,
+      ay = p[a + 1]! - oy,
+      az = p[a + 2]! - oz
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx
     const twice = Math.sqrt(x * x + y * y + z * z)
     if (twice === 0) zeroAreaFaces++
     area += twice / 2

@@ -26,9 +26,13 @@ function halve(p: Float64Array, ring: number[]): [number[], number[]] {
   const step = Math.max(1, Math.floor(n / 200))
   for (let i = 0; i < n; i += step) {
     for (let j = i + least; j <= i + n - least && j < n; j += step) {
-      const a = ring[i]! * 3, b = ring[j]! * 3
+      const a = ring[i]! * 3,
+        b = ring[j]! * 3
       const d = Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!)
-      if (d < best) { best = d; cut = [i, j] }
+      if (d < best) {
+        best = d
+        cut = [i, j]
+      }
     }
   }
   return [ring.slice(cut[0], cut[1] + 1), ring.slice(cut[1]).concat(ring.slice(0, cut[0] + 1))]
@@ -39,10 +43,18 @@ function optimal(p: Float64Array, ring: number[], out: number[]): void {
   const cost = new Float64Array(n * n)
   const via = new Int16Array(n * n)
   const area = (i: number, j: number, k: number): number => {
-    const a = ring[i]! * 3, b = ring[j]! * 3, c = ring[k]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx
+    const a = ring[i]! * 3,
+      b = ring[j]! * 3,
+      c = ring[k]! * 3
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx
     return Math.sqrt(x * x + y * y + z * z)
   }
   for (let gap = 2; gap < n; gap++) {
@@ -52,7 +64,10 @@ function optimal(p: Float64Array, ring: number[], out: number[]): void {
       let best = i + 1
       for (let j = i + 1; j < k; j++) {
         const c = cost[i * n + j]! + cost[j * n + k]! + area(i, j, k)
-        if (c < least) { least = c; best = j }
+        if (c < least) {
+          least = c
+          best = j
+        }
       }
       cost[i * n + k] = least
       via[i * n + k] = best

@@ -3,7 +3,16 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { boundsOf, EVIDENCE, type TriangleMesh } from '../shapes'
 import { polygonise } from '../bench/polygonise'
-import { cube, dodecahedron, exploded, icosahedron, octahedron, tetrahedron, torus, withoutFaces } from '../testing/solids'
+import {
+  cube,
+  dodecahedron,
+  exploded,
+  icosahedron,
+  octahedron,
+  tetrahedron,
+  torus,
+  withoutFaces,
+} from '../testing/solids'
 import { meshComponents, keepLargestComponent } from './components'
 import { findCrossings } from './crossings'
 import { fillHoles } from './fill-holes'
@@ -15,9 +24,13 @@ import { weldVertices } from './weld'
 
 const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
-const move = (m: TriangleMesh, d: readonly number[]): TriangleMesh => ({ ...m, positions: m.positions.map((v, i) => v + d[i % 3]!) })
+const move = (m: TriangleMesh, d: readonly number[]): TriangleMesh => ({
+  ...m,
+  positions: m.positions.map((v, i) => v + d[i % 3]!),
+})
 function merged(...parts: TriangleMesh[]): TriangleMesh {
-  const positions: number[] = [], indices: number[] = []
+  const positions: number[] = [],
+    indices: number[] = []
   for (const p of parts) {
     const base = positions.length / 3
     positions.push(...p.positions)
@@ -32,17 +45,37 @@ const SOLIDS: [string, TriangleMesh, number, number, number, number][] = [
   ['tetrahedron', tetrahedron(), Math.sqrt(8), Math.sqrt(3) * 8, 8 ** 1.5 / (6 * Math.sqrt(2)), 4],
   ['cube', cube(3), 3, 54, 27, 8],
   ['octahedron', octahedron(), Math.SQRT2, 2 * Math.sqrt(3) * 2, (Math.SQRT2 / 3) * 2 ** 1.5, 6],
-  ['dodecahedron', dodecahedron(), 2 / phi, 3 * Math.sqrt(25 + 10 * Math.sqrt(5)) * (2 / phi) ** 2, ((15 + 7 * Math.sqrt(5)) / 4) * (2 / phi) ** 3, 20],
+  [
+    'dodecahedron',
+    dodecahedron(),
+    2 / phi,
+    3 * Math.sqrt(25 + 10 * Math.sqrt(5)) * (2 / phi) ** 2,
+    ((15 + 7 * Math.sqrt(5)) / 4) * (2 / phi) ** 3,
+    20,
+  ],
   ['icosahedron', icosahedron(), 2, 5 * Math.sqrt(3) * 4, ((5 * (3 + Math.sqrt(5))) / 12) * 8, 12],
 ]
 
 describe('the five regular solids', () => {
-  test.each(SOLIDS)('%s: area, volume, closed, genus 0 (V − E + F = 2)', (_name, mesh, _edge, area, volume, vertices) => {
-    const h = health(exploded(mesh))
-    expect(h.areaMm2 / area).toBeCloseTo(1, 5)
-    expect(h.volumeMm3 / volume).toBeCloseTo(1, 5)
-    expect(h).toMatchObject({ closed: true, manifold: true, genus: 0, components: 1, crossings: 0, zeroAreaFaces: 0, vertices, borderEdges: 0, flippedEdges: 0 })
-  })
+  test.each(SOLIDS)(
+    '%s: area, volume, closed, genus 0 (V − E + F = 2)',
+    (_name, mesh, _edge, area, volume, vertices) => {
+      const h = health(exploded(mesh))
+      expect(h.areaMm2 / area).toBeCloseTo(1, 5)
+      expect(h.volumeMm3 / volume).toBeCloseTo(1, 5)
+      expect(h).toMatchObject({
+        closed: true,
+        manifold: true,
+        genus: 0,
+        components: 1,
+        crossings: 0,
+        zeroAreaFaces: 0,
+        vertices,
+        borderEdges: 0,
+        flippedEdges: 0,
+      })
+    },
+  )
   test('turned inside out the volume changes its sign', () => {
     const turned = { ...icosahedron(), indices: icosahedron().indices.toReversed() }
     expect(massProperties(turned).volumeMm3).toBeCloseTo(-massProperties(icosahedron()).volumeMm3, 4)
@@ -61,7 +94,8 @@ test('torus: genus 1, area 4π²Rr and volume 2π²Rr² in the limit (Pappus)', 
 })
 
 describe('health finds what is planted', () => {
-  test('two parts', () => expect(health(merged(cube(), move(cube(), [3, 0, 0])))).toMatchObject({ components: 2, closed: true, genus: 0 }))
+  test('two parts', () =>
+    expect(health(merged(cube(), move(cube(), [3, 0, 0])))).toMatchObject({ components: 2, closed: true, genus: 0 }))
   test('a missing face: one loop with its perimeter', () => {
     const h = health(withoutFaces(cube(2), [0, 1]))
     expect(h).toMatchObject({ closed: false, borderEdges: 4, genus: null })
@@ -73,21 +107,34 @@ describe('health finds what is planted', () => {
     indices.set([m.indices[1]!, m.indices[0]!, m.indices[2]!])
     expect(health({ ...m, indices })).toMatchObject({ flippedEdges: 3, closed: false, manifold: false })
   })
-  test('an edge with three faces', () => expect(health({ ...cube(), indices: Uint32Array.from([...cube().indices, 0, 1, 7]) }).nonManifoldEdges).toBeGreaterThan(0))
+  test('an edge with three faces', () =>
+    expect(
+      health({ ...cube(), indices: Uint32Array.from([...cube().indices, 0, 1, 7]) }).nonManifoldEdges,
+    ).toBeGreaterThan(0))
   test('two solids that touch in one corner', () => {
     const h = health(merged(cube(), move(cube(), [1, 1, 1])))
     expect(h).toMatchObject({ nonManifoldVertices: 1, nonManifoldEdges: 0, manifold: false })
   })
   test('a face without area', () => {
-    const m = merged(cube(), { kind: 'mesh', positions: Float32Array.of(5, 0, 0, 6, 0, 0, 7, 0, 0), indices: Uint32Array.of(0, 1, 2) })
+    const m = merged(cube(), {
+      kind: 'mesh',
+      positions: Float32Array.of(5, 0, 0, 6, 0, 0, 7, 0, 0),
+      indices: Uint32Array.of(0, 1, 2),
+    })
     expect(health(m)).toMatchObject({ zeroAreaFaces: 1, closed: false })
   })
-  test('two cubes that run into each other', () => expect(health(merged(cube(2), move(cube(2), [1, 0.9, 1.1]))).crossings).toBeGreaterThan(0))
+  test('two cubes that run into each other', () =>
+    expect(health(merged(cube(2), move(cube(2), [1, 0.9, 1.1]))).crossings).toBeGreaterThan(0))
 })
 
 describe('crossings by exact predicates', () => {
-  const pair = (...p: number[]): number => findCrossings({ kind: 'mesh', positions: Float32Array.from(p), indices: Uint32Array.of(0, 1, 2, 3, 4, 5) }, context()).length / 2
-  const shared = (p: number[], f: number[]): number => findCrossings({ kind: 'mesh', positions: Float32Array.from(p), indices: Uint32Array.from(f) }, context()).length / 2
+  const pair = (...p: number[]): number =>
+    findCrossings(
+      { kind: 'mesh', positions: Float32Array.from(p), indices: Uint32Array.of(0, 1, 2, 3, 4, 5) },
+      context(),
+    ).length / 2
+  const shared = (p: number[], f: number[]): number =>
+    findCrossings({ kind: 'mesh', positions: Float32Array.from(p), indices: Uint32Array.from(f) }, context()).length / 2
   const flat = [0, 0, 0, 4, 0, 0, 0, 4, 0]
   test.each<[string, number[], number]>([
     ['pierced in the middle', [1, 1, -1, 1, 1, 1, 9, 9, 1], 1],
@@ -125,24 +172,41 @@ describe('crossings by exact predicates', () => {
 /** Reference in exact whole-number arithmetic: closed triangles meet. Corners in general place or not. */
 function wholeNumberCross(p: number[]): boolean {
   const at = (i: number): [number, number, number] => [p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!]
-  const t: [number, number, number][] = [at(0), at(1), at(2)], u: [number, number, number][] = [at(3), at(4), at(5)]
+  const t: [number, number, number][] = [at(0), at(1), at(2)],
+    u: [number, number, number][] = [at(3), at(4), at(5)]
   const sub = (a: number[], b: number[]) => a.map((v, i) => v - b[i]!)
-  const cross = (a: number[], b: number[]) => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!]
+  const cross = (a: number[], b: number[]) => [
+    a[1]! * b[2]! - a[2]! * b[1]!,
+    a[2]! * b[0]! - a[0]! * b[2]!,
+    a[0]! * b[1]! - a[1]! * b[0]!,
+  ]
   const dot = (a: number[], b: number[]) => a.reduce((s, v, i) => s + v * b[i]!, 0)
   // Separating axes for two triangles: normals, edge × edge, and in-plane edge normals for coplanar ones. Closed sets: only a strict gap separates.
   const edges = (x: number[][]) => [sub(x[1]!, x[0]!), sub(x[2]!, x[1]!), sub(x[0]!, x[2]!)]
-  const n = cross(edges(t)[0]!, edges(t)[1]!), m = cross(edges(u)[0]!, edges(u)[1]!)
-  const axes = [n, m, ...edges(t).flatMap((e) => edges(u).map((f) => cross(e, f))), ...edges(t).map((e) => cross(n, e)), ...edges(u).map((e) => cross(m, e))]
+  const n = cross(edges(t)[0]!, edges(t)[1]!),
+    m = cross(edges(u)[0]!, edges(u)[1]!)
+  const axes = [
+    n,
+    m,
+    ...edges(t).flatMap((e) => edges(u).map((f) => cross(e, f))),
+    ...edges(t).map((e) => cross(n, e)),
+    ...edges(u).map((e) => cross(m, e)),
+  ]
   return !axes.some((axis) => {
     if (axis.every((v) => v === 0)) return false
-    const a = t.map((x) => dot(x, axis)), b = u.map((x) => dot(x, axis))
+    const a = t.map((x) => dot(x, axis)),
+      b = u.map((x) => dot(x, axis))
     return Math.max(...a) < Math.min(...b) || Math.max(...b) < Math.min(...a)
   })
 }
 
 describe('topology and welding', () => {
   test('corners at one place become one point, −0 and 0 are the same place', () => {
-    const m = weldVertices({ kind: 'mesh', positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, -0, 0, -0, 0, 1, 0, -1, 0, 0), indices: Uint32Array.of(0, 1, 2, 3, 4, 5) })
+    const m = weldVertices({
+      kind: 'mesh',
+      positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, -0, 0, -0, 0, 1, 0, -1, 0, 0),
+      indices: Uint32Array.of(0, 1, 2, 3, 4, 5),
+    })
     expect(m.positions.length / 3).toBe(4)
     expect(Array.from(m.indices)).toEqual([0, 1, 2, 0, 2, 3])
   })
@@ -157,13 +221,15 @@ describe('topology and welding', () => {
     })
   })
   test('two holes that share a corner are two loops', () => {
-    const grid: number[] = [], faces: number[] = []
+    const grid: number[] = [],
+      faces: number[] = []
     for (let y = 0; y < 7; y++) for (let x = 0; x < 7; x++) grid.push(x, y, 0)
-    for (let y = 0; y < 6; y++) for (let x = 0; x < 6; x++) {
-      if ((x === 2 && y === 2) || (x === 3 && y === 3)) continue
-      const a = y * 7 + x
-      faces.push(a, a + 1, a + 8, a, a + 8, a + 7)
-    }
+    for (let y = 0; y < 6; y++)
+      for (let x = 0; x < 6; x++) {
+        if ((x === 2 && y === 2) || (x === 3 && y === 3)) continue
+        const a = y * 7 + x
+        faces.push(a, a + 1, a + 8, a, a + 8, a + 7)
+      }
     const m: TriangleMesh = { kind: 'mesh', positions: Float32Array.from(grid), indices: Uint32Array.from(faces) }
     expect(boundaryLoops(m, edgeTopology(m)).map((l) => l.perimeterMm)).toEqual([24, 4, 4])
   })
@@ -189,10 +255,12 @@ describe('closing holes', () => {
   })
   test('a hole in a torus follows the curvature: within a twentieth of its width of the true surface', () => {
     const m = torus(20, 6, 120, 60)
-    const gone = Array.from({ length: m.indices.length / 3 }, (_, f) => f).filter((f) => [0, 1, 2].every((c) => {
-      const v = m.indices[f * 3 + c]! * 3
-      return Math.hypot(m.positions[v]! - 20, m.positions[v + 1]!, m.positions[v + 2]! - 6) < 3
-    }))
+    const gone = Array.from({ length: m.indices.length / 3 }, (_, f) => f).filter((f) =>
+      [0, 1, 2].every((c) => {
+        const v = m.indices[f * 3 + c]! * 3
+        return Math.hypot(m.positions[v]! - 20, m.positions[v + 1]!, m.positions[v + 2]! - 6) < 3
+      }),
+    )
     expect(gone.length).toBeGreaterThan(40)
     const r = fillHoles(withoutFaces(m, gone), { perimeterMm: 100 }, context())
     expect(health(r.mesh)).toMatchObject({ closed: true, manifold: true, crossings: 0, genus: 1 })
@@ -233,29 +301,41 @@ describe('fewer triangles', () => {
     const { mesh } = await simplifyMesh(fine, { deviationMm: 0.05 })
     expect(mesh.indices.length).toBeLessThan(fine.indices.length / 2)
     for (let i = 0; i < mesh.positions.length; i += 3) {
-      const d = Math.abs(Math.hypot(Math.hypot(mesh.positions[i]!, mesh.positions[i + 1]!) - 20, mesh.positions[i + 2]!) - 6)
+      const d = Math.abs(
+        Math.hypot(Math.hypot(mesh.positions[i]!, mesh.positions[i + 1]!) - 20, mesh.positions[i + 2]!) - 6,
+      )
       expect(d).toBeLessThan(0.06)
     }
   })
   // A contoured surface has many short edges; plain collapsing pinches and folds it.
-  test.each([15_000, 3000, 800])('a bumpy contour stays sound down to %s triangles', async (faces) => {
-    const field = (x: number, y: number, z: number): number => Math.hypot(Math.hypot(x, y) - 14, z) - 5 + 0.15 * Math.sin(3 * x) * Math.sin(3.3 * y) * Math.cos(2.9 * z)
-    const rough = polygonise(field, { min: [-21, -21, -7], max: [21, 21, 7] }, 0.7, context())
-    const start = health(rough)
-    const { mesh } = await simplifyMesh(rough, { faces })
-    const h = health(mesh)
-    expect(h.faces).toBeLessThan(faces * 1.3)
-    expect(h.nonManifoldEdges + h.nonManifoldVertices + h.flippedEdges).toBe(0)
-    expect(h.genus).toBe(start.genus)
-    expect(h.crossings).toBe(0)
-  }, 400_000)
+  test.each([15_000, 3000, 800])(
+    'a bumpy contour stays sound down to %s triangles',
+    async (faces) => {
+      const field = (x: number, y: number, z: number): number =>
+        Math.hypot(Math.hypot(x, y) - 14, z) - 5 + 0.15 * Math.sin(3 * x) * Math.sin(3.3 * y) * Math.cos(2.9 * z)
+      const rough = polygonise(field, { min: [-21, -21, -7], max: [21, 21, 7] }, 0.7, context())
+      const start = health(rough)
+      const { mesh } = await simplifyMesh(rough, { faces })
+      const h = health(mesh)
+      expect(h.faces).toBeLessThan(faces * 1.3)
+      expect(h.nonManifoldEdges + h.nonManifoldVertices + h.flippedEdges).toBe(0)
+      expect(h.genus).toBe(start.genus)
+      expect(h.crossings).toBe(0)
+    },
+    400_000,
+  )
   test.each<[string, Parameters<typeof simplifyMesh>[1], string]>([
-    ['nothing asked', {}, 'Say how many faces'], ['too few', { faces: 3 }, '3 is too few'], ['no whole number', { faces: 10.5 }, 'too few'], ['no deviation', { deviationMm: 0 }, 'larger than 0 mm'],
+    ['nothing asked', {}, 'Say how many faces'],
+    ['too few', { faces: 3 }, '3 is too few'],
+    ['no whole number', { faces: 10.5 }, 'too few'],
+    ['no deviation', { deviationMm: 0 }, 'larger than 0 mm'],
   ])('%s is refused', async (_what, options, sentence) => {
     await expect(simplifyMesh(fine, options)).rejects.toThrow(sentence)
   })
   test('bounds stay', async () => {
     const { mesh } = await simplifyMesh(fine, { faces: 2000 })
-    boundsOf(mesh.positions).max.forEach((v, i) => expect(Math.abs(v - boundsOf(fine.positions).max[i]!)).toBeLessThan(0.2))
+    boundsOf(mesh.positions).max.forEach((v, i) =>
+      expect(Math.abs(v - boundsOf(fine.positions).max[i]!)).toBeLessThan(0.2),
+    )
   })
 })

@@ -5,9 +5,15 @@ export function vertexNormals(mesh: TriangleMesh): Float32Array {
   const { positions: p, indices } = mesh
   const out = new Float32Array(p.length)
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i]! * 3,
+      b = indices[i + 1]! * 3,
+      c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
     const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
     for (const v of [a, b, c]) for (let k = 0; k < 3; k++) out[v + k]! += n[k]!
   }
@@ -21,7 +27,10 @@ export function vertexNormals(mesh: TriangleMesh): Float32Array {
 /** A mesh as a take: its vertices as oriented points. */
 export function cloudOfMesh(mesh: TriangleMesh): PointCloud {
   return {
-    kind: 'cloud', positions: mesh.positions, normals: mesh.normals ?? vertexNormals(mesh),
-    ...(mesh.colours && { colours: mesh.colours }), ...(mesh.originMm && { originMm: mesh.originMm }),
+    kind: 'cloud',
+    positions: mesh.positions,
+    normals: mesh.normals ?? vertexNormals(mesh),
+    ...(mesh.colours && { colours: mesh.colours }),
+    ...(mesh.originMm && { originMm: mesh.originMm }),
   }
 }

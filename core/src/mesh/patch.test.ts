@@ -30,12 +30,18 @@ const area = (p: Float64Array, faces: readonly number[]): number => {
 }
 
 describe('triangulating a loop', () => {
-  test.each([3, 4, 7, 60, 221, 500])('a flat ring of %s points: n − 2 triangles, the area of the polygon (shoelace)', (n) => {
-    const p = ring(n)
-    const faces = triangulateLoop(p, Int32Array.from({ length: n }, (_, i) => i))
-    expect(faces.length / 3).toBe(n - 2)
-    expect(area(p, faces)).toBeCloseTo((n / 2) * 100 * Math.sin((2 * Math.PI) / n), 6)
-  })
+  test.each([3, 4, 7, 60, 221, 500])(
+    'a flat ring of %s points: n − 2 triangles, the area of the polygon (shoelace)',
+    (n) => {
+      const p = ring(n)
+      const faces = triangulateLoop(
+        p,
+        Int32Array.from({ length: n }, (_, i) => i),
+      )
+      expect(faces.length / 3).toBe(n - 2)
+      expect(area(p, faces)).toBeCloseTo((n / 2) * 100 * Math.sin((2 * Math.PI) / n), 6)
+    },
+  )
   test('a concave outline keeps its own area when that is the least', () => {
     // An L of area 3, counter-clockwise.
     const p = Float64Array.from([0, 0, 0, 2, 0, 0, 2, 1, 0, 1, 1, 0, 1, 2, 0, 0, 2, 0])
@@ -45,7 +51,13 @@ describe('triangulating a loop', () => {
   test('a saddle rim: no other fan does better', () => {
     const n = 24
     const p = ring(n, 10, (a) => 3 * Math.cos(2 * a))
-    const least = area(p, triangulateLoop(p, Int32Array.from({ length: n }, (_, i) => i)))
+    const least = area(
+      p,
+      triangulateLoop(
+        p,
+        Int32Array.from({ length: n }, (_, i) => i),
+      ),
+    )
     for (let apex = 0; apex < n; apex++) {
       const fan = Array.from({ length: n - 2 }, (_, i) => [apex, (apex + i + 1) % n, (apex + i + 2) % n]).flat()
       expect(least).toBeLessThanOrEqual(area(p, fan) + 1e-9)
@@ -55,24 +67,42 @@ describe('triangulating a loop', () => {
 
 describe('fairing', () => {
   /** A disc of rings of points over a height; the rings within `free` are new. */
-  function disc(height: (x: number, y: number) => number): { positions: Float64Array; old: number[]; fresh: number[]; loop: Int32Array; firstNew: number } {
+  function disc(height: (x: number, y: number) => number): {
+    positions: Float64Array
+    old: number[]
+    fresh: number[]
+    loop: Int32Array
+    firstNew: number
+  } {
     const m = 24
     const radii = [10, 8, 6, 4, 2]
     const xyz: number[] = []
     for (const r of radii) {
       for (let i = 0; i < m; i++) {
         const a = (2 * Math.PI * i) / m
-        const x = r * Math.cos(a), y = r * Math.sin(a)
+        const x = r * Math.cos(a),
+          y = r * Math.sin(a)
         xyz.push(x, y, height(x, y))
       }
     }
     xyz.push(0, 0, height(0, 0))
     const at = (k: number, i: number): number => k * m + (i % m)
-    const band = (k: number): number[] => Array.from({ length: m }, (_, i) => [at(k, i), at(k, i + 1), at(k + 1, i), at(k, i + 1), at(k + 1, i + 1), at(k + 1, i)]).flat()
+    const band = (k: number): number[] =>
+      Array.from({ length: m }, (_, i) => [
+        at(k, i),
+        at(k, i + 1),
+        at(k + 1, i),
+        at(k, i + 1),
+        at(k + 1, i + 1),
+        at(k + 1, i),
+      ]).flat()
     const cap = Array.from({ length: m }, (_, i) => [at(4, i), at(4, i + 1), 5 * m]).flat()
     return {
-      positions: Float64Array.from(xyz), old: [...band(0), ...band(1)], fresh: [...band(2), ...band(3), ...cap],
-      loop: Int32Array.from({ length: m }, (_, i) => at(2, i)), firstNew: 3 * m,
+      positions: Float64Array.from(xyz),
+      old: [...band(0), ...band(1)],
+      fresh: [...band(2), ...band(3), ...cap],
+      loop: Int32Array.from({ length: m }, (_, i) => at(2, i)),
+      firstNew: 3 * m,
     }
   }
   const worst = (height: (x: number, y: number) => number, disturb: number): number => {
@@ -86,8 +116,10 @@ describe('fairing', () => {
     }
     return off
   }
-  test('a plane comes back a plane, whatever the start', () => expect(worst((x, y) => 0.3 * x - 0.2 * y + 4, 2)).toBeLessThan(1e-3))
-  test('a bowl 3 mm deep is carried on: within a tenth of its depth', () => expect(worst((x, y) => 0.03 * (x * x + y * y), 1)).toBeLessThan(0.3))
+  test('a plane comes back a plane, whatever the start', () =>
+    expect(worst((x, y) => 0.3 * x - 0.2 * y + 4, 2)).toBeLessThan(1e-3))
+  test('a bowl 3 mm deep is carried on: within a tenth of its depth', () =>
+    expect(worst((x, y) => 0.03 * (x * x + y * y), 1)).toBeLessThan(0.3))
 })
 
 describe('holes of all kinds', () => {
@@ -102,7 +134,13 @@ describe('holes of all kinds', () => {
         for (let f = 0; f < m.indices.length / 3; f++) {
           const near = [0, 1, 2].every((c) => {
             const w = m.indices[f * 3 + c]! * 3
-            return Math.hypot(m.positions[w]! - m.positions[v]!, m.positions[w + 1]! - m.positions[v + 1]!, m.positions[w + 2]! - m.positions[v + 2]!) < reach
+            return (
+              Math.hypot(
+                m.positions[w]! - m.positions[v]!,
+                m.positions[w + 1]! - m.positions[v + 1]!,
+                m.positions[w + 2]! - m.positions[v + 2]!,
+              ) < reach
+            )
           })
           if (near) gone.add(f)
         }
@@ -118,13 +156,18 @@ describe('holes of all kinds', () => {
     }
   })
   test('colours and evidence grow with the patch', () => {
-    const coloured: TriangleMesh = { ...withoutFaces(m, [0, 1, 2, 3, 90, 91, 92, 93]), colours: new Uint8Array(m.positions.length).fill(9) }
+    const coloured: TriangleMesh = {
+      ...withoutFaces(m, [0, 1, 2, 3, 90, 91, 92, 93]),
+      colours: new Uint8Array(m.positions.length).fill(9),
+    }
     const { mesh } = fillHoles(coloured, { perimeterMm: Infinity }, quietContext())
     expect(mesh.colours!.length).toBe(mesh.positions.length)
     expect(mesh.evidence!.length).toBe(mesh.positions.length / 3)
     expect(mesh.colours![0]).toBe(9)
   })
   test('can be stopped between holes', () => {
-    expect(() => fillHoles(withoutFaces(icosahedron(), [0]), { perimeterMm: 99 }, { ...quietContext(), cancelled: () => true })).toThrow('Stopped')
+    expect(() =>
+      fillHoles(withoutFaces(icosahedron(), [0]), { perimeterMm: 99 }, { ...quietContext(), cancelled: () => true }),
+    ).toThrow('Stopped')
   })
 })

@@ -31,11 +31,18 @@ const ROUNDS = 12
  * predicates on the result, their surroundings are locked at full density, and the whole is simplified again until no fault is left that the
  * input did not have: a sound mesh stays sound, with a few more faces than asked for.
  */
-export async function simplifyMesh(input: TriangleMesh, options: SimplifyOptions, context: RunContext = quietContext()): Promise<SimplifyResult> {
+export async function simplifyMesh(
+  input: TriangleMesh,
+  options: SimplifyOptions,
+  context: RunContext = quietContext(),
+): Promise<SimplifyResult> {
   const { faces, deviationMm } = options
-  if (faces === undefined && deviationMm === undefined) throw new GeometryError('PARAMS', 'Say how many faces to keep, or how far the surface may move.')
-  if (faces !== undefined && !(Number.isInteger(faces) && faces >= 4)) throw new GeometryError('PARAMS', `A closed mesh has at least 4 faces; ${faces} is too few.`)
-  if (deviationMm !== undefined && !(deviationMm > 0)) throw new GeometryError('PARAMS', `The deviation must be larger than 0 mm, not ${deviationMm}.`)
+  if (faces === undefined && deviationMm === undefined)
+    throw new GeometryError('PARAMS', 'Say how many faces to keep, or how far the surface may move.')
+  if (faces !== undefined && !(Number.isInteger(faces) && faces >= 4))
+    throw new GeometryError('PARAMS', `A closed mesh has at least 4 faces; ${faces} is too few.`)
+  if (deviationMm !== undefined && !(deviationMm > 0))
+    throw new GeometryError('PARAMS', `The deviation must be larger than 0 mm, not ${deviationMm}.`)
   await MeshoptSimplifier.ready
   const mesh = weldVertices(input)
   const n = mesh.positions.length / 3
@@ -43,8 +50,16 @@ export async function simplifyMesh(input: TriangleMesh, options: SimplifyOptions
   const lock = new Uint8Array(n)
   for (let round = 1; ; round++) {
     const [found, error] = MeshoptSimplifier.simplifyWithAttributes(
-      mesh.indices, mesh.positions, 3, new Float32Array(0), 0, [], lock,
-      faces === undefined ? 0 : Math.min(mesh.indices.length, faces * 3), deviationMm ?? 1e30, ['LockBorder', 'ErrorAbsolute'],
+      mesh.indices,
+      mesh.positions,
+      3,
+      new Float32Array(0),
+      0,
+      [],
+      lock,
+      faces === undefined ? 0 : Math.min(mesh.indices.length, faces * 3),
+      deviationMm ?? 1e30,
+      ['LockBorder', 'ErrorAbsolute'],
     )
     // Numbers of the input, so that a fault can be given back there.
     const coarse: TriangleMesh = { ...mesh, indices: Uint32Array.from(found) }
@@ -52,7 +67,12 @@ export async function simplifyMesh(input: TriangleMesh, options: SimplifyOptions
     if (faulty.length === 0 || round === ROUNDS) {
       const reached = coarse.indices.length / 3
       // Far below the input's density the locked places are too dense to get there at once: halfway first, where locks cost less.
-      if (faces !== undefined && deviationMm === undefined && reached > 1.5 * faces && mesh.indices.length / 3 > 8 * faces) {
+      if (
+        faces !== undefined &&
+        deviationMm === undefined &&
+        reached > 1.5 * faces &&
+        mesh.indices.length / 3 > 8 * faces
+      ) {
         const halfway = await simplifyMesh(mesh, { faces: faces * 4 }, context)
         if (halfway.mesh.indices.length < 0.7 * mesh.indices.length) {
           const rest = await simplifyMesh(halfway.mesh, options, context)
@@ -80,9 +100,15 @@ function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
     if (s) out.add(v)
   })
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i]! * 3,
+      b = indices[i + 1]! * 3,
+      c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
     if (uy * vz - uz * vy === 0 && uz * vx - ux * vz === 0 && ux * vy - uy * vx === 0) face(i / 3)
   }
   for (const f of findCrossings(mesh, context)) face(f)
@@ -107,7 +133,9 @@ function lockAround(fine: TriangleMesh, coarse: TriangleMesh, faulty: readonly n
   for (let i = 0; i < lock.length; i++) {
     if (lock[i]) continue
     for (const [v, r] of reach) {
-      const x = p[i * 3]! - p[v * 3]!, y = p[i * 3 + 1]! - p[v * 3 + 1]!, z = p[i * 3 + 2]! - p[v * 3 + 2]!
+      const x = p[i * 3]! - p[v * 3]!,
+        y = p[i * 3 + 1]! - p[v * 3 + 1]!,
+        z = p[i * 3 + 2]! - p[v * 3 + 2]!
       if (x * x + y * y + z * z <= r * r) {
         lock[i] = 1
         break
@@ -121,6 +149,9 @@ export async function simplifyLoosely(input: TriangleMesh, faces: number): Promi
   await MeshoptSimplifier.ready
   const mesh = weldVertices({ kind: 'mesh', positions: input.positions, indices: input.indices })
   if (mesh.indices.length / 3 <= faces) return mesh
-  const [found] = MeshoptSimplifier.simplify(mesh.indices, mesh.positions, 3, faces * 3, 1e30, ['LockBorder', 'ErrorAbsolute'])
+  const [found] = MeshoptSimplifier.simplify(mesh.indices, mesh.positions, 3, faces * 3, 1e30, [
+    'LockBorder',
+    'ErrorAbsolute',
+  ])
   return dropUnusedVertices({ ...mesh, indices: Uint32Array.from(found) })
 }

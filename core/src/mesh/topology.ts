@@ -28,13 +28,16 @@ export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
   const bucket = new Int32Array(indices.length)
   for (let h = 0; h < indices.length; h++) bucket[at[Math.min(indices[h]!, indices[next(h)]!)]!++] = h
   const twin = new Int32Array(indices.length).fill(-1)
-  let edges = 0, borderEdges = 0, nonManifoldEdges = 0, flippedEdges = 0
+  let edges = 0,
+    borderEdges = 0,
+    nonManifoldEdges = 0,
+    flippedEdges = 0
   const group: number[] = []
   const otherEnd = (h: number): number => Math.max(indices[h]!, indices[next(h)]!)
   for (let v = 0; v < vertices; v++) {
     const edge = bucket.subarray(start[v]!, start[v + 1]!)
     sortByKey(edge, otherEnd)
-    for (let i = 0; i < edge.length; ) {
+    for (let i = 0; i < edge.length;) {
       const other = otherEnd(edge[i]!)
       group.length = 0
       for (; i < edge.length && otherEnd(edge[i]!) === other; i++) group.push(edge[i]!)
@@ -66,7 +69,8 @@ function sortByKey(list: Int32Array, key: (h: number) => number): void {
     return
   }
   for (let i = 1; i < list.length; i++) {
-    const h = list[i]!, k = key(h)
+    const h = list[i]!,
+      k = key(h)
     let j = i - 1
     for (; j >= 0 && key(list[j]!) > k; j--) list[j + 1] = list[j]!
     list[j + 1] = h
@@ -123,7 +127,8 @@ export function boundaryLoops(mesh: TriangleMesh, topology: EdgeTopology): Bound
 function perimeter(p: Float32Array, loop: readonly number[]): number {
   let sum = 0
   for (let i = 0; i < loop.length; i++) {
-    const a = loop[i]! * 3, b = loop[(i + 1) % loop.length]! * 3
+    const a = loop[i]! * 3,
+      b = loop[(i + 1) % loop.length]! * 3
     sum += Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!)
   }
   return sum

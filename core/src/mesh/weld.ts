@@ -31,7 +31,11 @@ export function weldIndex(positions: Float32Array): { remap: Uint32Array; kept: 
         break
       }
       const k = kept[known]! * 3
-      if (positions[k] === positions[i * 3] && positions[k + 1] === positions[i * 3 + 1] && positions[k + 2] === positions[i * 3 + 2]) {
+      if (
+        positions[k] === positions[i * 3] &&
+        positions[k + 1] === positions[i * 3 + 1] &&
+        positions[k + 2] === positions[i * 3 + 2]
+      ) {
         remap[i] = known
         break
       }
@@ -49,7 +53,9 @@ export function weldVertices(mesh: TriangleMesh): TriangleMesh {
   const out = new Uint32Array(indices.length)
   let m = 0
   for (let i = 0; i < indices.length; i += 3) {
-    const a = remap[indices[i]!]!, b = remap[indices[i + 1]!]!, c = remap[indices[i + 2]!]!
+    const a = remap[indices[i]!]!,
+      b = remap[indices[i + 1]!]!,
+      c = remap[indices[i + 2]!]!
     if (a === b || b === c || c === a) continue
     out[m++] = a
     out[m++] = b

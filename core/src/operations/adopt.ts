@@ -10,7 +10,10 @@ export const adoptMesh = defineOperation<Record<string, never>>({
   version: 1,
   inputs: { mesh: 'mesh' },
   params: Joi.object<Record<string, never>>({}),
-  estimate: ({ mesh }) => ({ work: (mesh as { indices: Uint32Array }).indices.length / 6e5, bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10 }),
+  estimate: ({ mesh }) => ({
+    work: (mesh as { indices: Uint32Array }).indices.length / 6e5,
+    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10,
+  }),
   run(inputs, _params, context) {
     const mesh = meshOf(inputs, 'mesh')
     const health = checkHealth(mesh, stage(context, 0, 1))

@@ -10,17 +10,24 @@ export const compareWith = defineOperation<Record<string, never>>({
   version: 1,
   inputs: { shape: 'shape', reference: 'shape' },
   params: Joi.object<Record<string, never>>({}),
-  estimate: ({ shape }) => ({ work: (shape as Shape).positions.length / 1e6, bytes: (shape as Shape).positions.byteLength * 4 }),
+  estimate: ({ shape }) => ({
+    work: (shape as Shape).positions.length / 1e6,
+    bytes: (shape as Shape).positions.byteLength * 4,
+  }),
   run(inputs, _params, context) {
     const { distanceMm, ...figures } = compareShapes(inputs.shape as Shape, inputs.reference as Shape, context)
     return {
       outputs: { distances: { kind: 'scalars', values: distanceMm } },
       figures: { points: distanceMm.length, ...figures },
-      findings: [{
-        id: 'measure.compare', verdict: 'sound',
-        text: `95 of 100 points lie within ${mm(figures.p95Mm, 3)} of the reference, the mean distance is ${mm(figures.unsignedMeanMm, 3)}, the largest ${mm(figures.maxMm)}.`,
-      }],
+      findings: [
+        {
+          id: 'measure.compare',
+          verdict: 'sound',
+          text: `95 of 100 points lie within ${mm(figures.p95Mm, 3)} of the reference, the mean distance is ${mm(figures.unsignedMeanMm, 3)}, the largest ${mm(figures.maxMm)}.`,
+        },
+      ],
     }
   },
-  describe: (_params, figures) => `Compared ${Number(figures.points).toLocaleString('en')} points: 95 of 100 within ${mm(Number(figures.p95Mm), 3)}`,
+  describe: (_params, figures) =>
+    `Compared ${Number(figures.points).toLocaleString('en')} points: 95 of 100 within ${mm(Number(figures.p95Mm), 3)}`,
 })

@@ -30,28 +30,70 @@ export const checkComplete = defineOperation<Params>({
   version: 1,
   inputs: { takes: 'clouds' },
   params: Joi.object<Params>({
-    names: Joi.array().items(Joi.string()).min(1).required(), planned: Joi.array().items(takeSchema.allow(null)).required(),
-    motions: Joi.object().pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4)).allow(null).default(null), fixed: Joi.string().required(),
-    device: deviceSchema.default(TABLETOP_DEVICE), brief: briefSchema.optional().default(EMPTY_BRIEF), toCome: Joi.array().items(takeSchema).default([]), promised: Joi.number().min(0).max(1).allow(null).default(null),
+    names: Joi.array().items(Joi.string()).min(1).required(),
+    planned: Joi.array().items(takeSchema.allow(null)).required(),
+    motions: Joi.object()
+      .pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4))
+      .allow(null)
+      .default(null),
+    fixed: Joi.string().required(),
+    device: deviceSchema.default(TABLETOP_DEVICE),
+    brief: briefSchema.optional().default(EMPTY_BRIEF),
+    toCome: Joi.array().items(takeSchema).default([]),
+    promised: Joi.number().min(0).max(1).allow(null).default(null),
   }),
   estimate: ({ takes }) => ({ work: 4 + (takes as readonly unknown[]).length, bytes: 300e6 }),
   async run(inputs, params, context) {
     const laid = layTakes(cloudsOf(inputs, 'takes'), params, stage(context, 0, 0.3))
-    const found = await surveyTakes(laid.takes, { device: params.device, brief: params.brief, toCome: params.toCome, mayTurn: params.brief.permissions.turn.allowed !== false }, stage(context, 0.3, 1))
-    return {
-      outputs: { estimate: soup(found), classes: { kind: 'scalars' as const, values: Float32Array.from(found.classes) } },
-      figures: {
-        takes: params.names.length, unseen: found.unseen.share, low: found.unseen.low, high: found.unseen.high, unseenThatMatters: found.unseenThatMatters, seenMm2: found.seenMm2, thinMm2: found.thinMm2, openMm2: found.openMm2, hiddenMm2: found.hiddenMm2,
-        promised: params.promised ?? -1, lying: laid.how, left: laid.left.join(', '),
-        gaps: JSON.stringify(found.gaps), proposal: JSON.stringify(found.proposal),
+    const found = await surveyTakes(
+      laid.takes,
+      {
+        device: params.device,
+        brief: params.brief,
+        toCome: params.toCome,
+        mayTurn: params.brief.permissions.turn.allowed !== false,
       },
-      findings: completenessFindings(found, params.promised, laid, params.toCome.map((t) => t.name)),
+      stage(context, 0.3, 1),
+    )
+    return {
+      outputs: {
+        estimate: soup(found),
+        classes: { kind: 'scalars' as const, values: Float32Array.from(found.classes) },
+      },
+      figures: {
+        takes: params.names.length,
+        unseen: found.unseen.share,
+        low: found.unseen.low,
+        high: found.unseen.high,
+        unseenThatMatters: found.unseenThatMatters,
+        seenMm2: found.seenMm2,
+        thinMm2: found.thinMm2,
+        openMm2: found.openMm2,
+        hiddenMm2: found.hiddenMm2,
+        promised: params.promised ?? -1,
+        lying: laid.how,
+        left: laid.left.join(', '),
+        gaps: JSON.stringify(found.gaps),
+        proposal: JSON.stringify(found.proposal),
+      },
+      findings: completenessFindings(
+        found,
+        params.promised,
+        laid,
+        params.toCome.map((t) => t.name),
+      ),
     }
   },
-  describe: (_params, figures) => `Looked for what is missing: ${(100 * Number(figures.unseen)).toFixed(1)} % of what can be seen is not`,
+  describe: (_params, figures) =>
+    `Looked for what is missing: ${(100 * Number(figures.unseen)).toFixed(1)} % of what can be seen is not`,
 })
 
 /** The facets as a mesh of separate triangles, so that each can be painted. */
 function soup({ facets }: Completeness): TriangleMesh {
-  return { kind: 'mesh', positions: facets.corners, normals: facets.cornerNormals, indices: Uint32Array.from({ length: facets.count * 3 }, (_, i) => i) }
+  return {
+    kind: 'mesh',
+    positions: facets.corners,
+    normals: facets.cornerNormals,
+    indices: Uint32Array.from({ length: facets.count * 3 }, (_, i) => i),
+  }
 }

@@ -8,7 +8,10 @@ import { indicesWhere, pickPoints } from '../shapes'
 import { cloudOf, defineOperation, selectionIn } from './operation'
 import { othersOf, soleLoss } from './sole-loss'
 
-interface Params { by: string; names: string[] }
+interface Params {
+  by: string
+  names: string[]
+}
 
 /** Takes away the points of a selection that was made by hand; what was painted is what goes. */
 export const cutSelection = defineOperation<Params>({
@@ -20,15 +23,23 @@ export const cutSelection = defineOperation<Params>({
     /** Names in the motions: this take, then the others. */
     names: Joi.array().items(Joi.string()).max(1000).default([]),
   }),
-  estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 3e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 3 }),
+  estimate: ({ take }) => ({
+    work: (take as { positions: Float32Array }).positions.length / 3e6,
+    bytes: (take as { positions: Float32Array }).positions.byteLength * 3,
+  }),
   run(inputs, { names }, context) {
     const cloud = cloudOf(inputs, 'take')
     const { bits } = selectionIn(inputs, 'selection')
     const n = cloud.positions.length / 3
-    if (bits.length !== (n + 7) >> 3) throw new GeometryError('SHAPE', 'The selection belongs to the take as it was before; choose again.')
+    if (bits.length !== (n + 7) >> 3)
+      throw new GeometryError('SHAPE', 'The selection belongs to the take as it was before; choose again.')
     const cut = countBits(bits)
     if (cut === 0) throw new GeometryError('EMPTY', 'Nothing is chosen; there is nothing to cut.')
-    if (cut >= n) throw new GeometryError('EMPTY', 'Everything is chosen; nothing of the take would be left. To be rid of the whole take, undo the step that brought it.')
+    if (cut >= n)
+      throw new GeometryError(
+        'EMPTY',
+        'Everything is chosen; nothing of the take would be left. To be rid of the whole take, undo the step that brought it.',
+      )
     const stays = new Uint8Array(n)
     for (let i = 0; i < n; i++) if (!hasBit(bits, i)) stays[i] = 1
     const goes = indicesWhere(stays, 0)
@@ -38,9 +49,14 @@ export const cutSelection = defineOperation<Params>({
     return {
       outputs: { take: pickPoints(cloud, indicesWhere(stays, 1)) },
       figures: { before: n, cut, share: cut / n, areaMm2 },
-      findings: [{
-        id: 'tidy.cut', verdict: 'sound', text: `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ${(areaMm2 / 100).toFixed(1)} cm²).`,
-      }, ...(loss ? [loss] : [])],
+      findings: [
+        {
+          id: 'tidy.cut',
+          verdict: 'sound',
+          text: `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ${(areaMm2 / 100).toFixed(1)} cm²).`,
+        },
+        ...(loss ? [loss] : []),
+      ],
     }
   },
   describe: (params, f) => `Cut ${grouped(Number(f.cut))} points ${params.by} (${percent(Number(f.share))})`,

@@ -35,35 +35,69 @@ export const goOn = defineOperation<Params>({
   version: 1,
   inputs: { takes: 'clouds' },
   params: Joi.object<Params>({
-    names: Joi.array().items(Joi.string()).length(2).required(), planned: Joi.array().items(takeSchema.allow(null)).length(2).required(), sameSetup: Joi.boolean().default(false),
+    names: Joi.array().items(Joi.string()).length(2).required(),
+    planned: Joi.array().items(takeSchema.allow(null)).length(2).required(),
+    sameSetup: Joi.boolean().default(false),
   }),
-  estimate: ({ takes }) => ({ work: 1 + (takes as readonly PointCloud[]).reduce((n, c) => n + c.positions.length, 0) / 3e5, bytes: 400e6 }),
+  estimate: ({ takes }) => ({
+    work: 1 + (takes as readonly PointCloud[]).reduce((n, c) => n + c.positions.length, 0) / 3e5,
+    bytes: 400e6,
+  }),
   run(inputs, params, context) {
     const [first, second] = cloudsOf(inputs, 'takes') as [PointCloud, PointCloud]
     const [name, later] = params.names as [string, string]
     // A turned piece leaves its table behind: seen from the other pose it would cut through the piece.
     const added = params.sameSetup ? second : overTable(second, params.planned[1]!)
-    const { motion, known, rmsMm } = params.sameSetup ? { motion: identityMotion(), known: null, rmsMm: 0 } : found(first, added, params, context)
-    const merged = surest(mergeClouds([{ cloud: first, motion: identityMotion() }, { cloud: added, motion }]), first.positions.length / 3)
+    const { motion, known, rmsMm } = params.sameSetup
+      ? { motion: identityMotion(), known: null, rmsMm: 0 }
+      : found(first, added, params, context)
+    const merged = surest(
+      mergeClouds([
+        { cloud: first, motion: identityMotion() },
+        { cloud: added, motion },
+      ]),
+      first.positions.length / 3,
+    )
     const points = merged.positions.length / 3
-    const verdict = known !== null && known < WANTED_KNOWN ? 'doubtful' as const : 'sound' as const
+    const verdict = known !== null && known < WANTED_KNOWN ? ('doubtful' as const) : ('sound' as const)
     return {
       outputs: { take: merged },
-      figures: { points, before: first.positions.length / 3, added: second.positions.length / 3, known: known ?? 1, rmsMm, sameSetup: params.sameSetup, other: later },
-      findings: [{
-        id: 'take.goOn', verdict,
-        text: known === null ? `“${later}” and “${name}” are one take; where both saw the same, the surer point stayed.` : `“${name}” goes on with “${later}”: ${percent(known, 0)} of what it saw was known, and fits within ${mm(rmsMm, 3)}.${verdict === 'doubtful' ? ' That is little to hold on to; as a take of its own it would be judged in Join.' : ''}`,
-        figures: [{ label: 'Points', value: grouped(points) }, ...(known === null ? [] : [{ label: 'Known in view', value: percent(known, 0), rule: `${percent(WANTED_KNOWN, 0)} wanted` }])],
-        ...(verdict === 'doubtful' && { nextMove: 'Undo, and join it as a take of its own' }),
-      }],
+      figures: {
+        points,
+        before: first.positions.length / 3,
+        added: second.positions.length / 3,
+        known: known ?? 1,
+        rmsMm,
+        sameSetup: params.sameSetup,
+        other: later,
+      },
+      findings: [
+        {
+          id: 'take.goOn',
+          verdict,
+          text:
+            known === null
+              ? `“${later}” and “${name}” are one take; where both saw the same, the surer point stayed.`
+              : `“${name}” goes on with “${later}”: ${percent(known, 0)} of what it saw was known, and fits within ${mm(rmsMm, 3)}.${verdict === 'doubtful' ? ' That is little to hold on to; as a take of its own it would be judged in Join.' : ''}`,
+          figures: [
+            { label: 'Points', value: grouped(points) },
+            ...(known === null
+              ? []
+              : [{ label: 'Known in view', value: percent(known, 0), rule: `${percent(WANTED_KNOWN, 0)} wanted` }]),
+          ],
+          ...(verdict === 'doubtful' && { nextMove: 'Undo, and join it as a take of its own' }),
+        },
+      ],
     }
   },
-  describe: (params, f) => `“${params.names[0]}” goes on with “${params.names[1]}”: ${grouped(Number(f.points))} points${params.sameSetup ? ', the surest of each place' : ''}`,
+  describe: (params, f) =>
+    `“${params.names[0]}” goes on with “${params.names[1]}”: ${grouped(Number(f.points))} points${params.sameSetup ? ', the surest of each place' : ''}`,
 })
 
 /** Of the first `n` points and the others: where one of each lie as close as neighbours do, the surer one stays. */
 function surest(both: PointCloud, n: number): PointCloud {
-  const p = both.positions, sure = both.confidence
+  const p = both.positions,
+    sure = both.confidence
   const reach = medianSpacing({ positions: p.subarray(0, n * 3) })
   const tree = new KdTree(p.subarray(0, n * 3))
   const stays = new Uint8Array(p.length / 3).fill(1)
@@ -79,17 +113,49 @@ function surest(both: PointCloud, n: number): PointCloud {
 function overTable(cloud: PointCloud, planned: PlannedTake | null): PointCloud {
   if (!planned) return cloud
   const floorMm = planFloorMm(planned) + TABLE_BAND_MM
-  return pickPoints(cloud, indicesWhere(Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > floorMm ? 1 : 0)), 1))
+  return pickPoints(
+    cloud,
+    indicesWhere(
+      Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) =>
+        cloud.positions[i * 3 + 2]! > floorMm ? 1 : 0,
+      ),
+      1,
+    ),
+  )
 }
 
-function found(first: PointCloud, second: PointCloud, params: Params, context: Parameters<typeof prepareCloud>[1]): { motion: Motion; known: number; rmsMm: number } {
-  const laid = layTakes([first, second], { names: params.names, planned: params.planned, motions: null, fixed: params.names[0]! }, stage(context, 0, 0.5))
+function found(
+  first: PointCloud,
+  second: PointCloud,
+  params: Params,
+  context: Parameters<typeof prepareCloud>[1],
+): { motion: Motion; known: number; rmsMm: number } {
+  const laid = layTakes(
+    [first, second],
+    { names: params.names, planned: params.planned, motions: null, fixed: params.names[0]! },
+    stage(context, 0, 0.5),
+  )
   const [one, other] = params.names.map((n) => laid.takes.find((t) => t.name === n))
-  if (!one || !other) throw new GeometryError('NO_OVERLAP', `Too little of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`)
+  if (!one || !other)
+    throw new GeometryError(
+      'NO_OVERLAP',
+      `Too little of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`,
+    )
   const start = compose(invertRigid(one.motion), other.motion)
-  const target = prepareCloud(first, stage(context, 0.5, 0.6)), source = prepareCloud(second, stage(context, 0.6, 0.7))
-  const { motion } = matchFine(source, target, start, { maxPairDistanceMm: target.sizeMm * 0.02 }, stage(context, 0.7, 1))
+  const target = prepareCloud(first, stage(context, 0.5, 0.6)),
+    source = prepareCloud(second, stage(context, 0.6, 0.7))
+  const { motion } = matchFine(
+    source,
+    target,
+    start,
+    { maxPairDistanceMm: target.sizeMm * 0.02 },
+    stage(context, 0.7, 1),
+  )
   const overlap = measureOverlap(source, target, motion)
-  if (overlap.share < LEAST_KNOWN) throw new GeometryError('NO_OVERLAP', `Only ${percent(overlap.share, 0)} of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`)
+  if (overlap.share < LEAST_KNOWN)
+    throw new GeometryError(
+      'NO_OVERLAP',
+      `Only ${percent(overlap.share, 0)} of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`,
+    )
   return { motion, known: overlap.share, rmsMm: overlap.rmsMm }
 }

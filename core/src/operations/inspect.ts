@@ -14,7 +14,10 @@ export const inspectShape = defineOperation<{ full: boolean }>({
   version: 1,
   inputs: { shape: 'shape' },
   params: Joi.object<{ full: boolean }>({ full: Joi.boolean().default(true) }),
-  estimate: ({ shape }) => ({ work: (shape as Shape).positions.length / 1e6, bytes: (shape as Shape).positions.byteLength * 4 }),
+  estimate: ({ shape }) => ({
+    work: (shape as Shape).positions.length / 1e6,
+    bytes: (shape as Shape).positions.byteLength * 4,
+  }),
   run(inputs, { full }, context) {
     const shape = inputs.shape as Shape
     const { min, max } = boundsOf(shape.positions)
@@ -22,15 +25,29 @@ export const inspectShape = defineOperation<{ full: boolean }>({
     const sizeMm = diagonal({ min, max })
     const guess = guessUnit(sizeMm)
     const common = {
-      kind: shape.kind, points: shape.positions.length / 3, unitGuess: guess.unit, unitReason: guess.reason, sizeMm,
-      minX: min[0] + origin[0], minY: min[1] + origin[1], minZ: min[2] + origin[2], maxX: max[0] + origin[0], maxY: max[1] + origin[1], maxZ: max[2] + origin[2],
-      normals: !!shape.normals, colours: !!shape.colours, farFromZero: !!shape.originMm,
+      kind: shape.kind,
+      points: shape.positions.length / 3,
+      unitGuess: guess.unit,
+      unitReason: guess.reason,
+      sizeMm,
+      minX: min[0] + origin[0],
+      minY: min[1] + origin[1],
+      minZ: min[2] + origin[2],
+      maxX: max[0] + origin[0],
+      maxY: max[1] + origin[1],
+      maxZ: max[2] + origin[2],
+      normals: !!shape.normals,
+      colours: !!shape.colours,
+      farFromZero: !!shape.originMm,
     }
-    const findings: Finding[] = [{
-      id: 'take.inspect', verdict: guess.unit === 'mm' ? 'sound' : 'doubtful',
-      text: `${grouped(common.points)} points${shape.kind === 'mesh' ? ` and ${grouped(shape.indices.length / 3)} triangles` : ''}; ${guess.reason}.`,
-      ...(guess.unit !== 'mm' && { nextMove: `Bring it to millimetres at Size (× ${GUESS_MM[guess.unit]})` }),
-    }]
+    const findings: Finding[] = [
+      {
+        id: 'take.inspect',
+        verdict: guess.unit === 'mm' ? 'sound' : 'doubtful',
+        text: `${grouped(common.points)} points${shape.kind === 'mesh' ? ` and ${grouped(shape.indices.length / 3)} triangles` : ''}; ${guess.reason}.`,
+        ...(guess.unit !== 'mm' && { nextMove: `Bring it to millimetres at Size (× ${GUESS_MM[guess.unit]})` }),
+      },
+    ]
     if (!full) return { outputs: {}, figures: common, findings }
     if (shape.kind === 'cloud') {
       const spacingMm = medianSpacing(shape)
@@ -38,7 +55,15 @@ export const inspectShape = defineOperation<{ full: boolean }>({
       return { outputs: {}, figures: { ...common, spacingMm, components: sizes.length }, findings }
     }
     const health = checkHealth(shape, context)
-    return { outputs: {}, figures: { ...common, ...healthFigures(health), perimetersMm: JSON.stringify(health.loops.map((l) => l.perimeterMm)) }, findings }
+    return {
+      outputs: {},
+      figures: {
+        ...common,
+        ...healthFigures(health),
+        perimetersMm: JSON.stringify(health.loops.map((l) => l.perimeterMm)),
+      },
+      findings,
+    }
   },
   describe: (_params, figures) => `Looked at it: ${grouped(Number(figures.points))} points`,
 })

@@ -6,7 +6,9 @@ import { mm, percent, type Finding, type Verdict } from '../findings'
 import type { PointCloud } from '../shapes'
 import { cloudOf, defineOperation } from './operation'
 
-interface Params { placed: 'table' | 'free' }
+interface Params {
+  placed: 'table' | 'free'
+}
 
 /** Shares of a take's patches that stand double: up to the first the take is sound, beyond the second it is not. */
 const FEW_DOUBLE = 0.03
@@ -17,9 +19,22 @@ export function ghostFinding(found: { patches: number; double: number; apartMm: 
   const share = found.patches > 0 ? found.double / found.patches : 0
   const verdict: Verdict = share <= FEW_DOUBLE ? 'sound' : share <= MANY_DOUBLE ? 'doubtful' : 'unsound'
   return {
-    id: 'take.ghost', verdict,
-    text: found.patches === 0 ? 'The frames share too little surface to tell whether they fit.' : verdict === 'sound' ? 'The frames lie on one surface.' : `Surfaces stand double on ${percent(share, 0)} of what is taken, ${mm(found.apartMm, 2)} apart: frames do not fit each other.`,
-    figures: [{ label: 'Double', value: percent(share), rule: `of the patches several frames saw; up to ${percent(FEW_DOUBLE, 0)} is chance` }, ...(found.double > 0 ? [{ label: 'Apart', value: mm(found.apartMm, 2) }] : [])],
+    id: 'take.ghost',
+    verdict,
+    text:
+      found.patches === 0
+        ? 'The frames share too little surface to tell whether they fit.'
+        : verdict === 'sound'
+          ? 'The frames lie on one surface.'
+          : `Surfaces stand double on ${percent(share, 0)} of what is taken, ${mm(found.apartMm, 2)} apart: frames do not fit each other.`,
+    figures: [
+      {
+        label: 'Double',
+        value: percent(share),
+        rule: `of the patches several frames saw; up to ${percent(FEW_DOUBLE, 0)} is chance`,
+      },
+      ...(found.double > 0 ? [{ label: 'Apart', value: mm(found.apartMm, 2) }] : []),
+    ],
     ...(verdict !== 'sound' && { nextMove: cure }),
   }
 }
@@ -30,7 +45,10 @@ export const matchTakeFrames = defineOperation<Params>({
   version: 2,
   inputs: { take: 'cloud' },
   params: Joi.object<Params>({ placed: Joi.string().valid('table', 'free').default('table') }),
-  estimate: ({ take }) => ({ work: 3 + (take as PointCloud).positions.length / 1e5, bytes: (take as PointCloud).positions.byteLength * 8 }),
+  estimate: ({ take }) => ({
+    work: 3 + (take as PointCloud).positions.length / 1e5,
+    bytes: (take as PointCloud).positions.byteLength * 8,
+  }),
   run(inputs, { placed }, context) {
     const cloud = cloudOf(inputs, 'take')
     const before = findDoubleLayers(cloud, stage(context, 0, 0.1))
@@ -42,14 +60,31 @@ export const matchTakeFrames = defineOperation<Params>({
     return {
       outputs: { take: m.cloud },
       figures: {
-        points: cloud.positions.length / 3, frames: m.corrections.length, closingBeforeMm: m.closingBeforeMm, closingAfterMm: m.closingAfterMm, scatterBeforeMm: m.scatterBeforeMm, scatterAfterMm: m.scatterAfterMm,
-        doubleBefore: share(before), doubleAfter: share(after), largestTurnDeg: largest, turnsDeg: JSON.stringify(m.turnsDeg.map((d) => Math.round(d * 1000) / 1000)),
+        points: cloud.positions.length / 3,
+        frames: m.corrections.length,
+        closingBeforeMm: m.closingBeforeMm,
+        closingAfterMm: m.closingAfterMm,
+        scatterBeforeMm: m.scatterBeforeMm,
+        scatterAfterMm: m.scatterAfterMm,
+        doubleBefore: share(before),
+        doubleAfter: share(after),
+        largestTurnDeg: largest,
+        turnsDeg: JSON.stringify(m.turnsDeg.map((d) => Math.round(d * 1000) / 1000)),
       },
-      findings: [{
-        ...ghost, text: `${ghost.text} ${!m.worthIt ? 'Moving them would bring them no nearer to each other; nothing was moved.' : ghost.verdict === 'sound' ? `Frames were moved by up to ${largest.toFixed(2)}° about the table’s axis; round the ring ${mm(m.closingAfterMm, 2)} are left of ${mm(m.closingBeforeMm, 2)}.` : 'Matching them again did not bring them together.'}`,
-        figures: [...(ghost.figures ?? []), { label: 'Double before', value: percent(share(before)) }, { label: 'Closing error', value: `${mm(m.closingBeforeMm, 2)} → ${mm(m.closingAfterMm, 2)}` }, { label: 'Scatter between frames', value: `${mm(m.scatterBeforeMm, 3)} → ${mm(m.scatterAfterMm, 3)}` }],
-      }],
+      findings: [
+        {
+          ...ghost,
+          text: `${ghost.text} ${!m.worthIt ? 'Moving them would bring them no nearer to each other; nothing was moved.' : ghost.verdict === 'sound' ? `Frames were moved by up to ${largest.toFixed(2)}° about the table’s axis; round the ring ${mm(m.closingAfterMm, 2)} are left of ${mm(m.closingBeforeMm, 2)}.` : 'Matching them again did not bring them together.'}`,
+          figures: [
+            ...(ghost.figures ?? []),
+            { label: 'Double before', value: percent(share(before)) },
+            { label: 'Closing error', value: `${mm(m.closingBeforeMm, 2)} → ${mm(m.closingAfterMm, 2)}` },
+            { label: 'Scatter between frames', value: `${mm(m.scatterBeforeMm, 3)} → ${mm(m.scatterAfterMm, 3)}` },
+          ],
+        },
+      ],
     }
   },
-  describe: (_params, f) => `Matched ${f.frames} frames with each other: double surface ${percent(Number(f.doubleBefore))} → ${percent(Number(f.doubleAfter))}`,
+  describe: (_params, f) =>
+    `Matched ${f.frames} frames with each other: double surface ${percent(Number(f.doubleBefore))} → ${percent(Number(f.doubleAfter))}`,
 })

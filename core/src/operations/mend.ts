@@ -5,24 +5,39 @@ import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, type Finding } from '../findings'
 import { defineOperation, meshOf, type Figures } from './operation'
 
-interface FillParams { perimeterMm: number | null }
+interface FillParams {
+  perimeterMm: number | null
+}
 
 export const closeHoles = defineOperation<FillParams>({
   name: 'mend.closeHoles',
   version: 1,
   inputs: { mesh: 'mesh' },
   params: Joi.object<FillParams>({ perimeterMm: Joi.number().positive().allow(null).default(null) }),
-  estimate: ({ mesh }) => ({ work: (mesh as { indices: Uint32Array }).indices.length / 5e5, bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 12 }),
+  estimate: ({ mesh }) => ({
+    work: (mesh as { indices: Uint32Array }).indices.length / 5e5,
+    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 12,
+  }),
   run(inputs, params, context) {
-    const result = fillHoles(meshOf(inputs, 'mesh'), { perimeterMm: params.perimeterMm ?? Infinity }, stage(context, 0, 0.5))
+    const result = fillHoles(
+      meshOf(inputs, 'mesh'),
+      { perimeterMm: params.perimeterMm ?? Infinity },
+      stage(context, 0, 0.5),
+    )
     const health = checkHealth(result.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: result.mesh },
-      figures: { closedHoles: result.closedHoles, leftOpen: result.leftOpen, facesAdded: result.facesAdded, ...healthFigures(health) },
+      figures: {
+        closedHoles: result.closedHoles,
+        leftOpen: result.leftOpen,
+        facesAdded: result.facesAdded,
+        ...healthFigures(health),
+      },
       findings: healthFindings(health),
     }
   },
-  describe: (params, figures) => `Closed ${figures.closedHoles} holes${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}; ${figures.leftOpen} left open`,
+  describe: (params, figures) =>
+    `Closed ${figures.closedHoles} holes${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}; ${figures.leftOpen} left open`,
 })
 
 export const healthCheck = defineOperation<Record<string, never>>({
@@ -30,20 +45,37 @@ export const healthCheck = defineOperation<Record<string, never>>({
   version: 1,
   inputs: { mesh: 'mesh' },
   params: Joi.object<Record<string, never>>({}),
-  estimate: ({ mesh }) => ({ work: (mesh as { indices: Uint32Array }).indices.length / 6e5, bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10 }),
+  estimate: ({ mesh }) => ({
+    work: (mesh as { indices: Uint32Array }).indices.length / 6e5,
+    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10,
+  }),
   run(inputs, _params, context) {
     const health = checkHealth(meshOf(inputs, 'mesh'), context)
     return { outputs: {}, figures: healthFigures(health), findings: healthFindings(health) }
   },
-  describe: (_params, figures) => `Checked the mesh: ${figures.closed ? 'closed' : 'open'}, ${figures.crossings} crossings`,
+  describe: (_params, figures) =>
+    `Checked the mesh: ${figures.closed ? 'closed' : 'open'}, ${figures.crossings} crossings`,
 })
 
 export function healthFigures(h: MeshHealth): Figures {
   return {
-    faces: h.faces, vertices: h.vertices, components: h.components, holes: h.loops.length, borderEdges: h.borderEdges,
-    largestRimMm: h.loops[0]?.perimeterMm ?? 0, nonManifoldEdges: h.nonManifoldEdges, nonManifoldVertices: h.nonManifoldVertices,
-    flippedEdges: h.flippedEdges, zeroAreaFaces: h.zeroAreaFaces, crossings: h.crossings, crossingsComplete: h.crossingsComplete, closed: h.closed, manifold: h.manifold,
-    genus: h.genus ?? 'not defined', areaMm2: h.areaMm2, volumeMm3: h.volumeMm3,
+    faces: h.faces,
+    vertices: h.vertices,
+    components: h.components,
+    holes: h.loops.length,
+    borderEdges: h.borderEdges,
+    largestRimMm: h.loops[0]?.perimeterMm ?? 0,
+    nonManifoldEdges: h.nonManifoldEdges,
+    nonManifoldVertices: h.nonManifoldVertices,
+    flippedEdges: h.flippedEdges,
+    zeroAreaFaces: h.zeroAreaFaces,
+    crossings: h.crossings,
+    crossingsComplete: h.crossingsComplete,
+    closed: h.closed,
+    manifold: h.manifold,
+    genus: h.genus ?? 'not defined',
+    areaMm2: h.areaMm2,
+    volumeMm3: h.volumeMm3,
   }
 }
 
@@ -58,23 +90,43 @@ export function healthOf(f: Figures): Finding {
   const closed = f.closed === true
   const holes = n('holes')
   const faults = [
-    holes > 0 && `${grouped(holes)} ${holes === 1 ? 'hole' : 'holes'}, the largest with a rim of ${n('largestRimMm').toFixed(0)} mm`,
+    holes > 0 &&
+      `${grouped(holes)} ${holes === 1 ? 'hole' : 'holes'}, the largest with a rim of ${n('largestRimMm').toFixed(0)} mm`,
     holes === 0 && n('borderEdges') > 0 && `${grouped(n('borderEdges'))} open edges that make no whole rim`,
     n('nonManifoldEdges') > 0 && `${grouped(n('nonManifoldEdges'))} edges where more than two faces meet`,
     n('nonManifoldVertices') > 0 && `${grouped(n('nonManifoldVertices'))} points where surfaces only touch`,
     n('flippedEdges') > 0 && `${grouped(n('flippedEdges'))} edges between faces turned against each other`,
     n('zeroAreaFaces') > 0 && `${grouped(n('zeroAreaFaces'))} faces without area`,
-    n('crossings') > 0 && `${f.crossingsComplete === false ? 'more than ' : ''}${grouped(n('crossings'))} places where faces cross`,
-    n('crossings') === 0 && f.crossingsComplete === false && 'so many faces on one another that not all could be looked at for crossings',
+    n('crossings') > 0 &&
+      `${f.crossingsComplete === false ? 'more than ' : ''}${grouped(n('crossings'))} places where faces cross`,
+    n('crossings') === 0 &&
+      f.crossingsComplete === false &&
+      'so many faces on one another that not all could be looked at for crossings',
     closed && n('volumeMm3') < 0 && 'all faces look inward',
   ].filter((t): t is string => typeof t === 'string')
   const looked = n('crossings') >= 0
   if (closed && faults.length === 0 && looked) {
-    return { id: 'mend.health', verdict: 'sound', text: `The skin is closed and clean: ${grouped(n('faces'))} triangles, ${n('components') === 1 ? 'one part' : `${n('components')} parts`}, ${(n('volumeMm3') / 1000).toFixed(1)} cm³.` }
+    return {
+      id: 'mend.health',
+      verdict: 'sound',
+      text: `The skin is closed and clean: ${grouped(n('faces'))} triangles, ${n('components') === 1 ? 'one part' : `${n('components')} parts`}, ${(n('volumeMm3') / 1000).toFixed(1)} cm³.`,
+    }
   }
-  const what = faults.length > 0 ? `The mesh has ${faults.join('; ')}.` : closed ? 'The mesh is closed.' : 'The mesh is not closed.'
-  const so = !closed ? 'A printer needs it closed.' : faults.length > 0 ? 'A slicer may stumble over it.' : 'Nobody has looked for crossings yet.'
+  const what =
+    faults.length > 0
+      ? `The mesh has ${faults.join('; ')}.`
+      : closed
+        ? 'The mesh is closed.'
+        : 'The mesh is not closed.'
+  const so = !closed
+    ? 'A printer needs it closed.'
+    : faults.length > 0
+      ? 'A slicer may stumble over it.'
+      : 'Nobody has looked for crossings yet.'
   return {
-    id: 'mend.health', verdict: closed && f.manifold !== false ? 'doubtful' : 'unsound', text: `${what} ${so}`, ...(holes > 0 && { nextMove: 'Close the holes' }),
+    id: 'mend.health',
+    verdict: closed && f.manifold !== false ? 'doubtful' : 'unsound',
+    text: `${what} ${so}`,
+    ...(holes > 0 && { nextMove: 'Close the holes' }),
   }
 }

@@ -31,7 +31,10 @@ export type ArtefactKind = Artefact['kind']
 export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection' | 'clouds?' | 'motions?'
 
 /** Motions are kept by the takes' names, so two of one name would be taken for each other. */
-export const ONE_NAME_EACH = { 'array.unique': 'Two takes have the same name; each needs one of its own, or one would be laid where the other belongs' }
+export const ONE_NAME_EACH = {
+  'array.unique':
+    'Two takes have the same name; each needs one of its own, or one would be laid where the other belongs',
+}
 
 export type Figures = Readonly<Record<string, number | string | boolean>>
 
@@ -84,17 +87,29 @@ export function operationNames(): string[] {
 }
 
 /** Checks parameters and inputs, fills defaults, runs. @throws PARAMS with the first thing that is wrong */
-export async function runOperation<P>(operation: Operation<P>, inputs: Inputs, params: unknown, context: RunContext): Promise<OperationResult & { params: P }> {
+export async function runOperation<P>(
+  operation: Operation<P>,
+  inputs: Inputs,
+  params: unknown,
+  context: RunContext,
+): Promise<OperationResult & { params: P }> {
   const checked = checkParams(operation, params)
   for (const [name, wanted] of Object.entries(operation.inputs)) {
     const value = inputs[name]
     const kind = wanted.replace('?', '')
     if (value === undefined && wanted.endsWith('?')) continue
     if (value === undefined) throw new GeometryError('PARAMS', `${operation.name} needs "${name}".`)
-    const fits = kind === 'clouds'
-      ? Array.isArray(value) && value.every((v: Artefact) => v.kind === 'cloud')
-      : kind === 'shape' ? isShape(value) : !Array.isArray(value) && (value as Artefact).kind === kind
-    if (!fits) throw new GeometryError('SHAPE', `${operation.name} needs a ${kind === 'clouds' ? 'list of clouds' : kind} as "${name}".`)
+    const fits =
+      kind === 'clouds'
+        ? Array.isArray(value) && value.every((v: Artefact) => v.kind === 'cloud')
+        : kind === 'shape'
+          ? isShape(value)
+          : !Array.isArray(value) && (value as Artefact).kind === kind
+    if (!fits)
+      throw new GeometryError(
+        'SHAPE',
+        `${operation.name} needs a ${kind === 'clouds' ? 'list of clouds' : kind} as "${name}".`,
+      )
   }
   return { ...(await operation.run(inputs, checked, context)), params: checked }
 }

@@ -7,7 +7,10 @@ import { farFrames, frameDistances } from '../tidy/far-frames'
 import { cloudOf, defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
-interface Params { gapMm: number | null; apply: boolean }
+interface Params {
+  gapMm: number | null
+  apply: boolean
+}
 
 const GAP_SPACINGS = 5
 
@@ -16,7 +19,10 @@ export const removeFarFrames = defineOperation<Params>({
   name: 'tidy.removeFarFrames',
   version: 1,
   inputs: { take: 'cloud' },
-  params: Joi.object<Params>({ gapMm: Joi.number().positive().max(1000).allow(null).default(null).label('gap'), apply: Joi.boolean().default(true) }),
+  params: Joi.object<Params>({
+    gapMm: Joi.number().positive().max(1000).allow(null).default(null).label('gap'),
+    apply: Joi.boolean().default(true),
+  }),
   estimate: perPoint(3),
   run(inputs, params) {
     const cloud = cloudOf(inputs, 'take')
@@ -25,13 +31,25 @@ export const removeFarFrames = defineOperation<Params>({
     const distances = frameDistances(cloud as PointCloud & { frame: Uint16Array })
     const far = farFrames(distances, gapMm)
     const gone = new Set(far.map((f) => f.frame))
-    const { outputs, figures } = without(cloud, Uint8Array.from(cloud.frame, (f) => (gone.has(f) ? 1 : 0)), params.apply, 'All frames lie apart; nothing would be left.')
+    const { outputs, figures } = without(
+      cloud,
+      Uint8Array.from(cloud.frame, (f) => (gone.has(f) ? 1 : 0)),
+      params.apply,
+      'All frames lie apart; nothing would be left.',
+    )
     return {
-      outputs, figures: { ...figures, frames: distances.length, far: far.length, gapMm },
-      findings: [{
-        id: 'tidy.frames', verdict: far.length > distances.length / 4 ? 'doubtful' : 'sound',
-        text: far.length === 0 ? `All ${distances.length} frames lie on each other within ${mm(gapMm, 1)}.` : `${far.length === 1 ? `Frame ${far[0]!.frame + 1} ${params.apply ? 'hung' : 'hangs'}` : `Frames ${far.map((f) => f.frame + 1).join(', ')} ${params.apply ? 'hung' : 'hang'}`} ${far.map((f) => mm(f.apartMm, 1)).join(', ')} off the rest: ${grouped(figures.cut)} points${params.apply ? ', gone now' : ''}. The device had lost its place there.`,
-      }],
+      outputs,
+      figures: { ...figures, frames: distances.length, far: far.length, gapMm },
+      findings: [
+        {
+          id: 'tidy.frames',
+          verdict: far.length > distances.length / 4 ? 'doubtful' : 'sound',
+          text:
+            far.length === 0
+              ? `All ${distances.length} frames lie on each other within ${mm(gapMm, 1)}.`
+              : `${far.length === 1 ? `Frame ${far[0]!.frame + 1} ${params.apply ? 'hung' : 'hangs'}` : `Frames ${far.map((f) => f.frame + 1).join(', ')} ${params.apply ? 'hung' : 'hang'}`} ${far.map((f) => mm(f.apartMm, 1)).join(', ')} off the rest: ${grouped(figures.cut)} points${params.apply ? ', gone now' : ''}. The device had lost its place there.`,
+        },
+      ],
     }
   },
   describe: (_params, f) => `Took away ${Number(f.far)} frames that hung apart, ${grouped(Number(f.cut))} points`,

@@ -6,9 +6,21 @@ import { findHolder, type HolderBy } from '../tidy/holder'
 import { cloudOf, defineOperation } from './operation'
 import { perPoint, standOf, withNormals, without } from './tidy-base'
 
-interface Params { by: HolderBy; heightMm: number | null; difference: number; plane: number[] | null; offsetMm: number; apply: boolean }
+interface Params {
+  by: HolderBy
+  heightMm: number | null
+  difference: number
+  plane: number[] | null
+  offsetMm: number
+  apply: boolean
+}
 
-const WORDS: Readonly<Record<HolderBy, string>> = { round: 'round holder', height: 'holder', colour: 'holder of one colour', neck: 'foot below the neck' }
+const WORDS: Readonly<Record<HolderBy, string>> = {
+  round: 'round holder',
+  height: 'holder',
+  colour: 'holder of one colour',
+  neck: 'foot below the neck',
+}
 
 /** Riser, putty or grip under the piece. Where it touches the piece the other take has the surface: cut generously. */
 export const removeHolder = defineOperation<Params>({
@@ -21,22 +33,38 @@ export const removeHolder = defineOperation<Params>({
     difference: Joi.number().positive().max(100).default(14).label('colour difference'),
     /** Table under it, normal and offset; null: found in the take. */
     plane: Joi.array().items(Joi.number()).length(4).allow(null).default(null),
-    offsetMm: Joi.number().min(0).max(1000).default(0.6), apply: Joi.boolean().default(true),
+    offsetMm: Joi.number().min(0).max(1000).default(0.6),
+    apply: Joi.boolean().default(true),
   }),
   estimate: perPoint(3),
   async run(inputs, params, context) {
     const cloud = await withNormals(cloudOf(inputs, 'take'), stage(context, 0, 0.5))
     const { plane, from } = standOf(cloud, params.plane, stage(context, 0.5, 0.7))
     const found = findHolder(cloud, plane, { ...params, spacingMm: medianSpacing(cloud) }, stage(context, 0.7, 1))
-    const { outputs, figures } = without(cloud, found.mask, params.apply, 'That would take everything away: what was found is the piece itself.')
+    const { outputs, figures } = without(
+      cloud,
+      found.mask,
+      params.apply,
+      'That would take everything away: what was found is the piece itself.',
+    )
     const doubtful = figures.share > 0.5 || (params.by === 'round' && found.round!.aroundShare < 0.6)
     return {
-      outputs, figures: { ...figures, topMm: found.topMm, ...(found.round && { radiusMm: found.round.radiusMm, aroundShare: found.round.aroundShare }), stands: from },
-      findings: [{
-        id: 'tidy.holder', verdict: doubtful ? 'doubtful' : 'sound',
-        text: `The ${WORDS[params.by]} ${found.round ? `of ${mm(2 * found.round.radiusMm, 1)} across ` : ''}${params.apply ? 'reached' : 'reaches'} ${mm(found.topMm, 1)} over ${from === 'lowest' ? 'the lowest points (no table was found)' : 'the table'}: ${grouped(figures.cut)} points (${percent(figures.share)})${params.apply ? ', gone now' : ''}.${doubtful ? ` Look whether it ${params.apply ? 'was' : 'is'} the piece’s own foot.` : ''}`,
-      }],
+      outputs,
+      figures: {
+        ...figures,
+        topMm: found.topMm,
+        ...(found.round && { radiusMm: found.round.radiusMm, aroundShare: found.round.aroundShare }),
+        stands: from,
+      },
+      findings: [
+        {
+          id: 'tidy.holder',
+          verdict: doubtful ? 'doubtful' : 'sound',
+          text: `The ${WORDS[params.by]} ${found.round ? `of ${mm(2 * found.round.radiusMm, 1)} across ` : ''}${params.apply ? 'reached' : 'reaches'} ${mm(found.topMm, 1)} over ${from === 'lowest' ? 'the lowest points (no table was found)' : 'the table'}: ${grouped(figures.cut)} points (${percent(figures.share)})${params.apply ? ', gone now' : ''}.${doubtful ? ` Look whether it ${params.apply ? 'was' : 'is'} the piece’s own foot.` : ''}`,
+        },
+      ],
     }
   },
-  describe: (params, f) => `Cut the ${WORDS[params.by]}, ${grouped(Number(f.cut))} points up to ${mm(Number(f.topMm), 1)} over the table`,
+  describe: (params, f) =>
+    `Cut the ${WORDS[params.by]}, ${grouped(Number(f.cut))} points up to ${mm(Number(f.topMm), 1)} over the table`,
 })

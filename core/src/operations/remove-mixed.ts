@@ -8,7 +8,9 @@ import { mixedPoints } from '../tidy/seen-through'
 import { cloudOf, defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
-interface Params { apply: boolean }
+interface Params {
+  apply: boolean
+}
 
 /** Points that other frames saw through: at an outline a device mixes the edge with what lies behind it. */
 export const removeMixed = defineOperation<Params>({
@@ -19,15 +21,35 @@ export const removeMixed = defineOperation<Params>({
   estimate: perPoint(4),
   run(inputs, params, context) {
     const cloud = cloudOf(inputs, 'take')
-    if (!cloud.frame || !cloud.frameOrigins) throw new GeometryError('PARAMS', 'This take does not know from where its points were seen; what was seen through cannot be told.')
-    const mask = mixedPoints(cloud as PointCloud & { frame: Uint16Array; frameOrigins: Float64Array }, medianSpacing(cloud), stage(context, 0, 1))
-    const { outputs, figures } = without(cloud, mask, params.apply, 'Every point was seen through; the frames’ places must be wrong.')
+    if (!cloud.frame || !cloud.frameOrigins)
+      throw new GeometryError(
+        'PARAMS',
+        'This take does not know from where its points were seen; what was seen through cannot be told.',
+      )
+    const mask = mixedPoints(
+      cloud as PointCloud & { frame: Uint16Array; frameOrigins: Float64Array },
+      medianSpacing(cloud),
+      stage(context, 0, 1),
+    )
+    const { outputs, figures } = without(
+      cloud,
+      mask,
+      params.apply,
+      'Every point was seen through; the frames’ places must be wrong.',
+    )
     return {
-      outputs, figures,
-      findings: [{
-        id: 'tidy.mixed', verdict: figures.share > 0.05 ? 'doubtful' : 'sound',
-        text: figures.cut === 0 ? 'No point hangs where another frame saw through.' : `${grouped(figures.cut)} points (${percent(figures.share, 2)}) ${params.apply ? 'hung' : 'hang'} alone where other frames saw what lies behind: mixed points of outlines${params.apply ? ', gone now' : ''}.${figures.share > 0.05 ? ' That is many: do the frames lie on each other?' : ''}`,
-      }],
+      outputs,
+      figures,
+      findings: [
+        {
+          id: 'tidy.mixed',
+          verdict: figures.share > 0.05 ? 'doubtful' : 'sound',
+          text:
+            figures.cut === 0
+              ? 'No point hangs where another frame saw through.'
+              : `${grouped(figures.cut)} points (${percent(figures.share, 2)}) ${params.apply ? 'hung' : 'hang'} alone where other frames saw what lies behind: mixed points of outlines${params.apply ? ', gone now' : ''}.${figures.share > 0.05 ? ' That is many: do the frames lie on each other?' : ''}`,
+        },
+      ],
     }
   },
   describe: (_params, f) => `Took away ${grouped(Number(f.cut))} points that other frames saw through`,

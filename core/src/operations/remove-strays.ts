@@ -8,7 +8,13 @@ import { boundsOf, indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { cloudOf, defineOperation } from './operation'
 import { cutOrSelect } from './selection'
 
-interface Params { gapMm: number | null; minShare: number; outlierNeighbours: number; outlierSigma: number; apply: boolean }
+interface Params {
+  gapMm: number | null
+  minShare: number
+  outlierNeighbours: number
+  outlierSigma: number
+  apply: boolean
+}
 
 /** Neighbours on a surface lie far closer than this many spacings; what hangs farther off is not the piece. */
 const GAP_SPACINGS = 6
@@ -27,7 +33,10 @@ export const removeStrays = defineOperation<Params>({
     outlierSigma: Joi.number().positive().max(100).default(3),
     apply: Joi.boolean().default(true),
   }),
-  estimate: ({ take }) => ({ work: (take as { positions: Float32Array }).positions.length / 1e6, bytes: (take as { positions: Float32Array }).positions.byteLength * 4 }),
+  estimate: ({ take }) => ({
+    work: (take as { positions: Float32Array }).positions.length / 1e6,
+    bytes: (take as { positions: Float32Array }).positions.byteLength * 4,
+  }),
   async run(inputs, params, context) {
     const cloud = cloudOf(inputs, 'take')
     const gapMm = params.gapMm ?? GAP_SPACINGS * medianSpacing(cloud)
@@ -36,7 +45,12 @@ export const removeStrays = defineOperation<Params>({
     for (const s of sizes) if (s > largest) largest = s
     const mask = Uint8Array.from(label, (l) => (sizes[l]! >= largest * params.minShare ? 1 : 0))
     if (params.outlierNeighbours > 0) {
-      const inliers = await statisticalInliersShared(cloud, params.outlierNeighbours, params.outlierSigma, stage(context, 0.5, 1))
+      const inliers = await statisticalInliersShared(
+        cloud,
+        params.outlierNeighbours,
+        params.outlierSigma,
+        stage(context, 0.5, 1),
+      )
       for (let i = 0; i < mask.length; i++) mask[i] = mask[i]! & inliers[i]!
     }
     const keep = indicesWhere(mask, 1)
@@ -44,19 +58,34 @@ export const removeStrays = defineOperation<Params>({
     const parts = sizes.filter((s) => s < largest * params.minShare).length
     const keptParts = sizes.length - parts
     const harm = gone > 0 ? harmOf(cloud, mask, sizes, largest * params.minShare, params.apply) : null
-    const findings: Finding[] = [{
-      id: 'tidy.strays', verdict: keptParts > 1 ? 'doubtful' : 'sound',
-      text: keptParts > 1
-        ? `${keptParts} large parts lie farther than ${mm(gapMm, 1)} apart and were kept. Is one of them a prop?`
-        : gone === 0 ? 'No strays: every point hangs together with the piece.' : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} ${params.apply ? 'hung apart from the piece and are gone' : 'hang apart from the piece'}.${harm ? ` ${harm.text}` : ''}`,
-    }]
+    const findings: Finding[] = [
+      {
+        id: 'tidy.strays',
+        verdict: keptParts > 1 ? 'doubtful' : 'sound',
+        text:
+          keptParts > 1
+            ? `${keptParts} large parts lie farther than ${mm(gapMm, 1)} apart and were kept. Is one of them a prop?`
+            : gone === 0
+              ? 'No strays: every point hangs together with the piece.'
+              : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} ${params.apply ? 'hung apart from the piece and are gone' : 'hang apart from the piece'}.${harm ? ` ${harm.text}` : ''}`,
+      },
+    ]
     return {
       outputs: cutOrSelect(cloud, mask, params.apply),
-      figures: { before: mask.length, cut: gone, share: gone / mask.length, patches: parts, keptParts, gapMm, ...(harm && { lumps: harm.lumps, boxGrowth: harm.boxGrowth }) },
+      figures: {
+        before: mask.length,
+        cut: gone,
+        share: gone / mask.length,
+        patches: parts,
+        keptParts,
+        gapMm,
+        ...(harm && { lumps: harm.lumps, boxGrowth: harm.boxGrowth }),
+      },
       findings,
     }
   },
-  describe: (_params, figures) => `Removed ${grouped(Number(figures.cut))} strays farther than ${mm(Number(figures.gapMm), 1)} from the piece`,
+  describe: (_params, figures) =>
+    `Removed ${grouped(Number(figures.cut))} strays farther than ${mm(Number(figures.gapMm), 1)} from the piece`,
 })
 
 /** Patches of so many points would close into lumps of their own. */
@@ -64,7 +93,13 @@ const LUMP_POINTS = 12
 const TELLING_GROWTH = 1.2
 
 /** What strays would do if they were left: lumps in the skin, and a larger box to make it in. */
-function harmOf(cloud: PointCloud, mask: Uint8Array, sizes: readonly number[], limit: number, gone: boolean): { text: string; lumps: number; boxGrowth: number } {
+function harmOf(
+  cloud: PointCloud,
+  mask: Uint8Array,
+  sizes: readonly number[],
+  limit: number,
+  gone: boolean,
+): { text: string; lumps: number; boxGrowth: number } {
   const lumps = sizes.filter((s) => s < limit && s >= LUMP_POINTS).length
   const volume = (positions: Float32Array): number => {
     const { min, max } = boundsOf(positions)
@@ -72,8 +107,21 @@ function harmOf(cloud: PointCloud, mask: Uint8Array, sizes: readonly number[], l
   }
   const boxGrowth = volume(cloud.positions) / volume(pickPoints(cloud, indicesWhere(mask, 1)).positions)
   const told = [
-    ...(lumps > 0 ? [`${gone ? 'closed' : 'close'} into ${grouped(lumps)} ${lumps === 1 ? 'lump' : 'lumps'} of their own in the skin`] : []),
-    ...(boxGrowth > TELLING_GROWTH ? [`${gone ? 'made' : 'make'} the box the skin is made in ${boxGrowth.toFixed(1)} times as large`] : []),
+    ...(lumps > 0
+      ? [
+          `${gone ? 'closed' : 'close'} into ${grouped(lumps)} ${lumps === 1 ? 'lump' : 'lumps'} of their own in the skin`,
+        ]
+      : []),
+    ...(boxGrowth > TELLING_GROWTH
+      ? [`${gone ? 'made' : 'make'} the box the skin is made in ${boxGrowth.toFixed(1)} times as large`]
+      : []),
   ]
-  return { lumps, boxGrowth, text: told.length > 0 ? `Left, they would ${gone ? 'have ' : ''}${told.join(' and ')}.` : `Left, they would only ${gone ? 'have roughened' : 'roughen'} the join a little.` }
+  return {
+    lumps,
+    boxGrowth,
+    text:
+      told.length > 0
+        ? `Left, they would ${gone ? 'have ' : ''}${told.join(' and ')}.`
+        : `Left, they would only ${gone ? 'have roughened' : 'roughen'} the join a little.`,
+  }
 }

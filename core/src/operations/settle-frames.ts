@@ -19,10 +19,15 @@ export type SettleParams = {
 }
 
 /** A joined take, as all know it. */
-export interface NamedTake extends SettlingTake { readonly name: string }
+export interface NamedTake extends SettlingTake {
+  readonly name: string
+}
 
 /** What comes out of a take whose frames were matched with those of all others. */
-export type SettledPart = Pick<OperationResult, 'figures' | 'findings'> & { readonly name: string; readonly outputs: { readonly take: PointCloud } }
+export type SettledPart = Pick<OperationResult, 'figures' | 'findings'> & {
+  readonly name: string
+  readonly outputs: { readonly take: PointCloud }
+}
 
 /**
  * The frames of joined takes matched with each other in one problem. It is the same whichever take is asked for: what comes out of one take alone is
@@ -30,31 +35,72 @@ export type SettledPart = Pick<OperationResult, 'figures' | 'findings'> & { read
  * @param of names of the takes that are asked for; their frames must be free to move
  * @throws as `settleFrames`
  */
-export async function settleTakes(takes: readonly NamedTake[], of: readonly string[], context: RunContext): Promise<SettledPart[]> {
-  const all = [...takes].sort((a, b) => (a.name < b.name ? -1 : 1)).map((t) => ({ ...t, placed: t.cloud.frame ? t.placed : 'whole' as const }))
+export async function settleTakes(
+  takes: readonly NamedTake[],
+  of: readonly string[],
+  context: RunContext,
+): Promise<SettledPart[]> {
+  const all = [...takes]
+    .sort((a, b) => (a.name < b.name ? -1 : 1))
+    .map((t) => ({ ...t, placed: t.cloud.frame ? t.placed : ('whole' as const) }))
   const asked = of.map((name) => all.findIndex((t) => t.name === name))
-  const before = asked.map((i, k) => findDoubleLayers(all[i]!.cloud, stage(context, (0.05 * k) / asked.length, (0.05 * (k + 1)) / asked.length)))
+  const before = asked.map((i, k) =>
+    findDoubleLayers(all[i]!.cloud, stage(context, (0.05 * k) / asked.length, (0.05 * (k + 1)) / asked.length)),
+  )
   const settled = await settleFrames(all, stage(context, 0.05, 0.95))
   return asked.map((i, k) => {
-    const after = findDoubleLayers(settled[i]!.cloud, stage(context, 0.95 + (0.05 * k) / asked.length, 0.95 + (0.05 * (k + 1)) / asked.length))
+    const after = findDoubleLayers(
+      settled[i]!.cloud,
+      stage(context, 0.95 + (0.05 * k) / asked.length, 0.95 + (0.05 * (k + 1)) / asked.length),
+    )
     return partOf(all[i]!, settled[i]!, all.length - 1, before[k]!, after)
   })
 }
 
-function partOf({ name, cloud, motion }: NamedTake, settled: SettledTake, others: number, before: DoubleLayers, after: DoubleLayers): SettledPart {
+function partOf(
+  { name, cloud, motion }: NamedTake,
+  settled: SettledTake,
+  others: number,
+  before: DoubleLayers,
+  after: DoubleLayers,
+): SettledPart {
   const share = (d: DoubleLayers): number => (d.patches > 0 ? d.double / d.patches : 0)
   const moved = settled.corrections.length > 0
   const largestMm = moved ? largestMove(cloud, settled.corrections) : 0
   const ghost = ghostFinding(after, 'Take it again, slower')
   return {
-    name, outputs: { take: settled.cloud },
+    name,
+    outputs: { take: settled.cloud },
     figures: {
-      points: cloud.positions.length / 3, frames: cloud.frameOrigins!.length / 3, others, moved, largestMm, largestTurnDeg: Math.max(0, ...settled.corrections.map((c) => (rotationAngle(c) * 180) / Math.PI)),
-      doubleBefore: share(before), doubleAfter: share(after), takeMovedMm: largestMove(cloud, Array.from({ length: cloud.frameOrigins!.length / 3 }, () => compose(invertRigid(motion), settled.motion))),
+      points: cloud.positions.length / 3,
+      frames: cloud.frameOrigins!.length / 3,
+      others,
+      moved,
+      largestMm,
+      largestTurnDeg: Math.max(0, ...settled.corrections.map((c) => (rotationAngle(c) * 180) / Math.PI)),
+      doubleBefore: share(before),
+      doubleAfter: share(after),
+      takeMovedMm: largestMove(
+        cloud,
+        Array.from({ length: cloud.frameOrigins!.length / 3 }, () => compose(invertRigid(motion), settled.motion)),
+      ),
     },
-    findings: [moved
-      ? { ...ghost, text: `${ghost.text} Frames were moved by up to ${mm(largestMm, 2)}, to where all takes agree best.`, figures: [...(ghost.figures ?? []), { label: 'Double before', value: percent(share(before)) }, { label: 'Farthest move', value: mm(largestMm, 2) }] }
-      : { ...ghost, text: `${ghost.text} Against the other takes they lie as near as moving them could bring them; nothing was moved.` }],
+    findings: [
+      moved
+        ? {
+            ...ghost,
+            text: `${ghost.text} Frames were moved by up to ${mm(largestMm, 2)}, to where all takes agree best.`,
+            figures: [
+              ...(ghost.figures ?? []),
+              { label: 'Double before', value: percent(share(before)) },
+              { label: 'Farthest move', value: mm(largestMm, 2) },
+            ],
+          }
+        : {
+            ...ghost,
+            text: `${ghost.text} Against the other takes they lie as near as moving them could bring them; nothing was moved.`,
+          },
+    ],
   }
 }
 
@@ -65,22 +111,43 @@ export const settleTakeFrames = defineOperation<SettleParams>({
   inputs: { take: 'cloud', others: 'clouds', motions: 'motions' },
   params: Joi.object<SettleParams>({
     names: Joi.array().items(Joi.string()).min(2).required(),
-    placed: Joi.array().items(Joi.string().valid('table', 'free', 'whole')).min(2).required(),
+    placed: Joi.array()
+      .items(Joi.string().valid('table', 'free', 'whole'))
+      .min(2)
+      .required(),
   }),
   estimate: ({ take, others }) => {
-    const points = [take as PointCloud, ...(others as readonly PointCloud[])].reduce((n, c) => n + c.positions.length / 3, 0)
+    const points = [take as PointCloud, ...(others as readonly PointCloud[])].reduce(
+      (n, c) => n + c.positions.length / 3,
+      0,
+    )
     return { work: 15 + points / 1e4, bytes: points * 400 }
   },
   async run(inputs, { names, placed }, context) {
     const cloud = cloudOf(inputs, 'take')
     const joined = othersOf(inputs, names)
-    if (!joined || joined.others.length === 0) throw new GeometryError('PARAMS', `“${names[0]}” is not joined to other takes; its frames can only be matched with each other.`)
-    if (placed.length !== joined.others.length + 1 || placed[0] === 'whole') throw new GeometryError('PARAMS', 'Say of each take how its frames were placed; the frames of the first must be free to move.')
-    const takes = [{ cloud, motion: joined.own }, ...joined.others].map((t, i) => ({ ...t, name: names[i]!, placed: placed[i]! }))
-    const [{ name: _own, ...part }] = await settleTakes(takes, [names[0]!], context) as [SettledPart]
+    if (!joined || joined.others.length === 0)
+      throw new GeometryError(
+        'PARAMS',
+        `“${names[0]}” is not joined to other takes; its frames can only be matched with each other.`,
+      )
+    if (placed.length !== joined.others.length + 1 || placed[0] === 'whole')
+      throw new GeometryError(
+        'PARAMS',
+        'Say of each take how its frames were placed; the frames of the first must be free to move.',
+      )
+    const takes = [{ cloud, motion: joined.own }, ...joined.others].map((t, i) => ({
+      ...t,
+      name: names[i]!,
+      placed: placed[i]!,
+    }))
+    const [{ name: _own, ...part }] = (await settleTakes(takes, [names[0]!], context)) as [SettledPart]
     return part
   },
-  describe: ({ names }, f) => (f.moved ? `Matched ${f.frames} frames of “${names[0]}” with ${Number(f.others) === 1 ? 'the other take' : `${f.others} other takes`}: moved by up to ${mm(Number(f.largestMm), 2)}` : `Looked whether the frames of “${names[0]}” lie better against the other takes: they do not`),
+  describe: ({ names }, f) =>
+    f.moved
+      ? `Matched ${f.frames} frames of “${names[0]}” with ${Number(f.others) === 1 ? 'the other take' : `${f.others} other takes`}: moved by up to ${mm(Number(f.largestMm), 2)}`
+      : `Looked whether the frames of “${names[0]}” lie better against the other takes: they do not`,
 })
 
 /** Farthest that any of a take's points moves, by an even look. */

@@ -6,17 +6,33 @@ import { simplifyMesh } from '../mesh/simplify'
 import { healthFigures, healthFindings } from './mend'
 import { defineOperation, meshOf } from './operation'
 
-interface Params { faces: number | null; deviationMm: number | null }
+interface Params {
+  faces: number | null
+  deviationMm: number | null
+}
 
 export const simplify = defineOperation<Params>({
   name: 'mend.simplify',
   version: 1,
   inputs: { mesh: 'mesh' },
-  params: Joi.object<Params>({ faces: Joi.number().integer().min(4).allow(null).default(null), deviationMm: Joi.number().positive().allow(null).default(null) }),
-  estimate: ({ mesh }) => ({ work: (mesh as { indices: Uint32Array }).indices.length / 5e5, bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10 }),
+  params: Joi.object<Params>({
+    faces: Joi.number().integer().min(4).allow(null).default(null),
+    deviationMm: Joi.number().positive().allow(null).default(null),
+  }),
+  estimate: ({ mesh }) => ({
+    work: (mesh as { indices: Uint32Array }).indices.length / 5e5,
+    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10,
+  }),
   async run(inputs, params, context) {
     const before = meshOf(inputs, 'mesh')
-    const result = await simplifyMesh(before, { ...(params.faces !== null && { faces: params.faces }), ...(params.deviationMm !== null && { deviationMm: params.deviationMm }) }, stage(context, 0, 0.5))
+    const result = await simplifyMesh(
+      before,
+      {
+        ...(params.faces !== null && { faces: params.faces }),
+        ...(params.deviationMm !== null && { deviationMm: params.deviationMm }),
+      },
+      stage(context, 0, 0.5),
+    )
     const health = checkHealth(result.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: result.mesh },
@@ -24,5 +40,6 @@ export const simplify = defineOperation<Params>({
       findings: healthFindings(health),
     }
   },
-  describe: (_params, figures) => `Simplified from ${grouped(Number(figures.before))} to ${grouped(Number(figures.faces))} triangles, deviation ${mm(Number(figures.deviationMm), 3)}`,
+  describe: (_params, figures) =>
+    `Simplified from ${grouped(Number(figures.before))} to ${grouped(Number(figures.faces))} triangles, deviation ${mm(Number(figures.deviationMm), 3)}`,
 })

@@ -6,8 +6,19 @@ import { fitScale, unitSlip, type DistancePair } from '../measure/scale'
 import type { Shape } from '../shapes'
 import { defineOperation } from './operation'
 
-interface DistanceParams { from: number[]; to: number[]; readingMm: number; uncertaintyMm: number }
-interface Params { pairs: DistanceParams[]; pickMm: number; commonMm: number; factor: number | null; despite: boolean }
+interface DistanceParams {
+  from: number[]
+  to: number[]
+  readingMm: number
+  uncertaintyMm: number
+}
+interface Params {
+  pairs: DistanceParams[]
+  pickMm: number
+  commonMm: number
+  factor: number | null
+  despite: boolean
+}
 
 const point = Joi.array().items(Joi.number()).length(3).required()
 
@@ -17,47 +28,85 @@ export const scaleShape = defineOperation<Params>({
   version: 1,
   inputs: { shape: 'shape' },
   params: Joi.object<Params>({
-    pairs: Joi.array().items(Joi.object({
-      from: point, to: point, readingMm: Joi.number().positive().required(), uncertaintyMm: Joi.number().min(0).default(0.05),
-    })).default([]),
+    pairs: Joi.array()
+      .items(
+        Joi.object({
+          from: point,
+          to: point,
+          readingMm: Joi.number().positive().required(),
+          uncertaintyMm: Joi.number().min(0).default(0.05),
+        }),
+      )
+      .default([]),
     pickMm: Joi.number().min(0).default(0.05),
     commonMm: Joi.number().min(0).default(0),
     factor: Joi.number().positive().allow(null).default(null),
     /** Scale even where the readings point to a slip of the unit or of a decimal place; otherwise that is refused, and said. */
     despite: Joi.boolean().default(true),
   }),
-  estimate: ({ shape }) => ({ work: (shape as Shape).positions.length / 3e6, bytes: (shape as Shape).positions.byteLength * 2 }),
+  estimate: ({ shape }) => ({
+    work: (shape as Shape).positions.length / 3e6,
+    bytes: (shape as Shape).positions.byteLength * 2,
+  }),
   run(inputs, params) {
     const shape = inputs.shape as Shape
     if (params.factor !== null) {
       return {
-        outputs: { shape: scaled(shape, params.factor) }, figures: { factor: params.factor, uncertainty: 0, readings: 0 },
-        findings: [{ id: 'size.factor', verdict: 'sound', text: `Everything was multiplied by ${Number(params.factor.toPrecision(6))}.` }],
+        outputs: { shape: scaled(shape, params.factor) },
+        figures: { factor: params.factor, uncertainty: 0, readings: 0 },
+        findings: [
+          {
+            id: 'size.factor',
+            verdict: 'sound',
+            text: `Everything was multiplied by ${Number(params.factor.toPrecision(6))}.`,
+          },
+        ],
       }
     }
-    if (params.pairs.length === 0) throw new GeometryError('PARAMS', 'Give at least one calliper distance, or a factor.')
+    if (params.pairs.length === 0)
+      throw new GeometryError('PARAMS', 'Give at least one calliper distance, or a factor.')
     const fit = fitScale(params.pairs as unknown as DistancePair[], params)
     const slip = unitSlip(fit.factor)
     if (slip && !params.despite) {
-      throw new GeometryError('CONFLICT', `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ${slip.text}. Nothing was scaled. Is a reading off by a decimal place? If the file is in another unit, say so under “A wrong unit” first, and measure again.`)
+      throw new GeometryError(
+        'CONFLICT',
+        `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ${slip.text}. Nothing was scaled. Is a reading off by a decimal place? If the file is in another unit, say so under “A wrong unit” first, and measure again.`,
+      )
     }
     const worstResidual = Math.max(...fit.residualMm.map(Math.abs))
-    const spread = fit.residualMm.some((r, i) => Math.abs(r) > 3 * Math.hypot(params.pairs[i]!.uncertaintyMm, params.pickMm * Math.SQRT2))
-    const findings: Finding[] = [{
-      id: 'size.scale', verdict: slip || spread ? 'doubtful' : 'sound',
-      text: slip
-        ? `The readings say ${fit.factor.toPrecision(5)} times: ${slip.text}.`
-        : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ${fit.meshMm.length} ${fit.meshMm.length === 1 ? 'reading' : 'readings'}${fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : ''}.`,
-    }]
+    const spread = fit.residualMm.some(
+      (r, i) => Math.abs(r) > 3 * Math.hypot(params.pairs[i]!.uncertaintyMm, params.pickMm * Math.SQRT2),
+    )
+    const findings: Finding[] = [
+      {
+        id: 'size.scale',
+        verdict: slip || spread ? 'doubtful' : 'sound',
+        text: slip
+          ? `The readings say ${fit.factor.toPrecision(5)} times: ${slip.text}.`
+          : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ${fit.meshMm.length} ${fit.meshMm.length === 1 ? 'reading' : 'readings'}${fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : ''}.`,
+      },
+    ]
     return {
       outputs: { shape: scaled(shape, fit.factor) },
       figures: {
-        factor: fit.factor, uncertainty: fit.uncertainty, halfWidth95: fit.halfWidth95, readings: fit.meshMm.length, worstResidualMm: worstResidual,
-        lengths: JSON.stringify(fit.meshMm.map((d, i) => ({ meshMm: d, readingMm: params.pairs[i]!.readingMm, scaledMm: d * fit.factor, residualMm: fit.residualMm[i] }))),
+        factor: fit.factor,
+        uncertainty: fit.uncertainty,
+        halfWidth95: fit.halfWidth95,
+        readings: fit.meshMm.length,
+        worstResidualMm: worstResidual,
+        lengths: JSON.stringify(
+          fit.meshMm.map((d, i) => ({
+            meshMm: d,
+            readingMm: params.pairs[i]!.readingMm,
+            scaledMm: d * fit.factor,
+            residualMm: fit.residualMm[i],
+          })),
+        ),
         ...(slip && { unitSlip: slip.text }),
       },
       findings,
     }
   },
-  describe: (_params, figures) => `Scaled by ${Number(Number(figures.factor).toPrecision(6))} from ${figures.readings} ${figures.readings === 1 ? 'reading' : 'readings'}`,
+  describe: (_params, figures) =>
+    `Scaled by ${Number(Number(figures.factor).toPrecision(6))} from ${figures.readings} ${figures.readings === 1 ? 'reading' : 'readings'}`,
 })

@@ -43,14 +43,20 @@ export const skinTakes = defineOperation<Params>({
   inputs: { takes: 'clouds', motions: 'motions' },
   params: Joi.object<Params>({
     names: Joi.array().items(Joi.string()).min(1).unique().required().messages(ONE_NAME_EACH),
-    spacingMm: Joi.number().positive().required().messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
+    spacingMm: Joi.number()
+      .positive()
+      .required()
+      .messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
   }),
   estimate: ({ takes }, { spacingMm }) => {
     // A piece's surface is near that of the box round its points.
-    const area = (takes as readonly PointCloud[]).reduce((a, t) => Math.max(a, diagonal(boundsOf(t.positions)) ** 2 * 1.5), 0)
+    const area = (takes as readonly PointCloud[]).reduce(
+      (a, t) => Math.max(a, diagonal(boundsOf(t.positions)) ** 2 * 1.5),
+      0,
+    )
     return { work: predictFaces(area, spacingMm) / 1e5 + 1, bytes: predictBytes(area, spacingMm) }
   },
   run(inputs, params, context) {
@@ -60,38 +66,66 @@ export const skinTakes = defineOperation<Params>({
     const takes = clouds.map((cloud, i) => {
       const name = params.names[i]
       const motion = name !== undefined && Object.hasOwn(motions, name) ? motions[name] : undefined
-      if (!motion && clouds.length > 1) throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
+      if (!motion && clouds.length > 1)
+        throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
       const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.2)).normals
-      return { cloud: { ...cloud, normals }, motion: upright ? compose(upright, motion ?? identityMotion()) : motion ?? identityMotion() }
+      return {
+        cloud: { ...cloud, normals },
+        motion: upright ? compose(upright, motion ?? identityMotion()) : (motion ?? identityMotion()),
+      }
     })
-    const { mesh: local, pointSpacingMm, partsDropped } = makeSkin(takes, { ...params, ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }) }, stage(context, 0.2, 1))
+    const {
+      mesh: local,
+      pointSpacingMm,
+      partsDropped,
+    } = makeSkin(
+      takes,
+      { ...params, ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }) },
+      stage(context, 0.2, 1),
+    )
     // The common frame is the fixed take's, with the place it holds in its file; stood upright it has no place there any more.
     const originMm = upright ? undefined : takes.find((t) => isIdentity(t.motion))?.cloud.originMm
     const mesh = originMm ? { ...local, originMm } : local
     const shares = evidenceShares(mesh)
     const { areaMm2, volumeMm3 } = massProperties(mesh)
     const fine = params.spacingMm < pointSpacingMm / 2
-    const findings: Finding[] = [{
-      id: 'skin.evidence', verdict: shares.invented > 0.1 ? 'doubtful' : 'sound',
-      text: `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried from close by, ${percent(shares.invented)} invented to close what no take saw.`,
-      figures: [
-        { label: 'Measured', value: percent(shares.measured) }, { label: 'Carried', value: percent(shares.carried) }, { label: 'Invented', value: percent(shares.invented) },
-      ],
-    }]
+    const findings: Finding[] = [
+      {
+        id: 'skin.evidence',
+        verdict: shares.invented > 0.1 ? 'doubtful' : 'sound',
+        text: `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried from close by, ${percent(shares.invented)} invented to close what no take saw.`,
+        figures: [
+          { label: 'Measured', value: percent(shares.measured) },
+          { label: 'Carried', value: percent(shares.carried) },
+          { label: 'Invented', value: percent(shares.invented) },
+        ],
+      },
+    ]
     if (fine) {
       findings.push({
-        id: 'skin.finerThanPoints', verdict: 'doubtful',
+        id: 'skin.finerThanPoints',
+        verdict: 'doubtful',
         text: `A spacing of ${params.spacingMm} mm asks more than the points hold; they lie about ${pointSpacingMm.toFixed(2)} mm apart. A coarser skin says as much.`,
       })
     }
     return {
       outputs: { mesh },
       figures: {
-        spacingMm: params.spacingMm, pointSpacingMm, faces: mesh.indices.length / 3, vertices: mesh.positions.length / 3, areaMm2, volumeMm3,
-        measured: shares.measured, carried: shares.carried, invented: shares.invented, partsDropped, closed: params.closed,
+        spacingMm: params.spacingMm,
+        pointSpacingMm,
+        faces: mesh.indices.length / 3,
+        vertices: mesh.positions.length / 3,
+        areaMm2,
+        volumeMm3,
+        measured: shares.measured,
+        carried: shares.carried,
+        invented: shares.invented,
+        partsDropped,
+        closed: params.closed,
       },
       findings,
     }
   },
-  describe: (params, figures) => `Made a ${params.closed ? 'closed' : 'open'} skin at ${params.spacingMm} mm: ${grouped(Number(figures.faces))} triangles`,
+  describe: (params, figures) =>
+    `Made a ${params.closed ? 'closed' : 'open'} skin at ${params.spacingMm} mm: ${grouped(Number(figures.faces))} triangles`,
 })

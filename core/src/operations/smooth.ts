@@ -6,7 +6,9 @@ import { grouped, mm, percent } from '../findings'
 import type { PointCloud } from '../shapes'
 import { cloudOf, defineOperation } from './operation'
 
-interface Params { capMm: number | null }
+interface Params {
+  capMm: number | null
+}
 
 /** Without a cap of its own a point may move by this many of the take's scatters. */
 const CAP_SCATTERS = 3
@@ -19,7 +21,10 @@ export const smoothTake = defineOperation<Params>({
   version: 1,
   inputs: { take: 'cloud' },
   params: Joi.object<Params>({ capMm: Joi.number().positive().max(100).allow(null).default(null) }),
-  estimate: ({ take }) => ({ work: (take as PointCloud).positions.length / 3e5, bytes: (take as PointCloud).positions.byteLength * 5 }),
+  estimate: ({ take }) => ({
+    work: (take as PointCloud).positions.length / 3e5,
+    bytes: (take as PointCloud).positions.byteLength * 5,
+  }),
   run(inputs, params, context) {
     const cloud = cloudOf(inputs, 'take')
     const n = cloud.positions.length / 3
@@ -29,12 +34,20 @@ export const smoothTake = defineOperation<Params>({
     return {
       outputs: { take: { ...cloud, positions: s.positions } },
       figures: { points: n, capMm, rmsMm: s.rmsMm, maxMm: s.maxMm, capped: s.capped },
-      findings: [{
-        id: 'tidy.smooth', verdict: many ? 'doubtful' : 'sound',
-        text: `Noise was taken off: points moved by ${mm(s.rmsMm, 3)} on the whole, none by more than ${mm(s.maxMm, 3)}.${many ? ` The cap held back ${percent(s.capped / n)}: what is left there may be relief, or noise greater than the cap.` : ''}`,
-        figures: [{ label: 'Moved, RMS', value: mm(s.rmsMm, 3) }, { label: 'Cap', value: mm(capMm, 3) }, { label: 'Held back by it', value: grouped(s.capped) }],
-      }],
+      findings: [
+        {
+          id: 'tidy.smooth',
+          verdict: many ? 'doubtful' : 'sound',
+          text: `Noise was taken off: points moved by ${mm(s.rmsMm, 3)} on the whole, none by more than ${mm(s.maxMm, 3)}.${many ? ` The cap held back ${percent(s.capped / n)}: what is left there may be relief, or noise greater than the cap.` : ''}`,
+          figures: [
+            { label: 'Moved, RMS', value: mm(s.rmsMm, 3) },
+            { label: 'Cap', value: mm(capMm, 3) },
+            { label: 'Held back by it', value: grouped(s.capped) },
+          ],
+        },
+      ],
     }
   },
-  describe: (_params, f) => `Took noise off: points moved by ${mm(Number(f.rmsMm), 3)} (RMS), at most ${mm(Number(f.maxMm), 3)}`,
+  describe: (_params, f) =>
+    `Took noise off: points moved by ${mm(Number(f.rmsMm), 3)} (RMS), at most ${mm(Number(f.maxMm), 3)}`,
 })

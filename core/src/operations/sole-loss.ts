@@ -17,7 +17,12 @@ export interface OtherTakes {
 }
 
 /** Warns when what goes holds well-seen surface that no other joined take has; null where nothing is to be said. */
-export function soleLoss(take: PointCloud, goes: ArrayLike<number>, { own, others }: OtherTakes, context: RunContext): Finding | null {
+export function soleLoss(
+  take: PointCloud,
+  goes: ArrayLike<number>,
+  { own, others }: OtherTakes,
+  context: RunContext,
+): Finding | null {
   if (others.length === 0 || goes.length === 0) return null
   const ownMm = medianSpacing(take)
   const spacing = Math.max(ownMm, ...others.map((o) => medianSpacing(o.cloud)))
@@ -27,8 +32,17 @@ export function soleLoss(take: PointCloud, goes: ArrayLike<number>, { own, other
   const areaMm2 = sole * ownMm ** 2
   if (sole === 0 || areaMm2 < LEAST_MM2 || sole < LEAST_SHARE * seenWell) return null
   return {
-    id: 'tidy.sole', verdict: 'doubtful', text: `About ${(areaMm2 / 100).toFixed(1)} cm² of this (${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: without it, that must be invented or taken again.`,
-    figures: [{ label: 'In no other take', value: Math.round(areaMm2) / 100, unit: 'cm²', rule: 'seen no flatter than 60°, and no point of another joined take within three spacings' }],
+    id: 'tidy.sole',
+    verdict: 'doubtful',
+    text: `About ${(areaMm2 / 100).toFixed(1)} cm² of this (${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: without it, that must be invented or taken again.`,
+    figures: [
+      {
+        label: 'In no other take',
+        value: Math.round(areaMm2) / 100,
+        unit: 'cm²',
+        rule: 'seen no flatter than 60°, and no point of another joined take within three spacings',
+      },
+    ],
   }
 }
 
@@ -36,6 +50,12 @@ export function soleLoss(take: PointCloud, goes: ArrayLike<number>, { own, other
 export function othersOf(inputs: Inputs, names: readonly string[]): OtherTakes | null {
   const clouds = (inputs.others ?? []) as readonly PointCloud[]
   const motions = (inputs.motions as Motions | undefined)?.motions
-  if (!motions || clouds.length === 0 || names.length !== clouds.length + 1 || names.some((n) => !Object.hasOwn(motions, n))) return null
+  if (
+    !motions ||
+    clouds.length === 0 ||
+    names.length !== clouds.length + 1 ||
+    names.some((n) => !Object.hasOwn(motions, n))
+  )
+    return null
   return { own: motions[names[0]!]!, others: clouds.map((cloud, i) => ({ cloud, motion: motions[names[i + 1]!]! })) }
 }

@@ -6,7 +6,10 @@ import { onBench } from '../tidy/bench-reference'
 import { cloudOf, defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
-interface Params { withinMm: number | null; apply: boolean }
+interface Params {
+  withinMm: number | null
+  apply: boolean
+}
 
 /** What counts as on the bench where nothing is said: this many times its scatter, and never less than a hair. */
 const SIGMAS = 5
@@ -19,22 +22,37 @@ export const subtractBench = defineOperation<Params>({
   name: 'tidy.subtractBench',
   version: 1,
   inputs: { take: 'cloud', bench: 'cloud' },
-  params: Joi.object<Params>({ withinMm: Joi.number().positive().max(100).allow(null).default(null).label('distance from the bench'), apply: Joi.boolean().default(true) }),
+  params: Joi.object<Params>({
+    withinMm: Joi.number().positive().max(100).allow(null).default(null).label('distance from the bench'),
+    apply: Joi.boolean().default(true),
+  }),
   estimate: perPoint(2),
   async run(inputs, params, context) {
-    const take = cloudOf(inputs, 'take'), bench = cloudOf(inputs, 'bench')
+    const take = cloudOf(inputs, 'take'),
+      bench = cloudOf(inputs, 'bench')
     const { normals, spacingMm, noiseMm } = await estimateFeaturesShared(bench, stage(context, 0, 0.5))
     const withinMm = params.withinMm ?? Math.max(LEAST_MM, SIGMAS * noiseMm)
     const mask = onBench(take, { ...bench, normals }, { withinMm, spacingMm }, stage(context, 0.5, 1))
-    const { outputs, figures } = without(take, mask, params.apply, 'Everything in this take was there without the piece: it is the empty bench itself.')
+    const { outputs, figures } = without(
+      take,
+      mask,
+      params.apply,
+      'Everything in this take was there without the piece: it is the empty bench itself.',
+    )
     const doubtful = figures.share < LEAST_SHARE
     return {
-      outputs, figures: { ...figures, withinMm },
-      findings: [{
-        id: 'tidy.bench', verdict: doubtful ? 'doubtful' : 'sound',
-        text: doubtful ? `Only ${percent(figures.share)} of the take ${params.apply ? 'lay' : 'lies'} on the empty bench. Were device or table moved since it was taken?` : `${grouped(figures.cut)} points (${percent(figures.share)}) ${params.apply ? 'lay' : 'lie'} within ${mm(withinMm)} of the empty bench and were there without the piece${params.apply ? '; they are gone' : ''}.`,
-        ...(doubtful && { nextMove: 'Take the empty bench again, or cut the table by its plane' }),
-      }],
+      outputs,
+      figures: { ...figures, withinMm },
+      findings: [
+        {
+          id: 'tidy.bench',
+          verdict: doubtful ? 'doubtful' : 'sound',
+          text: doubtful
+            ? `Only ${percent(figures.share)} of the take ${params.apply ? 'lay' : 'lies'} on the empty bench. Were device or table moved since it was taken?`
+            : `${grouped(figures.cut)} points (${percent(figures.share)}) ${params.apply ? 'lay' : 'lie'} within ${mm(withinMm)} of the empty bench and were there without the piece${params.apply ? '; they are gone' : ''}.`,
+          ...(doubtful && { nextMove: 'Take the empty bench again, or cut the table by its plane' }),
+        },
+      ],
     }
   },
   describe: (_params, f) => `Subtracted the empty bench: ${grouped(Number(f.cut))} points`,

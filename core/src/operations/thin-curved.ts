@@ -6,7 +6,11 @@ import type { PointCloud } from '../shapes'
 import { cloudOf, defineOperation } from './operation'
 import { cutOrSelect } from './selection'
 
-interface Params { lossMm: number; coarsestMm: number | null; apply: boolean }
+interface Params {
+  lossMm: number
+  coarsestMm: number | null
+  apply: boolean
+}
 
 /** Flat places may thin out to this many spacings. */
 const COARSEST_SPACINGS = 10
@@ -16,25 +20,48 @@ export const thinTakeByCurvature = defineOperation<Params>({
   name: 'tidy.thinCurved',
   version: 1,
   inputs: { take: 'cloud' },
-  params: Joi.object<Params>({ lossMm: Joi.number().positive().max(100).required(), coarsestMm: Joi.number().positive().max(1000).allow(null).default(null), apply: Joi.boolean().default(true) }),
-  estimate: ({ take }) => ({ work: (take as PointCloud).positions.length / 5e5, bytes: (take as PointCloud).positions.byteLength * 5 }),
+  params: Joi.object<Params>({
+    lossMm: Joi.number().positive().max(100).required(),
+    coarsestMm: Joi.number().positive().max(1000).allow(null).default(null),
+    apply: Joi.boolean().default(true),
+  }),
+  estimate: ({ take }) => ({
+    work: (take as PointCloud).positions.length / 5e5,
+    bytes: (take as PointCloud).positions.byteLength * 5,
+  }),
   run(inputs, params, context) {
     const cloud = cloudOf(inputs, 'take')
     const n = cloud.positions.length / 3
     const spacing = medianSpacing(cloud)
-    const { kept, predictedLossMm } = thinByCurvature(cloud, spacing, params.coarsestMm ?? COARSEST_SPACINGS * spacing, params.lossMm, context)
+    const { kept, predictedLossMm } = thinByCurvature(
+      cloud,
+      spacing,
+      params.coarsestMm ?? COARSEST_SPACINGS * spacing,
+      params.lossMm,
+      context,
+    )
     const mask = new Uint8Array(n)
     for (const i of kept) mask[i] = 1
     const cut = n - kept.length
     return {
       outputs: cutOrSelect(cloud, mask, params.apply),
       figures: { before: n, cut, share: cut / n, predictedLossMm },
-      findings: [{
-        id: 'tidy.thinCurved', verdict: predictedLossMm > params.lossMm * 1.01 ? 'doubtful' : 'sound',
-        text: `${grouped(kept.length)} of ${grouped(n)} points say the same within ${mm(predictedLossMm, 3)}; edges and relief keep theirs.${predictedLossMm > params.lossMm * 1.01 ? ' The sharpest places are coarser than the loss allows already as they were taken.' : ''}`,
-        figures: [{ label: 'Predicted loss', value: mm(predictedLossMm, 3), rule: 'how far a facet between the points that stay stands off the surface, by the curvature measured' }],
-      }],
+      findings: [
+        {
+          id: 'tidy.thinCurved',
+          verdict: predictedLossMm > params.lossMm * 1.01 ? 'doubtful' : 'sound',
+          text: `${grouped(kept.length)} of ${grouped(n)} points say the same within ${mm(predictedLossMm, 3)}; edges and relief keep theirs.${predictedLossMm > params.lossMm * 1.01 ? ' The sharpest places are coarser than the loss allows already as they were taken.' : ''}`,
+          figures: [
+            {
+              label: 'Predicted loss',
+              value: mm(predictedLossMm, 3),
+              rule: 'how far a facet between the points that stay stands off the surface, by the curvature measured',
+            },
+          ],
+        },
+      ],
     }
   },
-  describe: (_params, f) => `Thinned by curvature: ${grouped(Number(f.before) - Number(f.cut))} of ${grouped(Number(f.before))} points stay, predicted loss ${mm(Number(f.predictedLossMm), 3)}`,
+  describe: (_params, f) =>
+    `Thinned by curvature: ${grouped(Number(f.before) - Number(f.cut))} of ${grouped(Number(f.before))} points stay, predicted loss ${mm(Number(f.predictedLossMm), 3)}`,
 })

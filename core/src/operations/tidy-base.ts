@@ -11,23 +11,47 @@ import { cutOrSelect } from './selection'
 export const TABLE_BAND_MM = 0.5
 
 /** A cloud's own normals, or estimated ones. */
-export const withNormals = async (cloud: PointCloud, context: RunContext): Promise<PointCloud & { readonly normals: Float32Array }> => ({ ...cloud, normals: cloud.normals ?? (await estimateFeaturesShared(cloud, context)).normals })
+export const withNormals = async (
+  cloud: PointCloud,
+  context: RunContext,
+): Promise<PointCloud & { readonly normals: Float32Array }> => ({
+  ...cloud,
+  normals: cloud.normals ?? (await estimateFeaturesShared(cloud, context)).normals,
+})
 
 /** Work and memory of an operation that looks at every point of a take a few times. */
-export const perPoint = (visits: number) => ({ take }: Inputs): { work: number; bytes: number } => {
-  const { positions } = take as PointCloud
-  return { work: (visits * positions.length) / 3e6, bytes: positions.byteLength * 4 }
-}
+export const perPoint =
+  (visits: number) =>
+  ({ take }: Inputs): { work: number; bytes: number } => {
+    const { positions } = take as PointCloud
+    return { work: (visits * positions.length) / 3e6, bytes: positions.byteLength * 4 }
+  }
 
 /** What a tidy operation gives: the points whose mask is 1 go. @throws EMPTY when nothing would be left */
-export function without(cloud: PointCloud, goes: Uint8Array, apply: boolean, left: string): { outputs: ReturnType<typeof cutOrSelect>; figures: { before: number; cut: number; share: number } } {
+export function without(
+  cloud: PointCloud,
+  goes: Uint8Array,
+  apply: boolean,
+  left: string,
+): { outputs: ReturnType<typeof cutOrSelect>; figures: { before: number; cut: number; share: number } } {
   const cut = indicesWhere(goes, 1).length
   if (cut === goes.length) throw new GeometryError('EMPTY', left)
-  return { outputs: cutOrSelect(cloud, goes.map((g) => 1 - g), apply), figures: { before: goes.length, cut, share: cut / goes.length } }
+  return {
+    outputs: cutOrSelect(
+      cloud,
+      goes.map((g) => 1 - g),
+      apply,
+    ),
+    figures: { before: goes.length, cut, share: cut / goes.length },
+  }
 }
 
 /** The plane a take stands on: a given one (normal and offset, as a table's figures hold it), the table found, or the level through its lowest points. */
-export function standOf(cloud: PointCloud & { readonly normals: Float32Array }, given: readonly number[] | null, context: RunContext): { plane: Pick<Plane, 'normal' | 'offsetMm'>; from: 'given' | 'table' | 'lowest' } {
+export function standOf(
+  cloud: PointCloud & { readonly normals: Float32Array },
+  given: readonly number[] | null,
+  context: RunContext,
+): { plane: Pick<Plane, 'normal' | 'offsetMm'>; from: 'given' | 'table' | 'lowest' } {
   if (given) {
     const l = Math.hypot(given[0]!, given[1]!, given[2]!)
     if (!(l > 0)) throw new GeometryError('PARAMS', 'The plane has no direction.')
@@ -41,5 +65,7 @@ export function standOf(cloud: PointCloud & { readonly normals: Float32Array }, 
 
 /** The table's plane as figures of a step keep it; null where there is none. */
 export function planeOfFigures(f: Figures): [number, number, number, number] | null {
-  return typeof f.planeX === 'number' && f.table !== false ? [f.planeX, Number(f.planeY), Number(f.planeZ), Number(f.planeOffsetMm)] : null
+  return typeof f.planeX === 'number' && f.table !== false
+    ? [f.planeX, Number(f.planeY), Number(f.planeZ), Number(f.planeOffsetMm)]
+    : null
 }

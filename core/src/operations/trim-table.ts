@@ -9,7 +9,13 @@ import { cloudOf, defineOperation, type OperationResult } from './operation'
 import { cutOrSelect } from './selection'
 import { perPoint, standOf, withNormals } from './tidy-base'
 
-interface Params { offsetMm: number; bandMm: number; force: boolean; plane: number[] | null; apply: boolean }
+interface Params {
+  offsetMm: number
+  bandMm: number
+  force: boolean
+  plane: number[] | null
+  apply: boolean
+}
 
 /** A table the device knows does not lie there when more of the take than this is below it. */
 const MOST_BELOW_KNOWN = 0.05
@@ -52,33 +58,60 @@ export const trimTable = defineOperation<Params>({
       return {
         outputs: cutOrSelect(cloud, new Uint8Array(cloud.positions.length / 3).fill(1), params.apply),
         figures: { before: cloud.positions.length / 3, cut: 0, share: 0, table: false },
-        findings: [{ id: 'tidy.table', verdict: 'sound', text: 'There is no table in this take: hardly any points share a plane. Nothing was cut.' }],
+        findings: [
+          {
+            id: 'tidy.table',
+            verdict: 'sound',
+            text: 'There is no table in this take: hardly any points share a plane. Nothing was cut.',
+          },
+        ],
       }
     }
     const { plane, signs } = found
     const cutting = signs.isTable || params.force
-    const mask = cutting ? maskAbovePlane(cloud, plane, params.offsetMm) : new Uint8Array(cloud.positions.length / 3).fill(1)
+    const mask = cutting
+      ? maskAbovePlane(cloud, plane, params.offsetMm)
+      : new Uint8Array(cloud.positions.length / 3).fill(1)
     const keep = indicesWhere(mask, 1)
     const n = mask.length
-    if (keep.length === 0) throw new GeometryError('EMPTY', 'Cutting there would take everything away: the plane found is not a table under a piece. Lower the cut or skip it.')
+    if (keep.length === 0)
+      throw new GeometryError(
+        'EMPTY',
+        'Cutting there would take everything away: the plane found is not a table under a piece. Lower the cut or skip it.',
+      )
     const share = 1 - keep.length / n
-    const findings: Finding[] = [{
-      id: 'tidy.table', verdict: !cutting || share > 0.97 ? 'doubtful' : 'sound',
-      text: !cutting
-        ? 'No table was found: the largest flat part looks like a side of the piece (nothing of it reaches beyond the rest, or points lie behind it). Nothing was cut.'
-        : keep.length === n ? 'No table is left: no point lies where it stood. Nothing was cut.'
-        : share > 0.97
-        ? `The table ${params.apply ? 'took' : 'takes'} ${grouped(n - keep.length)} of ${grouped(n)} points, nearly all of the take. Is a flat side of the piece ${params.apply ? 'gone with it' : 'being taken for the table'}?`
-        : `The table ${params.apply ? 'was' : 'is'} ${grouped(n - keep.length)} of ${grouped(n)} points${params.apply ? ', and is gone' : ''}; ${known ? 'too little of it shows to be found, so the cut is where the device knows it' : `it is flat to ${mm(plane.rmsMm, 3)}`}.`,
-    }]
+    const findings: Finding[] = [
+      {
+        id: 'tidy.table',
+        verdict: !cutting || share > 0.97 ? 'doubtful' : 'sound',
+        text: !cutting
+          ? 'No table was found: the largest flat part looks like a side of the piece (nothing of it reaches beyond the rest, or points lie behind it). Nothing was cut.'
+          : keep.length === n
+            ? 'No table is left: no point lies where it stood. Nothing was cut.'
+            : share > 0.97
+              ? `The table ${params.apply ? 'took' : 'takes'} ${grouped(n - keep.length)} of ${grouped(n)} points, nearly all of the take. Is a flat side of the piece ${params.apply ? 'gone with it' : 'being taken for the table'}?`
+              : `The table ${params.apply ? 'was' : 'is'} ${grouped(n - keep.length)} of ${grouped(n)} points${params.apply ? ', and is gone' : ''}; ${known ? 'too little of it shows to be found, so the cut is where the device knows it' : `it is flat to ${mm(plane.rmsMm, 3)}`}.`,
+      },
+    ]
     return {
       outputs: cutOrSelect(cloud, mask, params.apply),
       figures: {
-        before: n, cut: n - keep.length, share, table: cutting, tableRmsMm: plane.rmsMm, offsetMm: params.offsetMm,
-        planeX: plane.normal[0], planeY: plane.normal[1], planeZ: plane.normal[2], planeOffsetMm: plane.offsetMm,
+        before: n,
+        cut: n - keep.length,
+        share,
+        table: cutting,
+        tableRmsMm: plane.rmsMm,
+        offsetMm: params.offsetMm,
+        planeX: plane.normal[0],
+        planeY: plane.normal[1],
+        planeZ: plane.normal[2],
+        planeOffsetMm: plane.offsetMm,
       },
       findings,
     }
   },
-  describe: (params, figures) => figures.table === false ? 'Looked for a table and found none; nothing was cut' : `Cut ${grouped(Number(figures.cut))} points below a plane ${params.offsetMm} mm above the table`,
+  describe: (params, figures) =>
+    figures.table === false
+      ? 'Looked for a table and found none; nothing was cut'
+      : `Cut ${grouped(Number(figures.cut))} points below a plane ${params.offsetMm} mm above the table`,
 })

@@ -3,7 +3,11 @@ import type { KernelArray } from '../context'
 type Maker<T> = new (buffer: ArrayBufferLike) => T
 
 /** A fresh array, in shared memory where the work is shared out. */
-export function roomFor<T extends KernelArray>(type: Maker<T> & { readonly BYTES_PER_ELEMENT: number }, length: number, shared: boolean): T {
+export function roomFor<T extends KernelArray>(
+  type: Maker<T> & { readonly BYTES_PER_ELEMENT: number },
+  length: number,
+  shared: boolean,
+): T {
   const bytes = length * type.BYTES_PER_ELEMENT
   return new type(shared ? new SharedArrayBuffer(bytes) : new ArrayBuffer(bytes))
 }

@@ -6,10 +6,18 @@ import { kernelNamed } from './kernels'
 const LEAST = 150_000
 
 /** Whether a loop over so many items is shared out. */
-export const isShared = (context: RunContext, items: number, least = LEAST): boolean => !!context.parallel && context.parallel.lanes > 1 && items >= least
+export const isShared = (context: RunContext, items: number, least = LEAST): boolean =>
+  !!context.parallel && context.parallel.lanes > 1 && items >= least
 
 /** Runs a kernel on all lanes, or here. The bytes are the same. */
-export async function runKernel(name: string, arrays: Readonly<Record<string, KernelArray>>, params: Readonly<Record<string, number>>, items: number, context: RunContext, note: string): Promise<void> {
+export async function runKernel(
+  name: string,
+  arrays: Readonly<Record<string, KernelArray>>,
+  params: Readonly<Record<string, number>>,
+  items: number,
+  context: RunContext,
+  note: string,
+): Promise<void> {
   if (isShared(context, items)) return context.parallel!.run(name, arrays, params, context, note)
   kernelNamed(name)(arrays, params, WHOLE, (done) => checkpoint(context, done, items, note))
 }

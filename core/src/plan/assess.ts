@@ -1,5 +1,16 @@
 import { findLookAlikes, type LookAlikes } from '../align/look-alikes'
-import { motionOf, slippageModes, stiffness, surfaceScale, symmetricEigen, type FreeMotion, type Mode, type NoiseModel, type SurfaceSamples, type SurfaceScale } from '../align/slippage'
+import {
+  motionOf,
+  slippageModes,
+  stiffness,
+  surfaceScale,
+  symmetricEigen,
+  type FreeMotion,
+  type Mode,
+  type NoiseModel,
+  type SurfaceSamples,
+  type SurfaceScale,
+} from '../align/slippage'
 import type { Brief } from '../brief/brief'
 import { RANK_WEIGHT } from '../brief/requirements'
 import type { TakeCoverage } from './coverage'
@@ -47,18 +58,32 @@ export interface FacetAreas {
 export const INSIDE_SHARE = 0.16
 
 /** Which facet lies in which area of the brief. */
-export function facetAreas(brief: Pick<Brief, 'areas'>, facets: Facets, openness: Uint8Array, directions: number): FacetAreas {
+export function facetAreas(
+  brief: Pick<Brief, 'areas'>,
+  facets: Facets,
+  openness: Uint8Array,
+  directions: number,
+): FacetAreas {
   const weights = new Float32Array(facets.count).fill(1)
   const of = new Int16Array(facets.count).fill(-1)
   let top = -Infinity
   for (let i = 2; i < facets.centres.length; i += 3) top = Math.max(top, facets.centres[i]!)
   brief.areas.forEach((area, a) => {
     for (let i = 0; i < facets.count; i++) {
-      const x = facets.centres[i * 3]!, y = facets.centres[i * 3 + 1]!, z = facets.centres[i * 3 + 2]!, nz = facets.normals[i * 3 + 2]!
+      const x = facets.centres[i * 3]!,
+        y = facets.centres[i * 3 + 1]!,
+        z = facets.centres[i * 3 + 2]!,
+        nz = facets.normals[i * 3 + 2]!
       const inside = openness[i]! < directions * INSIDE_SHARE
-      const within = area.place === 'whole' || (area.place === 'top' && nz > 0.6 && !inside) || (area.place === 'underside' && nz < -0.6) || (area.place === 'sides' && Math.abs(nz) <= 0.6 && !inside) || (area.place === 'inside' && inside)
-        || (area.place === 'band' && z >= (area.fromMm ?? 0) && z <= (area.toMm ?? top))
-        || (area.place === 'painted' && (area.strokes ?? []).some(([a, b, c, r]) => (x - a) ** 2 + (y - b) ** 2 + (z - c) ** 2 <= r * r))
+      const within =
+        area.place === 'whole' ||
+        (area.place === 'top' && nz > 0.6 && !inside) ||
+        (area.place === 'underside' && nz < -0.6) ||
+        (area.place === 'sides' && Math.abs(nz) <= 0.6 && !inside) ||
+        (area.place === 'inside' && inside) ||
+        (area.place === 'band' && z >= (area.fromMm ?? 0) && z <= (area.toMm ?? top)) ||
+        (area.place === 'painted' &&
+          (area.strokes ?? []).some(([a, b, c, r]) => (x - a) ** 2 + (y - b) ** 2 + (z - c) ** 2 <= r * r))
       if (!within) continue
       of[i] = a
       weights[i] = RANK_WEIGHT[area.rank]
@@ -67,15 +92,27 @@ export function facetAreas(brief: Pick<Brief, 'areas'>, facets: Facets, openness
   return { area: of, weights }
 }
 
-export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openness: Uint8Array, { area, weights }: FacetAreas, areaCount: number): Seen {
+export function assessSeen(
+  facets: Facets,
+  takes: readonly TakeCoverage[],
+  openness: Uint8Array,
+  { area, weights }: FacetAreas,
+  areaCount: number,
+): Seen {
   const n = facets.count
   const classes = new Uint8Array(n)
   const areas = [0, 0, 0, 0]
-  const perTake = takes.map(() => 0), alone = takes.map(() => 0)
+  const perTake = takes.map(() => 0),
+    alone = takes.map(() => 0)
   const named = Array.from({ length: areaCount }, () => ({ total: 0, seen: 0, perTake: takes.map(() => 0) }))
-  let wanted = 0, got = 0, must = 0, mustGot = 0
+  let wanted = 0,
+    got = 0,
+    must = 0,
+    mustGot = 0
   for (let i = 0; i < n; i++) {
-    let views = 0, well = 0, only = -1
+    let views = 0,
+      well = 0,
+      only = -1
     for (let t = 0; t < takes.length; t++) {
       const v = takes[t]!.views[i]!
       if (v === 0) continue
@@ -104,9 +141,23 @@ export function assessSeen(facets: Facets, takes: readonly TakeCoverage[], openn
   }
   const total = facets.totalAreaMm2 || 1
   return {
-    classes, shares: { well: areas[0]! / total, thinly: areas[1]! / total, open: areas[2]! / total, outOfReach: areas[3]! / total },
-    matters: wanted > 0 ? got / wanted : 1, must: must > 0 ? mustGot / must : null, openMm2: areas[2]!, perTake: perTake.map((a) => a / total), aloneByTake: alone.map((a) => a / total),
-    areas: named.map((v) => ({ areaMm2: v.total, seen: v.seen / (v.total || 1), perTake: v.perTake.map((a) => a / (v.total || 1)) })),
+    classes,
+    shares: {
+      well: areas[0]! / total,
+      thinly: areas[1]! / total,
+      open: areas[2]! / total,
+      outOfReach: areas[3]! / total,
+    },
+    matters: wanted > 0 ? got / wanted : 1,
+    must: must > 0 ? mustGot / must : null,
+    openMm2: areas[2]!,
+    perTake: perTake.map((a) => a / total),
+    aloneByTake: alone.map((a) => a / total),
+    areas: named.map((v) => ({
+      areaMm2: v.total,
+      seen: v.seen / (v.total || 1),
+      perTake: v.perTake.map((a) => a / (v.total || 1)),
+    })),
   }
 }
 
@@ -115,8 +166,11 @@ export function samplesOf(facets: Facets, keep: (i: number) => boolean, most = 4
   const index: number[] = []
   for (let i = 0; i < facets.count; i++) if (keep(i)) index.push(i)
   const n = Math.min(index.length, most)
-  const points = new Float32Array(n * 3), normals = new Float32Array(n * 3), areas = new Float64Array(n)
-  let kept = 0, all = 0
+  const points = new Float32Array(n * 3),
+    normals = new Float32Array(n * 3),
+    areas = new Float64Array(n)
+  let kept = 0,
+    all = 0
   for (let k = 0; k < n; k++) {
     const i = index[Math.floor(((k + 0.5) * index.length) / n)]!
     points.set(facets.centres.subarray(i * 3, i * 3 + 3), k * 3)
@@ -137,20 +191,25 @@ export function samplesOf(facets: Facets, keep: (i: number) => boolean, most = 4
  */
 export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most = 4000): SurfaceSamples {
   const index: number[] = []
-  let all = 0, kept = 0
+  let all = 0,
+    kept = 0
   for (let i = 0; i < facets.count; i++) {
     if (!keep(i)) continue
     index.push(i)
     all += facets.areas[i]!
   }
   const n = Math.min(index.length, most)
-  const points = new Float32Array(n * 9), normals = new Float32Array(n * 9), areas = new Float64Array(n * 3)
+  const points = new Float32Array(n * 9),
+    normals = new Float32Array(n * 9),
+    areas = new Float64Array(n * 3)
   const { corners: p, cornerNormals: q } = facets
   for (let k = 0; k < n; k++) {
     const i = index[Math.floor(((k + 0.5) * index.length) / n)]!
     kept += facets.areas[i]!
     for (let e = 0; e < 3; e++) {
-      const a = i * 9 + e * 3, b = i * 9 + ((e + 1) % 3) * 3, o = k * 9 + e * 3
+      const a = i * 9 + e * 3,
+        b = i * 9 + ((e + 1) % 3) * 3,
+        o = k * 9 + e * 3
       let length = 0
       for (let c = 0; c < 3; c++) {
         points[o + c] = (p[a + c]! + p[b + c]!) / 2
@@ -170,7 +229,10 @@ export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most =
 const CORRELATION_SPACINGS = 4
 
 export function noiseModel(device: DeviceProfile, distanceMm: number): NoiseModel {
-  return { noiseMm: rangeNoiseMm(device, distanceMm), correlationMm: CORRELATION_SPACINGS * spacingAtMm(device, distanceMm) }
+  return {
+    noiseMm: rangeNoiseMm(device, distanceMm),
+    correlationMm: CORRELATION_SPACINGS * spacingAtMm(device, distanceMm),
+  }
 }
 
 export interface PairReport {
@@ -206,11 +268,19 @@ export class JoinProblem {
     this.scale = surfaceScale(midpointsOf(facets, () => true))
   }
 
-  share(a: TakeCoverage, b: TakeCoverage, key?: string): { samples: SurfaceSamples; areaMm2: number; stiffness: Float64Array } {
+  share(
+    a: TakeCoverage,
+    b: TakeCoverage,
+    key?: string,
+  ): { samples: SurfaceSamples; areaMm2: number; stiffness: Float64Array } {
     const old = key === undefined ? undefined : this.shared.get(key)
     if (old) return old
     const samples = midpointsOf(this.facets, (i) => a.views[i]! > 0 && b.views[i]! > 0)
-    const made = { samples, areaMm2: samples.areas.reduce((s, v) => s + v, 0), stiffness: stiffness(samples, this.scale) }
+    const made = {
+      samples,
+      areaMm2: samples.areas.reduce((s, v) => s + v, 0),
+      stiffness: stiffness(samples, this.scale),
+    }
     if (key !== undefined) this.shared.set(key, made)
     return made
   }
@@ -219,7 +289,12 @@ export class JoinProblem {
     this.shared.clear()
   }
 
-  assess(takes: readonly TakeCoverage[], noise: NoiseModel, perTake: readonly number[], keys?: readonly string[]): JoinReport {
+  assess(
+    takes: readonly TakeCoverage[],
+    noise: NoiseModel,
+    perTake: readonly number[],
+    keys?: readonly string[],
+  ): JoinReport {
     const n = takes.length
     const pairs: PairReport[] = []
     const size = 6 * Math.max(0, n - 1)
@@ -234,25 +309,45 @@ export class JoinProblem {
         }
         const modes = slippageModes(samples, this.scale, noise)
         const smaller = Math.min(perTake[a]!, perTake[b]!) * this.facets.totalAreaMm2
-        pairs.push({ a, b, sharedMm2: areaMm2, overlap: areaMm2 / smaller, modes, freeCount: modes.filter((m) => m.motion.free).length, playMm: Math.max(...modes.map((m) => m.motion.playMm)) })
+        pairs.push({
+          a,
+          b,
+          sharedMm2: areaMm2,
+          overlap: areaMm2 / smaller,
+          modes,
+          freeCount: modes.filter((m) => m.motion.free).length,
+          playMm: Math.max(...modes.map((m) => m.motion.playMm)),
+        })
         held[a] = Math.max(held[a]!, areaMm2)
         held[b] = Math.max(held[b]!, areaMm2)
         addPair(k, size, a, b, s)
       }
     }
     if (n < 2) return { pairs, slides: [], playMm: 0 }
-    return { pairs, ...this.joint(k, size, n, takes, noise, Math.min(...held.filter((h) => h > 0), this.facets.totalAreaMm2)) }
+    return {
+      pairs,
+      ...this.joint(k, size, n, takes, noise, Math.min(...held.filter((h) => h > 0), this.facets.totalAreaMm2)),
+    }
   }
 
   /** Eigen-analysis of all takes at once, the first held still; each mode told as the motion of the two takes it moves apart the most. */
-  private joint(k: Float64Array, size: number, n: number, takes: readonly TakeCoverage[], noise: NoiseModel, reference: number): Pick<JoinReport, 'slides' | 'playMm'> {
+  private joint(
+    k: Float64Array,
+    size: number,
+    n: number,
+    takes: readonly TakeCoverage[],
+    noise: NoiseModel,
+    reference: number,
+  ): Pick<JoinReport, 'slides' | 'playMm'> {
     const { values, vectors } = symmetricEigen(k, size)
     const slides: { motion: FreeMotion; between: readonly [number, number] }[] = []
     let playMm = 0
     values.forEach((value, m) => {
       const u = vectors[m]!
       const part = (t: number): Float64Array => (t === 0 ? new Float64Array(6) : u.subarray((t - 1) * 6, t * 6))
-      let most = 0, between: readonly [number, number] = [0, 1], difference = new Float64Array(6)
+      let most = 0,
+        between: readonly [number, number] = [0, 1],
+        difference = new Float64Array(6)
       for (let a = 0; a < n; a++) {
         for (let b = a + 1; b < n; b++) {
           const d = part(b).map((v, i) => v - part(a)[i]!)
@@ -274,7 +369,8 @@ export class JoinProblem {
 function addPair(k: Float64Array, size: number, a: number, b: number, s: Float64Array): void {
   const put = (p: number, q: number, sign: number): void => {
     if (p === 0 || q === 0) return
-    for (let r = 0; r < 6; r++) for (let c = 0; c < 6; c++) k[((p - 1) * 6 + r) * size + (q - 1) * 6 + c]! += sign * s[r * 6 + c]!
+    for (let r = 0; r < 6; r++)
+      for (let c = 0; c < 6; c++) k[((p - 1) * 6 + r) * size + (q - 1) * 6 + c]! += sign * s[r * 6 + c]!
   }
   put(a, a, 1)
   put(b, b, 1)
@@ -284,7 +380,9 @@ function addPair(k: Float64Array, size: number, a: number, b: number, s: Float64
 
 /** Other poses in which take b fits to take a as well, by what they share. */
 export function pairLookAlikes(facets: Facets, a: TakeCoverage, b: TakeCoverage, fitMm: number): LookAlikes {
-  return findLookAlikes(samplesOf(facets, (i) => a.views[i]! > 0 && b.views[i]! > 0), samplesOf(facets, (i) => a.views[i]! > 0, 12_000), fitMm)
+  return findLookAlikes(
+    samplesOf(facets, (i) => a.views[i]! > 0 && b.views[i]! > 0),
+    samplesOf(facets, (i) => a.views[i]! > 0, 12_000),
+    fitMm,
+  )
 }
-
-

@@ -31,11 +31,24 @@ const POINT_BYTES = 30
  * @param areaMm2 of the stand-in
  * @param seconds what this machine took for a million points on its road so far; null while it has not been measured
  */
-export function dataBudget(plan: Plan, areaMm2: number, seen: readonly number[], spacingMm: number, secondsPerMillion: number | null): DataBudget {
-  const raw = plan.takes.reduce((s, t, i) => s + pointsAt(areaMm2 * (seen[i] ?? 0.6), plan.device.spacingMm) * t.exposures, 0)
+export function dataBudget(
+  plan: Plan,
+  areaMm2: number,
+  seen: readonly number[],
+  spacingMm: number,
+  secondsPerMillion: number | null,
+): DataBudget {
+  const raw = plan.takes.reduce(
+    (s, t, i) => s + pointsAt(areaMm2 * (seen[i] ?? 0.6), plan.device.spacingMm) * t.exposures,
+    0,
+  )
   const points = pointsAt(areaMm2, spacingMm)
   return {
-    points, triangles: trianglesAt(areaMm2, spacingMm), memoryBytes: predictBytes(areaMm2, spacingMm) + raw * POINT_BYTES, rawBytes: raw * POINT_BYTES, stlBytes: stlBytes(trianglesAt(areaMm2, spacingMm)),
+    points,
+    triangles: trianglesAt(areaMm2, spacingMm),
+    memoryBytes: predictBytes(areaMm2, spacingMm) + raw * POINT_BYTES,
+    rawBytes: raw * POINT_BYTES,
+    stlBytes: stlBytes(trianglesAt(areaMm2, spacingMm)),
     seconds: secondsPerMillion === null ? null : (raw / 1e6) * secondsPerMillion,
   }
 }
@@ -61,15 +74,22 @@ export interface Timeline {
 /** How long a take runs, minutes: frames at the device's rate, or a few seconds for each shot. */
 export function takeMinutes(take: PlannedTake, device: DeviceProfile): number {
   const perShot = Math.max(3, 6 / device.framesPerSecond)
-  const one = take.kind === 'handheld' ? (take.strokes * take.sections * 25) / 60
-    : take.kind === 'arm' ? (take.strokes * 40) / 60
-      : take.secondsPerTurn !== null ? (take.secondsPerTurn * take.sweepDeg) / 360 / 60 + 0.3
-        : (take.steps * (take.kind === 'byHand' ? perShot + 20 : perShot)) / 60 + 0.3
+  const one =
+    take.kind === 'handheld'
+      ? (take.strokes * take.sections * 25) / 60
+      : take.kind === 'arm'
+        ? (take.strokes * 40) / 60
+        : take.secondsPerTurn !== null
+          ? (take.secondsPerTurn * take.sweepDeg) / 360 / 60 + 0.3
+          : (take.steps * (take.kind === 'byHand' ? perShot + 20 : perShot)) / 60 + 0.3
   return one * take.exposures + 0.5 * (take.exposures - 1)
 }
 
 /** Frames a take gathers. */
-export const takeFrames = (take: PlannedTake, device: DeviceProfile): number => (take.secondsPerTurn === null ? take.steps : Math.ceil((framesPerTurn(device, take.secondsPerTurn) * take.sweepDeg) / 360)) * take.exposures
+export const takeFrames = (take: PlannedTake, device: DeviceProfile): number =>
+  (take.secondsPerTurn === null
+    ? take.steps
+    : Math.ceil((framesPerTurn(device, take.secondsPerTurn) * take.sweepDeg) / 360)) * take.exposures
 
 const COAT_MINUTES = 12
 const TURN_MINUTES = 3
@@ -148,19 +168,36 @@ const EXPANSION = 12e-6
 export const rootSumSquare = (terms: readonly number[]): number => Math.sqrt(terms.reduce((s, t) => s + t * t, 0))
 
 /** @param playMm play of the planned join, mm; Infinity where a motion is free */
-export function toleranceBudget(brief: Brief, device: DeviceProfile, coat: CoatDecision, spacingMm: number, playMm: number, distanceMm: number): ToleranceBudget {
+export function toleranceBudget(
+  brief: Brief,
+  device: DeviceProfile,
+  coat: CoatDecision,
+  spacingMm: number,
+  playMm: number,
+  distanceMm: number,
+): ToleranceBudget {
   const { toleranceMm, largestMm } = requirementsOf(brief)
   const uniform = Math.sqrt(3)
   const off = brief.temperatureC === null ? 2 : Math.abs(brief.temperatureC - 20)
   const terms: ToleranceTerm[] = [
-    { name: 'device', mm: Math.hypot(device.accuracyMm / 2, rangeNoiseMm(device, distanceMm) / 2), rule: 'half the stated accuracy, and the noise of one point averaged over four' },
+    {
+      name: 'device',
+      mm: Math.hypot(device.accuracyMm / 2, rangeNoiseMm(device, distanceMm) / 2),
+      rule: 'half the stated accuracy, and the noise of one point averaged over four',
+    },
     { name: 'joining', mm: playMm, rule: 'play of the joined takes, one standard deviation at the farthest point' },
     { name: 'coating', mm: coat.thicknessMm / uniform, rule: 'anything between nothing and the whole layer (uniform)' },
     { name: 'temperature', mm: (largestMm * EXPANSION * off) / uniform, rule: `${off} K from 20 °C, 12 µm/(m·K)` },
     { name: 'skin', mm: spacingMm / 10 / uniform, rule: 'a tenth of the spacing, uniform: rounding between points' },
   ]
   const combinedMm = rootSumSquare(terms.map((t) => t.mm))
-  return { terms, combinedMm, expandedMm: 2 * combinedMm, toleranceMm, largest: terms.reduce((a, b) => (b.mm > a.mm ? b : a)).name }
+  return {
+    terms,
+    combinedMm,
+    expandedMm: 2 * combinedMm,
+    toleranceMm,
+    largest: terms.reduce((a, b) => (b.mm > a.mm ? b : a)).name,
+  }
 }
 
 /** Exposures that each take should have by the series. */

@@ -32,18 +32,24 @@ export class CoverageScene {
   readonly centre: readonly [number, number, number]
   readonly radiusMm: number
 
-  constructor(readonly mesh: TriangleMesh, readonly facets: Facets, pixels?: number) {
+  constructor(
+    readonly mesh: TriangleMesh,
+    readonly facets: Facets,
+    pixels?: number,
+  ) {
     this.map = new DepthMap(mesh, pixels)
     this.second = new DepthMap(mesh, pixels)
     const p = mesh.positions
-    const min = [Infinity, Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
+    const min = [Infinity, Infinity, Infinity],
+      max = [-Infinity, -Infinity, -Infinity]
     for (let i = 0; i < p.length; i++) {
       min[i % 3] = Math.min(min[i % 3]!, p[i]!)
       max[i % 3] = Math.max(max[i % 3]!, p[i]!)
     }
     const c = (this.centre = [(min[0]! + max[0]!) / 2, (min[1]! + max[1]!) / 2, (min[2]! + max[2]!) / 2] as const)
     let far = 0
-    for (let i = 0; i < p.length; i += 3) far = Math.max(far, (p[i]! - c[0]) ** 2 + (p[i + 1]! - c[1]) ** 2 + (p[i + 2]! - c[2]) ** 2)
+    for (let i = 0; i < p.length; i += 3)
+      far = Math.max(far, (p[i]! - c[0]) ** 2 + (p[i + 1]! - c[1]) ** 2 + (p[i + 2]! - c[2]) ** 2)
     this.radiusMm = Math.sqrt(far)
   }
 
@@ -52,13 +58,24 @@ export class CoverageScene {
    * the floor limit and clear of what holds the piece.
    * @param perView what each view sees, as a list of facets that is used again for the next
    */
-  cover(take: PlannedTake, device: DeviceProfile, wantedSpacingMm: number, context?: RunContext, perView?: (view: number, facets: Int32Array) => void): TakeCoverage {
+  cover(
+    take: PlannedTake,
+    device: DeviceProfile,
+    wantedSpacingMm: number,
+    context?: RunContext,
+    perView?: (view: number, facets: Int32Array) => void,
+  ): TakeCoverage {
     const { facets } = this
     const { centres: c, normals: n } = facets
     const placed = place(take, this.mesh.positions)
     const views = viewpointsOf(take, device, placed)
     const out: TakeCoverage = {
-      views: new Uint16Array(facets.count), wellViews: new Uint16Array(facets.count), bestCosine: new Float32Array(facets.count), spacingMm: new Float32Array(facets.count).fill(Infinity), placed, viewCount: views.count,
+      views: new Uint16Array(facets.count),
+      wellViews: new Uint16Array(facets.count),
+      bestCosine: new Float32Array(facets.count),
+      spacingMm: new Float32Array(facets.count).fill(Infinity),
+      placed,
+      viewCount: views.count,
     }
     const hidden = this.heldAway(take, placed)
     const list = perView ? new Int32Array(facets.count) : null
@@ -83,7 +100,13 @@ export class CoverageScene {
   }
 
   /** How many of the given dots each view of a take sees; positions and normals n×3, in the coordinates of the piece or of the table. */
-  dotsInViews(take: PlannedTake, device: DeviceProfile, positions: Float32Array, normals: Float32Array, space: 'piece' | 'table'): Uint16Array {
+  dotsInViews(
+    take: PlannedTake,
+    device: DeviceProfile,
+    positions: Float32Array,
+    normals: Float32Array,
+    space: 'piece' | 'table',
+  ): Uint16Array {
     const placed = place(take, this.mesh.positions)
     const views = viewpointsOf(take, device, placed)
     const back = invertRigid(placed.motion)
@@ -92,7 +115,8 @@ export class CoverageScene {
     const counts = new Uint16Array(views.count)
     for (let v = 0; v < views.count; v++) {
       if (!this.beginView(views, v, placed, device)) continue
-      for (let k = 0; k < p.length; k += 3) if (this.see(p[k]!, p[k + 1]!, p[k + 2]!, n[k]!, n[k + 1]!, n[k + 2]!)) counts[v]!++
+      for (let k = 0; k < p.length; k += 3)
+        if (this.see(p[k]!, p[k + 1]!, p[k + 2]!, n[k]!, n[k + 1]!, n[k + 2]!)) counts[v]!++
     }
     return counts
   }
@@ -128,16 +152,24 @@ export class CoverageScene {
   /** Whether both eyes of the present view see the point; leaves `cosine`, `lit` and `depth`. */
   private see(x: number, y: number, z: number, nx: number, ny: number, nz: number): boolean {
     const r = this.row
-    const dx = x - r[0]!, dy = y - r[1]!, dz = z - r[2]!
+    const dx = x - r[0]!,
+      dy = y - r[1]!,
+      dz = z - r[2]!
     const facing = -(nx * dx + ny * dy + nz * dz)
     if (facing <= 0) return false
     const depth = r[6]! * dx + r[7]! * dy + r[8]! * dz
     if (depth < this.near || depth > this.far) return false
     const reach = depth * this.half
-    if (Math.abs(r[9]! * dx + r[10]! * dy + r[11]! * dz) > reach || Math.abs(r[12]! * dx + r[13]! * dy + r[14]! * dz) > reach) return false
+    if (
+      Math.abs(r[9]! * dx + r[10]! * dy + r[11]! * dz) > reach ||
+      Math.abs(r[12]! * dx + r[13]! * dy + r[14]! * dz) > reach
+    )
+      return false
     const cosine = facing / Math.sqrt(dx * dx + dy * dy + dz * dz)
     if (cosine < this.minCosine) return false
-    const qx = x - r[3]!, qy = y - r[4]!, qz = z - r[5]!
+    const qx = x - r[3]!,
+      qy = y - r[4]!,
+      qz = z - r[5]!
     const lit = -(nx * qx + ny * qy + nz * qz) / Math.sqrt(qx * qx + qy * qy + qz * qz)
     if (lit < this.minCosine || !this.map.sees(x, y, z, cosine) || !this.second.sees(x, y, z, lit)) return false
     this.cosine = cosine
@@ -147,7 +179,12 @@ export class CoverageScene {
   }
 
   /** The whole piece in the picture when it is small in the window, the window when the piece is larger. */
-  private aim(map: DepthMap, eye: readonly [number, number, number], forward: readonly [number, number, number], device: DeviceProfile): void {
+  private aim(
+    map: DepthMap,
+    eye: readonly [number, number, number],
+    forward: readonly [number, number, number],
+    device: DeviceProfile,
+  ): void {
     const [cx, cy, cz] = this.centre
     const distance = Math.hypot(cx - eye[0], cy - eye[1], cz - eye[2])
     const whole = distance > this.radiusMm * 1.02 ? Math.asin(this.radiusMm / distance) : Infinity
@@ -163,12 +200,19 @@ export class CoverageScene {
     const out = new Uint8Array(facets.count)
     const m = placed.motion
     const tall = placed.heightMm - placed.restMm
-    const held = take.kind === 'grip' || take.kind === 'vise' ? placed.restMm + GRIP_SHARE * tall : take.support === 'putty' ? placed.restMm + PUTTY_RISE_MM : -Infinity
+    const held =
+      take.kind === 'grip' || take.kind === 'vise'
+        ? placed.restMm + GRIP_SHARE * tall
+        : take.support === 'putty'
+          ? placed.restMm + PUTTY_RISE_MM
+          : -Infinity
     const limit = Math.max(held, take.floorMm ?? -Infinity)
     const box = take.boxMm === null ? Infinity : take.boxMm / 2
     if (limit === -Infinity && box === Infinity) return out
     for (let i = 0; i < facets.count; i++) {
-      const x = facets.centres[i * 3]!, y = facets.centres[i * 3 + 1]!, z = facets.centres[i * 3 + 2]!
+      const x = facets.centres[i * 3]!,
+        y = facets.centres[i * 3 + 1]!,
+        z = facets.centres[i * 3 + 2]!
       const along = (r: number): number => m[r]! * x + m[r + 1]! * y + m[r + 2]! * z + m[r + 3]!
       if (along(8) < limit || Math.abs(along(0)) > box || Math.abs(along(4)) > box) out[i] = 1
     }
@@ -184,11 +228,17 @@ export class CoverageScene {
       const z = 1 - (2 * d + 1) / directions
       const a = d * Math.PI * (3 - Math.sqrt(5))
       const s = Math.sqrt(1 - z * z)
-      const x = s * Math.cos(a), y = s * Math.sin(a)
-      map.look([centre[0] + x * distance, centre[1] + y * distance, centre[2] + z * distance], centre, Math.asin(1 / 40) * 1.01)
+      const x = s * Math.cos(a),
+        y = s * Math.sin(a)
+      map.look(
+        [centre[0] + x * distance, centre[1] + y * distance, centre[2] + z * distance],
+        centre,
+        Math.asin(1 / 40) * 1.01,
+      )
       for (let k = 0, i = 0; i < facets.count; i++, k += 3) {
         const cosine = x * facets.normals[k]! + y * facets.normals[k + 1]! + z * facets.normals[k + 2]!
-        if (cosine > 0.1 && map.sees(facets.centres[k]!, facets.centres[k + 1]!, facets.centres[k + 2]!, cosine)) out[i]!++
+        if (cosine > 0.1 && map.sees(facets.centres[k]!, facets.centres[k + 1]!, facets.centres[k + 2]!, cosine))
+          out[i]!++
       }
     }
     return out

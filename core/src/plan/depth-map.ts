@@ -15,7 +15,10 @@ export class DepthMap {
   private focal = 1
   private half: number
 
-  constructor(private readonly mesh: TriangleMesh, readonly pixels = 240) {
+  constructor(
+    private readonly mesh: TriangleMesh,
+    readonly pixels = 240,
+  ) {
     this.inverse = new Float32Array(pixels * pixels)
     const n = mesh.positions.length / 3
     this.sx = new Float64Array(n)
@@ -32,20 +35,30 @@ export class DepthMap {
   look(eye: readonly [number, number, number], target: readonly [number, number, number], halfAngleRad: number): void {
     const { axes, mesh } = this
     this.eye = [...eye]
-    let fx = target[0] - eye[0], fy = target[1] - eye[1], fz = target[2] - eye[2]
+    let fx = target[0] - eye[0],
+      fy = target[1] - eye[1],
+      fz = target[2] - eye[2]
     const l = Math.sqrt(fx * fx + fy * fy + fz * fz) || 1
-    fx /= l; fy /= l; fz /= l
+    fx /= l
+    fy /= l
+    fz /= l
     // Any upright not along the axis will do; the picture's roll does not matter.
     const flat = Math.abs(fz) < 0.9
-    let rx = flat ? fy : 0, ry = flat ? -fx : fz, rz = flat ? 0 : -fy
+    let rx = flat ? fy : 0,
+      ry = flat ? -fx : fz,
+      rz = flat ? 0 : -fy
     const rl = Math.sqrt(rx * rx + ry * ry + rz * rz)
-    rx /= rl; ry /= rl; rz /= rl
+    rx /= rl
+    ry /= rl
+    rz /= rl
     axes.set([rx, ry, rz, ry * fz - rz * fy, rz * fx - rx * fz, rx * fy - ry * fx, fx, fy, fz])
     this.focal = this.half / Math.tan(Math.min(halfAngleRad, 1.3))
     this.inverse.fill(0)
     const p = mesh.positions
     for (let i = 0; i < this.sx.length; i++) {
-      const x = p[i * 3]! - eye[0], y = p[i * 3 + 1]! - eye[1], z = p[i * 3 + 2]! - eye[2]
+      const x = p[i * 3]! - eye[0],
+        y = p[i * 3 + 1]! - eye[1],
+        z = p[i * 3 + 2]! - eye[2]
       const w = fx * x + fy * y + fz * z
       this.sw[i] = w
       const k = this.focal / w
@@ -58,7 +71,9 @@ export class DepthMap {
 
   private face(a: number, b: number, c: number): void {
     const { sw } = this
-    const wa = sw[a]!, wb = sw[b]!, wc = sw[c]!
+    const wa = sw[a]!,
+      wb = sw[b]!,
+      wc = sw[c]!
     if (wa > NEAR_MM && wb > NEAR_MM && wc > NEAR_MM) {
       this.fill(this.sx[a]!, this.sy[a]!, 1 / wa, this.sx[b]!, this.sy[b]!, 1 / wb, this.sx[c]!, this.sy[c]!, 1 / wc)
       return
@@ -77,24 +92,52 @@ export class DepthMap {
     })
     const kept: number[][] = []
     for (let i = 0; i < 3; i++) {
-      const u = local[i]!, v = local[(i + 1) % 3]!
+      const u = local[i]!,
+        v = local[(i + 1) % 3]!
       if (u[2]! > NEAR_MM) kept.push(u)
       if (u[2]! > NEAR_MM !== v[2]! > NEAR_MM) {
         const t = (NEAR_MM - u[2]!) / (v[2]! - u[2]!)
         kept.push([u[0]! + t * (v[0]! - u[0]!), u[1]! + t * (v[1]! - u[1]!), NEAR_MM])
       }
     }
-    const s = kept.map((v) => [this.half + (v[0]! * this.focal) / v[2]!, this.half + (v[1]! * this.focal) / v[2]!, 1 / v[2]!])
-    for (let i = 1; i + 1 < s.length; i++) this.fill(s[0]![0]!, s[0]![1]!, s[0]![2]!, s[i]![0]!, s[i]![1]!, s[i]![2]!, s[i + 1]![0]!, s[i + 1]![1]!, s[i + 1]![2]!)
+    const s = kept.map((v) => [
+      this.half + (v[0]! * this.focal) / v[2]!,
+      this.half + (v[1]! * this.focal) / v[2]!,
+      1 / v[2]!,
+    ])
+    for (let i = 1; i + 1 < s.length; i++)
+      this.fill(
+        s[0]![0]!,
+        s[0]![1]!,
+        s[0]![2]!,
+        s[i]![0]!,
+        s[i]![1]!,
+        s[i]![2]!,
+        s[i + 1]![0]!,
+        s[i + 1]![1]!,
+        s[i + 1]![2]!,
+      )
   }
 
-  private fill(ax: number, ay: number, az: number, bx: number, by: number, bz: number, cx: number, cy: number, cz: number): void {
+  private fill(
+    ax: number,
+    ay: number,
+    az: number,
+    bx: number,
+    by: number,
+    bz: number,
+    cx: number,
+    cy: number,
+    cz: number,
+  ): void {
     const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
     // Faces turned away are hidden by others of a closed mesh.
     if (!(area > 0)) return
     const { pixels, inverse } = this
-    const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5)), x1 = Math.min(pixels - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
-    const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5)), y1 = Math.min(pixels - 1, Math.floor(Math.max(ay, by, cy) - 0.5))
+    const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5)),
+      x1 = Math.min(pixels - 1, Math.floor(Math.max(ax, bx, cx) - 0.5))
+    const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5)),
+      y1 = Math.min(pixels - 1, Math.floor(Math.max(ay, by, cy) - 0.5))
     if (x0 > x1 || y0 > y1) return
     // Plane of 1/z over the picture.
     const gx = ((bz - az) * (cy - ay) - (cz - az) * (by - ay)) / area
@@ -102,10 +145,13 @@ export class DepthMap {
     for (let y = y0; y <= y1; y++) {
       const py = y + 0.5
       // Where the row enters and leaves the three edges.
-      let from = x0, to = x1
+      let from = x0,
+        to = x1
       for (let e = 0; e < 3; e++) {
-        const px = e === 0 ? ax : e === 1 ? bx : cx, qy = e === 0 ? ay : e === 1 ? by : cy
-        const dx = (e === 0 ? bx : e === 1 ? cx : ax) - px, dy = (e === 0 ? by : e === 1 ? cy : ay) - qy
+        const px = e === 0 ? ax : e === 1 ? bx : cx,
+          qy = e === 0 ? ay : e === 1 ? by : cy
+        const dx = (e === 0 ? bx : e === 1 ? cx : ax) - px,
+          dy = (e === 0 ? by : e === 1 ? cy : ay) - qy
         // Inside is where dx·(py − qy) − dy·(X − px) ≥ 0.
         const k = dx * (py - qy) + dy * px
         if (dy < 0) from = Math.max(from, Math.ceil(k / dy - 0.5))
@@ -126,7 +172,9 @@ export class DepthMap {
    */
   sees(x: number, y: number, z: number, cosine: number): boolean {
     const { axes, eye, pixels, half } = this
-    const dx = x - eye[0], dy = y - eye[1], dz = z - eye[2]
+    const dx = x - eye[0],
+      dy = y - eye[1],
+      dz = z - eye[2]
     const w = axes[6]! * dx + axes[7]! * dy + axes[8]! * dz
     if (w <= NEAR_MM) return false
     const k = this.focal / w
@@ -153,8 +201,13 @@ export class DepthMap {
     const v = Math.floor(half + (axes[3]! * dx + axes[4]! * dy + axes[5]! * dz) * k)
     if (u < 1 || v < 1 || u >= pixels - 1 || v >= pixels - 1) return 0
     const i = v * pixels + u
-    const a = inverse[i]!, b = inverse[i - 1]!, c = inverse[i + 1]!, d = inverse[i - pixels]!, e = inverse[i + pixels]!
-    const high = Math.max(a, b, c, d, e), low = Math.min(a, b, c, d, e)
+    const a = inverse[i]!,
+      b = inverse[i - 1]!,
+      c = inverse[i + 1]!,
+      d = inverse[i - pixels]!,
+      e = inverse[i + pixels]!
+    const high = Math.max(a, b, c, d, e),
+      low = Math.min(a, b, c, d, e)
     if (high === 0) return 0
     if (low === 0 || 1 / low - 1 / high > STEP_PIXELS / (high * this.focal)) return -1 / (high * w)
     return 1 / (a * w)

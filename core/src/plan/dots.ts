@@ -27,16 +27,39 @@ export interface DotSettings {
   readonly discs: 'refill' | 'move'
 }
 
-export const NO_DOTS: DotSettings = { where: 'none', diameterMm: 5, distanceMm: 22, thicknessMm: 0.1, marginMm: 3, errorMm: 0.3, matMm: 180, stands: 4, seed: 1, reusable: false, discs: 'refill' }
+export const NO_DOTS: DotSettings = {
+  where: 'none',
+  diameterMm: 5,
+  distanceMm: 22,
+  thicknessMm: 0.1,
+  marginMm: 3,
+  errorMm: 0.3,
+  matMm: 180,
+  stands: 4,
+  seed: 1,
+  reusable: false,
+  discs: 'refill',
+}
 
 const length = Joi.number().positive()
 
 export const dotSchema = Joi.object<DotSettings>({
-  where: Joi.string().valid('none', 'piece', 'mat', 'stands').required(), diameterMm: length.max(100).required().label('diameter of the dots'),
-  distanceMm: length.max(1000).min(Joi.ref('diameterMm', { adjust: (d: number) => d * 1.5 })).required().label('distance of the dots').messages({ 'number.min': 'the dots must lie one and a half diameters apart at least' }),
-  thicknessMm: Joi.number().min(0).max(5).required().label('thickness of the dots'), marginMm: Joi.number().min(0).max(100).required().label('margin to edges'), errorMm: length.max(20).required().label('measuring error'),
-  matMm: Joi.number().min(40).max(2000).required().label('mat'), stands: Joi.number().integer().min(1).max(20).required(), seed: Joi.number().integer().min(0).max(4294967295).required(),
-  reusable: Joi.boolean().required(), discs: Joi.string().valid('refill', 'move').required(),
+  where: Joi.string().valid('none', 'piece', 'mat', 'stands').required(),
+  diameterMm: length.max(100).required().label('diameter of the dots'),
+  distanceMm: length
+    .max(1000)
+    .min(Joi.ref('diameterMm', { adjust: (d: number) => d * 1.5 }))
+    .required()
+    .label('distance of the dots')
+    .messages({ 'number.min': 'the dots must lie one and a half diameters apart at least' }),
+  thicknessMm: Joi.number().min(0).max(5).required().label('thickness of the dots'),
+  marginMm: Joi.number().min(0).max(100).required().label('margin to edges'),
+  errorMm: length.max(20).required().label('measuring error'),
+  matMm: Joi.number().min(40).max(2000).required().label('mat'),
+  stands: Joi.number().integer().min(1).max(20).required(),
+  seed: Joi.number().integer().min(0).max(4294967295).required(),
+  reusable: Joi.boolean().required(),
+  discs: Joi.string().valid('refill', 'move').required(),
 }).prefs({ errors: { wrap: { label: false } } })
 
 /** Dots in mm: on the piece in its own coordinates, on mat and stands in the table's. */
@@ -59,7 +82,8 @@ const REPAIRS = 400
 export function dotSignatures(positions: Float32Array): Float64Array {
   const n = positions.length / 3
   const out = new Float64Array(n * NEIGHBOURS).fill(Infinity)
-  const ids = new Int32Array(NEIGHBOURS + 1), d2 = new Float64Array(NEIGHBOURS + 1)
+  const ids = new Int32Array(NEIGHBOURS + 1),
+    d2 = new Float64Array(NEIGHBOURS + 1)
   const tree = new KdTree(positions)
   for (let i = 0; i < n; i++) {
     const found = tree.knn(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, NEIGHBOURS + 1, ids, d2)
@@ -78,7 +102,8 @@ export function alikePairs(positions: Float32Array, errorMm: number): [number, n
     for (let j = i + 1; j < n; j++) {
       let same = true
       for (let k = 0; k < NEIGHBOURS && same; k++) {
-        const a = s[i * NEIGHBOURS + k]!, b = s[j * NEIGHBOURS + k]!
+        const a = s[i * NEIGHBOURS + k]!,
+          b = s[j * NEIGHBOURS + k]!
         same = a === b || Math.abs(a - b) <= errorMm
       }
       if (same) out.push([i, j])
@@ -88,15 +113,30 @@ export function alikePairs(positions: Float32Array, errorMm: number): [number, n
 }
 
 /** A place where a dot could go. */
-interface Spot { x: number; y: number; z: number; nx: number; ny: number; nz: number; stand: number }
+interface Spot {
+  x: number
+  y: number
+  z: number
+  nx: number
+  ny: number
+  nz: number
+  stand: number
+}
 
 /**
  * Throws darts from a source of spots, keeping a least distance (Cook 1986), until `fails` in a row find no room; then moves dots of alike
  * neighbourhoods until none are left, or the tries are used up.
  */
-function scatter(source: () => Spot, distanceMm: number, errorMm: number, fails: number, most: number): { spots: Spot[]; alike: number } {
+function scatter(
+  source: () => Spot,
+  distanceMm: number,
+  errorMm: number,
+  fails: number,
+  most: number,
+): { spots: Spot[]; alike: number } {
   const spots: Spot[] = []
-  const roomFor = (s: Spot, except = -1): boolean => spots.every((t, i) => i === except || (s.x - t.x) ** 2 + (s.y - t.y) ** 2 + (s.z - t.z) ** 2 >= distanceMm ** 2)
+  const roomFor = (s: Spot, except = -1): boolean =>
+    spots.every((t, i) => i === except || (s.x - t.x) ** 2 + (s.y - t.y) ** 2 + (s.z - t.z) ** 2 >= distanceMm ** 2)
   for (let failed = 0; failed < fails && spots.length < most;) {
     const s = source()
     if (roomFor(s)) {
@@ -135,7 +175,14 @@ function layoutOf(space: DotLayout['space'], { spots, alike }: { spots: Spot[]; 
   const signatures = dotSignatures(positions)
   let closest = Infinity
   for (let i = 0; i < signatures.length; i += NEIGHBOURS) closest = Math.min(closest, signatures[i]!)
-  return { space, positions, normals: Float32Array.from(spots.flatMap((s) => [s.nx, s.ny, s.nz])), stand: spots.some((s) => s.stand >= 0) ? Int32Array.from(spots, (s) => s.stand) : null, alike, closestMm: closest }
+  return {
+    space,
+    positions,
+    normals: Float32Array.from(spots.flatMap((s) => [s.nx, s.ny, s.nz])),
+    stand: spots.some((s) => s.stand >= 0) ? Int32Array.from(spots, (s) => s.stand) : null,
+    alike,
+    closestMm: closest,
+  }
 }
 
 const FAILS = 1500
@@ -149,9 +196,11 @@ export function dotsOnMat(settings: DotSettings, footRadiusMm: number): DotLayou
   const clear = footRadiusMm + settings.diameterMm / 2 + 2
   const source = (): Spot => {
     for (let t = 0; ; t++) {
-      const x = (random.next() * 2 - 1) * half, y = (random.next() * 2 - 1) * half
+      const x = (random.next() * 2 - 1) * half,
+        y = (random.next() * 2 - 1) * half
       const inCorner = Math.abs(x) > settings.matMm / 2 - corner && Math.abs(y) > settings.matMm / 2 - corner
-      if (t > 2000 || (!inCorner && x * x + y * y >= clear * clear)) return { x, y, z: 0, nx: 0, ny: 0, nz: 1, stand: -1 }
+      if (t > 2000 || (!inCorner && x * x + y * y >= clear * clear))
+        return { x, y, z: 0, nx: 0, ny: 0, nz: 1, stand: -1 }
     }
   }
   if (clear > settings.matMm / 2) return layoutOf('table', { spots: [], alike: 0 })
@@ -180,7 +229,14 @@ export function standsFor(settings: DotSettings, footRadiusMm: number, pieceHeig
     const slantDeg = 58 + ((i * 37) % 5) * 5
     const depth = heightMm / Math.tan((slantDeg * Math.PI) / 180)
     const r = footRadiusMm + depth + 14 + 10 * random.next()
-    return { x: r * Math.cos(angle), y: r * Math.sin(angle), headingDeg: (angle * 180) / Math.PI, slantDeg, widthMm: 46, heightMm }
+    return {
+      x: r * Math.cos(angle),
+      y: r * Math.sin(angle),
+      headingDeg: (angle * 180) / Math.PI,
+      slantDeg,
+      widthMm: 46,
+      heightMm,
+    }
   })
 }
 
@@ -205,8 +261,13 @@ function spotOnStand(s: Stand, stand: number, random: Random, margin: number): S
   // Up the face from its foot: inward by v·cos, up by v·sin.
   const out = face * (s.heightMm / Math.tan(slant) - v * Math.cos(slant))
   return {
-    x: s.x + out * Math.cos(h) - u * Math.sin(h), y: s.y + out * Math.sin(h) + u * Math.cos(h), z: v * Math.sin(slant),
-    nx: face * Math.sin(slant) * Math.cos(h), ny: face * Math.sin(slant) * Math.sin(h), nz: Math.cos(slant), stand,
+    x: s.x + out * Math.cos(h) - u * Math.sin(h),
+    y: s.y + out * Math.sin(h) + u * Math.cos(h),
+    z: v * Math.sin(slant),
+    nx: face * Math.sin(slant) * Math.cos(h),
+    ny: face * Math.sin(slant) * Math.sin(h),
+    nz: Math.cos(slant),
+    stand,
   }
 }
 
@@ -214,8 +275,10 @@ function spotOnStand(s: Stand, stand: number, random: Random, margin: number): S
 export function flatFacets(facets: Facets, radiusMm: number, bendDeg = 8): Int32Array {
   const limit = Math.cos((bendDeg * Math.PI) / 180)
   const cells = new Map<string, number[]>()
-  const key = (x: number, y: number, z: number): string => `${Math.floor(x / radiusMm)} ${Math.floor(y / radiusMm)} ${Math.floor(z / radiusMm)}`
-  const c = facets.centres, n = facets.normals
+  const key = (x: number, y: number, z: number): string =>
+    `${Math.floor(x / radiusMm)} ${Math.floor(y / radiusMm)} ${Math.floor(z / radiusMm)}`
+  const c = facets.centres,
+    n = facets.normals
   for (let i = 0; i < facets.count; i++) {
     const k = key(c[i * 3]!, c[i * 3 + 1]!, c[i * 3 + 2]!)
     const list = cells.get(k)
@@ -224,18 +287,22 @@ export function flatFacets(facets: Facets, radiusMm: number, bendDeg = 8): Int32
   }
   const out: number[] = []
   for (let i = 0; i < facets.count; i++) {
-    const x = c[i * 3]!, y = c[i * 3 + 1]!, z = c[i * 3 + 2]!
+    const x = c[i * 3]!,
+      y = c[i * 3 + 1]!,
+      z = c[i * 3 + 2]!
     const [cx, cy, cz] = [Math.floor(x / radiusMm), Math.floor(y / radiusMm), Math.floor(z / radiusMm)]
     let flat = true
-    for (let a = -1; a <= 1 && flat; a++) for (let b = -1; b <= 1 && flat; b++) for (let d = -1; d <= 1 && flat; d++) {
-      for (const j of cells.get(`${cx + a} ${cy + b} ${cz + d}`) ?? []) {
-        if ((c[j * 3]! - x) ** 2 + (c[j * 3 + 1]! - y) ** 2 + (c[j * 3 + 2]! - z) ** 2 > radiusMm ** 2) continue
-        if (n[i * 3]! * n[j * 3]! + n[i * 3 + 1]! * n[j * 3 + 1]! + n[i * 3 + 2]! * n[j * 3 + 2]! < limit) {
-          flat = false
-          break
+    for (let a = -1; a <= 1 && flat; a++)
+      for (let b = -1; b <= 1 && flat; b++)
+        for (let d = -1; d <= 1 && flat; d++) {
+          for (const j of cells.get(`${cx + a} ${cy + b} ${cz + d}`) ?? []) {
+            if ((c[j * 3]! - x) ** 2 + (c[j * 3 + 1]! - y) ** 2 + (c[j * 3 + 2]! - z) ** 2 > radiusMm ** 2) continue
+            if (n[i * 3]! * n[j * 3]! + n[i * 3 + 1]! * n[j * 3 + 1]! + n[i * 3 + 2]! * n[j * 3 + 2]! < limit) {
+              flat = false
+              break
+            }
+          }
         }
-      }
-    }
     if (flat) out.push(i)
   }
   return Int32Array.from(out)

@@ -34,10 +34,14 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   const { positions: p, indices } = mesh
   const smooth = cornerNormals(mesh, CREASE_DEG)
   let total = 0
-  for (let i = 0; i < indices.length; i += 3) total += triangleArea(p, indices[i]! * 3, indices[i + 1]! * 3, indices[i + 2]! * 3)
+  for (let i = 0; i < indices.length; i += 3)
+    total += triangleArea(p, indices[i]! * 3, indices[i + 1]! * 3, indices[i + 2]! * 3)
   // Equilateral triangles of edge e hold 0.433 e²; halving leaves pieces between half and the whole of the limit.
   const limit = (total / wanted) * 1.4
-  const corners: number[] = [], bends: number[] = [], normals: number[] = [], areas: number[] = []
+  const corners: number[] = [],
+    bends: number[] = [],
+    normals: number[] = [],
+    areas: number[] = []
   const stack: number[][] = []
   for (let f = 0; f < indices.length; f += 3) {
     const first: number[] = []
@@ -56,7 +60,9 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
         if (area > 0) keep(t, area)
         continue
       }
-      const a = longest, b = (longest + 1) % 3, c = (longest + 2) % 3
+      const a = longest,
+        b = (longest + 1) % 3,
+        c = (longest + 2) % 3
       const m = Array.from({ length: 6 }, (_, k) => (t[a * 6 + k]! + t[b * 6 + k]!) / 2)
       const at = (i: number): number[] => t.slice(i * 6, i * 6 + 6)
       stack.push([...at(a), ...m, ...at(c)], [...m, ...at(b), ...at(c)])
@@ -75,19 +81,35 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   }
   const count = areas.length
   const centres = new Float32Array(count * 3)
-  for (let i = 0; i < count; i++) for (let k = 0; k < 3; k++) centres[i * 3 + k] = (corners[i * 9 + k]! + corners[i * 9 + 3 + k]! + corners[i * 9 + 6 + k]!) / 3
-  return { count, corners: Float32Array.from(corners), cornerNormals: Float32Array.from(bends), centres, normals: Float32Array.from(normals), areas: Float64Array.from(areas), totalAreaMm2: total, edgeMm: Math.sqrt(total / Math.max(1, count) / 0.433) }
+  for (let i = 0; i < count; i++)
+    for (let k = 0; k < 3; k++)
+      centres[i * 3 + k] = (corners[i * 9 + k]! + corners[i * 9 + 3 + k]! + corners[i * 9 + 6 + k]!) / 3
+  return {
+    count,
+    corners: Float32Array.from(corners),
+    cornerNormals: Float32Array.from(bends),
+    centres,
+    normals: Float32Array.from(normals),
+    areas: Float64Array.from(areas),
+    totalAreaMm2: total,
+    edgeMm: Math.sqrt(total / Math.max(1, count) / 0.433),
+  }
 }
 
-const edge2 = (t: readonly number[], i: number, j: number): number => (t[i * 6]! - t[j * 6]!) ** 2 + (t[i * 6 + 1]! - t[j * 6 + 1]!) ** 2 + (t[i * 6 + 2]! - t[j * 6 + 2]!) ** 2
+const edge2 = (t: readonly number[], i: number, j: number): number =>
+  (t[i * 6]! - t[j * 6]!) ** 2 + (t[i * 6 + 1]! - t[j * 6 + 1]!) ** 2 + (t[i * 6 + 2]! - t[j * 6 + 2]!) ** 2
 
 function facetArea(t: readonly number[]): number {
   return triangleArea(t, 0, 6, 12)
 }
 
 function triangleArea(p: ArrayLike<number>, a: number, b: number, c: number): number {
-  const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
+  const ux = p[b]! - p[a]!,
+    uy = p[b + 1]! - p[a + 1]!,
+    uz = p[b + 2]! - p[a + 2]!
+  const vx = p[c]! - p[a]!,
+    vy = p[c + 1]! - p[a + 1]!,
+    vz = p[c + 2]! - p[a + 2]!
   return Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2
 }
 
@@ -109,11 +131,16 @@ export function cornerNormals(mesh: TriangleMesh, creaseDeg: number): Float32Arr
   for (let f = 0; f < faces; f++) {
     const v = [0, 1, 2].map((c) => indices[f * 3 + c]! * 3)
     const e = [0, 1, 2].map((c) => [0, 1, 2].map((k) => p[v[(c + 1) % 3]! + k]! - p[v[c]! + k]!))
-    const n = [e[0]![1]! * e[1]![2]! - e[0]![2]! * e[1]![1]!, e[0]![2]! * e[1]![0]! - e[0]![0]! * e[1]![2]!, e[0]![0]! * e[1]![1]! - e[0]![1]! * e[1]![0]!]
+    const n = [
+      e[0]![1]! * e[1]![2]! - e[0]![2]! * e[1]![1]!,
+      e[0]![2]! * e[1]![0]! - e[0]![0]! * e[1]![2]!,
+      e[0]![0]! * e[1]![1]! - e[0]![1]! * e[1]![0]!,
+    ]
     const l = Math.hypot(n[0]!, n[1]!, n[2]!)
     for (let k = 0; k < 3; k++) normals[f * 3 + k] = l > 0 ? n[k]! / l : 0
     for (let c = 0; c < 3; c++) {
-      const a = e[c]!, b = e[(c + 2) % 3]!
+      const a = e[c]!,
+        b = e[(c + 2) % 3]!
       const dot = -(a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!)
       const lengths = Math.hypot(a[0]!, a[1]!, a[2]!) * Math.hypot(b[0]!, b[1]!, b[2]!)
       angles[f * 3 + c] = lengths > 0 ? Math.acos(Math.max(-1, Math.min(1, dot / lengths))) : 0
@@ -123,10 +150,13 @@ export function cornerNormals(mesh: TriangleMesh, creaseDeg: number): Float32Arr
   const out = new Float32Array(faces * 9)
   for (let h = 0; h < indices.length; h++) {
     const f = Math.floor(h / 3) * 3
-    let x = 0, y = 0, z = 0
+    let x = 0,
+      y = 0,
+      z = 0
     for (let s = start[indices[h]!]!; s < start[indices[h]! + 1]!; s++) {
       const g = Math.floor(fans[s]! / 3) * 3
-      if (normals[f]! * normals[g]! + normals[f + 1]! * normals[g + 1]! + normals[f + 2]! * normals[g + 2]! < limit) continue
+      if (normals[f]! * normals[g]! + normals[f + 1]! * normals[g + 1]! + normals[f + 2]! * normals[g + 2]! < limit)
+        continue
       const w = angles[fans[s]!]!
       x += w * normals[g]!
       y += w * normals[g + 1]!

@@ -23,15 +23,26 @@ export function openPatches(facets: Facets, classes: Uint8Array, openness: Uint8
 }
 
 /** The same, each with the facets that make it up. */
-export function gapsOf(facets: Facets, classes: Uint8Array, openness: Uint8Array): (Gap & { readonly facets: readonly number[] })[] {
+export function gapsOf(
+  facets: Facets,
+  classes: Uint8Array,
+  openness: Uint8Array,
+): (Gap & { readonly facets: readonly number[] })[] {
   const open = Array.from({ length: facets.count }, (_, i) => i).filter((i) => classes[i] === SEEN.open)
-  const patches = patchesOf(facets, open, (i) => sideOf(facets.normals[i * 3]!, facets.normals[i * 3 + 1]!, facets.normals[i * 3 + 2]!))
-  let low = Infinity, high = -Infinity
+  const patches = patchesOf(facets, open, (i) =>
+    sideOf(facets.normals[i * 3]!, facets.normals[i * 3 + 1]!, facets.normals[i * 3 + 2]!),
+  )
+  let low = Infinity,
+    high = -Infinity
   for (let i = 2; i < facets.centres.length; i += 3) {
     low = Math.min(low, facets.centres[i]!)
     high = Math.max(high, facets.centres[i]!)
   }
-  return patches.map((list) => ({ ...gapOf(facets, list, openness, low, high), facets: list })).filter((g) => g.areaMm2 >= LEAST_SHARE * facets.totalAreaMm2).sort((a, b) => b.areaMm2 - a.areaMm2).slice(0, MOST)
+  return patches
+    .map((list) => ({ ...gapOf(facets, list, openness, low, high), facets: list }))
+    .filter((g) => g.areaMm2 >= LEAST_SHARE * facets.totalAreaMm2)
+    .sort((a, b) => b.areaMm2 - a.areaMm2)
+    .slice(0, MOST)
 }
 
 /** Facets gathered into patches that touch and have the same side. */
@@ -60,8 +71,10 @@ export function patchesOf(facets: Facets, chosen: readonly number[], side: (face
 }
 
 function gapOf(facets: Facets, list: readonly number[], openness: Uint8Array, low: number, high: number): Gap {
-  const middle = [0, 0, 0], normal = [0, 0, 0]
-  let area = 0, shut = 0
+  const middle = [0, 0, 0],
+    normal = [0, 0, 0]
+  let area = 0,
+    shut = 0
   for (const i of list) {
     const a = facets.areas[i]!
     area += a
@@ -71,16 +84,33 @@ function gapOf(facets: Facets, list: readonly number[], openness: Uint8Array, lo
       normal[c]! += a * facets.normals[i * 3 + c]!
     }
   }
-  const distance = (i: number): number => [0, 1, 2].reduce((s, c) => s + (facets.centres[i * 3 + c]! - middle[c]! / area) ** 2, 0)
+  const distance = (i: number): number =>
+    [0, 1, 2].reduce((s, c) => s + (facets.centres[i * 3 + c]! - middle[c]! / area) ** 2, 0)
   const nearest = list.reduce((a, b) => (distance(b) < distance(a) ? b : a))
   const height = (middle[2]! / area - low) / Math.max(high - low, 1e-9)
-  return { areaMm2: area, at: [facets.centres[nearest * 3]!, facets.centres[nearest * 3 + 1]!, facets.centres[nearest * 3 + 2]!], place: shut > area / 2 ? 'inside a hollow' : placeWords(normal.map((v) => v / area), height) }
+  return {
+    areaMm2: area,
+    at: [facets.centres[nearest * 3]!, facets.centres[nearest * 3 + 1]!, facets.centres[nearest * 3 + 2]!],
+    place:
+      shut > area / 2
+        ? 'inside a hollow'
+        : placeWords(
+            normal.map((v) => v / area),
+            height,
+          ),
+  }
 }
 
 function sideOf(x: number, y: number, z: number): string {
   if (z < -0.6) return 'on the underside'
   if (z > 0.6) return 'on top'
-  return Math.abs(x) > Math.abs(y) ? (x > 0 ? 'on the right side' : 'on the left side') : y > 0 ? 'at the back' : 'at the front'
+  return Math.abs(x) > Math.abs(y)
+    ? x > 0
+      ? 'on the right side'
+      : 'on the left side'
+    : y > 0
+      ? 'at the back'
+      : 'at the front'
 }
 
 /** A side by where it faces, and high or low on the sides. */

@@ -13,7 +13,8 @@ export function loft(rings: readonly Ring[], first?: Cap, last?: Cap): TriangleM
   const builder = new MeshBuilder()
   const ids = rings.map((ring) => builder.points(ring))
   for (let k = 0; k + 1 < ids.length; k++) {
-    const a = ids[k]!, b = ids[k + 1]!
+    const a = ids[k]!,
+      b = ids[k + 1]!
     const n = Math.max(a.length, b.length)
     for (let i = 0; i < n; i++) {
       const j = (i + 1) % n
@@ -59,7 +60,9 @@ export class MeshBuilder {
     }
     for (let t = 0; t < triangles.length; t += 3) {
       const [a, b, c] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!]
-      const cross = (flat[b * 2]! - flat[a * 2]!) * (flat[c * 2 + 1]! - flat[a * 2 + 1]!) - (flat[c * 2]! - flat[a * 2]!) * (flat[b * 2 + 1]! - flat[a * 2 + 1]!)
+      const cross =
+        (flat[b * 2]! - flat[a * 2]!) * (flat[c * 2 + 1]! - flat[a * 2 + 1]!) -
+        (flat[c * 2]! - flat[a * 2]!) * (flat[b * 2 + 1]! - flat[a * 2 + 1]!)
       const upward = cross > 0 === area > 0
       if (upward !== down) this.face(ids[a]!, ids[b]!, ids[c]!)
       else this.face(ids[a]!, ids[c]!, ids[b]!)

@@ -4,7 +4,19 @@ import { writeShape } from '../formats'
 import { checkHealth, massProperties } from '../mesh/health'
 import { quietContext } from '../context'
 import { pointsAt, rootSumSquare, stlBytes, takeFrames, timelineOf, toleranceBudget, trianglesAt } from './budget'
-import { arcPerFrameMm, checkDevice, devicesFromJson, devicesToJson, framesPerTurn, pitchMm, rangeNoiseMm, shotsPerTurn, spacingAtMm, windowAtMm, type DeviceProfile } from './device-profile'
+import {
+  arcPerFrameMm,
+  checkDevice,
+  devicesFromJson,
+  devicesToJson,
+  framesPerTurn,
+  pitchMm,
+  rangeNoiseMm,
+  shotsPerTurn,
+  spacingAtMm,
+  windowAtMm,
+  type DeviceProfile,
+} from './device-profile'
 import { DEVICE_CLASSES } from './devices'
 import { NO_DOTS } from './dots'
 import { decideCoat, planExposures } from './exposure'
@@ -24,20 +36,87 @@ describe('stand-ins', () => {
     ['box', { kind: 'box' }, [30, 20, 10], 6000],
     ['hollow box', { kind: 'box', hollow: { wallMm: 5, depthMm: 40 } }, [100, 80, 60], 100 * 80 * 60 - 90 * 70 * 40],
     ['cylinder', { kind: 'cylinder' }, [50, 50, 100], Math.PI * 625 * 100 * ngon],
-    ['hollow cylinder', { kind: 'cylinder', hollow: { wallMm: 5, depthMm: 60 } }, [50, 50, 100], Math.PI * ngon * (625 * 100 - 400 * 60)],
-    ['cone stump, πh(R² + Rr + r²)/3', { kind: 'lathe', profile: [[20, 0], [10, 30]] }, [40, 40, 30], Math.PI * 10 * (400 + 200 + 100) * ngon],
-    ['outline with a notch', { kind: 'extrusion', outline: [[0, 0], [4, 0], [4, 1], [1, 1], [1, 4], [0, 4]] }, [40, 40, 10], 700 * 10],
-    ['clockwise outline', { kind: 'extrusion', outline: [[0, 4], [1, 4], [1, 1], [4, 1], [4, 0], [0, 0]] }, [40, 40, 10], 700 * 10],
-    ['lathe listed from the top', { kind: 'lathe', profile: [[10, 30], [20, 0]] }, [40, 40, 30], Math.PI * 10 * 700 * ngon],
+    [
+      'hollow cylinder',
+      { kind: 'cylinder', hollow: { wallMm: 5, depthMm: 60 } },
+      [50, 50, 100],
+      Math.PI * ngon * (625 * 100 - 400 * 60),
+    ],
+    [
+      'cone stump, πh(R² + Rr + r²)/3',
+      {
+        kind: 'lathe',
+        profile: [
+          [20, 0],
+          [10, 30],
+        ],
+      },
+      [40, 40, 30],
+      Math.PI * 10 * (400 + 200 + 100) * ngon,
+    ],
+    [
+      'outline with a notch',
+      {
+        kind: 'extrusion',
+        outline: [
+          [0, 0],
+          [4, 0],
+          [4, 1],
+          [1, 1],
+          [1, 4],
+          [0, 4],
+        ],
+      },
+      [40, 40, 10],
+      700 * 10,
+    ],
+    [
+      'clockwise outline',
+      {
+        kind: 'extrusion',
+        outline: [
+          [0, 4],
+          [1, 4],
+          [1, 1],
+          [4, 1],
+          [4, 0],
+          [0, 0],
+        ],
+      },
+      [40, 40, 10],
+      700 * 10,
+    ],
+    [
+      'lathe listed from the top',
+      {
+        kind: 'lathe',
+        profile: [
+          [10, 30],
+          [20, 0],
+        ],
+      },
+      [40, 40, 30],
+      Math.PI * 10 * 700 * ngon,
+    ],
   ])('%s: closed, sound, and of its volume', (_name, standIn, size, volume) => {
     const mesh = buildStandIn(standIn, size)
     expect(checkHealth(mesh, quietContext())).toMatchObject({ closed: true, manifold: true, crossings: 0, genus: 0 })
     expect(massProperties(mesh).volumeMm3 / volume).toBeCloseTo(1, 5)
-    const box = [0, 1, 2].map((k) => { let low = Infinity, high = -Infinity; for (let i = k; i < mesh.positions.length; i += 3) { low = Math.min(low, mesh.positions[i]!); high = Math.max(high, mesh.positions[i]!) } return high - low })
+    const box = [0, 1, 2].map((k) => {
+      let low = Infinity,
+        high = -Infinity
+      for (let i = k; i < mesh.positions.length; i += 3) {
+        low = Math.min(low, mesh.positions[i]!)
+        high = Math.max(high, mesh.positions[i]!)
+      }
+      return high - low
+    })
     box.forEach((v, k) => expect(v).toBeCloseTo(size[k]!, 3))
   })
   test('an ellipsoid has 4/3·πabc, relief lies within its height', () => {
-    expect(massProperties(buildStandIn({ kind: 'ellipsoid' }, [50, 60, 70])).volumeMm3 / ((4 / 3) * Math.PI * 25 * 30 * 35)).toBeCloseTo(1, 1.7)
+    expect(
+      massProperties(buildStandIn({ kind: 'ellipsoid' }, [50, 60, 70])).volumeMm3 / ((4 / 3) * Math.PI * 25 * 30 * 35),
+    ).toBeCloseTo(1, 1.7)
     const tile = buildStandIn({ kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true }, [140, 140, 18])
     expect(checkHealth(tile, quietContext())).toMatchObject({ closed: true, manifold: true, crossings: 0 })
   })
@@ -48,16 +127,72 @@ describe('stand-ins', () => {
     expect(massProperties(set).volumeMm3 / massProperties(mesh).volumeMm3).toBeCloseTo(27, 3)
   })
   test.each<[string, StandIn, Size, RegExp]>([
-    ['crossing profile', { kind: 'lathe', profile: [[10, 0], [10, 20], [20, 10], [5, 10]] }, [40, 40, 40], /crosses itself: the line after point 1 meets the line after point 3/],
-    ['profile on the axis', { kind: 'lathe', profile: [[10, 0], [0, 10], [10, 20]] }, [40, 40, 40], /touches the axis between its ends/],
-    ['profile without height', { kind: 'lathe', profile: [[10, 5], [20, 5]] }, [40, 40, 40], /no width or no height/],
-    ['crossing outline', { kind: 'extrusion', outline: [[0, 0], [10, 10], [10, 0], [0, 10]] }, [40, 40, 40], /outline crosses itself/],
+    [
+      'crossing profile',
+      {
+        kind: 'lathe',
+        profile: [
+          [10, 0],
+          [10, 20],
+          [20, 10],
+          [5, 10],
+        ],
+      },
+      [40, 40, 40],
+      /crosses itself: the line after point 1 meets the line after point 3/,
+    ],
+    [
+      'profile on the axis',
+      {
+        kind: 'lathe',
+        profile: [
+          [10, 0],
+          [0, 10],
+          [10, 20],
+        ],
+      },
+      [40, 40, 40],
+      /touches the axis between its ends/,
+    ],
+    [
+      'profile without height',
+      {
+        kind: 'lathe',
+        profile: [
+          [10, 5],
+          [20, 5],
+        ],
+      },
+      [40, 40, 40],
+      /no width or no height/,
+    ],
+    [
+      'crossing outline',
+      {
+        kind: 'extrusion',
+        outline: [
+          [0, 0],
+          [10, 10],
+          [10, 0],
+          [0, 10],
+        ],
+      },
+      [40, 40, 40],
+      /outline crosses itself/,
+    ],
     ['hollow too deep', { kind: 'cylinder', hollow: { wallMm: 2, depthMm: 40 } }, [40, 40, 40], /come out below/],
-    ['wall too thick', { kind: 'box', hollow: { wallMm: 20, depthMm: 10 } }, [40, 40, 40], /nothing of the outline is left/],
+    [
+      'wall too thick',
+      { kind: 'box', hollow: { wallMm: 20, depthMm: 10 } },
+      [40, 40, 40],
+      /nothing of the outline is left/,
+    ],
     ['bevel too wide', { kind: 'box', bevelMm: 20 }, [40, 40, 40], /more than the box has/],
     ['no size', { kind: 'box' }, [40, 0, 40], /more than 0 mm/],
     ['mesh that is gone', { kind: 'mesh', hash: 'a', name: 'scan' }, [1, 1, 1], /not here any more/],
-  ])('%s is refused in a sentence', (_name, standIn, size, message) => expect(() => buildStandIn(standIn, size)).toThrow(message))
+  ])('%s is refused in a sentence', (_name, standIn, size, message) =>
+    expect(() => buildStandIn(standIn, size)).toThrow(message),
+  )
   test('facets cover the surface, are of about one size, and know soft from sharp', () => {
     const mesh = buildStandIn({ kind: 'cylinder' }, [50, 50, 100])
     const facets = cutFacets(mesh, 5000)
@@ -65,21 +200,42 @@ describe('stand-ins', () => {
     expect(facets.count).toBeLessThan(5000 * 1.4)
     // On the side the smooth normal points away from the axis exactly; at the rim it is not bent by the lid.
     const normals = cornerNormals(mesh, 32)
-    for (let c = 0; c < normals.length; c += 3) expect(Math.min(Math.abs(normals[c + 2]!), 1 - Math.abs(normals[c + 2]!))).toBeLessThan(1e-5)
+    for (let c = 0; c < normals.length; c += 3)
+      expect(Math.min(Math.abs(normals[c + 2]!), 1 - Math.abs(normals[c + 2]!))).toBeLessThan(1e-5)
     let worst = 0
-    for (let i = 0; i < facets.count; i++) if (Math.abs(facets.normals[i * 3 + 2]!) < 0.5) worst = Math.max(worst, Math.abs(facets.normals[i * 3]! * facets.centres[i * 3 + 1]! - facets.normals[i * 3 + 1]! * facets.centres[i * 3]!))
+    for (let i = 0; i < facets.count; i++)
+      if (Math.abs(facets.normals[i * 3 + 2]!) < 0.5)
+        worst = Math.max(
+          worst,
+          Math.abs(
+            facets.normals[i * 3]! * facets.centres[i * 3 + 1]! - facets.normals[i * 3 + 1]! * facets.centres[i * 3]!,
+          ),
+        )
     expect(worst).toBeLessThan(0.05)
   })
 })
 
 describe('device profiles', () => {
-  test('every class that ships is sound and goes out to a file and back', () => expect(devicesFromJson(devicesToJson(DEVICE_CLASSES))).toEqual(DEVICE_CLASSES))
+  test('every class that ships is sound and goes out to a file and back', () =>
+    expect(devicesFromJson(devicesToJson(DEVICE_CLASSES))).toEqual(DEVICE_CLASSES))
   test.each<[string, Partial<DeviceProfile>, RegExp]>([
-    ['depth band outside the stand-off', { nearMm: 340 }, /stand-off \(330 mm\) must lie inside the depth band \(340 to 385 mm\)/],
-    ['spacing wider than the window', { spacingMm: 200 }, /spacing/], ['no window', { windowMm: 0 }, /window must be a positive number/], ['unknown laser class', { laserClass: '5' as never }, /laserClass/],
-    ['smallest over largest', { pieceMinMm: 900 }, /smallest piece \(900 mm\)/], ['a field nobody knows', { colour: 'red' } as never, /not allowed/],
+    [
+      'depth band outside the stand-off',
+      { nearMm: 340 },
+      /stand-off \(330 mm\) must lie inside the depth band \(340 to 385 mm\)/,
+    ],
+    ['spacing wider than the window', { spacingMm: 200 }, /spacing/],
+    ['no window', { windowMm: 0 }, /window must be a positive number/],
+    ['unknown laser class', { laserClass: '5' as never }, /laserClass/],
+    ['smallest over largest', { pieceMinMm: 900 }, /smallest piece \(900 mm\)/],
+    ['a field nobody knows', { colour: 'red' } as never, /not allowed/],
   ])('%s is refused', (_n, over, message) => expect(() => checkDevice(device(over))).toThrow(message))
-  test.each([['no json', 'hello'], ['a list', '[]'], ['nothing in it', '{"devices":[]}'], ['null', 'null']])('a file with %s is refused', (_n, text) => expect(() => devicesFromJson(text)).toThrow(/that file/i))
+  test.each([
+    ['no json', 'hello'],
+    ['a list', '[]'],
+    ['nothing in it', '{"devices":[]}'],
+    ['null', 'null'],
+  ])('a file with %s is refused', (_n, text) => expect(() => devicesFromJson(text)).toThrow(/that file/i))
   // Geometry of the pinhole; half the window has four times the density (common practice).
   test('footprint and spacing grow with distance, noise with its square', () => {
     const d = device({})
@@ -92,7 +248,9 @@ describe('device profiles', () => {
   test('turntable arithmetic', () => {
     expect(arcPerFrameMm(60, 26, 8)).toBeCloseTo((2 * Math.PI * 60) / 208, 12)
     expect(framesPerTurn(device({}), 26)).toBe(208)
-    expect([shotsPerTurn(65, 0.3), shotsPerTurn(64, 0.3), shotsPerTurn(90, 0.5), shotsPerTurn(120, 0)]).toEqual([8, 9, 8, 3])
+    expect([shotsPerTurn(65, 0.3), shotsPerTurn(64, 0.3), shotsPerTurn(90, 0.5), shotsPerTurn(120, 0)]).toEqual([
+      8, 9, 8, 3,
+    ])
     expect(takeFrames({ ...NEW_TAKE, secondsPerTurn: 26, exposures: 2, sweepDeg: 180 }, device({}))).toBe(208)
   })
 })
@@ -121,7 +279,13 @@ describe('photos (optics)', () => {
     expect([p.total, p.megabytes]).toEqual([p.perTurn * 3, p.perTurn * 15])
     // Close up little is sharp; a large piece from afar, stopped down, is sharp in its whole depth.
     expect(planPhotos(PHONE, 60, 1).sharp).toBe(false)
-    expect(planPhotos({ ...PHONE, sensorWidthMm: 36, sensorHeightMm: 24, focalMm: 50, fNumber: 22, confusionMm: 0.03 }, 400, 1).sharp).toBe(true)
+    expect(
+      planPhotos(
+        { ...PHONE, sensorWidthMm: 36, sensorHeightMm: 24, focalMm: 50, fNumber: 22, confusionMm: 0.03 },
+        400,
+        1,
+      ).sharp,
+    ).toBe(true)
   })
 })
 
@@ -137,7 +301,10 @@ describe('budgets', () => {
     expect(Math.round(rootSumSquare([25, 9.7, 2.9, 16.6]))).toBe(32)
     const coat = { choice: 'none', text: '', thicknessMm: 0, coats: 0 } as const
     const b = toleranceBudget({ ...EMPTY_BRIEF, toleranceMm: 0.3, temperatureC: 30 }, device({}), coat, 0.3, 0.2, 330)
-    expect(b.combinedMm ** 2).toBeCloseTo(b.terms.reduce((s, t) => s + t.mm ** 2, 0), 12)
+    expect(b.combinedMm ** 2).toBeCloseTo(
+      b.terms.reduce((s, t) => s + t.mm ** 2, 0),
+      12,
+    )
     expect(b.expandedMm).toBe(2 * b.combinedMm)
     expect(b.largest).toBe('joining')
     expect(b.terms.find((t) => t.name === 'temperature')!.mm).toBeCloseTo((100 * 12e-6 * 10) / Math.sqrt(3), 9)
@@ -149,16 +316,32 @@ describe('budgets', () => {
     const kinds = line.slots.map((s) => s.kind)
     expect(kinds.lastIndexOf('photos')).toBeLessThan(kinds.indexOf('coat'))
     expect(kinds.filter((k) => k === 'coat')).toHaveLength(2)
-    line.slots.forEach((s, i) => expect(s.fromMin).toBeCloseTo(i === 0 ? 0 : line.slots[i - 1]!.fromMin + line.slots[i - 1]!.minutes, 9))
-    expect(line.minutes).toBeCloseTo(line.slots.reduce((n, s) => n + s.minutes, 0), 9)
+    line.slots.forEach((s, i) =>
+      expect(s.fromMin).toBeCloseTo(i === 0 ? 0 : line.slots[i - 1]!.fromMin + line.slots[i - 1]!.minutes, 9),
+    )
+    expect(line.minutes).toBeCloseTo(
+      line.slots.reduce((n, s) => n + s.minutes, 0),
+      9,
+    )
   })
 })
 
 describe('light', () => {
-  const zone = (over: Partial<Zone>): Zone => ({ name: 'z', material: '', sharePercent: 50, finish: 'matt', tone: 'middle', contrast: false, ...over })
+  const zone = (over: Partial<Zone>): Zone => ({
+    name: 'z',
+    material: '',
+    sharePercent: 50,
+    finish: 'matt',
+    tone: 'middle',
+    contrast: false,
+    ...over,
+  })
   test('one tone needs one exposure; dark beside pale gloss a series whose steps meet', () => {
     expect(planExposures([zone({})], 12).steps).toHaveLength(1)
-    const { steps } = planExposures([zone({ name: 'band', tone: 'pale', finish: 'gloss' }), zone({ name: 'glaze', tone: 'dark' })], 12)
+    const { steps } = planExposures(
+      [zone({ name: 'band', tone: 'pale', finish: 'gloss' }), zone({ name: 'glaze', tone: 'dark' })],
+      12,
+    )
     expect(steps.length).toBe(3)
     // The series spans the range and no step leaves a gap to the next.
     expect(steps.at(-1)!.gain * 12).toBeCloseTo((0.75 * 5) / (0.04 * 0.5), 6)
@@ -173,8 +356,19 @@ describe('light', () => {
   })
   test('a coat needs leave; people are never coated', () => {
     const brief: Brief = { ...EMPTY_BRIEF, zones: [zone({ name: 'brass', finish: 'metal', sharePercent: 100 })] }
-    const may = (allowed: boolean | null, by = 'owner', person = false) => decideCoat({ ...brief, person, permissions: { ...brief.permissions, coat: { allowed, by, on: '' } } }, 500, 10, 240)
-    expect([may(null).choice, may(false).choice, may(true, '').choice, may(true, 'owner', true).choice]).toEqual(['ask', 'forbidden', 'ask', 'people'])
+    const may = (allowed: boolean | null, by = 'owner', person = false) =>
+      decideCoat(
+        { ...brief, person, permissions: { ...brief.permissions, coat: { allowed, by, on: '' } } },
+        500,
+        10,
+        240,
+      )
+    expect([may(null).choice, may(false).choice, may(true, '').choice, may(true, 'owner', true).choice]).toEqual([
+      'ask',
+      'forbidden',
+      'ask',
+      'people',
+    ])
     expect(may(true)).toMatchObject({ choice: 'wanted', coats: 3, thicknessMm: 0.03 })
     expect(decideCoat(EMPTY_BRIEF, 60, 10, 240).choice).toBe('none')
   })
@@ -182,17 +376,53 @@ describe('light', () => {
 
 describe('standing and tipping', () => {
   test('centres of mass of known solids: cone at a quarter, half ball at three eighths of its height', () => {
-    expect(centreOfMass(buildStandIn({ kind: 'lathe', profile: [[20, 0], [0, 40]] }, [40, 40, 40]))[2]).toBeCloseTo(10, 3)
-    const half = Array.from({ length: 40 }, (_, i): [number, number] => [Math.cos((i / 39) * Math.PI / 2), Math.sin((i / 39) * Math.PI / 2)])
-    expect(centreOfMass(buildStandIn({ kind: 'lathe', profile: [...half.slice(0, -1), [0, 1]] }, [40, 40, 20]))[2]).toBeCloseTo(7.5, 1)
+    expect(
+      centreOfMass(
+        buildStandIn(
+          {
+            kind: 'lathe',
+            profile: [
+              [20, 0],
+              [0, 40],
+            ],
+          },
+          [40, 40, 40],
+        ),
+      )[2],
+    ).toBeCloseTo(10, 3)
+    const half = Array.from({ length: 40 }, (_, i): [number, number] => [
+      Math.cos(((i / 39) * Math.PI) / 2),
+      Math.sin(((i / 39) * Math.PI) / 2),
+    ])
+    expect(
+      centreOfMass(buildStandIn({ kind: 'lathe', profile: [...half.slice(0, -1), [0, 1]] }, [40, 40, 20]))[2],
+    ).toBeCloseTo(7.5, 1)
   })
   test('a block tips at atan(half its width over half its height); on its side it stands firmer', () => {
     const block = buildStandIn({ kind: 'box' }, [20, 30, 80])
     expect(stabilityOf(block, NEW_TAKE).tiltDeg).toBeCloseTo((Math.atan(10 / 40) * 180) / Math.PI, 3)
-    expect(stabilityOf(block, { ...NEW_TAKE, pose: 'front' }).tiltDeg).toBeCloseTo((Math.atan(10 / 15) * 180) / Math.PI, 3)
+    expect(stabilityOf(block, { ...NEW_TAKE, pose: 'front' }).tiltDeg).toBeCloseTo(
+      (Math.atan(10 / 15) * 180) / Math.PI,
+      3,
+    )
     expect(stabilityOf(block, { ...NEW_TAKE, pose: 'lean' }).marginMm).toBeLessThan(0)
   })
-  test('convex hull', () => expect(convexHull([[0, 0], [2, 0], [1, 1], [2, 2], [0, 2], [1, 0.5]])).toEqual([[0, 0], [2, 0], [2, 2], [0, 2]]))
+  test('convex hull', () =>
+    expect(
+      convexHull([
+        [0, 0],
+        [2, 0],
+        [1, 1],
+        [2, 2],
+        [0, 2],
+        [1, 0.5],
+      ]),
+    ).toEqual([
+      [0, 0],
+      [2, 0],
+      [2, 2],
+      [0, 2],
+    ]))
 })
 
 describe('which device', () => {
@@ -207,17 +437,39 @@ describe('which device', () => {
   })
   // A raised dot of 0.8 mm is caught at 0.1 mm spacing and lost at 0.5 (common practice).
   test('what is too coarse, too small or too large is said', () => {
-    const say = (over: Partial<Brief>, id: string): string => suitabilityOf(brief(over), DEVICE_CLASSES.find((d) => d.id === id)!).reasons.filter((r) => r.verdict === 'unsound').map((r) => r.text).join(' ')
+    const say = (over: Partial<Brief>, id: string): string =>
+      suitabilityOf(
+        brief(over),
+        DEVICE_CLASSES.find((d) => d.id === id)!,
+      )
+        .reasons.filter((r) => r.verdict === 'unsound')
+        .map((r) => r.text)
+        .join(' ')
     expect(say({ detailMm: 0.8 }, 'hand-mid')).toContain('lose detail of 0.8 mm')
     expect(say({ detailMm: 0.8 }, 'hand-laser')).toBe('')
     expect(say(cube(5000), 'tabletop')).toContain('it takes up to 400 mm')
     expect(say(cube(4), 'macro-tripod')).toContain('from 5 mm')
     expect(say({ sun: true, detailMm: 20 }, 'depth-camera')).toContain('Sunlight')
-    expect(say({ zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }] }, 'tabletop')).toContain('“brass” gives no light back')
+    expect(
+      say(
+        {
+          zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }],
+        },
+        'tabletop',
+      ),
+    ).toContain('“brass” gives no light back')
     expect(say({ person: true }, 'hand-laser')).toContain('Not for people')
   })
   test('two devices where one does not do: wide first, narrow for the areas; and nothing suitable is an answer', () => {
-    const advice = adviseDevices(brief({ ...cube(700), detailMm: 0.5, toleranceMm: 0.4, areas: [{ name: 'stamp', rank: 'must', place: 'whole' }] }), DEVICE_CLASSES.filter((d) => d.id === 'hand-mid' || d.id === 'hand-small'))
+    const advice = adviseDevices(
+      brief({
+        ...cube(700),
+        detailMm: 0.5,
+        toleranceMm: 0.4,
+        areas: [{ name: 'stamp', rank: 'must', place: 'whole' }],
+      }),
+      DEVICE_CLASSES.filter((d) => d.id === 'hand-mid' || d.id === 'hand-small'),
+    )
     expect(advice.combination).toMatchObject({ wide: { id: 'hand-mid' }, narrow: { id: 'hand-small' } })
     expect(adviseDevices(brief({ ...cube(4500), detailMm: 1 }), DEVICE_CLASSES).sendOut).toBe(true)
   })
@@ -228,7 +480,11 @@ describe('a plan as it is kept', () => {
     for (const d of DEVICE_CLASSES) expect(checkPlan(firstPlan(d))).toEqual(firstPlan(d))
   })
   test.each<[string, object, RegExp]>([
-    ['too many takes', { takes: Array.from({ length: 41 }, (_, i) => ({ ...NEW_TAKE, name: `take ${i}` })) }, /more than 40 takes/],
+    [
+      'too many takes',
+      { takes: Array.from({ length: 41 }, (_, i) => ({ ...NEW_TAKE, name: `take ${i}` })) },
+      /more than 40 takes/,
+    ],
     ['two of a name', { takes: [NEW_TAKE, NEW_TAKE] }, /same name/],
     ['no distance', { takes: [{ ...NEW_TAKE, distanceMm: 0 }] }, /distance must be a positive number/],
     ['dots closer than they are wide', { dots: { ...NO_DOTS, distanceMm: 4 } }, /one and a half diameters/],

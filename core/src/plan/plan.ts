@@ -29,10 +29,25 @@ export interface Plan {
 export const planSchema = Joi.object<Plan>({
   device: deviceSchema.required(),
   standIn: standInSchema.required(),
-  takes: Joi.array().items(takeSchema).max(MAX_TAKES).unique('name').required().messages({ 'array.max': `a session of more than ${MAX_TAKES} takes can't be planned; plan it in two`, 'array.unique': 'two takes have the same name' }),
-  dots: dotSchema.required(), photos: cameraSchema.allow(null).required(),
-  coats: Joi.number().integer().min(0).max(20).required(), coatMicrometres: Joi.number().min(0).max(500).required().label('layer of a coat'), coatLifeMinutes: Joi.number().positive().max(1e5).required().label('life of a coat'),
-  clippingPercent: Joi.number().min(0).max(20).required().label('clipping'), startAt: Joi.string().pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'hours and minutes').required().label('start'),
+  takes: Joi.array()
+    .items(takeSchema)
+    .max(MAX_TAKES)
+    .unique('name')
+    .required()
+    .messages({
+      'array.max': `a session of more than ${MAX_TAKES} takes can't be planned; plan it in two`,
+      'array.unique': 'two takes have the same name',
+    }),
+  dots: dotSchema.required(),
+  photos: cameraSchema.allow(null).required(),
+  coats: Joi.number().integer().min(0).max(20).required(),
+  coatMicrometres: Joi.number().min(0).max(500).required().label('layer of a coat'),
+  coatLifeMinutes: Joi.number().positive().max(1e5).required().label('life of a coat'),
+  clippingPercent: Joi.number().min(0).max(20).required().label('clipping'),
+  startAt: Joi.string()
+    .pattern(/^([01]\d|2[0-3]):[0-5]\d$/, 'hours and minutes')
+    .required()
+    .label('start'),
 }).prefs({ errors: { wrap: { label: false } } })
 
 /** @throws PARAMS with the first thing that is wrong */
@@ -44,8 +59,26 @@ export function checkPlan(value: unknown): Plan {
 
 /** A plan to begin with: one device, the classic two takes. */
 export function firstPlan(device: DeviceProfile = DEVICE_CLASSES[1]!, standIn: StandIn = { kind: 'box' }): Plan {
-  const take = { ...NEW_TAKE, distanceMm: device.standOffMm, kind: device.hold === 'hand' ? 'handheld' as const : device.hold === 'arm' ? 'arm' as const : 'turntable' as const }
+  const take = {
+    ...NEW_TAKE,
+    distanceMm: device.standOffMm,
+    kind:
+      device.hold === 'hand'
+        ? ('handheld' as const)
+        : device.hold === 'arm'
+          ? ('arm' as const)
+          : ('turntable' as const),
+  }
   return {
-    device, standIn, takes: [take, { ...take, name: 'upside down', pose: 'inverted' }], dots: NO_DOTS, photos: null, coats: 0, coatMicrometres: 10, coatLifeMinutes: 240, clippingPercent: 1, startAt: '09:30',
+    device,
+    standIn,
+    takes: [take, { ...take, name: 'upside down', pose: 'inverted' }],
+    dots: NO_DOTS,
+    photos: null,
+    coats: 0,
+    coatMicrometres: 10,
+    coatLifeMinutes: 240,
+    clippingPercent: 1,
+    startAt: '09:30',
   }
 }

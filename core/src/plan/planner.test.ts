@@ -15,20 +15,53 @@ import { NEW_TAKE } from './takes'
 
 const FACETS = 5000
 const context = quietContext()
-interface Case { planner: Planner; plan: Plan; brief: Brief; report: PlanReport; details: PlanDetails }
+interface Case {
+  planner: Planner
+  plan: Plan
+  brief: Brief
+  report: PlanReport
+  details: PlanDetails
+}
 function work(planner: Planner, plan: Plan, brief: Brief): Case {
   const report = planner.evaluate(plan, brief)
   return { planner, plan, brief, report, details: planner.details(plan, brief, report, context) }
 }
-const caseOf = (standIn: StandIn, size: readonly [number, number, number], over: Partial<Brief> = {}, mesh = buildStandIn(standIn, size)): Case =>
-  work(new Planner(mesh, FACETS), firstPlan(undefined, standIn), { ...EMPTY_BRIEF, lengthMm: size[0], widthMm: size[1], heightMm: size[2], ...over })
-const findings = ({ plan, brief, report, details }: Case): string => planFindings(plan, brief, report, details).map((f) => `${f.verdict}: ${f.text}`).join('\n')
+const caseOf = (
+  standIn: StandIn,
+  size: readonly [number, number, number],
+  over: Partial<Brief> = {},
+  mesh = buildStandIn(standIn, size),
+): Case =>
+  work(new Planner(mesh, FACETS), firstPlan(undefined, standIn), {
+    ...EMPTY_BRIEF,
+    lengthMm: size[0],
+    widthMm: size[1],
+    heightMm: size[2],
+    ...over,
+  })
+const findings = ({ plan, brief, report, details }: Case): string =>
+  planFindings(plan, brief, report, details)
+    .map((f) => `${f.verdict}: ${f.text}`)
+    .join('\n')
 
 describe('the demo’s traps', () => {
   let tile: Case, bobbin: Case, lamp: Case
   beforeAll(() => {
     tile = caseOf({ kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true }, [140, 140, 18], { traits: ['slab'] })
-    bobbin = caseOf({ kind: 'lathe', profile: [[20, 0], [20, 8], [9, 48], [20, 88], [20, 96]] }, [40, 40, 96], { traits: ['round'] })
+    bobbin = caseOf(
+      {
+        kind: 'lathe',
+        profile: [
+          [20, 0],
+          [20, 8],
+          [9, 48],
+          [20, 88],
+          [20, 96],
+        ],
+      },
+      [40, 40, 96],
+      { traits: ['round'] },
+    )
     const mesh = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 3.5, context)
     lamp = caseOf({ kind: 'box' }, [118, 66, 40], { traits: ['hollow'] }, mesh)
   }, 300_000)
@@ -37,7 +70,9 @@ describe('the demo’s traps', () => {
     expect(tile.report.join.slides.map((s) => s.motion.kind)).toEqual(['translation'])
     expect(Math.abs(tile.report.join.slides[0]!.motion.axis[2])).toBeGreaterThan(0.999)
     expect(tile.report.join.playMm).toBe(Infinity)
-    expect(findings(tile)).toMatch(/unsound: “upright” and “upside down” share too plain a surface: they can slide up and down, by up to \d+ mm\. Add “.+” as a keystone take/)
+    expect(findings(tile)).toMatch(
+      /unsound: “upright” and “upside down” share too plain a surface: they can slide up and down, by up to \d+ mm\. Add “.+” as a keystone take/,
+    )
     expect(findings(tile)).toContain('No tolerance can be promised while the takes can slide')
     const { proposal } = tile.details
     expect(proposal).toMatchObject({ freeBefore: 1, freeAfter: 0 })
@@ -51,7 +86,11 @@ describe('the demo’s traps', () => {
     const plain = caseOf({ kind: 'box', bevelMm: 2, reliefMm: 3 }, [140, 140, 18])
     const turns = plain.details.lookAlikes[0]!.found.map((l) => Math.round(l.turnDeg))
     expect(turns.filter((t) => t === 90)).toHaveLength(2)
-    const held = work(plain.planner, { ...plain.plan, takes: [...plain.plan.takes, plain.details.proposal!.take] }, plain.brief)
+    const held = work(
+      plain.planner,
+      { ...plain.plan, takes: [...plain.plan.takes, plain.details.proposal!.take] },
+      plain.brief,
+    )
     expect(findings(held)).toMatch(/unsound: .* fit each other in more than one way: turned by 90°/)
   })
   test('the bobbin fits itself at every angle', () => {
@@ -67,7 +106,8 @@ describe('the demo’s traps', () => {
     const turned = tile.planner.evaluate({ ...tile.plan, takes: [...tile.plan.takes].reverse() }, tile.brief)
     expect(turned.join.slides).toHaveLength(1)
     const three = { ...lamp.plan, takes: [...lamp.plan.takes, { ...NEW_TAKE, name: 'low', elevationDeg: 12 }] }
-    const a = lamp.planner.evaluate(three, lamp.brief).join.playMm, b = lamp.planner.evaluate({ ...three, takes: [...three.takes].reverse() }, lamp.brief).join.playMm
+    const a = lamp.planner.evaluate(three, lamp.brief).join.playMm,
+      b = lamp.planner.evaluate({ ...three, takes: [...three.takes].reverse() }, lamp.brief).join.playMm
     expect(b / a).toBeGreaterThan(0.5)
     expect(b / a).toBeLessThan(2)
   })
@@ -94,28 +134,91 @@ describe('the demo’s traps', () => {
   })
 
   test('areas weigh: what is left aside does not count, what must hold does', () => {
-    const area = (rank: Brief['areas'][number]['rank'], place: Brief['areas'][number]['place'], over = {}): Brief => ({ ...lamp.brief, areas: [{ name: 'a', rank, place, ...over }] })
+    const area = (rank: Brief['areas'][number]['rank'], place: Brief['areas'][number]['place'], over = {}): Brief => ({
+      ...lamp.brief,
+      areas: [{ name: 'a', rank, place, ...over }],
+    })
     const upright = { ...lamp.plan, takes: lamp.plan.takes.slice(0, 1) }
     const seen = (b: Brief): number => lamp.planner.evaluate(upright, b).seen.matters
     expect(seen(area('leave', 'underside'))).toBeGreaterThan(seen(lamp.brief))
-    expect(seen({ ...lamp.brief, areas: [{ name: 'all', rank: 'leave', place: 'whole' }, { name: 'under', rank: 'must', place: 'underside' }] })).toBeLessThan(0.2)
+    expect(
+      seen({
+        ...lamp.brief,
+        areas: [
+          { name: 'all', rank: 'leave', place: 'whole' },
+          { name: 'under', rank: 'must', place: 'underside' },
+        ],
+      }),
+    ).toBeLessThan(0.2)
     const balls: Pick<Brief['areas'][number], 'strokes'> = { strokes: [[0, 0, 33, 20]] }
-    expect(seen({ ...lamp.brief, areas: [{ name: 'all', rank: 'cut', place: 'whole' }, { name: 'well', rank: 'must', place: 'painted', ...balls }] })).toBeGreaterThan(0.7)
-    expect(seen({ ...lamp.brief, areas: [{ name: 'all', rank: 'leave', place: 'whole' }, { name: 'band', rank: 'must', place: 'band', fromMm: 25, toMm: 40 }] })).toBeGreaterThan(seen(lamp.brief))
+    expect(
+      seen({
+        ...lamp.brief,
+        areas: [
+          { name: 'all', rank: 'cut', place: 'whole' },
+          { name: 'well', rank: 'must', place: 'painted', ...balls },
+        ],
+      }),
+    ).toBeGreaterThan(0.7)
+    expect(
+      seen({
+        ...lamp.brief,
+        areas: [
+          { name: 'all', rank: 'leave', place: 'whole' },
+          { name: 'band', rank: 'must', place: 'band', fromMm: 25, toMm: 40 },
+        ],
+      }),
+    ).toBeGreaterThan(seen(lamp.brief))
   })
   test('findings of the form: no leave and only metal, no turning, putty, too few exposures', () => {
-    const metal: Brief = { ...lamp.brief, zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }], permissions: { ...lamp.brief.permissions, coat: { allowed: false, by: 'owner', on: '' }, turn: { allowed: false, by: 'owner', on: '' } } }
-    const text = findings(work(lamp.planner, { ...lamp.plan, takes: lamp.plan.takes.map((t) => ({ ...t, support: 'plate' as const })) }, metal))
+    const metal: Brief = {
+      ...lamp.brief,
+      zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }],
+      permissions: {
+        ...lamp.brief.permissions,
+        coat: { allowed: false, by: 'owner', on: '' },
+        turn: { allowed: false, by: 'owner', on: '' },
+      },
+    }
+    const text = findings(
+      work(
+        lamp.planner,
+        { ...lamp.plan, takes: lamp.plan.takes.map((t) => ({ ...t, support: 'plate' as const })) },
+        metal,
+      ),
+    )
     expect(text).toContain('unsound: No zone gives light back')
     expect(text).toContain('may not be turned over, and the plan turns it')
-    const none = planFindings({ ...lamp.plan, takes: [] }, lamp.brief, lamp.planner.evaluate({ ...lamp.plan, takes: [] }, lamp.brief), null)
+    const none = planFindings(
+      { ...lamp.plan, takes: [] },
+      lamp.brief,
+      lamp.planner.evaluate({ ...lamp.plan, takes: [] }, lamp.brief),
+      null,
+    )
     expect(none).toMatchObject([{ verdict: 'unsound', text: 'No take is planned yet.' }])
-    expect(planFindings(lamp.plan, { ...lamp.brief, massG: 6000 }, lamp.report, null).map((f) => f.text).join()).toContain('weighs 6000 g, the table carries 5000 g')
-    const gloss: Brief = { ...lamp.brief, zones: [{ name: 'pale', material: '', sharePercent: 50, finish: 'gloss', tone: 'pale', contrast: false }, { name: 'dark', material: '', sharePercent: 50, finish: 'matt', tone: 'dark', contrast: false }] }
-    expect(planFindings(lamp.plan, gloss, lamp.planner.evaluate(lamp.plan, gloss), null).map((f) => f.text).join()).toContain('The zones want 3 exposures')
+    expect(
+      planFindings(lamp.plan, { ...lamp.brief, massG: 6000 }, lamp.report, null)
+        .map((f) => f.text)
+        .join(),
+    ).toContain('weighs 6000 g, the table carries 5000 g')
+    const gloss: Brief = {
+      ...lamp.brief,
+      zones: [
+        { name: 'pale', material: '', sharePercent: 50, finish: 'gloss', tone: 'pale', contrast: false },
+        { name: 'dark', material: '', sharePercent: 50, finish: 'matt', tone: 'dark', contrast: false },
+      ],
+    }
+    expect(
+      planFindings(lamp.plan, gloss, lamp.planner.evaluate(lamp.plan, gloss), null)
+        .map((f) => f.text)
+        .join(),
+    ).toContain('The zones want 3 exposures')
   })
   test('without leave to turn only upright takes are proposed', () => {
-    const brief: Brief = { ...lamp.brief, permissions: { ...lamp.brief.permissions, turn: { allowed: false, by: 'owner', on: '' } } }
+    const brief: Brief = {
+      ...lamp.brief,
+      permissions: { ...lamp.brief.permissions, turn: { allowed: false, by: 'owner', on: '' } },
+    }
     const plan = { ...lamp.plan, takes: [{ ...NEW_TAKE, elevationDeg: 70 }] }
     const { proposal } = work(lamp.planner, plan, brief).details
     expect(proposal!.take.pose).toBe('upright')
@@ -127,18 +230,36 @@ describe('the demo’s traps', () => {
     expect(largest!.place).toBe('on the underside')
     expect(largest!.areaMm2).toBeGreaterThan(0.8 * 136 * 136)
     expect(largest!.at[2]).toBeLessThan(4)
-    expect(one.details.gaps.reduce((s, g) => s + g.areaMm2, 0)).toBeLessThanOrEqual(one.report.seen.openMm2 * (1 + 1e-9))
+    expect(one.details.gaps.reduce((s, g) => s + g.areaMm2, 0)).toBeLessThanOrEqual(
+      one.report.seen.openMm2 * (1 + 1e-9),
+    )
     expect(findings(one)).toContain('could be seen and is not planned: A on the underside (')
     const upside = work(tile.planner, { ...tile.plan, takes: tile.plan.takes.slice(1) }, tile.brief)
     expect(upside.details.gaps[0]!.place).toBe('on top')
     // Seen from its right alone, a block lacks the other sides: 60 mm square each.
     const block = caseOf({ kind: 'box' }, [60, 60, 60])
-    const right = work(block.planner, { ...block.plan, takes: [{ ...NEW_TAKE, elevationDeg: 40, steps: 1 }] }, block.brief)
-    expect(right.details.gaps.map((g) => g.place).sort()).toEqual(['at the back', 'at the front', 'on the left side', 'on the underside'])
+    const right = work(
+      block.planner,
+      { ...block.plan, takes: [{ ...NEW_TAKE, elevationDeg: 40, steps: 1 }] },
+      block.brief,
+    )
+    expect(right.details.gaps.map((g) => g.place).sort()).toEqual([
+      'at the back',
+      'at the front',
+      'on the left side',
+      'on the underside',
+    ])
     for (const g of right.details.gaps) expect(g.areaMm2).toBeCloseTo(3600, -1)
   })
   test('what each take sees of each area', () => {
-    const brief: Brief = { ...tile.brief, areas: [{ name: 'face', rank: 'must', place: 'top' }, { name: 'back', rank: 'nice', place: 'underside' }, { name: 'nowhere', rank: 'leave', place: 'painted', strokes: [] }] }
+    const brief: Brief = {
+      ...tile.brief,
+      areas: [
+        { name: 'face', rank: 'must', place: 'top' },
+        { name: 'back', rank: 'nice', place: 'underside' },
+        { name: 'nowhere', rank: 'leave', place: 'painted', strokes: [] },
+      ],
+    }
     const { areas } = tile.planner.evaluate(tile.plan, brief).seen
     expect(areas[0]!.perTake[0]).toBeGreaterThan(0.95)
     expect(areas[0]!.perTake[1]).toBe(0)
@@ -152,7 +273,12 @@ describe('the demo’s traps', () => {
   })
 
   test('the run sheet: every take with what to set, cautions where they arise, callipers, times in order', () => {
-    const brief: Brief = { ...lamp.brief, callipers: [{ name: 'length', from: 'spout', to: 'handle', readingMm: null, uncertaintyMm: 0.05, instrument: 'calliper' }] }
+    const brief: Brief = {
+      ...lamp.brief,
+      callipers: [
+        { name: 'length', from: 'spout', to: 'handle', readingMm: null, uncertaintyMm: 0.05, instrument: 'calliper' },
+      ],
+    }
     const sheet = runSheetOf(lamp.plan, brief, lamp.report, lamp.details)
     expect(sheet.steps.map((s) => s.number)).toEqual(sheet.steps.map((_, i) => i + 1))
     const takes = sheet.steps.filter((s) => s.take !== null)
@@ -165,7 +291,8 @@ describe('the demo’s traps', () => {
     expect(sheet.defer).toContain('come first')
   })
   test('cautions follow the plan', () => {
-    const ids = (over: Partial<Plan>, b: Partial<Brief> = {}): string[] => cautionsOf({ ...EMPTY_BRIEF, ...b }, { ...firstPlan(), ...over }).map((c) => c.id)
+    const ids = (over: Partial<Plan>, b: Partial<Brief> = {}): string[] =>
+      cautionsOf({ ...EMPTY_BRIEF, ...b }, { ...firstPlan(), ...over }).map((c) => c.id)
     expect(ids({})).toEqual(['flicker', 'turn'])
     expect(ids({ device: DEVICE_CLASSES[4]!, takes: [{ ...NEW_TAKE, kind: 'handheld' }] })).toEqual(['laser', 'drop'])
     expect(ids({ coats: 1 })).toContain('coat')
@@ -178,7 +305,13 @@ describe('tracking by shape', () => {
     const hand = (standIn: StandIn, size: readonly [number, number, number]): number => {
       const device = DEVICE_CLASSES[2]!
       const brief = { ...EMPTY_BRIEF, lengthMm: size[0], widthMm: size[1], heightMm: size[2] }
-      return new Planner(buildStandIn(standIn, size), FACETS).evaluate({ ...firstPlan(device, standIn), takes: [{ ...NEW_TAKE, kind: 'handheld', distanceMm: 240, strokes: 3, elevationDeg: 70 }] }, brief).tracking[0]!
+      return new Planner(buildStandIn(standIn, size), FACETS).evaluate(
+        {
+          ...firstPlan(device, standIn),
+          takes: [{ ...NEW_TAKE, kind: 'handheld', distanceMm: 240, strokes: 3, elevationDeg: 70 }],
+        },
+        brief,
+      ).tracking[0]!
     }
     expect(hand({ kind: 'box' }, [400, 400, 20])).toBeLessThan(0.5)
     expect(hand({ kind: 'box', reliefMm: 12, bevelMm: 2 }, [150, 150, 40])).toBeGreaterThan(0.9)
@@ -188,12 +321,39 @@ describe('tracking by shape', () => {
 test('any plan is evaluated without a crash, and its shares stay shares (seeded)', () => {
   const random = seededRandom(11)
   const pick = <T>(list: readonly T[]): T => list[random.integer(list.length)]!
-  const planner = new Planner(buildStandIn({ kind: 'lathe', profile: [[20, 0], [10, 20], [16, 60]], hollow: { wallMm: 3, depthMm: 20 } }, [50, 40, 60]), 1500)
+  const planner = new Planner(
+    buildStandIn(
+      {
+        kind: 'lathe',
+        profile: [
+          [20, 0],
+          [10, 20],
+          [16, 60],
+        ],
+        hollow: { wallMm: 3, depthMm: 20 },
+      },
+      [50, 40, 60],
+    ),
+    1500,
+  )
   for (let round = 0; round < 12; round++) {
     const device = pick(DEVICE_CLASSES)
     const takes = Array.from({ length: 1 + random.integer(4) }, (_, i) => ({
-      ...NEW_TAKE, name: `t${i}`, kind: pick(['turntable', 'byHand', 'grip', 'vise', 'arm', 'handheld'] as const), pose: pick(['upright', 'inverted', 'left', 'front', 'lean', 'custom'] as const), aboutXDeg: random.next() * 360, aboutYDeg: random.next() * 180,
-      elevationDeg: random.next() * 120 - 40, distanceMm: device.standOffMm * (0.7 + 0.6 * random.next()), sweepDeg: 30 + random.next() * 330, steps: 1 + random.integer(12), secondsPerTurn: pick([null, 20]), strokes: 1 + random.integer(6), support: pick(['plate', 'riser', 'putty'] as const), riserMm: random.next() * 20, floorMm: pick([null, 5]),
+      ...NEW_TAKE,
+      name: `t${i}`,
+      kind: pick(['turntable', 'byHand', 'grip', 'vise', 'arm', 'handheld'] as const),
+      pose: pick(['upright', 'inverted', 'left', 'front', 'lean', 'custom'] as const),
+      aboutXDeg: random.next() * 360,
+      aboutYDeg: random.next() * 180,
+      elevationDeg: random.next() * 120 - 40,
+      distanceMm: device.standOffMm * (0.7 + 0.6 * random.next()),
+      sweepDeg: 30 + random.next() * 330,
+      steps: 1 + random.integer(12),
+      secondsPerTurn: pick([null, 20]),
+      strokes: 1 + random.integer(6),
+      support: pick(['plate', 'riser', 'putty'] as const),
+      riserMm: random.next() * 20,
+      floorMm: pick([null, 5]),
     }))
     const plan = { ...firstPlan(device, { kind: 'box' }), takes }
     const brief = { ...EMPTY_BRIEF, lengthMm: 50, widthMm: 40, heightMm: 60 }

@@ -4,7 +4,17 @@ import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'
 import { checkpoint, stage, type RunContext } from '../context'
 import type { TriangleMesh } from '../shapes'
-import { assessSeen, facetAreas, JoinProblem, LEAST_OVERLAP, midpointsOf, noiseModel, pairLookAlikes, type JoinReport, type Seen } from './assess'
+import {
+  assessSeen,
+  facetAreas,
+  JoinProblem,
+  LEAST_OVERLAP,
+  midpointsOf,
+  noiseModel,
+  pairLookAlikes,
+  type JoinReport,
+  type Seen,
+} from './assess'
 import { dataBudget, timelineOf, toleranceBudget, type DataBudget, type Timeline, type ToleranceBudget } from './budget'
 import { CoverageScene, OPEN_DIRECTIONS, type TakeCoverage } from './coverage'
 import { spacingAtMm } from './device-profile'
@@ -42,7 +52,12 @@ export interface PlanReport {
 export interface PlanDetails {
   /** Per take: the view that sees most of what is known from the takes before, and the share it is of what that view sees; 1 for the first take. */
   readonly restart: readonly Restart[]
-  readonly dots: { readonly layout: DotLayout; readonly stands: readonly Stand[]; readonly footRadiusMm: number; readonly inView: readonly { readonly least: number; readonly median: number }[] } | null
+  readonly dots: {
+    readonly layout: DotLayout
+    readonly stands: readonly Stand[]
+    readonly footRadiusMm: number
+    readonly inView: readonly { readonly least: number; readonly median: number }[]
+  } | null
   readonly lookAlikes: readonly PairLookAlikes[]
   /** The largest patches that could be seen and are not, in the coordinates of the piece. */
   readonly gaps: readonly Gap[]
@@ -76,7 +91,10 @@ export class Planner {
   private readonly standing = new Map<string, Stability>()
   private coarse: { scene: CoverageScene; openness: Uint8Array } | null = null
 
-  constructor(readonly mesh: TriangleMesh, wantedFacets?: number) {
+  constructor(
+    readonly mesh: TriangleMesh,
+    wantedFacets?: number,
+  ) {
     this.facets = cutFacets(mesh, wantedFacets)
     this.scene = new CoverageScene(mesh, this.facets)
     this.problem = new JoinProblem(this.facets)
@@ -87,13 +105,19 @@ export class Planner {
     const key = coverKey(take, plan, wanted)
     const old = this.covered.get(key)
     if (old) return old
-    const tracked = take.kind === 'handheld' || (take.kind === 'arm' ? false : take.kind !== 'turntable' && !plan.device.tracking.includes('table'))
-    let views = 0, held = 0
+    const tracked =
+      take.kind === 'handheld' ||
+      (take.kind === 'arm' ? false : take.kind !== 'turntable' && !plan.device.tracking.includes('table'))
+    let views = 0,
+      held = 0
     const perView = (_: number, facets: Int32Array): void => {
       views++
       if (this.holds(facets, plan)) held++
     }
-    const made = { ...this.scene.cover(take, plan.device, wanted, undefined, tracked ? perView : undefined), held: tracked ? held / Math.max(1, views) : null }
+    const made = {
+      ...this.scene.cover(take, plan.device, wanted, undefined, tracked ? perView : undefined),
+      held: tracked ? held / Math.max(1, views) : null,
+    }
     if (this.covered.size > 200) this.covered.clear()
     this.covered.set(key, made)
     return made
@@ -104,37 +128,68 @@ export class Planner {
     if (facets.length < 30 || !plan.device.tracking.includes('shape')) return false
     const member = new Set(facets)
     const samples = midpointsOf(this.facets, (i) => member.has(i), 400)
-    return !slippageModes(samples, this.problem.scale, noiseModel(plan.device, plan.device.standOffMm)).some((m) => m.motion.free)
+    return !slippageModes(samples, this.problem.scale, noiseModel(plan.device, plan.device.standOffMm)).some(
+      (m) => m.motion.free,
+    )
   }
 
   evaluate(plan: Plan, brief: Brief, secondsPerMillion: number | null = null): PlanReport {
     const { wantedSpacingMm } = requirementsOf(brief)
     const covers = plan.takes.map((t) => this.cover(t, plan, wantedSpacingMm))
-    const seen = assessSeen(this.facets, covers, this.openness, facetAreas(brief, this.facets, this.openness, OPEN_DIRECTIONS), brief.areas.length)
+    const seen = assessSeen(
+      this.facets,
+      covers,
+      this.openness,
+      facetAreas(brief, this.facets, this.openness, OPEN_DIRECTIONS),
+      brief.areas.length,
+    )
     const distance = plan.takes[0]?.distanceMm ?? plan.device.standOffMm
     // Stiffness of pairs is kept by what makes it: the two takes and the device.
-    const join = this.problem.assess(covers, noiseModel(plan.device, distance), seen.perTake, plan.takes.map((t) => coverKey(t, plan, wantedSpacingMm)))
-    const exposures = planExposures(brief.zones, plan.device.exposureRange, plan.coats > 0 && brief.permissions.coat.allowed === true && !brief.person)
+    const join = this.problem.assess(
+      covers,
+      noiseModel(plan.device, distance),
+      seen.perTake,
+      plan.takes.map((t) => coverKey(t, plan, wantedSpacingMm)),
+    )
+    const exposures = planExposures(
+      brief.zones,
+      plan.device.exposureRange,
+      plan.coats > 0 && brief.permissions.coat.allowed === true && !brief.person,
+    )
     const poses = new Set(plan.takes.map((t) => t.pose)).size
     const photos = plan.photos ? planPhotos(plan.photos, this.scene.radiusMm, poses) : null
     const rough = timelineOf(plan, { choice: 'none', text: '', thicknessMm: 0, coats: 0 }, photos)
     const coat = decideCoat(brief, rough.minutes, plan.coatMicrometres, plan.coatLifeMinutes)
     const spacingMm = Math.max(wantedSpacingMm, plan.device.spacingMm)
     return {
-      seen, join, exposures, coat, photos, spacingMm, areaMm2: this.facets.totalAreaMm2,
+      seen,
+      join,
+      exposures,
+      coat,
+      photos,
+      spacingMm,
+      areaMm2: this.facets.totalAreaMm2,
       problems: plan.takes.map((t) => takeProblems(t, plan.device, place(t, this.mesh.positions))),
       stability: plan.takes.map((t) => this.stability(t)),
       tracking: covers.map((c) => c.held),
       timeline: timelineOf(plan, coat, photos),
       data: dataBudget(plan, this.facets.totalAreaMm2, seen.perTake, spacingMm, secondsPerMillion),
-      tolerance: toleranceBudget(brief, plan.device, coat, spacingMm, plan.takes.length > 1 ? join.playMm : 0, distance),
+      tolerance: toleranceBudget(
+        brief,
+        plan.device,
+        coat,
+        spacingMm,
+        plan.takes.length > 1 ? join.playMm : 0,
+        distance,
+      ),
     }
   }
 
   /** What else may be painted: steps of the best angle (0 steepest to 5, 6 unseen), and how many takes see a facet. */
   paint(plan: Plan, brief: Brief): { angle: Uint8Array; shared: Uint8Array } {
     const { wantedSpacingMm } = requirementsOf(brief)
-    const angle = new Uint8Array(this.facets.count).fill(ANGLE_STEPS), shared = new Uint8Array(this.facets.count)
+    const angle = new Uint8Array(this.facets.count).fill(ANGLE_STEPS),
+      shared = new Uint8Array(this.facets.count)
     for (const take of plan.takes) {
       const { bestCosine, views } = this.cover(take, plan, wantedSpacingMm)
       for (let i = 0; i < shared.length; i++) {
@@ -173,7 +228,12 @@ export class Planner {
     const foot = Math.max(0, ...plan.takes.map((t) => place(t, this.mesh.positions).radiusMm))
     const tall = Math.max(0, ...plan.takes.map((t) => place(t, this.mesh.positions).heightMm))
     const stands = where === 'stands' ? standsFor(plan.dots, foot, tall) : []
-    const layout = where === 'piece' ? dotsOnPiece(plan.dots, this.facets) : where === 'mat' ? dotsOnMat(plan.dots, foot) : dotsOnStands(plan.dots, stands)
+    const layout =
+      where === 'piece'
+        ? dotsOnPiece(plan.dots, this.facets)
+        : where === 'mat'
+          ? dotsOnMat(plan.dots, foot)
+          : dotsOnStands(plan.dots, stands)
     const inView = plan.takes.map((t) => {
       const counts = this.scene.dotsInViews(t, plan.device, layout.positions, layout.normals, layout.space).sort()
       return { least: counts[0] ?? 0, median: counts[counts.length >> 1] ?? 0 }
@@ -183,7 +243,10 @@ export class Planner {
 
   details(plan: Plan, brief: Brief, report: PlanReport, context: RunContext): PlanDetails {
     const { wantedSpacingMm } = requirementsOf(brief)
-    const restart = this.restarts(plan, plan.takes.map((t) => this.cover(t, plan, wantedSpacingMm)))
+    const restart = this.restarts(
+      plan,
+      plan.takes.map((t) => this.cover(t, plan, wantedSpacingMm)),
+    )
     const dots = this.dots(plan)
     const lookAlikes = this.lookAlikes(plan, brief, report, stage(context, 0, 0.4))
     const gaps = openPatches(this.facets, report.seen.classes, this.openness)
@@ -194,13 +257,21 @@ export class Planner {
   private lookAlikes(plan: Plan, brief: Brief, report: PlanReport, context: RunContext): PairLookAlikes[] {
     const { wantedSpacingMm } = requirementsOf(brief)
     const fitMm = lookAlikeFitMm(plan)
-    const pairs = report.join.pairs.filter((p) => p.overlap >= LEAST_OVERLAP / 2).sort((a, b) => b.sharedMm2 - a.sharedMm2).slice(0, MOST_PAIRS)
+    const pairs = report.join.pairs
+      .filter((p) => p.overlap >= LEAST_OVERLAP / 2)
+      .sort((a, b) => b.sharedMm2 - a.sharedMm2)
+      .slice(0, MOST_PAIRS)
     return pairs.map((p, i) => {
       checkpoint(context, i, pairs.length, 'Comparing the piece with itself, turned and flipped')
       const key = `${coverKey(plan.takes[p.a]!, plan, wantedSpacingMm)} ${coverKey(plan.takes[p.b]!, plan, wantedSpacingMm)} ${fitMm}`
       let found = this.alike.get(key)
       if (!found) {
-        found = pairLookAlikes(this.facets, this.cover(plan.takes[p.a]!, plan, wantedSpacingMm), this.cover(plan.takes[p.b]!, plan, wantedSpacingMm), fitMm)
+        found = pairLookAlikes(
+          this.facets,
+          this.cover(plan.takes[p.a]!, plan, wantedSpacingMm),
+          this.cover(plan.takes[p.b]!, plan, wantedSpacingMm),
+          fitMm,
+        )
         this.alike.set(key, found)
       }
       return { a: p.a, b: p.b, ...found }
@@ -216,26 +287,48 @@ export class Planner {
   }
 
   /** The take worth most, and takes that add nothing. Searched in a coarse scene, then judged in the fine one. */
-  private nextTake(plan: Plan, brief: Brief, report: PlanReport, context: RunContext): { proposal: Proposal | null; idle: number[] } {
+  private nextTake(
+    plan: Plan,
+    brief: Brief,
+    report: PlanReport,
+    context: RunContext,
+  ): { proposal: Proposal | null; idle: number[] } {
     const { scene, openness } = this.search()
     const { wantedSpacingMm, toleranceMm } = requirementsOf(brief)
     const covered = plan.takes.map((t) => scene.cover(t, plan.device, wantedSpacingMm))
     const { weights } = facetAreas(brief, scene.facets, openness, OPEN_DIRECTIONS)
     const mayTurn = brief.permissions.turn.allowed !== false
-    const found = proposeNextTake(scene, weights, openness, plan.takes, covered, plan.device, { mayTurn, toleranceMm, wantedSpacingMm }, context)
+    const found = proposeNextTake(
+      scene,
+      weights,
+      openness,
+      plan.takes,
+      covered,
+      plan.device,
+      { mayTurn, toleranceMm, wantedSpacingMm },
+      context,
+    )
     const idle = idleTakes(scene, covered, plan.device, toleranceMm)
     if (!found) return { proposal: null, idle }
     const after = this.evaluate({ ...plan, takes: [...plan.takes, found.take] }, brief)
     const gainMm2 = Math.max(0, report.seen.openMm2 - after.seen.openMm2)
     return {
       idle,
-      proposal: { ...found, gainMm2, freeBefore: report.join.slides.length, freeAfter: after.join.slides.length, playBeforeMm: report.join.playMm, playAfterMm: after.join.playMm },
+      proposal: {
+        ...found,
+        gainMm2,
+        freeBefore: report.join.slides.length,
+        freeAfter: after.join.slides.length,
+        playBeforeMm: report.join.playMm,
+        playAfterMm: after.join.playMm,
+      },
     }
   }
 }
 
 /** Residual that noise of two takes and half the spacing explain, mm. */
-export const lookAlikeFitMm = (plan: Plan): number => 2 * plan.device.noiseMm + spacingAtMm(plan.device, plan.device.standOffMm) / 2 + 0.05
+export const lookAlikeFitMm = (plan: Plan): number =>
+  2 * plan.device.noiseMm + spacingAtMm(plan.device, plan.device.standOffMm) / 2 + 0.05
 
 function coverKey(take: PlannedTake, plan: Plan, wanted: number): string {
   const { name: _name, exposures: _exposures, ...geometry } = take
@@ -243,7 +336,8 @@ function coverKey(take: PlannedTake, plan: Plan, wanted: number): string {
 }
 
 function shareKnown(cover: TakeCoverage, known: Uint8Array, areas: Float64Array): number {
-  let all = 0, old = 0
+  let all = 0,
+    old = 0
   for (let i = 0; i < known.length; i++) {
     if (cover.views[i] === 0) continue
     all += areas[i]!
@@ -251,5 +345,3 @@ function shareKnown(cover: TakeCoverage, known: Uint8Array, areas: Float64Array)
   }
   return all > 0 ? old / all : 0
 }
-
-

@@ -3,7 +3,10 @@ import type { DeviceProfile } from './device-profile'
 import type { PlannedTake } from './takes'
 
 /** Where to begin after a turn: table angle, and how much of what is in view there is known. */
-export interface Restart { readonly atDeg: number; readonly known: number }
+export interface Restart {
+  readonly atDeg: number
+  readonly known: number
+}
 
 /** Eighths of a turn are looked at. */
 const PLACES = 8
@@ -17,7 +20,8 @@ export function restartOf(scene: CoverageScene, known: Uint8Array, take: Planned
   const start: PlannedTake = { ...take, secondsPerTurn: null, steps: PLACES, sweepDeg: 360, restartDeg: 0 }
   let best: Restart = { atDeg: 0, known: 0 }
   scene.cover(start, device, 1e9, undefined, (v, list) => {
-    let all = 0, old = 0
+    let all = 0,
+      old = 0
     for (const i of list) {
       all += areas[i]!
       if (known[i]) old += areas[i]!
@@ -29,7 +33,12 @@ export function restartOf(scene: CoverageScene, known: Uint8Array, take: Planned
 }
 
 /** The same for a take yet to be made, from the takes made before it. */
-export function restartAfter(scene: CoverageScene, before: readonly PlannedTake[], take: PlannedTake, device: DeviceProfile): Restart {
+export function restartAfter(
+  scene: CoverageScene,
+  before: readonly PlannedTake[],
+  take: PlannedTake,
+  device: DeviceProfile,
+): Restart {
   const known = new Uint8Array(scene.facets.count)
   for (const t of before) {
     const { views } = scene.cover(t, device, 1e9)

@@ -28,7 +28,10 @@ export function centreOfMass(mesh: TriangleMesh): [number, number, number] {
   for (let i = 0; i < indices.length; i += 3) {
     const v = [0, 1, 2].map((k) => [0, 1, 2].map((a) => p[indices[i + k]! * 3 + a]! - o[a]!))
     const [u, w, x] = v as [number[], number[], number[]]
-    const six = u[0]! * (w[1]! * x[2]! - w[2]! * x[1]!) + u[1]! * (w[2]! * x[0]! - w[0]! * x[2]!) + u[2]! * (w[0]! * x[1]! - w[1]! * x[0]!)
+    const six =
+      u[0]! * (w[1]! * x[2]! - w[2]! * x[1]!) +
+      u[1]! * (w[2]! * x[0]! - w[0]! * x[2]!) +
+      u[2]! * (w[0]! * x[1]! - w[1]! * x[0]!)
     volume += six
     for (let a = 0; a < 3; a++) c[a]! += (six * (u[a]! + w[a]! + x[a]!)) / 4
   }
@@ -38,7 +41,8 @@ export function centreOfMass(mesh: TriangleMesh): [number, number, number] {
 /** Convex hull, counter-clockwise (Andrew 1979). */
 export function convexHull(points: readonly (readonly [number, number])[]): [number, number][] {
   const sorted = [...points].sort((a, b) => a[0] - b[0] || a[1] - b[1])
-  const cross = (o: readonly [number, number], a: readonly [number, number], b: readonly [number, number]): number => (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
+  const cross = (o: readonly [number, number], a: readonly [number, number], b: readonly [number, number]): number =>
+    (a[0] - o[0]) * (b[1] - o[1]) - (a[1] - o[1]) * (b[0] - o[0])
   const half = (list: readonly (readonly [number, number])[]): [number, number][] => {
     const out: [number, number][] = []
     for (const q of list) {
@@ -62,7 +66,13 @@ export function stabilityOf(mesh: TriangleMesh, take: PlannedTake): Stability {
   }
   const support = convexHull(touching)
   const marginMm = insideBy(support, centre[0], centre[1])
-  return { centre, marginMm, tiltDeg: marginMm <= 0 ? 0 : (Math.atan2(marginMm, centre[2] - restMm) * 180) / Math.PI, offAxisMm: Math.hypot(centre[0], centre[1]), support }
+  return {
+    centre,
+    marginMm,
+    tiltDeg: marginMm <= 0 ? 0 : (Math.atan2(marginMm, centre[2] - restMm) * 180) / Math.PI,
+    offAxisMm: Math.hypot(centre[0], centre[1]),
+    support,
+  }
 }
 
 /** Distance from a point to the border of a convex outline, negative outside. */
@@ -70,7 +80,8 @@ function insideBy(hull: readonly (readonly [number, number])[], x: number, y: nu
   if (hull.length < 3) return -Math.min(...hull.map(([a, b]) => Math.hypot(a - x, b - y)), Infinity)
   let least = Infinity
   for (let i = 0; i < hull.length; i++) {
-    const [ax, ay] = hull[i]!, [bx, by] = hull[(i + 1) % hull.length]!
+    const [ax, ay] = hull[i]!,
+      [bx, by] = hull[(i + 1) % hull.length]!
     const l = Math.hypot(bx - ax, by - ay) || 1
     least = Math.min(least, ((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / l)
   }

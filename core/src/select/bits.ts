@@ -8,10 +8,13 @@ export const setBit = (bits: Uint8Array, i: number): void => {
   bits[i >> 3]! |= 1 << (i & 7)
 }
 
-const ONES = Uint8Array.from({ length: 256 }, (_, v) => [0, 1, 2, 3, 4, 5, 6, 7].reduce((n, b) => n + ((v >> b) & 1), 0))
+const ONES = Uint8Array.from({ length: 256 }, (_, v) =>
+  [0, 1, 2, 3, 4, 5, 6, 7].reduce((n, b) => n + ((v >> b) & 1), 0),
+)
 
 /** A set's whole words of 32 bits; what is left over, and sets that lie askew in memory, go byte by byte. */
-const wordsOf = (bits: Uint8Array): Uint32Array => (bits.byteOffset & 3 ? NO_WORDS : new Uint32Array(bits.buffer, bits.byteOffset, bits.length >> 2))
+const wordsOf = (bits: Uint8Array): Uint32Array =>
+  bits.byteOffset & 3 ? NO_WORDS : new Uint32Array(bits.buffer, bits.byteOffset, bits.length >> 2)
 const NO_WORDS = new Uint32Array(0)
 
 /** How many are in the set. */
@@ -33,7 +36,8 @@ export function countBits(bits: Uint8Array): number {
 /** Whether two sets hold the same. */
 export function sameBits(a: Uint8Array, b: Uint8Array): boolean {
   if (a.length !== b.length) return false
-  const p = wordsOf(a), q = wordsOf(b)
+  const p = wordsOf(a),
+    q = wordsOf(b)
   const words = Math.min(p.length, q.length)
   for (let i = 0; i < words; i++) if (p[i] !== q[i]) return false
   for (let i = words * 4; i < a.length; i++) if (a[i] !== b[i]) return false
@@ -47,7 +51,9 @@ export type Combine = 'replace' | 'add' | 'subtract'
 export function combine(old: Uint8Array, next: Uint8Array, how: Combine): Uint8Array {
   if (how === 'replace') return next.slice()
   const out = new Uint8Array(old.length)
-  const o = wordsOf(out), p = wordsOf(old), q = wordsOf(next)
+  const o = wordsOf(out),
+    p = wordsOf(old),
+    q = wordsOf(next)
   const words = Math.min(o.length, p.length, q.length)
   for (let i = 0; i < words; i++) o[i] = how === 'add' ? p[i]! | q[i]! : p[i]! & ~q[i]!
   for (let i = words * 4; i < out.length; i++) out[i] = how === 'add' ? old[i]! | next[i]! : old[i]! & ~next[i]!
@@ -65,7 +71,8 @@ export function invert(bits: Uint8Array, count: number): Uint8Array {
 export function indicesOf(bits: Uint8Array): Int32Array {
   const out = new Int32Array(countBits(bits))
   let at = 0
-  for (let b = 0; b < bits.length; b++) for (let v = bits[b]!, k = b * 8; v !== 0; v >>= 1, k++) if (v & 1) out[at++] = k
+  for (let b = 0; b < bits.length; b++)
+    for (let v = bits[b]!, k = b * 8; v !== 0; v >>= 1, k++) if (v & 1) out[at++] = k
   return out
 }
 

@@ -10,8 +10,15 @@ import type { Items } from './lasso'
  * @returns their numbers, in no order, each once
  * @throws PARAMS for a radius that is not more than 0, or an empty stroke
  */
-export function itemsUnderBrush(items: Items, stroke: ArrayLike<number>, radiusMm: number, chunks: Chunks | null, facing: readonly [number, number, number] | null = null): number[] {
-  if (!(radiusMm > 0) || !Number.isFinite(radiusMm)) throw new GeometryError('PARAMS', `The brush must be wider than 0 mm, not ${radiusMm}.`)
+export function itemsUnderBrush(
+  items: Items,
+  stroke: ArrayLike<number>,
+  radiusMm: number,
+  chunks: Chunks | null,
+  facing: readonly [number, number, number] | null = null,
+): number[] {
+  if (!(radiusMm > 0) || !Number.isFinite(radiusMm))
+    throw new GeometryError('PARAMS', `The brush must be wider than 0 mm, not ${radiusMm}.`)
   if (stroke.length < 3) throw new GeometryError('PARAMS', 'The stroke has no place.')
   const { normals: q } = items
   const p = chunks?.positions ?? items.positions
@@ -20,15 +27,23 @@ export function itemsUnderBrush(items: Items, stroke: ArrayLike<number>, radiusM
   const limit = radiusMm * radiusMm
   const stretches = Float64Array.from(stretchesOf(stroke).flat())
   const out: number[] = []
-  for (const [c, near] of chunks ? chunksByStretch(chunks, stretches, radiusMm) : [[0, Array.from({ length: stretches.length / LONG }, (_, s) => s * LONG)] as const]) {
+  for (const [c, near] of chunks
+    ? chunksByStretch(chunks, stretches, radiusMm)
+    : [[0, Array.from({ length: stretches.length / LONG }, (_, s) => s * LONG)] as const]) {
     for (let at = c * size, e = Math.min(n, at + size); at < e; at++) {
       const k = at * 3
-      const px = p[k]!, py = p[k + 1]!, pz = p[k + 2]!
+      const px = p[k]!,
+        py = p[k + 1]!,
+        pz = p[k + 2]!
       let within = false
       for (let j = 0; j < near.length && !within; j++) {
         const s = near[j]!
-        const dx = stretches[s + 3]!, dy = stretches[s + 4]!, dz = stretches[s + 5]!
-        let x = px - stretches[s]!, y = py - stretches[s + 1]!, z = pz - stretches[s + 2]!
+        const dx = stretches[s + 3]!,
+          dy = stretches[s + 4]!,
+          dz = stretches[s + 5]!
+        let x = px - stretches[s]!,
+          y = py - stretches[s + 1]!,
+          z = pz - stretches[s + 2]!
         // How far along the stretch it is nearest, as a share.
         let t = (x * dx + y * dy + z * dz) * stretches[s + 6]!
         t = t < 0 ? 0 : t > 1 ? 1 : t
@@ -65,7 +80,8 @@ function stretchesOf(stroke: ArrayLike<number>): number[][] {
 function chunksByStretch(chunks: Chunks, stretches: Float64Array, radiusMm: number): Map<number, number[]> {
   const out = new Map<number, number[]>()
   for (let s = 0; s < stretches.length; s += LONG) {
-    const a = stretches.subarray(s, s + 3), b = a.map((v, c) => v + stretches[s + 3 + c]!)
+    const a = stretches.subarray(s, s + 3),
+      b = a.map((v, c) => v + stretches[s + 3 + c]!)
     for (const c of chunksNear(chunks, a, b, radiusMm)) {
       const list = out.get(c)
       if (list) list.push(s)
@@ -76,7 +92,13 @@ function chunksByStretch(chunks: Chunks, stretches: Float64Array, radiusMm: numb
 }
 
 /** Those items as a set. */
-export function selectByBrush(items: Items, stroke: ArrayLike<number>, radiusMm: number, chunks: Chunks | null, facing: readonly [number, number, number] | null = null): Uint8Array {
+export function selectByBrush(
+  items: Items,
+  stroke: ArrayLike<number>,
+  radiusMm: number,
+  chunks: Chunks | null,
+  facing: readonly [number, number, number] | null = null,
+): Uint8Array {
   const bits = emptyBits(items.positions.length / 3)
   for (const i of itemsUnderBrush(items, stroke, radiusMm, chunks, facing)) setBit(bits, i)
   return bits

@@ -21,7 +21,11 @@ const TOLERANCE_SPACINGS = 2
 /** Slopes steeper than this are taken as this: at an outline a pixel holds every depth. */
 const MOST_SLOPE = 6
 
-export const emptyDepth = (width: number, height: number): DepthBuffer => ({ width, height, nearest: new Float32Array(width * height).fill(Infinity) })
+export const emptyDepth = (width: number, height: number): DepthBuffer => ({
+  width,
+  height,
+  nearest: new Float32Array(width * height).fill(Infinity),
+})
 
 /** How a view measures depth: along the way of sight in mm, and how many mm a pixel spans there. */
 interface Sight {
@@ -39,7 +43,11 @@ function sightOf(view: View): Sight {
   const at = perspective ? 12 : 8
   // Clip depth grows away from the eye in either kind of picture; a turn and a shift keep millimetres, so the row is brought to length one.
   const l = Math.hypot(m[at]!, m[at + 1]!, m[at + 2]!)
-  return { row: [m[at]! / l, m[at + 1]! / l, m[at + 2]! / l, m[at + 3]! / l], perspective, pixelMm: perspective ? pixelMm * l : pixelMm }
+  return {
+    row: [m[at]! / l, m[at + 1]! / l, m[at + 2]! / l, m[at + 3]! / l],
+    perspective,
+    pixelMm: perspective ? pixelMm * l : pixelMm,
+  }
 }
 
 /**
@@ -50,34 +58,61 @@ function sightOf(view: View): Sight {
 export function addDepth(buffer: DepthBuffer, { positions: p }: Items, view: View, spacingMm: number): void {
   const { matrix: m } = view
   const { width, height, nearest } = buffer
-  const [m0, m1, m2, m3, m4, m5, m6, m7] = Array.from(m).slice(0, 8) as [number, number, number, number, number, number, number, number]
-  const m12 = m[12]!, m13 = m[13]!, m14 = m[14]!, m15 = m[15]!
+  const [m0, m1, m2, m3, m4, m5, m6, m7] = Array.from(m).slice(0, 8) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ]
+  const m12 = m[12]!,
+    m13 = m[13]!,
+    m14 = m[14]!,
+    m15 = m[15]!
   const { row, perspective, pixelMm } = sightOf(view)
   const reach = (REACH * spacingMm) / pixelMm
   for (let k = 0; k < p.length; k += 3) {
-    const x = p[k]!, y = p[k + 1]!, z = p[k + 2]!
+    const x = p[k]!,
+      y = p[k + 1]!,
+      z = p[k + 2]!
     const w = m12 * x + m13 * y + m14 * z + m15
     if (!(w > 0)) continue
-    const u = ((m0 * x + m1 * y + m2 * z + m3) / w + 1) * (width / 2), v = (1 - (m4 * x + m5 * y + m6 * z + m7) / w) * (height / 2)
+    const u = ((m0 * x + m1 * y + m2 * z + m3) / w + 1) * (width / 2),
+      v = (1 - (m4 * x + m5 * y + m6 * z + m7) / w) * (height / 2)
     const d = row[0] * x + row[1] * y + row[2] * z + row[3]
     const r = Math.min(MOST_PIXELS, perspective ? reach / d : reach)
-    const u0 = Math.max(0, Math.floor(u - r)), u1 = Math.min(width - 1, Math.floor(u + r))
-    const v0 = Math.max(0, Math.floor(v - r)), v1 = Math.min(height - 1, Math.floor(v + r))
-    for (let b = v0; b <= v1; b++) for (let at = b * width + u0, e = b * width + u1; at <= e; at++) if (d < nearest[at]!) nearest[at] = d
+    const u0 = Math.max(0, Math.floor(u - r)),
+      u1 = Math.min(width - 1, Math.floor(u + r))
+    const v0 = Math.max(0, Math.floor(v - r)),
+      v1 = Math.min(height - 1, Math.floor(v + r))
+    for (let b = v0; b <= v1; b++)
+      for (let at = b * width + u0, e = b * width + u1; at <= e; at++) if (d < nearest[at]!) nearest[at] = d
   }
 }
 
 /** Draws triangles into the buffer: in perspective depth is linear in the picture as its inverse (Heckbert 1989). */
-export function addMeshDepth(buffer: DepthBuffer, positions: Float32Array, indices: ArrayLike<number>, view: View): void {
+export function addMeshDepth(
+  buffer: DepthBuffer,
+  positions: Float32Array,
+  indices: ArrayLike<number>,
+  view: View,
+): void {
   const { matrix: m } = view
   const { width, height, nearest } = buffer
-  const u = new Float64Array(3), v = new Float64Array(3), depth = new Float64Array(3)
+  const u = new Float64Array(3),
+    v = new Float64Array(3),
+    depth = new Float64Array(3)
   const { row, perspective } = sightOf(view)
   for (let f = 0; f < indices.length; f += 3) {
     let front = true
     for (let k = 0; k < 3; k++) {
       const i = indices[f + k]! * 3
-      const x = positions[i]!, y = positions[i + 1]!, z = positions[i + 2]!
+      const x = positions[i]!,
+        y = positions[i + 1]!,
+        z = positions[i + 2]!
       const w = m[12]! * x + m[13]! * y + m[14]! * z + m[15]!
       if (!(w > 0)) front = false
       depth[k] = row[0] * x + row[1] * y + row[2] * z + row[3]
@@ -87,17 +122,23 @@ export function addMeshDepth(buffer: DepthBuffer, positions: Float32Array, indic
     if (!front) continue
     const area = (u[1]! - u[0]!) * (v[2]! - v[0]!) - (u[2]! - u[0]!) * (v[1]! - v[0]!)
     if (area === 0) continue
-    const v0 = Math.max(0, Math.ceil(Math.min(v[0]!, v[1]!, v[2]!) - 0.5)), v1 = Math.min(height - 1, Math.floor(Math.max(v[0]!, v[1]!, v[2]!) - 0.5))
-    const u0 = Math.max(0, Math.ceil(Math.min(u[0]!, u[1]!, u[2]!) - 0.5)), u1 = Math.min(width - 1, Math.floor(Math.max(u[0]!, u[1]!, u[2]!) - 0.5))
-    for (let b = v0; b <= v1; b++) for (let a = u0; a <= u1; a++) {
-      const x = a + 0.5, y = b + 0.5
-      const l1 = ((x - u[0]!) * (v[2]! - v[0]!) - (u[2]! - u[0]!) * (y - v[0]!)) / area
-      const l2 = ((u[1]! - u[0]!) * (y - v[0]!) - (x - u[0]!) * (v[1]! - v[0]!)) / area
-      const l0 = 1 - l1 - l2
-      if (l0 < 0 || l1 < 0 || l2 < 0) continue
-      const d = perspective ? 1 / (l0 / depth[0]! + l1 / depth[1]! + l2 / depth[2]!) : l0 * depth[0]! + l1 * depth[1]! + l2 * depth[2]!
-      if (d < nearest[b * width + a]!) nearest[b * width + a] = d
-    }
+    const v0 = Math.max(0, Math.ceil(Math.min(v[0]!, v[1]!, v[2]!) - 0.5)),
+      v1 = Math.min(height - 1, Math.floor(Math.max(v[0]!, v[1]!, v[2]!) - 0.5))
+    const u0 = Math.max(0, Math.ceil(Math.min(u[0]!, u[1]!, u[2]!) - 0.5)),
+      u1 = Math.min(width - 1, Math.floor(Math.max(u[0]!, u[1]!, u[2]!) - 0.5))
+    for (let b = v0; b <= v1; b++)
+      for (let a = u0; a <= u1; a++) {
+        const x = a + 0.5,
+          y = b + 0.5
+        const l1 = ((x - u[0]!) * (v[2]! - v[0]!) - (u[2]! - u[0]!) * (y - v[0]!)) / area
+        const l2 = ((u[1]! - u[0]!) * (y - v[0]!) - (x - u[0]!) * (v[1]! - v[0]!)) / area
+        const l0 = 1 - l1 - l2
+        if (l0 < 0 || l1 < 0 || l2 < 0) continue
+        const d = perspective
+          ? 1 / (l0 / depth[0]! + l1 / depth[1]! + l2 / depth[2]!)
+          : l0 * depth[0]! + l1 * depth[1]! + l2 * depth[2]!
+        if (d < nearest[b * width + a]!) nearest[b * width + a] = d
+      }
   }
 }
 
@@ -109,10 +150,18 @@ const LEAST_COS = 0.05
  * Whether an item shows, whose pixel of the stage is given: nothing lies before it but its own surface. The room left for that is some spacings and, where the surface slopes away, what
  * it falls over a pixel; items that face away never show where normals are known.
  */
-function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly toleranceMm?: number }): (i: number, pixel: number) => boolean {
+function frontTest(
+  items: Items,
+  view: View,
+  buffer: DepthBuffer & { readonly toleranceMm?: number },
+): (i: number, pixel: number) => boolean {
   const { positions: p, normals: n } = items
   const { nearest } = buffer
-  const { row: [r0, r1, r2, r3], perspective, pixelMm } = sightOf(view)
+  const {
+    row: [r0, r1, r2, r3],
+    perspective,
+    pixelMm,
+  } = sightOf(view)
   const tolerance = buffer.toleranceMm ?? 0
   const oriented = items.oriented !== false
   return (i, pixel) => {
@@ -123,7 +172,9 @@ function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly to
     // Most hidden points lie behind by more than any slope would explain.
     if (behind > MOST_SLOPE * (tolerance + room)) return false
     if (!n) return behind <= tolerance + room
-    const x = n[k]!, y = n[k + 1]!, z = n[k + 2]!
+    const x = n[k]!,
+      y = n[k + 1]!,
+      z = n[k + 2]!
     const l2 = x * x + y * y + z * z
     if (!(l2 > 0)) return behind <= tolerance + room
     const along = x * r0 + y * r1 + z * r2
@@ -139,12 +190,21 @@ function frontTest(items: Items, view: View, buffer: DepthBuffer & { readonly to
  * @param pixels of the items, see `pixelsOf`
  * @returns a set, one bit an item
  */
-export function frontOf(items: Items, view: View, pixels: Uint32Array, buffer: DepthBuffer & { readonly toleranceMm?: number }): Uint8Array {
+export function frontOf(
+  items: Items,
+  view: View,
+  pixels: Uint32Array,
+  buffer: DepthBuffer & { readonly toleranceMm?: number },
+): Uint8Array {
   const bits = emptyBits(pixels.length)
-  const shows = frontTest(items, view, buffer), nowhere = view.width * view.height
+  const shows = frontTest(items, view, buffer),
+    nowhere = view.width * view.height
   for (let i = 0; i < pixels.length; i++) if (pixels[i]! < nowhere && shows(i, pixels[i]!)) setBit(bits, i)
   return bits
 }
 
 /** A buffer for front tests over clouds of a spacing. */
-export const withTolerance = (buffer: DepthBuffer, spacingMm: number): DepthBuffer & { readonly toleranceMm: number } => ({ ...buffer, toleranceMm: TOLERANCE_SPACINGS * spacingMm })
+export const withTolerance = (
+  buffer: DepthBuffer,
+  spacingMm: number,
+): DepthBuffer & { readonly toleranceMm: number } => ({ ...buffer, toleranceMm: TOLERANCE_SPACINGS * spacingMm })

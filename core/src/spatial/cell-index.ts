@@ -14,7 +14,10 @@ export class CellIndex {
   private readonly table: Int32Array
 
   /** @param positions interleaved xyz, mm, finite @param edgeMm > 0 */
-  constructor(positions: Float32Array, readonly edgeMm: number) {
+  constructor(
+    positions: Float32Array,
+    readonly edgeMm: number,
+  ) {
     const n = positions.length / 3
     let size = 16
     while (size < n * 2) size *= 2
@@ -25,12 +28,16 @@ export class CellIndex {
     const cellOf = new Int32Array(n)
     const inverse = 1 / edgeMm
     for (let i = 0; i < n; i++) {
-      const x = Math.floor(positions[i * 3]! * inverse) | 0, y = Math.floor(positions[i * 3 + 1]! * inverse) | 0, z = Math.floor(positions[i * 3 + 2]! * inverse) | 0
+      const x = Math.floor(positions[i * 3]! * inverse) | 0,
+        y = Math.floor(positions[i * 3 + 1]! * inverse) | 0,
+        z = Math.floor(positions[i * 3 + 2]! * inverse) | 0
       const slot = this.slot(x, y, z)
       let cell = this.table[slot]!
       if (cell < 0) {
         cell = this.table[slot] = this.count++
-        this.x[cell] = x; this.y[cell] = y; this.z[cell] = z
+        this.x[cell] = x
+        this.y[cell] = y
+        this.z[cell] = z
       }
       cellOf[i] = cell
     }
@@ -50,12 +57,16 @@ export class CellIndex {
 
   /** Numbers of the cells round a place that are not empty, its own among them: all within an edge's length lies there. */
   around(x: number, y: number, z: number): number[] {
-    const cx = Math.floor(x / this.edgeMm), cy = Math.floor(y / this.edgeMm), cz = Math.floor(z / this.edgeMm)
+    const cx = Math.floor(x / this.edgeMm),
+      cy = Math.floor(y / this.edgeMm),
+      cz = Math.floor(z / this.edgeMm)
     const out: number[] = []
-    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-      const c = this.find(cx + dx, cy + dy, cz + dz)
-      if (c >= 0) out.push(c)
-    }
+    for (let dz = -1; dz <= 1; dz++)
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          const c = this.find(cx + dx, cy + dy, cz + dz)
+          if (c >= 0) out.push(c)
+        }
     return out
   }
 
@@ -74,7 +85,10 @@ export class CellIndex {
   /** Renumbers the cells in Morton order; returns the new number of each old one. */
   private sortCells(): Int32Array {
     const { count } = this
-    let minX = Infinity, minY = Infinity, minZ = Infinity, reach = 0
+    let minX = Infinity,
+      minY = Infinity,
+      minZ = Infinity,
+      reach = 0
     for (let c = 0; c < count; c++) {
       if (this.x[c]! < minX) minX = this.x[c]!
       if (this.y[c]! < minY) minY = this.y[c]!
@@ -85,15 +99,22 @@ export class CellIndex {
     while (reach / shrink > 1023) shrink *= 2
     const codes = new Uint32Array(count)
     for (let c = 0; c < count; c++) {
-      codes[c] = spreadBits((this.x[c]! - minX) / shrink) | (spreadBits((this.y[c]! - minY) / shrink) << 1) | (spreadBits((this.z[c]! - minZ) / shrink) << 2)
+      codes[c] =
+        spreadBits((this.x[c]! - minX) / shrink) |
+        (spreadBits((this.y[c]! - minY) / shrink) << 1) |
+        (spreadBits((this.z[c]! - minZ) / shrink) << 2)
     }
     const order = radixOrder(codes)
     const rank = new Int32Array(count)
-    const x = new Int32Array(count), y = new Int32Array(count), z = new Int32Array(count)
+    const x = new Int32Array(count),
+      y = new Int32Array(count),
+      z = new Int32Array(count)
     for (let r = 0; r < count; r++) {
       const c = order[r]!
       rank[c] = r
-      x[r] = this.x[c]!; y[r] = this.y[c]!; z[r] = this.z[c]!
+      x[r] = this.x[c]!
+      y[r] = this.y[c]!
+      z[r] = this.z[c]!
     }
     for (let s = 0; s < this.table.length; s++) if (this.table[s]! >= 0) this.table[s] = rank[this.table[s]!]!
     this.x = x

@@ -5,11 +5,19 @@ const LEAF = 8
 const STACK = 256
 
 /** A tree's arrays: n×3 coordinates in tree order, their original indices, and the axis each splits. */
-export interface TreeRoom { readonly xyz: Float32Array; readonly ids: Int32Array; readonly axis: Uint8Array }
+export interface TreeRoom {
+  readonly xyz: Float32Array
+  readonly ids: Int32Array
+  readonly axis: Uint8Array
+}
 
 export function roomForTree(n: number, shared: boolean): TreeRoom {
   const points = Math.ceil(n)
-  return { xyz: roomFor(Float32Array, points * 3, shared), ids: roomFor(Int32Array, points, shared), axis: roomFor(Uint8Array, points, shared) }
+  return {
+    xyz: roomFor(Float32Array, points * 3, shared),
+    ids: roomFor(Int32Array, points, shared),
+    axis: roomFor(Uint8Array, points, shared),
+  }
 }
 
 /**
@@ -59,9 +67,16 @@ export class KdTree {
       const right = stack.pop()!
       const left = stack.pop()!
       if (right - left < LEAF) continue
-      let minX = Infinity, minY = Infinity, minZ = Infinity, maxX = -Infinity, maxY = -Infinity, maxZ = -Infinity
+      let minX = Infinity,
+        minY = Infinity,
+        minZ = Infinity,
+        maxX = -Infinity,
+        maxY = -Infinity,
+        maxZ = -Infinity
       for (let i = left * 3; i <= right * 3; i += 3) {
-        const x = xyz[i]!, y = xyz[i + 1]!, z = xyz[i + 2]!
+        const x = xyz[i]!,
+          y = xyz[i + 1]!,
+          z = xyz[i + 2]!
         if (x < minX) minX = x
         if (x > maxX) maxX = x
         if (y < minY) minY = y
@@ -69,7 +84,9 @@ export class KdTree {
         if (z < minZ) minZ = z
         if (z > maxZ) maxZ = z
       }
-      const dx = maxX - minX, dy = maxY - minY, dz = maxZ - minZ
+      const dx = maxX - minX,
+        dy = maxY - minY,
+        dz = maxZ - minZ
       const a = dx >= dy && dx >= dz ? 0 : dy >= dz ? 1 : 2
       const mid = (left + right) >> 1
       this.select(mid, left, right, a)
@@ -88,7 +105,12 @@ export class KdTree {
         const z = Math.log(n)
         const s = 0.5 * Math.exp((2 * z) / 3)
         const sd = 0.5 * Math.sqrt((z * s * (n - s)) / n) * (m - n / 2 < 0 ? -1 : 1)
-        this.select(k, Math.max(left, Math.floor(k - (m * s) / n + sd)), Math.min(right, Math.floor(k + ((n - m) * s) / n + sd)), a)
+        this.select(
+          k,
+          Math.max(left, Math.floor(k - (m * s) / n + sd)),
+          Math.min(right, Math.floor(k + ((n - m) * s) / n + sd)),
+          a,
+        )
       }
       const t = xyz[k * 3 + a]!
       let i = left
@@ -142,23 +164,39 @@ export class KdTree {
       for (;;) {
         if (high - low < LEAF) {
           for (let i = low; i <= high; i++) {
-            const dx = xyz[i * 3]! - x, dy = xyz[i * 3 + 1]! - y, dz = xyz[i * 3 + 2]! - z
+            const dx = xyz[i * 3]! - x,
+              dy = xyz[i * 3 + 1]! - y,
+              dz = xyz[i * 3 + 2]! - z
             const d = dx * dx + dy * dy + dz * dz
-            if (d < best) { best = d; found = i }
+            if (d < best) {
+              best = d
+              found = i
+            }
           }
           break
         }
         const mid = (low + high) >> 1
         const a = axis[mid]!
-        const dx = xyz[mid * 3]! - x, dy = xyz[mid * 3 + 1]! - y, dz = xyz[mid * 3 + 2]! - z
+        const dx = xyz[mid * 3]! - x,
+          dy = xyz[mid * 3 + 1]! - y,
+          dz = xyz[mid * 3 + 2]! - z
         const d = dx * dx + dy * dy + dz * dz
-        if (d < best) { best = d; found = mid }
+        if (d < best) {
+          best = d
+          found = mid
+        }
         const side = a === 0 ? dx : a === 1 ? dy : dz
         const bound = side * side
         if (bound < best) {
           top++
           stackBound[top] = bound
-          if (side > 0) { stackLow[top] = mid + 1; stackHigh[top] = high } else { stackLow[top] = low; stackHigh[top] = mid - 1 }
+          if (side > 0) {
+            stackLow[top] = mid + 1
+            stackHigh[top] = high
+          } else {
+            stackLow[top] = low
+            stackHigh[top] = mid - 1
+          }
         }
         if (side > 0) high = mid - 1
         else low = mid + 1
@@ -186,9 +224,15 @@ export class KdTree {
         const leaf = high - low < LEAF
         const mid = (low + high) >> 1
         for (let i = leaf ? low : mid, e = leaf ? high : mid; i <= e; i++) {
-          const dx = xyz[i * 3]! - x, dy = xyz[i * 3 + 1]! - y, dz = xyz[i * 3 + 2]! - z
+          const dx = xyz[i * 3]! - x,
+            dy = xyz[i * 3 + 1]! - y,
+            dz = xyz[i * 3 + 2]! - z
           const d = dx * dx + dy * dy + dz * dz
-          if (d < best) { second = best; best = d; found = i } else if (d < second) second = d
+          if (d < best) {
+            second = best
+            best = d
+            found = i
+          } else if (d < second) second = d
         }
         if (leaf) break
         const a = axis[mid]!
@@ -197,7 +241,13 @@ export class KdTree {
         if (bound < second) {
           top++
           stackBound[top] = bound
-          if (side > 0) { stackLow[top] = mid + 1; stackHigh[top] = high } else { stackLow[top] = low; stackHigh[top] = mid - 1 }
+          if (side > 0) {
+            stackLow[top] = mid + 1
+            stackHigh[top] = high
+          } else {
+            stackLow[top] = low
+            stackHigh[top] = mid - 1
+          }
         }
         if (side > 0) high = mid - 1
         else low = mid + 1
@@ -212,7 +262,15 @@ export class KdTree {
    * The k nearest within √`maxDistance2`, ascending, into `outIds` and `outDistance2`; returns how many were found.
    * The query point itself is returned too when it is in the tree.
    */
-  knn(x: number, y: number, z: number, k: number, outIds: Int32Array, outDistance2: Float64Array, maxDistance2 = Infinity): number {
+  knn(
+    x: number,
+    y: number,
+    z: number,
+    k: number,
+    outIds: Int32Array,
+    outDistance2: Float64Array,
+    maxDistance2 = Infinity,
+  ): number {
     const { xyz, axis, stackLow, stackHigh, stackBound, ids } = this
     let worst = maxDistance2
     let n = 0
@@ -230,7 +288,9 @@ export class KdTree {
         const from = leaf ? low : mid
         const to = leaf ? high : mid
         for (let i = from; i <= to; i++) {
-          const dx = xyz[i * 3]! - x, dy = xyz[i * 3 + 1]! - y, dz = xyz[i * 3 + 2]! - z
+          const dx = xyz[i * 3]! - x,
+            dy = xyz[i * 3 + 1]! - y,
+            dz = xyz[i * 3 + 2]! - z
           const d = dx * dx + dy * dy + dz * dz
           if (d >= worst) continue
           let j = n < k ? n++ : k - 1
@@ -250,7 +310,13 @@ export class KdTree {
         if (bound < worst) {
           top++
           stackBound[top] = bound
-          if (side > 0) { stackLow[top] = mid + 1; stackHigh[top] = high } else { stackLow[top] = low; stackHigh[top] = mid - 1 }
+          if (side > 0) {
+            stackLow[top] = mid + 1
+            stackHigh[top] = high
+          } else {
+            stackLow[top] = low
+            stackHigh[top] = mid - 1
+          }
         }
         if (side > 0) high = mid - 1
         else low = mid + 1

@@ -9,7 +9,10 @@ const GUESS = 1.12
 const STRETCH = 1024
 
 /** One of several equal shares of a loop. */
-export interface Part { readonly index: number; readonly of: number }
+export interface Part {
+  readonly index: number
+  readonly of: number
+}
 export const WHOLE: Part = { index: 0, of: 1 }
 
 /**
@@ -26,7 +29,12 @@ export const WHOLE: Part = { index: 0, of: 1 }
  * @param part which share of the points to visit; all shares together give, bit for bit, what the whole does
  */
 export function forEachNeighbourhood(
-  positions: Float32Array, k: number, sorted: boolean, each: (i: number, ids: Int32Array, distance2: Float64Array, found: number, place: number) => void, tick: (done: number) => void, part: Part = WHOLE,
+  positions: Float32Array,
+  k: number,
+  sorted: boolean,
+  each: (i: number, ids: Int32Array, distance2: Float64Array, found: number, place: number) => void,
+  tick: (done: number) => void,
+  part: Part = WHOLE,
 ): void {
   const cells = fittingCells(positions)
   const { start, items, edgeMm } = cells
@@ -38,17 +46,24 @@ export function forEachNeighbourhood(
   let done = 0
   let lastReach = edgeMm / 2
   const stretches = Math.ceil(cells.count / STRETCH)
-  const first = Math.floor((stretches * part.index) / part.of) * STRETCH, end = Math.min(cells.count, Math.floor((stretches * (part.index + 1)) / part.of) * STRETCH)
+  const first = Math.floor((stretches * part.index) / part.of) * STRETCH,
+    end = Math.min(cells.count, Math.floor((stretches * (part.index + 1)) / part.of) * STRETCH)
   for (let c = first; c < end; c++) {
     // The guess begins anew with each stretch, so that no share depends on another.
     if (c % STRETCH === 0) lastReach = edgeMm / 2
     block.gather(cells, c, own)
-    const lowX = (cells.x[c]! - 1) * edgeMm, lowY = (cells.y[c]! - 1) * edgeMm, lowZ = (cells.z[c]! - 1) * edgeMm
+    const lowX = (cells.x[c]! - 1) * edgeMm,
+      lowY = (cells.y[c]! - 1) * edgeMm,
+      lowZ = (cells.z[c]! - 1) * edgeMm
     const span = 3 * edgeMm
     for (let s = start[c]!; s < start[c + 1]!; s++) {
       if ((done++ & 1023) === 0) tick(done)
-      const px = own[s * 3]!, py = own[s * 3 + 1]!, pz = own[s * 3 + 2]!
-      const inX = px - lowX, inY = py - lowY, inZ = pz - lowZ
+      const px = own[s * 3]!,
+        py = own[s * 3 + 1]!,
+        pz = own[s * 3 + 2]!
+      const inX = px - lowX,
+        inY = py - lowY,
+        inZ = pz - lowZ
       // How far the block reaches round the point; a hair less, for the rounding of cell borders.
       const border = Math.min(inX, span - inX, inY, span - inY, inZ, span - inZ) * 0.9999
       let found = block.nearest(px, py, pz, Math.min(border, lastReach * GUESS), k, ids, d2)
@@ -70,7 +85,9 @@ export function inCellOrder(positions: Float32Array, cells: CellIndex): Float32A
   const own = new Float32Array(positions.length)
   for (let s = 0; s < cells.items.length; s++) {
     const p = cells.items[s]! * 3
-    own[s * 3] = positions[p]!; own[s * 3 + 1] = positions[p + 1]!; own[s * 3 + 2] = positions[p + 2]!
+    own[s * 3] = positions[p]!
+    own[s * 3 + 1] = positions[p + 1]!
+    own[s * 3 + 2] = positions[p + 2]!
   }
   return own
 }
@@ -87,19 +104,26 @@ export class CellBlock {
   private takenAt = new Int32Array(1025)
 
   gather(cells: CellIndex, c: number, own: Float32Array): void {
-    const cx = cells.x[c]!, cy = cells.y[c]!, cz = cells.z[c]!
+    const cx = cells.x[c]!,
+      cy = cells.y[c]!,
+      cz = cells.z[c]!
     let m = 0
-    for (let dz = -1; dz <= 1; dz++) for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) {
-      const other = cells.find(cx + dx, cy + dy, cz + dz)
-      if (other < 0) continue
-      const from = cells.start[other]!, to = cells.start[other + 1]!
-      if (m + to - from > this.room) this.grow(m + to - from)
-      const { xyz, id } = this
-      for (let s = from; s < to; s++, m++) {
-        xyz[m * 3] = own[s * 3]!; xyz[m * 3 + 1] = own[s * 3 + 1]!; xyz[m * 3 + 2] = own[s * 3 + 2]!
-        id[m] = cells.items[s]!
-      }
-    }
+    for (let dz = -1; dz <= 1; dz++)
+      for (let dy = -1; dy <= 1; dy++)
+        for (let dx = -1; dx <= 1; dx++) {
+          const other = cells.find(cx + dx, cy + dy, cz + dz)
+          if (other < 0) continue
+          const from = cells.start[other]!,
+            to = cells.start[other + 1]!
+          if (m + to - from > this.room) this.grow(m + to - from)
+          const { xyz, id } = this
+          for (let s = from; s < to; s++, m++) {
+            xyz[m * 3] = own[s * 3]!
+            xyz[m * 3 + 1] = own[s * 3 + 1]!
+            xyz[m * 3 + 2] = own[s * 3 + 2]!
+            id[m] = cells.items[s]!
+          }
+        }
     this.count = m
   }
 
@@ -127,7 +151,9 @@ export class CellBlock {
     const { xyz, taken, takenAt } = this
     let n = 0
     for (let j = 0, at = 0, e = this.count; j < e; j++, at += 3) {
-      const dx = xyz[at]! - px, dy = xyz[at + 1]! - py, dz = xyz[at + 2]! - pz
+      const dx = xyz[at]! - px,
+        dy = xyz[at + 1]! - py,
+        dz = xyz[at + 2]! - pz
       const d = dx * dx + dy * dy + dz * dz
       taken[n] = d
       takenAt[n] = j
@@ -143,7 +169,11 @@ export class CellBlock {
     while (n > k) {
       let far = 0
       let most = taken[0]!
-      for (let j = 1; j < n; j++) if (taken[j]! > most) { most = taken[j]!; far = j }
+      for (let j = 1; j < n; j++)
+        if (taken[j]! > most) {
+          most = taken[j]!
+          far = j
+        }
       n--
       taken[far] = taken[n]!
       takenAt[far] = takenAt[n]!
@@ -174,7 +204,8 @@ function sortByDistance(ids: Int32Array, d2: Float64Array, n: number): void {
 /** Cells of an edge that puts about the wanted number of points in one: two tries, since a surface's count grows with the square of the edge. */
 export function fittingCells(positions: Float32Array, pointsPerCell = POINTS_PER_CELL): CellIndex {
   const n = positions.length / 3
-  const min = [Infinity, Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
+  const min = [Infinity, Infinity, Infinity],
+    max = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < positions.length; i++) {
     const v = positions[i]!
     if (v < min[i % 3]!) min[i % 3] = v

@@ -10,18 +10,24 @@ const unit = (v: Vector): Vector => {
   return [v[0] / l, v[1] / l, v[2] / l]
 }
 const offAndDepth = (p: Float32Array, i: number, o: Vector, d: Vector): { off: number; t: number } => {
-  const v = [0, 1, 2].map((k) => p[i * 3 + k]! - o[k]!), t = v.reduce((s, x, k) => s + x * d[k]!, 0)
+  const v = [0, 1, 2].map((k) => p[i * 3 + k]! - o[k]!),
+    t = v.reduce((s, x, k) => s + x * d[k]!, 0)
   return { t, off: Math.sqrt(Math.max(0, v.reduce((s, x) => s + x * x, 0) - t * t)) }
 }
 
 /** The rule as it is said, by sorting all points near the ray: the front layer's closest, or a deeper one's where the front lies well beside the ray. */
 function bySorting(p: Float32Array, o: Vector, d: Vector, radiusMm: number): number | null {
-  const near = Array.from({ length: p.length / 3 }, (_, i) => ({ i, ...offAndDepth(p, i, o, d) })).filter((n) => n.off <= radiusMm && n.t >= 0).sort((a, b) => a.t - b.t)
+  const near = Array.from({ length: p.length / 3 }, (_, i) => ({ i, ...offAndDepth(p, i, o, d) }))
+    .filter((n) => n.off <= radiusMm && n.t >= 0)
+    .sort((a, b) => a.t - b.t)
   const layers: (typeof near)[] = []
   near.forEach((n, k) => (k === 0 || n.t - near[k - 1]!.t >= 3 * radiusMm ? layers.push([n]) : layers.at(-1)!.push(n)))
   const closest = layers.map((l) => l.reduce((a, b) => (b.off < a.off ? b : a)))
   const sure = closest.find((c) => c.off <= 0.4 * radiusMm)
-  return (sure ?? closest.reduce<(typeof near)[number] | null>((a, b) => (a === null || b.off < a.off ? b : a), null))?.i ?? null
+  return (
+    (sure ?? closest.reduce<(typeof near)[number] | null>((a, b) => (a === null || b.off < a.off ? b : a), null))?.i ??
+    null
+  )
 }
 
 /** Points of two skins, one within the other, so that rays meet up to four layers. */
@@ -29,8 +35,12 @@ function skins(seed: number, n: number): Float32Array {
   const random = seededRandom(seed)
   const p = new Float32Array(n * 3)
   for (let i = 0; i < n; i++) {
-    const v = unit([random.gaussian(), random.gaussian(), random.gaussian()]), r = i % 3 === 0 ? 14 : 30
-    p.set(v.map((x) => x * r), i * 3)
+    const v = unit([random.gaussian(), random.gaussian(), random.gaussian()]),
+      r = i % 3 === 0 ? 14 : 30
+    p.set(
+      v.map((x) => x * r),
+      i * 3,
+    )
   }
   return p
 }
@@ -41,8 +51,11 @@ const sameHit = (hit: Hit | null, p: Float32Array, i: number | null): void => {
 
 describe('the point a person means', () => {
   test('is that of the rule, found with boxes and without, on rays from anywhere', () => {
-    const p = skins(1, 6000), chunks = chunksOf(p, 64), random = seededRandom(2)
-    let met = 0, missed = 0
+    const p = skins(1, 6000),
+      chunks = chunksOf(p, 64),
+      random = seededRandom(2)
+    let met = 0,
+      missed = 0
     for (let k = 0; k < 300; k++) {
       const o: Vector = [60 * random.gaussian(), 60 * random.gaussian(), 60 * random.gaussian()]
       const d = unit([-o[0] + 16 * random.gaussian(), -o[1] + 16 * random.gaussian(), -o[2] + 16 * random.gaussian()])
@@ -57,11 +70,13 @@ describe('the point a person means', () => {
   })
   test('lies in the front layer, unless that is only grazed and one behind is hit', () => {
     // A plate with a hole, and one behind it.
-    const front: number[] = [], back: number[] = []
-    for (let x = -10; x <= 10; x++) for (let y = -10; y <= 10; y++) {
-      if (Math.hypot(x, y) > 2.5) front.push(x, y, 20)
-      back.push(x + 0.1, y + 0.1, 0)
-    }
+    const front: number[] = [],
+      back: number[] = []
+    for (let x = -10; x <= 10; x++)
+      for (let y = -10; y <= 10; y++) {
+        if (Math.hypot(x, y) > 2.5) front.push(x, y, 20)
+        back.push(x + 0.1, y + 0.1, 0)
+      }
     const p = Float32Array.from([...front, ...back])
     const down: Vector = [0, 0, -1]
     expect(pickPoint(p, [6.1, 6.1, 50], down, 1)).toMatchObject({ at: [6, 6, 20], distanceMm: 30 })
@@ -84,8 +99,16 @@ describe('the point a person means', () => {
 
 describe('boxes along a ray', () => {
   test('all that hold a point near it are named, whichever way it goes', () => {
-    const p = skins(3, 5000), chunks = chunksOf(p, 64), random = seededRandom(4)
-    const directions: Vector[] = [[1, 0, 0], [0, -1, 0], [0, 0, 1], unit([1, 1, 0]), ...Array.from({ length: 40 }, () => unit([random.gaussian(), random.gaussian(), random.gaussian()]))]
+    const p = skins(3, 5000),
+      chunks = chunksOf(p, 64),
+      random = seededRandom(4)
+    const directions: Vector[] = [
+      [1, 0, 0],
+      [0, -1, 0],
+      [0, 0, 1],
+      unit([1, 1, 0]),
+      ...Array.from({ length: 40 }, () => unit([random.gaussian(), random.gaussian(), random.gaussian()])),
+    ]
     for (const d of directions) {
       const o: Vector = [-50 * d[0] + random.gaussian(), -50 * d[1] + random.gaussian(), -50 * d[2] + random.gaussian()]
       const along = new Set(chunksAlong(chunks, o, d, 2))
@@ -100,11 +123,13 @@ describe('boxes along a ray', () => {
     // Flat and on whole numbers: grown by 1, faces of the boxes lie where rays do.
     const p: number[] = []
     for (let x = 0; x < 32; x++) for (let y = 0; y < 32; y++) p.push(x, y, 0)
-    const cloud = Float32Array.from(p), chunks = chunksOf(cloud, 16)
-    for (let x = -1; x <= 32; x++) for (let y = -1; y <= 32; y++) {
-      const wanted = bySorting(cloud, [x, y, 9], [0, 0, -1], 1)
-      sameHit(pickPoint(cloud, [x, y, 9], [0, 0, -1], 1), cloud, wanted)
-      expect(pickPoint(cloud, [x, y, 9], [0, 0, -1], 1, chunks) === null, `${x}, ${y}`).toBe(wanted === null)
-    }
+    const cloud = Float32Array.from(p),
+      chunks = chunksOf(cloud, 16)
+    for (let x = -1; x <= 32; x++)
+      for (let y = -1; y <= 32; y++) {
+        const wanted = bySorting(cloud, [x, y, 9], [0, 0, -1], 1)
+        sameHit(pickPoint(cloud, [x, y, 9], [0, 0, -1], 1), cloud, wanted)
+        expect(pickPoint(cloud, [x, y, 9], [0, 0, -1], 1, chunks) === null, `${x}, ${y}`).toBe(wanted === null)
+      }
   })
 })

@@ -18,12 +18,20 @@ const SURE = 0.4
  * does not, the deeper one is meant. `direction` is a unit vector; null when nothing is near.
  * @param chunks boxes over stretches of the points, of which only those near the ray are looked into
  */
-export function pickPoint(p: Float32Array, origin: readonly number[], direction: readonly number[], radiusMm: number, chunks: Chunks | null = null): Hit | null {
+export function pickPoint(
+  p: Float32Array,
+  origin: readonly number[],
+  direction: readonly number[],
+  radiusMm: number,
+  chunks: Chunks | null = null,
+): Hit | null {
   const n = p.length / 3
   const q = chunks?.positions ?? p
   const slabs = new Slabs(LAYER_GAP * radiusMm)
   if (!chunks) slabs.look(q, 0, n, origin, direction, radiusMm)
-  else for (const c of chunksAlong(chunks, origin, direction, radiusMm)) slabs.look(q, c * chunks.size, Math.min(n, (c + 1) * chunks.size), origin, direction, radiusMm)
+  else
+    for (const c of chunksAlong(chunks, origin, direction, radiusMm))
+      slabs.look(q, c * chunks.size, Math.min(n, (c + 1) * chunks.size), origin, direction, radiusMm)
   const sure = (radiusMm * SURE) ** 2
   let best: Slab | null = null
   for (const layer of slabs.layers()) {
@@ -37,17 +45,32 @@ export function pickPoint(p: Float32Array, origin: readonly number[], direction:
 }
 
 /** Points near a ray within a stretch of depth: how far it goes, and the point closest to the ray. */
-interface Slab { from: number; to: number; i: number; t: number; off: number }
+interface Slab {
+  from: number
+  to: number
+  i: number
+  t: number
+  off: number
+}
 
 /** Points near a ray, by depth. Points of one slab lie nearer to each other than a gap, so that gaps are only sought between slabs. */
 class Slabs {
   private readonly of = new Map<number, Slab>()
   constructor(private readonly gap: number) {}
 
-  look(q: Float32Array, from: number, to: number, [ox, oy, oz]: readonly number[], [dx, dy, dz]: readonly number[], radiusMm: number): void {
+  look(
+    q: Float32Array,
+    from: number,
+    to: number,
+    [ox, oy, oz]: readonly number[],
+    [dx, dy, dz]: readonly number[],
+    radiusMm: number,
+  ): void {
     const limit = radiusMm * radiusMm
     for (let k = from * 3; k < to * 3; k += 3) {
-      const x = q[k]! - ox!, y = q[k + 1]! - oy!, z = q[k + 2]! - oz!
+      const x = q[k]! - ox!,
+        y = q[k + 1]! - oy!,
+        z = q[k + 2]! - oz!
       const t = x * dx! + y * dy! + z * dz!
       const off = x * x + y * y + z * z - t * t
       if (off > limit || t < 0) continue
@@ -82,22 +105,39 @@ class Slabs {
 }
 
 /** First face a ray meets: Möller and Trumbore 1997, over all faces (a million take a few hundredths of a second, so no tree is kept). */
-export function pickFace(p: Float32Array, indices: Uint32Array, origin: readonly number[], direction: readonly number[]): Hit | null {
+export function pickFace(
+  p: Float32Array,
+  indices: Uint32Array,
+  origin: readonly number[],
+  direction: readonly number[],
+): Hit | null {
   const [ox, oy, oz] = origin as [number, number, number]
   const [dx, dy, dz] = direction as [number, number, number]
   let best = Infinity
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3, b = indices[i + 1]! * 3, c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const hx = dy * vz - dz * vy, hy = dz * vx - dx * vz, hz = dx * vy - dy * vx
+    const a = indices[i]! * 3,
+      b = indices[i + 1]! * 3,
+      c = indices[i + 2]! * 3
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const hx = dy * vz - dz * vy,
+      hy = dz * vx - dx * vz,
+      hz = dx * vy - dy * vx
     const det = ux * hx + uy * hy + uz * hz
     if (det > -1e-12 && det < 1e-12) continue
     const f = 1 / det
-    const sx = ox - p[a]!, sy = oy - p[a + 1]!, sz = oz - p[a + 2]!
+    const sx = ox - p[a]!,
+      sy = oy - p[a + 1]!,
+      sz = oz - p[a + 2]!
     const u = f * (sx * hx + sy * hy + sz * hz)
     if (u < 0 || u > 1) continue
-    const qx = sy * uz - sz * uy, qy = sz * ux - sx * uz, qz = sx * uy - sy * ux
+    const qx = sy * uz - sz * uy,
+      qy = sz * ux - sx * uz,
+      qz = sx * uy - sy * ux
     const v = f * (dx * qx + dy * qy + dz * qz)
     if (v < 0 || u + v > 1) continue
     const t = f * (vx * qx + vy * qy + vz * qz)

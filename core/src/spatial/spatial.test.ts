@@ -11,7 +11,10 @@ import { UnionFind } from './union-find'
 
 /** Brute force: the reference every fast search must agree with. */
 function bruteNearest(p: Float32Array, x: number, y: number, z: number): number[] {
-  return Array.from({ length: p.length / 3 }, (_, i) => (p[i * 3]! - x) ** 2 + (p[i * 3 + 1]! - y) ** 2 + (p[i * 3 + 2]! - z) ** 2)
+  return Array.from(
+    { length: p.length / 3 },
+    (_, i) => (p[i * 3]! - x) ** 2 + (p[i * 3 + 1]! - y) ** 2 + (p[i * 3 + 2]! - z) ** 2,
+  )
 }
 
 const clouds: [string, Float32Array][] = [
@@ -57,17 +60,23 @@ test('an empty tree finds nothing, and broken triples are refused', () => {
 describe.each(clouds)('neighbourhoods of %s', (_name, points) => {
   test.each([true, false])('are those of brute force (sorted %s), each point once', (sorted) => {
     const seen = new Uint8Array(points.length / 3)
-    forEachNeighbourhood(points, 9, sorted, (i, ids, d2, found) => {
-      seen[i]!++
-      if (i % 17 !== 0) return
-      const all = bruteNearest(points, points[i * 3]!, points[i * 3 + 1]!, points[i * 3 + 2]!)
-      const best = [...all].sort((a, b) => a - b).slice(0, 9)
-      expect(found).toBe(9)
-      const given = Array.from(d2.subarray(0, 9))
-      if (!sorted) given.sort((a, b) => a - b)
-      best.forEach((d, k) => expect(given[k]).toBeCloseTo(d, 6))
-      for (let k = 0; k < 9; k++) expect(all[ids[k]!]).toBeCloseTo(d2[k]!, 6)
-    }, () => undefined)
+    forEachNeighbourhood(
+      points,
+      9,
+      sorted,
+      (i, ids, d2, found) => {
+        seen[i]!++
+        if (i % 17 !== 0) return
+        const all = bruteNearest(points, points[i * 3]!, points[i * 3 + 1]!, points[i * 3 + 2]!)
+        const best = [...all].sort((a, b) => a - b).slice(0, 9)
+        expect(found).toBe(9)
+        const given = Array.from(d2.subarray(0, 9))
+        if (!sorted) given.sort((a, b) => a - b)
+        best.forEach((d, k) => expect(given[k]).toBeCloseTo(d, 6))
+        for (let k = 0; k < 9; k++) expect(all[ids[k]!]).toBeCloseTo(d2[k]!, 6)
+      },
+      () => undefined,
+    )
     expect(seen.every((s) => s === 1)).toBe(true)
   })
 })
@@ -75,7 +84,13 @@ describe.each(clouds)('neighbourhoods of %s', (_name, points) => {
 test('with fewer points than asked for, all are given', () => {
   const p = boxPoints(4, [1, 1, 1])
   const counts: number[] = []
-  forEachNeighbourhood(p, 9, true, (_i, _ids, _d2, found) => counts.push(found), () => undefined)
+  forEachNeighbourhood(
+    p,
+    9,
+    true,
+    (_i, _ids, _d2, found) => counts.push(found),
+    () => undefined,
+  )
   expect(counts).toEqual([4, 4, 4, 4])
 })
 
@@ -87,7 +102,11 @@ test('cells hold every point once, in the cube it lies in', () => {
     expect(cells.find(cells.x[c]!, cells.y[c]!, cells.z[c]!)).toBe(c)
     for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
       const i = cells.items[s]! * 3
-      expect([Math.floor(p[i]! / 7), Math.floor(p[i + 1]! / 7), Math.floor(p[i + 2]! / 7)]).toEqual([cells.x[c], cells.y[c], cells.z[c]])
+      expect([Math.floor(p[i]! / 7), Math.floor(p[i + 1]! / 7), Math.floor(p[i + 2]! / 7)]).toEqual([
+        cells.x[c],
+        cells.y[c],
+        cells.z[c],
+      ])
     }
   }
   expect(cells.find(1000, 0, 0)).toBe(-1)
@@ -122,15 +141,23 @@ describe('triangle boxes', () => {
   test('pairs with meeting boxes are found once each', () => {
     const own = icosahedron()
     const pairs = new Set<string>()
-    new TriangleBvh(own).overlappingPairs((f, g) => {
-      const key = f < g ? `${f},${g}` : `${g},${f}`
-      expect(pairs.has(key)).toBe(false)
-      pairs.add(key)
-      return true
-    }, () => undefined)
-    const box = (f: number) => [0, 1, 2].map((a) => [0, 1, 2].map((c) => own.positions[own.indices[f * 3 + c]! * 3 + a]!)).map((v) => [Math.min(...v), Math.max(...v)] as const)
+    new TriangleBvh(own).overlappingPairs(
+      (f, g) => {
+        const key = f < g ? `${f},${g}` : `${g},${f}`
+        expect(pairs.has(key)).toBe(false)
+        pairs.add(key)
+        return true
+      },
+      () => undefined,
+    )
+    const box = (f: number) =>
+      [0, 1, 2]
+        .map((a) => [0, 1, 2].map((c) => own.positions[own.indices[f * 3 + c]! * 3 + a]!))
+        .map((v) => [Math.min(...v), Math.max(...v)] as const)
     let expected = 0
-    for (let f = 0; f < 20; f++) for (let g = f + 1; g < 20; g++) if (box(f).every(([low, high], a) => low <= box(g)[a]![1] && high >= box(g)[a]![0])) expected++
+    for (let f = 0; f < 20; f++)
+      for (let g = f + 1; g < 20; g++)
+        if (box(f).every(([low, high], a) => low <= box(g)[a]![1] && high >= box(g)[a]![0])) expected++
     expect(pairs.size).toBe(expected)
   })
 })
@@ -144,17 +171,26 @@ test('disjoint sets: labels in order of first appearance', () => {
 })
 
 describe('picking', () => {
-  const sheet = (z: number): number[] => Array.from({ length: 41 * 41 }, (_, i) => [(i % 41) - 20, Math.floor(i / 41) - 20, z]).flat()
+  const sheet = (z: number): number[] =>
+    Array.from({ length: 41 * 41 }, (_, i) => [(i % 41) - 20, Math.floor(i / 41) - 20, z]).flat()
   test('the front layer is hit, at the point closest to the ray', () => {
     const p = Float32Array.from([...sheet(0), ...sheet(-30)])
     expect(pickPoint(p, [3.2, -4.1, 50], [0, 0, -1], 1.5)?.at).toEqual([3, -4, 0])
   })
   test('through a hole in the front layer, what shows behind is meant', () => {
-    const front = sheet(0).reduce<number[]>((out, v, i, a) => (i % 3 === 2 && Math.hypot(a[i - 2]!, a[i - 1]!) > 2.5 ? [...out, a[i - 2]!, a[i - 1]!, v] : out), [])
-    expect(pickPoint(Float32Array.from([...front, ...sheet(-30)]), [0.1, 0, 50], [0, 0, -1], 3)?.at).toEqual([0, 0, -30])
+    const front = sheet(0).reduce<number[]>(
+      (out, v, i, a) =>
+        i % 3 === 2 && Math.hypot(a[i - 2]!, a[i - 1]!) > 2.5 ? [...out, a[i - 2]!, a[i - 1]!, v] : out,
+      [],
+    )
+    expect(pickPoint(Float32Array.from([...front, ...sheet(-30)]), [0.1, 0, 50], [0, 0, -1], 3)?.at).toEqual([
+      0, 0, -30,
+    ])
   })
   test('on a steep slope the point under the click is taken, not one nearer to the eye', () => {
-    const slope = Float32Array.from({ length: 201 * 3 }, (_, i) => (i % 3 === 0 ? (Math.floor(i / 3) - 100) * 0.05 : i % 3 === 1 ? 0 : (Math.floor(i / 3) - 100) * 0.4))
+    const slope = Float32Array.from({ length: 201 * 3 }, (_, i) =>
+      i % 3 === 0 ? (Math.floor(i / 3) - 100) * 0.05 : i % 3 === 1 ? 0 : (Math.floor(i / 3) - 100) * 0.4,
+    )
     const hit = pickPoint(slope, [1.01, 0, 100], [0, 0, -1], 2)!
     expect(Math.abs(hit.at[0] - 1)).toBeLessThan(0.03)
   })
@@ -167,11 +203,26 @@ describe('picking', () => {
     const chunks = chunksOf(p, 128)
     let met = 0
     for (let k = 0; k < 60; k++) {
-      const at = [0, 1, 2].map(() => 30 * random.gaussian()), eye = [0, 1, 2].map(() => 300 * random.gaussian())
-      const d = k < 6 ? [0, 1, 2].map((c) => (c === k % 3 ? (k < 3 ? 1 : -1) : 0)) : at.map((v, c) => v - eye[c]!), l = Math.hypot(...d)
+      const at = [0, 1, 2].map(() => 30 * random.gaussian()),
+        eye = [0, 1, 2].map(() => 300 * random.gaussian())
+      const d = k < 6 ? [0, 1, 2].map((c) => (c === k % 3 ? (k < 3 ? 1 : -1) : 0)) : at.map((v, c) => v - eye[c]!),
+        l = Math.hypot(...d)
       const origin = k < 6 ? at.map((v, c) => v - 400 * d[c]!) : eye
-      const one = pickPoint(p, origin, d.map((v) => v / l), 2)
-      expect(pickPoint(p, origin, d.map((v) => v / l), 2, chunks)).toEqual(one)
+      const one = pickPoint(
+        p,
+        origin,
+        d.map((v) => v / l),
+        2,
+      )
+      expect(
+        pickPoint(
+          p,
+          origin,
+          d.map((v) => v / l),
+          2,
+          chunks,
+        ),
+      ).toEqual(one)
       if (one) met++
     }
     expect(met).toBeGreaterThan(30)

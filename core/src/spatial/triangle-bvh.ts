@@ -116,11 +116,17 @@ export class TriangleBvh {
       const n = stack[top * 2 + 1]!
       top--
       if (m !== n) {
-        const a = m * 6, b = n * 6
+        const a = m * 6,
+          b = n * 6
         if (
-          boxes[b]! > boxes[a + 3]! || boxes[b + 3]! < boxes[a]! || boxes[b + 1]! > boxes[a + 4]! || boxes[b + 4]! < boxes[a + 1]!
-          || boxes[b + 2]! > boxes[a + 5]! || boxes[b + 5]! < boxes[a + 2]!
-        ) continue
+          boxes[b]! > boxes[a + 3]! ||
+          boxes[b + 3]! < boxes[a]! ||
+          boxes[b + 1]! > boxes[a + 4]! ||
+          boxes[b + 4]! < boxes[a + 1]! ||
+          boxes[b + 2]! > boxes[a + 5]! ||
+          boxes[b + 5]! < boxes[a + 2]!
+        )
+          continue
       }
       if (m >= leaves) {
         if (m === n && (done++ & 255) === 0) tick(done / leaves)
@@ -140,16 +146,31 @@ export class TriangleBvh {
     }
   }
 
-  private leafPairs(first: number, second: number, own: Float32Array, each: (f: number, g: number) => boolean): boolean {
+  private leafPairs(
+    first: number,
+    second: number,
+    own: Float32Array,
+    each: (f: number, g: number) => boolean,
+  ): boolean {
     const { order } = this
     const faces = order.length
-    const from = Math.ceil((first * faces) / this.leaves), to = Math.ceil(((first + 1) * faces) / this.leaves)
-    const low = Math.ceil((second * faces) / this.leaves), high = Math.ceil(((second + 1) * faces) / this.leaves)
+    const from = Math.ceil((first * faces) / this.leaves),
+      to = Math.ceil(((first + 1) * faces) / this.leaves)
+    const low = Math.ceil((second * faces) / this.leaves),
+      high = Math.ceil(((second + 1) * faces) / this.leaves)
     for (let k = from; k < to; k++) {
       const i = k * 6
       for (let l = first === second ? k + 1 : low; l < high; l++) {
         const j = l * 6
-        if (own[j]! > own[i + 3]! || own[j + 3]! < own[i]! || own[j + 1]! > own[i + 4]! || own[j + 4]! < own[i + 1]! || own[j + 2]! > own[i + 5]! || own[j + 5]! < own[i + 2]!) continue
+        if (
+          own[j]! > own[i + 3]! ||
+          own[j + 3]! < own[i]! ||
+          own[j + 1]! > own[i + 4]! ||
+          own[j + 4]! < own[i + 1]! ||
+          own[j + 2]! > own[i + 5]! ||
+          own[j + 5]! < own[i + 2]!
+        )
+          continue
         if (!each(order[k]!, order[l]!)) return false
       }
     }
@@ -162,7 +183,9 @@ export class TriangleBvh {
     const out = new Float32Array(this.order.length * 6)
     for (let k = 0; k < this.order.length; k++) {
       const f = this.order[k]! * 3
-      const a = indices[f]! * 3, b = indices[f + 1]! * 3, c = indices[f + 2]! * 3
+      const a = indices[f]! * 3,
+        b = indices[f + 1]! * 3,
+        c = indices[f + 2]! * 3
       for (let d = 0; d < 3; d++) {
         out[k * 6 + d] = Math.min(p[a + d]!, p[b + d]!, p[c + d]!)
         out[k * 6 + 3 + d] = Math.max(p[a + d]!, p[b + d]!, p[c + d]!)
@@ -174,19 +197,34 @@ export class TriangleBvh {
   /** Closest point on one triangle: Ericson 2005, Real-Time Collision Detection, section 5.1.5. */
   private closestOnFace(face: number, x: number, y: number, z: number): void {
     const { positions: p, indices } = this.mesh
-    const a = indices[face * 3]! * 3, b = indices[face * 3 + 1]! * 3, c = indices[face * 3 + 2]! * 3
-    const ax = p[a]!, ay = p[a + 1]!, az = p[a + 2]!
-    const abx = p[b]! - ax, aby = p[b + 1]! - ay, abz = p[b + 2]! - az
-    const acx = p[c]! - ax, acy = p[c + 1]! - ay, acz = p[c + 2]! - az
-    const apx = x - ax, apy = y - ay, apz = z - az
+    const a = indices[face * 3]! * 3,
+      b = indices[face * 3 + 1]! * 3,
+      c = indices[face * 3 + 2]! * 3
+    const ax = p[a]!,
+      ay = p[a + 1]!,
+      az = p[a + 2]!
+    const abx = p[b]! - ax,
+      aby = p[b + 1]! - ay,
+      abz = p[b + 2]! - az
+    const acx = p[c]! - ax,
+      acy = p[c + 1]! - ay,
+      acz = p[c + 2]! - az
+    const apx = x - ax,
+      apy = y - ay,
+      apz = z - az
     const d1 = abx * apx + aby * apy + abz * apz
     const d2 = acx * apx + acy * apy + acz * apz
-    let v = 0, w = 0
+    let v = 0,
+      w = 0
     if (!(d1 <= 0 && d2 <= 0)) {
-      const bpx = apx - abx, bpy = apy - aby, bpz = apz - abz
+      const bpx = apx - abx,
+        bpy = apy - aby,
+        bpz = apz - abz
       const d3 = abx * bpx + aby * bpy + abz * bpz
       const d4 = acx * bpx + acy * bpy + acz * bpz
-      const cpx = apx - acx, cpy = apy - acy, cpz = apz - acz
+      const cpx = apx - acx,
+        cpy = apy - acy,
+        cpz = apz - acz
       const d5 = abx * cpx + aby * cpy + abz * cpz
       const d6 = acx * cpx + acy * cpy + acz * cpz
       const vc = d1 * d4 - d3 * d2
@@ -205,14 +243,20 @@ export class TriangleBvh {
         w = vc * s
       }
     }
-    const qx = ax + v * abx + w * acx, qy = ay + v * aby + w * acy, qz = az + v * abz + w * acz
+    const qx = ax + v * abx + w * acx,
+      qy = ay + v * aby + w * acy,
+      qz = az + v * abz + w * acz
     const d = (qx - x) * (qx - x) + (qy - y) * (qy - y) + (qz - z) * (qz - z)
     const r = this.result
     if (d < r.distance2) {
       r.distance2 = d
       r.face = face
-      r.x = qx; r.y = qy; r.z = qz
-      r.u = 1 - v - w; r.v = v; r.w = w
+      r.x = qx
+      r.y = qy
+      r.z = qz
+      r.u = 1 - v - w
+      r.v = v
+      r.w = w
     }
   }
 }
@@ -228,17 +272,22 @@ function boxDistance2(b: Float32Array, at: number, x: number, y: number, z: numb
 function mortonOrder(p: Float32Array, indices: Uint32Array): Uint32Array {
   const faces = indices.length / 3
   const mid = new Float32Array(faces * 3)
-  const min = [Infinity, Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
-  for (let f = 0; f < faces; f++) for (let a = 0; a < 3; a++) {
-    const m = (p[indices[f * 3]! * 3 + a]! + p[indices[f * 3 + 1]! * 3 + a]! + p[indices[f * 3 + 2]! * 3 + a]!) / 3
-    mid[f * 3 + a] = m
-    if (m < min[a]!) min[a] = m
-    if (m > max[a]!) max[a] = m
-  }
+  const min = [Infinity, Infinity, Infinity],
+    max = [-Infinity, -Infinity, -Infinity]
+  for (let f = 0; f < faces; f++)
+    for (let a = 0; a < 3; a++) {
+      const m = (p[indices[f * 3]! * 3 + a]! + p[indices[f * 3 + 1]! * 3 + a]! + p[indices[f * 3 + 2]! * 3 + a]!) / 3
+      mid[f * 3 + a] = m
+      if (m < min[a]!) min[a] = m
+      if (m > max[a]!) max[a] = m
+    }
   const scale = 1023 / Math.max(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!, 1e-30)
   const codes = new Uint32Array(faces)
   for (let f = 0; f < faces; f++) {
-    codes[f] = spreadBits((mid[f * 3]! - min[0]!) * scale) | (spreadBits((mid[f * 3 + 1]! - min[1]!) * scale) << 1) | (spreadBits((mid[f * 3 + 2]! - min[2]!) * scale) << 2)
+    codes[f] =
+      spreadBits((mid[f * 3]! - min[0]!) * scale) |
+      (spreadBits((mid[f * 3 + 1]! - min[1]!) * scale) << 1) |
+      (spreadBits((mid[f * 3 + 2]! - min[2]!) * scale) << 2)
   }
   return radixOrder(codes)
 }

@@ -12,23 +12,31 @@ const surface = (a: number, z: number): number => BALL.radiusMm + 2 * Math.sin(3
 
 /** How far a point lies outside the ball, along its radius, mm. */
 export function outsideBall(x: number, y: number, z: number): number {
-  const h = z - BALL.heightMm, r = Math.hypot(x, y, h)
+  const h = z - BALL.heightMm,
+    r = Math.hypot(x, y, h)
   return r - surface(Math.atan2(y, x), h / r)
 }
 
 /** A dented ball on the table's axis, seen by frames from some angles, each moved by its own motion: what a matcher must find is known exactly. */
 export function dentedBall(angles: readonly number[], moved: (f: number) => Motion, noiseMm = 0, seed = 3): PointCloud {
   const random = seededRandom(seed)
-  const frames = angles.length, each = BALL.pointsPerFrame
-  const positions = new Float32Array(frames * each * 3), frame = new Uint16Array(frames * each), frameOrigins = new Float64Array(frames * 3)
+  const frames = angles.length,
+    each = BALL.pointsPerFrame
+  const positions = new Float32Array(frames * each * 3),
+    frame = new Uint16Array(frames * each),
+    frameOrigins = new Float64Array(frames * 3)
   angles.forEach((phi, f) => {
     const m = moved(f)
     frameOrigins.set(transformPoint(m, 200 * Math.cos(phi), 200 * Math.sin(phi), 60), f * 3)
     for (let k = 0; k < each; k++) {
-      const a = phi + (random.next() - 0.5) * 2.2, z = 2 * random.next() - 1
+      const a = phi + (random.next() - 0.5) * 2.2,
+        z = 2 * random.next() - 1
       const r = surface(a, z) + noiseMm * random.gaussian()
       const s = Math.sqrt(1 - z * z)
-      positions.set(transformPoint(m, r * s * Math.cos(a), r * s * Math.sin(a), r * z + BALL.heightMm), (f * each + k) * 3)
+      positions.set(
+        transformPoint(m, r * s * Math.cos(a), r * s * Math.sin(a), r * z + BALL.heightMm),
+        (f * each + k) * 3,
+      )
       frame[f * each + k] = f
     }
   })

@@ -6,7 +6,11 @@ declare module 'js-aruco2' {
     }
     class Detector {
       constructor(config?: { dictionaryName?: string; maxHammingDistance?: number })
-      detect(image: { width: number; height: number; data: Uint8Array | Uint8ClampedArray }): { id: number; corners: { x: number; y: number }[] }[]
+      detect(image: {
+        width: number
+        height: number
+        data: Uint8Array | Uint8ClampedArray
+      }): { id: number; corners: { x: number; y: number }[] }[]
     }
   }
 }

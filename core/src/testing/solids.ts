@@ -3,7 +3,11 @@ import type { PointCloud, TriangleMesh } from '../shapes'
 
 /** Solids with closed forms for area and volume, for tests. */
 
-const mesh = (positions: readonly number[], faces: readonly number[]): TriangleMesh => ({ kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(faces) })
+const mesh = (positions: readonly number[], faces: readonly number[]): TriangleMesh => ({
+  kind: 'mesh',
+  positions: Float32Array.from(positions),
+  indices: Uint32Array.from(faces),
+})
 
 /** Splits polygons, given outward, into fans. */
 function fans(polygons: readonly (readonly number[])[]): number[] {
@@ -12,7 +16,17 @@ function fans(polygons: readonly (readonly number[])[]): number[] {
 
 export function cube(edge = 1): TriangleMesh {
   const e = edge
-  return mesh([0, 0, 0, e, 0, 0, e, e, 0, 0, e, 0, 0, 0, e, e, 0, e, e, e, e, 0, e, e], fans([[0, 3, 2, 1], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]]))
+  return mesh(
+    [0, 0, 0, e, 0, 0, e, e, 0, 0, e, 0, 0, 0, e, e, 0, e, e, e, e, 0, e, e],
+    fans([
+      [0, 3, 2, 1],
+      [4, 5, 6, 7],
+      [0, 1, 5, 4],
+      [1, 2, 6, 5],
+      [2, 3, 7, 6],
+      [3, 0, 4, 7],
+    ]),
+  )
 }
 
 export function tetrahedron(): TriangleMesh {
@@ -20,7 +34,10 @@ export function tetrahedron(): TriangleMesh {
 }
 
 export function octahedron(): TriangleMesh {
-  return mesh([1, 0, 0, -1, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 1, 0, 0, -1], [0, 2, 4, 2, 1, 4, 1, 3, 4, 3, 0, 4, 2, 0, 5, 1, 2, 5, 3, 1, 5, 0, 3, 5])
+  return mesh(
+    [1, 0, 0, -1, 0, 0, 0, 1, 0, 0, -1, 0, 0, 0, 1, 0, 0, -1],
+    [0, 2, 4, 2, 1, 4, 1, 3, 4, 3, 0, 4, 2, 0, 5, 1, 2, 5, 3, 1, 5, 0, 3, 5],
+  )
 }
 
 const PHI = (1 + Math.sqrt(5)) / 2
@@ -29,8 +46,48 @@ const PHI = (1 + Math.sqrt(5)) / 2
 export function icosahedron(): TriangleMesh {
   const p = PHI
   return mesh(
-    [-1, p, 0, 1, p, 0, -1, -p, 0, 1, -p, 0, 0, -1, p, 0, 1, p, 0, -1, -p, 0, 1, -p, p, 0, -1, p, 0, 1, -p, 0, -1, -p, 0, 1],
-    [0, 11, 5, 0, 5, 1, 0, 1, 7, 0, 7, 10, 0, 10, 11, 1, 5, 9, 5, 11, 4, 11, 10, 2, 10, 7, 6, 7, 1, 8, 3, 9, 4, 3, 4, 2, 3, 2, 6, 3, 6, 8, 3, 8, 9, 4, 9, 5, 2, 4, 11, 6, 2, 10, 8, 6, 7, 9, 8, 1],
+    [
+      -1,
+      p,
+      0,
+      1,
+      p,
+      0,
+      -1,
+      -p,
+      0,
+      1,
+      -p,
+      0,
+      0,
+      -1,
+      p,
+      0,
+      1,
+      p,
+      0,
+      -1,
+      -p,
+      0,
+      1,
+      -p,
+      p,
+      0,
+      -1,
+      p,
+      0,
+      1,
+      -p,
+      0,
+      -1,
+      -p,
+      0,
+      1,
+    ],
+    [
+      0, 11, 5, 0, 5, 1, 0, 1, 7, 0, 7, 10, 0, 10, 11, 1, 5, 9, 5, 11, 4, 11, 10, 2, 10, 7, 6, 7, 1, 8, 3, 9, 4, 3, 4,
+      2, 3, 2, 6, 3, 6, 8, 3, 8, 9, 4, 9, 5, 2, 4, 11, 6, 2, 10, 8, 6, 7, 9, 8, 1,
+    ],
   )
 }
 
@@ -39,12 +96,40 @@ export function dodecahedron(): TriangleMesh {
   const a = 1 / PHI
   const b = PHI
   const v = [
-    [1, 1, 1], [1, 1, -1], [1, -1, 1], [1, -1, -1], [-1, 1, 1], [-1, 1, -1], [-1, -1, 1], [-1, -1, -1],
-    [0, a, b], [0, a, -b], [0, -a, b], [0, -a, -b], [a, b, 0], [a, -b, 0], [-a, b, 0], [-a, -b, 0], [b, 0, a], [b, 0, -a], [-b, 0, a], [-b, 0, -a],
+    [1, 1, 1],
+    [1, 1, -1],
+    [1, -1, 1],
+    [1, -1, -1],
+    [-1, 1, 1],
+    [-1, 1, -1],
+    [-1, -1, 1],
+    [-1, -1, -1],
+    [0, a, b],
+    [0, a, -b],
+    [0, -a, b],
+    [0, -a, -b],
+    [a, b, 0],
+    [a, -b, 0],
+    [-a, b, 0],
+    [-a, -b, 0],
+    [b, 0, a],
+    [b, 0, -a],
+    [-b, 0, a],
+    [-b, 0, -a],
   ]
   const polygons = [
-    [0, 8, 10, 2, 16], [0, 16, 17, 1, 12], [0, 12, 14, 4, 8], [1, 17, 3, 11, 9], [1, 9, 5, 14, 12], [2, 10, 6, 15, 13],
-    [2, 13, 3, 17, 16], [3, 13, 15, 7, 11], [4, 14, 5, 19, 18], [4, 18, 6, 10, 8], [5, 9, 11, 7, 19], [6, 18, 19, 7, 15],
+    [0, 8, 10, 2, 16],
+    [0, 16, 17, 1, 12],
+    [0, 12, 14, 4, 8],
+    [1, 17, 3, 11, 9],
+    [1, 9, 5, 14, 12],
+    [2, 10, 6, 15, 13],
+    [2, 13, 3, 17, 16],
+    [3, 13, 15, 7, 11],
+    [4, 14, 5, 19, 18],
+    [4, 18, 6, 10, 8],
+    [5, 9, 11, 7, 19],
+    [6, 18, 19, 7, 15],
   ]
   return mesh(v.flat(), fans(polygons))
 }
@@ -53,12 +138,17 @@ export function dodecahedron(): TriangleMesh {
 export function torus(R: number, r: number, nu: number, nv: number): TriangleMesh {
   const p: number[] = []
   const f: number[] = []
-  for (let i = 0; i < nu; i++) for (let j = 0; j < nv; j++) {
-    const u = (2 * Math.PI * i) / nu, v = (2 * Math.PI * j) / nv
-    p.push((R + r * Math.cos(v)) * Math.cos(u), (R + r * Math.cos(v)) * Math.sin(u), r * Math.sin(v))
-    const a = i * nv + j, b = ((i + 1) % nu) * nv + j, c = ((i + 1) % nu) * nv + ((j + 1) % nv), d = i * nv + ((j + 1) % nv)
-    f.push(a, b, c, a, c, d)
-  }
+  for (let i = 0; i < nu; i++)
+    for (let j = 0; j < nv; j++) {
+      const u = (2 * Math.PI * i) / nu,
+        v = (2 * Math.PI * j) / nv
+      p.push((R + r * Math.cos(v)) * Math.cos(u), (R + r * Math.cos(v)) * Math.sin(u), r * Math.sin(v))
+      const a = i * nv + j,
+        b = ((i + 1) % nu) * nv + j,
+        c = ((i + 1) % nu) * nv + ((j + 1) % nv),
+        d = i * nv + ((j + 1) % nv)
+      f.push(a, b, c, a, c, d)
+    }
   return mesh(p, f)
 }
 

@@ -46,14 +46,20 @@ const LEAST_RING = 0.7
  * @throws PARAMS without colours, or where the take is too coarse to show a dot
  */
 export function findDots(cloud: PointCloud, diameterMm: number, context: RunContext): DotSearch {
-  if (!cloud.colours) throw new GeometryError('PARAMS', 'This take has no colours; dots are found by their black and white.')
+  if (!cloud.colours)
+    throw new GeometryError('PARAMS', 'This take has no colours; dots are found by their black and white.')
   if (!(diameterMm > 0)) throw new GeometryError('PARAMS', `Dots are wider than 0 mm, not ${diameterMm}.`)
   const { positions: p, colours } = cloud
   const n = p.length / 3
   const spacing = medianSpacing(cloud)
   const r = diameterMm / 2
-  if (r < 2 * spacing) throw new GeometryError('PARAMS', `The take’s points lie ${spacing.toFixed(2)} mm apart, too far to make out dots of ${diameterMm} mm.`)
-  const light = new Float32Array(n), white = new Uint8Array(n)
+  if (r < 2 * spacing)
+    throw new GeometryError(
+      'PARAMS',
+      `The take’s points lie ${spacing.toFixed(2)} mm apart, too far to make out dots of ${diameterMm} mm.`,
+    )
+  const light = new Float32Array(n),
+    white = new Uint8Array(n)
   readTones(colours, light, white)
   const palest = quantile(light, 0.9995)
   const tree = new KdTree(p)
@@ -61,9 +67,19 @@ export function findDots(cloud: PointCloud, diameterMm: number, context: RunCont
   LEVELS.forEach((level, k) => {
     const ids = Int32Array.from({ length: n }, (_, i) => i).filter((i) => white[i] === 1 && light[i]! >= level * palest)
     if (ids.length === 0) return
-    for (const members of partsOf(pickPoints(cloud, ids), GAP_SPACINGS * spacing, stage(context, k / LEVELS.length, (k + 1) / LEVELS.length))) {
-      const dot = judgeDisc(p, members.map((m) => ids[m]!), r, spacing)
-      if (dot && dots.every((d) => distance(d.centre, dot.centre) > r) && inRing(p, light, tree, dot, spacing)) dots.push(dot)
+    for (const members of partsOf(
+      pickPoints(cloud, ids),
+      GAP_SPACINGS * spacing,
+      stage(context, k / LEVELS.length, (k + 1) / LEVELS.length),
+    )) {
+      const dot = judgeDisc(
+        p,
+        members.map((m) => ids[m]!),
+        r,
+        spacing,
+      )
+      if (dot && dots.every((d) => distance(d.centre, dot.centre) > r) && inRing(p, light, tree, dot, spacing))
+        dots.push(dot)
     }
   })
   return { dots, mask: maskOf(p, dots, spacing) }
@@ -99,16 +115,30 @@ function partsOf(cloud: PointCloud, gapMm: number, context: RunContext): Int32Ar
 function judgeDisc(p: Float32Array, ids: Int32Array, r: number, spacing: number): FoundDot | null {
   const wanted = (Math.PI * r * r) / (spacing * spacing)
   if (ids.length < 6 || ids.length < COUNT[0] * wanted || ids.length > COUNT[1] * wanted) return null
-  let x = 0, y = 0, z = 0
+  let x = 0,
+    y = 0,
+    z = 0
   for (const i of ids) {
     x += p[i * 3]! / ids.length
     y += p[i * 3 + 1]! / ids.length
     z += p[i * 3 + 2]! / ids.length
   }
-  let xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0
+  let xx = 0,
+    xy = 0,
+    xz = 0,
+    yy = 0,
+    yz = 0,
+    zz = 0
   for (const i of ids) {
-    const a = p[i * 3]! - x, b = p[i * 3 + 1]! - y, c = p[i * 3 + 2]! - z
-    xx += a * a; xy += a * b; xz += a * c; yy += b * b; yz += b * c; zz += c * c
+    const a = p[i * 3]! - x,
+      b = p[i * 3 + 1]! - y,
+      c = p[i * 3 + 2]! - z
+    xx += a * a
+    xy += a * b
+    xz += a * c
+    yy += b * b
+    yz += b * c
+    zz += c * c
   }
   const e = new Float64Array(6)
   smallestEigen3(xx, xy, xz, yy, yz, zz, e)
@@ -123,16 +153,21 @@ function judgeDisc(p: Float32Array, ids: Int32Array, r: number, spacing: number)
 function inRing(p: Float32Array, light: Float32Array, tree: KdTree, dot: FoundDot, spacing: number): boolean {
   const reach = RING * dot.radiusMm
   const room = Math.ceil((4 * Math.PI * reach * reach) / (spacing * spacing)) + 24
-  const ids = new Int32Array(room), d2 = new Float64Array(room)
+  const ids = new Int32Array(room),
+    d2 = new Float64Array(room)
   const found = tree.knn(...dot.centre, room, ids, d2, reach * reach)
   const [nx, ny, nz] = dot.normal
   const axes = new Float64Array(6)
   across(nx, ny, nz, axes)
-  let inner = 0, within = 0
-  const pale = new Int32Array(RING_SECTORS), dark = new Int32Array(RING_SECTORS)
+  let inner = 0,
+    within = 0
+  const pale = new Int32Array(RING_SECTORS),
+    dark = new Int32Array(RING_SECTORS)
   for (let k = 0; k < found; k++) {
     const i = ids[k]!
-    const x = p[i * 3]! - dot.centre[0], y = p[i * 3 + 1]! - dot.centre[1], z = p[i * 3 + 2]! - dot.centre[2]
+    const x = p[i * 3]! - dot.centre[0],
+      y = p[i * 3 + 1]! - dot.centre[1],
+      z = p[i * 3 + 2]! - dot.centre[2]
     if (Math.abs(nx * x + ny * y + nz * z) > 0.6 * dot.radiusMm) continue
     const d = Math.sqrt(d2[k]!)
     if (d < 0.7 * dot.radiusMm) {
@@ -146,7 +181,9 @@ function inRing(p: Float32Array, light: Float32Array, tree: KdTree, dot: FoundDo
     const d = Math.sqrt(d2[k]!)
     // Rim and ring bleed into each other within a spacing.
     if (d < dot.radiusMm + 0.6 * spacing || d > reach - 0.5 * spacing) continue
-    const x = p[i * 3]! - dot.centre[0], y = p[i * 3 + 1]! - dot.centre[1], z = p[i * 3 + 2]! - dot.centre[2]
+    const x = p[i * 3]! - dot.centre[0],
+      y = p[i * 3 + 1]! - dot.centre[1],
+      z = p[i * 3 + 2]! - dot.centre[2]
     if (Math.abs(nx * x + ny * y + nz * z) > 0.6 * dot.radiusMm) continue
     const angle = Math.atan2(axes[3]! * x + axes[4]! * y + axes[5]! * z, axes[0]! * x + axes[1]! * y + axes[2]! * z)
     const sector = Math.min(RING_SECTORS - 1, Math.floor(((angle + Math.PI) / (2 * Math.PI)) * RING_SECTORS))
@@ -160,14 +197,21 @@ function inRing(p: Float32Array, light: Float32Array, tree: KdTree, dot: FoundDo
 
 function maskOf(p: Float32Array, dots: readonly FoundDot[], spacing: number): Uint8Array {
   const mask = new Uint8Array(p.length / 3)
-  for (const { centre: [x, y, z], normal: [a, b, c], radiusMm } of dots) {
+  for (const {
+    centre: [x, y, z],
+    normal: [a, b, c],
+    radiusMm,
+  } of dots) {
     const reach = RING * radiusMm + MARGIN_SPACINGS * spacing
     for (let i = 0, k = 0; i < mask.length; i++, k += 3) {
-      const dx = p[k]! - x, dy = p[k + 1]! - y, dz = p[k + 2]! - z
+      const dx = p[k]! - x,
+        dy = p[k + 1]! - y,
+        dz = p[k + 2]! - z
       if (dx * dx + dy * dy + dz * dz <= reach * reach && Math.abs(a * dx + b * dy + c * dz) <= radiusMm) mask[i] = 1
     }
   }
   return mask
 }
 
-const distance = (a: readonly number[], b: readonly number[]): number => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!)
+const distance = (a: readonly number[], b: readonly number[]): number =>
+  Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!)

@@ -29,14 +29,18 @@ export function frameDistances(cloud: PointCloud & { readonly frame: Uint16Array
     else members.set(frame[i]!, [i])
   }
   if (members.size < 2) return []
-  const frames = [...members].sort((a, b) => a[0] - b[0]).map(([number, ids]) => ({ number, ids, tree: new KdTree(pickPoints(cloud, ids).positions) }))
+  const frames = [...members]
+    .sort((a, b) => a[0] - b[0])
+    .map(([number, ids]) => ({ number, ids, tree: new KdTree(pickPoints(cloud, ids).positions) }))
   return frames.map(({ number, ids, tree }) => {
     const far: number[] = []
     for (let k = 0; k < ids.length; k += Math.max(1, Math.floor(ids.length / SAMPLE))) {
       const i = ids[k]! * 3
       // Each frame's tree is asked only for what lies nearer than what was found.
       let best = Infinity
-      for (const other of frames) if (other.tree !== tree && other.tree.nearest(p[i]!, p[i + 1]!, p[i + 2]!, best) >= 0) best = other.tree.lastDistance2
+      for (const other of frames)
+        if (other.tree !== tree && other.tree.nearest(p[i]!, p[i + 1]!, p[i + 2]!, best) >= 0)
+          best = other.tree.lastDistance2
       far.push(Math.sqrt(best))
     }
     far.sort((a, b) => a - b)

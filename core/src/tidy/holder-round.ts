@@ -28,11 +28,16 @@ function axesOf(normal: readonly [number, number, number]): Float64Array {
 /** Places of points over a table whose normal and offset are given. */
 export function footingOf(p: Float32Array, normal: readonly [number, number, number], offsetMm: number): Footing {
   const n = p.length / 3
-  const u = new Float32Array(n), v = new Float32Array(n), h = new Float32Array(n)
+  const u = new Float32Array(n),
+    v = new Float32Array(n),
+    h = new Float32Array(n)
   const axes = axesOf(normal)
-  const a = axes.subarray(0, 3), b = axes.subarray(3)
+  const a = axes.subarray(0, 3),
+    b = axes.subarray(3)
   for (let i = 0, k = 0; i < n; i++, k += 3) {
-    const x = p[k]!, y = p[k + 1]!, z = p[k + 2]!
+    const x = p[k]!,
+      y = p[k + 1]!,
+      z = p[k + 2]!
     u[i] = a[0]! * x + a[1]! * y + a[2]! * z
     v[i] = b[0]! * x + b[1]! * y + b[2]! * z
     h[i] = normal[0] * x + normal[1] * y + normal[2] * z - offsetMm
@@ -57,17 +62,32 @@ const LEAST_AROUND = 0.35
  * @param low walls below this height vote for where it stands, mm
  * @param tallMm of the whole take
  */
-export function findRoundHolder(normals: Float32Array, up: readonly [number, number, number], f: Footing, spacingMm: number, fromMm: number, low: number, tallMm: number, random: Random): RoundHolder | null {
+export function findRoundHolder(
+  normals: Float32Array,
+  up: readonly [number, number, number],
+  f: Footing,
+  spacingMm: number,
+  fromMm: number,
+  low: number,
+  tallMm: number,
+  random: Random,
+): RoundHolder | null {
   const axes = axesOf(up)
-  const a = axes.subarray(0, 3), b = axes.subarray(3)
+  const a = axes.subarray(0, 3),
+    b = axes.subarray(3)
   const walls: number[] = []
-  const nu: number[] = [], nv: number[] = []
+  const nu: number[] = [],
+    nv: number[] = []
   const gatherWalls = (to: number): void => {
     for (let i = 0, k = 0; i < f.h.length; i++, k += 3) {
       if (f.h[i]! < fromMm || f.h[i]! > to) continue
-      const x = normals[k]!, y = normals[k + 1]!, z = normals[k + 2]!
+      const x = normals[k]!,
+        y = normals[k + 1]!,
+        z = normals[k + 2]!
       if (Math.abs(x * up[0] + y * up[1] + z * up[2]) > LEVEL) continue
-      const s = a[0]! * x + a[1]! * y + a[2]! * z, t = b[0]! * x + b[1]! * y + b[2]! * z, l = Math.hypot(s, t)
+      const s = a[0]! * x + a[1]! * y + a[2]! * z,
+        t = b[0]! * x + b[1]! * y + b[2]! * z,
+        l = Math.hypot(s, t)
       walls.push(i)
       nu.push(s / l)
       nv.push(t / l)
@@ -80,19 +100,25 @@ export function findRoundHolder(normals: Float32Array, up: readonly [number, num
   const votes = (cu: number, cv: number, r: number, band: number, each: (k: number, angle: number) => void): void => {
     for (let k = 0; k < walls.length; k += band === 0 ? 1 : skip) {
       const i = walls[k]!
-      const x = f.u[i]! - cu, y = f.v[i]! - cv, d = Math.hypot(x, y)
+      const x = f.u[i]! - cu,
+        y = f.v[i]! - cv,
+        d = Math.hypot(x, y)
       if (Math.abs(d - r) <= tolerance && Math.abs(nu[k]! * x + nv[k]! * y) >= RADIAL * d) each(k, Math.atan2(y, x))
     }
   }
-  let best: [number, number, number] | null = null, most = 0
+  let best: [number, number, number] | null = null,
+    most = 0
   for (let t = 0; t < TRIALS; t++) {
-    const i = random.integer(walls.length), j = random.integer(walls.length)
+    const i = random.integer(walls.length),
+      j = random.integer(walls.length)
     const det = nu[i]! * nv[j]! - nv[i]! * nu[j]!
     if (Math.abs(det) < 0.15) continue
     // Where the two lines along the normals cross.
-    const dx = f.u[walls[j]!]! - f.u[walls[i]!]!, dy = f.v[walls[j]!]! - f.v[walls[i]!]!
+    const dx = f.u[walls[j]!]! - f.u[walls[i]!]!,
+      dy = f.v[walls[j]!]! - f.v[walls[i]!]!
     const s = (dx * nv[j]! - dy * nu[j]!) / det
-    const cu = f.u[walls[i]!]! + s * nu[i]!, cv = f.v[walls[i]!]! + s * nv[i]!
+    const cu = f.u[walls[i]!]! + s * nu[i]!,
+      cv = f.v[walls[i]!]! + s * nv[i]!
     const r = Math.hypot(f.u[walls[j]!]! - cu, f.v[walls[j]!]! - cv)
     if (Math.abs(Math.abs(s) - r) > tolerance || r < 3 * spacingMm) continue
     let n = 0
@@ -115,14 +141,39 @@ export function findRoundHolder(normals: Float32Array, up: readonly [number, num
 type Votes = (cu: number, cv: number, r: number, band: number, each: (k: number, angle: number) => void) => void
 
 /** Least-squares circle through the wall's points (Gauss–Newton on the distances), two rounds of choosing them. */
-function fitCircle(f: Footing, walls: readonly number[], start: [number, number, number], votes: Votes): [number, number, number] {
+function fitCircle(
+  f: Footing,
+  walls: readonly number[],
+  start: [number, number, number],
+  votes: Votes,
+): [number, number, number] {
   let [cu, cv, r] = start
   for (let round = 0; round < 4; round++) {
-    let m = 0, xx = 0, xy = 0, yy = 0, x1 = 0, y1 = 0, ex = 0, ey = 0, e1 = 0
+    let m = 0,
+      xx = 0,
+      xy = 0,
+      yy = 0,
+      x1 = 0,
+      y1 = 0,
+      ex = 0,
+      ey = 0,
+      e1 = 0
     votes(cu, cv, r, 0, (k) => {
-      const dx = f.u[walls[k]!]! - cu, dy = f.v[walls[k]!]! - cv, d = Math.hypot(dx, dy), x = dx / d, y = dy / d, e = d - r
+      const dx = f.u[walls[k]!]! - cu,
+        dy = f.v[walls[k]!]! - cv,
+        d = Math.hypot(dx, dy),
+        x = dx / d,
+        y = dy / d,
+        e = d - r
       m++
-      xx += x * x; xy += x * y; yy += y * y; x1 += x; y1 += y; ex += e * x; ey += e * y; e1 += e
+      xx += x * x
+      xy += x * y
+      yy += y * y
+      x1 += x
+      y1 += y
+      ex += e * x
+      ey += e * y
+      e1 += e
     })
     if (m < 20) break
     // Normal equations of the shifts and the growth; solved by Cramer's rule.
@@ -136,7 +187,16 @@ function fitCircle(f: Footing, walls: readonly number[], start: [number, number,
 }
 
 /** How high the wall reaches, from the foot up without a gap, and how far round it was seen. */
-function measure(f: Footing, walls: readonly number[], [cu, cv, r]: [number, number, number], spacingMm: number, fromMm: number, votes: Votes, normals: Float32Array, up: readonly [number, number, number]): RoundHolder | null {
+function measure(
+  f: Footing,
+  walls: readonly number[],
+  [cu, cv, r]: [number, number, number],
+  spacingMm: number,
+  fromMm: number,
+  votes: Votes,
+  normals: Float32Array,
+  up: readonly [number, number, number],
+): RoundHolder | null {
   const step = 2 * spacingMm
   const slices = new Map<number, Uint8Array>()
   const all = new Uint8Array(SECTORS)
@@ -154,7 +214,9 @@ function measure(f: Footing, walls: readonly number[], [cu, cv, r]: [number, num
   })
   const count = (s: Uint8Array | undefined): number => (s ? s.reduce((n, x) => n + x, 0) : 0)
   const best = Math.max(...[...slices.values()].map(count))
-  let slice = 0, gap = 0, top = -1
+  let slice = 0,
+    gap = 0,
+    top = -1
   for (; gap < 2; slice++) {
     if (count(slices.get(slice)) >= LEAST_SLICE * best) {
       top = slice
@@ -167,11 +229,26 @@ function measure(f: Footing, walls: readonly number[], [cu, cv, r]: [number, num
   heights.sort((x, y) => x - y)
   const inside = heights.filter((h) => h <= roof + step)
   const wallTop = inside[Math.max(0, Math.floor(0.995 * inside.length) - 1)]!
-  return { centre: [cu, cv], radiusMm: r, topMm: flatTop(f, normals, up, cu, cv, r, wallTop, step) ?? wallTop, aroundShare, wallPoints }
+  return {
+    centre: [cu, cv],
+    radiusMm: r,
+    topMm: flatTop(f, normals, up, cu, cv, r, wallTop, step) ?? wallTop,
+    aroundShare,
+    wallPoints,
+  }
 }
 
 /** Height of the level ring at the wall's upper end, where it was seen: the surest figure of how high a holder is. */
-function flatTop(f: Footing, normals: Float32Array, up: readonly [number, number, number], cu: number, cv: number, r: number, wallTop: number, step: number): number | null {
+function flatTop(
+  f: Footing,
+  normals: Float32Array,
+  up: readonly [number, number, number],
+  cu: number,
+  cv: number,
+  r: number,
+  wallTop: number,
+  step: number,
+): number | null {
   const found: number[] = []
   for (let i = 0, k = 0; i < f.h.length; i++, k += 3) {
     if (Math.abs(f.h[i]! - wallTop) > 2 * step) continue

@@ -40,22 +40,38 @@ const TOLERANCE_SPACINGS = 1.2
  * @param table the plane it stands on, normal up
  * @throws DEGENERATE where nothing of the kind is found, in words for the bench
  */
-export function findHolder(cloud: PointCloud & { readonly normals: Float32Array }, table: Pick<Plane, 'normal' | 'offsetMm'>, options: HolderOptions, context: RunContext): FoundHolder {
+export function findHolder(
+  cloud: PointCloud & { readonly normals: Float32Array },
+  table: Pick<Plane, 'normal' | 'offsetMm'>,
+  options: HolderOptions,
+  context: RunContext,
+): FoundHolder {
   const f = footingOf(cloud.positions, table.normal, table.offsetMm)
   switch (options.by) {
-    case 'round': return byRound(cloud, table, f, options, context)
-    case 'height': return byHeight(f, options.heightMm)
-    case 'colour': return byColour(cloud, f, options, context)
-    case 'neck': return byNeck(f, options)
+    case 'round':
+      return byRound(cloud, table, f, options, context)
+    case 'height':
+      return byHeight(f, options.heightMm)
+    case 'colour':
+      return byColour(cloud, f, options, context)
+    case 'neck':
+      return byNeck(f, options)
   }
 }
 
 function byHeight(f: Footing, heightMm: number | null): FoundHolder {
-  if (heightMm === null || !(heightMm > 0)) throw new GeometryError('PARAMS', 'Give the height of what holds the piece, more than 0 mm.')
+  if (heightMm === null || !(heightMm > 0))
+    throw new GeometryError('PARAMS', 'Give the height of what holds the piece, more than 0 mm.')
   return { mask: Uint8Array.from(f.h, (h) => (h <= heightMm ? 1 : 0)), topMm: heightMm, round: null }
 }
 
-function byRound({ normals }: { readonly normals: Float32Array }, table: Pick<Plane, 'normal' | 'offsetMm'>, f: Footing, { spacingMm, offsetMm }: HolderOptions, context: RunContext): FoundHolder {
+function byRound(
+  { normals }: { readonly normals: Float32Array },
+  table: Pick<Plane, 'normal' | 'offsetMm'>,
+  f: Footing,
+  { spacingMm, offsetMm }: HolderOptions,
+  context: RunContext,
+): FoundHolder {
   const tall = heightOf(f)
   let round: RoundHolder | null = null
   for (const share of LOW_SHARES) {
@@ -63,21 +79,37 @@ function byRound({ normals }: { readonly normals: Float32Array }, table: Pick<Pl
     round = findRoundHolder(normals, table.normal, f, spacingMm, offsetMm, low, tall, context.random)
     if (round) break
   }
-  if (!round) throw new GeometryError('DEGENERATE', 'No round riser or grip stands on the table; say how high the holder is, or choose it by hand.')
+  if (!round)
+    throw new GeometryError(
+      'DEGENERATE',
+      'No round riser or grip stands on the table; say how high the holder is, or choose it by hand.',
+    )
   const tolerance = TOLERANCE_SPACINGS * spacingMm
   const mask = new Uint8Array(f.h.length)
   const [cu, cv] = round.centre
   // Wall, level top and all that lies within: where they touch, a little of the piece goes too, which the other take has.
-  for (let i = 0; i < mask.length; i++) if (f.h[i]! <= round.topMm + 0.5 * tolerance && Math.hypot(f.u[i]! - cu, f.v[i]! - cv) <= round.radiusMm + tolerance) mask[i] = 1
+  for (let i = 0; i < mask.length; i++)
+    if (
+      f.h[i]! <= round.topMm + 0.5 * tolerance &&
+      Math.hypot(f.u[i]! - cu, f.v[i]! - cv) <= round.radiusMm + tolerance
+    )
+      mask[i] = 1
   return { mask, topMm: round.topMm, round }
 }
 
-function byColour(cloud: PointCloud, f: Footing, { difference, spacingMm, offsetMm }: HolderOptions, context: RunContext): FoundHolder {
+function byColour(
+  cloud: PointCloud,
+  f: Footing,
+  { difference, spacingMm, offsetMm }: HolderOptions,
+  context: RunContext,
+): FoundHolder {
   const { colours: c } = cloud
-  if (!c) throw new GeometryError('PARAMS', 'This take has no colours; tell the holder by its height, or choose it by hand.')
+  if (!c)
+    throw new GeometryError('PARAMS', 'This take has no colours; tell the holder by its height, or choose it by hand.')
   const seedTop = offsetMm + Math.max(3 * spacingMm, 2)
   const tones = Array.from(f.h.keys()).filter((i) => f.h[i]! > offsetMm && f.h[i]! < seedTop)
-  if (tones.length < 10) throw new GeometryError('DEGENERATE', 'Hardly a point lies just above the table; the holder’s colour is not known.')
+  if (tones.length < 10)
+    throw new GeometryError('DEGENERATE', 'Hardly a point lies just above the table; the holder’s colour is not known.')
   const labs = tones.map((i) => labOf(c[i * 3]!, c[i * 3 + 1]!, c[i * 3 + 2]!))
   const middle = [0, 1, 2].map((k) => labs.map((l) => l[k]!).sort((a, b) => a - b)[labs.length >> 1]!)
   const like = Uint8Array.from({ length: f.h.length }, (_, i) => {
@@ -92,7 +124,9 @@ function byColour(cloud: PointCloud, f: Footing, { difference, spacingMm, offset
     if (f.h[i]! < seedTop) footed.add(label[k]!)
   })
   const mask = new Uint8Array(f.h.length)
-  let taken = 0, topMm = 0, above = 0
+  let taken = 0,
+    topMm = 0,
+    above = 0
   ids.forEach((i, k) => {
     if (!footed.has(label[k]!)) return
     mask[i] = 1
@@ -100,7 +134,11 @@ function byColour(cloud: PointCloud, f: Footing, { difference, spacingMm, offset
     if (f.h[i]! > topMm) topMm = f.h[i]!
   })
   for (let i = 0; i < f.h.length; i++) if (f.h[i]! > offsetMm) above++
-  if (taken > 0.5 * above) throw new GeometryError('DEGENERATE', 'The foot has the colour of most of the piece; colour does not tell the holder from it.')
+  if (taken > 0.5 * above)
+    throw new GeometryError(
+      'DEGENERATE',
+      'The foot has the colour of most of the piece; colour does not tell the holder from it.',
+    )
   return { mask, topMm, round: null }
 }
 
@@ -115,19 +153,28 @@ function byNeck(f: Footing, { spacingMm, offsetMm }: HolderOptions): FoundHolder
   const cells = Array.from({ length: slices }, () => new Set<number>())
   for (let i = 0; i < f.h.length; i++) {
     const s = Math.floor((f.h[i]! - offsetMm) / step)
-    if (s >= 0 && s < slices) cells[s]!.add((Math.floor(f.u[i]! / step) + 32768) * 65536 + Math.floor(f.v[i]! / step) + 32768)
+    if (s >= 0 && s < slices)
+      cells[s]!.add((Math.floor(f.u[i]! / step) + 32768) * 65536 + Math.floor(f.v[i]! / step) + 32768)
   }
-  const size = cells.map((_, s) => [s - 1, s, s + 1].map((k) => cells[Math.min(slices - 1, Math.max(0, k))]!.size).sort((a, b) => a - b)[1]!)
-  let best = -1, ratio = NECK
+  const size = cells.map(
+    (_, s) => [s - 1, s, s + 1].map((k) => cells[Math.min(slices - 1, Math.max(0, k))]!.size).sort((a, b) => a - b)[1]!,
+  )
+  let best = -1,
+    ratio = NECK
   for (let s = 2; s < slices * 0.6; s++) {
-    const below = Math.max(...size.slice(0, s)), above = Math.max(...size.slice(s + 1))
+    const below = Math.max(...size.slice(0, s)),
+      above = Math.max(...size.slice(s + 1))
     const r = size[s]! / Math.min(below, above)
     if (r < ratio) {
       ratio = r
       best = s
     }
   }
-  if (best < 0) throw new GeometryError('DEGENERATE', 'There is no neck between foot and piece; say how high the holder is, or choose it by hand.')
+  if (best < 0)
+    throw new GeometryError(
+      'DEGENERATE',
+      'There is no neck between foot and piece; say how high the holder is, or choose it by hand.',
+    )
   const topMm = offsetMm + (best + 0.5) * step
   return { mask: Uint8Array.from(f.h, (h) => (h <= topMm ? 1 : 0)), topMm, round: null }
 }

@@ -27,7 +27,10 @@ const PATCH_SHARE = 0.001
 /** The table in the coordinates of a device that turns it: level, through the origin. */
 const DEVICE_TABLE = [0, 0, 1, 0] as const
 
-export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colours'>): TidyKnown['has'] => ({ frames: !!cloud.frame && !!cloud.frameOrigins, colours: !!cloud.colours })
+export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colours'>): TidyKnown['has'] => ({
+  frames: !!cloud.frame && !!cloud.frameOrigins,
+  colours: !!cloud.colours,
+})
 
 /**
  * The acts that leave only the piece, in the order they are done: frames gone astray, points seen through, what holds the piece while the table still shows where it
@@ -36,11 +39,22 @@ export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colour
 export function proposeTidy(known: TidyKnown): TidyStep[] {
   const { planned, dots } = known
   const steps: TidyStep[] = []
-  if (known.has.frames) steps.push({ operation: 'tidy.removeFarFrames', params: {} }, { operation: 'tidy.removeMixed', params: {} })
+  if (known.has.frames)
+    steps.push({ operation: 'tidy.removeFarFrames', params: {} }, { operation: 'tidy.removeMixed', params: {} })
   const gripped = planned !== null && (planned.kind === 'grip' || planned.kind === 'vise')
-  if (!known.keepBase && planned && (gripped || planned.support !== 'plate')) steps.push({ operation: 'tidy.removeHolder', params: { by: 'round', ...(known.deviceTable && { plane: [...DEVICE_TABLE] }) } })
-  if (dots && dots.where === 'piece' && known.has.colours) steps.push({ operation: 'tidy.removeDots', params: { diameterMm: dots.diameterMm } })
-  if (!known.keepBase && !gripped) steps.push(known.bench ? { operation: 'tidy.subtractBench', params: {} } : { operation: 'tidy.trimTable', params: known.deviceTable ? { plane: [...DEVICE_TABLE] } : {} })
+  if (!known.keepBase && planned && (gripped || planned.support !== 'plate'))
+    steps.push({
+      operation: 'tidy.removeHolder',
+      params: { by: 'round', ...(known.deviceTable && { plane: [...DEVICE_TABLE] }) },
+    })
+  if (dots && dots.where === 'piece' && known.has.colours)
+    steps.push({ operation: 'tidy.removeDots', params: { diameterMm: dots.diameterMm } })
+  if (!known.keepBase && !gripped)
+    steps.push(
+      known.bench
+        ? { operation: 'tidy.subtractBench', params: {} }
+        : { operation: 'tidy.trimTable', params: known.deviceTable ? { plane: [...DEVICE_TABLE] } : {} },
+    )
   steps.push({ operation: 'tidy.removeStrays', params: { minShare: PATCH_SHARE } })
   return steps
 }

@@ -16,7 +16,8 @@ const bytes = readFileSync(join(folder, 'b9_training.ply'))
 
 /** Labels stand at the end of each record: three doubles, three bytes, one integer. */
 function labelsOf(data: Buffer, points: number): Int32Array {
-  const record = 31, start = data.indexOf('end_header\n') + 'end_header\n'.length
+  const record = 31,
+    start = data.indexOf('end_header\n') + 'end_header\n'.length
   expect(data.length).toBe(start + points * record)
   return Int32Array.from({ length: points }, (_, i) => data.readInt32LE(start + i * record + 27))
 }
@@ -26,7 +27,12 @@ test('the ground of a real scan is taken for what stands on it to stand on: near
   const points = take.positions.length / 3
   expect(points).toBe(22_300)
   const labels = labelsOf(bytes, points)
-  const { outputs, figures } = await runOperation(operationNamed('tidy.trimTable'), { take }, { bandMm: 1, offsetMm: 1, force: true, apply: false }, quietContext())
+  const { outputs, figures } = await runOperation(
+    operationNamed('tidy.trimTable'),
+    { take },
+    { bandMm: 1, offsetMm: 1, force: true, apply: false },
+    quietContext(),
+  )
   const { bits } = outputs.selection as Selection
   const gone = (label: number): number => {
     const own = Array.from(labels.keys()).filter((i) => labels[i] === label)

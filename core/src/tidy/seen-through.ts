@@ -6,23 +6,45 @@ import type { PointCloud } from '../shapes'
 const BESIDE_SPACINGS = 1
 const BEHIND_SPACINGS = 4
 /** With how many sight lines through it a point goes that has at most so many others about it, within so many spacings: the lonelier, the fewer. */
-const RULES = [{ through: 1, others: 0, within: 2.5 }, { through: 2, others: 0, within: 1.5 }, { through: 3, others: 2, within: 1.5 }] as const
+const RULES = [
+  { through: 1, others: 0, within: 2.5 },
+  { through: 2, others: 0, within: 1.5 },
+  { through: 3, others: 2, within: 1.5 },
+] as const
 
 /**
  * Mixed points: alone, and other frames saw through them. Real surface beside an outline is passed by sight lines too, but has neighbours.
  * Returns 1 for each.
  */
-export function mixedPoints(cloud: PointCloud & { readonly frame: Uint16Array; readonly frameOrigins: Float64Array }, spacingMm: number, context: RunContext): Uint8Array {
+export function mixedPoints(
+  cloud: PointCloud & { readonly frame: Uint16Array; readonly frameOrigins: Float64Array },
+  spacingMm: number,
+  context: RunContext,
+): Uint8Array {
   const { positions: p } = cloud
-  const through = sightLinesThrough(cloud, BESIDE_SPACINGS * spacingMm, BEHIND_SPACINGS * spacingMm, stage(context, 0, 0.8))
+  const through = sightLinesThrough(
+    cloud,
+    BESIDE_SPACINGS * spacingMm,
+    BEHIND_SPACINGS * spacingMm,
+    stage(context, 0, 0.8),
+  )
   const mask = new Uint8Array(through.length)
   const tree = new KdTree(p)
-  const ids = new Int32Array(4), d2 = new Float64Array(4)
+  const ids = new Int32Array(4),
+    d2 = new Float64Array(4)
   for (let i = 0; i < mask.length; i++) {
     if (through[i] === 0) continue
     for (const rule of RULES) {
       if (through[i]! < rule.through) break
-      const found = tree.knn(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, rule.others + 2, ids, d2, (rule.within * spacingMm) ** 2)
+      const found = tree.knn(
+        p[i * 3]!,
+        p[i * 3 + 1]!,
+        p[i * 3 + 2]!,
+        rule.others + 2,
+        ids,
+        d2,
+        (rule.within * spacingMm) ** 2,
+      )
       if (found <= rule.others + 1) {
         mask[i] = 1
         break
@@ -39,7 +61,12 @@ export function mixedPoints(cloud: PointCloud & { readonly frame: Uint16Array; r
  * sight), so that a point meets only its neighbours.
  * @param cloud with frames and their origins
  */
-export function sightLinesThrough(cloud: PointCloud & { readonly frame: Uint16Array; readonly frameOrigins: Float64Array }, besideMm: number, behindMm: number, context: RunContext): Uint16Array {
+export function sightLinesThrough(
+  cloud: PointCloud & { readonly frame: Uint16Array; readonly frameOrigins: Float64Array },
+  besideMm: number,
+  behindMm: number,
+  context: RunContext,
+): Uint16Array {
   const { positions: p, frame, frameOrigins: o } = cloud
   const n = frame.length
   const through = new Uint16Array(n)
@@ -50,7 +77,8 @@ export function sightLinesThrough(cloud: PointCloud & { readonly frame: Uint16Ar
     const own = members[g]!
     if (own.length < 2) continue
     const fan = new Fan(p, own, o[g * 3]!, o[g * 3 + 1]!, o[g * 3 + 2]!, besideMm)
-    for (let i = 0; i < n; i++) if (frame[i] !== g) through[i]! += fan.through(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, besideMm, behindMm)
+    for (let i = 0; i < n; i++)
+      if (frame[i] !== g) through[i]! += fan.through(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, besideMm, behindMm)
   }
   return through
 }
@@ -79,11 +107,26 @@ class Fan {
   private readonly columns: number
   private readonly rows: number
 
-  constructor(p: Float32Array, own: Int32Array, private readonly ox: number, private readonly oy: number, private readonly oz: number, besideMm: number) {
-    let x = 0, y = 0, z = 0, far = 0
+  constructor(
+    p: Float32Array,
+    own: Int32Array,
+    private readonly ox: number,
+    private readonly oy: number,
+    private readonly oz: number,
+    besideMm: number,
+  ) {
+    let x = 0,
+      y = 0,
+      z = 0,
+      far = 0
     for (const i of own) {
-      const a = p[i * 3]! - ox, b = p[i * 3 + 1]! - oy, c = p[i * 3 + 2]! - oz, l = Math.hypot(a, b, c) || 1
-      x += a / l; y += b / l; z += c / l
+      const a = p[i * 3]! - ox,
+        b = p[i * 3 + 1]! - oy,
+        c = p[i * 3 + 2]! - oz,
+        l = Math.hypot(a, b, c) || 1
+      x += a / l
+      y += b / l
+      z += c / l
       far += l / own.length
     }
     const l = Math.hypot(x, y, z) || 1
@@ -97,11 +140,19 @@ class Fan {
     this.u = new Float64Array(m)
     this.v = new Float64Array(m)
     this.depth = new Float64Array(m)
-    let u0 = Infinity, v0 = Infinity, u1 = -Infinity, v1 = -Infinity
+    let u0 = Infinity,
+      v0 = Infinity,
+      u1 = -Infinity,
+      v1 = -Infinity
     own.forEach((i, k) => {
       const w = this.place(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!)
-      this.u[k] = w[0]; this.v[k] = w[1]; this.depth[k] = w[2]
-      u0 = Math.min(u0, w[0]); u1 = Math.max(u1, w[0]); v0 = Math.min(v0, w[1]); v1 = Math.max(v1, w[1])
+      this.u[k] = w[0]
+      this.v[k] = w[1]
+      this.depth[k] = w[2]
+      u0 = Math.min(u0, w[0])
+      u1 = Math.max(u1, w[0])
+      v0 = Math.min(v0, w[1])
+      v1 = Math.max(v1, w[1])
     })
     this.low = [u0, v0]
     // Never more than a few million cells, however fine the spacing.
@@ -109,7 +160,10 @@ class Fan {
     this.columns = Math.floor((u1 - u0) / this.cell) + 1
     this.rows = Math.floor((v1 - v0) / this.cell) + 1
     this.start = new Int32Array(this.columns * this.rows + 1)
-    const at = Int32Array.from({ length: m }, (_, k) => Math.floor((this.v[k]! - v0) / this.cell) * this.columns + Math.floor((this.u[k]! - u0) / this.cell))
+    const at = Int32Array.from(
+      { length: m },
+      (_, k) => Math.floor((this.v[k]! - v0) / this.cell) * this.columns + Math.floor((this.u[k]! - u0) / this.cell),
+    )
     for (const c of at) this.start[c + 1]!++
     for (let c = 0; c < this.columns * this.rows; c++) this.start[c + 1]! += this.start[c]!
     const next = this.start.slice()
@@ -119,24 +173,40 @@ class Fan {
 
   /** Direction and depth of a place; depth 0 or less is behind the device. */
   private place(x: number, y: number, z: number): [number, number, number] {
-    const a = x - this.ox, b = y - this.oy, c = z - this.oz
+    const a = x - this.ox,
+      b = y - this.oy,
+      c = z - this.oz
     const d = a * this.axis[0] + b * this.axis[1] + c * this.axis[2]
-    return [(a * this.right[0] + b * this.right[1] + c * this.right[2]) / d, (a * this.up[0] + b * this.up[1] + c * this.up[2]) / d, d]
+    return [
+      (a * this.right[0] + b * this.right[1] + c * this.right[2]) / d,
+      (a * this.up[0] + b * this.up[1] + c * this.up[2]) / d,
+      d,
+    ]
   }
 
   through(x: number, y: number, z: number, besideMm: number, behindMm: number): number {
-    const a = x - this.ox, b = y - this.oy, c = z - this.oz
+    const a = x - this.ox,
+      b = y - this.oy,
+      c = z - this.oz
     const d = a * this.axis[0] + b * this.axis[1] + c * this.axis[2]
     if (!(d > 0)) return 0
-    const u = (a * this.right[0] + b * this.right[1] + c * this.right[2]) / d, v = (a * this.up[0] + b * this.up[1] + c * this.up[2]) / d
+    const u = (a * this.right[0] + b * this.right[1] + c * this.right[2]) / d,
+      v = (a * this.up[0] + b * this.up[1] + c * this.up[2]) / d
     const r = besideMm / d
-    const c0 = Math.max(0, Math.floor((u - r - this.low[0]) / this.cell)), c1 = Math.min(this.columns - 1, Math.floor((u + r - this.low[0]) / this.cell))
-    const r0 = Math.max(0, Math.floor((v - r - this.low[1]) / this.cell)), r1 = Math.min(this.rows - 1, Math.floor((v + r - this.low[1]) / this.cell))
+    const c0 = Math.max(0, Math.floor((u - r - this.low[0]) / this.cell)),
+      c1 = Math.min(this.columns - 1, Math.floor((u + r - this.low[0]) / this.cell))
+    const r0 = Math.max(0, Math.floor((v - r - this.low[1]) / this.cell)),
+      r1 = Math.min(this.rows - 1, Math.floor((v + r - this.low[1]) / this.cell))
     let count = 0
-    for (let row = r0; row <= r1; row++) for (let s = this.start[row * this.columns + c0]!, e = this.start[row * this.columns + c1 + 1]!; c0 <= c1 && s < e; s++) {
-      const k = this.items[s]!
-      if (this.depth[k]! > d + behindMm && (this.u[k]! - u) ** 2 + (this.v[k]! - v) ** 2 < r * r) count++
-    }
+    for (let row = r0; row <= r1; row++)
+      for (
+        let s = this.start[row * this.columns + c0]!, e = this.start[row * this.columns + c1 + 1]!;
+        c0 <= c1 && s < e;
+        s++
+      ) {
+        const k = this.items[s]!
+        if (this.depth[k]! > d + behindMm && (this.u[k]! - u) ** 2 + (this.v[k]! - v) ** 2 < r * r) count++
+      }
     return count
   }
 }

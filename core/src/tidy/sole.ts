@@ -23,13 +23,19 @@ const WELL_COS = Math.cos((60 * Math.PI) / 180)
  * @param others the other takes in the same frame
  * @param spacingMm the coarser spacing of the takes
  */
-export function soleSurface(cut: PointCloud, others: readonly Pick<PointCloud, 'positions'>[], spacingMm: number, context: RunContext): SoleSurface {
+export function soleSurface(
+  cut: PointCloud,
+  others: readonly Pick<PointCloud, 'positions'>[],
+  spacingMm: number,
+  context: RunContext,
+): SoleSurface {
   const { positions: p } = cut
   const n = p.length / 3
   const mask = new Uint8Array(n)
   const trees = others.map((o) => new KdTree(o.positions))
   const limit = (NEAR_SPACINGS * spacingMm) ** 2
-  let seenWell = 0, sole = 0
+  let seenWell = 0,
+    sole = 0
   for (let i = 0, k = 0; i < n; i++, k += 3) {
     if ((i & 8191) === 0) checkpoint(context, i, n, 'Looking whether another take has this')
     if (!wellSeen(cut, i)) continue
@@ -43,7 +49,10 @@ export function soleSurface(cut: PointCloud, others: readonly Pick<PointCloud, '
 
 function wellSeen({ positions: p, normals: q, frame, frameOrigins: o }: PointCloud, i: number): boolean {
   if (!q || !frame || !o) return true
-  const k = i * 3, f = frame[i]! * 3
-  const x = o[f]! - p[k]!, y = o[f + 1]! - p[k + 1]!, z = o[f + 2]! - p[k + 2]!
+  const k = i * 3,
+    f = frame[i]! * 3
+  const x = o[f]! - p[k]!,
+    y = o[f + 1]! - p[k + 1]!,
+    z = o[f + 2]! - p[k + 2]!
   return Math.abs(x * q[k]! + y * q[k + 1]! + z * q[k + 2]!) >= WELL_COS * Math.hypot(x, y, z)
 }

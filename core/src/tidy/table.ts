@@ -38,10 +38,20 @@ const SAMPLE = 40_000
  * The table a take stands on: of the flat parts of the take, largest first (sequential RANSAC; Fischler and Bolles 1981), the first that bears the
  * signs of a table. Where none does, the largest flat part with its signs; null where no points share a plane.
  */
-export function findTable(cloud: PointCloud, context: RunContext, options: { readonly bandMm: number }): FoundTable | null {
+export function findTable(
+  cloud: PointCloud,
+  context: RunContext,
+  options: { readonly bandMm: number },
+): FoundTable | null {
   const n = cloud.positions.length / 3
   const skip = Math.max(1, Math.floor(n / SAMPLE))
-  let rest = skip === 1 ? cloud : pickPoints(cloud, Int32Array.from({ length: Math.floor(n / skip) }, (_, i) => i * skip))
+  let rest =
+    skip === 1
+      ? cloud
+      : pickPoints(
+          cloud,
+          Int32Array.from({ length: Math.floor(n / skip) }, (_, i) => i * skip),
+        )
   let first: FoundTable | null = null
   for (let k = 0; k < CANDIDATES; k++) {
     let plane: Plane
@@ -57,7 +67,12 @@ export function findTable(cloud: PointCloud, context: RunContext, options: { rea
     first ??= { plane, signs }
     const off = new Uint8Array(rest.positions.length / 3)
     const [x, y, z] = plane.normal
-    for (let i = 0, p = 0; i < off.length; i++, p += 3) off[i] = Math.abs(x * rest.positions[p]! + y * rest.positions[p + 1]! + z * rest.positions[p + 2]! - plane.offsetMm) > options.bandMm ? 1 : 0
+    for (let i = 0, p = 0; i < off.length; i++, p += 3)
+      off[i] =
+        Math.abs(x * rest.positions[p]! + y * rest.positions[p + 1]! + z * rest.positions[p + 2]! - plane.offsetMm) >
+        options.bandMm
+          ? 1
+          : 0
     rest = pickPoints(rest, indicesWhere(off, 1))
     if (rest.positions.length < 3 * 0.1 * (n / skip)) break
   }
@@ -90,13 +105,16 @@ export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): Tab
   let flat = 0
   let below = 0
   for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]!, y = p[i + 1]!, z = p[i + 2]!
+    const x = p[i]!,
+      y = p[i + 1]!,
+      z = p[i + 2]!
     const r = nx * x + ny * y + nz * z - plane.offsetMm
     if (r < -bandMm) {
       below++
       continue
     }
-    const a = u0 * x + u1 * y + u2 * z, b = v0 * x + v1 * y + v2 * z
+    const a = u0 * x + u1 * y + u2 * z,
+      b = v0 * x + v1 * y + v2 * z
     if (r > bandMm) outline.add(a, b)
     else {
       on[flat++] = a
@@ -109,13 +127,19 @@ export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): Tab
   for (let i = 0; i < flat; i += 2) if (!outline.holds(on[i]!, on[i + 1]!)) beyond++
   const beyondShare = outline.count === 0 ? 0 : beyond / Math.max(1, flat / 2)
   const fromAboveShare = aboveShare(cloud.frameOrigins, plane)
-  return { belowShare, beyondShare, fromAboveShare, isTable: belowShare <= MOST_BELOW && beyondShare >= LEAST_BEYOND && fromAboveShare >= 0.5 }
+  return {
+    belowShare,
+    beyondShare,
+    fromAboveShare,
+    isTable: belowShare <= MOST_BELOW && beyondShare >= LEAST_BEYOND && fromAboveShare >= 0.5,
+  }
 }
 
 function aboveShare(origins: Float64Array | undefined, { normal: [x, y, z], offsetMm }: Plane): number {
   if (!origins || origins.length === 0) return 1
   let above = 0
-  for (let i = 0; i < origins.length; i += 3) if (x * origins[i]! + y * origins[i + 1]! + z * origins[i + 2]! > offsetMm) above++
+  for (let i = 0; i < origins.length; i += 3)
+    if (x * origins[i]! + y * origins[i + 1]! + z * origins[i + 2]! > offsetMm) above++
   return above / (origins.length / 3)
 }
 
@@ -139,7 +163,8 @@ class Outline {
     const along = new Float32Array(Math.floor(this.count / skip))
     const cut = Math.floor(along.length * FRINGE)
     for (let d = 0; d < DIRECTIONS; d++) {
-      const c = COS[d]!, s = SIN[d]!
+      const c = COS[d]!,
+        s = SIN[d]!
       for (let i = 0; i < along.length; i++) along[i] = c * this.us[i * skip]! + s * this.vs[i * skip]!
       along.sort()
       this.low[d] = along[cut] ?? Infinity

@@ -34,7 +34,9 @@ const gone = (pid: number): boolean => {
 /** A reading process that does what the file's name says, in place of the real one. */
 function standIn(): void {
   const script = join(mkdtempSync(join(tmpdir(), 'holosoma-reader-')), 'reader.mjs')
-  writeFileSync(script, `
+  writeFileSync(
+    script,
+    `
 process.stdin.once('data', (part) => {
   const name = part.toString('utf8')
   if (name.includes('spin')) for (;;);
@@ -42,19 +44,27 @@ process.stdin.once('data', (part) => {
   if (name.includes('die')) process.exit(3)
 })
 setInterval(() => undefined, 1000)
-`)
+`,
+  )
   process.env.HOLOSOMA_READER = script
 }
 
 describe('foreign files are read in a process of their own', () => {
   test('a shape comes through the same as when it is read here; what was left out is told', async () => {
-    const cloud: PointCloud = { kind: 'cloud', positions: Float32Array.from({ length: 30_000 }, (_, i) => Math.sin(i) * 50), normals: Float32Array.from({ length: 30_000 }, (_, i) => (i % 3 === 2 ? 1 : 0)) }
+    const cloud: PointCloud = {
+      kind: 'cloud',
+      positions: Float32Array.from({ length: 30_000 }, (_, i) => Math.sin(i) * 50),
+      normals: Float32Array.from({ length: 30_000 }, (_, i) => (i % 3 === 2 ? 1 : 0)),
+    }
     const bytes = Buffer.concat([...writeShape(cloud, 'ply')])
     const { shape, left } = await reader().shape(file('a.ply', bytes))
     expect(shape).toEqual(await readShape(bytesSource(bytes), 'a.ply'))
     expect(left).toEqual([])
-    const pcd = 'VERSION .7\nFIELDS x y z\nSIZE 4 4 4\nTYPE F F F\nCOUNT 1 1 1\nWIDTH 2\nHEIGHT 1\nPOINTS 2\nDATA ascii\n1 2 3\nnan nan nan\n'
-    expect((await reader().shape(file('a.pcd', pcd))).left).toEqual([['points without a place, which is how the device marks what it did not see', 1]])
+    const pcd =
+      'VERSION .7\nFIELDS x y z\nSIZE 4 4 4\nTYPE F F F\nCOUNT 1 1 1\nWIDTH 2\nHEIGHT 1\nPOINTS 2\nDATA ascii\n1 2 3\nnan nan nan\n'
+    expect((await reader().shape(file('a.pcd', pcd))).left).toEqual([
+      ['points without a place, which is how the device marks what it did not see', 1],
+    ])
   })
   test('one process reads file after file; a refusal comes in words and costs it nothing', async () => {
     const r = reader()
@@ -66,7 +76,9 @@ describe('foreign files are read in a process of their own', () => {
   })
   test('a file that comes short, or whose source fails, is refused; the next one is read', async () => {
     const r = reader()
-    await expect(r.shape({ name: 'a.xyz', sizeBytes: 100, chunks: [new Uint8Array(10).fill(49)] })).rejects.toThrow(/did not arrive whole|broke off|ended/)
+    await expect(r.shape({ name: 'a.xyz', sizeBytes: 100, chunks: [new Uint8Array(10).fill(49)] })).rejects.toThrow(
+      /did not arrive whole|broke off|ended/,
+    )
     const failing = (async function* (): AsyncGenerator<Uint8Array> {
       yield new Uint8Array(4)
       await Promise.reject(new Error('the store is gone'))
@@ -76,22 +88,34 @@ describe('foreign files are read in a process of their own', () => {
   })
   test('archives are unpacked a file at a time', async () => {
     const seen: [string, number][] = []
-    await reader().archive(file('a.zip', zipSync({ 'set/a.ply': strToU8('ply\n'), '../b.xyz': strToU8('1 2 3\n') })), (name, bytes) => Promise.resolve(void seen.push([name, bytes.length])))
-    expect(seen).toEqual([['a.ply', 4], ['b.xyz', 6]])
-    await expect(reader().archive(file('a.zip', 'no archive'), () => Promise.resolve())).rejects.toThrow('broken or not a ZIP file')
+    await reader().archive(
+      file('a.zip', zipSync({ 'set/a.ply': strToU8('ply\n'), '../b.xyz': strToU8('1 2 3\n') })),
+      (name, bytes) => Promise.resolve(void seen.push([name, bytes.length])),
+    )
+    expect(seen).toEqual([
+      ['a.ply', 4],
+      ['b.xyz', 6],
+    ])
+    await expect(reader().archive(file('a.zip', 'no archive'), () => Promise.resolve())).rejects.toThrow(
+      'broken or not a ZIP file',
+    )
   })
 })
 
 describe('one that takes too much is ended', () => {
   test('too long: with a sentence, and no process is left', async () => {
     standIn()
-    await expect(reader({ seconds: 0.6, secondsPerMb: 0 }).shape(file('spin.xyz', '1 2 3\n'))).rejects.toThrow(/“spin\.xyz” could not be read within 1 s/)
+    await expect(reader({ seconds: 0.6, secondsPerMb: 0 }).shape(file('spin.xyz', '1 2 3\n'))).rejects.toThrow(
+      /“spin\.xyz” could not be read within 1 s/,
+    )
     await new Promise((r) => setTimeout(r, 200))
     expect(pids.map(gone)).toEqual([true])
   })
   test('too much memory', async () => {
     standIn()
-    await expect(reader({ bytes: 300 * 2 ** 20, bytesPerByte: 0 }).shape(file('eat.xyz', '1 2 3\n'))).rejects.toThrow(/“eat\.xyz” needed more than 300 MB to be read/)
+    await expect(reader({ bytes: 300 * 2 ** 20, bytesPerByte: 0 }).shape(file('eat.xyz', '1 2 3\n'))).rejects.toThrow(
+      /“eat\.xyz” needed more than 300 MB to be read/,
+    )
   })
   test('a cancel ends it at once, however busy it is', async () => {
     standIn()
@@ -112,14 +136,21 @@ describe('one that takes too much is ended', () => {
 
 describe('photos', () => {
   test('a picture of more pixels than any camera takes is refused before it is decoded', async () => {
-    const bomb = await sharp({ create: { width: 16_000, height: 16_000, channels: 3, background: '#888' } }).png().toBuffer()
+    const bomb = await sharp({ create: { width: 16_000, height: 16_000, channels: 3, background: '#888' } })
+      .png()
+      .toBuffer()
     expect(bomb.length).toBeLessThan(2e6)
     const began = performance.now()
-    await expect(reader().photo(file('a.png', bomb))).rejects.toThrow(/“a\.png” has 16000 × 16000 pixels; photos of up to 120 million/)
+    await expect(reader().photo(file('a.png', bomb))).rejects.toThrow(
+      /“a\.png” has 16000 × 16000 pixels; photos of up to 120 million/,
+    )
     expect(performance.now() - began).toBeLessThan(5000)
   })
   test('camera data that point to themselves are passed over, the photo is taken', async () => {
-    const jpeg = await sharp({ create: { width: 40, height: 30, channels: 3, background: '#a52' } }).withExif({ IFD0: { Model: 'M' } }).jpeg().toBuffer()
+    const jpeg = await sharp({ create: { width: 40, height: 30, channels: 3, background: '#a52' } })
+      .withExif({ IFD0: { Model: 'M' } })
+      .jpeg()
+      .toBuffer()
     const at = jpeg.indexOf('Exif\0\0', 0, 'latin1') + 6
     const hurt = Buffer.from(jpeg)
     const little = hurt.toString('latin1', at, at + 2) === 'II'
@@ -133,7 +164,11 @@ describe('photos', () => {
     expect(performance.now() - began).toBeLessThan(3000)
   })
   test('one that breaks off is refused', async () => {
-    const jpeg = await sharp({ create: { width: 900, height: 700, channels: 3, background: '#a52' } }).jpeg().toBuffer()
-    await expect(reader().photo(file('a.jpg', jpeg.subarray(0, jpeg.length >> 1)))).rejects.toThrow(/breaks off before its end/)
+    const jpeg = await sharp({ create: { width: 900, height: 700, channels: 3, background: '#a52' } })
+      .jpeg()
+      .toBuffer()
+    await expect(reader().photo(file('a.jpg', jpeg.subarray(0, jpeg.length >> 1)))).rejects.toThrow(
+      /breaks off before its end/,
+    )
   })
 })

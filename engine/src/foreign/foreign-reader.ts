@@ -44,7 +44,10 @@ export class ForeignReader {
   /** Why the process was ended, while a file was read. */
   private end: GeometryError | null = null
 
-  constructor(private readonly host: ReaderHost, private readonly limits = READ_LIMITS) {}
+  constructor(
+    private readonly host: ReaderHost,
+    private readonly limits = READ_LIMITS,
+  ) {}
 
   /** @returns the shape, and what was left out of the file @throws what the reader refuses, RANGE when it overran its limits, CANCELLED */
   async shape(file: ForeignFile): Promise<{ shape: Shape; left: readonly (readonly [string, number])[] }> {
@@ -91,7 +94,11 @@ export class ForeignReader {
     return head
   }
 
-  private async asked<T>(kind: Asked['kind'], file: ForeignFile, answer: (frames: FrameReader<Answered>) => Promise<T>): Promise<T> {
+  private async asked<T>(
+    kind: Asked['kind'],
+    file: ForeignFile,
+    answer: (frames: FrameReader<Answered>) => Promise<T>,
+  ): Promise<T> {
     const { child, frames } = this.running()
     this.end = null
     const mostSeconds = this.limits.seconds + (this.limits.secondsPerMb * file.sizeBytes) / 2 ** 20
@@ -100,13 +107,29 @@ export class ForeignReader {
     let fed = false
     const watch = setInterval(() => {
       const held = residentBytes(child.pid!)
-      if (this.host.cancelled()) this.stop(new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.'))
-      else if (performance.now() - began > mostSeconds * 1000) this.stop(new GeometryError('RANGE', `“${file.name}” could not be read within ${Math.round(mostSeconds)} s, which is far longer than a file of its size takes; it was given up. Nothing was changed.`))
-      else if (held > mostBytes) this.stop(new GeometryError('MEMORY', `“${file.name}” needed more than ${Math.round(mostBytes / 2 ** 20)} MB to be read, far more than a file of its size holds; it was given up. Nothing was changed.`))
+      if (this.host.cancelled())
+        this.stop(new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.'))
+      else if (performance.now() - began > mostSeconds * 1000)
+        this.stop(
+          new GeometryError(
+            'RANGE',
+            `“${file.name}” could not be read within ${Math.round(mostSeconds)} s, which is far longer than a file of its size takes; it was given up. Nothing was changed.`,
+          ),
+        )
+      else if (held > mostBytes)
+        this.stop(
+          new GeometryError(
+            'MEMORY',
+            `“${file.name}” needed more than ${Math.round(mostBytes / 2 ** 20)} MB to be read, far more than a file of its size holds; it was given up. Nothing was changed.`,
+          ),
+        )
     }, LOOK_MS)
     try {
       const feeding = this.feed(child, kind, file)
-      feeding.then(() => (fed = true), () => undefined)
+      feeding.then(
+        () => (fed = true),
+        () => undefined,
+      )
       const result = await answer(frames)
       await feeding
       return result
@@ -120,7 +143,11 @@ export class ForeignReader {
     }
   }
 
-  private async feed(child: ChildProcess, kind: Asked['kind'], { name, sizeBytes, chunks }: ForeignFile): Promise<void> {
+  private async feed(
+    child: ChildProcess,
+    kind: Asked['kind'],
+    { name, sizeBytes, chunks }: ForeignFile,
+  ): Promise<void> {
     await writeTo(child.stdin!, frameStart({ kind, name, bytes: sizeBytes } as Asked))
     let sent = 0
     try {
@@ -154,7 +181,10 @@ export class ForeignReader {
   private running(): { child: ChildProcess; frames: FrameReader<Answered> } {
     if (this.child && this.frames && this.child.exitCode === null) return { child: this.child, frames: this.frames }
     // It gets nothing of this process's surroundings: no address of the database, no settings.
-    const child = spawn(process.execPath, ['--max-old-space-size=4096', readerScript()], { stdio: ['pipe', 'pipe', 'inherit'], env: { PATH: process.env.PATH ?? '', NODE_ENV: 'production' } })
+    const child = spawn(process.execPath, ['--max-old-space-size=4096', readerScript()], {
+      stdio: ['pipe', 'pipe', 'inherit'],
+      env: { PATH: process.env.PATH ?? '', NODE_ENV: 'production' },
+    })
     child.stdin.on('error', () => undefined)
     child.on('error', () => undefined)
     child.once('exit', () => this.host.started?.(0))

@@ -5,7 +5,9 @@ import type { Readable, Writable } from 'node:stream'
  * (uint32, little endian), the head, and as many bytes as the head's `bytes` says.
  */
 
-export interface Head { readonly bytes: number }
+export interface Head {
+  readonly bytes: number
+}
 
 const LONGEST_HEAD = 1 << 20
 
@@ -56,7 +58,7 @@ export class FrameReader<H extends Head> {
 
   /** The bytes of a frame as they come. */
   async *body(bytes: number): AsyncGenerator<Buffer> {
-    for (let left = bytes; left > 0; ) {
+    for (let left = bytes; left > 0;) {
       if (this.held.length === 0 && !(await this.more())) return
       const part = this.held.subarray(0, left)
       this.held = this.held.subarray(part.length)

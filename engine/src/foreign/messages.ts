@@ -9,11 +9,12 @@ export interface Asked extends Head {
 }
 
 /** What it answers. A shape comes as a glTF binary of our own; an archive as an entry a frame, then `end`. */
-export type Answered = Head & (
-  | { readonly type: 'shape'; readonly left: readonly (readonly [string, number])[] }
-  | { readonly type: 'photo'; readonly photo: PhotoFacts }
-  | { readonly type: 'entry'; readonly name: string }
-  | { readonly type: 'end' }
-  | { readonly type: 'refused'; readonly code: GeometryErrorCode; readonly message: string }
-  | { readonly type: 'fault'; readonly message: string }
-)
+export type Answered = Head &
+  (
+    | { readonly type: 'shape'; readonly left: readonly (readonly [string, number])[] }
+    | { readonly type: 'photo'; readonly photo: PhotoFacts }
+    | { readonly type: 'entry'; readonly name: string }
+    | { readonly type: 'end' }
+    | { readonly type: 'refused'; readonly code: GeometryErrorCode; readonly message: string }
+    | { readonly type: 'fault'; readonly message: string }
+  )

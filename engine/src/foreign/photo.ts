@@ -23,13 +23,30 @@ const MOST_EXIF_BYTES = 256 * 1024
  */
 export async function readPhoto(bytes: Uint8Array, name: string): Promise<PhotoFacts> {
   if (bytes.length === 0) throw new GeometryError('EMPTY', `“${name}” is empty (0 bytes).`)
-  if (bytes.length > MOST_BYTES) throw new GeometryError('RANGE', `“${name}” has ${Math.round(bytes.length / 2 ** 20)} MB; photos of up to ${MOST_BYTES / 2 ** 20} MB are taken.`)
-  const picture = (): Sharp => sharp(bytes, { failOn: 'truncated', sequentialRead: true, limitInputPixels: MOST_PIXELS, unlimited: false })
-  const { format, width = 0, height = 0, exif } = await sharp(bytes, { limitInputPixels: false }).metadata().catch(() => {
-    throw new GeometryError('FORMAT', `“${name}” is no photo that can be read; JPEG and PNG are.`)
-  })
-  if (format !== 'jpeg' && format !== 'png') throw new GeometryError('FORMAT', `“${name}” is a picture of another kind (${format}); save it as JPEG or PNG.`)
-  if (width * height > MOST_PIXELS) throw new GeometryError('RANGE', `“${name}” has ${width} × ${height} pixels; photos of up to ${MOST_PIXELS / 1e6} million are taken.`)
+  if (bytes.length > MOST_BYTES)
+    throw new GeometryError(
+      'RANGE',
+      `“${name}” has ${Math.round(bytes.length / 2 ** 20)} MB; photos of up to ${MOST_BYTES / 2 ** 20} MB are taken.`,
+    )
+  const picture = (): Sharp =>
+    sharp(bytes, { failOn: 'truncated', sequentialRead: true, limitInputPixels: MOST_PIXELS, unlimited: false })
+  const {
+    format,
+    width = 0,
+    height = 0,
+    exif,
+  } = await sharp(bytes, { limitInputPixels: false })
+    .metadata()
+    .catch(() => {
+      throw new GeometryError('FORMAT', `“${name}” is no photo that can be read; JPEG and PNG are.`)
+    })
+  if (format !== 'jpeg' && format !== 'png')
+    throw new GeometryError('FORMAT', `“${name}” is a picture of another kind (${format}); save it as JPEG or PNG.`)
+  if (width * height > MOST_PIXELS)
+    throw new GeometryError(
+      'RANGE',
+      `“${name}” has ${width} × ${height} pixels; photos of up to ${MOST_PIXELS / 1e6} million are taken.`,
+    )
   try {
     // A few pixels of the result, all rows of the file.
     await picture().resize(16, 16, { fit: 'fill', fastShrinkOnLoad: true }).raw().toBuffer()
@@ -46,11 +63,23 @@ async function cameraOf(exif: Buffer | undefined): Promise<PhotoCamera> {
   const block = exif && exif.length <= MOST_EXIF_BYTES ? exif : undefined
   // The reader wants the block without its own mark.
   const tiff = block?.subarray(block.toString('latin1', 0, 4) === 'Exif' ? 6 : 0)
-  const said = tiff && (await exifr.parse(tiff, TAGS).catch(() => undefined)) as Record<string, unknown> | undefined
+  const said = tiff && ((await exifr.parse(tiff, TAGS).catch(() => undefined)) as Record<string, unknown> | undefined)
   const number = (v: unknown): number | null => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null)
   return {
-    model: typeof said?.Model === 'string' ? said.Model.replace(/\p{Cc}/gu, ' ').trim().slice(0, 80) : null, focalMm: number(said?.FocalLength),
-    focal35Mm: number(said?.FocalLengthIn35mmFormat), fNumber: number(said?.FNumber), exposureSeconds: number(said?.ExposureTime),
-    takenAt: said?.DateTimeOriginal instanceof Date && Number.isFinite(said.DateTimeOriginal.getTime()) ? said.DateTimeOriginal.toISOString() : null, pose: null,
+    model:
+      typeof said?.Model === 'string'
+        ? said.Model.replace(/\p{Cc}/gu, ' ')
+            .trim()
+            .slice(0, 80)
+        : null,
+    focalMm: number(said?.FocalLength),
+    focal35Mm: number(said?.FocalLengthIn35mmFormat),
+    fNumber: number(said?.FNumber),
+    exposureSeconds: number(said?.ExposureTime),
+    takenAt:
+      said?.DateTimeOriginal instanceof Date && Number.isFinite(said.DateTimeOriginal.getTime())
+        ? said.DateTimeOriginal.toISOString()
+        : null,
+    pose: null,
   }
 }

@@ -28,33 +28,83 @@ export function BriefPanel() {
         <section aria-label="Finding" data-testid="finding">
           <VerdictWord verdict={blocking.length > 0 ? 'doubtful' : 'sound'} />
           <p className="mt-1.5 font-caption text-[16px] leading-[1.42]">
-            Points <b className="figure font-semibold">{mm(wantedSpacingMm)}</b> apart, <b className="figure font-semibold">{mm(limitSpacingMm)}</b> at most, hold detail of {brief.detailMm} mm{traps.length === 0 ? '; no trap in sight.' : traps.length === 1 ? '. One trap of the trade lies here.' : `. ${traps.length} traps of the trade lie here.`}
+            Points <b className="figure font-semibold">{mm(wantedSpacingMm)}</b> apart,{' '}
+            <b className="figure font-semibold">{mm(limitSpacingMm)}</b> at most, hold detail of {brief.detailMm} mm
+            {traps.length === 0
+              ? '; no trap in sight.'
+              : traps.length === 1
+                ? '. One trap of the trade lies here.'
+                : `. ${traps.length} traps of the trade lie here.`}
           </p>
         </section>
       )}
-      <div className="my-3"><Primary onClick={() => set({ station: 'plan' })}>Go on to Plan</Primary></div>
+      <div className="my-3">
+        <Primary onClick={() => set({ station: 'plan' })}>Go on to Plan</Primary>
+      </div>
       <ul aria-label="Traps" className="grid gap-2">
         {traps.map((t) => (
-          <li key={t.id} data-testid="trap" className={`rounded-lg border px-3 py-2 text-[13.5px] ${t.blocking ? 'border-ochre/60' : 'border-hair'}`}>
+          <li
+            key={t.id}
+            data-testid="trap"
+            className={`rounded-lg border px-3 py-2 text-[13.5px] ${t.blocking ? 'border-ochre/60' : 'border-hair'}`}
+          >
             <b className="font-semibold">{t.name}.</b> {t.why}
-            <span className="mt-0.5 block text-graphite"><b className="font-medium text-ink">Costs:</b> {t.cost}</span>
-            <span className="block text-graphite"><b className="font-medium text-ink">Helps:</b> {t.cure}</span>
+            <span className="mt-0.5 block text-graphite">
+              <b className="font-medium text-ink">Costs:</b> {t.cost}
+            </span>
+            <span className="block text-graphite">
+              <b className="font-medium text-ink">Helps:</b> {t.cure}
+            </span>
           </li>
         ))}
       </ul>
       <div className="mt-3">
         <Group title="What will be handed over" open>
-          <ul className="grid gap-1 text-[13.5px]">{deliverablesOf(brief).map((d) => <li key={d.file}><b className="font-medium">{d.file}</b> <span className="text-graphite">{d.why}</span></li>)}</ul>
-          <p className="text-[13px] text-graphite">Tolerance {mm(toleranceMm)}{brief.toleranceMm === null && ', half the smallest detail'}.</p>
+          <ul className="grid gap-1 text-[13.5px]">
+            {deliverablesOf(brief).map((d) => (
+              <li key={d.file}>
+                <b className="font-medium">{d.file}</b> <span className="text-graphite">{d.why}</span>
+              </li>
+            ))}
+          </ul>
+          <p className="text-[13px] text-graphite">
+            Tolerance {mm(toleranceMm)}
+            {brief.toleranceMm === null && ', half the smallest detail'}.
+          </p>
         </Group>
         <Group title="What later stations will be held to">
-          <ul className="grid gap-1.5 text-[13.5px]">{checks.map((c) => <li key={c.id} className="grid grid-cols-[18px_1fr] gap-1.5"><span className="pt-0.5"><VerdictMark verdict={c.verdict} /></span><span>{c.text} <span className="text-graphite">{STATION_NAMES[c.station]}: {c.verdict ? `${c.verdict}, ${c.found}` : c.found}</span></span></li>)}</ul>
+          <ul className="grid gap-1.5 text-[13.5px]">
+            {checks.map((c) => (
+              <li key={c.id} className="grid grid-cols-[18px_1fr] gap-1.5">
+                <span className="pt-0.5">
+                  <VerdictMark verdict={c.verdict} />
+                </span>
+                <span>
+                  {c.text}{' '}
+                  <span className="text-graphite">
+                    {STATION_NAMES[c.station]}: {c.verdict ? `${c.verdict}, ${c.found}` : c.found}
+                  </span>
+                </span>
+              </li>
+            ))}
+          </ul>
         </Group>
         <Group title="Where the trade is of two minds">
-          <dl className="grid gap-1.5 text-[13.5px]">{schoolsOf(brief).map((s) => <div key={s.question}><dt className="text-graphite">{s.question}</dt><dd><b className="font-medium">{s.choice}</b> <span className="text-graphite">{s.why}</span></dd></div>)}</dl>
+          <dl className="grid gap-1.5 text-[13.5px]">
+            {schoolsOf(brief).map((s) => (
+              <div key={s.question}>
+                <dt className="text-graphite">{s.question}</dt>
+                <dd>
+                  <b className="font-medium">{s.choice}</b> <span className="text-graphite">{s.why}</span>
+                </dd>
+              </div>
+            ))}
+          </dl>
         </Group>
       </div>
-      <Plain className="mt-2 w-full py-2" onClick={() => set({ station: 'take' })}>Skip the plan: go to Take</Plain>
+      <Plain className="mt-2 w-full py-2" onClick={() => set({ station: 'take' })}>
+        Skip the plan: go to Take
+      </Plain>
     </>
   )
 }

@@ -17,11 +17,25 @@ export function FramesSettle({ takes }: { takes: readonly TakeState[] }) {
   })
   return (
     <div className="grid gap-2">
-      <p className="text-[13px] text-graphite">Each take has placed its own frames. Matched with the frames of the other takes, a slip shows that a take alone cannot see. Frames that fit already stay where they are.</p>
-      {told.map((f) => <Told key={f.take.id} verdict={f.verdict}>{f.take.name}: {f.text}</Told>)}
-      {free.length === 0
-        ? <p className="text-[13px] text-graphite">No take here knows its frames and is unlocked.</p>
-        : <Plain disabled={busy || state.join?.stale} onClick={() => attempt(() => submit({ operation: OPERATION, params: {} }))}>Match the frames of {free.length === takes.length ? 'all takes' : free.map((t) => `“${t.name}”`).join(', ')}</Plain>}
+      <p className="text-[13px] text-graphite">
+        Each take has placed its own frames. Matched with the frames of the other takes, a slip shows that a take alone
+        cannot see. Frames that fit already stay where they are.
+      </p>
+      {told.map((f) => (
+        <Told key={f.take.id} verdict={f.verdict}>
+          {f.take.name}: {f.text}
+        </Told>
+      ))}
+      {free.length === 0 ? (
+        <p className="text-[13px] text-graphite">No take here knows its frames and is unlocked.</p>
+      ) : (
+        <Plain
+          disabled={busy || state.join?.stale}
+          onClick={() => attempt(() => submit({ operation: OPERATION, params: {} }))}
+        >
+          Match the frames of {free.length === takes.length ? 'all takes' : free.map((t) => `“${t.name}”`).join(', ')}
+        </Plain>
+      )}
     </div>
   )
 }

@@ -19,10 +19,11 @@ import { OrderList } from './order-list'
 import { PairGraph } from './pair-graph'
 import { PickGroup } from './pick-group'
 
-const matchAgain = (params: object = {}): Promise<void> => attempt(async () => {
-  await submit({ operation: 'join.match', params })
-  useDesk.getState().set({ picking: false, alternative: null, nudge: null, view: 'takes' })
-})
+const matchAgain = (params: object = {}): Promise<void> =>
+  attempt(async () => {
+    await submit({ operation: 'join.match', params })
+    useDesk.getState().set({ picking: false, alternative: null, nudge: null, view: 'takes' })
+  })
 
 /** Do the takes fit? By shape or by picks, what the join found, and what a hand may do about it. */
 export function JoinPanel() {
@@ -36,8 +37,14 @@ export function JoinPanel() {
     return (
       <>
         <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Do the takes fit?</h2>
-        <p className="font-caption text-[16px]">Joining needs two takes; there {takes.length === 1 ? 'is one' : 'are none'}.</p>
-        <div className="mt-3"><Primary onClick={() => set({ station: takes.length === 1 ? 'skin' : 'take' })}>{takes.length === 1 ? 'Make the skin from this one' : 'Go to Take'}</Primary></div>
+        <p className="font-caption text-[16px]">
+          Joining needs two takes; there {takes.length === 1 ? 'is one' : 'are none'}.
+        </p>
+        <div className="mt-3">
+          <Primary onClick={() => set({ station: takes.length === 1 ? 'skin' : 'take' })}>
+            {takes.length === 1 ? 'Make the skin from this one' : 'Go to Take'}
+          </Primary>
+        </div>
       </>
     )
   }
@@ -48,14 +55,20 @@ export function JoinPanel() {
         <>
           {!state.join && (
             <div className="mb-3 grid gap-2">
-              <Primary disabled={busy} onClick={() => matchAgain({ byShape: true, colours })}>Match by shape</Primary>
-              <p className="text-[13px] text-graphite">Finds how the takes lie to each other by itself, and says whether to trust it. Or pick pairs:</p>
+              <Primary disabled={busy} onClick={() => matchAgain({ byShape: true, colours })}>
+                Match by shape
+              </Primary>
+              <p className="text-[13px] text-graphite">
+                Finds how the takes lie to each other by itself, and says whether to trust it. Or pick pairs:
+              </p>
               <ColourToggle />
             </div>
           )}
           <PickGroup />
         </>
-      ) : <Joined />}
+      ) : (
+        <Joined />
+      )}
     </>
   )
 }
@@ -81,31 +94,107 @@ function Joined() {
   return (
     <>
       <Findings findings={judge(state, 'join').findings} />
-      {join.stale && unplaced.length === 0
-        ? <Primary disabled={busy} onClick={() => match()}>Match again from here</Primary>
-        : unplaced.length > 0
-          ? <div className="grid gap-2"><Primary disabled={busy} onClick={() => match()}>Place “{unplaced[0]!.name}” by shape</Primary><Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>Pick pairs for it</Plain></div>
-          : open
-            ? keystone ? <Keystone joined={takes.filter((t) => join.motions[t.name]).map((t) => t.name)} /> : <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
-            : <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>}
+      {join.stale && unplaced.length === 0 ? (
+        <Primary disabled={busy} onClick={() => match()}>
+          Match again from here
+        </Primary>
+      ) : unplaced.length > 0 ? (
+        <div className="grid gap-2">
+          <Primary disabled={busy} onClick={() => match()}>
+            Place “{unplaced[0]!.name}” by shape
+          </Primary>
+          <Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>
+            Pick pairs for it
+          </Plain>
+        </div>
+      ) : open ? (
+        keystone ? (
+          <Keystone joined={takes.filter((t) => join.motions[t.name]).map((t) => t.name)} />
+        ) : (
+          <Primary onClick={() => set({ picking: true, pairs: [] })}>Settle it with picks</Primary>
+        )
+      ) : (
+        <Primary onClick={() => set({ station: 'skin' })}>Go on to Skin</Primary>
+      )}
       <div className="mt-3">
-        {figures.alternatives.length > 0 && <Group title={`${figures.alternatives.every((a) => a.asWell !== false) ? 'Poses that fit as well' : 'Poses that are possible'}: ${figures.alternatives.length + 1}`} open><AlternativesGroup takes={takes} alternatives={figures.alternatives} /></Group>}
+        {figures.alternatives.length > 0 && (
+          <Group
+            title={`${figures.alternatives.every((a) => a.asWell !== false) ? 'Poses that fit as well' : 'Poses that are possible'}: ${figures.alternatives.length + 1}`}
+            open
+          >
+            <AlternativesGroup takes={takes} alternatives={figures.alternatives} />
+          </Group>
+        )}
         <Group title="Match by" open>
           <div className="grid grid-cols-2 gap-2">
-            <Plain className="flex items-center justify-center gap-1.5" onClick={() => set({ picking: true, pairs: [] })}><Crosshair size={15} aria-hidden="true" /> Picks</Plain>
-            <Plain disabled={busy} className="flex items-center justify-center gap-1.5" onClick={() => match({ byShape: true })}><Shapes size={15} aria-hidden="true" /> Shape</Plain>
-            <Plain disabled={busy} title={`Dots of ${dotMm} mm that are stuck on the piece`} className="flex items-center justify-center gap-1.5" onClick={() => match({ dotsMm: dotMm })}><CircleDot size={15} aria-hidden="true" /> Dots</Plain>
-            <Plain disabled={busy} onClick={() => match()}>Match again</Plain>
+            <Plain
+              className="flex items-center justify-center gap-1.5"
+              onClick={() => set({ picking: true, pairs: [] })}
+            >
+              <Crosshair size={15} aria-hidden="true" /> Picks
+            </Plain>
+            <Plain
+              disabled={busy}
+              className="flex items-center justify-center gap-1.5"
+              onClick={() => match({ byShape: true })}
+            >
+              <Shapes size={15} aria-hidden="true" /> Shape
+            </Plain>
+            <Plain
+              disabled={busy}
+              title={`Dots of ${dotMm} mm that are stuck on the piece`}
+              className="flex items-center justify-center gap-1.5"
+              onClick={() => match({ dotsMm: dotMm })}
+            >
+              <CircleDot size={15} aria-hidden="true" /> Dots
+            </Plain>
+            <Plain disabled={busy} onClick={() => match()}>
+              Match again
+            </Plain>
           </div>
           <ColourToggle />
         </Group>
-        {figures.pairs.length > 0 && <Group title="Pairs and order" open={takes.length > 2}><PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />{figures.links.length > 1 && <OrderList key={join.step.id} figures={figures} disabled={busy} onMatch={(first) => match({ byShape: true, first })} />}</Group>}
-        <Group title="Frames"><FramesSettle takes={takes.filter((t) => join.motions[t.name])} /></Group>
-        <Group title="Distances where they meet" open={takes.length === 2}>{figures.pairs.slice(0, 6).map((p) => <ResidualChart key={`${p.fixed} ${p.take}`} take={figures.pairs.length > 1 ? `${p.take} (against ${p.fixed})` : p.take} histogram={p.histogram} />)}</Group>
-        <Group title="Move by hand"><MoveGroup takes={takes} /></Group>
-        {verdict && verdict !== 'sound' && !join.accepted && !join.stale && <Group title="Trust it all the same"><AcceptGroup /></Group>}
-        <p className="figure border-t border-[#e9e3d5] pt-2 text-[12px] text-graphite">{String(join.step.figures.iterations)} rounds, {String(join.step.figures.stop)}; fixed take: {fixed?.name}</p>
-        {view === 'residual' && <p className="mt-1 text-[12.5px] text-graphite">Residual: indigo touches, umber stands apart by twice the scatter or more; grey has no partner.</p>}
+        {figures.pairs.length > 0 && (
+          <Group title="Pairs and order" open={takes.length > 2}>
+            <PairGraph takes={takes.filter((t) => join.motions[t.name])} figures={figures} />
+            {figures.links.length > 1 && (
+              <OrderList
+                key={join.step.id}
+                figures={figures}
+                disabled={busy}
+                onMatch={(first) => match({ byShape: true, first })}
+              />
+            )}
+          </Group>
+        )}
+        <Group title="Frames">
+          <FramesSettle takes={takes.filter((t) => join.motions[t.name])} />
+        </Group>
+        <Group title="Distances where they meet" open={takes.length === 2}>
+          {figures.pairs.slice(0, 6).map((p) => (
+            <ResidualChart
+              key={`${p.fixed} ${p.take}`}
+              take={figures.pairs.length > 1 ? `${p.take} (against ${p.fixed})` : p.take}
+              histogram={p.histogram}
+            />
+          ))}
+        </Group>
+        <Group title="Move by hand">
+          <MoveGroup takes={takes} />
+        </Group>
+        {verdict && verdict !== 'sound' && !join.accepted && !join.stale && (
+          <Group title="Trust it all the same">
+            <AcceptGroup />
+          </Group>
+        )}
+        <p className="figure border-t border-[#e9e3d5] pt-2 text-[12px] text-graphite">
+          {String(join.step.figures.iterations)} rounds, {String(join.step.figures.stop)}; fixed take: {fixed?.name}
+        </p>
+        {view === 'residual' && (
+          <p className="mt-1 text-[12.5px] text-graphite">
+            Residual: indigo touches, umber stands apart by twice the scatter or more; grey has no partner.
+          </p>
+        )}
       </div>
     </>
   )

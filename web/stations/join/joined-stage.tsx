@@ -31,12 +31,25 @@ export function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
   const set = useDesk((d) => d.set)
   const figures = useMemo(() => joinFigures(join), [join])
   const slide = figures.slides[slideAt] ?? figures.slides[0]
-  const options: [View, string][] = [['takes', 'Takes'], ['residual', 'Residual'], ...(station === 'join' ? [['section', 'Section'] as [View, string]] : []), ...(station === 'join' && slide ? [['motion', slide.free ? 'Free motion' : 'Weakest motion'] as [View, string]] : [])]
+  const options: [View, string][] = [
+    ['takes', 'Takes'],
+    ['residual', 'Residual'],
+    ...(station === 'join' ? [['section', 'Section'] as [View, string]] : []),
+    ...(station === 'join' && slide
+      ? [['motion', slide.free ? 'Free motion' : 'Weakest motion'] as [View, string]]
+      : []),
+  ]
   const view = options.some(([v]) => v === chosen) ? chosen : 'takes'
-  const shown = useMemo(() => takes.filter((t) => join.motions[t.name] && (solo === null ? !t.hidden : t.id === solo)), [takes, join, solo])
+  const shown = useMemo(
+    () => takes.filter((t) => join.motions[t.name] && (solo === null ? !t.hidden : t.id === solo)),
+    [takes, join, solo],
+  )
   const data = useDrawData(shown.map((t) => t.shape!.hash))
   const tints = useResiduals(view === 'residual', shown)
-  const sizeMm = useMemo(() => Math.max(1, ...shown.map((t) => extentOf(data.get(t.shape!.hash)?.positions))), [shown, data])
+  const sizeMm = useMemo(
+    () => Math.max(1, ...shown.map((t) => extentOf(data.get(t.shape!.hash)?.positions))),
+    [shown, data],
+  )
   const phase = useSwing(view === 'motion')
   const motions = useMemo(() => {
     if (view === 'motion' && slide) return movedMotions(join.motions, slide.movers, slideRows(slide, sizeMm, phase))
@@ -45,19 +58,41 @@ export function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
     const moved = nudge && takes.find((t) => t.id === nudge.takeId)
     return moved ? { ...join.motions, [moved.name]: nudge.rows } : join.motions
   }, [view, slide, sizeMm, phase, alternative, nudge, join, figures, takes])
-  const layers = useMemo((): Layer[] => shown.flatMap((t) => {
-    const d = data.get(t.shape!.hash)
-    if (!d) return []
-    return [{ key: `take ${t.id}`, data: d, colour: pigmentOf(t).colour, rows: motions[t.name]!, tint: tints.get(`${t.shape!.hash} ${join.step.id}`) ?? null }]
-  }), [shown, data, motions, tints, join])
+  const layers = useMemo(
+    (): Layer[] =>
+      shown.flatMap((t) => {
+        const d = data.get(t.shape!.hash)
+        if (!d) return []
+        return [
+          {
+            key: `take ${t.id}`,
+            data: d,
+            colour: pigmentOf(t).colour,
+            rows: motions[t.name]!,
+            tint: tints.get(`${t.shape!.hash} ${join.step.id}`) ?? null,
+          },
+        ]
+      }),
+    [shown, data, motions, tints, join],
+  )
   const held = nudge && shown.find((t) => t.id === nudge.takeId)
   const middle = useMemo(() => (held ? middleOf(data.get(held.shape!.hash)?.positions) : null), [held, data])
-  const motion: StageMotion | null = useMemo(() => (nudge && middle && view === 'takes' ? { rows: nudge.rows, mode: nudge.mode, middle } : null), [nudge, middle, view])
+  const motion: StageMotion | null = useMemo(
+    () => (nudge && middle && view === 'takes' ? { rows: nudge.rows, mode: nudge.mode, middle } : null),
+    [nudge, middle, view],
+  )
   return (
     <div className="relative h-full">
-      {view === 'section'
-        ? <SectionView takes={shown} motions={motions} />
-        : <StageView name="The joined takes" layers={layers} motion={motion} onMotion={(rows) => set({ nudge: { ...useDesk.getState().nudge!, rows } })} />}
+      {view === 'section' ? (
+        <SectionView takes={shown} motions={motions} />
+      ) : (
+        <StageView
+          name="The joined takes"
+          layers={layers}
+          motion={motion}
+          onMotion={(rows) => set({ nudge: { ...useDesk.getState().nudge!, rows } })}
+        />
+      )}
       <Chips options={options} />
       {view === 'residual' && <ResidualKey scatter={Number(join.step.figures.expectedMm)} />}
       {view === 'motion' && slide && <SlideNote slides={figures.slides} chosen={slide} />}
@@ -77,9 +112,17 @@ function useResiduals(wanted: boolean, shown: readonly TakeState[]): ReadonlyMap
     const scatter = Math.max(Number(join.step.figures.expectedMm), 1e-6)
     void (async () => {
       for (const take of shown) {
-        const others = shown.filter((o) => o !== take).map((o) => ({ hash: o.shape!.hash, rows: join.motions[o.name]! }))
-        const residual = await geometry(take.shape!.hash).residuals(take.shape!.hash, join.motions[take.name]!, others, 20 * scatter)
-        if (current) setTints((old) => new Map([...old, [`${take.shape!.hash} ${join.step.id}`, residualTint(residual, scatter)]]))
+        const others = shown
+          .filter((o) => o !== take)
+          .map((o) => ({ hash: o.shape!.hash, rows: join.motions[o.name]! }))
+        const residual = await geometry(take.shape!.hash).residuals(
+          take.shape!.hash,
+          join.motions[take.name]!,
+          others,
+          20 * scatter,
+        )
+        if (current)
+          setTints((old) => new Map([...old, [`${take.shape!.hash} ${join.step.id}`, residualTint(residual, scatter)]]))
       }
     })()
     return () => {
@@ -102,7 +145,10 @@ function useSwing(on: boolean): number {
       return
     }
     const start = performance.now()
-    const timer = setInterval(() => setPhase(Math.sin(((performance.now() - start) / 1000 / PERIOD_S) * 2 * Math.PI)), 1000 / PICTURES)
+    const timer = setInterval(
+      () => setPhase(Math.sin(((performance.now() - start) / 1000 / PERIOD_S) * 2 * Math.PI)),
+      1000 / PICTURES,
+    )
     return () => clearInterval(timer)
   }, [on])
   return on ? phase : 0

@@ -11,7 +11,10 @@ import { proposalWords } from '../plan/proposal-words'
 /** A take is a keystone when it leaves so much less play, or fewer free motions. */
 const HOLDS_BETTER = 0.6
 
-type Search = { readonly state: 'looking'; readonly fraction: number } | { readonly state: 'found'; readonly proposal: Proposal } | { readonly state: 'none'; readonly why: string }
+type Search =
+  | { readonly state: 'looking'; readonly fraction: number }
+  | { readonly state: 'found'; readonly proposal: Proposal }
+  | { readonly state: 'none'; readonly why: string }
 
 /** The take that would hold what these takes let slide, worked out by the plan's engine from the takes that were joined. */
 export function Keystone({ joined }: { joined: readonly string[] }) {
@@ -29,14 +32,30 @@ export function Keystone({ joined }: { joined: readonly string[] }) {
     setSearch({ state: 'looking', fraction: 0 })
     void (async () => {
       const own = { ...plan, takes: plan.takes.filter((t) => joined.includes(t.name)) }
-      if (own.takes.length < 2) return end({ state: 'none', why: 'These takes are not those of the plan, so that it can’t say which one more would hold them. One that sees what both share from the side would.' })
+      if (own.takes.length < 2)
+        return end({
+          state: 'none',
+          why: 'These takes are not those of the plan, so that it can’t say which one more would hold them. One that sees what both share from the side would.',
+        })
       const draw = await slowPlanner().setUp(plan.standIn, [brief.lengthMm, brief.widthMm, brief.heightMm])
       if ('error' in draw) return end({ state: 'none', why: draw.error })
-      const details = await slowPlanner().details(own, brief, stop, proxy((fraction: number) => end({ state: 'looking', fraction })))
+      const details = await slowPlanner().details(
+        own,
+        brief,
+        stop,
+        proxy((fraction: number) => end({ state: 'looking', fraction })),
+      )
       if (!details) return
       if ('error' in details) return end({ state: 'none', why: details.error })
       const { proposal } = details
-      if (!proposal || (proposal.freeAfter >= proposal.freeBefore && proposal.playAfterMm >= HOLDS_BETTER * proposal.playBeforeMm)) return end({ state: 'none', why: 'On the plan’s stand-in these takes hold. A take that sees what both share from the side would hold the piece itself.' })
+      if (
+        !proposal ||
+        (proposal.freeAfter >= proposal.freeBefore && proposal.playAfterMm >= HOLDS_BETTER * proposal.playBeforeMm)
+      )
+        return end({
+          state: 'none',
+          why: 'On the plan’s stand-in these takes hold. A take that sees what both share from the side would hold the piece itself.',
+        })
       end({ state: 'found', proposal })
     })().catch((e: Error) => end({ state: 'none', why: e.message }))
     return () => {
@@ -45,8 +64,21 @@ export function Keystone({ joined }: { joined: readonly string[] }) {
     }
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says it all
   }, [key])
-  if (search.state === 'looking') return <p role="status" className="text-[13px] text-graphite" data-testid="keystone">Looking for the take that would hold them, {Math.round(search.fraction * 100)} %</p>
-  if (search.state === 'none') return <div className="grid gap-2"><p className="text-[13px] text-graphite" data-testid="keystone">{search.why}</p><Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary></div>
+  if (search.state === 'looking')
+    return (
+      <p role="status" className="text-[13px] text-graphite" data-testid="keystone">
+        Looking for the take that would hold them, {Math.round(search.fraction * 100)} %
+      </p>
+    )
+  if (search.state === 'none')
+    return (
+      <div className="grid gap-2">
+        <p className="text-[13px] text-graphite" data-testid="keystone">
+          {search.why}
+        </p>
+        <Primary onClick={() => set({ station: 'plan' })}>Plan a keystone take</Primary>
+      </div>
+    )
   const { proposal } = search
   const add = (): void => {
     change({ ...plan, takes: [...plan.takes, proposal.take] })
@@ -55,7 +87,9 @@ export function Keystone({ joined }: { joined: readonly string[] }) {
   return (
     <div className="grid gap-2">
       <Primary onClick={add}>Add keystone take: {proposal.take.name}</Primary>
-      <p className="text-[13px] text-graphite" data-testid="keystone">{proposalWords(proposal)} It goes into the plan, and is taken next.</p>
+      <p className="text-[13px] text-graphite" data-testid="keystone">
+        {proposalWords(proposal)} It goes into the plan, and is taken next.
+      </p>
       <Plain onClick={() => set({ station: 'plan' })}>Look at it in the plan</Plain>
     </div>
   )

@@ -18,7 +18,12 @@ export function MoveGroup({ takes }: { takes: readonly TakeState[] }) {
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const movable = takes.filter((t) => t !== fixed && !t.locked && join.motions[t.name])
   const take = movable.find((t) => t.id === (nudge?.takeId ?? selected)) ?? movable[0]
-  if (!take) return <p className="text-[13px] text-graphite">The other takes are locked; unlock one on the contact sheet to move it.</p>
+  if (!take)
+    return (
+      <p className="text-[13px] text-graphite">
+        The other takes are locked; unlock one on the contact sheet to move it.
+      </p>
+    )
   return <MoveOne key={take.id} take={take} movable={movable} />
 }
 
@@ -33,43 +38,122 @@ function MoveOne({ take, movable }: { take: TakeState; movable: readonly TakeSta
   const space = nudge?.space ?? 'piece'
   const by = (axis: number, sign: number, turn: boolean): void => {
     const direction = space === 'piece' ? [0, 1, 2].map((k) => (k === axis ? 1 : 0)) : screenAxis(axis)
-    const step = turn ? screwRows(direction, placeOf(rows, middleOf(data?.positions) ?? [0, 0, 0]), (sign * STEPS_DEG[coarse]! * Math.PI) / 180, 0) : screwRows(direction, [0, 0, 0], 0, sign * STEPS_MM[coarse]!)
-    set({ nudge: { takeId: take.id, rows: timesRows(step, rows), space, mode: turn ? 'turn' : 'move' }, view: 'takes', alternative: null })
+    const step = turn
+      ? screwRows(
+          direction,
+          placeOf(rows, middleOf(data?.positions) ?? [0, 0, 0]),
+          (sign * STEPS_DEG[coarse]! * Math.PI) / 180,
+          0,
+        )
+      : screwRows(direction, [0, 0, 0], 0, sign * STEPS_MM[coarse]!)
+    set({
+      nudge: { takeId: take.id, rows: timesRows(step, rows), space, mode: turn ? 'turn' : 'move' },
+      view: 'takes',
+      alternative: null,
+    })
   }
-  const keep = (fine: boolean): Promise<void> => attempt(async () => {
-    await submit({ operation: 'join.match', params: { initial: { ...join.motions, [take.name]: rows }, fine } })
-    set({ nudge: null })
-  })
-  const start = (mode: 'move' | 'turn'): void => set({ nudge: { takeId: take.id, rows, space, mode }, view: 'takes', alternative: null })
+  const keep = (fine: boolean): Promise<void> =>
+    attempt(async () => {
+      await submit({ operation: 'join.match', params: { initial: { ...join.motions, [take.name]: rows }, fine } })
+      set({ nudge: null })
+    })
+  const start = (mode: 'move' | 'turn'): void =>
+    set({ nudge: { takeId: take.id, rows, space, mode }, view: 'takes', alternative: null })
   return (
     <div className="grid gap-2 text-[13px]" data-testid="move-by-hand">
-      <label className="flex items-center justify-between gap-2"><span>Take</span>
-        <select value={take.id} onChange={(e) => set({ selectedTake: Number(e.target.value), nudge: null })} className="h-8 min-w-0 rounded-md border border-hair bg-white px-2">{movable.map((t) => <option key={t.id} value={t.id}>{t.ordinal} {t.name}</option>)}</select>
+      <label className="flex items-center justify-between gap-2">
+        <span>Take</span>
+        <select
+          value={take.id}
+          onChange={(e) => set({ selectedTake: Number(e.target.value), nudge: null })}
+          className="h-8 min-w-0 rounded-md border border-hair bg-white px-2"
+        >
+          {movable.map((t) => (
+            <option key={t.id} value={t.id}>
+              {t.ordinal} {t.name}
+            </option>
+          ))}
+        </select>
       </label>
       <div className="grid grid-cols-2 gap-2">
-        <Plain aria-pressed={nudge?.mode === 'move'} onClick={() => start('move')}>Handles: move</Plain>
-        <Plain aria-pressed={nudge?.mode === 'turn'} onClick={() => start('turn')}>Handles: turn</Plain>
+        <Plain aria-pressed={nudge?.mode === 'move'} onClick={() => start('move')}>
+          Handles: move
+        </Plain>
+        <Plain aria-pressed={nudge?.mode === 'turn'} onClick={() => start('turn')}>
+          Handles: turn
+        </Plain>
       </div>
-      <div className="flex items-center justify-between gap-2"><span>Along the axes of</span>
-        <select aria-label="Axes" value={space} onChange={(e) => set({ nudge: { takeId: take.id, rows, mode: nudge?.mode ?? 'move', space: e.target.value as 'piece' | 'screen' } })} className="h-8 rounded-md border border-hair bg-white px-2"><option value="piece">the piece</option><option value="screen">the screen</option></select>
+      <div className="flex items-center justify-between gap-2">
+        <span>Along the axes of</span>
+        <select
+          aria-label="Axes"
+          value={space}
+          onChange={(e) =>
+            set({
+              nudge: {
+                takeId: take.id,
+                rows,
+                mode: nudge?.mode ?? 'move',
+                space: e.target.value as 'piece' | 'screen',
+              },
+            })
+          }
+          className="h-8 rounded-md border border-hair bg-white px-2"
+        >
+          <option value="piece">the piece</option>
+          <option value="screen">the screen</option>
+        </select>
       </div>
-      <div className="flex items-center justify-between gap-2"><span>Steps</span>
-        <select aria-label="Steps" value={coarse} onChange={(e) => setCoarse(Number(e.target.value))} className="h-8 rounded-md border border-hair bg-white px-2">{STEPS_MM.map((m, i) => <option key={m} value={i}>{m} mm, {STEPS_DEG[i]}°</option>)}</select>
+      <div className="flex items-center justify-between gap-2">
+        <span>Steps</span>
+        <select
+          aria-label="Steps"
+          value={coarse}
+          onChange={(e) => setCoarse(Number(e.target.value))}
+          className="h-8 rounded-md border border-hair bg-white px-2"
+        >
+          {STEPS_MM.map((m, i) => (
+            <option key={m} value={i}>
+              {m} mm, {STEPS_DEG[i]}°
+            </option>
+          ))}
+        </select>
       </div>
       {[false, true].map((turn) => (
         <div key={String(turn)} className="grid grid-cols-3 gap-2">
           {AXES.map((a, i) => (
             <span key={a} className="flex items-center justify-between rounded-md border border-hair bg-card">
-              <button type="button" aria-label={`${turn ? 'Turn back about' : 'Move back along'} ${a}`} className="h-8 w-8" onClick={() => by(i, -1, turn)}>−</button>
-              <span className="figure text-[12px] text-graphite">{turn ? '↻ ' : ''}{a}</span>
-              <button type="button" aria-label={`${turn ? 'Turn about' : 'Move along'} ${a}`} className="h-8 w-8" onClick={() => by(i, 1, turn)}>+</button>
+              <button
+                type="button"
+                aria-label={`${turn ? 'Turn back about' : 'Move back along'} ${a}`}
+                className="h-8 w-8"
+                onClick={() => by(i, -1, turn)}
+              >
+                −
+              </button>
+              <span className="figure text-[12px] text-graphite">
+                {turn ? '↻ ' : ''}
+                {a}
+              </span>
+              <button
+                type="button"
+                aria-label={`${turn ? 'Turn about' : 'Move along'} ${a}`}
+                className="h-8 w-8"
+                onClick={() => by(i, 1, turn)}
+              >
+                +
+              </button>
             </span>
           ))}
         </div>
       ))}
       <div className="grid grid-cols-2 gap-2">
-        <Plain disabled={busy || nudge === null} onClick={() => keep(true)}>Match from here</Plain>
-        <Plain disabled={busy || nudge === null} onClick={() => keep(false)}>Keep it as placed</Plain>
+        <Plain disabled={busy || nudge === null} onClick={() => keep(true)}>
+          Match from here
+        </Plain>
+        <Plain disabled={busy || nudge === null} onClick={() => keep(false)}>
+          Keep it as placed
+        </Plain>
       </div>
       {nudge && <Plain onClick={() => set({ nudge: null })}>Put it back</Plain>}
     </div>

@@ -8,7 +8,15 @@ type Link = readonly [string, string]
 const same = (a: Link, b: Link): boolean => (a[0] === b[0] && a[1] === b[1]) || (a[0] === b[1] && a[1] === b[0])
 
 /** The pairs takes were put together by, in order; a person may trust others first and match again. */
-export function OrderList({ figures, disabled, onMatch }: { figures: JoinFigures; disabled: boolean; onMatch: (first: Link[]) => void }) {
+export function OrderList({
+  figures,
+  disabled,
+  onMatch,
+}: {
+  figures: JoinFigures
+  disabled: boolean
+  onMatch: (first: Link[]) => void
+}) {
   const [order, setOrder] = useState<readonly Link[]>(figures.links)
   const changed = order.length !== figures.links.length || order.some((l, i) => !same(l, figures.links[i]!))
   const move = (i: number, by: number): void => {
@@ -24,20 +32,54 @@ export function OrderList({ figures, disabled, onMatch }: { figures: JoinFigures
       <ol className="grid text-[13px]" aria-label="Order of matching">
         {order.map((l, i) => (
           <li key={l.join()} className="flex items-center gap-1">
-            <span className="figure w-5 text-graphite">{i + 1}</span><span className="flex-1">{l[0]} with {l[1]}</span>
-            <IconButton name={`Earlier: ${l[0]} with ${l[1]}`} disabled={i === 0} onClick={() => move(i, -1)}><ArrowUp size={14} /></IconButton>
-            <IconButton name={`Later: ${l[0]} with ${l[1]}`} disabled={i === order.length - 1} onClick={() => move(i, 1)}><ArrowDown size={14} /></IconButton>
-            <IconButton name={`Leave to the program: ${l[0]} with ${l[1]}`} onClick={() => setOrder(order.filter((_, k) => k !== i))}><X size={14} /></IconButton>
+            <span className="figure w-5 text-graphite">{i + 1}</span>
+            <span className="flex-1">
+              {l[0]} with {l[1]}
+            </span>
+            <IconButton name={`Earlier: ${l[0]} with ${l[1]}`} disabled={i === 0} onClick={() => move(i, -1)}>
+              <ArrowUp size={14} />
+            </IconButton>
+            <IconButton
+              name={`Later: ${l[0]} with ${l[1]}`}
+              disabled={i === order.length - 1}
+              onClick={() => move(i, 1)}
+            >
+              <ArrowDown size={14} />
+            </IconButton>
+            <IconButton
+              name={`Leave to the program: ${l[0]} with ${l[1]}`}
+              onClick={() => setOrder(order.filter((_, k) => k !== i))}
+            >
+              <X size={14} />
+            </IconButton>
           </li>
         ))}
       </ol>
       {others.length > 0 && (
-        <select aria-label="Trust another pair" value="" onChange={(e) => setOrder([...order, others[Number(e.target.value)]!])} className="mt-1 min-h-8 w-full rounded-md border border-hair bg-card px-2 text-[13px]">
-          <option value="" disabled>Trust another pair…</option>
-          {others.map((p, i) => <option key={p.join()} value={i}>{p[0]} with {p[1]}</option>)}
+        <select
+          aria-label="Trust another pair"
+          value=""
+          onChange={(e) => setOrder([...order, others[Number(e.target.value)]!])}
+          className="mt-1 min-h-8 w-full rounded-md border border-hair bg-card px-2 text-[13px]"
+        >
+          <option value="" disabled>
+            Trust another pair…
+          </option>
+          {others.map((p, i) => (
+            <option key={p.join()} value={i}>
+              {p[0]} with {p[1]}
+            </option>
+          ))}
         </select>
       )}
-      {changed && <div className="mt-2 grid grid-cols-2 gap-2"><Plain disabled={disabled} onClick={() => onMatch([...order])}>Match in this order</Plain><Plain onClick={() => setOrder(figures.links)}>As it was</Plain></div>}
+      {changed && (
+        <div className="mt-2 grid grid-cols-2 gap-2">
+          <Plain disabled={disabled} onClick={() => onMatch([...order])}>
+            Match in this order
+          </Plain>
+          <Plain onClick={() => setOrder(figures.links)}>As it was</Plain>
+        </div>
+      )}
     </div>
   )
 }

@@ -15,42 +15,125 @@ const MOST_ROWS = 12
 /** Takes and what holds them to each other: lines are thicker the more is shared, broken where they are not sound. */
 export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; figures: JoinFigures }) {
   const height = takes.length === 2 ? 84 : 190
-  const at = new Map(takes.map((t, i) => {
-    const angle = Math.PI + (2 * Math.PI * i) / takes.length
-    return [t.name, { x: WIDTH / 2 + Math.cos(angle) * (takes.length === 2 ? 120 : 140), y: height / 2 + Math.sin(angle) * 66, take: t }]
-  }))
-  const linked = (a: string, b: string): boolean => figures.links.some(([p, q]) => (p === a && q === b) || (p === b && q === a))
-  const play = (p: JoinFigures['pairs'][number]): string => (p.free > 0 ? 'free' : p.playMm === null ? '' : `${p.playMm.toFixed(p.playMm < 0.1 ? 3 : 2)}`)
+  const at = new Map(
+    takes.map((t, i) => {
+      const angle = Math.PI + (2 * Math.PI * i) / takes.length
+      return [
+        t.name,
+        {
+          x: WIDTH / 2 + Math.cos(angle) * (takes.length === 2 ? 120 : 140),
+          y: height / 2 + Math.sin(angle) * 66,
+          take: t,
+        },
+      ]
+    }),
+  )
+  const linked = (a: string, b: string): boolean =>
+    figures.links.some(([p, q]) => (p === a && q === b) || (p === b && q === a))
+  const play = (p: JoinFigures['pairs'][number]): string =>
+    p.free > 0 ? 'free' : p.playMm === null ? '' : `${p.playMm.toFixed(p.playMm < 0.1 ? 3 : 2)}`
   return (
     <div>
-      <svg viewBox={`0 0 ${WIDTH} ${height}`} className="w-full" role="img" aria-label={figures.pairs.map((p) => `${p.fixed} and ${p.take}: ${percent(p.overlap, 0)} shared, ${p.verdict}`).join('; ')} data-testid="pair-graph">
+      <svg
+        viewBox={`0 0 ${WIDTH} ${height}`}
+        className="w-full"
+        role="img"
+        aria-label={figures.pairs
+          .map((p) => `${p.fixed} and ${p.take}: ${percent(p.overlap, 0)} shared, ${p.verdict}`)
+          .join('; ')}
+        data-testid="pair-graph"
+      >
         {figures.pairs.map((p) => {
-          const a = at.get(p.fixed), b = at.get(p.take)
+          const a = at.get(p.fixed),
+            b = at.get(p.take)
           if (!a || !b) return null
           const alone = takes.length === 2
           return (
             <g key={`${p.fixed} ${p.take}`}>
-              <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} stroke={INK[p.verdict]} strokeOpacity={linked(p.fixed, p.take) ? 1 : 0.45} strokeWidth={WEIGHT[p.verdict] * (0.7 + 2 * p.overlap)} strokeDasharray={DASH[p.verdict]} />
-              {(alone || takes.length <= 4) && <text x={(a.x + b.x) / 2} y={(a.y + b.y) / 2 - 6} textAnchor="middle" className="figure" fontSize="12" fill="var(--color-graphite)" stroke="var(--color-card)" strokeWidth="4" paintOrder="stroke">{percent(p.overlap, 0)}</text>}
+              <line
+                x1={a.x}
+                y1={a.y}
+                x2={b.x}
+                y2={b.y}
+                stroke={INK[p.verdict]}
+                strokeOpacity={linked(p.fixed, p.take) ? 1 : 0.45}
+                strokeWidth={WEIGHT[p.verdict] * (0.7 + 2 * p.overlap)}
+                strokeDasharray={DASH[p.verdict]}
+              />
+              {(alone || takes.length <= 4) && (
+                <text
+                  x={(a.x + b.x) / 2}
+                  y={(a.y + b.y) / 2 - 6}
+                  textAnchor="middle"
+                  className="figure"
+                  fontSize="12"
+                  fill="var(--color-graphite)"
+                  stroke="var(--color-card)"
+                  strokeWidth="4"
+                  paintOrder="stroke"
+                >
+                  {percent(p.overlap, 0)}
+                </text>
+              )}
             </g>
           )
         })}
         {[...at.values()].map(({ x, y, take }) => (
           <g key={take.id}>
-            <rect x={x - 14} y={y - 14} width="28" height="28" rx="6" fill={pigmentOf(take).colour} stroke="var(--color-card)" strokeWidth="2" />
-            <text x={x} y={y + 4.5} textAnchor="middle" fontSize="13" fontWeight="600" fill="#fff">{take.ordinal}</text>
-            <text x={x} y={y + (y > height / 2 + 1 ? 29 : -20)} textAnchor="middle" fontSize="12" fill="var(--color-ink)" stroke="var(--color-card)" strokeWidth="3" paintOrder="stroke">{take.name}{take.fixed ? ', fixed' : ''}</text>
+            <rect
+              x={x - 14}
+              y={y - 14}
+              width="28"
+              height="28"
+              rx="6"
+              fill={pigmentOf(take).colour}
+              stroke="var(--color-card)"
+              strokeWidth="2"
+            />
+            <text x={x} y={y + 4.5} textAnchor="middle" fontSize="13" fontWeight="600" fill="#fff">
+              {take.ordinal}
+            </text>
+            <text
+              x={x}
+              y={y + (y > height / 2 + 1 ? 29 : -20)}
+              textAnchor="middle"
+              fontSize="12"
+              fill="var(--color-ink)"
+              stroke="var(--color-card)"
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              {take.name}
+              {take.fixed ? ', fixed' : ''}
+            </text>
           </g>
         ))}
       </svg>
       {figures.pairs.length <= MOST_ROWS && (
         <table className="w-full text-[12.5px]" data-testid="pair-table">
-          <thead><tr className="text-left text-graphite"><th className="font-normal">Pair</th><th className="text-right font-normal">shared</th><th className="text-right font-normal">95 within</th><th className="text-right font-normal">play, mm</th><th /></tr></thead>
+          <thead>
+            <tr className="text-left text-graphite">
+              <th className="font-normal">Pair</th>
+              <th className="text-right font-normal">shared</th>
+              <th className="text-right font-normal">95 within</th>
+              <th className="text-right font-normal">play, mm</th>
+              <th />
+            </tr>
+          </thead>
           <tbody>
             {figures.pairs.map((p) => (
               <tr key={`${p.fixed} ${p.take}`} className="border-t border-[#e9e3d5]">
-                <td className="py-1">{p.fixed}, {p.take}</td><td className="figure text-right">{percent(p.overlap, 0)}</td><td className="figure text-right">{p.p95Mm.toFixed(2)}</td><td className="figure text-right">{play(p)}</td>
-                <td className="pl-2"><span role="img" aria-label={p.verdict}><VerdictMark verdict={p.verdict} /></span></td>
+                <td className="py-1">
+                  {p.fixed}, {p.take}
+                </td>
+                <td className="figure text-right">{percent(p.overlap, 0)}</td>
+                <td className="figure text-right">{p.p95Mm.toFixed(2)}</td>
+                <td className="figure text-right">{play(p)}</td>
+                <td className="pl-2">
+                  <span role="img" aria-label={p.verdict}>
+                    <VerdictMark verdict={p.verdict} />
+                  </span>
+                </td>
               </tr>
             ))}
           </tbody>

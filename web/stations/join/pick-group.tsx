@@ -28,42 +28,118 @@ export function PickGroup() {
   useEffect(() => set({ laid }), [set, laid])
   const done = shown.filter((p) => p.a && p.b && !p.areaMm).length
   const marked = shown.some((p) => p.a && p.b && p.areaMm)
-  const match = (): Promise<void> => attempt(async () => {
-    await submit({ operation: 'join.match', params: { ...pairsBetween(pairs, takes), colours } })
-    set({ picking: false, view: 'takes' })
-  })
-  const names = (p: PickedPair): string => (takes.length === 2 ? '' : `${[p.a, p.b].map((e) => takes.find((t) => t.id === e?.takeId)?.ordinal ?? '…').join(' and ')}, `)
+  const match = (): Promise<void> =>
+    attempt(async () => {
+      await submit({ operation: 'join.match', params: { ...pairsBetween(pairs, takes), colours } })
+      set({ picking: false, view: 'takes' })
+    })
+  const names = (p: PickedPair): string =>
+    takes.length === 2
+      ? ''
+      : `${[p.a, p.b].map((e) => takes.find((t) => t.id === e?.takeId)?.ordinal ?? '…').join(' and ')}, `
   return (
     <>
       <p className="font-caption text-[16px] leading-[1.42]">
         {picks.areas
-          ? (marked ? 'The search by shape begins with the areas you marked.' : 'Click the middle of the same area on both takes; the search by shape begins there.')
+          ? marked
+            ? 'The search by shape begins with the areas you marked.'
+            : 'Click the middle of the same area on both takes; the search by shape begins there.'
           : done < 3
-          ? `Click a spot on one take, then the same spot on the other: ${done === 0 ? 'three pairs' : done === 1 ? 'two more pairs' : 'one more pair'}, spread wide, on sharp features. They need not be exact.`
-          : fit?.error ?? (fit?.bad !== null && fit?.bad !== undefined ? `Pair ${fit.bad + 1} disagrees with the others, which agree without it. Remove it, or pick it again.` : `Your pairs agree within ${mm(fit?.rmsMm ?? 0)}. The fine match does the rest${done < 6 ? '; one more pair helps most near the mark +' : ''}.`)}
+            ? `Click a spot on one take, then the same spot on the other: ${done === 0 ? 'three pairs' : done === 1 ? 'two more pairs' : 'one more pair'}, spread wide, on sharp features. They need not be exact.`
+            : (fit?.error ??
+              (fit?.bad !== null && fit?.bad !== undefined
+                ? `Pair ${fit.bad + 1} disagrees with the others, which agree without it. Remove it, or pick it again.`
+                : `Your pairs agree within ${mm(fit?.rmsMm ?? 0)}. The fine match does the rest${done < 6 ? '; one more pair helps most near the mark +' : ''}.`))}
       </p>
-      {agree && <p className="mt-1.5 text-[13px] text-graphite" role="status" data-testid="live-match">
-        {!live ? 'Matching them here…' : 'error' in live ? live.error : `Matched here at once, they share ${percent(live.share, 0)} of their surface, ${mm(live.rmsMm, 3)} apart (${mm(live.expectedMm, 3)} is the points’ own scatter). Whether to trust it comes with the match.`}
-      </p>}
+      {agree && (
+        <p className="mt-1.5 text-[13px] text-graphite" role="status" data-testid="live-match">
+          {!live
+            ? 'Matching them here…'
+            : 'error' in live
+              ? live.error
+              : `Matched here at once, they share ${percent(live.share, 0)} of their surface, ${mm(live.rmsMm, 3)} apart (${mm(live.expectedMm, 3)} is the points’ own scatter). Whether to trust it comes with the match.`}
+        </p>
+      )}
       <div className="mt-2 grid gap-0.5 text-[13px]">
-        <label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" checked={picks.together} disabled={!agree} onChange={(e) => set({ picks: { ...picks, together: e.target.checked } })} className="h-4 w-4 accent-[var(--color-verdigris)]" />lay the right take on the left one</label>
-        <label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" checked={picks.snap} disabled={picks.areas} onChange={(e) => set({ picks: { ...picks, snap: e.target.checked } })} className="h-4 w-4 accent-[var(--color-verdigris)]" />spots jump to the nearest corner or edge</label>
-        <div className="flex items-center gap-3"><label className="flex min-h-8 items-center gap-1.5"><input type="checkbox" checked={picks.areas} onChange={(e) => set({ picks: { ...picks, areas: e.target.checked } })} className="h-4 w-4 accent-[var(--color-verdigris)]" />mark areas instead</label>
-          {picks.areas && <NumberField label="radius" unit="mm" className="w-20" value={String(picks.areaMm)} onChange={(e) => set({ picks: { ...picks, areaMm: positiveNumber(e.target.value) ?? picks.areaMm } })} />}</div>
+        <label className="flex min-h-8 items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={picks.together}
+            disabled={!agree}
+            onChange={(e) => set({ picks: { ...picks, together: e.target.checked } })}
+            className="h-4 w-4 accent-[var(--color-verdigris)]"
+          />
+          lay the right take on the left one
+        </label>
+        <label className="flex min-h-8 items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={picks.snap}
+            disabled={picks.areas}
+            onChange={(e) => set({ picks: { ...picks, snap: e.target.checked } })}
+            className="h-4 w-4 accent-[var(--color-verdigris)]"
+          />
+          spots jump to the nearest corner or edge
+        </label>
+        <div className="flex items-center gap-3">
+          <label className="flex min-h-8 items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={picks.areas}
+              onChange={(e) => set({ picks: { ...picks, areas: e.target.checked } })}
+              className="h-4 w-4 accent-[var(--color-verdigris)]"
+            />
+            mark areas instead
+          </label>
+          {picks.areas && (
+            <NumberField
+              label="radius"
+              unit="mm"
+              className="w-20"
+              value={String(picks.areaMm)}
+              onChange={(e) => set({ picks: { ...picks, areaMm: positiveNumber(e.target.value) ?? picks.areaMm } })}
+            />
+          )}
+        </div>
       </div>
       <ol className="my-3 grid gap-1" aria-label="Picked pairs" data-testid="pairs">
         {pairs.map((p, i) => (
           <li key={i} className="flex items-center gap-2 border-b border-[#e9e3d5] text-[13px]">
-            <span className="grid h-5 w-5 place-items-center rounded-full bg-ink text-[12px] font-semibold text-card">{i + 1}</span>
-            <span className={`flex-1 ${fit?.bad === i ? 'font-semibold text-madder' : 'text-graphite'}`}>{names(p)}{fit?.bad === i ? 'disagrees with the others' : p.a && p.b ? (p.areaMm ? `an area of ${p.areaMm} mm` : 'both sides') : `waiting for the ${p.a ? 'right' : 'left'} side`}</span>
-            <span className="figure">{fit?.residualMm?.[i] !== undefined && p.a && p.b ? mm(fit.residualMm[i]!) : ''}</span>
-            <IconButton name={`Remove pair ${i + 1}`} onClick={() => set({ pairs: pairs.filter((_, k) => k !== i) })}><Trash2 size={15} /></IconButton>
+            <span className="grid h-5 w-5 place-items-center rounded-full bg-ink text-[12px] font-semibold text-card">
+              {i + 1}
+            </span>
+            <span className={`flex-1 ${fit?.bad === i ? 'font-semibold text-madder' : 'text-graphite'}`}>
+              {names(p)}
+              {fit?.bad === i
+                ? 'disagrees with the others'
+                : p.a && p.b
+                  ? p.areaMm
+                    ? `an area of ${p.areaMm} mm`
+                    : 'both sides'
+                  : `waiting for the ${p.a ? 'right' : 'left'} side`}
+            </span>
+            <span className="figure">
+              {fit?.residualMm?.[i] !== undefined && p.a && p.b ? mm(fit.residualMm[i]!) : ''}
+            </span>
+            <IconButton name={`Remove pair ${i + 1}`} onClick={() => set({ pairs: pairs.filter((_, k) => k !== i) })}>
+              <Trash2 size={15} />
+            </IconButton>
           </li>
         ))}
       </ol>
-      <Primary disabled={busy || !enoughPicked(pairs) || !!fit?.error} onClick={match}>Match the takes</Primary>
-      {pairs.length > 0 && <Plain className="mt-2 w-full" onClick={() => set({ pairs: [] })}>Remove all picks</Plain>}
-      {state.join && <Plain className="mt-2 w-full" onClick={() => set({ picking: false, pairs: [] })}>Back to the join as it is</Plain>}
+      <Primary disabled={busy || !enoughPicked(pairs) || !!fit?.error} onClick={match}>
+        Match the takes
+      </Primary>
+      {pairs.length > 0 && (
+        <Plain className="mt-2 w-full" onClick={() => set({ pairs: [] })}>
+          Remove all picks
+        </Plain>
+      )}
+      {state.join && (
+        <Plain className="mt-2 w-full" onClick={() => set({ picking: false, pairs: [] })}>
+          Back to the join as it is
+        </Plain>
+      )}
     </>
   )
 }

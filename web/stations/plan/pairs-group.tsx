@@ -9,7 +9,12 @@ import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
 import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
 
-const playText = (p: PairReport): string => (p.freeCount > 0 ? `${p.freeCount} free` : p.playMm < 0.1 ? `${(p.playMm * 1000).toFixed(0)} µm` : `${p.playMm.toFixed(2)} mm`)
+const playText = (p: PairReport): string =>
+  p.freeCount > 0
+    ? `${p.freeCount} free`
+    : p.playMm < 0.1
+      ? `${(p.playMm * 1000).toFixed(0)} µm`
+      : `${p.playMm.toFixed(2)} mm`
 
 /** Which takes see what, and how each two hold to each other: coverage by take, and the graph of pairs. */
 export function PairsGroup() {
@@ -19,24 +24,52 @@ export function PairsGroup() {
   const brief = useBrief()
   if (!evaluation || plan.takes.length !== evaluation.report.seen.perTake.length) return null
   const { pairs } = evaluation.report.join
-  const alikeOf = (p: PairReport): PairLookAlikes | undefined => details?.lookAlikes.find((l) => l.a === p.a && l.b === p.b && (l.found.length > 0 || l.everyAngleAbout !== null))
+  const alikeOf = (p: PairReport): PairLookAlikes | undefined =>
+    details?.lookAlikes.find((l) => l.a === p.a && l.b === p.b && (l.found.length > 0 || l.everyAngleAbout !== null))
   return (
     <Group title="Takes against each other">
-      {plan.takes.length < 2 ? <p className="text-[13px] text-graphite">One take alone: nothing to compare.</p> : (
+      {plan.takes.length < 2 ? (
+        <p className="text-[13px] text-graphite">One take alone: nothing to compare.</p>
+      ) : (
         <>
           <PairGraph pairs={pairs} count={plan.takes.length} alikeOf={alikeOf} />
           <table className="w-full text-[13px]" data-testid="pairs-table">
-            <thead><tr className="text-left text-graphite"><th className="py-1 font-normal">Pair</th><th className="text-right font-normal">shares</th><th className="text-right font-normal">play</th></tr></thead>
+            <thead>
+              <tr className="text-left text-graphite">
+                <th className="py-1 font-normal">Pair</th>
+                <th className="text-right font-normal">shares</th>
+                <th className="text-right font-normal">play</th>
+              </tr>
+            </thead>
             <tbody>
               {pairs.map((p) => {
                 const alike = alikeOf(p)
                 return (
                   <tr key={`${p.a}-${p.b}`} className="border-t border-[#e9e3d5] align-top">
-                    <th scope="row" className="py-1 text-left font-normal">{p.a + 1} {plan.takes[p.a]!.name}, {p.b + 1} {plan.takes[p.b]!.name}
-                      {p.freeCount > 0 && p.modes.length > 0 && <span className="block text-graphite">can {[...new Set(p.modes.filter((m) => m.motion.free).map((m) => motionWords(m.motion)))].join(', ')}</span>}
-                      {alike && <span className="block text-graphite">fits {alike.everyAngleAbout ? 'at every angle' : `turned by ${[...new Set(alike.found.map((f) => `${Math.round(f.turnDeg)}°`))].join(', ')}`} too</span>}
+                    <th scope="row" className="py-1 text-left font-normal">
+                      {p.a + 1} {plan.takes[p.a]!.name}, {p.b + 1} {plan.takes[p.b]!.name}
+                      {p.freeCount > 0 && p.modes.length > 0 && (
+                        <span className="block text-graphite">
+                          can{' '}
+                          {[...new Set(p.modes.filter((m) => m.motion.free).map((m) => motionWords(m.motion)))].join(
+                            ', ',
+                          )}
+                        </span>
+                      )}
+                      {alike && (
+                        <span className="block text-graphite">
+                          fits{' '}
+                          {alike.everyAngleAbout
+                            ? 'at every angle'
+                            : `turned by ${[...new Set(alike.found.map((f) => `${Math.round(f.turnDeg)}°`))].join(', ')}`}{' '}
+                          too
+                        </span>
+                      )}
                     </th>
-                    <td className="figure py-1 text-right">{percent(Math.min(1, p.overlap), 0)}</td><td className="figure py-1 pl-4 text-right whitespace-nowrap">{p.overlap === 0 ? '–' : playText(p)}</td>
+                    <td className="figure py-1 text-right">{percent(Math.min(1, p.overlap), 0)}</td>
+                    <td className="figure py-1 pl-4 text-right whitespace-nowrap">
+                      {p.overlap === 0 ? '–' : playText(p)}
+                    </td>
                   </tr>
                 )
               })}
@@ -45,15 +78,61 @@ export function PairsGroup() {
         </>
       )}
       <table className="w-full text-[13px]" data-testid="coverage-table">
-        <thead><tr className="text-left text-graphite"><th className="py-1 font-normal">Take</th><th className="text-right font-normal">sees</th><th className="text-right font-normal">only it sees</th></tr></thead>
+        <thead>
+          <tr className="text-left text-graphite">
+            <th className="py-1 font-normal">Take</th>
+            <th className="text-right font-normal">sees</th>
+            <th className="text-right font-normal">only it sees</th>
+          </tr>
+        </thead>
         <tbody>
-          {plan.takes.map((t, i) => <tr key={t.name} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal"><i className="mr-1.5 inline-block h-2.5 w-2.5 rounded-sm" style={{ background: pigment(i + 1).colour }} />{i + 1} {t.name}</th><td className="figure text-right">{percent(evaluation.report.seen.perTake[i]!)}</td><td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i]!)}</td></tr>)}
+          {plan.takes.map((t, i) => (
+            <tr key={t.name} className="border-t border-[#e9e3d5]">
+              <th scope="row" className="py-1 text-left font-normal">
+                <i
+                  className="mr-1.5 inline-block h-2.5 w-2.5 rounded-sm"
+                  style={{ background: pigment(i + 1).colour }}
+                />
+                {i + 1} {t.name}
+              </th>
+              <td className="figure text-right">{percent(evaluation.report.seen.perTake[i]!)}</td>
+              <td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i]!)}</td>
+            </tr>
+          ))}
         </tbody>
       </table>
       {brief.areas.length > 0 && brief.areas.length === evaluation.report.seen.areas.length && (
         <table className="w-full text-[13px]" data-testid="areas-table">
-          <thead><tr className="text-left text-graphite"><th className="py-1 font-normal">Area</th>{plan.takes.map((t, i) => <th key={t.name} className="text-right font-normal" title={t.name}>{i + 1}</th>)}<th className="text-right font-normal">all</th></tr></thead>
-          <tbody>{brief.areas.map((a, k) => <tr key={k} className="border-t border-[#e9e3d5]"><th scope="row" className="py-1 text-left font-normal">{a.name} <span className="text-graphite">{RANK_WORDS[a.rank]}</span></th>{evaluation.report.seen.areas[k]!.perTake.map((v, i) => <td key={i} className="figure pl-2 text-right">{percent(v, 0)}</td>)}<td className="figure pl-2 text-right">{evaluation.report.seen.areas[k]!.areaMm2 === 0 ? 'none' : percent(evaluation.report.seen.areas[k]!.seen, 0)}</td></tr>)}</tbody>
+          <thead>
+            <tr className="text-left text-graphite">
+              <th className="py-1 font-normal">Area</th>
+              {plan.takes.map((t, i) => (
+                <th key={t.name} className="text-right font-normal" title={t.name}>
+                  {i + 1}
+                </th>
+              ))}
+              <th className="text-right font-normal">all</th>
+            </tr>
+          </thead>
+          <tbody>
+            {brief.areas.map((a, k) => (
+              <tr key={k} className="border-t border-[#e9e3d5]">
+                <th scope="row" className="py-1 text-left font-normal">
+                  {a.name} <span className="text-graphite">{RANK_WORDS[a.rank]}</span>
+                </th>
+                {evaluation.report.seen.areas[k]!.perTake.map((v, i) => (
+                  <td key={i} className="figure pl-2 text-right">
+                    {percent(v, 0)}
+                  </td>
+                ))}
+                <td className="figure pl-2 text-right">
+                  {evaluation.report.seen.areas[k]!.areaMm2 === 0
+                    ? 'none'
+                    : percent(evaluation.report.seen.areas[k]!.seen, 0)}
+                </td>
+              </tr>
+            ))}
+          </tbody>
         </table>
       )}
     </Group>
@@ -61,29 +140,75 @@ export function PairsGroup() {
 }
 
 /** Takes on a ring; a line for each pair, as heavy as what it shares: whole where it holds, broken where it slides, doubled where it looks alike. */
-function PairGraph({ pairs, count, alikeOf }: { pairs: readonly PairReport[]; count: number; alikeOf: (p: PairReport) => PairLookAlikes | undefined }) {
+function PairGraph({
+  pairs,
+  count,
+  alikeOf,
+}: {
+  pairs: readonly PairReport[]
+  count: number
+  alikeOf: (p: PairReport) => PairLookAlikes | undefined
+}) {
   const at = (i: number): [number, number] => {
     const a = -Math.PI / 2 + (i / count) * 2 * Math.PI
     return count === 2 ? [i === 0 ? 60 : 260, 45] : [160 + 62 * Math.cos(a) * 1.7, 80 + 62 * Math.sin(a)]
   }
   const height = count === 2 ? 90 : 160
   return (
-    <svg viewBox={`0 0 320 ${height}`} className="w-full" role="img" aria-label="Graph of pairs: heavier lines share more; broken lines slide, double lines look alike">
-      {pairs.filter((p) => p.overlap > 0).map((p) => {
-        const [x1, y1] = at(p.a), [x2, y2] = at(p.b)
-        const width = 1 + 7 * Math.min(1, p.overlap)
-        const alike = alikeOf(p)
-        return (
-          <g key={`${p.a}-${p.b}`}>
-            <line x1={x1} y1={y1} x2={x2} y2={y2} stroke="#5B6168" strokeWidth={width} strokeDasharray={p.freeCount > 0 ? '7 5' : undefined} strokeOpacity={p.overlap < LEAST_OVERLAP ? 0.4 : 0.85} />
-            {alike && <line x1={x1} y1={y1} x2={x2} y2={y2} stroke="#FBF9F4" strokeWidth={Math.max(1.2, width / 3)} />}
-            <text x={(x1 + x2) / 2} y={(y1 + y2) / 2 - 7} textAnchor="middle" fontSize="12" fill="#23272B" stroke="#FBF9F4" strokeWidth="4" paintOrder="stroke">{Math.round(100 * Math.min(1, p.overlap))} %{p.freeCount > 0 ? ', slides' : ''}{alike ? ', alike' : ''}</text>
-          </g>
-        )
-      })}
+    <svg
+      viewBox={`0 0 320 ${height}`}
+      className="w-full"
+      role="img"
+      aria-label="Graph of pairs: heavier lines share more; broken lines slide, double lines look alike"
+    >
+      {pairs
+        .filter((p) => p.overlap > 0)
+        .map((p) => {
+          const [x1, y1] = at(p.a),
+            [x2, y2] = at(p.b)
+          const width = 1 + 7 * Math.min(1, p.overlap)
+          const alike = alikeOf(p)
+          return (
+            <g key={`${p.a}-${p.b}`}>
+              <line
+                x1={x1}
+                y1={y1}
+                x2={x2}
+                y2={y2}
+                stroke="#5B6168"
+                strokeWidth={width}
+                strokeDasharray={p.freeCount > 0 ? '7 5' : undefined}
+                strokeOpacity={p.overlap < LEAST_OVERLAP ? 0.4 : 0.85}
+              />
+              {alike && (
+                <line x1={x1} y1={y1} x2={x2} y2={y2} stroke="#FBF9F4" strokeWidth={Math.max(1.2, width / 3)} />
+              )}
+              <text
+                x={(x1 + x2) / 2}
+                y={(y1 + y2) / 2 - 7}
+                textAnchor="middle"
+                fontSize="12"
+                fill="#23272B"
+                stroke="#FBF9F4"
+                strokeWidth="4"
+                paintOrder="stroke"
+              >
+                {Math.round(100 * Math.min(1, p.overlap))} %{p.freeCount > 0 ? ', slides' : ''}
+                {alike ? ', alike' : ''}
+              </text>
+            </g>
+          )
+        })}
       {Array.from({ length: count }, (_, i) => {
         const [x, y] = at(i)
-        return <g key={i}><circle cx={x} cy={y} r="13" fill={pigment(i + 1).colour} /><text x={x} y={y + 4.5} textAnchor="middle" fontSize="13" fontWeight="600" fill="#fff">{i + 1}</text></g>
+        return (
+          <g key={i}>
+            <circle cx={x} cy={y} r="13" fill={pigment(i + 1).colour} />
+            <text x={x} y={y + 4.5} textAnchor="middle" fontSize="13" fontWeight="600" fill="#fff">
+              {i + 1}
+            </text>
+          </g>
+        )
       })}
     </svg>
   )

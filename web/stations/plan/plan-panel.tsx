@@ -30,9 +30,17 @@ function NoFurtherTake({ findings }: { findings: readonly Finding[] }) {
     <div className="grid gap-2" data-testid="other-moves">
       <p className="text-[13px] text-graphite">
         No further take settles this: it lies in the form of the piece.{' '}
-        {dotted ? 'The dots on it will: match by dots at Join.' : mayDots ? 'Dots stuck on it would.' : `Dots on it would, and are ${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}: print or stains may do the same (let colours count at Join), or three picked spots.`}
+        {dotted
+          ? 'The dots on it will: match by dots at Join.'
+          : mayDots
+            ? 'Dots stuck on it would.'
+            : `Dots on it would, and are ${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}: print or stains may do the same (let colours count at Join), or three picked spots.`}
       </p>
-      {!dotted && mayDots && <Primary onClick={() => change({ ...plan, dots: { ...plan.dots, where: 'piece' } })}>Put dots on the piece</Primary>}
+      {!dotted && mayDots && (
+        <Primary onClick={() => change({ ...plan, dots: { ...plan.dots, where: 'piece' } })}>
+          Put dots on the piece
+        </Primary>
+      )}
     </div>
   )
 }
@@ -52,36 +60,88 @@ export function PlanPanel() {
   }
   const idle = details?.idle[0]
   // The sheet is made of what is saved; the window opens at once, so that the browser lets it.
-  const openSheet = (): Promise<void> => attempt(async () => {
-    const sheet = window.open('', '_blank')
-    try {
-      await saveNow(pieceId, 'plan', plan)
-    } catch (error) {
-      sheet?.close()
-      throw error
-    }
-    if (sheet) sheet.location.href = `/pieces/${pieceId}/run-sheet`
-  })
+  const openSheet = (): Promise<void> =>
+    attempt(async () => {
+      const sheet = window.open('', '_blank')
+      try {
+        await saveNow(pieceId, 'plan', plan)
+      } catch (error) {
+        sheet?.close()
+        throw error
+      }
+      if (sheet) sheet.location.href = `/pieces/${pieceId}/run-sheet`
+    })
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Will these takes be enough?</h2>
       <ConflictNote kind="plan" />
-      {findings.length > 0 ? <Findings findings={findings} /> : <p className="font-caption text-[16px] text-graphite">Looking…</p>}
+      {findings.length > 0 ? (
+        <Findings findings={findings} />
+      ) : (
+        <p className="font-caption text-[16px] text-graphite">Looking…</p>
+      )}
       {seen && (
-        <dl className="mb-3 grid grid-cols-[98px_1fr_58px] items-center gap-x-2 gap-y-1.5 text-[13px]" data-testid="shares">
-          {([['Seen well', seen.shares.well, HATCH.well], ['Seen thinly', seen.shares.thinly, HATCH.thinly], ['Could be seen', seen.shares.open, HATCH.open], ['Out of reach', seen.shares.outOfReach, HATCH.reach]] as const).map(([label, share, style]) => (
-            <div key={label} className="contents"><dt>{label}</dt><dd className="h-3 overflow-hidden rounded bg-[#ebe4d4]" aria-hidden="true"><i className="block h-full" style={{ ...style, width: `${share * 100}%` }} /></dd><dd className="figure text-right">{percent(share)}</dd></div>
+        <dl
+          className="mb-3 grid grid-cols-[98px_1fr_58px] items-center gap-x-2 gap-y-1.5 text-[13px]"
+          data-testid="shares"
+        >
+          {(
+            [
+              ['Seen well', seen.shares.well, HATCH.well],
+              ['Seen thinly', seen.shares.thinly, HATCH.thinly],
+              ['Could be seen', seen.shares.open, HATCH.open],
+              ['Out of reach', seen.shares.outOfReach, HATCH.reach],
+            ] as const
+          ).map(([label, share, style]) => (
+            <div key={label} className="contents">
+              <dt>{label}</dt>
+              <dd className="h-3 overflow-hidden rounded bg-[#ebe4d4]" aria-hidden="true">
+                <i className="block h-full" style={{ ...style, width: `${share * 100}%` }} />
+              </dd>
+              <dd className="figure text-right">{percent(share)}</dd>
+            </div>
           ))}
         </dl>
       )}
-      <p role="status" data-testid="working" className="min-h-5 text-[13px] text-graphite">{working ? `${working.note}, ${Math.round(working.fraction * 100)} %` : details ? '' : evaluation ? 'The next take is looked for when your hands rest.' : ''}</p>
+      <p role="status" data-testid="working" className="min-h-5 text-[13px] text-graphite">
+        {working
+          ? `${working.note}, ${Math.round(working.fraction * 100)} %`
+          : details
+            ? ''
+            : evaluation
+              ? 'The next take is looked for when your hands rest.'
+              : ''}
+      </p>
       <div className="grid gap-2">
-        {proposal
-          ? <><Primary onClick={() => add(proposal.take)}>Add {proposal.freeBefore > proposal.freeAfter ? 'keystone take' : 'take'}: {proposal.take.name}</Primary><p className="text-[13px] text-graphite" data-testid="proposal">{proposalWords(proposal)}</p></>
-          : details && <NoFurtherTake findings={findings} />}
-        {idle !== undefined && plan.takes[idle] && <Plain className="py-2" onClick={() => change({ ...plan, takes: plan.takes.filter((_, i) => i !== idle) })}>Leave “{plan.takes[idle].name}” out: it adds nothing</Plain>}
-        {proposal ? <Plain className="py-2" onClick={openSheet}>Open the run sheet</Plain> : <Primary disabled={plan.takes.length === 0} onClick={openSheet}>Open the run sheet</Primary>}
-        <Plain className="py-2" onClick={() => go({ station: 'take' })}>Go on to Take</Plain>
+        {proposal ? (
+          <>
+            <Primary onClick={() => add(proposal.take)}>
+              Add {proposal.freeBefore > proposal.freeAfter ? 'keystone take' : 'take'}: {proposal.take.name}
+            </Primary>
+            <p className="text-[13px] text-graphite" data-testid="proposal">
+              {proposalWords(proposal)}
+            </p>
+          </>
+        ) : (
+          details && <NoFurtherTake findings={findings} />
+        )}
+        {idle !== undefined && plan.takes[idle] && (
+          <Plain className="py-2" onClick={() => change({ ...plan, takes: plan.takes.filter((_, i) => i !== idle) })}>
+            Leave “{plan.takes[idle].name}” out: it adds nothing
+          </Plain>
+        )}
+        {proposal ? (
+          <Plain className="py-2" onClick={openSheet}>
+            Open the run sheet
+          </Plain>
+        ) : (
+          <Primary disabled={plan.takes.length === 0} onClick={openSheet}>
+            Open the run sheet
+          </Primary>
+        )}
+        <Plain className="py-2" onClick={() => go({ station: 'take' })}>
+          Go on to Take
+        </Plain>
       </div>
       <div className="mt-3">
         {plan.takes[take] && <TakeEditor key={take} index={take} />}
@@ -106,35 +166,103 @@ export function PlanSheet() {
   const fresh = (): void => {
     const last = plan.takes.at(-1)
     const name = [...Array(60).keys()].map((i) => `take ${i + 1}`).find((n) => !plan.takes.some((t) => t.name === n))!
-    change({ ...plan, takes: [...plan.takes, { ...(last ?? { ...NEW_TAKE, distanceMm: plan.device.standOffMm }), name, restartDeg: null }] })
+    change({
+      ...plan,
+      takes: [
+        ...plan.takes,
+        { ...(last ?? { ...NEW_TAKE, distanceMm: plan.device.standOffMm }), name, restartDeg: null },
+      ],
+    })
     set({ take: plan.takes.length })
   }
   return (
-    <footer className="flex h-[118px] items-center gap-2.5 overflow-x-auto border-t border-hair bg-ground px-4" aria-label="Contact sheet">
-      {plan.takes.map((t, i) => <PlanCell key={t.name} index={i} on={i === take} onSelect={() => set({ take: i })} seen={evaluation?.report.seen.perTake[i]} shares={evaluation?.report.join.pairs.filter((p) => (p.a === i || p.b === i) && p.overlap > 0).reduce<number | undefined>((m, p) => Math.max(m ?? 0, p.overlap), undefined)} />)}
+    <footer
+      className="flex h-[118px] items-center gap-2.5 overflow-x-auto border-t border-hair bg-ground px-4"
+      aria-label="Contact sheet"
+    >
+      {plan.takes.map((t, i) => (
+        <PlanCell
+          key={t.name}
+          index={i}
+          on={i === take}
+          onSelect={() => set({ take: i })}
+          seen={evaluation?.report.seen.perTake[i]}
+          shares={evaluation?.report.join.pairs
+            .filter((p) => (p.a === i || p.b === i) && p.overlap > 0)
+            .reduce<number | undefined>((m, p) => Math.max(m ?? 0, p.overlap), undefined)}
+        />
+      ))}
       {details?.proposal && (
-        <button type="button" onClick={() => {
-          change({ ...plan, takes: [...plan.takes, details.proposal!.take] })
-          set({ take: plan.takes.length })
-        }} className="h-[100px] w-[196px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-3 text-left text-graphite hover:border-graphite hover:text-ink">
-          <b className="block truncate font-semibold">{plan.takes.length + 1} {details.proposal.take.name}</b><span className="block text-[12.5px]">proposed: add it</span>
+        <button
+          type="button"
+          onClick={() => {
+            change({ ...plan, takes: [...plan.takes, details.proposal!.take] })
+            set({ take: plan.takes.length })
+          }}
+          className="h-[100px] w-[196px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-3 text-left text-graphite hover:border-graphite hover:text-ink"
+        >
+          <b className="block truncate font-semibold">
+            {plan.takes.length + 1} {details.proposal.take.name}
+          </b>
+          <span className="block text-[12.5px]">proposed: add it</span>
         </button>
       )}
-      <button type="button" onClick={fresh} className="h-[100px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-5 text-graphite hover:border-graphite hover:text-ink">Add a take</button>
+      <button
+        type="button"
+        onClick={fresh}
+        className="h-[100px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-5 text-graphite hover:border-graphite hover:text-ink"
+      >
+        Add a take
+      </button>
     </footer>
   )
 }
 
-function PlanCell({ index, on, seen, shares, onSelect }: { index: number; on: boolean; seen: number | undefined; shares: number | undefined; onSelect: () => void }) {
+function PlanCell({
+  index,
+  on,
+  seen,
+  shares,
+  onSelect,
+}: {
+  index: number
+  on: boolean
+  seen: number | undefined
+  shares: number | undefined
+  onSelect: () => void
+}) {
   const plan = usePlanValue()!
   const t = plan.takes[index]!
   const { colour } = pigment(index + 1)
   return (
-    <button type="button" data-testid="planned" aria-pressed={on} aria-label={`Planned take ${index + 1}, ${t.name}`} onClick={onSelect} className={`h-[100px] w-[196px] shrink-0 rounded-lg border border-hair bg-card px-3 text-left ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''}`}>
-      <b className="flex items-center gap-1.5 font-semibold"><i className="inline-block h-2.5 w-2.5 shrink-0 rounded-sm" style={{ background: colour }} /><span className="truncate">{index + 1} {t.name}</span></b>
-      <span className="figure block text-[12px] text-graphite">{Math.round(t.elevationDeg)}°, {Math.round(t.distanceMm)} mm, {t.kind === 'handheld' ? `${t.strokes} strokes` : t.secondsPerTurn === null ? `${t.steps} shots` : `${t.secondsPerTurn} s turn`}</span>
-      <span className="block text-[12.5px] text-graphite">{seen === undefined ? '' : `${percent(seen)} of the piece`}</span>
-      <span className="block text-[12.5px] text-graphite">{plan.takes.length > 1 && shares !== undefined ? `shares up to ${percent(Math.min(1, shares), 0)}` : ''}</span>
+    <button
+      type="button"
+      data-testid="planned"
+      aria-pressed={on}
+      aria-label={`Planned take ${index + 1}, ${t.name}`}
+      onClick={onSelect}
+      className={`h-[100px] w-[196px] shrink-0 rounded-lg border border-hair bg-card px-3 text-left ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''}`}
+    >
+      <b className="flex items-center gap-1.5 font-semibold">
+        <i className="inline-block h-2.5 w-2.5 shrink-0 rounded-sm" style={{ background: colour }} />
+        <span className="truncate">
+          {index + 1} {t.name}
+        </span>
+      </b>
+      <span className="figure block text-[12px] text-graphite">
+        {Math.round(t.elevationDeg)}°, {Math.round(t.distanceMm)} mm,{' '}
+        {t.kind === 'handheld'
+          ? `${t.strokes} strokes`
+          : t.secondsPerTurn === null
+            ? `${t.steps} shots`
+            : `${t.secondsPerTurn} s turn`}
+      </span>
+      <span className="block text-[12.5px] text-graphite">
+        {seen === undefined ? '' : `${percent(seen)} of the piece`}
+      </span>
+      <span className="block text-[12.5px] text-graphite">
+        {plan.takes.length > 1 && shares !== undefined ? `shares up to ${percent(Math.min(1, shares), 0)}` : ''}
+      </span>
     </button>
   )
 }

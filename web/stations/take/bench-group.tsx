@@ -23,14 +23,29 @@ const KNOWN_TO_GO_ON = 0.3
 export async function makeTake(take: PlannedTake): Promise<void> {
   const { state } = useDesk.getState()
   const old = state.takes.find((t) => t.name === take.name)
-  await submit({ operation: 'take.simulate', params: { take, seed: 1, lights: lightsFor(state, take.exposures) }, takeName: take.name, pose: POSE_WORDS[take.pose], ...(old && { takeId: old.id }) })
+  await submit({
+    operation: 'take.simulate',
+    params: { take, seed: 1, lights: lightsFor(state, take.exposures) },
+    takeName: take.name,
+    pose: POSE_WORDS[take.pose],
+    ...(old && { takeId: old.id }),
+  })
 }
 
 /** One shot from where the device stands now. */
 function singleShot(state: PieceState, take: PlannedTake, view: number, views: number): PlannedTake {
   let n = 1
   while (state.takes.some((t) => t.name === `${take.name}, shot ${n}`)) n++
-  return { ...take, name: `${take.name}, shot ${n}`, kind: take.kind === 'turntable' ? 'byHand' : take.kind, secondsPerTurn: null, steps: 1, strokes: 1, sections: 1, restartDeg: ((take.restartDeg ?? 0) + (view / views) * take.sweepDeg) % 360 }
+  return {
+    ...take,
+    name: `${take.name}, shot ${n}`,
+    kind: take.kind === 'turntable' ? 'byHand' : take.kind,
+    secondsPerTurn: null,
+    steps: 1,
+    strokes: 1,
+    sections: 1,
+    restartDeg: ((take.restartDeg ?? 0) + (view / views) * take.sweepDeg) % 360,
+  }
 }
 
 /** Keeps the live view: what the device sees of the take that is made ready. */
@@ -42,14 +57,39 @@ export function BenchEngine() {
   const take = takes[Math.min(chosen, takes.length - 1)]
   const device = benchDevice(state)
   const lights = take ? lightsFor(state, take.exposures) : [1]
-  const live = useLiveView(take && state.piece.benchPiece ? {
-    piece: state.piece.benchPiece, take, device, light: lights[Math.min(exposure, lights.length - 1)]!, fartherMm: state.session.fartherMm, coatMm: coatMmOf(state), dots: state.plan?.content.dots ?? NO_DOTS,
-    clippingPercent: state.plan?.content.clippingPercent ?? 1, view, pixels: onStage ? PIXELS.stage : PIXELS.card,
-  } : null)
+  const live = useLiveView(
+    take && state.piece.benchPiece
+      ? {
+          piece: state.piece.benchPiece,
+          take,
+          device,
+          light: lights[Math.min(exposure, lights.length - 1)]!,
+          fartherMm: state.session.fartherMm,
+          coatMm: coatMmOf(state),
+          dots: state.plan?.content.dots ?? NO_DOTS,
+          clippingPercent: state.plan?.content.clippingPercent ?? 1,
+          view,
+          pixels: onStage ? PIXELS.stage : PIXELS.card,
+        }
+      : null,
+  )
   const at = takes.indexOf(take!)
   const before = takes.filter((t, i) => i !== at && state.takes.some((s) => s.name === t.name && s.shape))
-  const turned = take !== undefined && before.length > 0 && !before.some((t) => t.pose === take.pose && t.aboutXDeg === take.aboutXDeg && t.aboutYDeg === take.aboutYDeg)
-  const restart = useRestart(turned && state.plan && state.brief ? { standIn: state.plan.content.standIn, size: [state.brief.content.lengthMm, state.brief.content.widthMm, state.brief.content.heightMm], before, take, device } : null)
+  const turned =
+    take !== undefined &&
+    before.length > 0 &&
+    !before.some((t) => t.pose === take.pose && t.aboutXDeg === take.aboutXDeg && t.aboutYDeg === take.aboutYDeg)
+  const restart = useRestart(
+    turned && state.plan && state.brief
+      ? {
+          standIn: state.plan.content.standIn,
+          size: [state.brief.content.lengthMm, state.brief.content.widthMm, state.brief.content.heightMm],
+          before,
+          take,
+          device,
+        }
+      : null,
+  )
   useEffect(() => set({ live, restart }), [live, restart, set])
   return null
 }
@@ -72,41 +112,138 @@ export function BenchGroup() {
     <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)} className="border-t border-[#e9e3d5] py-2">
       <summary className="cursor-pointer text-[13.5px] font-medium">The bench: {device.name}</summary>
       <div className="mt-2 grid gap-2" data-testid="bench">
-        <label className="flex items-center justify-between gap-2 text-[13px]"><span>Take</span>
-          <select value={Math.min(chosen, takes.length - 1)} onChange={(e) => set({ chosen: Number(e.target.value), view: 0, exposure: 0 })} className="h-8 min-w-0 rounded-md border border-hair bg-white px-2">
-            {takes.map((t, i) => <option key={t.name} value={i}>{i + 1} {t.name}</option>)}
+        <label className="flex items-center justify-between gap-2 text-[13px]">
+          <span>Take</span>
+          <select
+            value={Math.min(chosen, takes.length - 1)}
+            onChange={(e) => set({ chosen: Number(e.target.value), view: 0, exposure: 0 })}
+            className="h-8 min-w-0 rounded-md border border-hair bg-white px-2"
+          >
+            {takes.map((t, i) => (
+              <option key={t.name} value={i}>
+                {i + 1} {t.name}
+              </option>
+            ))}
           </select>
         </label>
-        <p className="text-[12.5px] text-graphite">{TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°, {take.secondsPerTurn === null ? `${take.steps} shots` : `${take.secondsPerTurn} s a turn`}{take.exposures > 1 ? `, ${take.exposures} exposures` : ''}{take.floorMm === null ? '' : `, nothing below ${take.floorMm} mm`}{take.boxMm === null ? '' : `, within ${take.boxMm} mm`}</p>
+        <p className="text-[12.5px] text-graphite">
+          {TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°,{' '}
+          {take.secondsPerTurn === null ? `${take.steps} shots` : `${take.secondsPerTurn} s a turn`}
+          {take.exposures > 1 ? `, ${take.exposures} exposures` : ''}
+          {take.floorMm === null ? '' : `, nothing below ${take.floorMm} mm`}
+          {take.boxMm === null ? '' : `, within ${take.boxMm} mm`}
+        </p>
         {/* Above what the live picture says, which comes and goes: no button may move under the pointer. */}
-        <Stepper label="Light" value={state.session.stops} step={0.5} text={(v) => `${v > 0 ? '+' : ''}${v} stops`} less="Dim by half a stop" more="Brighten by half a stop" onStep={(stops) => log({ kind: 'light', stops })} />
-        <Stepper label="Distance" value={state.session.fartherMm} step={5} text={(v) => `${take.distanceMm + v} mm`} less="5 mm nearer" more="5 mm farther" onStep={(fartherMm) => log({ kind: 'distance', fartherMm })} />
-        {restart && <Told verdict={restart.known >= KNOWN_TO_GO_ON ? 'sound' : 'doubtful'}>{restart.known >= KNOWN_TO_GO_ON ? `The piece is turned for this take: begin at ${restart.atDeg}°, where ${percent(restart.known, 0)} of what is in view is known.` : `The piece is turned for this take, and wherever it begins at most ${percent(restart.known, 0)} of what is in view is known: leave it a take of its own.`} The old floor limit and dots on the table no longer hold.</Told>}
+        <Stepper
+          label="Light"
+          value={state.session.stops}
+          step={0.5}
+          text={(v) => `${v > 0 ? '+' : ''}${v} stops`}
+          less="Dim by half a stop"
+          more="Brighten by half a stop"
+          onStep={(stops) => log({ kind: 'light', stops })}
+        />
+        <Stepper
+          label="Distance"
+          value={state.session.fartherMm}
+          step={5}
+          text={(v) => `${take.distanceMm + v} mm`}
+          less="5 mm nearer"
+          more="5 mm farther"
+          onStep={(fartherMm) => log({ kind: 'distance', fartherMm })}
+        />
+        {restart && (
+          <Told verdict={restart.known >= KNOWN_TO_GO_ON ? 'sound' : 'doubtful'}>
+            {restart.known >= KNOWN_TO_GO_ON
+              ? `The piece is turned for this take: begin at ${restart.atDeg}°, where ${percent(restart.known, 0)} of what is in view is known.`
+              : `The piece is turned for this take, and wherever it begins at most ${percent(restart.known, 0)} of what is in view is known: leave it a take of its own.`}{' '}
+            The old floor limit and dots on the table no longer hold.
+          </Told>
+        )}
         {lights.length > 1 && (
-          <label className="flex items-center justify-between gap-2 text-[13px]"><span>Exposure</span>
-            <select value={Math.min(exposure, lights.length - 1)} onChange={(e) => set({ exposure: Number(e.target.value) })} className="h-8 rounded-md border border-hair bg-white px-2">
-              {lights.map((l, i) => <option key={i} value={i}>{i + 1} of {lights.length}, {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]!).toFixed(1)} stops brighter`}</option>)}
+          <label className="flex items-center justify-between gap-2 text-[13px]">
+            <span>Exposure</span>
+            <select
+              value={Math.min(exposure, lights.length - 1)}
+              onChange={(e) => set({ exposure: Number(e.target.value) })}
+              className="h-8 rounded-md border border-hair bg-white px-2"
+            >
+              {lights.map((l, i) => (
+                <option key={i} value={i}>
+                  {i + 1} of {lights.length},{' '}
+                  {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]!).toFixed(1)} stops brighter`}
+                </option>
+              ))}
             </select>
           </label>
         )}
-        {live && 'error' in live ? <p role="alert" className="text-[13px] text-madder">{live.error}</p> : live ? (
+        {live && 'error' in live ? (
+          <p role="alert" className="text-[13px] text-madder">
+            {live.error}
+          </p>
+        ) : live ? (
           <>
-            <div data-testid="meters"><Told verdict={live.meters.finding.verdict} className="font-caption text-[15px] leading-snug">{live.meters.finding.text}</Told></div>
-            <FigureTable figures={[...(live.meters.finding.figures ?? []), ...(live.dots === null ? [] : [{ label: 'Dots in view', value: live.dots, rule: `the device wants ${device.dotsInView}` }])]} />
+            <div data-testid="meters">
+              <Told verdict={live.meters.finding.verdict} className="font-caption text-[15px] leading-snug">
+                {live.meters.finding.text}
+              </Told>
+            </div>
+            <FigureTable
+              figures={[
+                ...(live.meters.finding.figures ?? []),
+                ...(live.dots === null
+                  ? []
+                  : [{ label: 'Dots in view', value: live.dots, rule: `the device wants ${device.dotsInView}` }]),
+              ]}
+            />
           </>
-        ) : <p className="text-[13px] text-graphite">Looking…</p>}
+        ) : (
+          <p className="text-[13px] text-graphite">Looking…</p>
+        )}
         <div className="grid grid-cols-2 gap-2">
-          <Plain disabled={busy} className="py-2 font-medium" onClick={() => attempt(() => makeTake(take))}>{old ? `Take “${take.name}” again` : `Take “${take.name}”`}</Plain>
-          <Plain disabled={busy || !live || 'error' in live} className="py-2" onClick={() => attempt(() => makeTake(singleShot(state, take, view, live && 'views' in live ? live.views : 1)))}>A single shot</Plain>
+          <Plain disabled={busy} className="py-2 font-medium" onClick={() => attempt(() => makeTake(take))}>
+            {old ? `Take “${take.name}” again` : `Take “${take.name}”`}
+          </Plain>
+          <Plain
+            disabled={busy || !live || 'error' in live}
+            className="py-2"
+            onClick={() =>
+              attempt(() => makeTake(singleShot(state, take, view, live && 'views' in live ? live.views : 1)))
+            }
+          >
+            A single shot
+          </Plain>
         </div>
-        <button type="button" className="min-h-8 justify-self-start text-[13px] font-medium text-woad hover:underline" onClick={() => setDesk({ view: 'bench' })}>Show the device’s pictures on the stage</button>
+        <button
+          type="button"
+          className="min-h-8 justify-self-start text-[13px] font-medium text-woad hover:underline"
+          onClick={() => setDesk({ view: 'bench' })}
+        >
+          Show the device’s pictures on the stage
+        </button>
       </div>
     </details>
   )
 }
 
 /** A figure with less and more. Quick clicks add up: each starts from the last one asked for, not from what the server has answered so far. */
-function Stepper({ label, value, step, text, less, more, onStep }: { label: string; value: number; step: number; text: (value: number) => string; less: string; more: string; onStep: (value: number) => Promise<void> }) {
+function Stepper({
+  label,
+  value,
+  step,
+  text,
+  less,
+  more,
+  onStep,
+}: {
+  label: string
+  value: number
+  step: number
+  text: (value: number) => string
+  less: string
+  more: string
+  onStep: (value: number) => Promise<void>
+}) {
   const [asked, setAsked] = useState<number | null>(null)
   const latest = useRef<number | null>(null)
   const forget = (wanted: number): void => {
@@ -126,7 +263,15 @@ function Stepper({ label, value, step, text, less, more, onStep }: { label: stri
   return (
     <div role="group" aria-label={label} className="flex items-center justify-between gap-2 text-[13px]">
       <span>{label}</span>
-      <span className="flex items-center gap-1.5"><Plain aria-label={less} title={less} onClick={() => go(-step)}>−</Plain><span className="figure w-20 text-center">{text(asked ?? value)}</span><Plain aria-label={more} title={more} onClick={() => go(step)}>+</Plain></span>
+      <span className="flex items-center gap-1.5">
+        <Plain aria-label={less} title={less} onClick={() => go(-step)}>
+          −
+        </Plain>
+        <span className="figure w-20 text-center">{text(asked ?? value)}</span>
+        <Plain aria-label={more} title={more} onClick={() => go(step)}>
+          +
+        </Plain>
+      </span>
     </div>
   )
 }

@@ -12,8 +12,34 @@ export function FilesWritten() {
   const change = (part: Partial<ImportPreset>): void => set({ preset: { ...preset, ...part } })
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[13px]" data-testid="files-written">
-      <label className="flex items-center gap-1.5">Files in<select value={preset.unit} onChange={(e) => change({ unit: e.target.value as ImportPreset['unit'] })} className="h-8 rounded-md border border-hair bg-white px-1.5">{UNITS.map((u) => <option key={u} value={u}>{u === 'auto' ? 'mm, or as they look' : UNIT_WORDS[u]}</option>)}</select></label>
-      <label className="flex items-center gap-1.5">up is<select value={preset.up} onChange={(e) => change({ up: e.target.value as ImportPreset['up'] })} className="h-8 rounded-md border border-hair bg-white px-1.5">{UPS.map((u) => <option key={u} value={u}>{u.toUpperCase()}</option>)}</select></label>
+      <label className="flex items-center gap-1.5">
+        Files in
+        <select
+          value={preset.unit}
+          onChange={(e) => change({ unit: e.target.value as ImportPreset['unit'] })}
+          className="h-8 rounded-md border border-hair bg-white px-1.5"
+        >
+          {UNITS.map((u) => (
+            <option key={u} value={u}>
+              {u === 'auto' ? 'mm, or as they look' : UNIT_WORDS[u]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-1.5">
+        up is
+        <select
+          value={preset.up}
+          onChange={(e) => change({ up: e.target.value as ImportPreset['up'] })}
+          className="h-8 rounded-md border border-hair bg-white px-1.5"
+        >
+          {UPS.map((u) => (
+            <option key={u} value={u}>
+              {u.toUpperCase()}
+            </option>
+          ))}
+        </select>
+      </label>
     </div>
   )
 }

@@ -8,12 +8,30 @@ import { ACT_NAMES, actState, openProposals } from '@/lib/tidying'
 import { attempt, useBusy, useDesk } from '@/lib/store'
 import { useLooking } from './use-looking'
 
-const ORDER = ['tidy.removeFarFrames', 'tidy.removeMixed', 'tidy.removeHolder', 'tidy.removeDots', 'tidy.trimTable', 'tidy.subtractBench', 'tidy.removeStrays'] as const
+const ORDER = [
+  'tidy.removeFarFrames',
+  'tidy.removeMixed',
+  'tidy.removeHolder',
+  'tidy.removeDots',
+  'tidy.trimTable',
+  'tidy.subtractBench',
+  'tidy.removeStrays',
+] as const
 const WHY: Readonly<Record<string, string>> = {
-  'tidy.removeFarFrames': 'The device had lost its place.', 'tidy.removeMixed': 'Mixed points of outlines: other frames saw what lies behind.', 'tidy.removeHolder': 'What held the piece.',
-  'tidy.removeDots': 'White discs in black rings.', 'tidy.trimTable': 'The plane under the piece.', 'tidy.subtractBench': 'What was there before the piece came.', 'tidy.removeStrays': 'What hangs apart from the piece.',
+  'tidy.removeFarFrames': 'The device had lost its place.',
+  'tidy.removeMixed': 'Mixed points of outlines: other frames saw what lies behind.',
+  'tidy.removeHolder': 'What held the piece.',
+  'tidy.removeDots': 'White discs in black rings.',
+  'tidy.trimTable': 'The plane under the piece.',
+  'tidy.subtractBench': 'What was there before the piece came.',
+  'tidy.removeStrays': 'What hangs apart from the piece.',
 }
-const HOLDER_BY = [['round', 'its round wall'], ['height', 'its height'], ['colour', 'its colour'], ['neck', 'the neck above it']] as const
+const HOLDER_BY = [
+  ['round', 'its round wall'],
+  ['height', 'its height'],
+  ['colour', 'its colour'],
+  ['neck', 'the neck above it'],
+] as const
 
 /** Acts that find what is not the piece; each is looked at alone, or all are done with the button above. */
 export function ByItself({ take }: { take: TakeState }) {
@@ -53,13 +71,40 @@ export function ByItself({ take }: { take: TakeState }) {
           const name = ACT_NAMES[operation]!
           const become = actState(state, take, operation)
           return (
-            <li key={operation} className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] py-1 text-[13px] first:border-t-0">
+            <li
+              key={operation}
+              className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] py-1 text-[13px] first:border-t-0"
+            >
               <span className="min-w-0 flex-1">
-                <span className="block font-medium">{name}{isProposed(operation) ? <span className="font-normal text-verdigris"> · proposed</span> : become ? <span className="font-normal text-graphite"> · {become}</span> : null}</span>
-                <span className="block truncate text-[12px] text-graphite" title={WHY[operation]}>{WHY[operation]}</span>
+                <span className="block font-medium">
+                  {name}
+                  {isProposed(operation) ? (
+                    <span className="font-normal text-verdigris"> · proposed</span>
+                  ) : become ? (
+                    <span className="font-normal text-graphite"> · {become}</span>
+                  ) : null}
+                </span>
+                <span className="block truncate text-[12px] text-graphite" title={WHY[operation]}>
+                  {WHY[operation]}
+                </span>
               </span>
-              {isProposed(operation) && <Plain disabled={busy || take.locked} aria-label={`Leave: ${name}`} title="Not wanted for this take; it is not proposed any more" onClick={() => attempt(() => api.leaveProposal(take.id, operation))}>Leave</Plain>}
-              <Plain disabled={looking !== null || take.locked} aria-label={`Show: ${name}`} onClick={() => look(act(operation), 'Give the figure in mm, as a number.')}>{looking === operation ? 'Looking…' : 'Show'}</Plain>
+              {isProposed(operation) && (
+                <Plain
+                  disabled={busy || take.locked}
+                  aria-label={`Leave: ${name}`}
+                  title="Not wanted for this take; it is not proposed any more"
+                  onClick={() => attempt(() => api.leaveProposal(take.id, operation))}
+                >
+                  Leave
+                </Plain>
+              )}
+              <Plain
+                disabled={looking !== null || take.locked}
+                aria-label={`Show: ${name}`}
+                onClick={() => look(act(operation), 'Give the figure in mm, as a number.')}
+              >
+                {looking === operation ? 'Looking…' : 'Show'}
+              </Plain>
             </li>
           )
         })}
@@ -67,11 +112,43 @@ export function ByItself({ take }: { take: TakeState }) {
       <details>
         <summary className="cursor-pointer text-[12.5px] text-graphite">How they look for it</summary>
         <div className="mt-2 grid gap-2">
-          <NumberField label="Cut above the table" unit="mm" value={offset} onChange={(e) => setOffset(e.target.value)} />
-          <NumberField label="Apart by more than" unit="mm" placeholder="auto" value={gap} onChange={(e) => setGap(e.target.value)} />
+          <NumberField
+            label="Cut above the table"
+            unit="mm"
+            value={offset}
+            onChange={(e) => setOffset(e.target.value)}
+          />
+          <NumberField
+            label="Apart by more than"
+            unit="mm"
+            placeholder="auto"
+            value={gap}
+            onChange={(e) => setGap(e.target.value)}
+          />
           <NumberField label="Width of the dots" unit="mm" value={dots} onChange={(e) => setDots(e.target.value)} />
-          <div className="flex items-center justify-between gap-3 text-[13px]"><span>What holds it is told by</span><select aria-label="What holds it is told by" value={by} onChange={(e) => setBy(e.target.value)} className="h-8 rounded-md border border-hair bg-white px-1.5">{HOLDER_BY.map(([v, l]) => <option key={v} value={v}>{l}</option>)}</select></div>
-          {by === 'height' && <NumberField label="It reaches over the table" unit="mm" value={height} onChange={(e) => setHeight(e.target.value)} />}
+          <div className="flex items-center justify-between gap-3 text-[13px]">
+            <span>What holds it is told by</span>
+            <select
+              aria-label="What holds it is told by"
+              value={by}
+              onChange={(e) => setBy(e.target.value)}
+              className="h-8 rounded-md border border-hair bg-white px-1.5"
+            >
+              {HOLDER_BY.map(([v, l]) => (
+                <option key={v} value={v}>
+                  {l}
+                </option>
+              ))}
+            </select>
+          </div>
+          {by === 'height' && (
+            <NumberField
+              label="It reaches over the table"
+              unit="mm"
+              value={height}
+              onChange={(e) => setHeight(e.target.value)}
+            />
+          )}
         </div>
       </details>
     </Group>

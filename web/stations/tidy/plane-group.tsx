@@ -18,7 +18,10 @@ export function PlaneGroup({ take }: { take: TakeState }) {
   const [axis, setAxis] = useState<0 | 1 | 2>(2)
   const [at, setAt] = useState('')
   const [above, setAbove] = useState('2')
-  const table = chainOf(state, `take:${take.id}`).map((s) => planeOfFigures(s.figures)).findLast((p) => p !== null) ?? null
+  const table =
+    chainOf(state, `take:${take.id}`)
+      .map((s) => planeOfFigures(s.figures))
+      .findLast((p) => p !== null) ?? null
   const wanted = (text: string): number => {
     const v = Number(text.trim().replace(',', '.'))
     if (text.trim() === '' || !Number.isFinite(v)) throw new Error('Give the height in mm, as a number.')
@@ -29,20 +32,89 @@ export function PlaneGroup({ take }: { take: TakeState }) {
     <Group title="Cut plane">
       <div className="flex items-center gap-2 text-[13px]">
         <span className="flex-1">Across</span>
-        <select aria-label="Axis of the plane" value={axis} onChange={(e) => setAxis(Number(e.target.value) as 0 | 1 | 2)} className="h-8 rounded-md border border-hair bg-white px-1.5">{AXES.map((a, i) => <option key={a} value={i}>{a}</option>)}</select>
-        <input aria-label="Place of the plane" inputMode="decimal" placeholder="middle" value={at} onChange={(e) => setAt(e.target.value)} className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right" /><span className="w-7 text-graphite">mm</span>
-        <Plain disabled={take.locked} onClick={() => show(() => ({ normal: [0, 1, 2].map((c) => (c === axis ? 1 : 0)) as [number, number, number], offsetMm: at.trim() === '' ? middleOf(take)[axis] : wanted(at), from: `across ${AXES[axis]}` }))}>Lay</Plain>
+        <select
+          aria-label="Axis of the plane"
+          value={axis}
+          onChange={(e) => setAxis(Number(e.target.value) as 0 | 1 | 2)}
+          className="h-8 rounded-md border border-hair bg-white px-1.5"
+        >
+          {AXES.map((a, i) => (
+            <option key={a} value={i}>
+              {a}
+            </option>
+          ))}
+        </select>
+        <input
+          aria-label="Place of the plane"
+          inputMode="decimal"
+          placeholder="middle"
+          value={at}
+          onChange={(e) => setAt(e.target.value)}
+          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+        />
+        <span className="w-7 text-graphite">mm</span>
+        <Plain
+          disabled={take.locked}
+          onClick={() =>
+            show(() => ({
+              normal: [0, 1, 2].map((c) => (c === axis ? 1 : 0)) as [number, number, number],
+              offsetMm: at.trim() === '' ? middleOf(take)[axis] : wanted(at),
+              from: `across ${AXES[axis]}`,
+            }))
+          }
+        >
+          Lay
+        </Plain>
       </div>
       <div className="flex items-center gap-2 text-[13px]">
         <span className="flex-1">Over the table by</span>
-        <input aria-label="Distance from the table" inputMode="decimal" value={above} onChange={(e) => setAbove(e.target.value)} className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right" /><span className="w-7 text-graphite">mm</span>
-        <Plain disabled={take.locked || !table} title={table ? undefined : 'The table of this take is not known yet'} onClick={() => show(() => ({ normal: [table![0], table![1], table![2]], offsetMm: table![3] + wanted(above), from: 'over the table' }))}>Lay</Plain>
+        <input
+          aria-label="Distance from the table"
+          inputMode="decimal"
+          value={above}
+          onChange={(e) => setAbove(e.target.value)}
+          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+        />
+        <span className="w-7 text-graphite">mm</span>
+        <Plain
+          disabled={take.locked || !table}
+          title={table ? undefined : 'The table of this take is not known yet'}
+          onClick={() =>
+            show(() => ({
+              normal: [table![0], table![1], table![2]],
+              offsetMm: table![3] + wanted(above),
+              from: 'over the table',
+            }))
+          }
+        >
+          Lay
+        </Plain>
       </div>
-      <Plain disabled={take.locked} aria-pressed={points !== null} onClick={() => set({ tool: null, plane: null, previews: [], planePoints: points === null ? [] : null })}>{points === null ? 'Through three points…' : `Click on the piece: ${['first', 'second', 'third'][points.length]} point`}</Plain>
+      <Plain
+        disabled={take.locked}
+        aria-pressed={points !== null}
+        onClick={() => set({ tool: null, plane: null, previews: [], planePoints: points === null ? [] : null })}
+      >
+        {points === null
+          ? 'Through three points…'
+          : `Click on the piece: ${['first', 'second', 'third'][points.length]} point`}
+      </Plain>
       {plane && (
         <>
-          <p className="text-[12.5px] text-graphite">Drag the arrow to move it, the rings to tilt it. What lies below goes.</p>
-          <Plain onClick={() => show(() => ({ normal: plane.normal.map((v) => -v) as [number, number, number], offsetMm: -plane.offsetMm, from: plane.from }))}>Cut the other side</Plain>
+          <p className="text-[12.5px] text-graphite">
+            Drag the arrow to move it, the rings to tilt it. What lies below goes.
+          </p>
+          <Plain
+            onClick={() =>
+              show(() => ({
+                normal: plane.normal.map((v) => -v) as [number, number, number],
+                offsetMm: -plane.offsetMm,
+                from: plane.from,
+              }))
+            }
+          >
+            Cut the other side
+          </Plain>
         </>
       )}
     </Group>

@@ -19,37 +19,113 @@ export function PointsGroups({ take }: { take: TakeState }) {
   const [by, setBy] = useState<'spacing' | 'count'>('spacing')
   const [cap, setCap] = useState('')
   const off = looking !== null || take.locked
-  const act = (operation: string, params: (v: number) => TidyStep['params'], v: number | null, fits = true): TidyStep | null => (v !== null && fits ? { operation, params: params(v) } : null)
-  const done = (operation: string, params: object): Promise<void> => attempt(async () => {
-    await submit(...takesUnderHand().map((t) => ({ operation, params, takeId: t.id })))
-    set({ previews: [] })
-  })
+  const act = (
+    operation: string,
+    params: (v: number) => TidyStep['params'],
+    v: number | null,
+    fits = true,
+  ): TidyStep | null => (v !== null && fits ? { operation, params: params(v) } : null)
+  const done = (operation: string, params: object): Promise<void> =>
+    attempt(async () => {
+      await submit(...takesUnderHand().map((t) => ({ operation, params, takeId: t.id })))
+      set({ previews: [] })
+    })
   const smooth = (): Promise<void> => {
     const v = positiveNumber(cap)
-    if (v === null && cap.trim() !== '') return attempt(() => Promise.reject(new Error('Give the cap in mm, as a number, or leave it empty.')))
+    if (v === null && cap.trim() !== '')
+      return attempt(() => Promise.reject(new Error('Give the cap in mm, as a number, or leave it empty.')))
     return done('tidy.smooth', { capMm: v })
   }
   const thin = (): Promise<void> => {
     const v = positiveNumber(spacing)
-    if (v === null) return attempt(() => Promise.reject(new Error(by === 'spacing' ? 'Give the spacing in mm, as a number.' : 'Give how many points are to stay, as a number.')))
+    if (v === null)
+      return attempt(() =>
+        Promise.reject(
+          new Error(
+            by === 'spacing'
+              ? 'Give the spacing in mm, as a number.'
+              : 'Give how many points are to stay, as a number.',
+          ),
+        ),
+      )
     return done('tidy.thin', by === 'spacing' ? { spacingMm: v } : { count: Math.round(v) })
   }
-  const steep = positiveNumber(angle), factor = positiveNumber(sigma)
+  const steep = positiveNumber(angle),
+    factor = positiveNumber(sigma)
   return (
     <Group title="Noise and thinning">
-      <NumberField label="No point moves more than" unit="mm" placeholder="auto" value={cap} onChange={(e) => setCap(e.target.value)} />
-      <Plain disabled={busy || take.locked} onClick={smooth}>Take the noise off “{take.name}”</Plain>
+      <NumberField
+        label="No point moves more than"
+        unit="mm"
+        placeholder="auto"
+        value={cap}
+        onChange={(e) => setCap(e.target.value)}
+      />
+      <Plain disabled={busy || take.locked} onClick={smooth}>
+        Take the noise off “{take.name}”
+      </Plain>
       <NumberField label="Lonelier than usual by" unit="σ" value={sigma} onChange={(e) => setSigma(e.target.value)} />
-      <Plain disabled={off} onClick={() => look(act('tidy.removeStrays', (v) => ({ gapMm: 1000, minShare: 0, outlierNeighbours: 20, outlierSigma: v }), factor), 'Give the factor as a number.')}>{looking === 'tidy.removeStrays' ? 'Looking…' : 'Show lonely points'}</Plain>
+      <Plain
+        disabled={off}
+        onClick={() =>
+          look(
+            act(
+              'tidy.removeStrays',
+              (v) => ({ gapMm: 1000, minShare: 0, outlierNeighbours: 20, outlierSigma: v }),
+              factor,
+            ),
+            'Give the factor as a number.',
+          )
+        }
+      >
+        {looking === 'tidy.removeStrays' ? 'Looking…' : 'Show lonely points'}
+      </Plain>
       <NumberField label="Seen flatter than" unit="°" value={angle} onChange={(e) => setAngle(e.target.value)} />
-      <Plain disabled={off} onClick={() => look(act('tidy.removeGrazing', (v) => ({ angleDeg: v }), steep, steep !== null && steep >= 30 && steep <= 90), 'Give the angle as a number from 30 to 90.')}>{looking === 'tidy.removeGrazing' ? 'Looking…' : 'Show the glancing points'}</Plain>
+      <Plain
+        disabled={off}
+        onClick={() =>
+          look(
+            act('tidy.removeGrazing', (v) => ({ angleDeg: v }), steep, steep !== null && steep >= 30 && steep <= 90),
+            'Give the angle as a number from 30 to 90.',
+          )
+        }
+      >
+        {looking === 'tidy.removeGrazing' ? 'Looking…' : 'Show the glancing points'}
+      </Plain>
       <NumberField label="The surface may lose" unit="mm" value={loss} onChange={(e) => setLoss(e.target.value)} />
-      <Plain disabled={off} onClick={() => look(act('tidy.thinCurved', (v) => ({ lossMm: v }), positiveNumber(loss)), 'Give what may be lost in mm, as a number.')}>{looking === 'tidy.thinCurved' ? 'Looking…' : 'Show what would be thinned'}</Plain>
+      <Plain
+        disabled={off}
+        onClick={() =>
+          look(
+            act('tidy.thinCurved', (v) => ({ lossMm: v }), positiveNumber(loss)),
+            'Give what may be lost in mm, as a number.',
+          )
+        }
+      >
+        {looking === 'tidy.thinCurved' ? 'Looking…' : 'Show what would be thinned'}
+      </Plain>
       <div className="flex items-center gap-2 text-[13px]">
-        <select aria-label="Thin evenly to" value={by} onChange={(e) => setBy(e.target.value as typeof by)} className="h-8 flex-1 rounded-md border border-hair bg-white px-1.5"><option value="spacing">one point every</option><option value="count">about so many points</option></select>
-        <input aria-label={by === 'spacing' ? 'Spacing' : 'Number of points'} inputMode="decimal" value={spacing} onChange={(e) => setSpacing(e.target.value)} className="figure h-8 w-24 rounded-md border border-hair bg-white px-2 text-right" /><span className="w-7 text-graphite">{by === 'spacing' ? 'mm' : ''}</span>
+        <select
+          aria-label="Thin evenly to"
+          value={by}
+          onChange={(e) => setBy(e.target.value as typeof by)}
+          className="h-8 flex-1 rounded-md border border-hair bg-white px-1.5"
+        >
+          <option value="spacing">one point every</option>
+          <option value="count">about so many points</option>
+        </select>
+        <input
+          aria-label={by === 'spacing' ? 'Spacing' : 'Number of points'}
+          inputMode="decimal"
+          value={spacing}
+          onChange={(e) => setSpacing(e.target.value)}
+          className="figure h-8 w-24 rounded-md border border-hair bg-white px-2 text-right"
+        />
+        <span className="w-7 text-graphite">{by === 'spacing' ? 'mm' : ''}</span>
       </div>
-      <Plain disabled={busy || take.locked} onClick={thin}>Thin “{take.name}” evenly</Plain>
+      <Plain disabled={busy || take.locked} onClick={thin}>
+        Thin “{take.name}” evenly
+      </Plain>
     </Group>
   )
 }

@@ -30,27 +30,55 @@ export function TidyPanel() {
   const findings = current ? tidyFindings(state, current) : []
   const standing = previews.filter((p) => state.takes.some((t) => t.id === p.takeId && t.shape?.hash === p.shapeHash))
   const joined = !!state.join && !state.join.stale
-  const tidy = (takes: readonly TakeState[]): Promise<void> => attempt(async () => {
-    await submitTidy(takes.map((t) => t.id), null)
-    set({ previews: [], plane: null })
-  })
-  const on = state.takes.filter((t) => t.shape).length > 1 ? 'join' as const : 'skin' as const
+  const tidy = (takes: readonly TakeState[]): Promise<void> =>
+    attempt(async () => {
+      await submitTidy(
+        takes.map((t) => t.id),
+        null,
+      )
+      set({ previews: [], plane: null })
+    })
+  const on = state.takes.filter((t) => t.shape).length > 1 ? ('join' as const) : ('skin' as const)
   const freeBases = kept.filter((t) => !t.locked)
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is only the piece left?</h2>
       {!current && <p className="font-caption text-[16px]">There is no take to tidy yet.</p>}
-      {standing.length > 0 ? <PreviewCard previews={standing} /> : current && (
-        <>
-          {findings.length > 0 ? <Findings findings={findings} /> : <p className="font-caption text-[16px]">“{current.name}” is as it was taken: {grouped(current.shape!.points)} points.</p>}
-          <div className="mt-3 grid gap-2">
-            {untidied.length > 0
-              ? <Primary disabled={busy} onClick={() => tidy(untidied)}>Tidy {untidied.length === 1 ? `“${untidied[0]!.name}”` : untidied.length === 2 ? 'both takes' : `all ${untidied.length} takes`}</Primary>
-              : joined && freeBases.length > 0
-                ? <Primary disabled={busy} onClick={() => cutBases(freeBases)}>Cut the base off {freeBases.length === 1 ? `“${freeBases[0]!.name}”` : `${freeBases.length} takes`} now</Primary>
-                : <Primary disabled={busy} onClick={() => set({ station: on })}>Go on to {STATION_NAMES[on]}</Primary>}
-          </div>
-        </>
+      {standing.length > 0 ? (
+        <PreviewCard previews={standing} />
+      ) : (
+        current && (
+          <>
+            {findings.length > 0 ? (
+              <Findings findings={findings} />
+            ) : (
+              <p className="font-caption text-[16px]">
+                “{current.name}” is as it was taken: {grouped(current.shape!.points)} points.
+              </p>
+            )}
+            <div className="mt-3 grid gap-2">
+              {untidied.length > 0 ? (
+                <Primary disabled={busy} onClick={() => tidy(untidied)}>
+                  Tidy{' '}
+                  {untidied.length === 1
+                    ? `“${untidied[0]!.name}”`
+                    : untidied.length === 2
+                      ? 'both takes'
+                      : `all ${untidied.length} takes`}
+                </Primary>
+              ) : joined && freeBases.length > 0 ? (
+                <Primary disabled={busy} onClick={() => cutBases(freeBases)}>
+                  Cut the base off {freeBases.length === 1 ? `“${freeBases[0]!.name}”` : `${freeBases.length} takes`}{' '}
+                  now
+                </Primary>
+              ) : (
+                <Primary disabled={busy} onClick={() => set({ station: on })}>
+                  Go on to {STATION_NAMES[on]}
+                </Primary>
+              )}
+            </div>
+          </>
+        )
       )}
       {current?.shape?.kind === 'cloud' && (
         <div className="mt-3">
@@ -60,13 +88,17 @@ export function TidyPanel() {
           <PointsGroups take={current} />
           <RecipeGroup take={current} />
           <TakeGroup key={current.id} take={current} />
-          {current.locked && <p className="text-[13px] text-graphite">“{current.name}” is locked; nothing can change it.</p>}
+          {current.locked && (
+            <p className="text-[13px] text-graphite">“{current.name}” is locked; nothing can change it.</p>
+          )}
         </div>
       )}
       {state.bench && (
         <p className="mt-2 flex items-center gap-2 border-t border-[#e9e3d5] pt-2 text-[13px]">
           <span className="flex-1">“{state.bench.name}” shows the empty bench.</span>
-          <Plain onClick={() => attempt(() => api.updateTake(state.bench!.id, { bench: false }))}>Back among the takes</Plain>
+          <Plain onClick={() => attempt(() => api.updateTake(state.bench!.id, { bench: false }))}>
+            Back among the takes
+          </Plain>
         </p>
       )}
     </>
@@ -77,6 +109,9 @@ export function TidyPanel() {
 function cutBases(takes: readonly TakeState[]): Promise<void> {
   return attempt(async () => {
     for (const t of takes) await api.updateTake(t.id, { keepBase: false })
-    await submitTidy(takes.map((t) => t.id), null)
+    await submitTidy(
+      takes.map((t) => t.id),
+      null,
+    )
   })
 }

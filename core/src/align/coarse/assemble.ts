@@ -4,7 +4,11 @@ import type { Described } from './describe'
 import { judgePose, samePose, type Candidate } from './judge-pose'
 
 /** Candidates of one pair of takes, a → b. */
-export interface PairCandidates { readonly a: number; readonly b: number; readonly candidates: readonly Candidate[] }
+export interface PairCandidates {
+  readonly a: number
+  readonly b: number
+  readonly candidates: readonly Candidate[]
+}
 
 export interface Link {
   readonly a: number
@@ -31,7 +35,8 @@ const MOST_IN_THE_WAY = 0.03
 const COMPARED = 5
 
 /** Whether one pose alone could join two takes. */
-export const isPlausible = (c: Candidate): boolean => c.score > 0 && c.share >= LEAST_SHARE && c.rmsVoxels <= MOST_RMS && c.inTheWay <= MOST_IN_THE_WAY
+export const isPlausible = (c: Candidate): boolean =>
+  c.score > 0 && c.share >= LEAST_SHARE && c.rmsVoxels <= MOST_RMS && c.inTheWay <= MOST_IN_THE_WAY
 
 /**
  * Takes put together from the candidates of their pairs: strongest link first (Kruskal 1956), but a link is only taken after all pairs across the two
@@ -39,17 +44,27 @@ export const isPlausible = (c: Candidate): boolean => c.score > 0 && c.share >= 
  * @param first pairs whose links are taken before all others, in this order, as far as their shapes allow
  * @param given motions that are known already (take → common frame); those takes start as one group
  */
-export function assemble(takes: readonly Described[], pairs: readonly PairCandidates[], given: readonly (Motion | null)[] = [], first: readonly (readonly [number, number])[] = []): Assembly {
+export function assemble(
+  takes: readonly Described[],
+  pairs: readonly PairCandidates[],
+  given: readonly (Motion | null)[] = [],
+  first: readonly (readonly [number, number])[] = [],
+): Assembly {
   const n = takes.length
   const motions: Motion[] = Array.from({ length: n }, (_, i) => given[i] ?? identityMotion())
   const known = [...motions.keys()].filter((i) => given[i])
   const group = Int32Array.from({ length: n }, (_, i) => (given[i] ? known[0]! : i))
-  const links: Link[] = pairs.flatMap(({ a, b, candidates }) => candidates.filter(isPlausible).map((c) => ({ a, b, motion: c.motion, score: c.score }))).sort((p, q) => q.score - p.score)
+  const links: Link[] = pairs
+    .flatMap(({ a, b, candidates }) =>
+      candidates.filter(isPlausible).map((c) => ({ a, b, motion: c.motion, score: c.score })),
+    )
+    .sort((p, q) => q.score - p.score)
   const middles = takes.map((t) => meanPoint(t.outline.points))
   const order: Link[] = []
   const refused = new Set<Link>()
   const free = (l: Link): boolean => !refused.has(l) && group[l.a] !== group[l.b]
-  const wanted = (l: Link, [a, b]: readonly [number, number]): boolean => (l.a === a && l.b === b) || (l.a === b && l.b === a)
+  const wanted = (l: Link, [a, b]: readonly [number, number]): boolean =>
+    (l.a === a && l.b === b) || (l.a === b && l.b === a)
   const strongest = (): Link | undefined => {
     for (const pair of first) {
       const link = links.find((l) => wanted(l, pair) && free(l))
@@ -59,26 +74,56 @@ export function assemble(takes: readonly Described[], pairs: readonly PairCandid
   }
   for (let link = strongest(); link; link = strongest()) {
     // What is known already stays; the other group comes to it.
-    const [from, to] = known.length > 0 && group[link.a] === group[known[0]!] ? [group[link.b]!, group[link.a]!] : [group[link.a]!, group[link.b]!]
+    const [from, to] =
+      known.length > 0 && group[link.a] === group[known[0]!]
+        ? [group[link.b]!, group[link.a]!]
+        : [group[link.a]!, group[link.b]!]
     const members = (g: number): number[] => [...group.keys()].filter((i) => group[i] === g)
-    const movers = members(from), stayers = members(to)
+    const movers = members(from),
+      stayers = members(to)
     // Every link across the two groups, as a motion of the one group's frame to the other's.
-    const across = links.filter((l) => !refused.has(l) && ((group[l.a] === from && group[l.b] === to) || (group[l.a] === to && group[l.b] === from))).map((l) => {
-      const forward = group[l.a] === from
-      const [m, s] = forward ? [l.a, l.b] : [l.b, l.a]
-      return { link: l, about: middles[m]!, m, motion: compose(motions[s]!, compose(forward ? l.motion : invertRigid(l.motion), invertRigid(motions[m]!))) }
-    })
+    const across = links
+      .filter(
+        (l) =>
+          !refused.has(l) && ((group[l.a] === from && group[l.b] === to) || (group[l.a] === to && group[l.b] === from)),
+      )
+      .map((l) => {
+        const forward = group[l.a] === from
+        const [m, s] = forward ? [l.a, l.b] : [l.b, l.a]
+        return {
+          link: l,
+          about: middles[m]!,
+          m,
+          motion: compose(motions[s]!, compose(forward ? l.motion : invertRigid(l.motion), invertRigid(motions[m]!))),
+        }
+      })
     const hypotheses: typeof across = []
-    for (const h of across) if (hypotheses.length < COMPARED && hypotheses.every((k) => !samePose(compose(k.motion, motions[h.m]!), compose(h.motion, motions[h.m]!), h.about, takes[h.m]!.outline.voxelMm))) hypotheses.push(h)
-    const judged = hypotheses.map((h) => {
-      let score = 0
-      for (const i of movers) for (const j of stayers) {
-        const c = judgePose(takes[i]!, takes[j]!, compose(invertRigid(motions[j]!), compose(h.motion, motions[i]!)))
-        // Pairs that hardly meet say nothing for it, but what is in the way always speaks against.
-        score += c.share >= LEAST_SHARE / 2 && c.rmsVoxels <= MOST_RMS ? c.score : Math.min(0, c.score - c.fitting)
-      }
-      return { h, score }
-    }).sort((p, q) => q.score - p.score)
+    for (const h of across)
+      if (
+        hypotheses.length < COMPARED &&
+        hypotheses.every(
+          (k) =>
+            !samePose(
+              compose(k.motion, motions[h.m]!),
+              compose(h.motion, motions[h.m]!),
+              h.about,
+              takes[h.m]!.outline.voxelMm,
+            ),
+        )
+      )
+        hypotheses.push(h)
+    const judged = hypotheses
+      .map((h) => {
+        let score = 0
+        for (const i of movers)
+          for (const j of stayers) {
+            const c = judgePose(takes[i]!, takes[j]!, compose(invertRigid(motions[j]!), compose(h.motion, motions[i]!)))
+            // Pairs that hardly meet say nothing for it, but what is in the way always speaks against.
+            score += c.share >= LEAST_SHARE / 2 && c.rmsVoxels <= MOST_RMS ? c.score : Math.min(0, c.score - c.fitting)
+          }
+        return { h, score }
+      })
+      .sort((p, q) => q.score - p.score)
     const best = judged[0]
     if (best && best.score > 0) {
       for (const i of movers) {

@@ -59,27 +59,48 @@ export function frameSpacing(take: OrientedCloud, cloud: PointCloud): number {
 /**
  * Describes all takes of a join in one basis: by shape, and by how tones differ round each place where colours count and all takes have them.
  */
-export async function describeTakes(takes: readonly OrientedCloud[], clouds: readonly PointCloud[], voxelMm: number, context: RunContext, colours = false): Promise<Described[]> {
+export async function describeTakes(
+  takes: readonly OrientedCloud[],
+  clouds: readonly PointCloud[],
+  voxelMm: number,
+  context: RunContext,
+  colours = false,
+): Promise<Described[]> {
   const outlines = takes.map((t) => outlineOf(t.positions, t.features.normals, t.features.boundary, voxelMm))
   const tones = outlines.map((o, i) => (colours ? tonesOf(clouds[i]!, o) : null))
   const shapes = await histogramsOf(outlines, context)
   const painted = tones.every((t) => t !== null)
-  const raw = painted ? shapes.map((rows, i) => sideBySide(rows, toneHistograms(outlines[i]!, tones[i]!.tone, RADII), outlines[i]!.rim.length)) : shapes
+  const raw = painted
+    ? shapes.map((rows, i) =>
+        sideBySide(rows, toneHistograms(outlines[i]!, tones[i]!.tone, RADII), outlines[i]!.rim.length),
+      )
+    : shapes
   const project = principal(raw, SHAPE_WIDTH + (painted ? TONE_BINS * RADII.length : 0))
   return outlines.map((outline, i) => {
     const features = project(raw[i]!)
-    return { outline, features, tones: tones[i]!, sight: sightOf(clouds[i]!, Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!))), queries: queriesOf(outline, features) }
+    return {
+      outline,
+      features,
+      tones: tones[i]!,
+      sight: sightOf(
+        clouds[i]!,
+        Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!)),
+      ),
+      queries: queriesOf(outline, features),
+    }
   })
 }
 
 /** Feature histograms of every outline; several outlines at a time where there are threads. */
 async function histogramsOf(outlines: readonly Outline[], context: RunContext): Promise<Float32Array[]> {
   const n = outlines.length
-  if (!isShared(context, n, 2)) return outlines.map((o, i) => {
-    checkpoint(context, i, n, NOTE)
-    return fpfh(o, RADII)
-  })
-  const arrays: Record<string, KernelArray> = { counter: itemCounter(true) }, params: Record<string, number> = { items: n }
+  if (!isShared(context, n, 2))
+    return outlines.map((o, i) => {
+      checkpoint(context, i, n, NOTE)
+      return fpfh(o, RADII)
+    })
+  const arrays: Record<string, KernelArray> = { counter: itemCounter(true) },
+    params: Record<string, number> = { items: n }
   outlines.forEach((o, t) => {
     arrays[`${t}.points`] = inShared(o.points)
     arrays[`${t}.normals`] = inShared(o.normals)
@@ -92,14 +113,16 @@ async function histogramsOf(outlines: readonly Outline[], context: RunContext): 
 
 export const histogramsKernel: Kernel = (arrays, params, _part, tick) => {
   eachItem(arrays.counter as Int32Array, params.items!, tick, (t) => {
-    const points = arrays[`${t}.points`] as Float32Array, normals = arrays[`${t}.normals`] as Float32Array
+    const points = arrays[`${t}.points`] as Float32Array,
+      normals = arrays[`${t}.normals`] as Float32Array
     ;(arrays[`${t}.histograms`] as Float32Array).set(fpfh({ points, normals, voxelMm: params[`${t}.voxelMm`]! }, RADII))
   })
 }
 
 /** Rows of two tables after each other. */
 function sideBySide(a: Float32Array, b: Float32Array, rows: number): Float32Array {
-  const wa = a.length / rows, wb = b.length / rows
+  const wa = a.length / rows,
+    wb = b.length / rows
   const out = new Float32Array(a.length + b.length)
   for (let r = 0; r < rows; r++) {
     out.set(a.subarray(r * wa, (r + 1) * wa), r * (wa + wb))
@@ -110,36 +133,43 @@ function sideBySide(a: Float32Array, b: Float32Array, rows: number): Float32Arra
 
 /** Projection on the principal components of all histograms together. */
 function principal(raw: readonly Float32Array[], width: number): (rows: Float32Array) => Float32Array {
-  const mean = new Float64Array(width), second = new Float64Array(width * width)
+  const mean = new Float64Array(width),
+    second = new Float64Array(width * width)
   let n = 0
-  for (const rows of raw) for (let r = 0; r < rows.length; r += width * 3) {
-    n++
-    for (let a = 0; a < width; a++) mean[a]! += rows[r + a]!
-    for (let a = 0; a < width; a++) {
-      const v = rows[r + a]!
-      if (v !== 0) for (let b = 0; b <= a; b++) second[a * width + b]! += v * rows[r + b]!
+  for (const rows of raw)
+    for (let r = 0; r < rows.length; r += width * 3) {
+      n++
+      for (let a = 0; a < width; a++) mean[a]! += rows[r + a]!
+      for (let a = 0; a < width; a++) {
+        const v = rows[r + a]!
+        if (v !== 0) for (let b = 0; b <= a; b++) second[a * width + b]! += v * rows[r + b]!
+      }
     }
-  }
   for (let a = 0; a < width; a++) mean[a]! /= n
   const covariance = new Matrix(width, width)
-  for (let a = 0; a < width; a++) for (let b = 0; b <= a; b++) {
-    const c = second[a * width + b]! / n - mean[a]! * mean[b]!
-    covariance.set(a, b, c)
-    covariance.set(b, a, c)
-  }
+  for (let a = 0; a < width; a++)
+    for (let b = 0; b <= a; b++) {
+      const c = second[a * width + b]! / n - mean[a]! * mean[b]!
+      covariance.set(a, b, c)
+      covariance.set(b, a, c)
+    }
   const evd = new EigenvalueDecomposition(covariance, { assumeSymmetric: true })
-  const order = evd.realEigenvalues.map((value, i) => ({ value, i })).sort((x, y) => y.value - x.value).slice(0, DIMENSIONS)
+  const order = evd.realEigenvalues
+    .map((value, i) => ({ value, i }))
+    .sort((x, y) => y.value - x.value)
+    .slice(0, DIMENSIONS)
   const basis = new Float64Array(DIMENSIONS * width)
   order.forEach(({ i }, d) => {
     for (let a = 0; a < width; a++) basis[d * width + a] = evd.eigenvectorMatrix.get(a, i)
   })
   return (rows) => {
     const out = new Float32Array((rows.length / width) * DIMENSIONS)
-    for (let r = 0; r < rows.length / width; r++) for (let d = 0; d < DIMENSIONS; d++) {
-      let s = 0
-      for (let a = 0; a < width; a++) s += basis[d * width + a]! * (rows[r * width + a]! - mean[a]!)
-      out[r * DIMENSIONS + d] = s
-    }
+    for (let r = 0; r < rows.length / width; r++)
+      for (let d = 0; d < DIMENSIONS; d++) {
+        let s = 0
+        for (let a = 0; a < width; a++) s += basis[d * width + a]! * (rows[r * width + a]! - mean[a]!)
+        out[r * DIMENSIONS + d] = s
+      }
     return out
   }
 }

@@ -33,44 +33,75 @@ const FIT_VOXELS = 1.2
 export function judgePose(a: Described, b: Described, motion: Motion): Candidate {
   const voxel = a.outline.voxelMm
   const back = invertRigid(motion)
-  const na = a.outline.points.length / 3, nb = b.outline.points.length / 3
-  const strideA = Math.max(1, Math.floor(na / 1200)), strideB = Math.max(1, Math.floor(nb / 1200))
-  const ab = fitOneWay(a, b, motion, strideA, FIT_VOXELS * voxel), ba = fitOneWay(b, a, back, strideB, FIT_VOXELS * voxel)
+  const na = a.outline.points.length / 3,
+    nb = b.outline.points.length / 3
+  const strideA = Math.max(1, Math.floor(na / 1200)),
+    strideB = Math.max(1, Math.floor(nb / 1200))
+  const ab = fitOneWay(a, b, motion, strideA, FIT_VOXELS * voxel),
+    ba = fitOneWay(b, a, back, strideB, FIT_VOXELS * voxel)
   const blockedA = countInTheWay(b.sight, a.outline.points, strideA, motion, MARGIN_PIXELS * b.sight.pixelMm) * strideA
   const blockedB = countInTheWay(a.sight, b.outline.points, strideB, back, MARGIN_PIXELS * a.sight.pixelMm) * strideB
   const fitting = (ab.count * strideA + ba.count * strideB) / 2
   return {
-    motion, fitting, share: Math.min(1, fitting / Math.min(na, nb)), inTheWay: (blockedA + blockedB) / (na + nb),
+    motion,
+    fitting,
+    share: Math.min(1, fitting / Math.min(na, nb)),
+    inTheWay: (blockedA + blockedB) / (na + nb),
     rmsVoxels: Math.sqrt((ab.sum + ba.sum) / Math.max(1, ab.count + ba.count)) / voxel,
-    score: (withTones(ab) * strideA + withTones(ba) * strideB) / 2 - BLOCKED_WEIGHT * (blockedA + blockedB) / 2,
+    score: (withTones(ab) * strideA + withTones(ba) * strideB) / 2 - (BLOCKED_WEIGHT * (blockedA + blockedB)) / 2,
   }
 }
 
 export function samePose(m: Motion, n: Motion, about: readonly number[], voxelMm: number): boolean {
-  const p = transformPoint(m, about[0]!, about[1]!, about[2]!), q = transformPoint(n, about[0]!, about[1]!, about[2]!)
+  const p = transformPoint(m, about[0]!, about[1]!, about[2]!),
+    q = transformPoint(n, about[0]!, about[1]!, about[2]!)
   if (Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) > SAME_VOXELS * voxelMm) return false
   return (rotationAngle(compose(invertRigid(m), n)) * 180) / Math.PI < SAME_DEG
 }
 
 /** A first look at a pose, at some of the points of one take: ranks as `judgePose` does, roughly. */
 export function firstLook(a: Described, b: Described, motion: Motion, stride: number): number {
-  return withTones(fitOneWay(a, b, motion, stride, 2 * a.outline.voxelMm)) - BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm)
+  return (
+    withTones(fitOneWay(a, b, motion, stride, 2 * a.outline.voxelMm)) -
+    BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm)
+  )
 }
 
 /** How many places fit, the sum of their squared distances, and how well the tones of both go together there: a correlation; 0 without tones. */
-interface Fit { readonly count: number; readonly sum: number; readonly agreement: number }
+interface Fit {
+  readonly count: number
+  readonly sum: number
+  readonly agreement: number
+}
 
 /** Places whose tones go together count more, those whose tones go against each other less: by at most as much as they count themselves. */
 const withTones = ({ count, agreement }: Fit): number => count * (1 + agreement)
 /** Fewer places say nothing of tones, nor do tones that hardly differ (a variance of logarithms: some 5 % of the light). */
-const LEAST_TONES = 30, LEAST_VARIANCE = 0.0025
+const LEAST_TONES = 30,
+  LEAST_VARIANCE = 0.0025
 
-function fitOneWay({ outline: from, tones: fromTones }: Described, { outline: to, tones: toTones }: Described, motion: Motion, stride: number, reachMm: number): Fit {
-  const ta = fromTones?.tone, tb = toTones?.tone
-  let known = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0
-  const p = from.points, pn = from.normals, q = to.points, qn = to.normals
+function fitOneWay(
+  { outline: from, tones: fromTones }: Described,
+  { outline: to, tones: toTones }: Described,
+  motion: Motion,
+  stride: number,
+  reachMm: number,
+): Fit {
+  const ta = fromTones?.tone,
+    tb = toTones?.tone
+  let known = 0,
+    sa = 0,
+    sb = 0,
+    saa = 0,
+    sbb = 0,
+    sab = 0
+  const p = from.points,
+    pn = from.normals,
+    q = to.points,
+    qn = to.normals
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
-  let count = 0, sum = 0
+  let count = 0,
+    sum = 0
   const sideways = (1.6 * to.voxelMm) ** 2
   for (let i = 0; i < p.length; i += 3 * stride) {
     const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
@@ -82,19 +113,29 @@ function fitOneWay({ outline: from, tones: fromTones }: Described, { outline: to
     const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
     const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
     if (nx * qn[j]! + ny * qn[j + 1]! + nz * qn[j + 2]! < MIN_COSINE) continue
-    const dx = x - q[j]!, dy = y - q[j + 1]!, dz = z - q[j + 2]!
-    const ux = nx + qn[j]!, uy = ny + qn[j + 1]!, uz = nz + qn[j + 2]!
+    const dx = x - q[j]!,
+      dy = y - q[j + 1]!,
+      dz = z - q[j + 2]!
+    const ux = nx + qn[j]!,
+      uy = ny + qn[j + 1]!,
+      uz = nz + qn[j + 2]!
     const r = (ux * dx + uy * dy + uz * dz) / Math.sqrt(ux * ux + uy * uy + uz * uz)
     if (Math.abs(r) > reachMm || dx * dx + dy * dy + dz * dz - r * r > sideways) continue
     count++
     sum += r * r
     if (!ta || !tb) continue
-    const u = ta[i / 3]!, v = tb[j / 3]!
+    const u = ta[i / 3]!,
+      v = tb[j / 3]!
     if (Number.isNaN(u) || Number.isNaN(v)) continue
     known++
-    sa += u; sb += v; saa += u * u; sbb += v * v; sab += u * v
+    sa += u
+    sb += v
+    saa += u * u
+    sbb += v * v
+    sab += u * v
   }
-  const va = saa - (sa * sa) / known, vb = sbb - (sb * sb) / known
+  const va = saa - (sa * sa) / known,
+    vb = sbb - (sb * sb) / known
   const telling = known >= LEAST_TONES && va > LEAST_VARIANCE * known && vb > LEAST_VARIANCE * known
   return { count, sum, agreement: telling ? (sab - (sa * sb) / known) / Math.sqrt(va * vb) : 0 }
 }

@@ -14,25 +14,47 @@ const LEAST_PAIRS = 3
 const NOTE = 'Comparing shapes'
 
 /** Candidates of each pair of takes, the best first; several pairs at a time where there are threads. */
-export async function matchPairs(takes: readonly Described[], pairs: readonly (readonly [number, number])[], context: RunContext): Promise<Candidate[][]> {
-  if (!isShared(context, pairs.length, LEAST_PAIRS)) return pairs.map(([a, b], i) => {
-    checkpoint(context, i, pairs.length, `${NOTE}, pair ${i + 1} of ${pairs.length}`)
-    return matchCoarse(takes[a]!, takes[b]!)
-  })
+export async function matchPairs(
+  takes: readonly Described[],
+  pairs: readonly (readonly [number, number])[],
+  context: RunContext,
+): Promise<Candidate[][]> {
+  if (!isShared(context, pairs.length, LEAST_PAIRS))
+    return pairs.map(([a, b], i) => {
+      checkpoint(context, i, pairs.length, `${NOTE}, pair ${i + 1} of ${pairs.length}`)
+      return matchCoarse(takes[a]!, takes[b]!)
+    })
   const { arrays, params } = packed(takes)
-  const counts = roomFor(Int32Array, pairs.length, true), rows = roomFor(Float64Array, pairs.length * MOST_CANDIDATES * ROW, true)
-  await context.parallel!.run('matchPairs', { ...arrays, counter: itemCounter(true), pairs: inShared(Int32Array.from(pairs.flat())), counts, rows }, { ...params, takes: takes.length, items: pairs.length }, context, NOTE)
-  return pairs.map((_, i) => Array.from({ length: counts[i]! }, (_, k): Candidate => {
-    const at = (i * MOST_CANDIDATES + k) * ROW
-    const [share, fitting, inTheWay, rmsVoxels, score] = rows.subarray(at + 16, at + ROW) as unknown as [number, number, number, number, number]
-    return { motion: rows.slice(at, at + 16), share, fitting, inTheWay, rmsVoxels, score }
-  }))
+  const counts = roomFor(Int32Array, pairs.length, true),
+    rows = roomFor(Float64Array, pairs.length * MOST_CANDIDATES * ROW, true)
+  await context.parallel!.run(
+    'matchPairs',
+    { ...arrays, counter: itemCounter(true), pairs: inShared(Int32Array.from(pairs.flat())), counts, rows },
+    { ...params, takes: takes.length, items: pairs.length },
+    context,
+    NOTE,
+  )
+  return pairs.map((_, i) =>
+    Array.from({ length: counts[i]! }, (_, k): Candidate => {
+      const at = (i * MOST_CANDIDATES + k) * ROW
+      const [share, fitting, inTheWay, rmsVoxels, score] = rows.subarray(at + 16, at + ROW) as unknown as [
+        number,
+        number,
+        number,
+        number,
+        number,
+      ]
+      return { motion: rows.slice(at, at + 16), share, fitting, inTheWay, rmsVoxels, score }
+    }),
+  )
 }
 
 /** Candidates of one pair after the other. */
 export const matchPairsKernel: Kernel = (arrays, params, _part, tick) => {
   const takes = unpacked(arrays, params)
-  const pairs = arrays.pairs as Int32Array, counts = arrays.counts as Int32Array, rows = arrays.rows as Float64Array
+  const pairs = arrays.pairs as Int32Array,
+    counts = arrays.counts as Int32Array,
+    rows = arrays.rows as Float64Array
   eachItem(arrays.counter as Int32Array, params.items!, tick, (i) => {
     const found = matchCoarse(takes[pairs[i * 2]!]!, takes[pairs[i * 2 + 1]!]!)
     counts[i] = found.length
@@ -48,11 +70,14 @@ type Packed = { arrays: Record<string, KernelArray>; params: Record<string, numb
 
 /** Described takes as named arrays and numbers. */
 function packed(takes: readonly Described[]): Packed {
-  const arrays: Packed['arrays'] = {}, params: Packed['params'] = {}
+  const arrays: Packed['arrays'] = {},
+    params: Packed['params'] = {}
   takes.forEach(({ outline, sight, features, queries, tones }, t) => {
-    if (tones) for (const [name, values] of Object.entries(tones)) arrays[`${t}.${name}`] = inShared(values as KernelArray)
+    if (tones)
+      for (const [name, values] of Object.entries(tones)) arrays[`${t}.${name}`] = inShared(values as KernelArray)
     const { voxelMm, ...plain } = outline
-    for (const [name, values] of Object.entries({ ...plain, features, queries })) arrays[`${t}.${name}`] = inShared(values as KernelArray)
+    for (const [name, values] of Object.entries({ ...plain, features, queries }))
+      arrays[`${t}.${name}`] = inShared(values as KernelArray)
     params[`${t}.voxelMm`] = voxelMm
     params[`${t}.pixelMm`] = sight.pixelMm
     params[`${t}.frames`] = sight.frames.length
@@ -61,23 +86,50 @@ function packed(takes: readonly Described[]): Packed {
       arrays[`${name}.axes`] = inShared(f.axes)
       arrays[`${name}.origin`] = inShared(f.origin)
       arrays[`${name}.depth`] = inShared(f.depth)
-      Object.assign(params, { [`${name}.cell`]: f.cell, [`${name}.left`]: f.low[0], [`${name}.low`]: f.low[1], [`${name}.columns`]: f.columns, [`${name}.rows`]: f.rows })
+      Object.assign(params, {
+        [`${name}.cell`]: f.cell,
+        [`${name}.left`]: f.low[0],
+        [`${name}.low`]: f.low[1],
+        [`${name}.columns`]: f.columns,
+        [`${name}.rows`]: f.rows,
+      })
     })
   })
   return { arrays, params }
 }
 
-function unpacked(arrays: Readonly<Record<string, KernelArray>>, params: Readonly<Record<string, number>>): Described[] {
+function unpacked(
+  arrays: Readonly<Record<string, KernelArray>>,
+  params: Readonly<Record<string, number>>,
+): Described[] {
   return Array.from({ length: params.takes! }, (_, t): Described => {
     const of = <T extends KernelArray>(name: string): T => arrays[`${t}.${name}`] as T
     return {
-      outline: { points: of<Float32Array>('points'), normals: of<Float32Array>('normals'), rim: of<Uint8Array>('rim'), grid: of<Int32Array>('grid'), frame: of<Float64Array>('frame'), voxelMm: params[`${t}.voxelMm`]! },
-      features: of<Float32Array>('features'), queries: of<Int32Array>('queries'), tones: arrays[`${t}.tone`] ? { tone: of<Float32Array>('tone'), gradient: of<Float32Array>('gradient') } : null,
+      outline: {
+        points: of<Float32Array>('points'),
+        normals: of<Float32Array>('normals'),
+        rim: of<Uint8Array>('rim'),
+        grid: of<Int32Array>('grid'),
+        frame: of<Float64Array>('frame'),
+        voxelMm: params[`${t}.voxelMm`]!,
+      },
+      features: of<Float32Array>('features'),
+      queries: of<Int32Array>('queries'),
+      tones: arrays[`${t}.tone`] ? { tone: of<Float32Array>('tone'), gradient: of<Float32Array>('gradient') } : null,
       sight: {
         pixelMm: params[`${t}.pixelMm`]!,
         frames: Array.from({ length: params[`${t}.frames`]! }, (_, k) => {
-          const name = `sight.${k}`, number = (key: string): number => params[`${t}.${name}.${key}`]!
-          return { axes: of<Float64Array>(`${name}.axes`), origin: of<Float64Array>(`${name}.origin`), depth: of<Float32Array>(`${name}.depth`), cell: number('cell'), low: [number('left'), number('low')], columns: number('columns'), rows: number('rows') }
+          const name = `sight.${k}`,
+            number = (key: string): number => params[`${t}.${name}.${key}`]!
+          return {
+            axes: of<Float64Array>(`${name}.axes`),
+            origin: of<Float64Array>(`${name}.origin`),
+            depth: of<Float32Array>(`${name}.depth`),
+            cell: number('cell'),
+            low: [number('left'), number('low')],
+            columns: number('columns'),
+            rows: number('rows'),
+          }
         }),
       },
     }

@@ -24,7 +24,8 @@ export function matchCoarse(a: Described, b: Described): Candidate[] {
   const ranked = rankPoses(a, b, poses)
   const [best] = ranked
   // Where features lead to a pose that fits without a doubt, the axes of the whole add nothing but time.
-  if (best && best.share >= CLEAR.share && best.rmsVoxels <= CLEAR.rmsVoxels && best.inTheWay <= CLEAR.inTheWay) return ranked
+  if (best && best.share >= CLEAR.share && best.rmsVoxels <= CLEAR.rmsVoxels && best.inTheWay <= CLEAR.inTheWay)
+    return ranked
   return rankPoses(a, b, [...poses, ...axisPoses(a.outline, b.outline)])
 }
 
@@ -33,15 +34,20 @@ export function rankPoses(a: Described, b: Described, poses: readonly Motion[]):
   const voxel = a.outline.voxelMm
   const middle = meanPoint(a.outline.points)
   const stride = Math.max(1, Math.floor(a.outline.points.length / 3 / 300))
-  const first = poses.map((motion) => ({ motion, score: firstLook(a, b, motion, stride) }))
+  const first = poses
+    .map((motion) => ({ motion, score: firstLook(a, b, motion, stride) }))
     .sort((p, q) => q.score - p.score)
   const chosen: Motion[] = []
   for (const { motion } of first) {
     if (chosen.length >= REFINED) break
     if (chosen.every((c) => !samePose(c, motion, middle, voxel))) chosen.push(motion)
   }
-  const found = chosen.map((m) => judgePose(a, b, refineOutline(a.outline, b.outline, m))).filter((c) => c.fitting > 0).sort((p, q) => q.score - p.score)
+  const found = chosen
+    .map((m) => judgePose(a, b, refineOutline(a.outline, b.outline, m)))
+    .filter((c) => c.fitting > 0)
+    .sort((p, q) => q.score - p.score)
   const kept: Candidate[] = []
-  for (const c of found) if (kept.length < MOST_CANDIDATES && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
+  for (const c of found)
+    if (kept.length < MOST_CANDIDATES && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
   return kept
 }

@@ -13,7 +13,9 @@ export class CoarseMatches {
 
   /** Works out many pairs ahead, several at a time where there are threads. */
   async prepare(pairs: readonly (readonly [number, number])[], context: RunContext): Promise<void> {
-    const ahead = pairs.map(([a, b]): [number, number] => (a < b ? [a, b] : [b, a])).filter(([a, b]) => !this.made.has(a * this.takes.length + b))
+    const ahead = pairs
+      .map(([a, b]): [number, number] => (a < b ? [a, b] : [b, a]))
+      .filter(([a, b]) => !this.made.has(a * this.takes.length + b))
     const found = await matchPairs(this.takes, ahead, context)
     ahead.forEach(([a, b], i) => this.made.set(a * this.takes.length + b, found[i]!))
   }

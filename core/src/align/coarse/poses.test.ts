@@ -1,6 +1,16 @@
 import { describe, expect, test } from 'vitest'
 import { seededRandom } from '../../linear/random'
-import { compose, identityMotion, invertRigid, rotateVectors, rotationAngle, rotationMotion, transformPoint, transformPoints, type Motion } from '../../linear/rigid'
+import {
+  compose,
+  identityMotion,
+  invertRigid,
+  rotateVectors,
+  rotationAngle,
+  rotationMotion,
+  transformPoint,
+  transformPoints,
+  type Motion,
+} from '../../linear/rigid'
 import { axisPoses, principalFrame } from './axis-poses'
 import { consensusPoses } from './consensus'
 import type { Described } from './describe'
@@ -17,30 +27,49 @@ function surface(a: number, z: number): [number, number, number] {
 }
 function body(seed: number, points = 24_000): { positions: Float32Array; normals: Float32Array } {
   const random = seededRandom(seed)
-  const positions = new Float32Array(points * 3), normals = new Float32Array(points * 3)
+  const positions = new Float32Array(points * 3),
+    normals = new Float32Array(points * 3)
   for (let i = 0; i < points; i++) {
-    const a = 2 * Math.PI * random.next(), z = 1.98 * random.next() - 0.99, h = 1e-4
-    const at = surface(a, z), u = surface(a + h, z), v = surface(a, z + h)
-    const d = [0, 1, 2].map((k) => u[k]! - at[k]!), e = [0, 1, 2].map((k) => v[k]! - at[k]!)
-    const n = [d[1]! * e[2]! - d[2]! * e[1]!, d[2]! * e[0]! - d[0]! * e[2]!, d[0]! * e[1]! - d[1]! * e[0]!], l = Math.hypot(...n)
+    const a = 2 * Math.PI * random.next(),
+      z = 1.98 * random.next() - 0.99,
+      h = 1e-4
+    const at = surface(a, z),
+      u = surface(a + h, z),
+      v = surface(a, z + h)
+    const d = [0, 1, 2].map((k) => u[k]! - at[k]!),
+      e = [0, 1, 2].map((k) => v[k]! - at[k]!)
+    const n = [d[1]! * e[2]! - d[2]! * e[1]!, d[2]! * e[0]! - d[0]! * e[2]!, d[0]! * e[1]! - d[1]! * e[0]!],
+      l = Math.hypot(...n)
     positions.set(at, i * 3)
-    normals.set(n.map((c) => c / l), i * 3)
+    normals.set(
+      n.map((c) => c / l),
+      i * 3,
+    )
   }
   return { positions, normals }
 }
-const outline = ({ positions, normals }: ReturnType<typeof body>, motion: Motion = identityMotion()): Outline => outlineOf(transformPoints(motion, positions), rotateVectors(motion, normals), new Uint8Array(positions.length / 3), 1)
-const blind = (o: Outline): Described => ({ outline: o, sight: { frames: [], pixelMm: 1 }, features: new Float32Array(0), queries: new Int32Array(0) })
+const outline = ({ positions, normals }: ReturnType<typeof body>, motion: Motion = identityMotion()): Outline =>
+  outlineOf(transformPoints(motion, positions), rotateVectors(motion, normals), new Uint8Array(positions.length / 3), 1)
+const blind = (o: Outline): Described => ({
+  outline: o,
+  sight: { frames: [], pixelMm: 1 },
+  features: new Float32Array(0),
+  queries: new Int32Array(0),
+})
 const degrees = (m: Motion, n: Motion): number => (rotationAngle(compose(invertRigid(m), n)) * 180) / Math.PI
 const offMm = (m: Motion, n: Motion): number => {
-  const p = transformPoint(m, 0, 0, 0), q = transformPoint(n, 0, 0, 0)
+  const p = transformPoint(m, 0, 0, 0),
+    q = transformPoint(n, 0, 0, 0)
   return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2])
 }
 const truth = rotationMotion([1, -2, 0.5], 2.1, [60, -12, 33])
 
 describe('principal axes', () => {
-  const a = outline(body(1)), b = outline(body(2), truth)
+  const a = outline(body(1)),
+    b = outline(body(2), truth)
   test('run from the shortest to the longest, through the middle, and turn with the body', () => {
-    const frame = principalFrame(a.points), moved = principalFrame(b.points)
+    const frame = principalFrame(a.points),
+      moved = principalFrame(b.points)
     expect(Math.abs(frame.axes[0]![2]!)).toBeGreaterThan(0.98)
     expect(Math.abs(frame.axes[2]![0]!)).toBeGreaterThan(0.98)
     expect(frame.halfMm).toBeGreaterThan(0.9 * AXES[2])
@@ -53,27 +82,38 @@ describe('principal axes', () => {
     // Six orders with eight signs, half of them mirrors; each at the middle and at either end.
     expect(poses).toHaveLength(72)
     for (const m of poses) {
-      const det = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) + m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+      const det =
+        m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
+        m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) +
+        m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
       expect(det).toBeCloseTo(1, 6)
     }
-    const best = poses.reduce((m, n) => (degrees(truth, n) + offMm(truth, n) < degrees(truth, m) + offMm(truth, m) ? n : m))
+    const best = poses.reduce((m, n) =>
+      degrees(truth, n) + offMm(truth, n) < degrees(truth, m) + offMm(truth, m) ? n : m,
+    )
     expect(degrees(truth, best)).toBeLessThan(4)
     expect(offMm(truth, best)).toBeLessThan(0.5)
   })
 })
 
 describe('consensus of matches', () => {
-  const from = body(3), a = outline(from)
+  const from = body(3),
+    a = outline(from)
   // The same places on both, so that what a match says is exact.
   const b: Outline = { ...a, points: transformPoints(truth, a.points), normals: rotateVectors(truth, a.normals) }
   const places = a.points.length / 3
   /** So many matches, of which a share is right. */
   const matches = (count: number, right: number, seed: number): Int32Array => {
     const random = seededRandom(seed)
-    return Int32Array.from({ length: 2 * count }, (_, k) => k).map((k) => (k % 2 === 0 ? Math.floor(((k / 2) * places) / count) : -1))
+    return Int32Array.from({ length: 2 * count }, (_, k) => k)
+      .map((k) => (k % 2 === 0 ? Math.floor(((k / 2) * places) / count) : -1))
       .map((v, k, all) => (k % 2 === 0 ? v : random.next() < right ? all[k - 1]! : Math.floor(random.next() * places)))
   }
-  test.each([[1, 0.01], [0.5, 0.5], [0.2, 1]])('with %d of them right, the true pose is found within %d°', (right, deg) => {
+  test.each([
+    [1, 0.01],
+    [0.5, 0.5],
+    [0.2, 1],
+  ])('with %d of them right, the true pose is found within %d°', (right, deg) => {
     const poses = consensusPoses(a, b, matches(600, right, 5))
     const near = poses.filter((m) => degrees(truth, m) < deg && offMm(truth, m) < 0.3)
     expect(near.length).toBeGreaterThan(0)
@@ -92,11 +132,16 @@ describe('consensus of matches', () => {
 })
 
 describe('refining on the outlines', () => {
-  const a = outline(body(8)), b = outline(body(9), truth)
+  const a = outline(body(8)),
+    b = outline(body(9), truth)
   test('from some degrees and voxels off it comes to the true pose, from other samples of one surface', () => {
     const random = seededRandom(10)
     for (let n = 0; n < 8; n++) {
-      const off = rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], 0.09, [1.2 * random.gaussian(), 1.2 * random.gaussian(), 1.2 * random.gaussian()])
+      const off = rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], 0.09, [
+        1.2 * random.gaussian(),
+        1.2 * random.gaussian(),
+        1.2 * random.gaussian(),
+      ])
       const found = refineOutline(a, b, compose(truth, off))
       expect(degrees(truth, found)).toBeLessThan(0.6)
       expect(offMm(truth, found)).toBeLessThan(0.15)
@@ -104,7 +149,8 @@ describe('refining on the outlines', () => {
   })
   test('what a plate leaves free stays where it was begun', () => {
     const plate = (z: number): Outline => {
-      const positions = new Float32Array(41 * 41 * 3), normals = new Float32Array(41 * 41 * 3)
+      const positions = new Float32Array(41 * 41 * 3),
+        normals = new Float32Array(41 * 41 * 3)
       for (let i = 0; i < 41 * 41; i++) {
         positions.set([(i % 41) - 20, Math.floor(i / 41) - 20, z], i * 3)
         normals[i * 3 + 2] = 1
@@ -123,9 +169,11 @@ describe('refining on the outlines', () => {
 })
 
 describe('judging a pose', () => {
-  const a = blind(outline(body(11))), b = blind(outline(body(12), truth))
+  const a = blind(outline(body(11))),
+    b = blind(outline(body(12), truth))
   test('nearly all of one surface lies on the other in the true pose, and the same is said from either side', () => {
-    const there = judgePose(a, b, truth), back = judgePose(b, a, invertRigid(truth))
+    const there = judgePose(a, b, truth),
+      back = judgePose(b, a, invertRigid(truth))
     expect(there.share).toBeGreaterThan(0.9)
     expect(there.rmsVoxels).toBeLessThan(0.25)
     expect(there.inTheWay).toBe(0)
@@ -133,7 +181,9 @@ describe('judging a pose', () => {
     expect(Math.abs(back.score - there.score)).toBeLessThan(0.02 * there.score)
   })
   test('the farther off, the less fits', () => {
-    const fitting = [0, 0.12, 0.25, 0.5].map((turn) => judgePose(a, b, compose(truth, rotationMotion([0, 0, 1], turn))).fitting)
+    const fitting = [0, 0.12, 0.25, 0.5].map(
+      (turn) => judgePose(a, b, compose(truth, rotationMotion([0, 0, 1], turn))).fitting,
+    )
     for (let k = 1; k < fitting.length; k++) expect(fitting[k]!).toBeLessThan(fitting[k - 1]!)
   })
   test('surfaces that face opposite ways do not fit, however near they lie', () => {

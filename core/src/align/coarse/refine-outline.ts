@@ -9,8 +9,14 @@ const ROUNDS = 12
 export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
   const voxel = a.voxelMm
   const stride = Math.max(1, Math.floor(a.points.length / 3 / 700))
-  const h = new Float64Array(36), g = new Float64Array(6), x = new Float64Array(6), row = new Float64Array(6)
-  const p = a.points, pn = a.normals, q = b.points, qn = b.normals
+  const h = new Float64Array(36),
+    g = new Float64Array(6),
+    x = new Float64Array(6),
+    row = new Float64Array(6)
+  const p = a.points,
+    pn = a.normals,
+    q = b.points,
+    qn = b.normals
   let motion = start
   for (let round = 0; round < ROUNDS; round++) {
     const reach = voxel * Math.max(0.9, 3.5 * 0.8 ** round)
@@ -30,15 +36,25 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
       const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
       const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
       if (nx * qn[j]! + ny * qn[j + 1]! + nz * qn[j + 2]! < 0.7) continue
-      let ux = nx + qn[j]!, uy = ny + qn[j + 1]!, uz = nz + qn[j + 2]!
+      let ux = nx + qn[j]!,
+        uy = ny + qn[j + 1]!,
+        uz = nz + qn[j + 2]!
       const l = 1 / Math.sqrt(ux * ux + uy * uy + uz * uz)
-      ux *= l; uy *= l; uz *= l
+      ux *= l
+      uy *= l
+      uz *= l
       const r = ux * (px - q[j]!) + uy * (py - q[j + 1]!) + uz * (pz - q[j + 2]!)
       if (Math.abs(r) > reach) continue
       const w = (1 - (r / reach) ** 2) ** 2
-      const mx = (px + q[j]!) / 2 - cx, my = (py + q[j + 1]!) / 2 - cy, mz = (pz + q[j + 2]!) / 2 - cz
-      row[0] = my * uz - mz * uy; row[1] = mz * ux - mx * uz; row[2] = mx * uy - my * ux
-      row[3] = ux; row[4] = uy; row[5] = uz
+      const mx = (px + q[j]!) / 2 - cx,
+        my = (py + q[j + 1]!) / 2 - cy,
+        mz = (pz + q[j + 2]!) / 2 - cz
+      row[0] = my * uz - mz * uy
+      row[1] = mz * ux - mx * uz
+      row[2] = mx * uy - my * ux
+      row[3] = ux
+      row[4] = uy
+      row[5] = uz
       for (let s = 0; s < 6; s++) {
         const ws = w * row[s]!
         g[s]! -= ws * r
@@ -49,7 +65,8 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
     if (count < 12) return motion
     for (let s = 0; s < 6; s++) for (let t = 0; t < s; t++) h[s * 6 + t] = h[t * 6 + s]!
     // What the surface leaves free must not run away.
-    for (let s = 0; s < 6; s++) h[s * 7]! += 1e-3 * (s < 3 ? (h[0]! + h[7]! + h[14]!) / 3 : (h[21]! + h[28]! + h[35]!) / 3) + 1e-12
+    for (let s = 0; s < 6; s++)
+      h[s * 7]! += 1e-3 * (s < 3 ? (h[0]! + h[7]! + h[14]!) / 3 : (h[21]! + h[28]! + h[35]!) / 3) + 1e-12
     if (!solveCholesky(h, g, x, 6)) return motion
     motion = compose(shiftMotion(cx, cy, cz), compose(twistMotion(x), compose(shiftMotion(-cx, -cy, -cz), motion)))
   }

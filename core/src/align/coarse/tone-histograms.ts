@@ -14,23 +14,37 @@ const END = 0.6
  * @param tone n: logarithm of the lightness, NaN where it is not known
  * @param radiiVoxels radii of the neighbourhoods, ascending, in voxels of the outline
  */
-export function toneHistograms(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, tone: Float32Array, radiiVoxels: readonly number[]): Float32Array {
-  const n = o.points.length / 3, width = TONE_BINS * radiiVoxels.length
+export function toneHistograms(
+  o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>,
+  tone: Float32Array,
+  radiiVoxels: readonly number[],
+): Float32Array {
+  const n = o.points.length / 3,
+    width = TONE_BINS * radiiVoxels.length
   const out = new Float32Array(n * width)
   const widest = radiiVoxels.at(-1)! * o.voxelMm
   const cells = new CellIndex(o.points, widest)
   const limits = radiiVoxels.map((r) => (r * o.voxelMm) ** 2)
-  const p = o.points, m = o.normals
-  const near: number[] = [], d2s: number[] = []
+  const p = o.points,
+    m = o.normals
+  const near: number[] = [],
+    d2s: number[] = []
   for (let i = 0; i < n; i++) {
-    const x = p[i * 3]!, y = p[i * 3 + 1]!, z = p[i * 3 + 2]!
+    const x = p[i * 3]!,
+      y = p[i * 3 + 1]!,
+      z = p[i * 3 + 2]!
     near.length = d2s.length = 0
     for (const c of cells.around(x, y, z)) {
       for (let s = cells.start[c]!, e = cells.start[c + 1]!; s < e; s++) {
         const j = cells.items[s]!
         const d2 = (p[j * 3]! - x) ** 2 + (p[j * 3 + 1]! - y) ** 2 + (p[j * 3 + 2]! - z) ** 2
         // The back of a thin wall has paint of its own.
-        if (d2 > limits.at(-1)! || Number.isNaN(tone[j]) || m[i * 3]! * m[j * 3]! + m[i * 3 + 1]! * m[j * 3 + 1]! + m[i * 3 + 2]! * m[j * 3 + 2]! < 0) continue
+        if (
+          d2 > limits.at(-1)! ||
+          Number.isNaN(tone[j]) ||
+          m[i * 3]! * m[j * 3]! + m[i * 3 + 1]! * m[j * 3 + 1]! + m[i * 3 + 2]! * m[j * 3 + 2]! < 0
+        )
+          continue
         near.push(tone[j]!)
         d2s.push(d2)
       }
@@ -44,7 +58,8 @@ export function toneHistograms(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'
         if (d2s[k]! > limit) continue
         // Shared between two bins, so that a small change of tone is a small change here.
         const place = Math.max(0, Math.min(TONE_BINS - 1, ((near[k]! - own) / END + 1) * 0.5 * (TONE_BINS - 1)))
-        const low = Math.min(TONE_BINS - 2, Math.floor(place)), share = place - low
+        const low = Math.min(TONE_BINS - 2, Math.floor(place)),
+          share = place - low
         out[at + low]! += 1 - share
         out[at + low + 1]! += share
         sum++

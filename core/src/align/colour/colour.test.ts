@@ -3,7 +3,16 @@ import { captureTake, TABLETOP_DEVICE } from '../../bench/capture'
 import { NET_BOBBIN } from '../../bench/pieces'
 import { quietContext } from '../../context'
 import { worst } from '../../findings'
-import { compose, identityMotion, invertRigid, rotationMotion, shiftMotion, transformPoint, transformPoints, type Motion } from '../../linear/rigid'
+import {
+  compose,
+  identityMotion,
+  invertRigid,
+  rotationMotion,
+  shiftMotion,
+  transformPoint,
+  transformPoints,
+  type Motion,
+} from '../../linear/rigid'
 import { seededRandom } from '../../linear/random'
 import { NEW_TAKE } from '../../plan/takes'
 import { pickPoints, type PointCloud } from '../../shapes'
@@ -22,14 +31,32 @@ import { tonesOf } from './tones'
 type Paint = (x: number, y: number, z: number) => number
 
 /** Points of a surface of revolution about z, painted; `light` is what the lamp adds. */
-function turned(radius: (z: number) => number, heightMm: number, paint: Paint, light = 1, seed = 1, turn: Motion = identityMotion()): PointCloud & { normals: Float32Array } {
-  const random = seededRandom(seed), n = 16_000
-  const positions = new Float32Array(n * 3), normals = new Float32Array(n * 3), colours = new Uint8Array(n * 3)
+function turned(
+  radius: (z: number) => number,
+  heightMm: number,
+  paint: Paint,
+  light = 1,
+  seed = 1,
+  turn: Motion = identityMotion(),
+): PointCloud & { normals: Float32Array } {
+  const random = seededRandom(seed),
+    n = 16_000
+  const positions = new Float32Array(n * 3),
+    normals = new Float32Array(n * 3),
+    colours = new Uint8Array(n * 3)
   for (let i = 0; i < n; i++) {
-    const a = 2 * Math.PI * random.next(), z = heightMm * random.next(), r = radius(z)
-    const slope = (radius(z + 0.01) - radius(z - 0.01)) / 0.02, l = Math.hypot(1, slope)
+    const a = 2 * Math.PI * random.next(),
+      z = heightMm * random.next(),
+      r = radius(z)
+    const slope = (radius(z + 0.01) - radius(z - 0.01)) / 0.02,
+      l = Math.hypot(1, slope)
     positions.set(transformPoint(turn, r * Math.cos(a), r * Math.sin(a), z), i * 3)
-    const m = transformPoint([...turn.slice(0, 3), 0, ...turn.slice(4, 7), 0, ...turn.slice(8, 11), 0, 0, 0, 0, 1] as unknown as Motion, Math.cos(a) / l, Math.sin(a) / l, -slope / l)
+    const m = transformPoint(
+      [...turn.slice(0, 3), 0, ...turn.slice(4, 7), 0, ...turn.slice(8, 11), 0, 0, 0, 0, 1] as unknown as Motion,
+      Math.cos(a) / l,
+      Math.sin(a) / l,
+      -slope / l,
+    )
     normals.set(m, i * 3)
     const grey = Math.max(0, Math.min(255, 255 * light * paint(r * Math.cos(a), r * Math.sin(a), z)))
     colours.fill(grey, i * 3, i * 3 + 3)
@@ -47,13 +74,25 @@ const spindle = (z: number): number => 18 + 4 * Math.sin(z / 9)
 
 describe('tones', () => {
   test('the logarithm of lightness, with its slope along the surface (closed form); nothing without colours', () => {
-    const n = 60, positions: number[] = [], colours: number[] = []
-    for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) {
-      positions.push(i, j, 0)
-      colours.push(...[0, 0, 0].map(() => Math.round(255 * (Math.exp(0.01 * i - 0.02 * j - 0.5) - 6 / 255))))
+    const n = 60,
+      positions: number[] = [],
+      colours: number[] = []
+    for (let i = 0; i < n; i++)
+      for (let j = 0; j < n; j++) {
+        positions.push(i, j, 0)
+        colours.push(...[0, 0, 0].map(() => Math.round(255 * (Math.exp(0.01 * i - 0.02 * j - 0.5) - 6 / 255))))
+      }
+    const cloud: PointCloud = {
+      kind: 'cloud',
+      positions: Float32Array.from(positions),
+      colours: Uint8Array.from(colours),
     }
-    const cloud: PointCloud = { kind: 'cloud', positions: Float32Array.from(positions), colours: Uint8Array.from(colours) }
-    const outline = outlineOf(cloud.positions, Float32Array.from({ length: n * n * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)), new Uint8Array(n * n), 2)
+    const outline = outlineOf(
+      cloud.positions,
+      Float32Array.from({ length: n * n * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)),
+      new Uint8Array(n * n),
+      2,
+    )
     const { tone, gradient } = tonesOf(cloud, outline)!
     for (let i = 0; i < tone.length; i++) {
       const [x, y] = [outline.points[i * 3]!, outline.points[i * 3 + 1]!]
@@ -68,9 +107,16 @@ describe('tones', () => {
     expect(tonesOf({ kind: 'cloud', positions: cloud.positions }, outline)).toBeNull()
   })
   test('places at an edge have none: they average two faces', () => {
-    const wedge = turned((z) => (z < 20 ? 20 : 20 - 4 * (z - 20)), 24, () => 0.5)
+    const wedge = turned(
+      (z) => (z < 20 ? 20 : 20 - 4 * (z - 20)),
+      24,
+      () => 0.5,
+    )
     const { outline, tones } = toned(wedge)
-    let plain = 0, known = 0, edge = 0, without = 0
+    let plain = 0,
+      known = 0,
+      edge = 0,
+      without = 0
     for (let i = 0; i < tones.tone.length; i++) {
       const z = outline.points[i * 3 + 2]!
       if (Math.abs(z - 20) < 0.5) {
@@ -93,7 +139,21 @@ describe('a turned piece with paint on it', () => {
   // Under another light, and in another turn.
   const other = toned(turned(spindle, 60, patches, 0.6, 2, far))
   const truth = invertRigid(far)
-  const about: Slide = { motion: { kind: 'rotation', axis: [0, 0, 1], point: [0, 0, 0], pitchMm: 0, free: true, playMm: Infinity, boundMm: Infinity, twist: Float64Array.of(0, 0, 1, 0, 0, 0) }, movers: [1], stayers: [0], heldByShape: false }
+  const about: Slide = {
+    motion: {
+      kind: 'rotation',
+      axis: [0, 0, 1],
+      point: [0, 0, 0],
+      pitchMm: 0,
+      free: true,
+      playMm: Infinity,
+      boundMm: Infinity,
+      twist: Float64Array.of(0, 0, 1, 0, 0, 0),
+    },
+    movers: [1],
+    stayers: [0],
+    heldByShape: false,
+  }
   const offDeg = (m: Motion): number => {
     const error = compose(invertRigid(truth), m)
     return Math.abs((Math.atan2(error[4]!, error[0]!) * 180) / Math.PI)
@@ -119,26 +179,42 @@ describe('a turned piece with paint on it', () => {
     expect(offDeg(close[1]!)).toBeLessThan(0.1)
     expect(Array.from(close[0]!)).toEqual(Array.from(identityMotion()))
     // What shape holds is left alone.
-    expect(slideToColours([{ ...about, heldByShape: true }], [identityMotion(), chosen.motion], [one, other], [[0, 1]])[1]).toBe(chosen.motion)
+    expect(
+      slideToColours([{ ...about, heldByShape: true }], [identityMotion(), chosen.motion], [one, other], [[0, 1]])[1],
+    ).toBe(chosen.motion)
   })
   test('a pattern that comes round again settles nothing; nor does a plain piece', () => {
-    const striped = (seed: number): Toned => toned(turned(spindle, 60, (x, y) => 0.4 + 0.15 * Math.cos(4 * Math.atan2(y, x)), 1, seed))
-    expect(chooseByColours([1], [0], [identityMotion(), identityMotion()], [striped(1), striped(2)], [], about).settled).toBe(false)
+    const striped = (seed: number): Toned =>
+      toned(turned(spindle, 60, (x, y) => 0.4 + 0.15 * Math.cos(4 * Math.atan2(y, x)), 1, seed))
+    expect(
+      chooseByColours([1], [0], [identityMotion(), identityMotion()], [striped(1), striped(2)], [], about).settled,
+    ).toBe(false)
     const plain = (seed: number): Toned => toned(turned(spindle, 60, () => 0.5, 1, seed))
-    expect(chooseByColours([1], [0], [identityMotion(), identityMotion()], [plain(1), plain(2)], [], about)).toMatchObject({ settled: false, moved: false })
+    expect(
+      chooseByColours([1], [0], [identityMotion(), identityMotion()], [plain(1), plain(2)], [], about),
+    ).toMatchObject({ settled: false, moved: false })
     expect(chooseByColours([1], [0], [identityMotion(), identityMotion()], [one, null], [], about).agreement).toBeNaN()
   })
   test('where nothing else is open, tones that do not go together speak against the pose; plain ones do not', () => {
     const wrong = compose(rotationMotion([0, 0, 1], 1.5), truth)
-    expect(chooseByColours([1], [0], [identityMotion(), wrong], [one, other], [], null)).toMatchObject({ settled: false, contradicts: true })
-    expect(chooseByColours([1], [0], [identityMotion(), truth], [one, other], [], null)).toMatchObject({ settled: true, contradicts: false })
+    expect(chooseByColours([1], [0], [identityMotion(), wrong], [one, other], [], null)).toMatchObject({
+      settled: false,
+      contradicts: true,
+    })
+    expect(chooseByColours([1], [0], [identityMotion(), truth], [one, other], [], null)).toMatchObject({
+      settled: true,
+      contradicts: false,
+    })
     const plain = toned(turned(spindle, 60, () => 0.5, 1, 9))
     expect(chooseByColours([1], [0], [identityMotion(), wrong], [plain, other], [], null).contradicts).toBe(false)
   })
   test('slides: the turn is free by shape, and held by the tones as well as they say', () => {
     const clouds = [turned(spindle, 60, patches), turned(spindle, 60, patches, 1, 3)]
     const takes = clouds.map((c) => prepareCloud(c, quietContext()))
-    const places = takes.map((t) => t.features.order.filter((_, i) => i % 4 === 0)) as unknown as [Int32Array, Int32Array]
+    const places = takes.map((t) => t.features.order.filter((_, i) => i % 4 === 0)) as unknown as [
+      Int32Array,
+      Int32Array,
+    ]
     const shared = sharedSurface(takes[0]!, takes[1]!, identityMotion(), identityMotion(), 1, 2, places)
     const pairs = [{ a: 0, b: 1, shared }]
     expect(findSlides(pairs, 2, 1).modes[0]!.motion).toMatchObject({ kind: 'rotation', free: true })
@@ -161,16 +237,34 @@ describe('a turned piece with paint on it', () => {
 describe('the bobbin of the bench, round and alike at both ends, its grain told by a camera', () => {
   let clouds: PointCloud[], truth: Motion
   beforeAll(() => {
-    const plans = [{ ...NEW_TAKE, elevationDeg: 40 }, { ...NEW_TAKE, pose: 'front' as const, elevationDeg: 30 }]
-    const got = plans.map((p, i) => captureTake(NET_BOBBIN, p, TABLETOP_DEVICE, 71 + i, quietContext(), { spacingMm: 0.8 }))
-    clouds = got.map((g) => pickPoints(g.cloud, [...g.trueKinds.keys()].filter((i) => g.trueKinds[i] === 0)))
+    const plans = [
+      { ...NEW_TAKE, elevationDeg: 40 },
+      { ...NEW_TAKE, pose: 'front' as const, elevationDeg: 30 },
+    ]
+    const got = plans.map((p, i) =>
+      captureTake(NET_BOBBIN, p, TABLETOP_DEVICE, 71 + i, quietContext(), { spacingMm: 0.8 }),
+    )
+    clouds = got.map((g) =>
+      pickPoints(
+        g.cloud,
+        [...g.trueKinds.keys()].filter((i) => g.trueKinds[i] === 0),
+      ),
+    )
     truth = compose(got[0]!.truth, invertRigid(got[1]!.truth))
   })
-  const join = async (colours: boolean, own = clouds): Promise<{ offMm: number; report: JoinReport; text: string; verdict: string }> => {
-    const report = await joinAndJudge({ clouds: own, starts: [identityMotion(), null], groups: [0, 1], fixedAt: 0, toleranceMm: null, colours }, quietContext())
-    const p = transformPoints(report.motions[1]!, own[1]!.positions), q = transformPoints(truth, own[1]!.positions)
+  const join = async (
+    colours: boolean,
+    own = clouds,
+  ): Promise<{ offMm: number; report: JoinReport; text: string; verdict: string }> => {
+    const report = await joinAndJudge(
+      { clouds: own, starts: [identityMotion(), null], groups: [0, 1], fixedAt: 0, toleranceMm: null, colours },
+      quietContext(),
+    )
+    const p = transformPoints(report.motions[1]!, own[1]!.positions),
+      q = transformPoints(truth, own[1]!.positions)
     let offMm = 0
-    for (let i = 0; i < p.length; i += 3) offMm = Math.max(offMm, Math.hypot(p[i]! - q[i]!, p[i + 1]! - q[i + 1]!, p[i + 2]! - q[i + 2]!))
+    for (let i = 0; i < p.length; i += 3)
+      offMm = Math.max(offMm, Math.hypot(p[i]! - q[i]!, p[i + 1]! - q[i + 1]!, p[i + 2]! - q[i + 2]!))
     const findings = joinFindings(report, ['upright', 'on its side'])
     return { offMm, report, verdict: worst(findings), text: findings.map((f) => f.text).join('\n') }
   }
@@ -184,10 +278,15 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
   })
   test('only judged, it stays where it was put, and its colours speak against a place where they do not go together', async () => {
     const starts = [identityMotion(), compose(rotationMotion([0, 0, 1], 1.3), truth)]
-    const report = await joinAndJudge({ clouds, starts, groups: [0, 1], fixedAt: 0, toleranceMm: null, colours: true, asPlaced: true }, quietContext())
+    const report = await joinAndJudge(
+      { clouds, starts, groups: [0, 1], fixedAt: 0, toleranceMm: null, colours: true, asPlaced: true },
+      quietContext(),
+    )
     expect(Array.from(report.motions[1]!)).toEqual(Array.from(starts[1]!))
     expect(report.colours![0]).toMatchObject({ settled: false, moved: false, contradicts: true })
-    expect(joinFindings(report, ['upright', 'on its side']).find((f) => f.id === 'join.colours')!.verdict).toBe('doubtful')
+    expect(joinFindings(report, ['upright', 'on its side']).find((f) => f.id === 'join.colours')!.verdict).toBe(
+      'doubtful',
+    )
   })
   test('coated white it has no colours to tell: that is said, and the join stays unsound', async () => {
     const white = clouds.map((c) => ({ ...c, colours: new Uint8Array(c.positions.length).fill(236) }))

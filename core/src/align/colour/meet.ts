@@ -4,7 +4,10 @@ import { nearestOf, type Outline } from '../coarse/outline'
 import type { Tones } from './tones'
 
 /** A take as colours see it. */
-export interface Toned { readonly outline: Outline; readonly tones: Tones }
+export interface Toned {
+  readonly outline: Outline
+  readonly tones: Tones
+}
 
 /** Places of one take that lie on another, with both takes' tones: the other's carried over to the very place by its slope. */
 export interface MetTones {
@@ -23,9 +26,16 @@ const REACH_VOXELS = 1.5
 
 /** @param motion from → to @param stride looks at every so many places */
 export function meetTones(from: Toned, to: Toned, motion: Motion, stride: number): MetTones {
-  const p = from.outline.points, pn = from.outline.normals, q = to.outline.points, qn = to.outline.normals
+  const p = from.outline.points,
+    pn = from.outline.normals,
+    q = to.outline.points,
+    qn = to.outline.normals
   const room = Math.ceil(p.length / 3 / stride)
-  const at = new Float64Array(room * 3), slope = new Float64Array(room * 3), own = new Float64Array(room), other = new Float64Array(room), apartMm = new Float64Array(room)
+  const at = new Float64Array(room * 3),
+    slope = new Float64Array(room * 3),
+    own = new Float64Array(room),
+    other = new Float64Array(room),
+    apartMm = new Float64Array(room)
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
   const reach2 = (REACH_VOXELS * to.outline.voxelMm) ** 2
   let count = 0
@@ -44,13 +54,21 @@ export function meetTones(from: Toned, to: Toned, motion: Motion, stride: number
     const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
     const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
     if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < MIN_COSINE) continue
-    const dx = x - q[k]!, dy = y - q[k + 1]!, dz = z - q[k + 2]!
+    const dx = x - q[k]!,
+      dy = y - q[k + 1]!,
+      dz = z - q[k + 2]!
     if (dx * dx + dy * dy + dz * dz > reach2) continue
     const g = to.tones.gradient
     const c = count * 3
-    at[c] = x; at[c + 1] = y; at[c + 2] = z
-    slope[c] = g[k]!; slope[c + 1] = g[k + 1]!; slope[c + 2] = g[k + 2]!
-    const ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
+    at[c] = x
+    at[c + 1] = y
+    at[c + 2] = z
+    slope[c] = g[k]!
+    slope[c + 1] = g[k + 1]!
+    slope[c + 2] = g[k + 2]!
+    const ux = nx + qn[k]!,
+      uy = ny + qn[k + 1]!,
+      uz = nz + qn[k + 2]!
     apartMm[count] = (ux * dx + uy * dy + uz * dz) / Math.sqrt(ux * ux + uy * uy + uz * uz)
     own[count] = tone
     other[count++] = there + g[k]! * dx + g[k + 1]! * dy + g[k + 2]! * dz
@@ -63,22 +81,29 @@ export const LEAST_MET = 60
 
 /** Correlation of the tones of what meets, −1 to 1: exposure and contrast may differ. NaN where too little meets or one side is plain. */
 export function agreementOf(lists: readonly MetTones[]): number {
-  let n = 0, a = 0, b = 0
-  for (const m of lists) for (let i = 0; i < m.count; i++) {
-    a += m.own[i]!
-    b += m.other[i]!
-    n++
-  }
+  let n = 0,
+    a = 0,
+    b = 0
+  for (const m of lists)
+    for (let i = 0; i < m.count; i++) {
+      a += m.own[i]!
+      b += m.other[i]!
+      n++
+    }
   if (n < LEAST_MET) return NaN
   a /= n
   b /= n
-  let ab = 0, aa = 0, bb = 0
-  for (const m of lists) for (let i = 0; i < m.count; i++) {
-    const u = m.own[i]! - a, v = m.other[i]! - b
-    ab += u * v
-    aa += u * u
-    bb += v * v
-  }
+  let ab = 0,
+    aa = 0,
+    bb = 0
+  for (const m of lists)
+    for (let i = 0; i < m.count; i++) {
+      const u = m.own[i]! - a,
+        v = m.other[i]! - b
+      ab += u * v
+      aa += u * u
+      bb += v * v
+    }
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : NaN
 }
 
@@ -103,7 +128,8 @@ const LEAD = 0.3
 const fisher = (r: number): number => Math.atanh(Math.max(-0.999, Math.min(0.999, r)))
 
 /** Whether an agreement speaks for its pose against another's, in Fisher's z (Fisher 1921, "On the probable error of a coefficient of correlation", Metron 1). */
-export const leads = (best: number, other: number): boolean => best >= AGREES && (Number.isNaN(other) || fisher(best) - fisher(other) >= LEAD)
+export const leads = (best: number, other: number): boolean =>
+  best >= AGREES && (Number.isNaN(other) || fisher(best) - fisher(other) >= LEAD)
 
 /** Chance agreements seen in other poses that a true one must stand above, in their own standard deviations; and how many of them say what chance does. */
 const STANDS_OUT = 6
@@ -113,7 +139,8 @@ const LEAST_OTHERS = 20
 export function standsOut(best: number, others: readonly number[]): boolean {
   if (others.length < LEAST_OTHERS) return true
   // Poses near the true one agree, too: the middle and the middle deviation do not mind a few of those.
-  const z = Float64Array.from(others, fisher), middle = median(z)
+  const z = Float64Array.from(others, fisher),
+    middle = median(z)
   const deviation = 1.4826 * median(z.map((v) => Math.abs(v - middle)))
   return fisher(best) - middle >= STANDS_OUT * deviation
 }

@@ -9,7 +9,13 @@ import { LEAST_MET, meetTones, type Toned } from './meet'
 export type ColouredPair = readonly [number, number]
 
 /** What tones say of where a pair lies: slopes along the surface, in the common frame, and what each weighs. */
-export interface ToneRows { readonly a: number; readonly b: number; readonly points: Float32Array; readonly slopes: Float32Array; readonly weight: number }
+export interface ToneRows {
+  readonly a: number
+  readonly b: number
+  readonly points: Float32Array
+  readonly slopes: Float32Array
+  readonly weight: number
+}
 
 const PASSES = 2
 const STEPS = 14
@@ -22,17 +28,28 @@ const CORRELATED = 6
  * Revisited", ICCV; the geometric part holds the rest better than colours could). What the shapes hold is not touched.
  * @param takes by number; null for takes without colours
  */
-export function slideToColours(modes: readonly Slide[], motions: readonly Motion[], takes: readonly (Toned | null)[], pairs: readonly ColouredPair[]): readonly Motion[] {
+export function slideToColours(
+  modes: readonly Slide[],
+  motions: readonly Motion[],
+  takes: readonly (Toned | null)[],
+  pairs: readonly ColouredPair[],
+): readonly Motion[] {
   let out = motions
   const loose = modes.filter((m) => !m.heldByShape)
-  for (let pass = 0; pass < PASSES; pass++) for (const mode of loose) {
-    const crossing = pairs.filter(([a, b]) => mode.movers.includes(a) !== mode.movers.includes(b))
-    if (crossing.length > 0) out = along(mode, out, takes, crossing)
-  }
+  for (let pass = 0; pass < PASSES; pass++)
+    for (const mode of loose) {
+      const crossing = pairs.filter(([a, b]) => mode.movers.includes(a) !== mode.movers.includes(b))
+      if (crossing.length > 0) out = along(mode, out, takes, crossing)
+    }
   return out
 }
 
-function along(mode: Slide, start: readonly Motion[], takes: readonly (Toned | null)[], pairs: readonly ColouredPair[]): readonly Motion[] {
+function along(
+  mode: Slide,
+  start: readonly Motion[],
+  takes: readonly (Toned | null)[],
+  pairs: readonly ColouredPair[],
+): readonly Motion[] {
   const by = (amount: number): readonly Motion[] => {
     const step = alongFreedom(mode.motion, amount)
     return start.map((m, i) => (mode.movers.includes(i) ? compose(step, m) : m))
@@ -55,11 +72,21 @@ function along(mode: Slide, start: readonly Motion[], takes: readonly (Toned | n
   return cost(share) < cost(0) ? by(share * amount) : start
 }
 
-interface Misfit { readonly cost: number; readonly toneScatter: number; readonly apartScatterMm: number }
+interface Misfit {
+  readonly cost: number
+  readonly toneScatter: number
+  readonly apartScatterMm: number
+}
 
 /** How badly tones and surfaces of the pairs fit together, robustly, each in its own scatter at the start. */
-function misfit(motions: readonly Motion[], takes: readonly (Toned | null)[], pairs: readonly ColouredPair[], scales: Misfit | null): Misfit {
-  const tones: number[] = [], apart: number[] = []
+function misfit(
+  motions: readonly Motion[],
+  takes: readonly (Toned | null)[],
+  pairs: readonly ColouredPair[],
+  scales: Misfit | null,
+): Misfit {
+  const tones: number[] = [],
+    apart: number[] = []
   for (const [a, b] of pairs) {
     const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]!), motions[a]!), 1)
     if (met.count < LEAST_MET) continue
@@ -72,8 +99,10 @@ function misfit(motions: readonly Motion[], takes: readonly (Toned | null)[], pa
     }
   }
   if (tones.length === 0) return { cost: Infinity, toneScatter: 1, apartScatterMm: 1 }
-  const toneScatter = scales?.toneScatter ?? Math.max(1e-4, 1.4826 * median(Float64Array.from(tones))), apartScatterMm = scales?.apartScatterMm ?? Math.max(1e-6, 1.4826 * median(Float64Array.from(apart)))
-  const robust = (values: readonly number[], scatter: number): number => values.reduce((s, v) => s + Math.min(v / scatter, ROBUST) ** 2, 0) / values.length
+  const toneScatter = scales?.toneScatter ?? Math.max(1e-4, 1.4826 * median(Float64Array.from(tones))),
+    apartScatterMm = scales?.apartScatterMm ?? Math.max(1e-6, 1.4826 * median(Float64Array.from(apart)))
+  const robust = (values: readonly number[], scatter: number): number =>
+    values.reduce((s, v) => s + Math.min(v / scatter, ROBUST) ** 2, 0) / values.length
   return { cost: robust(tones, toneScatter) + robust(apart, apartScatterMm), toneScatter, apartScatterMm }
 }
 
@@ -83,14 +112,21 @@ const NARROWINGS = 14
 
 /** Where a function of one hollow is least (Kiefer 1953). */
 function goldenLeast(f: (x: number) => number, low: number, high: number): number {
-  let a = high - GOLDEN * (high - low), b = low + GOLDEN * (high - low), fa = f(a), fb = f(b)
+  let a = high - GOLDEN * (high - low),
+    b = low + GOLDEN * (high - low),
+    fa = f(a),
+    fb = f(b)
   for (let i = 0; i < NARROWINGS; i++) {
     if (fa <= fb) {
-      high = b; b = a; fb = fa
+      high = b
+      b = a
+      fb = fa
       a = high - GOLDEN * (high - low)
       fa = f(a)
     } else {
-      low = a; a = b; fa = fb
+      low = a
+      a = b
+      fa = fb
       b = low + GOLDEN * (high - low)
       fb = f(b)
     }
@@ -99,14 +135,26 @@ function goldenLeast(f: (x: number) => number, low: number, high: number): numbe
 }
 
 /** Pull and stiffness of the tones along one freedom. */
-function slope(freedom: FreeMotion, movers: readonly number[], motions: readonly Motion[], takes: readonly (Toned | null)[], pairs: readonly ColouredPair[]): { toward: number; stiff: number; fastest: number } {
-  let toward = 0, stiff = 0, fastest = 0
-  for (const [from, to] of pairs.flatMap(([a, b]): ColouredPair[] => [[a, b], [b, a]])) {
+function slope(
+  freedom: FreeMotion,
+  movers: readonly number[],
+  motions: readonly Motion[],
+  takes: readonly (Toned | null)[],
+  pairs: readonly ColouredPair[],
+): { toward: number; stiff: number; fastest: number } {
+  let toward = 0,
+    stiff = 0,
+    fastest = 0
+  for (const [from, to] of pairs.flatMap(([a, b]): ColouredPair[] => [
+    [a, b],
+    [b, a],
+  ])) {
     const met = meetTones(takes[from]!, takes[to]!, compose(invertRigid(motions[to]!), motions[from]!), 1)
     if (met.count < LEAST_MET) continue
     const sign = movers.includes(from) ? 1 : -1
     const m = motions[to]!
-    const d = new Float64Array(met.count), r = new Float64Array(met.count)
+    const d = new Float64Array(met.count),
+      r = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) {
       const c = i * 3
       const v = speedAlong(freedom, transformPoint(m, met.at[c]!, met.at[c + 1]!, met.at[c + 2]!))
@@ -118,7 +166,8 @@ function slope(freedom: FreeMotion, movers: readonly number[], motions: readonly
     const exposure = median(r.slice())
     for (let i = 0; i < met.count; i++) r[i]! -= exposure
     const tukey = 4.685 * Math.max(1e-4, 1.4826 * median(r.map(Math.abs)))
-    let meanD = 0, weights = 0
+    let meanD = 0,
+      weights = 0
     const w = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) {
       const u = r[i]! / tukey
@@ -137,11 +186,17 @@ function slope(freedom: FreeMotion, movers: readonly number[], motions: readonly
 }
 
 /** What the tones of these pairs say, for the eigen-analysis of slides. */
-export function toneRows(motions: readonly Motion[], takes: readonly (Toned | null)[], pairs: readonly ColouredPair[]): ToneRows[] {
+export function toneRows(
+  motions: readonly Motion[],
+  takes: readonly (Toned | null)[],
+  pairs: readonly ColouredPair[],
+): ToneRows[] {
   return pairs.flatMap(([a, b]) => {
     const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]!), motions[a]!), 1)
     if (met.count < LEAST_MET) return []
-    const points = new Float32Array(met.count * 3), slopes = new Float32Array(met.count * 3), r = new Float64Array(met.count)
+    const points = new Float32Array(met.count * 3),
+      slopes = new Float32Array(met.count * 3),
+      r = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) {
       const c = i * 3
       points.set(transformPoint(motions[b]!, met.at[c]!, met.at[c + 1]!, met.at[c + 2]!), c)

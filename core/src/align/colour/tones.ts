@@ -18,7 +18,8 @@ const NEIGHBOURS = 14
 const REACH_VOXELS = 2.6
 const LEAST_NEIGHBOURS = 6
 /** A place lies at an edge where the surface bends so much so near. */
-const EDGE_VOXELS = 2, EDGE_COSINE = 0.85
+const EDGE_VOXELS = 2,
+  EDGE_COSINE = 0.85
 
 /** @param outline of the same cloud @returns null for a take without colours */
 export function tonesOf(cloud: PointCloud, outline: Outline): Tones | null {
@@ -47,29 +48,42 @@ function slopesOf(o: Outline, tone: Float32Array): Tones {
   const kept = tone.slice()
   const edge2 = (EDGE_VOXELS * o.voxelMm) ** 2
   const tree = new KdTree(o.points)
-  const ids = new Int32Array(NEIGHBOURS), d2 = new Float64Array(NEIGHBOURS)
+  const ids = new Int32Array(NEIGHBOURS),
+    d2 = new Float64Array(NEIGHBOURS)
   const gradient = new Float32Array(n * 3)
-  const a = new Float64Array(9), b = new Float64Array(3), x = new Float64Array(3), row = new Float64Array(3)
+  const a = new Float64Array(9),
+    b = new Float64Array(3),
+    x = new Float64Array(3),
+    row = new Float64Array(3)
   const reach2 = (REACH_VOXELS * o.voxelMm) ** 2
   for (let i = 0; i < n; i++) {
     const k = i * 3
     const found = tree.knn(o.points[k]!, o.points[k + 1]!, o.points[k + 2]!, NEIGHBOURS, ids, d2, reach2)
-    const nx = o.normals[k]!, ny = o.normals[k + 1]!, nz = o.normals[k + 2]!
+    const nx = o.normals[k]!,
+      ny = o.normals[k + 1]!,
+      nz = o.normals[k + 2]!
     // Any two directions across the normal.
     const h = Math.abs(nz) < 0.8 ? [-ny, nx, 0] : [0, -nz, ny]
     const l = Math.hypot(...h)
     const [ux, uy, uz] = h.map((v) => v / l) as [number, number, number]
-    const vx = ny * uz - nz * uy, vy = nz * ux - nx * uz, vz = nx * uy - ny * ux
+    const vx = ny * uz - nz * uy,
+      vy = nz * ux - nx * uz,
+      vz = nx * uy - ny * ux
     a.fill(0)
     b.fill(0)
     let used = 0
     for (let j = 0; j < found; j++) {
-      const q = ids[j]! * 3, t = tone[ids[j]!]!
+      const q = ids[j]! * 3,
+        t = tone[ids[j]!]!
       const cosine = o.normals[q]! * nx + o.normals[q + 1]! * ny + o.normals[q + 2]! * nz
       if (cosine < EDGE_COSINE && d2[j]! < edge2) kept[i] = NaN
       if (Number.isNaN(t) || cosine < 0.5) continue
-      const dx = o.points[q]! - o.points[k]!, dy = o.points[q + 1]! - o.points[k + 1]!, dz = o.points[q + 2]! - o.points[k + 2]!
-      row[0] = 1; row[1] = ux * dx + uy * dy + uz * dz; row[2] = vx * dx + vy * dy + vz * dz
+      const dx = o.points[q]! - o.points[k]!,
+        dy = o.points[q + 1]! - o.points[k + 1]!,
+        dz = o.points[q + 2]! - o.points[k + 2]!
+      row[0] = 1
+      row[1] = ux * dx + uy * dy + uz * dz
+      row[2] = vx * dx + vy * dy + vz * dz
       for (let r = 0; r < 3; r++) {
         b[r]! += row[r]! * t
         for (let c = 0; c < 3; c++) a[r * 3 + c]! += row[r]! * row[c]!

@@ -1,7 +1,15 @@
 import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
-import { compose, identityMotion, invertRigid, partOf, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
+import {
+  compose,
+  identityMotion,
+  invertRigid,
+  partOf,
+  rotationAngle,
+  transformPoint,
+  type Motion,
+} from '../../linear/rigid'
 import { judgePose } from '../coarse/judge-pose'
 import { refineOutline } from '../coarse/refine-outline'
 import type { CoarseMatches } from '../coarse/matches'
@@ -56,7 +64,8 @@ const MAIN_PAIRS = 8
 const COARSE_SCORE = 0.3
 const CLOSER_LOOKS = 6
 /** Points and rounds for settling another pose on all that crosses the cut. */
-const ACROSS_SAMPLES = 16_000, ACROSS_ROUNDS = 12
+const ACROSS_SAMPLES = 16_000,
+  ACROSS_ROUNDS = 12
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 /** Meets on less: reported from so much on of what the pose taken meets on, with no more that contradicts; told from `JOIN_LIMITS.lessShare` on. */
@@ -75,7 +84,11 @@ const LEAST_SHIFT = 3
  * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses come from feature matches and
  * from symmetries of the shared surface; each is matched finely and then judged like the one taken, patch by patch.
  */
-export async function findAlternatives(set: JudgedSet, cuts: readonly { readonly movers: readonly number[]; readonly stayers: readonly number[] }[], context: RunContext): Promise<Alternative[]> {
+export async function findAlternatives(
+  set: JudgedSet,
+  cuts: readonly { readonly movers: readonly number[]; readonly stayers: readonly number[] }[],
+  context: RunContext,
+): Promise<Alternative[]> {
   const out: Alternative[] = []
   for (const [i, cut] of cuts.entries()) {
     checkpoint(context, i, cuts.length, 'Looking for other poses that fit')
@@ -84,9 +97,17 @@ export async function findAlternatives(set: JudgedSet, cuts: readonly { readonly
   return out
 }
 
-async function overCut(set: JudgedSet, movers: readonly number[], stayers: readonly number[], context: RunContext): Promise<Alternative[]> {
+async function overCut(
+  set: JudgedSet,
+  movers: readonly number[],
+  stayers: readonly number[],
+  context: RunContext,
+): Promise<Alternative[]> {
   const { described, motions } = set
-  const crossing: CrossingPair[] = set.pairs.map((p, i) => ({ ...p, inflation: set.inflation[i]! })).filter((p) => movers.includes(p.a) !== movers.includes(p.b)).sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
+  const crossing: CrossingPair[] = set.pairs
+    .map((p, i) => ({ ...p, inflation: set.inflation[i]! }))
+    .filter((p) => movers.includes(p.a) !== movers.includes(p.b))
+    .sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
   if (crossing.length === 0) return []
   const main = crossing.slice(0, MAIN_PAIRS)
   const voxel = described[0]!.outline.voxelMm
@@ -95,33 +116,48 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
   const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]!))
   const far = (h: Motion, byMm = leastMm): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > byMm
   const poses = posesToTry(set, crossing, movers, leastMm)
-  const total = (h: Motion | null): number => main.reduce((sum, p) => {
-    const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
-    const moved = h ? compose(h, motions[m]!) : motions[m]!
-    const c = judgePose(described[m]!, described[s]!, compose(invertRigid(motions[s]!), moved))
-    return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
-  }, 0)
+  const total = (h: Motion | null): number =>
+    main.reduce((sum, p) => {
+      const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
+      const moved = h ? compose(h, motions[m]!) : motions[m]!
+      const c = judgePose(described[m]!, described[s]!, compose(invertRigid(motions[s]!), moved))
+      return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
+    }, 0)
   const asTaken = total(null)
-  const ranked = poses.map((p) => ({ ...p, score: total(p.motion) })).filter((p) => far(p.motion) && p.score >= COARSE_SCORE * asTaken).sort((x, y) => y.score - x.score)
+  const ranked = poses
+    .map((p) => ({ ...p, score: total(p.motion) }))
+    .filter((p) => far(p.motion) && p.score >= COARSE_SCORE * asTaken)
+    .sort((x, y) => y.score - x.score)
   // Features, symmetries and turns of the whole often name the same pose: it is looked at once.
   const others: typeof ranked = []
-  for (const p of ranked) if (others.length < CLOSER_LOOKS && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel))) others.push(p)
+  for (const p of ranked)
+    if (others.length < CLOSER_LOOKS && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel)))
+      others.push(p)
   const out: Alternative[] = []
-  const stands = lookClosely(set, crossing, movers, null), nearly = main.length < crossing.length ? lookClosely(set, main, movers, null) : stands
+  const stands = lookClosely(set, crossing, movers, null),
+    nearly = main.length < crossing.length ? lookClosely(set, main, movers, null) : stands
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
   const glanceAt = (h: Motion): Close => lookClosely(set, main, movers, h, few)
   // A shift that fits all the way is a slide, and told as one.
-  const slides = (m: Motion): boolean => BETWEEN.every((f) => {
-    const on = glanceAt(partOf(m, middle, f))
-    return on.share >= FITS.share * nearly.share && on.rmsMm <= FITS.rms * nearly.rmsMm
-  })
-  const known = (m: Motion): boolean => !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
+  const slides = (m: Motion): boolean =>
+    BETWEEN.every((f) => {
+      const on = glanceAt(partOf(m, middle, f))
+      return on.share >= FITS.share * nearly.share && on.rmsMm <= FITS.rms * nearly.rmsMm
+    })
+  const known = (m: Motion): boolean =>
+    !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
   for (const p of others) {
     const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
     const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
     let motion: Motion
     try {
-      const fine = matchFine(set.takes[p.m]!, set.takes[p.s]!, close, { maxPairDistanceMm: 2 * voxel, maxIterations: 20, upTo: 'sample' }, { ...context, progress: () => undefined }).motion
+      const fine = matchFine(
+        set.takes[p.m]!,
+        set.takes[p.s]!,
+        close,
+        { maxPairDistanceMm: 2 * voxel, maxIterations: 20, upTo: 'sample' },
+        { ...context, progress: () => undefined },
+      ).motion
       const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
       if (known(alone)) continue
       const glance = glanceAt(alone)
@@ -134,30 +170,76 @@ async function overCut(set: JudgedSet, movers: readonly number[], stayers: reado
     }
     if (known(motion)) continue
     const other = lookClosely(set, crossing, movers, motion)
-    const holds = other.rmsMm <= FITS.rms * stands.rmsMm && other.against <= stands.against + FITS.against && other.inTheWay <= stands.inTheWay + FITS.inTheWay
+    const holds =
+      other.rmsMm <= FITS.rms * stands.rmsMm &&
+      other.against <= stands.against + FITS.against &&
+      other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
-    const fitsBetter = other.share >= BETTER.share * stands.share && ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) || (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
+    const fitsBetter =
+      other.share >= BETTER.share * stands.share &&
+      ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) ||
+        (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
     // What holds less is no better place, however well it fits: a plain face fits plain faces best.
     const better = fitsBetter && freedomIn(set, crossing, movers, motion) <= freedomIn(set, crossing, movers, null)
     const asWell = better || (holds && other.share >= FITS.share * stands.share)
     if (!asWell && !(holds && other.share >= LEAST_SHARE * stands.share)) continue
-    const ruledOutBy = marksAgainst(set, movers, motion) ? 'marks' : coloursAgainst(set, crossing, movers, motion) ? 'colours' : null
+    const ruledOutBy = marksAgainst(set, movers, motion)
+      ? 'marks'
+      : coloursAgainst(set, crossing, movers, motion)
+        ? 'colours'
+        : null
     const c = meanPoint(set.takes[p.m]!.positions)
-    const there = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)), here = transformPoint(motions[p.m]!, ...c)
+    const there = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)),
+      here = transformPoint(motions[p.m]!, ...c)
     out.push({
-      movers, stayers, motion, better: better && !ruledOutBy, ruledOutBy, turnDeg: turnDeg(motion), shiftMm: shiftMm(motion), farMm: Math.hypot(there[0] - here[0], there[1] - here[1], there[2] - here[2]) + (turnDeg(motion) * Math.PI / 180) * set.takes[p.m]!.sizeMm / 2,
-      share: other.share, mainShare: stands.share, rmsMm: other.rmsMm, mainRmsMm: stands.rmsMm, asWell, against: other.against, mainAgainst: stands.against,
+      movers,
+      stayers,
+      motion,
+      better: better && !ruledOutBy,
+      ruledOutBy,
+      turnDeg: turnDeg(motion),
+      shiftMm: shiftMm(motion),
+      farMm:
+        Math.hypot(there[0] - here[0], there[1] - here[1], there[2] - here[2]) +
+        (((turnDeg(motion) * Math.PI) / 180) * set.takes[p.m]!.sizeMm) / 2,
+      share: other.share,
+      mainShare: stands.share,
+      rmsMm: other.rmsMm,
+      mainRmsMm: stands.rmsMm,
+      asWell,
+      against: other.against,
+      mainAgainst: stands.against,
     })
   }
   return out
 }
 
 /** A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off the others. */
-async function settledAcross(set: JudgedSet, crossing: readonly JudgedPair[], movers: readonly number[], h: Motion, context: RunContext): Promise<Motion> {
+async function settledAcross(
+  set: JudgedSet,
+  crossing: readonly JudgedPair[],
+  movers: readonly number[],
+  h: Motion,
+  context: RunContext,
+): Promise<Motion> {
   const members = [...new Set(crossing.flatMap((p) => [p.a, p.b]))]
-  const bodies = members.map((i) => ({ cloud: set.takes[i]!, start: movers.includes(i) ? compose(h, set.motions[i]!) : set.motions[i]!, moves: movers.includes(i) ? freeMoves(0) : [] }))
+  const bodies = members.map((i) => ({
+    cloud: set.takes[i]!,
+    start: movers.includes(i) ? compose(h, set.motions[i]!) : set.motions[i]!,
+    moves: movers.includes(i) ? freeMoves(0) : [],
+  }))
   const voxel = set.described[0]!.outline.voxelMm
-  const joint = await matchJointly(bodies, { reachMm: voxel, unknowns: 6, samples: ACROSS_SAMPLES, maxRounds: ACROSS_ROUNDS, apart: (a, b) => movers.includes(members[a]!) === movers.includes(members[b]!) }, { ...context, progress: () => undefined })
+  const joint = await matchJointly(
+    bodies,
+    {
+      reachMm: voxel,
+      unknowns: 6,
+      samples: ACROSS_SAMPLES,
+      maxRounds: ACROSS_ROUNDS,
+      apart: (a, b) => movers.includes(members[a]!) === movers.includes(members[b]!),
+    },
+    { ...context, progress: () => undefined },
+  )
   const m = members.findIndex((i) => movers.includes(i))
   return compose(joint.motions[m]!, invertRigid(set.motions[members[m]!]!))
 }
@@ -165,19 +247,34 @@ async function settledAcross(set: JudgedSet, crossing: readonly JudgedPair[], mo
 /** Marks across the cut lie together in the pose taken, and apart in the other by more than they can be wrong. */
 function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boolean {
   const crossing = set.marks.filter((m) => movers.includes(m.a) !== movers.includes(m.b))
-  const off = (moved: boolean): number => crossing.reduce((s, m) => {
-    const place = (take: number, at: readonly [number, number, number]): [number, number, number] => transformPoint(moved && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!, ...at)
-    const p = place(m.a, m.atA), q = place(m.b, m.atB)
-    return s + ((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2) / m.sigmaMm ** 2
-  }, 0)
+  const off = (moved: boolean): number =>
+    crossing.reduce((s, m) => {
+      const place = (take: number, at: readonly [number, number, number]): [number, number, number] =>
+        transformPoint(moved && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!, ...at)
+      const p = place(m.a, m.atA),
+        q = place(m.b, m.atB)
+      return s + ((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2) / m.sigmaMm ** 2
+    }, 0)
   return crossing.length > 0 && off(true) > off(false) + MARK_AGAINST
 }
 
 /** The tones across the cut agree where the takes lie, and plainly less in the other pose. */
-function coloursAgainst({ toned, motions }: JudgedSet, crossing: readonly JudgedPair[], movers: readonly number[], h: Motion): boolean {
+function coloursAgainst(
+  { toned, motions }: JudgedSet,
+  crossing: readonly JudgedPair[],
+  movers: readonly number[],
+  h: Motion,
+): boolean {
   if (!toned) return false
-  const pairs = crossing.filter((p) => toned[p.a] && toned[p.b]).map((p): [number, number] => (movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]))
-  const agreement = (pose: Motion): number => agreementOf(pairs.map(([m, s]) => meetTones(toned[m]!, toned[s]!, compose(invertRigid(motions[s]!), compose(pose, motions[m]!)), 1)))
+  const pairs = crossing
+    .filter((p) => toned[p.a] && toned[p.b])
+    .map((p): [number, number] => (movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]))
+  const agreement = (pose: Motion): number =>
+    agreementOf(
+      pairs.map(([m, s]) =>
+        meetTones(toned[m]!, toned[s]!, compose(invertRigid(motions[s]!), compose(pose, motions[m]!)), 1),
+      ),
+    )
   return leads(agreement(identityMotion()), agreement(h))
 }
 

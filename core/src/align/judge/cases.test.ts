@@ -50,22 +50,39 @@ describe('joins of the bench, judged against the truth', () => {
 
 describe('the bobbin, round and the same at both ends', () => {
   const surfaceDot = (deg: number, z: number): DotPlace => {
-    const c = Math.cos((deg * Math.PI) / 180), s = Math.sin((deg * Math.PI) / 180)
+    const c = Math.cos((deg * Math.PI) / 180),
+      s = Math.sin((deg * Math.PI) / 180)
     let r = 60
     while (NET_BOBBIN.field(r * c, r * s, z) > 1e-3) r -= Math.max(1e-3, 0.5 * NET_BOBBIN.field(r * c, r * s, z))
     return { space: 'piece', at: [r * c, r * s, z], normal: [c, s, 0], radiusMm: 2.5 }
   }
   const joined = async (dots: DotPlace[], dotsMm: number | null) => {
-    const plans = [{ ...NEW_TAKE, elevationDeg: 35 }, { ...NEW_TAKE, name: 'upside down', pose: 'inverted' as const, elevationDeg: 35 }]
-    const got = plans.map((p, i) => captureTake(NET_BOBBIN, p, TABLETOP_DEVICE, 100 + i, quietContext(), { spacingMm: 0.5, dots }))
-    const takes = got.map((g) => pickPoints(g.cloud, [...g.trueKinds.keys()].filter((i) => g.trueKinds[i] === 0 || g.trueKinds[i] === 4)))
-    const r = await runOperation(joinTakes, { takes }, { names: ['upright', 'upside down'], fixed: 'upright', dotsMm }, quietContext())
+    const plans = [
+      { ...NEW_TAKE, elevationDeg: 35 },
+      { ...NEW_TAKE, name: 'upside down', pose: 'inverted' as const, elevationDeg: 35 },
+    ]
+    const got = plans.map((p, i) =>
+      captureTake(NET_BOBBIN, p, TABLETOP_DEVICE, 100 + i, quietContext(), { spacingMm: 0.5, dots }),
+    )
+    const takes = got.map((g) =>
+      pickPoints(
+        g.cloud,
+        [...g.trueKinds.keys()].filter((i) => g.trueKinds[i] === 0 || g.trueKinds[i] === 4),
+      ),
+    )
+    const r = await runOperation(
+      joinTakes,
+      { takes },
+      { names: ['upright', 'upside down'], fixed: 'upright', dotsMm },
+      quietContext(),
+    )
     const found = (r.outputs.motions as Motions).motions['upside down']!
     const truth: Motion = compose(got[0]!.truth, invertRigid(got[1]!.truth))
     let far = 0
     for (let k = 0; k < takes[1]!.positions.length; k += 900) {
       const at = [takes[1]!.positions[k]!, takes[1]!.positions[k + 1]!, takes[1]!.positions[k + 2]!] as const
-      const p = transformPoint(found, ...at), q = transformPoint(truth, ...at)
+      const p = transformPoint(found, ...at),
+        q = transformPoint(truth, ...at)
       far = Math.max(far, Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]))
     }
     return { far, verdict: worst(r.findings), text: r.findings.map((f) => `${f.verdict}: ${f.text}`).join('\n') }
@@ -73,7 +90,9 @@ describe('the bobbin, round and the same at both ends', () => {
   test('three dots on its side settle what shape leaves open', async () => {
     const without = await joined([], null)
     expect(without.verdict).toBe('unsound')
-    expect(without.text).toMatch(/can turn about an axis that runs up and down .* nothing they share holds that\. The piece is round there/)
+    expect(without.text).toMatch(
+      /can turn about an axis that runs up and down .* nothing they share holds that\. The piece is round there/,
+    )
     const { far, text } = await joined([surfaceDot(20, 48), surfaceDot(140, 40), surfaceDot(250, 60)], 5)
     expect(far).toBeLessThan(0.2)
     expect(text).toMatch(/sound: [23] dots of “upright” and “upside down” come together within 0\.\d\d mm\./)

@@ -15,7 +15,9 @@ export interface LaidTakes {
   readonly places: readonly Int32Array[]
   readonly cellMm: number
 }
-export interface CrossingPair extends JudgedPair { readonly inflation: number }
+export interface CrossingPair extends JudgedPair {
+  readonly inflation: number
+}
 
 export interface Close {
   /** Of what both could share, so much meets. */
@@ -27,15 +29,43 @@ export interface Close {
 }
 
 /** Where a take lies when the movers are put into another pose; null leaves them. */
-const placeOf = (set: LaidTakes, movers: readonly number[], h: Motion | null, take: number): Motion => (h && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!)
+const placeOf = (set: LaidTakes, movers: readonly number[], h: Motion | null, take: number): Motion =>
+  h && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!
 
-function sharedIn(set: LaidTakes, p: CrossingPair, movers: readonly number[], h: Motion | null, wideMm: number, places: readonly Int32Array[]): SharedSurface {
-  return sharedSurface(set.takes[p.a]!, set.takes[p.b]!, placeOf(set, movers, h, p.a), placeOf(set, movers, h, p.b), set.cellMm, Math.max(wideMm, 2 * set.cellMm), [places[p.a]!, places[p.b]!])
+function sharedIn(
+  set: LaidTakes,
+  p: CrossingPair,
+  movers: readonly number[],
+  h: Motion | null,
+  wideMm: number,
+  places: readonly Int32Array[],
+): SharedSurface {
+  return sharedSurface(
+    set.takes[p.a]!,
+    set.takes[p.b]!,
+    placeOf(set, movers, h, p.a),
+    placeOf(set, movers, h, p.b),
+    set.cellMm,
+    Math.max(wideMm, 2 * set.cellMm),
+    [places[p.a]!, places[p.b]!],
+  )
 }
 
 /** @param h what is done to the movers, null for nothing @param places of each take that are looked at */
-export function lookClosely(set: LaidTakes, crossing: readonly CrossingPair[], movers: readonly number[], h: Motion | null, places: readonly Int32Array[] = set.places): Close {
-  let met = 0, looked = 0, sum = 0, weight = 0, bad = 0, patches = 0, way = 0
+export function lookClosely(
+  set: LaidTakes,
+  crossing: readonly CrossingPair[],
+  movers: readonly number[],
+  h: Motion | null,
+  places: readonly Int32Array[] = set.places,
+): Close {
+  let met = 0,
+    looked = 0,
+    sum = 0,
+    weight = 0,
+    bad = 0,
+    patches = 0,
+    way = 0
   for (const p of crossing) {
     const sigma = Math.max(p.shared.expectedMm, p.shared.scatterMm)
     const shared = sharedIn(set, p, movers, h, 3 * sigma, places)
@@ -47,13 +77,32 @@ export function lookClosely(set: LaidTakes, crossing: readonly CrossingPair[], m
       patches++
       if (Math.abs(q.meanMm) > 4 * q.errorMm * Math.sqrt(p.inflation) + sigma) bad++
     }
-    way += judgePose(set.described[p.a]!, set.described[p.b]!, compose(invertRigid(placeOf(set, movers, h, p.b)), placeOf(set, movers, h, p.a))).inTheWay / crossing.length
+    way +=
+      judgePose(
+        set.described[p.a]!,
+        set.described[p.b]!,
+        compose(invertRigid(placeOf(set, movers, h, p.b)), placeOf(set, movers, h, p.a)),
+      ).inTheWay / crossing.length
   }
-  return { share: looked > 0 ? met / looked : 0, rmsMm: weight > 0 ? Math.sqrt(sum / weight) : 0, against: patches > 0 ? bad / patches : 1, inTheWay: way }
+  return {
+    share: looked > 0 ? met / looked : 0,
+    rmsMm: weight > 0 ? Math.sqrt(sum / weight) : 0,
+    against: patches > 0 ? bad / patches : 1,
+    inTheWay: way,
+  }
 }
 
 /** How many motions the movers are free in, in another pose. */
-export function freedomIn(set: LaidTakes, crossing: readonly CrossingPair[], movers: readonly number[], h: Motion | null): number {
-  const pairs = crossing.map((p): JudgedPair => ({ a: movers.includes(p.a) ? 1 : 0, b: movers.includes(p.b) ? 1 : 0, shared: sharedIn(set, p, movers, h, 3 * p.shared.expectedMm, set.places) }))
+export function freedomIn(
+  set: LaidTakes,
+  crossing: readonly CrossingPair[],
+  movers: readonly number[],
+  h: Motion | null,
+): number {
+  const pairs = crossing.map((p): JudgedPair => ({
+    a: movers.includes(p.a) ? 1 : 0,
+    b: movers.includes(p.b) ? 1 : 0,
+    shared: sharedIn(set, p, movers, h, 3 * p.shared.expectedMm, set.places),
+  }))
   return findSlides(pairs, 2, set.cellMm).modes.filter((m) => m.motion.free).length
 }

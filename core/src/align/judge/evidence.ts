@@ -31,7 +31,8 @@ export interface JoinEvidence {
 const FREE = 1e6
 
 type Pair = JoinReport['pairs'][number]
-const largest = <T>(items: readonly T[], by: (item: T) => number): T | null => items.reduce<T | null>((x, y) => (x === null || by(y) > by(x) ? y : x), null)
+const largest = <T>(items: readonly T[], by: (item: T) => number): T | null =>
+  items.reduce<T | null>((x, y) => (x === null || by(y) > by(x) ? y : x), null)
 
 /** The thinnest link that the whole hangs on; null where one is missing. */
 export function weakestLink(r: JoinReport): Pair | null {
@@ -40,23 +41,29 @@ export function weakestLink(r: JoinReport): Pair | null {
 }
 
 /** Scatter where two takes meet over what their points explain. */
-const scatterOf = (r: JoinReport, p: Pair): number => p.shared.rmsMm / Math.max(p.shared.expectedMm, 0.15 * r.toleranceMm, 1e-9)
+const scatterOf = (r: JoinReport, p: Pair): number =>
+  p.shared.rmsMm / Math.max(p.shared.expectedMm, 0.15 * r.toleranceMm, 1e-9)
 export const roughestPair = (r: JoinReport): Pair | null => largest(r.pairs, (p) => scatterOf(r, p))
 export const largestWall = (r: JoinReport): JoinReport['walls'][number] | null => largest(r.walls, (w) => w.areaMm2)
-export const mostInTheWay = (r: JoinReport): JoinReport['conflicts'][number] | null => largest(r.conflicts, (c) => c.share)
+export const mostInTheWay = (r: JoinReport): JoinReport['conflicts'][number] | null =>
+  largest(r.conflicts, (c) => c.share)
 export const tensest = (r: JoinReport): Tension | null => largest(r.tensions, (t) => t.wantsMm)
 
 /** The pair whose sizes differ the most, surely and by more than a third of the tolerance over the piece; null where none does. */
 export function sizesApart(r: JoinReport): Tension | null {
   const halfMm = Math.max(0, ...r.pairs.map((p) => extentOf(p.shared.points)))
   const sure = sureAmong(r.tensions.length)
-  return largest(r.tensions.filter((t) => Math.abs(t.scale) > sure * t.scaleSigma && Math.abs(t.scale) * halfMm > r.toleranceMm / 3), (t) => Math.abs(t.scale))
+  return largest(
+    r.tensions.filter((t) => Math.abs(t.scale) > sure * t.scaleSigma && Math.abs(t.scale) * halfMm > r.toleranceMm / 3),
+    (t) => Math.abs(t.scale),
+  )
 }
 
 /** Half the way from the first place to the farthest. */
 function extentOf(p: Float32Array): number {
   let far = 0
-  for (let i = 0; i < p.length; i += 30) far = Math.max(far, Math.hypot(p[i]! - p[0]!, p[i + 1]! - p[1]!, p[i + 2]! - p[2]!))
+  for (let i = 0; i < p.length; i += 30)
+    far = Math.max(far, Math.hypot(p[i]! - p[0]!, p[i + 1]! - p[1]!, p[i + 2]! - p[2]!))
   return far / 2
 }
 
@@ -68,22 +75,32 @@ export const shareBeside = (a: Alternative): number => a.share / a.mainShare
 export const isOpen = (a: Alternative): boolean => a.asWell || shareBeside(a) >= JOIN_LIMITS.lessShare
 
 export function evidenceOf(r: JoinReport): JoinEvidence {
-  const rough = roughestPair(r), open = otherPoses(r).filter((a) => !a.ruledOutBy)
+  const rough = roughestPair(r),
+    open = otherPoses(r).filter((a) => !a.ruledOutBy)
   const play = r.slides.modes[0]?.motion.playMm ?? 0
   return {
-    lost: r.motions.some((m) => !m), overlap: weakestLink(r)?.shared.share ?? 0,
-    scatter: rough ? scatterOf(r, rough) : FREE, scatterTolerances: rough ? rough.shared.rmsMm / r.toleranceMm : FREE,
+    lost: r.motions.some((m) => !m),
+    overlap: weakestLink(r)?.shared.share ?? 0,
+    scatter: rough ? scatterOf(r, rough) : FREE,
+    scatterTolerances: rough ? rough.shared.rmsMm / r.toleranceMm : FREE,
     playTolerances: Number.isFinite(play) ? play / r.toleranceMm : FREE,
-    looksAlike: open.some((a) => a.asWell), lessShare: Math.max(0, ...open.filter((a) => !a.asWell).map(shareBeside)),
-    doubleShare: largestWall(r)?.share ?? 0, inTheWay: mostInTheWay(r)?.share ?? 0, tensionTolerances: (tensest(r)?.wantsMm ?? 0) / r.toleranceMm, sizesDiffer: sizesApart(r) !== null,
+    looksAlike: open.some((a) => a.asWell),
+    lessShare: Math.max(0, ...open.filter((a) => !a.asWell).map(shareBeside)),
+    doubleShare: largestWall(r)?.share ?? 0,
+    inTheWay: mostInTheWay(r)?.share ?? 0,
+    tensionTolerances: (tensest(r)?.wantsMm ?? 0) / r.toleranceMm,
+    sizesDiffer: sizesApart(r) !== null,
   }
 }
 
 export type JoinLimits = { readonly [K in keyof typeof JOIN_LIMITS]: number }
-export type EvidenceVerdicts = Readonly<Record<'lost' | 'overlap' | 'residual' | 'slide' | 'alike' | 'double' | 'seenThrough' | 'tension' | 'scale', Verdict>>
+export type EvidenceVerdicts = Readonly<
+  Record<'lost' | 'overlap' | 'residual' | 'slide' | 'alike' | 'double' | 'seenThrough' | 'tension' | 'scale', Verdict>
+>
 
 export function verdictsFrom(e: JoinEvidence, L: JoinLimits = JOIN_LIMITS): EvidenceVerdicts {
-  const level = (unsound: boolean, doubtful: boolean): Verdict => (unsound ? 'unsound' : doubtful ? 'doubtful' : 'sound')
+  const level = (unsound: boolean, doubtful: boolean): Verdict =>
+    unsound ? 'unsound' : doubtful ? 'doubtful' : 'sound'
   return {
     lost: level(e.lost, false),
     overlap: level(e.overlap < L.noOverlap, e.overlap < L.overlap),
@@ -98,4 +115,5 @@ export function verdictsFrom(e: JoinEvidence, L: JoinLimits = JOIN_LIMITS): Evid
 }
 
 /** The verdict of the whole, from numbers alone. */
-export const verdictFrom = (e: JoinEvidence, L: JoinLimits = JOIN_LIMITS): Verdict => worst(Object.values(verdictsFrom(e, L)).map((verdict) => ({ verdict })))
+export const verdictFrom = (e: JoinEvidence, L: JoinLimits = JOIN_LIMITS): Verdict =>
+  worst(Object.values(verdictsFrom(e, L)).map((verdict) => ({ verdict })))

@@ -21,10 +21,25 @@ const LEAST_PAIR_SHARE = 0.02
 const SIGHT_POINTS = 4000
 
 /** What every two takes of different groups share, and what that leaves free; takes by their own numbers. */
-interface Common { readonly members: readonly number[]; readonly toleranceMm: number; readonly cellMm: number; readonly places: readonly Int32Array[]; readonly pairs: readonly JudgedPair[]; readonly slides: SlideReport; readonly marks: readonly Mark[] }
+interface Common {
+  readonly members: readonly number[]
+  readonly toleranceMm: number
+  readonly cellMm: number
+  readonly places: readonly Int32Array[]
+  readonly pairs: readonly JudgedPair[]
+  readonly slides: SlideReport
+  readonly marks: readonly Mark[]
+}
 
-export function commonOf(request: JoinRequest, takes: readonly OrientedCloud[], motions: readonly (Motion | null)[], context: RunContext, tones: readonly ToneRows[] = []): Common {
-  const sigma = Math.max(...takes.map((t) => t.features.noiseMm)), spacing = Math.max(...takes.map((t) => t.features.spacingMm))
+export function commonOf(
+  request: JoinRequest,
+  takes: readonly OrientedCloud[],
+  motions: readonly (Motion | null)[],
+  context: RunContext,
+  tones: readonly ToneRows[] = [],
+): Common {
+  const sigma = Math.max(...takes.map((t) => t.features.noiseMm)),
+    spacing = Math.max(...takes.map((t) => t.features.spacingMm))
   const toleranceMm = request.toleranceMm ?? 3 * sigma + 0.5 * spacing
   const cellMm = cellOf(takes)
   const places = takes.map((t) => placesOf(t, cellMm))
@@ -35,49 +50,148 @@ export function commonOf(request: JoinRequest, takes: readonly OrientedCloud[], 
     checkpoint(context, k, members.length, 'Looking at what the takes share')
     for (const b of members.slice(k + 1)) {
       if (request.groups[a] === request.groups[b]) continue
-      const shared = sharedSurface(takes[a]!, takes[b]!, motions[a]!, motions[b]!, cellMm, wideMm, [places[a]!, places[b]!])
+      const shared = sharedSurface(takes[a]!, takes[b]!, motions[a]!, motions[b]!, cellMm, wideMm, [
+        places[a]!,
+        places[b]!,
+      ])
       if (shared.share >= LEAST_PAIR_SHARE) pairs.push({ a, b, shared })
     }
   })
   const marks = (request.marks ?? []).filter((m) => motions[m.a] && motions[m.b])
-  const found = findSlides(pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })), members.length, cellMm, marks.map((m) => ({ a: members.indexOf(m.a), b: members.indexOf(m.b), at: transformPoint(motions[m.a]!, ...m.atA), sigmaMm: m.sigmaMm })), tones.map((t) => ({ ...t, a: members.indexOf(t.a), b: members.indexOf(t.b) })))
+  const found = findSlides(
+    pairs.map((p) => ({ ...p, a: members.indexOf(p.a), b: members.indexOf(p.b) })),
+    members.length,
+    cellMm,
+    marks.map((m) => ({
+      a: members.indexOf(m.a),
+      b: members.indexOf(m.b),
+      at: transformPoint(motions[m.a]!, ...m.atA),
+      sigmaMm: m.sigmaMm,
+    })),
+    tones.map((t) => ({ ...t, a: members.indexOf(t.a), b: members.indexOf(t.b) })),
+  )
   const own = (i: number): number => members[i]!
-  return { members, toleranceMm, cellMm, places, pairs, marks, slides: { ...found, modes: found.modes.map((m) => ({ ...m, movers: m.movers.map(own), stayers: m.stayers.map(own) })) } }
+  return {
+    members,
+    toleranceMm,
+    cellMm,
+    places,
+    pairs,
+    marks,
+    slides: {
+      ...found,
+      modes: found.modes.map((m) => ({ ...m, movers: m.movers.map(own), stayers: m.stayers.map(own) })),
+    },
+  }
 }
 
 /** Everything that speaks for and against takes where they lie. */
-export async function judge(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], matches: CoarseMatches, motions: readonly (Motion | null)[], how: { byShape: boolean; rounds: number; settled: boolean; order: readonly { readonly a: number; readonly b: number }[]; toned: readonly (Toned | null)[] | null; coloured: readonly ColouredPair[] }, context: RunContext): Promise<JoinReport> {
+export async function judge(
+  request: JoinRequest,
+  takes: readonly OrientedCloud[],
+  described: readonly Described[],
+  matches: CoarseMatches,
+  motions: readonly (Motion | null)[],
+  how: {
+    byShape: boolean
+    rounds: number
+    settled: boolean
+    order: readonly { readonly a: number; readonly b: number }[]
+    toned: readonly (Toned | null)[] | null
+    coloured: readonly ColouredPair[]
+  },
+  context: RunContext,
+): Promise<JoinReport> {
   const at = motions.map((m) => m ?? identityMotion())
-  const common = commonOf(request, takes, motions, stage(context, 0, 0.4), how.toned ? toneRows(at, how.toned, how.coloured) : [])
+  const common = commonOf(
+    request,
+    takes,
+    motions,
+    stage(context, 0, 0.4),
+    how.toned ? toneRows(at, how.toned, how.coloured) : [],
+  )
   const { members, toleranceMm, cellMm, places, pairs, slides, marks } = common
   const conflicts = findConflicts(request, takes, described, motions, members, toleranceMm)
   const walls = findDoubleWalls(pairs, slides.inflation, cellMm, toleranceMm)
   const tree = spanningTree(members, pairs, slides.pairPlayMm, request.groups, how.order)
   const centre = centreOf(pairs)
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
-  const tensions = witnesses(pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!)), pairs, tree, JOIN_LIMITS.overlap)
+  const tensions = witnesses(
+    pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!)),
+    pairs,
+    tree,
+    JOIN_LIMITS.overlap,
+  )
   const cuts = tree.map((link) => cutOf(link, tree, members, request.groups))
-  const alternatives = await findAlternatives({ takes, described, motions: at, pairs, inflation: slides.inflation, places, cellMm, toleranceMm, marks, matches, toned: how.toned }, cuts, stage(context, 0.5, 1))
+  const alternatives = await findAlternatives(
+    {
+      takes,
+      described,
+      motions: at,
+      pairs,
+      inflation: slides.inflation,
+      places,
+      cellMm,
+      toleranceMm,
+      marks,
+      matches,
+      toned: how.toned,
+    },
+    cuts,
+    stage(context, 0.5, 1),
+  )
   return {
-    motions, toleranceMm, pairs, walls, conflicts, alternatives, tensions, tree, cellMm, slides, marks: marksApart(motions, marks),
-    closing: closingError(tensions, tree, takes.length, radiusMm), byShape: how.byShape, rounds: how.rounds, settled: how.settled, dots: null, colours: null,
+    motions,
+    toleranceMm,
+    pairs,
+    walls,
+    conflicts,
+    alternatives,
+    tensions,
+    tree,
+    cellMm,
+    slides,
+    marks: marksApart(motions, marks),
+    closing: closingError(tensions, tree, takes.length, radiusMm),
+    byShape: how.byShape,
+    rounds: how.rounds,
+    settled: how.settled,
+    dots: null,
+    colours: null,
   }
 }
 
 /** What of each take would have hidden what another saw. */
-function findConflicts(request: JoinRequest, takes: readonly OrientedCloud[], described: readonly Described[], motions: readonly (Motion | null)[], members: readonly number[], toleranceMm: number): Conflict[] {
-  const sigma = Math.max(...takes.map((t) => t.features.noiseMm)), spacing = Math.max(...takes.map((t) => t.features.spacingMm))
+function findConflicts(
+  request: JoinRequest,
+  takes: readonly OrientedCloud[],
+  described: readonly Described[],
+  motions: readonly (Motion | null)[],
+  members: readonly number[],
+  toleranceMm: number,
+): Conflict[] {
+  const sigma = Math.max(...takes.map((t) => t.features.noiseMm)),
+    spacing = Math.max(...takes.map((t) => t.features.spacingMm))
   const stride = (i: number): number => Math.max(1, Math.floor(takes[i]!.positions.length / 3 / SIGHT_POINTS))
   const blocked = (i: number, by: number): number => {
     const margin = Math.max(MARGIN_PIXELS * described[by]!.sight.pixelMm, toleranceMm, 5 * sigma)
-    return countInTheWay(described[by]!.sight, takes[i]!.positions, stride(i), compose(invertRigid(motions[by]!), motions[i]!), margin)
+    return countInTheWay(
+      described[by]!.sight,
+      takes[i]!.positions,
+      stride(i),
+      compose(invertRigid(motions[by]!), motions[i]!),
+      margin,
+    )
   }
   const out: Conflict[] = []
   members.forEach((a, k) => {
     for (const b of members.slice(k + 1)) {
       if (request.groups[a] === request.groups[b]) continue
       const [ofA, ofB] = [blocked(a, b), blocked(b, a)]
-      const share = Math.max(ofA / Math.ceil(takes[a]!.positions.length / 3 / stride(a)), ofB / Math.ceil(takes[b]!.positions.length / 3 / stride(b)))
+      const share = Math.max(
+        ofA / Math.ceil(takes[a]!.positions.length / 3 / stride(a)),
+        ofB / Math.ceil(takes[b]!.positions.length / 3 / stride(b)),
+      )
       if (share > 0) out.push({ a, b, share, areaMm2: Math.max(ofA * stride(a), ofB * stride(b)) * spacing * spacing })
     }
   })
@@ -88,8 +202,13 @@ function findConflicts(request: JoinRequest, takes: readonly OrientedCloud[], de
 function marksApart(motions: readonly (Motion | null)[], marks: readonly Mark[]): MarkReport | null {
   if (marks.length === 0) return null
   const off = marks.map((m) => {
-    const p = transformPoint(motions[m.a]!, ...m.atA), q = transformPoint(motions[m.b]!, ...m.atB)
+    const p = transformPoint(motions[m.a]!, ...m.atA),
+      q = transformPoint(motions[m.b]!, ...m.atB)
     return { mm: Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]), sigmaMm: m.sigmaMm }
   })
-  return { count: off.length, rmsMm: Math.sqrt(off.reduce((s, o) => s + o.mm * o.mm, 0) / off.length), rmsSigmas: Math.sqrt(off.reduce((s, o) => s + (o.mm / o.sigmaMm) ** 2, 0) / off.length) }
+  return {
+    count: off.length,
+    rmsMm: Math.sqrt(off.reduce((s, o) => s + o.mm * o.mm, 0) / off.length),
+    rmsSigmas: Math.sqrt(off.reduce((s, o) => s + (o.mm / o.sigmaMm) ** 2, 0) / off.length),
+  }
 }

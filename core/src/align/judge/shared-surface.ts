@@ -43,30 +43,60 @@ const LEAST_PLACES = 6
 
 /** Even places for looking at what takes share. */
 export function placesOf(cloud: OrientedCloud, cellMm: number): Int32Array {
-  const sample = cellMm > cloud.features.spacingMm ? thinEvenly({ kind: 'cloud', positions: cloud.positions }, cellMm) : cloud.features.order
+  const sample =
+    cellMm > cloud.features.spacingMm
+      ? thinEvenly({ kind: 'cloud', positions: cloud.positions }, cellMm)
+      : cloud.features.order
   return sample.filter((i) => cloud.features.boundary[i] === 0)
 }
 
 /** Edge of a place: finer than that says no more about how takes lie to each other. */
-export const cellOf = (takes: readonly OrientedCloud[]): number => Math.max(1.5 * Math.max(...takes.map((t) => t.features.spacingMm)), Math.max(...takes.map((t) => t.sizeMm)) / 95)
+export const cellOf = (takes: readonly OrientedCloud[]): number =>
+  Math.max(1.5 * Math.max(...takes.map((t) => t.features.spacingMm)), Math.max(...takes.map((t) => t.sizeMm)) / 95)
 
 /**
  * Looks both ways for what two takes share.
  * @param a first → common @param b second → common
  * @param wideMm how far apart surfaces may stand and still be told as parallel ones of the same wall
  */
-export function sharedSurface(first: OrientedCloud, second: OrientedCloud, a: Motion, b: Motion, cellMm: number, wideMm: number, places: readonly [Int32Array, Int32Array]): SharedSurface {
+export function sharedSurface(
+  first: OrientedCloud,
+  second: OrientedCloud,
+  a: Motion,
+  b: Motion,
+  cellMm: number,
+  wideMm: number,
+  places: readonly [Int32Array, Int32Array],
+): SharedSurface {
   const sigma = Math.max(first.features.noiseMm, second.features.noiseMm)
   const spacing = Math.max(first.features.spacingMm, second.features.spacingMm)
   const near = 3 * sigma + spacing
   const room = places[0].length + places[1].length
-  const points = new Float32Array(room * 3), normals = new Float32Array(room * 3), others = new Float32Array(room * 3), apart = new Float32Array(room), within = new Float64Array(room)
-  let count = 0, inside = 0
+  const points = new Float32Array(room * 3),
+    normals = new Float32Array(room * 3),
+    others = new Float32Array(room * 3),
+    apart = new Float32Array(room),
+    within = new Float64Array(room)
+  let count = 0,
+    inside = 0
   const met: [number, number] = [0, 0]
-  const oneWay = (from: OrientedCloud, to: OrientedCloud, fromCommon: Motion, toCommon: Motion, sample: Int32Array, sign: number, side: 0 | 1): void => {
+  const oneWay = (
+    from: OrientedCloud,
+    to: OrientedCloud,
+    fromCommon: Motion,
+    toCommon: Motion,
+    sample: Int32Array,
+    sign: number,
+    side: 0 | 1,
+  ): void => {
     const m = compose(invertRigid(toCommon), fromCommon)
-    const p = from.positions, pn = from.features.normals, q = to.positions, qn = to.features.normals, qb = to.features.boundary
-    const reach2 = (wideMm + SIDEWAYS_SPACINGS * spacing) ** 2, sideways2 = (SIDEWAYS_SPACINGS * spacing) ** 2
+    const p = from.positions,
+      pn = from.features.normals,
+      q = to.positions,
+      qn = to.features.normals,
+      qb = to.features.boundary
+    const reach2 = (wideMm + SIDEWAYS_SPACINGS * spacing) ** 2,
+      sideways2 = (SIDEWAYS_SPACINGS * spacing) ** 2
     for (const s of sample) {
       const i = s * 3
       const x = m[0]! * p[i]! + m[1]! * p[i + 1]! + m[2]! * p[i + 2]! + m[3]!
@@ -79,8 +109,12 @@ export function sharedSurface(first: OrientedCloud, second: OrientedCloud, a: Mo
       const ny = m[4]! * pn[i]! + m[5]! * pn[i + 1]! + m[6]! * pn[i + 2]!
       const nz = m[8]! * pn[i]! + m[9]! * pn[i + 1]! + m[10]! * pn[i + 2]!
       if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < MIN_COSINE) continue
-      const ux = nx + qn[k]!, uy = ny + qn[k + 1]!, uz = nz + qn[k + 2]!
-      const dx = x - q[k]!, dy = y - q[k + 1]!, dz = z - q[k + 2]!
+      const ux = nx + qn[k]!,
+        uy = ny + qn[k + 1]!,
+        uz = nz + qn[k + 2]!
+      const dx = x - q[k]!,
+        dy = y - q[k + 1]!,
+        dz = z - q[k + 2]!
       const r = (ux * dx + uy * dy + uz * dz) / Math.sqrt(ux * ux + uy * uy + uz * uz)
       if (dx * dx + dy * dy + dz * dz - r * r > sideways2) continue
       if (Math.abs(r) <= near) {
@@ -102,12 +136,20 @@ export function sharedSurface(first: OrientedCloud, second: OrientedCloud, a: Mo
   let sum = 0
   for (const r of sizes) sum += r * r
   return {
-    points: points.slice(0, count * 3), normals: normals.slice(0, count * 3), others: others.slice(0, count * 3), apartMm: apart.slice(0, count),
+    points: points.slice(0, count * 3),
+    normals: normals.slice(0, count * 3),
+    others: others.slice(0, count * 3),
+    apartMm: apart.slice(0, count),
     // Seen from both sides, so that each place stands for half.
-    cellMm2: cellMm * cellMm / 2, looked, met,
-    share: looked[smaller] > 0 ? met[smaller] / looked[smaller] : 0, areaMm2: met[smaller] * cellMm * cellMm,
-    scatterMm: sizes.length > 0 ? 1.4826 * median(sizes) : 0, expectedMm: Math.hypot(first.features.noiseMm, second.features.noiseMm),
-    rmsMm: sizes.length > 0 ? Math.sqrt(sum / sizes.length) : 0, p95Mm: sizes.length > 0 ? sizes[Math.min(sizes.length - 1, Math.floor(sizes.length * 0.95))]! : 0,
+    cellMm2: (cellMm * cellMm) / 2,
+    looked,
+    met,
+    share: looked[smaller] > 0 ? met[smaller] / looked[smaller] : 0,
+    areaMm2: met[smaller] * cellMm * cellMm,
+    scatterMm: sizes.length > 0 ? 1.4826 * median(sizes) : 0,
+    expectedMm: Math.hypot(first.features.noiseMm, second.features.noiseMm),
+    rmsMm: sizes.length > 0 ? Math.sqrt(sum / sizes.length) : 0,
+    p95Mm: sizes.length > 0 ? sizes[Math.min(sizes.length - 1, Math.floor(sizes.length * 0.95))]! : 0,
   }
 }
 
@@ -126,7 +168,10 @@ export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
     const places = cells.items.subarray(cells.start[c], cells.start[c + 1])
     // A cell may hold two sides of a thin wall: they are patches of their own.
     const first = places[0]! * 3
-    const sides = [places.filter((i) => facing(s.normals, i * 3, first) > 0), places.filter((i) => facing(s.normals, i * 3, first) <= 0)]
+    const sides = [
+      places.filter((i) => facing(s.normals, i * 3, first) > 0),
+      places.filter((i) => facing(s.normals, i * 3, first) <= 0),
+    ]
     for (const side of sides) {
       if (side.length < LEAST_PLACES) continue
       let mean = 0
@@ -139,4 +184,5 @@ export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
   return out
 }
 
-const facing = (n: Float32Array, i: number, j: number): number => n[i]! * n[j]! + n[i + 1]! * n[j + 1]! + n[i + 2]! * n[j + 2]!
+const facing = (n: Float32Array, i: number, j: number): number =>
+  n[i]! * n[j]! + n[i + 1]! * n[j + 1]! + n[i + 2]! * n[j + 2]!

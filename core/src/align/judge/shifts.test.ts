@@ -7,22 +7,28 @@ import { joinAndJudge } from '../join-takes'
 import type { JoinReport } from '../join-report'
 import { joinFindings } from './verdict'
 
-const PITCH_MM = 12, HALF_WIDE_MM = 20, NOISE_MM = 0.02
+const PITCH_MM = 12,
+  HALF_WIDE_MM = 20,
+  NOISE_MM = 0.02
 
 /** A rack of saw teeth with side walls, seen between two places along it; a tooth may be missing. */
 function rack(from: number, to: number, seed: number, missing: number | null = null, deepMm = 4): PointCloud {
   const random = seededRandom(seed)
-  const positions: number[] = [], normals: number[] = []
+  const positions: number[] = [],
+    normals: number[] = []
   const put = (p: readonly number[], n: readonly number[]): void => {
     const off = NOISE_MM * random.gaussian()
     p.forEach((v, k) => positions.push(v + off * n[k]!))
     normals.push(...n)
   }
-  const steep = 0.25 * PITCH_MM, length = [Math.hypot(0.75 * PITCH_MM, deepMm), Math.hypot(steep, deepMm)] as const
+  const steep = 0.25 * PITCH_MM,
+    length = [Math.hypot(0.75 * PITCH_MM, deepMm), Math.hypot(steep, deepMm)] as const
   const height = (x: number): { z: number; n: readonly number[] } => {
-    const tooth = Math.floor(x / PITCH_MM), within = x - tooth * PITCH_MM
+    const tooth = Math.floor(x / PITCH_MM),
+      within = x - tooth * PITCH_MM
     if (tooth === missing) return { z: 0, n: [0, 0, 1] }
-    return within < 0.75 * PITCH_MM ? { z: (deepMm * within) / (0.75 * PITCH_MM), n: [-deepMm / length[0], 0, (0.75 * PITCH_MM) / length[0]] }
+    return within < 0.75 * PITCH_MM
+      ? { z: (deepMm * within) / (0.75 * PITCH_MM), n: [-deepMm / length[0], 0, (0.75 * PITCH_MM) / length[0]] }
       : { z: (deepMm * (PITCH_MM - within)) / steep, n: [deepMm / length[1], 0, steep / length[1]] }
   }
   for (let x = from + 0.35; x < to; x += 0.7) {
@@ -31,12 +37,24 @@ function rack(from: number, to: number, seed: number, missing: number | null = n
       const { z, n } = height(at)
       put([at, y + 0.2 * random.gaussian(), z], n)
     }
-    for (const side of [-1, 1]) for (let z = -14; z < 0; z += 0.7) put([x + 0.2 * random.gaussian(), side * HALF_WIDE_MM, z + 0.2 * random.gaussian()], [0, side, 0])
+    for (const side of [-1, 1])
+      for (let z = -14; z < 0; z += 0.7)
+        put([x + 0.2 * random.gaussian(), side * HALF_WIDE_MM, z + 0.2 * random.gaussian()], [0, side, 0])
   }
   return { kind: 'cloud', positions: Float32Array.from(positions), normals: Float32Array.from(normals) }
 }
 
-const judged = (takes: readonly PointCloud[]): Promise<JoinReport> => joinAndJudge({ clouds: takes, groups: [0, 1], fixedAt: 0, toleranceMm: 0.3, starts: [identityMotion(), shiftMotion(0.3, -0.2, 0.2)] }, quietContext())
+const judged = (takes: readonly PointCloud[]): Promise<JoinReport> =>
+  joinAndJudge(
+    {
+      clouds: takes,
+      groups: [0, 1],
+      fixedAt: 0,
+      toleranceMm: 0.3,
+      starts: [identityMotion(), shiftMotion(0.3, -0.2, 0.2)],
+    },
+    quietContext(),
+  )
 const alike = (r: JoinReport) => joinFindings(r, ['left', 'right']).find((f) => f.id === 'join.alike')!
 
 describe('a rack of teeth, each take seeing a part of it and no end', () => {
@@ -49,7 +67,8 @@ describe('a rack of teeth, each take seeing a part of it and no end', () => {
       expect(one.asWell).toBe(true)
       expect(Math.hypot(one.motion[7]!, one.motion[11]!)).toBeLessThan(0.1)
     }
-    for (const a of shifts) expect(Math.abs(a.motion[3]! / PITCH_MM - Math.round(a.motion[3]! / PITCH_MM))).toBeLessThan(0.01)
+    for (const a of shifts)
+      expect(Math.abs(a.motion[3]! / PITCH_MM - Math.round(a.motion[3]! / PITCH_MM))).toBeLessThan(0.01)
     expect(alike(r)).toMatchObject({ verdict: 'unsound' })
     expect(alike(r).text).toMatch(/fit in more than one way: also shifted by 12\.0 mm/)
   })

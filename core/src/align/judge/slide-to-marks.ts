@@ -13,27 +13,45 @@ const STEPS = 12
  * @param modes of the joined set, in the same numbering as the motions
  * @returns motions with the movers moved; the very ones given where no mark has a say
  */
-export function slideToMarks(modes: readonly Slide[], motions: readonly Motion[], marks: readonly Mark[]): readonly Motion[] {
+export function slideToMarks(
+  modes: readonly Slide[],
+  motions: readonly Motion[],
+  marks: readonly Mark[],
+): readonly Motion[] {
   let out = motions
   const loose = modes.filter((m) => !m.heldByShape)
-  for (let pass = 0; pass < PASSES; pass++) for (const mode of loose) {
-    const crossing = marks.filter((m) => mode.movers.includes(m.a) !== mode.movers.includes(m.b))
-    if (crossing.length === 0) continue
-    const ends = crossing.map((m) => {
-      const p = transformPoint(out[m.a]!, ...m.atA), q = transformPoint(out[m.b]!, ...m.atB)
-      return { from: mode.movers.includes(m.a) ? p : q, to: mode.movers.includes(m.a) ? q : p, weight: 1 / m.sigmaMm ** 2 }
-    })
-    const by = alongFreedom(mode.motion, bestAmount(mode.motion, ends))
-    out = out.map((m, i) => (mode.movers.includes(i) ? compose(by, m) : m))
-  }
+  for (let pass = 0; pass < PASSES; pass++)
+    for (const mode of loose) {
+      const crossing = marks.filter((m) => mode.movers.includes(m.a) !== mode.movers.includes(m.b))
+      if (crossing.length === 0) continue
+      const ends = crossing.map((m) => {
+        const p = transformPoint(out[m.a]!, ...m.atA),
+          q = transformPoint(out[m.b]!, ...m.atB)
+        return {
+          from: mode.movers.includes(m.a) ? p : q,
+          to: mode.movers.includes(m.a) ? q : p,
+          weight: 1 / m.sigmaMm ** 2,
+        }
+      })
+      const by = alongFreedom(mode.motion, bestAmount(mode.motion, ends))
+      out = out.map((m, i) => (mode.movers.includes(i) ? compose(by, m) : m))
+    }
   return out
 }
 
 /** Radians of a turn or screw, mm of a shift: least squares over the marks, by Gauss–Newton along the one freedom. */
-function bestAmount(m: FreeMotion, ends: readonly { readonly from: readonly [number, number, number]; readonly to: readonly [number, number, number]; readonly weight: number }[]): number {
+function bestAmount(
+  m: FreeMotion,
+  ends: readonly {
+    readonly from: readonly [number, number, number]
+    readonly to: readonly [number, number, number]
+    readonly weight: number
+  }[],
+): number {
   let amount = 0
   for (let step = 0; step < STEPS; step++) {
-    let toward = 0, stiff = 0
+    let toward = 0,
+      stiff = 0
     const here = alongFreedom(m, amount)
     for (const { from, to, weight } of ends) {
       const p = transformPoint(here, ...from)

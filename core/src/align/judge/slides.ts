@@ -1,10 +1,23 @@
-import { FREE_SHARE, motionShape, stiffness, surfaceScale, symmetricEigen, type FreeMotion, type SurfaceSamples, type SurfaceScale } from '../slippage'
+import {
+  FREE_SHARE,
+  motionShape,
+  stiffness,
+  surfaceScale,
+  symmetricEigen,
+  type FreeMotion,
+  type SurfaceSamples,
+  type SurfaceScale,
+} from '../slippage'
 import { median } from '../../linear/samples'
 import type { ToneRows } from '../colour/slide-to-colours'
 import { patchesOf, type SharedSurface } from './shared-surface'
 
 /** A pair of takes by number, and what they share. */
-export interface JudgedPair { readonly a: number; readonly b: number; readonly shared: SharedSurface }
+export interface JudgedPair {
+  readonly a: number
+  readonly b: number
+  readonly shared: SharedSurface
+}
 
 /** A motion the joined set keeps: these takes move as one against those. */
 export interface Slide {
@@ -27,7 +40,12 @@ export interface SlideReport {
 }
 
 /** A place that is known to be the same on two takes, in the common frame. */
-export interface HeldPlace { readonly a: number; readonly b: number; readonly at: readonly [number, number, number]; readonly sigmaMm: number }
+export interface HeldPlace {
+  readonly a: number
+  readonly b: number
+  readonly at: readonly [number, number, number]
+  readonly sigmaMm: number
+}
 
 const MOST_MODES = 12
 /** Squared displacement at the marks, of a motion of 1 mm, from which on they hold it. */
@@ -41,13 +59,22 @@ const LEAST_TONED = 1
  * count as one.
  * Sources: as in slippage.ts; correlated readings by the variance of patch means against that of single places.
  */
-export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: number, marks: readonly HeldPlace[] = [], tones: readonly ToneRows[] = []): SlideReport {
+export function findSlides(
+  pairs: readonly JudgedPair[],
+  takes: number,
+  cellMm: number,
+  marks: readonly HeldPlace[] = [],
+  tones: readonly ToneRows[] = [],
+): SlideReport {
   const scale = surfaceScale(samplesOf(pairs))
   const size = 6 * takes
-  const area = new Float64Array(size * size), information = new Float64Array(size * size)
+  const area = new Float64Array(size * size),
+    information = new Float64Array(size * size)
   const inflation = pairs.map((p) => inflationOf(p.shared, cellMm))
-  const held = new Float64Array(size * size), markInformation = new Float64Array(size * size)
-  const pairPlayMm: number[] = [], pairFree: number[] = []
+  const held = new Float64Array(size * size),
+    markInformation = new Float64Array(size * size)
+  const pairPlayMm: number[] = [],
+    pairFree: number[] = []
   pairs.forEach(({ a, b, shared }, i) => {
     const samples = surfaceSamples(shared)
     const k = stiffness(samples, scale, shared.others)
@@ -62,14 +89,20 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
   // A mark holds its place in all three directions, as three little faces at right angles would.
   for (const m of marks) {
     const points = Float32Array.from([...m.at, ...m.at, ...m.at])
-    const k = stiffness({ points, normals: Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), areas: Float64Array.of(1, 1, 1) }, scale)
+    const k = stiffness(
+      { points, normals: Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1), areas: Float64Array.of(1, 1, 1) },
+      scale,
+    )
     addPair(information, size, m.a, m.b, k, 1 / m.sigmaMm ** 2)
     addPair(held, size, m.a, m.b, k, 1)
     addPair(markInformation, size, m.a, m.b, k, 1 / m.sigmaMm ** 2)
   }
   const toneInformation = new Float64Array(size * size)
   for (const t of tones) {
-    const k = stiffness({ points: t.points, normals: t.slopes, areas: new Float64Array(t.points.length / 3).fill(1) }, scale)
+    const k = stiffness(
+      { points: t.points, normals: t.slopes, areas: new Float64Array(t.points.length / 3).fill(1) },
+      scale,
+    )
     addPair(information, size, t.a, t.b, k, t.weight)
     addPair(toneInformation, size, t.a, t.b, k, t.weight)
   }
@@ -78,14 +111,18 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
   const weighed = information.slice()
   let trace = 0
   for (let r = 0; r < size; r++) trace += information[r * size + r]!
-  for (let s = 0; s < takes; s++) for (let t = 0; t < takes; t++) for (let c = 0; c < 6; c++) information[(s * 6 + c) * size + t * 6 + c]! += trace / takes
+  for (let s = 0; s < takes; s++)
+    for (let t = 0; t < takes; t++)
+      for (let c = 0; c < 6; c++) information[(s * 6 + c) * size + t * 6 + c]! += trace / takes
   const { vectors } = symmetricEigen(information, size)
   const modes: Slide[] = []
   let playMm = 0
   for (const u of vectors.slice(0, Math.min(MOST_MODES, size - 6))) {
     const split = splitOf(u, takes)
     if (!split) continue
-    const holds = quadratic(area, u, size) / split.square, marked = quadratic(held, u, size) / split.square, info = quadratic(weighed, u, size) / split.square
+    const holds = quadratic(area, u, size) / split.square,
+      marked = quadratic(held, u, size) / split.square,
+      info = quadratic(weighed, u, size) / split.square
     const across = pairs.filter((p) => split.movers.includes(p.a) !== split.movers.includes(p.b))
     const sharedMm2 = across.reduce((s, p) => s + p.shared.cellMm2 * p.shared.apartMm.length, 0)
     const { farMm, ...shape } = motionShape(split.difference, samplesOf(across.length > 0 ? across : pairs), scale)
@@ -97,7 +134,12 @@ export function findSlides(pairs: readonly JudgedPair[], takes: number, cellMm: 
     const knows = slips ? quadratic(markInformation, u, size) / split.square + toned : info
     const play = free ? Infinity : farMm / Math.sqrt(Math.max(knows, 1e-30))
     playMm = Math.max(playMm, play)
-    modes.push({ motion: { ...shape, free, playMm: play }, movers: split.movers, stayers: split.stayers, heldByShape: !slips })
+    modes.push({
+      motion: { ...shape, free, playMm: play },
+      movers: split.movers,
+      stayers: split.stayers,
+      heldByShape: !slips,
+    })
   }
   return { modes: modes.sort((p, q) => q.motion.playMm - p.motion.playMm), playMm, pairPlayMm, pairFree, inflation }
 }
@@ -108,7 +150,9 @@ export function surfaceSamples(s: SharedSurface): SurfaceSamples {
 
 function samplesOf(pairs: readonly JudgedPair[]): SurfaceSamples {
   const total = pairs.reduce((n, p) => n + p.shared.apartMm.length, 0)
-  const points = new Float32Array(total * 3), normals = new Float32Array(total * 3), areas = new Float64Array(total)
+  const points = new Float32Array(total * 3),
+    normals = new Float32Array(total * 3),
+    areas = new Float64Array(total)
   let at = 0
   for (const { shared } of pairs) {
     points.set(shared.points, at * 3)
@@ -119,9 +163,16 @@ function samplesOf(pairs: readonly JudgedPair[]): SurfaceSamples {
   return { points, normals, areas }
 }
 
-function ownModes(k: Float64Array, samples: SurfaceSamples, scale: SurfaceScale, sharedMm2: number, weight: number): { playMm: number; free: number } {
+function ownModes(
+  k: Float64Array,
+  samples: SurfaceSamples,
+  scale: SurfaceScale,
+  sharedMm2: number,
+  weight: number,
+): { playMm: number; free: number } {
   const { values, vectors } = symmetricEigen(k, 6)
-  let playMm = 0, free = 0
+  let playMm = 0,
+    free = 0
   values.forEach((held, i) => {
     if (held < FREE_SHARE * sharedMm2) {
       free++
@@ -141,8 +192,14 @@ function inflationOf(s: SharedSurface, cellMm: number): number {
 }
 
 function addPair(k: Float64Array, size: number, a: number, b: number, s: Float64Array, weight: number): void {
-  for (const [p, q, sign] of [[a, a, 1], [b, b, 1], [a, b, -1], [b, a, -1]] as const) {
-    for (let r = 0; r < 6; r++) for (let c = 0; c < 6; c++) k[(p * 6 + r) * size + q * 6 + c]! += sign * weight * s[r * 6 + c]!
+  for (const [p, q, sign] of [
+    [a, a, 1],
+    [b, b, 1],
+    [a, b, -1],
+    [b, a, -1],
+  ] as const) {
+    for (let r = 0; r < 6; r++)
+      for (let c = 0; c < 6; c++) k[(p * 6 + r) * size + q * 6 + c]! += sign * weight * s[r * 6 + c]!
   }
 }
 
@@ -153,16 +210,23 @@ const quadratic = (m: Float64Array, u: Float64Array, size: number): number => {
 }
 
 /** Which takes a mode moves against which: the two it parts the most, and each other take with the nearer of them. */
-function splitOf(u: Float64Array, takes: number): { movers: number[]; stayers: number[]; difference: Float64Array; square: number } | null {
+function splitOf(
+  u: Float64Array,
+  takes: number,
+): { movers: number[]; stayers: number[]; difference: Float64Array; square: number } | null {
   const part = (t: number): Float64Array => u.subarray(t * 6, t * 6 + 6)
   const gap = (s: number, t: number): number => part(s).reduce((sum, v, i) => sum + (v - part(t)[i]!) ** 2, 0)
-  let square = 0, ends: [number, number] = [0, 1]
-  for (let s = 0; s < takes; s++) for (let t = s + 1; t < takes; t++) if (gap(s, t) > square) {
-    square = gap(s, t)
-    ends = [s, t]
-  }
+  let square = 0,
+    ends: [number, number] = [0, 1]
+  for (let s = 0; s < takes; s++)
+    for (let t = s + 1; t < takes; t++)
+      if (gap(s, t) > square) {
+        square = gap(s, t)
+        ends = [s, t]
+      }
   if (!(square > 1e-12)) return null
-  let stayers: number[] = [], movers: number[] = []
+  let stayers: number[] = [],
+    movers: number[] = []
   for (let t = 0; t < takes; t++) (gap(t, ends[0]) <= gap(t, ends[1]) ? stayers : movers).push(t)
   let [still, moved] = ends
   if (movers.length > stayers.length) {

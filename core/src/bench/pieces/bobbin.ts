@@ -4,7 +4,15 @@ import { mottle, paint, type DemoPiece } from './piece'
 
 const ROUNDING = 0.6
 /** Right half of the turned outline, radius and height, set in by the rounding of its edges. */
-const HALF = [[19.4, 0.6], [19.4, 7.75], [10.42, 19.8], [8.4, 48], [10.42, 76.2], [19.4, 88.25], [19.4, 95.4]] as const
+const HALF = [
+  [19.4, 0.6],
+  [19.4, 7.75],
+  [10.42, 19.8],
+  [8.4, 48],
+  [10.42, 76.2],
+  [19.4, 88.25],
+  [19.4, 95.4],
+] as const
 /** With its mirror image, so that the axis is no edge. */
 const OUTLINE = Float64Array.from([...HALF, ...HALF.toReversed().map(([r, z]) => [-r, z] as const)].flat())
 

@@ -2,7 +2,9 @@ import { extruded, length2, polygonDistance } from '../implicit'
 import { mottle, paint, type DemoPiece } from './piece'
 
 /** Side view, x and z: a foot, a stem, two horns. All faces plane, all edges sharp. */
-export const CLEAT_OUTLINE = Float64Array.from([-24, 0, 24, 0, 24, 8, 14, 14, 18, 19, 44, 22, 44, 27, 40, 30, -40, 30, -44, 27, -44, 22, -18, 19, -14, 14, -24, 8])
+export const CLEAT_OUTLINE = Float64Array.from([
+  -24, 0, 24, 0, 24, 8, 14, 14, 18, 19, 44, 22, 44, 27, 40, 30, -40, 30, -44, 27, -44, 22, -18, 19, -14, 14, -24, 8,
+])
 export const CLEAT_HALF_WIDTH = 12
 /** Two holes for screws through the foot. */
 export const CLEAT_HOLE = { atX: 19, radius: 2.6, top: 13 } as const

@@ -40,8 +40,12 @@ export const GULL_FIGUREHEAD: DemoPiece = {
   zones: ['white paint', 'grey wings', 'beak and eyes', 'bare foot'],
   surface: (x, y, z, out) => {
     if (z < 6) return paint(out, 3, [150, 118, 84], TONE_REFLECTANCE.middle, 0, 0.1 * mottle(x, y, z, 14))
-    if ((z > 160 && x > BEAK_FROM) || (length3(x - 30, Math.abs(y) - 22, z - 189) < 6)) return x > BEAK_FROM ? paint(out, 2, [214, 154, 40], TONE_REFLECTANCE.middle, 0.5) : paint(out, 2, [40, 36, 34], TONE_REFLECTANCE.dark, 0.5)
-    if (Math.abs(y) > 26 && z > 20 && z < 156) return paint(out, 1, [122, 132, 142], TONE_REFLECTANCE.middle, 0.35, 0.12 * mottle(x, y, z, 10))
+    if ((z > 160 && x > BEAK_FROM) || length3(x - 30, Math.abs(y) - 22, z - 189) < 6)
+      return x > BEAK_FROM
+        ? paint(out, 2, [214, 154, 40], TONE_REFLECTANCE.middle, 0.5)
+        : paint(out, 2, [40, 36, 34], TONE_REFLECTANCE.dark, 0.5)
+    if (Math.abs(y) > 26 && z > 20 && z < 156)
+      return paint(out, 1, [122, 132, 142], TONE_REFLECTANCE.middle, 0.35, 0.12 * mottle(x, y, z, 10))
     paint(out, 0, [232, 230, 222], TONE_REFLECTANCE.pale, 0.35, 0.05 * mottle(x, y, z, 40))
   },
   contrast: true,

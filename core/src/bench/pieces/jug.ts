@@ -9,7 +9,11 @@ const FLOOR = 7
 const radius = monotoneCurve([0, 6, 30, 62, 100, 128, 148, HEIGHT], [35, 36, 49, 56, 46.5, 32, 29, 35])
 const SAFE = 1 / Math.sqrt(1 + 1.1 * 1.1)
 /** Bands of dark glaze, from and to over the foot. */
-const BANDS = [[40, 54], [78, 86], [108, 124]] as const
+const BANDS = [
+  [40, 54],
+  [78, 86],
+  [108, 124],
+] as const
 const FOOT = 9
 
 function jugField(x: number, y: number, z: number): number {
@@ -38,7 +42,8 @@ export const BANDED_JUG: DemoPiece = {
   zones: ['pale glaze', 'dark bands', 'foot'],
   surface: (x, y, z, out) => {
     if (z < FOOT) return paint(out, 2, [164, 120, 92], TONE_REFLECTANCE.middle, 0, 0.1 * mottle(x, y, z, 18))
-    if (length2(x, y) > 20 && BANDS.some(([a, b]) => z > a && z < b)) return paint(out, 1, [52, 40, 36], TONE_REFLECTANCE.dark, 1, 0.15 * mottle(x, y, z, 25))
+    if (length2(x, y) > 20 && BANDS.some(([a, b]) => z > a && z < b))
+      return paint(out, 1, [52, 40, 36], TONE_REFLECTANCE.dark, 1, 0.15 * mottle(x, y, z, 25))
     paint(out, 0, [228, 218, 192], TONE_REFLECTANCE.pale, 1, 0.04 * mottle(x, y, z, 35))
   },
   contrast: true,

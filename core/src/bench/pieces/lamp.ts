@@ -14,7 +14,8 @@ function lampField(x: number, y: number, z: number): number {
   const spout = taperedCapsule(x, y, z, 24, 0, 18, 11, 60, 0, 27, 6.5)
   let d = smoothMin(body, spout, 7)
   // Handle: a ring in the xz plane whose outer edge is at x = −51.5.
-  const hx = x + 36, hz = z - 21
+  const hx = x + 36,
+    hz = z - 21
   const ring = length2(length2(hx, hz) - 11.4, y) - 4.1
   d = smoothMin(d, ring, 3)
   const radial = length2(x, y)

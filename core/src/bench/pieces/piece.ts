@@ -38,7 +38,14 @@ export interface DemoPiece {
 export const emptySample = (): SurfaceSample => ({ zone: 0, red: 0, green: 0, blue: 0, reflectance: 0, gloss: 0 })
 
 /** Fills a sample; `tint` makes it lighter or darker by a share. */
-export function paint(out: SurfaceSample, zone: number, colour: readonly [number, number, number], reflectance: number, gloss: number, tint = 0): void {
+export function paint(
+  out: SurfaceSample,
+  zone: number,
+  colour: readonly [number, number, number],
+  reflectance: number,
+  gloss: number,
+  tint = 0,
+): void {
   const k = 1 + tint
   out.zone = zone
   out.red = Math.min(255, colour[0] * k)
@@ -51,5 +58,10 @@ export function paint(out: SurfaceSample, zone: number, colour: readonly [number
 /** A slow, even variation over the surface, about −1 to 1: nothing real is of one colour. */
 export function mottle(x: number, y: number, z: number, sizeMm: number): number {
   const k = 6.283 / sizeMm
-  return (Math.sin(k * x + 1.3 * Math.sin(k * 0.7 * y)) + Math.sin(k * 0.9 * y + 1.7 * Math.sin(k * 0.6 * z)) + Math.sin(k * 1.1 * z + 1.1 * Math.sin(k * 0.8 * x))) / 3
+  return (
+    (Math.sin(k * x + 1.3 * Math.sin(k * 0.7 * y)) +
+      Math.sin(k * 0.9 * y + 1.7 * Math.sin(k * 0.6 * z)) +
+      Math.sin(k * 1.1 * z + 1.1 * Math.sin(k * 0.8 * x))) /
+    3
+  )
 }

@@ -40,9 +40,17 @@ export const STOVE_TILE: DemoPiece = {
   massG: 620,
   zones: ['relief and rim', 'plain back'],
   surface: (x, y, z, out) => {
-    if (z < 0.5 || Math.max(Math.abs(x), Math.abs(y)) > HALF - 0.4) return paint(out, 1, [168, 112, 84], TONE_REFLECTANCE.middle, 0, 0.1 * mottle(x, y, z, 20))
+    if (z < 0.5 || Math.max(Math.abs(x), Math.abs(y)) > HALF - 0.4)
+      return paint(out, 1, [168, 112, 84], TONE_REFLECTANCE.middle, 0, 0.1 * mottle(x, y, z, 20))
     const deep = smoothStep(17, 13.5, z)
-    paint(out, 0, [70 + 90 * (1 - deep), 120 + 60 * (1 - deep), 96 + 40 * (1 - deep)], TONE_REFLECTANCE.light - 0.2 * deep, 0.4, 0.08 * mottle(x, y, z, 16))
+    paint(
+      out,
+      0,
+      [70 + 90 * (1 - deep), 120 + 60 * (1 - deep), 96 + 40 * (1 - deep)],
+      TONE_REFLECTANCE.light - 0.2 * deep,
+      0.4,
+      0.08 * mottle(x, y, z, 16),
+    )
   },
   contrast: false,
 }

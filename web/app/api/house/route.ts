@@ -5,5 +5,7 @@ export const dynamic = 'force-dynamic'
 
 /** How much space the house takes and how much is left, and what was done to what belongs to all pieces. */
 export function GET(): Promise<Response> {
-  return answer(async () => Response.json({ space: await spaceUsed(database()), acts: await listActs(database(), null) }))
+  return answer(async () =>
+    Response.json({ space: await spaceUsed(database()), acts: await listActs(database(), null) }),
+  )
 }

@@ -6,8 +6,18 @@ import { answer, body, database } from '@/lib/server'
 export const dynamic = 'force-dynamic'
 
 const schema = Joi.object<{ name: string; number: string }>({
-  name: Joi.string().trim().min(1).max(4 * LONGEST.pieceName).required().label('The name'),
-  number: Joi.string().trim().allow('').max(4 * LONGEST.pieceNumber).default('').label('The number'),
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(4 * LONGEST.pieceName)
+    .required()
+    .label('The name'),
+  number: Joi.string()
+    .trim()
+    .allow('')
+    .max(4 * LONGEST.pieceNumber)
+    .default('')
+    .label('The number'),
 })
 
 export function GET(): Promise<Response> {

@@ -25,7 +25,11 @@ export function GET(request: Request, { params }: { params: Promise<{ hash: stri
       },
     })
     return new Response(stream, {
-      headers: { 'Content-Type': as === 'thumb' ? 'application/octet-stream' : 'model/gltf-binary', 'Content-Length': String(size), 'Cache-Control': 'public, max-age=31536000, immutable' },
+      headers: {
+        'Content-Type': as === 'thumb' ? 'application/octet-stream' : 'model/gltf-binary',
+        'Content-Length': String(size),
+        'Cache-Control': 'public, max-age=31536000, immutable',
+      },
     })
   })
 }

@@ -4,14 +4,31 @@ import { LONGEST } from '@/lib/limits'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 const schema = Joi.object<TakeChange>({
-  name: Joi.string().trim().min(1).max(4 * LONGEST.takeName).label('The name'), was: Joi.string().allow('').max(4 * LONGEST.takeName), pose: Joi.string().trim().allow('').max(4 * LONGEST.pose), hidden: Joi.boolean(), locked: Joi.boolean(), fixed: Joi.valid(true),
-  bench: Joi.boolean(), keepBase: Joi.boolean(), pigment: Joi.number().integer().min(0).max(11).allow(null),
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(4 * LONGEST.takeName)
+    .label('The name'),
+  was: Joi.string()
+    .allow('')
+    .max(4 * LONGEST.takeName),
+  pose: Joi.string()
+    .trim()
+    .allow('')
+    .max(4 * LONGEST.pose),
+  hidden: Joi.boolean(),
+  locked: Joi.boolean(),
+  fixed: Joi.valid(true),
+  bench: Joi.boolean(),
+  keepBase: Joi.boolean(),
+  pigment: Joi.number().integer().min(0).max(11).allow(null),
 }).or('name', 'pose', 'hidden', 'locked', 'fixed', 'bench', 'keepBase', 'pigment')
 
 export function PATCH(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const change = await body(request, schema)
-    if (!(await updateTake(database(), idFrom((await params).id), change))) throw new Refusal(404, 'That take is not here.')
+    if (!(await updateTake(database(), idFrom((await params).id), change)))
+      throw new Refusal(404, 'That take is not here.')
     return Response.json({ ok: true })
   })
 }

@@ -25,13 +25,27 @@ export default async function Report({ params }: { params: Promise<{ id: string 
     <main className="mx-auto max-w-[820px] px-8 py-8">
       <PrintButton />
       <p className="text-graphite">Holosoma, report of what was done</p>
-      <h1 className="font-caption text-[28px] font-semibold">{state.piece.name} <span className="figure text-[18px] font-normal text-graphite">{state.piece.number}</span></h1>
-      {state.piece.sample && <p className="mt-1 text-graphite">Sample data: an invented piece from the simulated bench.</p>}
+      <h1 className="font-caption text-[28px] font-semibold">
+        {state.piece.name} <span className="figure text-[18px] font-normal text-graphite">{state.piece.number}</span>
+      </h1>
+      {state.piece.sample && (
+        <p className="mt-1 text-graphite">Sample data: an invented piece from the simulated bench.</p>
+      )}
       {state.mesh && bounds && (
         <section className="mt-4 rounded-lg border border-hair bg-card p-4">
           <h2 className="font-caption text-[18px] font-semibold">The mesh</h2>
-          <p className="mt-1">{state.mesh.shape.faces.toLocaleString('en')} triangles; {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm.</p>
-          {skin?.operation === 'skin.make' && <p>{(Number(skin.figures.measured) * 100).toFixed(1)} % measured, {(Number(skin.figures.carried) * 100).toFixed(1)} % carried from close by, {(Number(skin.figures.invented) * 100).toFixed(1)} % invented to close gaps. A reconstruction must not pass as a record.</p>}
+          <p className="mt-1">
+            {state.mesh.shape.faces.toLocaleString('en')} triangles;{' '}
+            {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm.
+          </p>
+          {skin?.operation === 'skin.make' && (
+            <p>
+              {(Number(skin.figures.measured) * 100).toFixed(1)} % measured,{' '}
+              {(Number(skin.figures.carried) * 100).toFixed(1)} % carried from close by,{' '}
+              {(Number(skin.figures.invented) * 100).toFixed(1)} % invented to close gaps. A reconstruction must not
+              pass as a record.
+            </p>
+          )}
           <p className="figure mt-1 text-[12px] break-all text-graphite">SHA-256 {state.mesh.shape.hash}</p>
         </section>
       )}
@@ -46,7 +60,13 @@ export default async function Report({ params }: { params: Promise<{ id: string 
                 <dt className="border-t border-hair py-1.5 font-medium">{STATION_NAMES[station]}</dt>
                 <dd className="border-t border-hair py-1.5">
                   {verdict ? <VerdictWord verdict={verdict} /> : <span className="text-graphite">not looked at</span>}
-                  {findings.filter((f) => f.verdict !== 'sound').map((f, i) => <p key={`${f.id}${i}`} className="font-caption text-[15px]">{f.text}</p>)}
+                  {findings
+                    .filter((f) => f.verdict !== 'sound')
+                    .map((f, i) => (
+                      <p key={`${f.id}${i}`} className="font-caption text-[15px]">
+                        {f.text}
+                      </p>
+                    ))}
                 </dd>
               </div>
             )
@@ -57,18 +77,38 @@ export default async function Report({ params }: { params: Promise<{ id: string 
         <section aria-label="Asked by the brief" className="mt-6">
           <h2 className="mb-2 font-caption text-[18px] font-semibold">Asked by the brief</h2>
           <ul className="grid gap-1">
-            {checks.map((c) => <li key={c.id} className="grid grid-cols-[18px_1fr] gap-1.5"><span className="pt-1"><VerdictMark verdict={c.verdict} /></span><span>{c.text}. <span className="text-graphite">{c.verdict ? `${c.verdict}: ${c.found}` : c.found}</span></span></li>)}
+            {checks.map((c) => (
+              <li key={c.id} className="grid grid-cols-[18px_1fr] gap-1.5">
+                <span className="pt-1">
+                  <VerdictMark verdict={c.verdict} />
+                </span>
+                <span>
+                  {c.text}. <span className="text-graphite">{c.verdict ? `${c.verdict}: ${c.found}` : c.found}</span>
+                </span>
+              </li>
+            ))}
           </ul>
         </section>
       )}
       <h2 className="mt-6 mb-2 font-caption text-[18px] font-semibold">Steps</h2>
       <ol className="grid gap-3">
-        {steps.map((s) => <Step key={s.id} step={s} where={takeName(s.track)} />)}
+        {steps.map((s) => (
+          <Step key={s.id} step={s} where={takeName(s.track)} />
+        ))}
       </ol>
       {acts.length > 0 && (
         <section aria-label="What else was done" className="mt-6">
           <h2 className="mb-2 font-caption text-[18px] font-semibold">What else was done</h2>
-          <ol className="grid gap-0.5 text-[13.5px]">{acts.map((a) => <li key={a.id}>{a.text} <span className="figure text-[12px] text-graphite">{when(a.at)} · {a.who}</span></li>)}</ol>
+          <ol className="grid gap-0.5 text-[13.5px]">
+            {acts.map((a) => (
+              <li key={a.id}>
+                {a.text}{' '}
+                <span className="figure text-[12px] text-graphite">
+                  {when(a.at)} · {a.who}
+                </span>
+              </li>
+            ))}
+          </ol>
         </section>
       )}
     </main>
@@ -78,12 +118,27 @@ export default async function Report({ params }: { params: Promise<{ id: string 
 const when = (at: string): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`
 
 function Step({ step, where }: { step: StepRecord; where: string }) {
-  const shown = Object.entries(step.figures).filter(([k, v]) => typeof v === 'number' && !k.startsWith('plane')) as [string, number][]
+  const shown = Object.entries(step.figures).filter(([k, v]) => typeof v === 'number' && !k.startsWith('plane')) as [
+    string,
+    number,
+  ][]
   return (
     <li className="break-inside-avoid border-t border-hair pt-2">
-      <p className="flex items-baseline justify-between gap-4"><b>{step.description}{where && ` (${where})`}</b>{step.findings.length > 0 && <VerdictWord verdict={worst(step.findings)} />}</p>
-      {step.findings.map((f, i) => <p key={i} className="font-caption text-[15px]">{f.text}</p>)}
-      <p className="figure mt-1 text-[12px] text-graphite">{step.operation} v{step.version} · {when(step.createdAt)} · {step.who} · {(step.durationMs / 1000).toFixed(1)} s</p>
+      <p className="flex items-baseline justify-between gap-4">
+        <b>
+          {step.description}
+          {where && ` (${where})`}
+        </b>
+        {step.findings.length > 0 && <VerdictWord verdict={worst(step.findings)} />}
+      </p>
+      {step.findings.map((f, i) => (
+        <p key={i} className="font-caption text-[15px]">
+          {f.text}
+        </p>
+      ))}
+      <p className="figure mt-1 text-[12px] text-graphite">
+        {step.operation} v{step.version} · {when(step.createdAt)} · {step.who} · {(step.durationMs / 1000).toFixed(1)} s
+      </p>
       <p className="figure text-[12px] text-graphite">{shown.map(([k, v]) => figureText(k, v)).join(' · ')}</p>
     </li>
   )

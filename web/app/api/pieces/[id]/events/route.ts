@@ -49,5 +49,7 @@ function events(request: Request, pieceId: number): Response {
       open = false
     },
   })
-  return new Response(stream, { headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform' } })
+  return new Response(stream, {
+    headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform' },
+  })
 }

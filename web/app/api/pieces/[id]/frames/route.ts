@@ -4,11 +4,31 @@ import { createTake, submitJob } from '@holosoma/engine'
 import { LONGEST } from '@/lib/limits'
 import { answer, body, database, existingPiece } from '@/lib/server'
 
-interface Frames { name: string; poses: string; frames: { file: string; upload: string }[] }
+interface Frames {
+  name: string
+  poses: string
+  frames: { file: string; upload: string }[]
+}
 
 const schema = Joi.object<Frames>({
-  name: Joi.string().trim().min(1).max(4 * LONGEST.takeName).required(), poses: Joi.string().max(2_000_000).required(),
-  frames: Joi.array().min(1).max(5000).items(Joi.object({ file: Joi.string().max(4 * LONGEST.fileName).required(), upload: Joi.string().hex().length(64).required() })).required(),
+  name: Joi.string()
+    .trim()
+    .min(1)
+    .max(4 * LONGEST.takeName)
+    .required(),
+  poses: Joi.string().max(2_000_000).required(),
+  frames: Joi.array()
+    .min(1)
+    .max(5000)
+    .items(
+      Joi.object({
+        file: Joi.string()
+          .max(4 * LONGEST.fileName)
+          .required(),
+        upload: Joi.string().hex().length(64).required(),
+      }),
+    )
+    .required(),
 })
 
 /** Frames that were stored one by one, with the list of their poses: one take. */
@@ -18,7 +38,12 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const { name, poses, frames } = await body(request, schema)
     readPoseList(poses)
     const take = await createTake(database(), pieceId, name, 'as imported')
-    const id = await submitJob(database(), pieceId, `take:${take.id}`, `Reading ${frames.length} frames`, { kind: 'frames', poses, frames, fileName: name })
+    const id = await submitJob(database(), pieceId, `take:${take.id}`, `Reading ${frames.length} frames`, {
+      kind: 'frames',
+      poses,
+      frames,
+      fileName: name,
+    })
     return Response.json({ id }, { status: 202 })
   })
 }

@@ -1,14 +1,28 @@
 import { PLAIN_PRESET, presetSchema, type ImportPreset } from '@holosoma/core/measure/preset'
 import { isGeometryError, nameOf, POSE_LIST, READ_EXTENSIONS, readPoseList } from '@holosoma/core'
 import { POSE_WORDS } from '@holosoma/core/plan/takes'
-import { blobSize, createTake, ForeignReader, importTake, pieceState, readBlob, storeBlob, submitJob, type Database } from '@holosoma/engine'
+import {
+  blobSize,
+  createTake,
+  ForeignReader,
+  importTake,
+  pieceState,
+  readBlob,
+  storeBlob,
+  submitJob,
+  type Database,
+} from '@holosoma/engine'
 import { PHOTO_ENDINGS } from '@/lib/import-files'
 import { MOST_ARCHIVE_BYTES } from '@/lib/limits'
 import { answer, bodyParts, database, existingPiece, needRoom, Refusal } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
 
-interface Answer { ids: number[]; takes: string[]; refused: string[] }
+interface Answer {
+  ids: number[]
+  takes: string[]
+  refused: string[]
+}
 
 const endingOf = (name: string): string => name.toLowerCase().split('.').at(-1) ?? ''
 
@@ -24,19 +38,33 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const fileName = nameOf(search.get('name') ?? '')
     const ending = endingOf(fileName)
     const storeOnly = search.get('store') === '1'
-    const { value: preset, error } = presetSchema.validate({ unit: search.get('unit') ?? PLAIN_PRESET.unit, up: search.get('up') ?? PLAIN_PRESET.up })
+    const { value: preset, error } = presetSchema.validate({
+      unit: search.get('unit') ?? PLAIN_PRESET.unit,
+      up: search.get('up') ?? PLAIN_PRESET.up,
+    })
     if (error) throw new Refusal(400, 'A file’s unit is auto, mm, cm, m or in; up is x, y or z.')
     if (!(storeOnly && PHOTO_ENDINGS.includes(ending)) && ending !== 'zip' && !READ_EXTENSIONS.includes(ending)) {
-      throw new Refusal(415, `“${fileName}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`)
+      throw new Refusal(
+        415,
+        `“${fileName}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`,
+      )
     }
     needRoom(Number(request.headers.get('content-length') ?? 0), `“${fileName}”`)
     if (!request.body) throw new Refusal(400, `“${fileName}” is empty (0 bytes).`)
     const parts = ending === 'zip' ? archiveParts(request) : bodyParts(request)
     const { sha256, bytes } = await storeBlob(db, parts, 'application/octet-stream')
     if (bytes === 0) throw new Refusal(400, `“${fileName}” is empty (0 bytes).`)
-    if (ending === 'zip') return Response.json(await unpack(db, pieceId, fileName, sha256, preset, request.signal), { status: 202 })
+    if (ending === 'zip')
+      return Response.json(await unpack(db, pieceId, fileName, sha256, preset, request.signal), { status: 202 })
     if (storeOnly) return Response.json({ upload: sha256 })
-    const { id, take } = await importTake(db, pieceId, fileName, sha256, preset, await plannedAs(pieceId, search.get('take')))
+    const { id, take } = await importTake(
+      db,
+      pieceId,
+      fileName,
+      sha256,
+      preset,
+      await plannedAs(pieceId, search.get('take')),
+    )
     return Response.json({ ids: [id], takes: [take], refused: [] } satisfies Answer, { status: 202 })
   })
 }
@@ -53,34 +81,53 @@ async function* archiveParts(request: Request): AsyncGenerator<Uint8Array> {
   try {
     yield* bodyParts(request, MOST_ARCHIVE_BYTES)
   } catch (error) {
-    if (error instanceof Refusal) throw new Refusal(413, 'The archive is larger than 512 MB. Unpack it, and drop the folder.')
+    if (error instanceof Refusal)
+      throw new Refusal(413, 'The archive is larger than 512 MB. Unpack it, and drop the folder.')
     throw error
   }
 }
 
 /** Unpacks a stored archive in a process of its own, each file into the database as it comes. */
-async function unpack(db: Database, pieceId: number, archive: string, sha256: string, preset: ImportPreset, signal: AbortSignal): Promise<Answer> {
+async function unpack(
+  db: Database,
+  pieceId: number,
+  archive: string,
+  sha256: string,
+  preset: ImportPreset,
+  signal: AbortSignal,
+): Promise<Answer> {
   const scans: { name: string; upload: string }[] = []
   let poses: string | null = null
   const reader = new ForeignReader({ cancelled: () => signal.aborted })
   try {
-    await reader.archive({ name: archive, sizeBytes: (await blobSize(db, sha256)) ?? 0, chunks: readBlob(db, sha256) }, async (name, bytes) => {
-      if (poses === null && POSE_LIST.test(name)) poses = new TextDecoder().decode(bytes)
-      else if (READ_EXTENSIONS.includes(endingOf(name))) {
-        needRoom(bytes.length, `“${name}”`)
-        scans.push({ name, upload: (await storeBlob(db, [bytes], 'application/octet-stream')).sha256 })
-      }
-    })
+    await reader.archive(
+      { name: archive, sizeBytes: (await blobSize(db, sha256)) ?? 0, chunks: readBlob(db, sha256) },
+      async (name, bytes) => {
+        if (poses === null && POSE_LIST.test(name)) poses = new TextDecoder().decode(bytes)
+        else if (READ_EXTENSIONS.includes(endingOf(name))) {
+          needRoom(bytes.length, `“${name}”`)
+          scans.push({ name, upload: (await storeBlob(db, [bytes], 'application/octet-stream')).sha256 })
+        }
+      },
+    )
   } finally {
     reader.close()
   }
-  if (scans.length === 0) throw new Refusal(415, `There is no scan file in “${archive}”. Known: ${READ_EXTENSIONS.join(', ')}.`)
+  if (scans.length === 0)
+    throw new Refusal(415, `There is no scan file in “${archive}”. Known: ${READ_EXTENSIONS.join(', ')}.`)
   const out: Answer = { ids: [], takes: [], refused: [] }
   if (poses !== null) {
     readPoseList(poses)
     const take = await createTake(db, pieceId, archive.replace(/\.[^.]+$/, ''), 'as imported')
     const frames = scans.map(({ name, upload }) => ({ file: name, upload }))
-    out.ids.push(await submitJob(db, pieceId, `take:${take.id}`, `Reading ${frames.length} frames`, { kind: 'frames', poses, frames, fileName: archive }))
+    out.ids.push(
+      await submitJob(db, pieceId, `take:${take.id}`, `Reading ${frames.length} frames`, {
+        kind: 'frames',
+        poses,
+        frames,
+        fileName: archive,
+      }),
+    )
     out.takes.push(take.name)
     return out
   }

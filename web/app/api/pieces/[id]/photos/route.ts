@@ -9,13 +9,35 @@ import { LONGEST } from '@/lib/limits'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 interface Asked {
-  take?: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean
-  files?: { name: string; upload: string }[]; takeId: number | null
+  take?: string
+  perTurn: number
+  intervalSeconds: number
+  stops: number
+  missingOnly: boolean
+  files?: { name: string; upload: string }[]
+  takeId: number | null
 }
 
 const schema = Joi.object<Asked>({
-  take: Joi.string().trim().max(4 * LONGEST.takeName), perTurn: Joi.number().integer().min(4).max(180).default(24), intervalSeconds: Joi.number().min(1).max(60).default(8), stops: Joi.number().min(-3).max(3).default(0), missingOnly: Joi.boolean().default(false),
-  files: Joi.array().min(1).max(2000).items(Joi.object({ name: Joi.string().max(4 * LONGEST.fileName).required(), upload: Joi.string().hex().length(64).required() })), takeId: Joi.number().integer().allow(null).default(null),
+  take: Joi.string()
+    .trim()
+    .max(4 * LONGEST.takeName),
+  perTurn: Joi.number().integer().min(4).max(180).default(24),
+  intervalSeconds: Joi.number().min(1).max(60).default(8),
+  stops: Joi.number().min(-3).max(3).default(0),
+  missingOnly: Joi.boolean().default(false),
+  files: Joi.array()
+    .min(1)
+    .max(2000)
+    .items(
+      Joi.object({
+        name: Joi.string()
+          .max(4 * LONGEST.fileName)
+          .required(),
+        upload: Joi.string().hex().length(64).required(),
+      }),
+    ),
+  takeId: Joi.number().integer().allow(null).default(null),
 }).xor('take', 'files')
 
 /** Photos from the bench's camera phone, all of a turn or only those that are missing; or photos that were stored as files. */
@@ -26,10 +48,16 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const asked = await body(request, schema)
     const state = await pieceState(db, pieceId)
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
-    if (await isBusy(db, pieceId, ['photos'])) throw new Refusal(409, 'Photos are being taken just now; wait until they are here, or cancel.')
+    if (await isBusy(db, pieceId, ['photos']))
+      throw new Refusal(409, 'Photos are being taken just now; wait until they are here, or cancel.')
     if (asked.files) {
       const take = state.takes.find((t) => t.id === asked.takeId)
-      const id = await submitJob(db, pieceId, 'photos', `Reading ${asked.files.length} photos`, { kind: 'photoImport', files: asked.files, takeId: take?.id ?? null, pose: take?.name ?? '' })
+      const id = await submitJob(db, pieceId, 'photos', `Reading ${asked.files.length} photos`, {
+        kind: 'photoImport',
+        files: asked.files,
+        takeId: take?.id ?? null,
+        pose: take?.name ?? '',
+      })
       return Response.json({ id }, { status: 202 })
     }
     return Response.json({ id: await run(state, asked) }, { status: 202 })
@@ -41,7 +69,8 @@ async function run(state: PieceState, asked: Asked): Promise<number> {
   const pieceId = state.piece.id
   const name = state.piece.benchPiece
   const piece = name === null ? undefined : DEMO_PIECES[name]
-  if (!piece || name === null) throw new Refusal(409, 'The simulated bench does not have this piece; drop photos as files instead.')
+  if (!piece || name === null)
+    throw new Refusal(409, 'The simulated bench does not have this piece; drop photos as files instead.')
   const take = benchTakes(state).find((t) => t.name === asked.take)
   if (!take) throw new Refusal(404, `No take called “${asked.take}” is planned.`)
   const camera = state.plan?.content.photos ?? PHONE
@@ -50,7 +79,23 @@ async function run(state: PieceState, asked: Asked): Promise<number> {
   if (wanted.length === 0) throw new Refusal(409, `All ${asked.perTurn} photos of “${take.name}” are here already.`)
   await logEvent(db, pieceId, { kind: 'photos', name: take.name, count: wanted.length })
   return submitJob(db, pieceId, 'photos', `Photos of “${take.name}”`, {
-    kind: 'photos', piece: name, take, takeId: state.takes.find((t) => t.name === take.name)?.id ?? null, device: benchDevice(state), distanceMm: photosPerTurn(camera, piece, take).distanceMm, wanted, here: asked.missingOnly ? [...here] : [], seed: 1, at: Date.now(),
-    phone: { camera, perTurn: asked.perTurn, intervalSeconds: asked.intervalSeconds, elevationDeg: Math.max(10, Math.min(60, take.elevationDeg)), stops: asked.stops, keptAwake: state.session.phoneAwake },
+    kind: 'photos',
+    piece: name,
+    take,
+    takeId: state.takes.find((t) => t.name === take.name)?.id ?? null,
+    device: benchDevice(state),
+    distanceMm: photosPerTurn(camera, piece, take).distanceMm,
+    wanted,
+    here: asked.missingOnly ? [...here] : [],
+    seed: 1,
+    at: Date.now(),
+    phone: {
+      camera,
+      perTurn: asked.perTurn,
+      intervalSeconds: asked.intervalSeconds,
+      elevationDeg: Math.max(10, Math.min(60, take.elevationDeg)),
+      stops: asked.stops,
+      keptAwake: state.session.phoneAwake,
+    },
   })
 }

@@ -4,8 +4,13 @@ import { writePlan, type Base, type Outlook } from '@holosoma/engine'
 import { answer, body, database, existingPiece } from '@/lib/server'
 
 const schema = Joi.object<{ content: unknown; base?: Base; outlook?: Outlook }>({
-  content: Joi.object().required(), base: baseSchema,
-  outlook: Joi.object({ verdict: Joi.string().valid('sound', 'doubtful', 'unsound').required(), figure: Joi.string().max(80).allow('').required(), text: Joi.string().max(600).allow('').required() }),
+  content: Joi.object().required(),
+  base: baseSchema,
+  outlook: Joi.object({
+    verdict: Joi.string().valid('sound', 'doubtful', 'unsound').required(),
+    figure: Joi.string().max(80).allow('').required(),
+    text: Joi.string().max(600).allow('').required(),
+  }),
 })
 
 /** Saves the plan as a version. */

@@ -5,7 +5,12 @@ import { answer, database, idFrom, Refusal } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
 
-const MEDIA: Readonly<Record<string, string>> = { stl: 'model/stl', ply: 'application/octet-stream', obj: 'model/obj', glb: 'model/gltf-binary' }
+const MEDIA: Readonly<Record<string, string>> = {
+  stl: 'model/stl',
+  ply: 'application/octet-stream',
+  obj: 'model/obj',
+  glb: 'model/gltf-binary',
+}
 const schema = Joi.object<{ format: WriteFormat; unit: Unit }>({
   format: Joi.string().valid('stl', 'ply', 'obj', 'glb').default('stl'),
   unit: Joi.string().valid('mm', 'cm', 'm', 'in').default('mm'),
@@ -23,7 +28,12 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
     const factor = format === 'glb' ? 1 : 1 / UNIT_MM[unit]
     const scaled: Shape = factor === 1 ? shape : { ...shape, positions: shape.positions.map((v) => v * factor) }
     const name = `${state.piece.number || state.piece.name}`.replace(/[^\w-]+/g, '-')
-    await noteAct(database(), state.piece.id, 'download', `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} (${state.mesh.shape.hash.slice(0, 12)})`)
+    await noteAct(
+      database(),
+      state.piece.id,
+      'download',
+      `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} (${state.mesh.shape.hash.slice(0, 12)})`,
+    )
     const parts = writeShape(scaled, format)[Symbol.iterator]()
     const stream = new ReadableStream<Uint8Array>({
       pull(controller) {
@@ -33,7 +43,10 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
       },
     })
     return new Response(stream, {
-      headers: { 'Content-Type': MEDIA[format] ?? 'application/octet-stream', 'Content-Disposition': `attachment; filename="${name}-${format === 'glb' ? 'm' : unit}.${format}"` },
+      headers: {
+        'Content-Type': MEDIA[format] ?? 'application/octet-stream',
+        'Content-Disposition': `attachment; filename="${name}-${format === 'glb' ? 'm' : unit}.${format}"`,
+      },
     })
   })
 }
