@@ -14,7 +14,7 @@ import {
 } from '@holosoma/core'
 import { blobSize, CHUNK_BYTES, readBlob, readWholeBlob, storeBlob } from './blobs'
 import { computeJob } from './compute'
-import { execute, migrate, rollback, type Database } from './database'
+import { execute, migrate, migrateTo, rollback, type Database } from './database'
 import {
   cancelJob,
   claimJob,
@@ -103,6 +103,18 @@ describe('database', () => {
     ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
+  })
+  test('a house of an older version with two takes of one name comes up with two names, and its content counts as wanted', async () => {
+    await rollback(db)
+    await migrateTo(db, '007_tidy')
+    await db('pieces').insert({ id: 1, name: 'Lamp', number: '' })
+    const rows = [...Array(3)].map((_, i) => ({ piece_id: 1, name: 'side', pose: '', ordinal: i + 1 }))
+    await db('takes').insert(rows)
+    await db('blobs').insert({ sha256: 'a'.repeat(64), bytes: 1, media_type: 'x' })
+    expect(await migrate(db)).toEqual(['008_trial'])
+    const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
+    expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
+    expect((await db('blobs').whereRaw('touched_at > NOW() - INTERVAL 1 HOUR')).length).toBe(1)
   })
   test('the server keeps to loopback', () => expect(url.hostname).toBe('127.0.0.1'))
   test('a connection is given back when a statement fails', async () => {

@@ -111,7 +111,7 @@ describe('1: nobody enters the database without a password', () => {
   test('passwords stand in files only their owner reads', () => {
     if (!asRoot) return
     expect(
-      spawnSync('setpriv', ['--reuid=nobody', '--clear-groups', 'cat', join(stateDir, 'database.json')]).status,
+      spawnSync('setpriv', ['--reuid=nobody', '--clear-groups', 'cat', join(house.dataDir, '..', 'init.sql')]).status,
     ).not.toBe(0)
   })
 })

@@ -1,5 +1,5 @@
 import type { Verdict } from '@holosoma/core'
-import type { PieceState } from '@holosoma/engine'
+import type { PieceState, TakeState } from '@holosoma/engine'
 import type { Histogram } from '@holosoma/core/align/overlap'
 
 /* What a join found, as its step keeps it; and motions as the stage plays them. */
@@ -74,6 +74,22 @@ export function joinFigures(join: NonNullable<PieceState['join']>): JoinFigures 
     slides: list(f.slides),
     alternatives: list(f.alternatives),
   }
+}
+
+/**
+ * Why takes cannot go into a skin as the last match left them, in a sentence; null when each has its place. One that came after the match and
+ * one that was in it and found no place are two things to do.
+ */
+export function withoutPlace(state: PieceState, takes: readonly TakeState[]): string | null {
+  const { motions, calledThen } = state.join!
+  const without = takes.filter((t) => !Object.hasOwn(motions, t.name))
+  if (without.length === 0) return null
+  const late = without.filter((t) => calledThen[t.id] === undefined)
+  const words = (list: readonly TakeState[]): string => list.map((t) => `“${t.name}”`).join(', ')
+  if (late.length > 0) {
+    return `${words(late)} came after the join; join again, so that ${late.length === 1 ? 'it has its place' : 'they have their places'}.`
+  }
+  return `${words(without)} found no place in the join. Pick three spots shared with another take, or put it in place by hand at Join.`
 }
 
 /** Rows of a × b. */

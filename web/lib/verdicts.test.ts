@@ -3,7 +3,7 @@ import type { Finding, Verdict } from '@holosoma/core'
 import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { emptyState } from './empty-state'
-import { joinFigures } from './joining'
+import { joinFigures, withoutPlace } from './joining'
 import { STATIONS } from './station-names'
 import { nextMove, stops } from './stations'
 import { openProposals, recipeOf } from './tidying'
@@ -371,4 +371,14 @@ test('figures of a match name takes as they are called now', () => {
     [['upright', 'the other']],
     ['the other'],
   ])
+})
+
+test('a take that came after the match and one that found no place in it are told apart', () => {
+  const rows = [[1, 0, 0, 0]]
+  const s = state(joined(['sound'], { motions: { 'take 1': rows }, calledThen: { 1: 'take 1', 2: 'take 2' } }))
+  expect(withoutPlace(s, s.takes)).toMatch(/^“take 2” found no place in the join\. Pick three spots/)
+  expect(withoutPlace({ ...s, join: { ...s.join!, calledThen: { 1: 'take 1' } } }, s.takes)).toBe(
+    '“take 2” came after the join; join again, so that it has its place.',
+  )
+  expect(withoutPlace({ ...s, join: { ...s.join!, motions: { 'take 1': rows, 'take 2': rows } } }, s.takes)).toBeNull()
 })

@@ -16,6 +16,7 @@ import {
 } from '@holosoma/engine'
 import { benchParams } from '@/lib/bench'
 import { chainOf, frameCount, framesPlaced, plannedOf } from '@/lib/chain'
+import { withoutPlace } from '@/lib/joining'
 import { LONGEST } from '@/lib/limits'
 import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
 
@@ -229,7 +230,8 @@ async function target(state: PieceState, asked: Submit): Promise<Target> {
     case 'skin.make': {
       if (ready.length === 0) throw new Refusal(409, 'There is no take yet to make a skin from.')
       if (ready.length > 1 && !state.join) throw new Refusal(409, 'Join the takes before making the skin.')
-      if (ready.length > 1) refuseUnplaced(state, ready)
+      const unplaced = ready.length > 1 ? withoutPlace(state, ready) : null
+      if (unplaced) throw new Refusal(409, unplaced)
       return {
         track: 'mesh',
         inputs: { takes: hashes, of, ...(state.join && { motions: state.join.step.outputs.motions! }) },
@@ -282,24 +284,6 @@ const calledThen = (state: PieceState, take: TakeState): string => state.join?.c
 /** This take, then the others, as the last match called them. */
 const namesFrom = (state: PieceState, ready: readonly TakeState[], take: TakeState): string[] =>
   [take, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud')].map((t) => calledThen(state, t))
-
-/** A take without a place came after the match, or was in it and found none: two things to do. */
-function refuseUnplaced(state: PieceState, ready: readonly TakeState[]): void {
-  const { motions, calledThen: known } = state.join!
-  const without = ready.filter((t) => !Object.hasOwn(motions, t.name))
-  if (without.length === 0) return
-  const late = without.filter((t) => known[t.id] === undefined)
-  const words = (takes: readonly TakeState[]): string => takes.map((t) => `“${t.name}”`).join(', ')
-  if (late.length > 0)
-    throw new Refusal(
-      409,
-      `${words(late)} came after the join; join again, so that ${late.length === 1 ? 'it has its place' : 'they have their places'}.`,
-    )
-  throw new Refusal(
-    409,
-    `${words(without)} found no place in the join. Pick three spots it shares with another take, or put it in place by hand at Join.`,
-  )
-}
 
 /** The empty bench's points. */
 function benchOf(state: PieceState): string {
