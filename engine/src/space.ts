@@ -63,9 +63,8 @@ async function wanted(db: Database): Promise<Set<string>> {
   const addAll = (value: unknown): void => {
     for (const h of hashesIn(value)) out.add(h)
   }
-  const steps = (await db('steps')
-    .whereNotIn('track', ['brief', 'plan'])
-    .select('inputs', 'outputs', 'params')) as Record<string, string>[]
+  // Plans too: the scan that stands in for a piece may be held by its plan alone.
+  const steps = (await db('steps').select('inputs', 'outputs', 'params')) as Record<string, string>[]
   for (const s of steps) for (const text of Object.values(s)) addAll(parseJson(text as never))
   for (const j of (await db('jobs').whereIn('state', ['queued', 'running']).select('request')) as { request: string }[])
     addAll(parseJson(j.request as never))

@@ -281,6 +281,18 @@ describe('B10: space', () => {
     expect(left).not.toContain(lost.hash)
     expect(await db('shapes').where({ hash: lost.hash })).toEqual([])
   })
+  test('a scan that only a plan points to, as the stand-in for its piece, stays', async () => {
+    const standIn = await storeArtefact(db, {
+      kind: 'mesh',
+      positions: new Float32Array(9),
+      indices: new Uint32Array([0, 1, 2]),
+    })
+    await writePlan(db, piece, firstPlan(undefined, { kind: 'mesh', hash: standIn.hash, name: 'a quick scan' }))
+    await age()
+    await collectUnused(db)
+    expect(await here()).toContain(standIn.hash)
+    expect((await loadShape(db, standIn.hash)).kind).toBe('mesh')
+  })
   test('content that is wanted again in between stays', async () => {
     const { sha256 } = await storeBlob(db, bytes(50), 'x')
     await age()

@@ -58,8 +58,16 @@ function refuse(request: IncomingMessage, response: ServerResponse, { status, er
 /** Ends a request whose body does not come: a whole one in its time, a streamed one that pauses too long. */
 function hurry(request: IncomingMessage, response: ServerResponse, seconds: number, streamed: boolean): void {
   if (streamed) {
-    request.socket.setTimeout(seconds * 1000, () => request.destroy())
-    request.once('end', () => request.socket.setTimeout(0))
+    const { socket } = request
+    const tooLong = (): void => void request.destroy()
+    socket.setTimeout(seconds * 1000, tooLong)
+    // The connection goes on to other requests, which have limits of their own.
+    const letGo = (): void => {
+      socket.setTimeout(0)
+      socket.off('timeout', tooLong)
+    }
+    request.once('end', letGo)
+    response.once('close', letGo)
     return
   }
   const timer = setTimeout(() => {
