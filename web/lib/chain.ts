@@ -1,13 +1,26 @@
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import type { PlannedTake } from '@holosoma/core/plan/takes'
+import { perState } from './per-state'
 
 /* What the ledger tells of a take. */
 
-/** The way of a take from its first step to where its head stands. */
-export function chainOf(state: PieceState, track: string): StepRecord[] {
+const activeByTrack = perState<null, Map<string, StepRecord[]>>((state) => {
   const active = new Set(state.activeSteps)
-  return state.steps.filter((s) => s.track === track && active.has(s.id))
-}
+  const tracks = new Map<string, StepRecord[]>()
+  for (const step of state.steps) {
+    if (!active.has(step.id)) continue
+    const chain = tracks.get(step.track)
+    if (chain) chain.push(step)
+    else tracks.set(step.track, [step])
+  }
+  return tracks
+})
+
+const NO_STEPS: readonly StepRecord[] = []
+
+/** The way of a take from its first step to where its head stands. */
+export const chainOf = (state: PieceState, track: string): readonly StepRecord[] =>
+  activeByTrack(state, null).get(track) ?? NO_STEPS
 
 /** How a take was planned, as its first step tells; null for imported ones. */
 export function plannedOf(state: PieceState, takeId: number): PlannedTake | null {

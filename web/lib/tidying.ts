@@ -38,7 +38,7 @@ export function actState(
   operation: string,
 ): 'done' | 'looked, nothing found' | 'left as it is' | null {
   const chain = chainOf(state, `take:${take.id}`)
-  const last = chain.findLast((_, i) => settledBy(chain)[i]!.includes(operation))
+  const last = chain[settledBy(chain).findLastIndex((done) => done.includes(operation))]
   return !last
     ? null
     : last.operation === operation

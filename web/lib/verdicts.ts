@@ -5,6 +5,7 @@ import { healthOf } from '@holosoma/core/operations/mend'
 import type { PieceState, StepRecord, TakeState } from '@holosoma/engine'
 import { chainOf } from './chain'
 import type { Station } from './station-names'
+import { perState } from './per-state'
 import { ACT_NAMES, openProposals } from './tidying'
 
 /*
@@ -22,13 +23,13 @@ export interface Judgement {
 
 const NOTHING: Judgement = { verdict: null, findings: [] }
 
-export function judge(state: PieceState, station: Station): Judgement {
-  const own = OWN[station](state)
+export const judge = perState((state, station: Station): Judgement => {
+  const own = ownOf(state, station)
   if (!own) return NOTHING
   const asked = station === 'brief' || station === 'plan' ? [] : demands(state, station)
   const findings = [...own.findings, ...asked, ...inherited(state, station)]
   return { verdict: own.looked ? worst(findings) : null, findings }
-}
+})
 
 /** What a station says by itself; null while it has not been reached. */
 interface Own {
@@ -127,6 +128,8 @@ const OWN: Readonly<Record<Station, (state: PieceState) => Own | null>> = {
   },
 }
 
+const ownOf = perState((state, station: Station) => OWN[station](state))
+
 const clouds = (state: PieceState): TakeState[] => state.takes.filter((t) => t.shape?.kind === 'cloud')
 
 /** The last act that told how the mesh is. */
@@ -183,8 +186,11 @@ function demands(state: PieceState, station: Station): Finding[] {
     }))
 }
 
-export const briefChecks = (state: PieceState): CheckItem[] =>
-  state.brief ? checkAgainstBrief(state.brief.content, factsOf(state)) : []
+const checksOf = perState<null, CheckItem[]>((state) =>
+  state.brief ? checkAgainstBrief(state.brief.content, factsOf(state)) : [],
+)
+
+export const briefChecks = (state: PieceState): readonly CheckItem[] => checksOf(state, null)
 
 /** The stations whose doubt the later ones inherit, in the order of work. */
 const FOUNDATIONS = ['tidy', 'join', 'skin', 'mend', 'size'] as const
@@ -206,7 +212,7 @@ function inherited(state: PieceState, station: Station): Finding[] {
   return before
     .filter((b) => !(adopted && (b === 'tidy' || b === 'join')))
     .flatMap((b): Finding[] => {
-      const own = OWN[b](state)
+      const own = ownOf(state, b)
       if (!own) return []
       // At Tidy only what nobody has looked at goes on into the skin.
       const findings = [
