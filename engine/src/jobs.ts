@@ -5,7 +5,7 @@ import { transact, type Database } from './database'
 import { recordStep, type NewStep, type Track } from './ledger'
 import type { SettleParams } from '@holosoma/core/operations/settle-frames'
 import type { PhotoImportJob, PhotoJob } from './photos'
-import { cleanName } from './names'
+import { cleanName, LONGEST } from './names'
 import { parseJson } from './json'
 
 export type JobState = 'queued' | 'running' | 'done' | 'failed' | 'cancelled'
@@ -100,9 +100,6 @@ export const STALE_SECONDS = 6
 /** A job that has killed or overrun its worker this often is given up. */
 const MAX_ATTEMPTS = 2
 
-const LONGEST_TITLE = 160
-const LONGEST_NOTE = 120
-
 export async function submitJob(
   db: Database,
   pieceId: number,
@@ -114,7 +111,7 @@ export async function submitJob(
     piece_id: pieceId,
     track,
     kind: request.kind,
-    title: cleanName(title, LONGEST_TITLE),
+    title: cleanName(title, LONGEST.jobTitle),
     request: JSON.stringify(request),
   })) as [number]
   return id
@@ -200,7 +197,7 @@ export async function heartbeat(
     .update({
       heartbeat_at: db.fn.now(3),
       progress,
-      note: cleanName(note, LONGEST_NOTE),
+      note: cleanName(note, LONGEST.note),
       expected_seconds: expectedSeconds,
     })
   const row = (await db('jobs').where({ id: job.id }).first('cancel', 'hold')) as

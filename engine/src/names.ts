@@ -1,7 +1,24 @@
+import { LONGEST_FILE_NAME } from '@holosoma/core/formats/zip'
+
 /*
  * Names are labels: what people call things, in any script. They are composed (so that é is one letter however it was typed), without
  * control signs, cut between letters and never inside one.
  */
+
+/** In letters as a reader counts them. */
+export const LONGEST = {
+  pieceName: 120,
+  pieceNumber: 40,
+  takeName: 100,
+  pose: 80,
+  selectionName: 80,
+  fileName: LONGEST_FILE_NAME,
+  jobTitle: 160,
+  note: 120,
+} as const
+
+/** Accents and joined signs make one letter of several UTF-16 units; more than this on one is no writing. */
+export const MOST_UNITS_PER_LETTER = 4
 
 /** Words that programs take for something else. */
 const RESERVED = new Set(['__proto__'])
@@ -18,13 +35,13 @@ export function cleanName(text: string, longest: number): string {
 
 const letters = new Intl.Segmenter('en', { granularity: 'grapheme' })
 
-/** The first so many letters as a reader counts them, in no more than four times as many units. */
+/** The first so many letters as a reader counts them. */
 function shortened(text: string, longest: number): string {
   if (text.length <= longest) return text
   let out = ''
   let n = 0
   for (const { segment } of letters.segment(text)) {
-    if (n++ === longest || out.length + segment.length > longest * 4) break
+    if (n++ === longest || out.length + segment.length > longest * MOST_UNITS_PER_LETTER) break
     out += segment
   }
   return out.trim()

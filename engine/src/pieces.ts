@@ -1,7 +1,7 @@
 import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
 import { transact, type Database } from './database'
 import { noteAct } from './acts'
-import { cleanName } from './names'
+import { cleanName, LONGEST } from './names'
 import { historyState, listHeads, listSteps, recordStep, type StepRecord, type Track } from './ledger'
 import { isBusy, listJobs, type JobRecord } from './jobs'
 import { GeometryError, motionRows, type Brief } from '@holosoma/core'
@@ -77,12 +77,6 @@ export interface PieceState {
   readonly canRedo: boolean
 }
 
-/** In letters as a reader counts them. */
-export const LONGEST_PIECE_NAME = 120
-export const LONGEST_NUMBER = 40
-export const LONGEST_TAKE_NAME = 100
-export const LONGEST_POSE = 80
-
 interface RawPiece {
   id: number
   name: string
@@ -104,8 +98,8 @@ export async function createPiece(
   piece: { name: string; number: string; sample?: boolean; benchPiece?: string | null },
 ): Promise<number> {
   const [id] = (await db('pieces').insert({
-    name: cleanName(piece.name, LONGEST_PIECE_NAME) || 'A piece',
-    number: cleanName(piece.number, LONGEST_NUMBER),
+    name: cleanName(piece.name, LONGEST.pieceName) || 'A piece',
+    number: cleanName(piece.number, LONGEST.pieceNumber),
     sample: piece.sample ?? false,
     bench_piece: piece.benchPiece ?? null,
   })) as [number]
@@ -130,7 +124,7 @@ export async function createTake(
   given: string,
   pose: string,
 ): Promise<{ id: number; name: string }> {
-  const name = cleanName(given, LONGEST_TAKE_NAME) || 'take'
+  const name = cleanName(given, LONGEST.takeName) || 'take'
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const rows = (await trx('takes').where({ piece_id: pieceId })) as { id: number; name: string; ordinal: number }[]
@@ -157,7 +151,7 @@ export async function createTake(
     const [id] = (await trx('takes').insert({
       piece_id: pieceId,
       name: unique,
-      pose: cleanName(pose, LONGEST_POSE),
+      pose: cleanName(pose, LONGEST.pose),
       ordinal,
       fixed: rows.length === 0,
     })) as [number]
@@ -361,7 +355,7 @@ export async function updateTake(db: Database, takeId: number, change: TakeChang
     await trx('pieces').where({ id: found.piece_id }).first('id').forUpdate()
     const take = (await trx('takes').where({ id: takeId }).first('name', 'locked')) as { name: string; locked: number }
     const { keepBase, was, name: given, pose, ...rest } = change
-    const name = given === undefined ? undefined : cleanName(given, LONGEST_TAKE_NAME)
+    const name = given === undefined ? undefined : cleanName(given, LONGEST.takeName)
     if (name === '') throw new GeometryError('PARAMS', 'A take needs a name.')
     if (name !== undefined && was !== undefined && was !== take.name)
       throw new GeometryError(
@@ -385,7 +379,7 @@ export async function updateTake(db: Database, takeId: number, change: TakeChang
     const columns = {
       ...rest,
       ...(name !== undefined && { name }),
-      ...(pose !== undefined && { pose: cleanName(pose, LONGEST_POSE) }),
+      ...(pose !== undefined && { pose: cleanName(pose, LONGEST.pose) }),
       ...(keepBase !== undefined && { keep_base: keepBase }),
     }
     if (Object.keys(columns).length > 0) await trx('takes').where({ id: takeId }).update(columns)

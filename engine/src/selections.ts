@@ -1,7 +1,5 @@
 import type { Database } from './database'
-import { cleanName } from './names'
-
-const LONGEST_SELECTION_NAME = 80
+import { cleanName, LONGEST } from './names'
 
 /** A choice of points that was kept under a name; it stands for as long as its take is as it was then. */
 export interface KeptSelection {
@@ -40,7 +38,7 @@ export async function nameSelection(db: Database, pieceId: number, kept: Omit<Ke
     .insert({
       piece_id: pieceId,
       take_id: kept.takeId,
-      name: cleanName(kept.name, LONGEST_SELECTION_NAME),
+      name: cleanName(kept.name, LONGEST.selectionName),
       shape_hash: kept.shapeHash,
       selection_hash: kept.selectionHash,
       chosen: kept.chosen,

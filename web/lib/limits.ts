@@ -34,16 +34,6 @@ export const MOST_URL_BYTES = 4 * KB
 export const MOST_HEADER_BYTES = 16 * KB
 export const MOST_CONNECTIONS = 512
 
-/** Longest names, in letters. */
-export const LONGEST = {
-  pieceName: 120,
-  pieceNumber: 40,
-  takeName: 100,
-  pose: 80,
-  selectionName: 80,
-  fileName: 200,
-} as const
-
 /** `:` stands for one part of the path. */
 export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLimit>>>> = {
   '/api/pieces': { POST: json(4 * KB) },

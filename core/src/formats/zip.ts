@@ -19,7 +19,8 @@ export interface ZipEntry {
   readonly bytes: number
 }
 
-const LONGEST_NAME = 200
+/** In code points. */
+export const LONGEST_FILE_NAME = 200
 
 /** Last part of a path of either slant, composed, without what could lead elsewhere; whole letters only, and its ending kept. */
 export function nameOf(path: string): string {
@@ -30,9 +31,9 @@ export function nameOf(path: string): string {
       .normalize('NFC')
       .replace(/[^\p{L}\p{M}\p{N}\p{Extended_Pictographic} ._()-]/gu, '_'),
   ]
-  if (letters.length <= LONGEST_NAME) return letters.join('')
+  if (letters.length <= LONGEST_FILE_NAME) return letters.join('')
   const ending = /\.[A-Za-z0-9]{1,8}$/.exec(letters.join(''))?.[0] ?? ''
-  return letters.slice(0, LONGEST_NAME - ending.length).join('') + ending
+  return letters.slice(0, LONGEST_FILE_NAME - ending.length).join('') + ending
 }
 
 /** What an archive holds, folders and hidden files left out. @throws FORMAT, RANGE */

@@ -1,23 +1,13 @@
 import Joi from 'joi'
 import { createPiece, listPieces } from '@holosoma/engine'
-import { LONGEST } from '@/lib/limits'
+import { nameSchema } from '@/lib/schemas'
 import { answer, body, database } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
 
 const schema = Joi.object<{ name: string; number: string }>({
-  name: Joi.string()
-    .trim()
-    .min(1)
-    .max(4 * LONGEST.pieceName)
-    .required()
-    .label('The name'),
-  number: Joi.string()
-    .trim()
-    .allow('')
-    .max(4 * LONGEST.pieceNumber)
-    .default('')
-    .label('The number'),
+  name: nameSchema('pieceName').trim().min(1).required().label('The name'),
+  number: nameSchema('pieceNumber').trim().allow('').default('').label('The number'),
 })
 
 export function GET(): Promise<Response> {

@@ -1,21 +1,12 @@
 import Joi from 'joi'
 import { updateTake, type TakeChange } from '@holosoma/engine'
-import { LONGEST } from '@/lib/limits'
+import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 const schema = Joi.object<TakeChange>({
-  name: Joi.string()
-    .trim()
-    .min(1)
-    .max(4 * LONGEST.takeName)
-    .label('The name'),
-  was: Joi.string()
-    .allow('')
-    .max(4 * LONGEST.takeName),
-  pose: Joi.string()
-    .trim()
-    .allow('')
-    .max(4 * LONGEST.pose),
+  name: nameSchema('takeName').trim().min(1).label('The name'),
+  was: nameSchema('takeName').allow(''),
+  pose: nameSchema('pose').trim().allow(''),
   hidden: Joi.boolean(),
   locked: Joi.boolean(),
   fixed: Joi.valid(true),

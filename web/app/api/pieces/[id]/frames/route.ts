@@ -1,7 +1,7 @@
 import Joi from 'joi'
 import { readPoseList } from '@holosoma/core'
 import { createTake, submitJob } from '@holosoma/engine'
-import { LONGEST } from '@/lib/limits'
+import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, existingPiece } from '@/lib/server'
 
 interface Frames {
@@ -11,20 +11,14 @@ interface Frames {
 }
 
 const schema = Joi.object<Frames>({
-  name: Joi.string()
-    .trim()
-    .min(1)
-    .max(4 * LONGEST.takeName)
-    .required(),
+  name: nameSchema('takeName').trim().min(1).required(),
   poses: Joi.string().max(2_000_000).required(),
   frames: Joi.array()
     .min(1)
     .max(5000)
     .items(
       Joi.object({
-        file: Joi.string()
-          .max(4 * LONGEST.fileName)
-          .required(),
+        file: nameSchema('fileName').required(),
         upload: Joi.string().hex().length(64).required(),
       }),
     )

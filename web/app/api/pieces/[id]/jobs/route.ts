@@ -17,7 +17,7 @@ import {
 import { benchParams } from '@/lib/bench'
 import { chainOf, frameCount, framesPlaced, plannedOf } from '@/lib/chain'
 import { withoutPlace } from '@/lib/joining'
-import { LONGEST } from '@/lib/limits'
+import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
 
 interface Submit {
@@ -35,13 +35,8 @@ const schema = Joi.object<Submit>({
     .integer()
     .min(1)
     .max(2 ** 31 - 1),
-  takeName: Joi.string()
-    .trim()
-    .min(1)
-    .max(4 * LONGEST.takeName),
-  pose: Joi.string()
-    .trim()
-    .max(4 * LONGEST.pose),
+  takeName: nameSchema('takeName').trim().min(1),
+  pose: nameSchema('pose').trim(),
 })
 
 /** Names an operation and its parameters; which stored shapes it works on follows from where the heads stand. */

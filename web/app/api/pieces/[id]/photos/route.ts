@@ -5,7 +5,7 @@ import { DEMO_PIECES } from '@holosoma/core/bench/pieces/index'
 import { PHONE } from '@holosoma/core/plan/photos'
 import { benchDevice, benchTakes } from '@/lib/bench'
 import { photosHere } from '@/lib/photos'
-import { LONGEST } from '@/lib/limits'
+import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
 interface Asked {
@@ -19,9 +19,7 @@ interface Asked {
 }
 
 const schema = Joi.object<Asked>({
-  take: Joi.string()
-    .trim()
-    .max(4 * LONGEST.takeName),
+  take: nameSchema('takeName').trim(),
   perTurn: Joi.number().integer().min(4).max(180).default(24),
   intervalSeconds: Joi.number().min(1).max(60).default(8),
   stops: Joi.number().min(-3).max(3).default(0),
@@ -31,9 +29,7 @@ const schema = Joi.object<Asked>({
     .max(2000)
     .items(
       Joi.object({
-        name: Joi.string()
-          .max(4 * LONGEST.fileName)
-          .required(),
+        name: nameSchema('fileName').required(),
         upload: Joi.string().hex().length(64).required(),
       }),
     ),

@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { baseSchema } from '@/lib/base-schema'
+import { baseSchema } from '@/lib/schemas'
 import { writePlan, type Base, type Outlook } from '@holosoma/engine'
 import { answer, body, database, existingPiece } from '@/lib/server'
 

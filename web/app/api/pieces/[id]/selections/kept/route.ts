@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { dropSelection, findShape, nameSelection, pieceState } from '@holosoma/engine'
-import { LONGEST } from '@/lib/limits'
+import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, existingPiece, idFrom, Refusal } from '@/lib/server'
 
 interface Kept {
@@ -12,12 +12,7 @@ interface Kept {
 
 const schema = Joi.object<Kept>({
   takeId: Joi.number().integer().required(),
-  name: Joi.string()
-    .trim()
-    .min(1)
-    .max(4 * LONGEST.selectionName)
-    .required()
-    .label('name'),
+  name: nameSchema('selectionName').trim().min(1).required().label('name'),
   selection: Joi.string().hex().length(64).required(),
   chosen: Joi.number().integer().min(1).required(),
 })
