@@ -83,37 +83,57 @@ export async function blobSize(db: Database, sha256: string): Promise<number | n
   return row ? Number(row.bytes) : null
 }
 
+/** What is stored of a blob, as its row tells. */
+interface BlobRow {
+  readonly id: number
+  readonly bytes: number
+}
+
+const wrong = async (db: Database, sha256: string, how: string): Promise<GeometryError> =>
+  new GeometryError('DAMAGED', await damageOf(db, sha256, how))
+
+const OTHER_SUM = 'is not what was stored: its check sum is another'
+
+async function blobRow(db: Database, sha256: string): Promise<BlobRow> {
+  const row = (await db('blobs').where({ sha256 }).first('id', 'bytes')) as BlobRow | undefined
+  if (!row) throw await wrong(db, sha256, 'is not there')
+  return { id: row.id, bytes: Number(row.bytes) }
+}
+
+/** As many bytes as the row says, no more and no fewer, a chunk at a time: while one is looked through, the next is on its way. */
+async function* chunksOf(db: Database, sha256: string, { id, bytes }: BlobRow): AsyncGenerator<Uint8Array> {
+  const fetch = (seq: number): Promise<{ data: Buffer }[]> => {
+    const coming = execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [id, seq])
+    // Whoever reads may stop before it has come.
+    coming.catch(() => undefined)
+    return coming
+  }
+  const chunks = Math.ceil(bytes / CHUNK_BYTES)
+  let left = bytes
+  let next = chunks > 0 ? fetch(0) : null
+  for (let seq = 0; seq < chunks; seq++) {
+    const [found] = await next!
+    next = seq + 1 < chunks ? fetch(seq + 1) : null
+    if (!found) throw await wrong(db, sha256, 'lacks a part')
+    left -= found.data.length
+    if (left < 0 || (!next && left > 0)) throw await wrong(db, sha256, 'is not whole')
+    yield found.data
+  }
+}
+
 /**
- * The bytes of a blob in order, a chunk at a time, held against their SHA-256: the last chunk is given out only when all were right.
- * While one chunk is looked through, the next is on its way.
+ * The bytes of a blob in order, held against their SHA-256: the last chunk is given out only when all were right.
  * @throws DAMAGED saying what it is and whether it can be made again
  */
 export async function* readBlob(db: Database, sha256: string): AsyncGenerator<Uint8Array> {
-  const row = (await db('blobs').where({ sha256 }).first('id', 'bytes')) as { id: number; bytes: number } | undefined
-  if (!row) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not there'))
-  const chunks = Math.ceil(Number(row.bytes) / CHUNK_BYTES)
-  const fetch = (seq: number): Promise<{ data: Buffer }[]> =>
-    execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
+  const row = await blobRow(db, sha256)
   const hash = createHash('sha256')
-  let bytes = 0
-  let next = chunks > 0 ? fetch(0) : null
-  try {
-    for (let seq = 0; seq < chunks; seq++) {
-      const [found] = await next!
-      next = seq + 1 < chunks ? fetch(seq + 1) : null
-      if (!found) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'lacks a part'))
-      hash.update(found.data)
-      bytes += found.data.length
-      if (!next && (bytes !== Number(row.bytes) || hash.digest('hex') !== sha256))
-        throw new GeometryError(
-          'DAMAGED',
-          await damageOf(db, sha256, 'is not what was stored: its check sum is another'),
-        )
-      yield found.data
-    }
-  } finally {
-    // Asked for and no longer wanted.
-    next?.catch(() => undefined)
+  let left = row.bytes
+  for await (const chunk of chunksOf(db, sha256, row)) {
+    hash.update(chunk)
+    left -= chunk.length
+    if (left === 0 && hash.digest('hex') !== sha256) throw await wrong(db, sha256, OTHER_SUM)
+    yield chunk
   }
 }
 
@@ -125,29 +145,15 @@ export interface Unchecked {
 }
 
 export async function readUnchecked(db: Database, sha256: string): Promise<Unchecked> {
-  const row = (await db('blobs').where({ sha256 }).first('id', 'bytes')) as { id: number; bytes: number } | undefined
-  if (!row) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not there'))
-  const size = Number(row.bytes)
-  const out = new Uint8Array(size)
-  const chunks = Math.ceil(size / CHUNK_BYTES)
+  const row = await blobRow(db, sha256)
+  const out = new Uint8Array(row.bytes)
   let at = 0
-  const fetch = (seq: number): Promise<{ data: Buffer }[]> =>
-    execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [row.id, seq])
-  let next = chunks > 0 ? fetch(0) : null
-  for (let seq = 0; seq < chunks; seq++) {
-    const [found] = await next!
-    next = seq + 1 < chunks ? fetch(seq + 1) : null
-    next?.catch(() => undefined)
-    if (!found) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'lacks a part'))
-    // A changed row may hold more than its blob says.
-    if (at + found.data.length > size) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
-    out.set(found.data, at)
-    at += found.data.length
+  for await (const chunk of chunksOf(db, sha256, row)) {
+    out.set(chunk, at)
+    at += chunk.length
   }
-  if (at !== size) throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not whole'))
   const checked = webcrypto.subtle.digest('SHA-256', out).then(async (digest) => {
-    if (Buffer.from(digest).toString('hex') !== sha256)
-      throw new GeometryError('DAMAGED', await damageOf(db, sha256, 'is not what was stored: its check sum is another'))
+    if (Buffer.from(digest).toString('hex') !== sha256) throw await wrong(db, sha256, OTHER_SUM)
   })
   // Whoever asked may have failed by then; it is theirs to hear.
   checked.catch(() => undefined)
