@@ -77,13 +77,13 @@ describe('foreign files are read in a process of their own', () => {
   test('a file that comes short, or whose source fails, is refused; the next one is read', async () => {
     const r = reader()
     await expect(r.shape({ name: 'a.xyz', sizeBytes: 100, chunks: [new Uint8Array(10).fill(49)] })).rejects.toThrow(
-      /did not arrive whole|broke off|ended/,
+      '“a.xyz” did not arrive whole',
     )
     const failing = (async function* (): AsyncGenerator<Uint8Array> {
       yield new Uint8Array(4)
       await Promise.reject(new Error('the store is gone'))
     })()
-    await expect(r.shape({ name: 'a.xyz', sizeBytes: 100, chunks: failing })).rejects.toThrow()
+    await expect(r.shape({ name: 'a.xyz', sizeBytes: 100, chunks: failing })).rejects.toThrow('the store is gone')
     expect((await r.shape(file('b.xyz', '1 2 3\n'))).shape.positions.length).toBe(3)
   })
   test('archives are unpacked a file at a time', async () => {
@@ -125,10 +125,13 @@ describe('one that takes too much is ended', () => {
     await expect(reader({}, () => asked).shape(file('spin.xyz', '1 2 3\n'))).rejects.toThrow('Stopped at your request')
     expect(performance.now() - began).toBeLessThan(1400)
   })
-  test('one that falls over by itself is a fault, and the next file gets a new one', async () => {
+  test('one that breaks down by itself is told as that, and the next file gets a new one', async () => {
     standIn()
     const r = reader()
-    await expect(r.shape(file('die.xyz', '1 2 3\n'))).rejects.toThrow()
+    await expect(r.shape(file('die.xyz', '1 2 3\n'))).rejects.toThrow(
+      '“die.xyz” could not be read: the process that was reading it broke down over it. Nothing was changed.',
+    )
+    await expect(r.photo(file('die.jpg', '1 2 3\n'))).rejects.toThrow('“die.jpg” could not be read: the process')
     delete process.env.HOLOSOMA_READER
     expect((await r.shape(file('b.xyz', '1 2 3\n'))).shape.positions.length).toBe(3)
   })

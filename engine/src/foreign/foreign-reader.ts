@@ -42,7 +42,7 @@ export class ForeignReader {
   private child: ChildProcess | null = null
   private frames: FrameReader<Answered> | null = null
   /** Why the process was ended, while a file was read. */
-  private end: GeometryError | null = null
+  private end: Error | null = null
 
   constructor(
     private readonly host: ReaderHost,
@@ -55,7 +55,7 @@ export class ForeignReader {
       const head = await this.head(frames)
       if (head.type !== 'shape') throw new Error(`The reader answered ${head.type}.`)
       const bytes = await frames.whole(head.bytes)
-      if (!bytes) throw new Error('The reader broke off.')
+      if (!bytes) throw new BrokeOff()
       return { shape: readGlb(bytes), left: head.left }
     })
   }
@@ -76,7 +76,7 @@ export class ForeignReader {
         if (head.type === 'end') return
         if (head.type !== 'entry') throw new Error(`The reader answered ${head.type}.`)
         const bytes = await frames.whole(head.bytes)
-        if (!bytes) throw new Error('The reader broke off.')
+        if (!bytes) throw new BrokeOff()
         await each(head.name, bytes)
       }
     })
@@ -88,7 +88,7 @@ export class ForeignReader {
 
   private async head(frames: FrameReader<Answered>): Promise<Answered> {
     const head = await frames.head()
-    if (!head) throw new Error('The reader ended.')
+    if (!head) throw new BrokeOff()
     if (head.type === 'refused') throw new GeometryError(head.code, head.message)
     if (head.type === 'fault') throw new Error(head.message)
     return head
@@ -134,9 +134,9 @@ export class ForeignReader {
       await feeding
       return result
     } catch (error) {
-      const known = this.end ?? error
+      const known = this.end ?? (error instanceof BrokeOff ? brokenDown(file.name) : error)
       // What it still has of this file must not be taken for the next one's.
-      if (!fed || !(known instanceof GeometryError) || this.end) this.kill()
+      if (!fed || error instanceof BrokeOff || !(known instanceof GeometryError) || this.end) this.kill()
       throw known
     } finally {
       clearInterval(watch)
@@ -148,26 +148,28 @@ export class ForeignReader {
     kind: Asked['kind'],
     { name, sizeBytes, chunks }: ForeignFile,
   ): Promise<void> {
-    await writeTo(child.stdin!, frameStart({ kind, name, bytes: sizeBytes } as Asked))
+    // A process that takes no more is gone; who ended it, or that it broke down, is known where its answer is awaited.
+    const taken = (bytes: Uint8Array): Promise<boolean> =>
+      writeTo(child.stdin!, bytes).then(
+        () => true,
+        () => false,
+      )
+    if (!(await taken(frameStart({ kind, name, bytes: sizeBytes } as Asked)))) return
     let sent = 0
     try {
       for await (const part of chunks) {
         sent += part.length
-        await writeTo(child.stdin!, part)
+        if (!(await taken(part))) return
       }
     } catch (error) {
       // The source failed: the process would wait for the rest for ever.
-      this.end ??= error instanceof GeometryError ? error : null
-      this.kill()
-      throw error
+      this.stop(error as Error)
     }
-    if (sent !== sizeBytes) {
-      this.kill()
-      throw new GeometryError('TRUNCATED', `“${name}” did not arrive whole; nothing was saved.`)
-    }
+    if (sent !== sizeBytes)
+      this.stop(new GeometryError('TRUNCATED', `“${name}” did not arrive whole; nothing was saved.`))
   }
 
-  private stop(why: GeometryError): void {
+  private stop(why: Error): void {
     this.end ??= why
     this.kill()
   }
@@ -194,6 +196,19 @@ export class ForeignReader {
     return { child, frames: this.frames }
   }
 }
+
+/** The process ended before it had answered, and nobody here had ended it. */
+class BrokeOff extends Error {
+  constructor() {
+    super('The reader broke off.')
+  }
+}
+
+const brokenDown = (name: string): GeometryError =>
+  new GeometryError(
+    'FORMAT',
+    `“${name}” could not be read: the process that was reading it broke down over it. Nothing was changed.`,
+  )
 
 /** Beside this code where it is bundled; in the bundle's folder where it runs from its sources. */
 function readerScript(): string {

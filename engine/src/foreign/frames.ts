@@ -19,23 +19,9 @@ export function frameStart(head: Head): Buffer {
   return out
 }
 
-/** Writes with heed to how fast the other side reads. */
-export async function writeTo(stream: Writable, bytes: Uint8Array): Promise<void> {
-  if (stream.write(bytes)) return
-  await new Promise<void>((resolve, reject) => {
-    const done = (error?: Error | null): void => {
-      stream.off('drain', done)
-      stream.off('error', done)
-      stream.off('close', gone)
-      if (error) reject(error)
-      else resolve()
-    }
-    const gone = (): void => done(new Error('The other side is gone.'))
-    stream.on('drain', done)
-    stream.on('error', done)
-    stream.on('close', gone)
-  })
-}
+/** Settles when the other side has taken the bytes. @throws when it is gone */
+export const writeTo = (stream: Writable, bytes: Uint8Array): Promise<void> =>
+  new Promise((resolve, reject) => stream.write(bytes, (error) => (error ? reject(error) : resolve())))
 
 /** Takes frames off a stream, one after the other. */
 export class FrameReader<H extends Head> {
