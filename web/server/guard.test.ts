@@ -72,7 +72,11 @@ describe('4: how much comes in, and how it is addressed', () => {
     expect(status(post({ 'content-length': '1e3x' }))).toBe(400)
     const { 'content-length': _none, ...rest } = post({}).headers as Record<string, string>
     expect(status({ ...post({}), headers: rest })).toBe(411)
-    expect(status(ask({ method: 'DELETE', url: '/api/jobs/1', headers: { 'content-length': '10' } }))).toBe(413)
+    const drop = (headers: Record<string, string>): number =>
+      status(ask({ method: 'DELETE', url: '/api/jobs/1', headers }))
+    expect(drop({ 'content-length': '10' })).toBe(413)
+    expect(drop({ 'transfer-encoding': 'chunked' })).toBe(413)
+    expect(drop({})).toBe(200)
   })
   test('uploads are bytes, and large', () => {
     const upload = (headers: Record<string, string>): number =>
@@ -80,6 +84,8 @@ describe('4: how much comes in, and how it is addressed', () => {
     expect(upload({ 'content-length': String(3e9) })).toBe(200)
     expect(upload({ 'content-length': String(3e11) })).toBe(413)
     expect(upload({ 'content-type': 'application/json' })).toBe(415)
+    const unsaid = { 'content-type': 'application/octet-stream', 'transfer-encoding': 'chunked' }
+    expect(status(ask({ method: 'POST', url: '/api/pieces/1/imports?name=a.ply', headers: unsaid }))).toBe(411)
   })
   test.each([
     ['/api/pieces/%ff', 400],

@@ -67,13 +67,16 @@ export function examine(request: Incoming, names: readonly string[] = []): Refus
   const length = lengthText === undefined ? null : Number(lengthText)
   if (length !== null && (!Number.isInteger(length) || length < 0))
     return { status: 400, error: 'The request does not say rightly how long it is.' }
-  if (limit.kind === 'none') return length ? { status: 413, error: 'This request carries nothing.' } : { limit }
+  if (limit.kind === 'none')
+    return length || header('transfer-encoding') !== undefined
+      ? { status: 413, error: 'This request carries nothing.' }
+      : { limit }
   const type = (header('content-type') ?? '').split(';')[0]!.trim().toLowerCase()
   const wanted = limit.kind === 'json' ? 'application/json' : 'application/octet-stream'
   if (type !== wanted) return { status: 415, error: `This address takes ${wanted} and nothing else.` }
-  if (limit.kind === 'json' && length === null)
-    return { status: 411, error: 'The request does not say how long it is.' }
-  if (length !== null && length > limit.bytes)
+  // Also of what is streamed: whether there is room for it is asked before it comes.
+  if (length === null) return { status: 411, error: 'The request does not say how long it is.' }
+  if (length > limit.bytes)
     return {
       status: 413,
       error: `This is too much at once: ${bytesText(length)} where at most ${bytesText(limit.bytes)} are taken.`,
