@@ -1,5 +1,6 @@
 /**
- * Completeness against the truth: standard plans of the six demo pieces cut short at random, judged from the takes alone.
+ * Completeness against the truth: standard plans of the six demo pieces cut short at random, judged from the takes
+ * alone.
  * npx tsx benchmarks/completeness.ts [cases] [first seed] [piece]
  */
 import { DEMO_PIECES, quietContext } from '@holosoma/core'

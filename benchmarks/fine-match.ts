@@ -1,5 +1,6 @@
 /**
- * Fine matching: error against the truth without noise, against the Cramér–Rao bound with noise, and time beside a general-purpose C++ library.
+ * Fine matching: error against the truth without noise, against the Cramér–Rao bound with noise, and time beside a
+ * general-purpose C++ library.
  *   npx tsx benchmarks/fine-match.ts [seeds]
  */
 import { mkdtempSync, writeFileSync } from 'node:fs'
@@ -104,9 +105,9 @@ if (other)
   )
 
 /**
- * Lowest root mean square displacement any unbiased estimate can have: information Σ JJᵀ/(σa² + σb²) over the points of the thinner take in the
- * overlap, true normals, noise projected on them. Range noise is drawn per point and fusing keeps real points, so the correlated blocks are
- * single points here.
+ * Lowest root mean square displacement any unbiased estimate can have: information Σ JJᵀ/(σa² + σb²) over the points of
+ * the thinner take in the overlap, true normals, noise projected on them. Range noise is drawn per point and fusing
+ * keeps real points, so the correlated blocks are single points here.
  */
 function cramerRao(target: PointCloud, source: PointCloud, motion: Motion, dev: DeviceProfile): number {
   const inPiece = invertRigid(trueMotion(OIL_LAMP, LAMP_TAKES[0]!, 1000))

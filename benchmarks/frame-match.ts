@@ -6,7 +6,10 @@ import { findDoubleLayers } from '../core/src/cloud/double-layers'
 import { quietContext } from '../core/src/context'
 import { NEW_TAKE } from '../core/src/plan/takes'
 
-/** Double surfaces and their distance before and after the frames of a take are matched, for a calm, a hasty and a hopeless table. */
+/**
+ * Double surfaces and their distance before and after the frames of a take are matched, for a calm, a hasty and a
+ * hopeless table.
+ */
 for (const name of ['lamp', 'jug', 'gull']) {
   const piece = DEMO_PIECES[name]!
   for (const secondsPerTurn of [90, 4, 2]) {

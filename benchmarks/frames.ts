@@ -8,7 +8,10 @@ import { quietContext } from '../core/src/context'
 import { seededRandom } from '../core/src/linear/random'
 import { NEW_TAKE } from '../core/src/plan/takes'
 
-/** Time of one frame of 100,000 rays for each piece, the piece filling about a quarter of the picture, all faults on; and of the lamp's two takes. */
+/**
+ * Time of one frame of 100,000 rays for each piece, the piece filling about a quarter of the picture, all faults on;
+ * and of the lamp's two takes.
+ */
 const QUARTER = 0.25
 const PIXELS = Math.ceil(Math.sqrt(1e5))
 for (const [name, piece] of Object.entries(DEMO_PIECES)) {

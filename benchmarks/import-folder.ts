@@ -6,8 +6,8 @@ import { chromium } from 'playwright'
 import { seededRandom } from '../core/src/linear/random'
 
 /*
- * Takes of a million points each, dropped as one folder on a running Holosoma: seconds until the last one stands, most memory of the web server, and
- * then frames a second of the stage in software rendering with all joined takes on it.
+ * Takes of a million points each, dropped as one folder on a running Holosoma: seconds until the last one stands, most
+ * memory of the web server, and then frames a second of the stage in software rendering with all joined takes on it.
  *   npm start          (in another terminal)
  *   npx tsx benchmarks/import-folder.ts [takes] [points] [address]
  */

@@ -1,5 +1,6 @@
 /**
- * Twelve single views of a scanned mesh, six upright and six lying, of many points each: the whole join by shape with its verdict, its time, memory and error.
+ * Twelve single views of a scanned mesh, six upright and six lying, of many points each: the whole join by shape with
+ * its verdict, its time, memory and error.
  *   npx tsx benchmarks/join-large.ts MESH.off [points of each] [threads: 1 or 2]
  * Meshes as in join.ts.
  */

@@ -1,9 +1,11 @@
 /**
- * Sixteen single views of a scanned mesh, eight upright and eight lying, each in coordinates of its own, joined by shape alone: share of pairs and
- * views right, error of the whole, time; beside a general-purpose C++ library on the same clouds in the same run. Then the same with the table's
- * turns known within each pose, and with an axis that wobbles.
+ * Sixteen single views of a scanned mesh, eight upright and eight lying, each in coordinates of its own, joined by
+ * shape alone: share of pairs and views right, error of the whole, time; beside a general-purpose C++ library on the
+ * same clouds in the same run. Then the same with the table's turns known within each pose, and with an axis that
+ * wobbles.
  *   npx tsx benchmarks/join.ts MESH.off … [--own]
- * Meshes: scans in Debian's libcgal-demo (bunny00, armadillo, ChineseDragon-10kv, lion-head); `--own` leaves the library out.
+ * Meshes: scans in Debian's libcgal-demo (bunny00, armadillo, ChineseDragon-10kv, lion-head); `--own` leaves the
+ * library out.
  */
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -98,7 +100,10 @@ for (const file of files) {
 }
 await lanes.close()
 
-/** Two takes of eight frames each, whose turns the table knows; with a wobble each frame may still turn a little, under a prior. */
+/**
+ * Two takes of eight frames each, whose turns the table knows; with a wobble each frame may still turn a little, under
+ * a prior.
+ */
 async function withTable(file: string, wobbleDeg: number): Promise<string> {
   const views = viewsOf(standardSize(readOff(file)), 11, { apart: false, wobbleDeg })
   const start = performance.now()

@@ -1,6 +1,6 @@
 /*
- * The lasso in the real page, over many takes at once: from letting go of the pointer until what was chosen is told and painted, and how long the
- * page's main thread was ever busy in one go while it was reckoned.
+ * The lasso in the real page, over many takes at once: from letting go of the pointer until what was chosen is told and
+ * painted, and how long the page's main thread was ever busy in one go while it was reckoned.
  *   npm start          (in another terminal)
  *   npx tsx benchmarks/lasso-page.ts [takes] [points] [address]
  */

@@ -16,7 +16,9 @@ import {
 } from '../core/src/select'
 import { bumpyBall } from './lib'
 
-/** Lasso, front only, brush; outliers, normals and even thinning: clouds of a million points (a bumpy ball), one core. */
+/**
+ * Lasso, front only, brush; outliers, normals and even thinning: clouds of a million points (a bumpy ball), one core.
+ */
 const TAKES = 12,
   POINTS = 1_000_000
 const clouds = Array.from({ length: TAKES }, (_, t) => ({ kind: 'cloud' as const, ...bumpyBall(POINTS, t + 1) }))

@@ -46,7 +46,10 @@ export function cleanTakes(
   return { takes, truth: compose(captured[0]!.truth, invertRigid(captured[1]!.truth)), device: TABLETOP_DEVICE }
 }
 
-/** The same points with range noise along their rays, as the device makes it; normals are left out, so that they must be estimated. */
+/**
+ * The same points with range noise along their rays, as the device makes it; normals are left out, so that they must be
+ * estimated.
+ */
 export function withNoise(clean: PointCloud, device: DeviceProfile, seed: number, keepNormals = false): PointCloud {
   const random = seededRandom(seed)
   const positions = clean.positions.slice()
@@ -91,7 +94,9 @@ export function seconds(work: () => void): number {
   return (performance.now() - started) / 1000
 }
 
-/** A bumpy ball of 50 mm, row after row as a device gives it, with normals: for timings of what looks at every point. */
+/**
+ * A bumpy ball of 50 mm, row after row as a device gives it, with normals: for timings of what looks at every point.
+ */
 export function bumpyBall(points: number, seed: number): { positions: Float32Array; normals: Float32Array } {
   const random = seededRandom(seed)
   const positions = new Float32Array(points * 3),

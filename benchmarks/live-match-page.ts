@@ -1,5 +1,6 @@
 /*
- * Picking in the real page, on two takes of a million points: from the third pair's click until the pairs' fit is told, and until the takes are matched finely.
+ * Picking in the real page, on two takes of a million points: from the third pair's click until the pairs' fit is told,
+ * and until the takes are matched finely.
  *   npm start          (in another terminal)
  *   npx tsx benchmarks/live-match-page.ts [points] [address]
  */

@@ -1,5 +1,6 @@
 /*
- * Makes the fixture of core/src/cloud/outliers.test.ts: which points of a made-up scan a general-purpose C++ library calls outliers.
+ * Makes the fixture of core/src/cloud/outliers.test.ts: which points of a made-up scan a general-purpose C++ library
+ * calls outliers.
  *   npx tsx benchmarks/outlier-fixture.ts
  */
 import { mkdtempSync, writeFileSync } from 'node:fs'

@@ -1,6 +1,7 @@
 /**
  * The plan engine: npx tsx benchmarks/plan.ts
- * Coverage of 20,000 samples from 100 views, a change of one take, and the slower part (look-alikes, next take), for four stand-ins. One core.
+ * Coverage of 20,000 samples from 100 views, a change of one take, and the slower part (look-alikes, next take), for
+ * four stand-ins. One core.
  */
 import { OIL_LAMP, polygonise, quietContext, simplifyMesh } from '@holosoma/core'
 import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'

@@ -1,6 +1,7 @@
 /**
- * Frames of three hasty takes (a turntable that slips, shakes, and whose axis is not quite where it was measured): how far the points lie from the
- * piece's true surface when takes are joined as they are, when each take's frames were matched alone first, and when all frames are matched together.
+ * Frames of three hasty takes (a turntable that slips, shakes, and whose axis is not quite where it was measured): how
+ * far the points lie from the piece's true surface when takes are joined as they are, when each take's frames were
+ * matched alone first, and when all frames are matched together.
  *   npx tsx benchmarks/settle-frames.ts [piece … default lamp cleat]  [--turn SECONDS, default 6]
  */
 import { quietContext, type Motion, type PointCloud, type RunContext } from '@holosoma/core'
@@ -21,7 +22,10 @@ const named = process.argv.slice(2).filter((a, i, all) => !a.startsWith('--') &&
 const lanes = await twoLanes()
 const context: RunContext = { ...quietContext(), parallel: lanes }
 
-/** Distance of all takes from the true surface after the best common placing, RMS, mm (Gauss–Newton on the piece's own field). */
+/**
+ * Distance of all takes from the true surface after the best common placing, RMS, mm (Gauss–Newton on the piece's own
+ * field).
+ */
 function offMm(piece: DemoPiece, clouds: readonly PointCloud[], motions: readonly Motion[], start: Motion): number {
   let common = start,
     off = 0

@@ -1,6 +1,6 @@
 /**
- * The skin of the demo lamp: deviation from the truth where it was seen, health at several spacings, and time beside a general-purpose C++ library's
- * Poisson at the same face count and the same input normals.
+ * The skin of the demo lamp: deviation from the truth where it was seen, health at several spacings, and time beside a
+ * general-purpose C++ library's Poisson at the same face count and the same input normals.
  *   npx tsx benchmarks/skin.ts
  */
 import { mkdtempSync, readFileSync } from 'node:fs'
@@ -109,7 +109,9 @@ function joined(): PointCloud {
   return { kind: 'cloud', positions, normals }
 }
 
-/** Only where it was seen: the 8th nearest sample within two spacings. The lamp has no sharp edges to keep away from. */
+/**
+ * Only where it was seen: the 8th nearest sample within two spacings. The lamp has no sharp edges to keep away from.
+ */
 function report(name: string, from: Shape, to: Shape, spacing: number): void {
   const { distanceMm } = compareShapes(from, to, quietContext())
   const tree = new KdTree(all.positions)

@@ -7,7 +7,8 @@ import { runStored } from '../engine/src/compute'
 import { loadShape, storeArtefact } from '../engine/src/shape-store'
 
 /*
- * What it costs to hold stored bytes against their SHA-256 when they are read: bytes alone, and the share of it in the acts of the road.
+ * What it costs to hold stored bytes against their SHA-256 when they are read: bytes alone, and the share of it in the
+ * acts of the road.
  * Wants HOLOSOMA_TEST_DATABASE_URL; leaves what it stored behind.
  *
  * npx tsx benchmarks/stored-bytes.ts [megabytes]

@@ -1,5 +1,6 @@
 /*
- * Statistical outliers, normals and even thinning beside a general-purpose C++ library (Debian's python3-open3d), same points, same machine, two threads each.
+ * Statistical outliers, normals and even thinning beside a general-purpose C++ library (Debian's python3-open3d), same
+ * points, same machine, two threads each.
  *   npx tsx benchmarks/tidy-speed.ts [rounds]
  */
 import { mkdtempSync, writeFileSync } from 'node:fs'

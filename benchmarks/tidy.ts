@@ -1,6 +1,6 @@
 /*
- * How well takes are tidied without a hand: every standard take of the six demo pieces, faults on, against what the bench knows each point to be;
- * tables and dots in seeded cases.
+ * How well takes are tidied without a hand: every standard take of the six demo pieces, faults on, against what the
+ * bench knows each point to be; tables and dots in seeded cases.
  *   npx tsx benchmarks/tidy.ts [seeds] [piece]
  */
 import { writeSync } from 'node:fs'

@@ -4,7 +4,10 @@ import type { JoinCase } from '@holosoma/core/testing/join-cases'
 
 export type VerdictRow = Omit<JoinCase, 'report'>
 
-/** Bad: off by more than 1.5 T. Good: by less than 0.67 T; by luck where the surface does not say how the takes belong together. */
+/**
+ * Bad: off by more than 1.5 T. Good: by less than 0.67 T; by luck where the surface does not say how the takes belong
+ * together.
+ */
 export function kindsOf(rows: readonly VerdictRow[]): {
   bad: readonly VerdictRow[]
   good: readonly VerdictRow[]

@@ -1,7 +1,9 @@
 /**
- * Verdicts of joins against the bench's truth: seeded cases of six pieces; matched, matched by shape, slid, turned, from wrong picks.
+ * Verdicts of joins against the bench's truth: seeded cases of six pieces; matched, matched by shape, slid, turned,
+ * from wrong picks.
  *   npx tsx benchmarks/verdicts.ts [cases per piece and kind] [first seed] [piece]
- * Two runs on other seeds use both processors of a small machine; `verdict-limits.ts` puts their rows together. Rows are kept as they come.
+ * Two runs on other seeds use both processors of a small machine; `verdict-limits.ts` puts their rows together. Rows
+ * are kept as they come.
  */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { DEMO_PIECES } from '@holosoma/core'

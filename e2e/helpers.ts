@@ -50,8 +50,8 @@ const viewDirection = (stage: Locator): Promise<readonly number[]> =>
   stage.evaluate((c) => (c as StageCanvas).stage.pose().direction)
 
 /**
- * Spots of the lamp that both views show, spread wide: on the surface, facing both cameras, nothing in front. Given in the coordinates of each
- * take, as a person finds them by eye; the truth of the bench stands in for the eye.
+ * Spots of the lamp that both views show, spread wide: on the surface, facing both cameras, nothing in front. Given in
+ * the coordinates of each take, as a person finds them by eye; the truth of the bench stands in for the eye.
  */
 export async function commonSpots(
   left: Locator,

@@ -100,7 +100,8 @@ test('the lamp is matched by its shape alone; looked at in a section and as it m
   await expect(
     page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, sound/ }),
   ).toBeVisible(LONG)
-  // Frames of a calm table fit each other and the other take's: looked at, told of each take, and left; the join still stands.
+  // Frames of a calm table fit each other and the other take's: looked at, told of each take, and left; the join still
+  // stands.
   await page.locator('summary', { hasText: /^Frames$/ }).click()
   await page.getByRole('button', { name: 'Match the frames of all takes' }).click()
   for (const take of ['upright', 'side'])

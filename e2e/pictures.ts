@@ -1,5 +1,6 @@
 /**
- * Takes the pictures of docs/screenshots from a running Holosoma with its demo: npx tsx e2e/pictures.ts [address] [folder]
+ * Takes the pictures of docs/screenshots from a running Holosoma with its demo: npx tsx e2e/pictures.ts [address]
+ * [folder]
  */
 import { chromium } from '@playwright/test'
 import config from '../playwright.config'

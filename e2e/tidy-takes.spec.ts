@@ -252,7 +252,8 @@ test('a cut plane through three points, moved by its handle with the pointer; a 
     Number(/([\d,]+) of 24,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', '')) / 24_000
   // What lies on the side away from the piece's middle goes: the upper quarter.
   expect(Math.abs((await share()) - 0.25)).toBeLessThan(0.05)
-  // The arrow of the handle points to the side that stays, here down; drawn back up, less goes; the arrow's tail does it too.
+  // The arrow of the handle points to the side that stays, here down; drawn back up, less goes; the arrow's tail does
+  // it too.
   const before = await share()
   const [from, to] = [await spot([0, 0, 45]), await spot([0, 0, 65])]
   const length = Math.hypot(to.x - from.x, to.y - from.y)

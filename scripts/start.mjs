@@ -60,7 +60,10 @@ await guarded(async () => {
   say(`Holosoma is at ${services.address}  (Ctrl+C stops it)`)
 })
 
-/** After a crash of this script its web server and worker may still run; they are ours to end, if they are still who they were. */
+/**
+ * After a crash of this script its web server and worker may still run; they are ours to end, if they are still who
+ * they were.
+ */
 async function clearLeftovers() {
   const old = readState(processesFile, (v) => 'self' in v)
   if (!old) return

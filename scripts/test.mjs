@@ -10,7 +10,10 @@ import { guarded, say, Stop } from './lib/say.mjs'
 const root = dirname(dirname(fileURLToPath(import.meta.url)))
 const stateDir = join(root, '.holosoma')
 const testDir = join(stateDir, 'test')
-/** Browser tests run in houses of their own, side by side: what one writes, no other sees. The first database is the unit tests' as well. */
+/**
+ * Browser tests run in houses of their own, side by side: what one writes, no other sees. The first database is the
+ * unit tests' as well.
+ */
 const HOUSES = ['holosoma', 'holosoma_next_door']
 
 await guarded(async () => {

@@ -2,8 +2,8 @@ import { compose, GeometryError, type Motion, type PickPair, type PointCloud } f
 import { shiftMotion } from '@holosoma/core/linear/rigid'
 
 /**
- * Takes far from zero are held near their own origin so that Float32 keeps its digits; files speak in the coordinates of the scan files. These turn
- * one into the other at the border of the command line.
+ * Takes far from zero are held near their own origin so that Float32 keeps its digits; files speak in the coordinates
+ * of the scan files. These turn one into the other at the border of the command line.
  */
 const originOf = (take: PointCloud | undefined): readonly [number, number, number] => take?.originMm ?? [0, 0, 0]
 

@@ -9,7 +9,10 @@ import type { Common } from './commands'
 import { loadJson, loadMesh } from './files'
 import { print, terminalContext } from './report'
 
-/** What planned takes will see and how they will hold together. Brief and plan are files as the page keeps them; what is left out takes its default. */
+/**
+ * What planned takes will see and how they will hold together. Brief and plan are files as the page keeps them; what is
+ * left out takes its default.
+ */
 export async function planFile(file: string, options: Common & { standIn?: string }): Promise<void> {
   const given = await loadJson<{ brief?: Partial<Brief>; plan?: object }>(file)
   const brief: Brief = { ...EMPTY_BRIEF, ...given.brief }

@@ -54,7 +54,9 @@ function checkRecipe(value: unknown, path: string): Recipe {
   return recipe
 }
 
-/** The whole road without a database: tidy each take, join, one skin, scale when the recipe has readings, check, write. */
+/**
+ * The whole road without a database: tidy each take, join, one skin, scale when the recipe has readings, check, write.
+ */
 export async function runRoad(files: string[], options: RoadOptions): Promise<void> {
   const context = terminalContext(options.seed, !process.stderr.isTTY)
   const recipe: Recipe = options.recipe ? checkRecipe(await loadJson(options.recipe), options.recipe) : {}

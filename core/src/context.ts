@@ -5,7 +5,8 @@ import { seededRandom, type Random } from './linear/random'
 export interface Parallel {
   readonly lanes: number
   /**
-   * Runs one share of a kernel on each lane, over arrays in shared memory. Progress counts `params.items`, else the points of `arrays.positions`.
+   * Runs one share of a kernel on each lane, over arrays in shared memory. Progress counts `params.items`, else the
+   * points of `arrays.positions`.
    * @throws CANCELLED when the context says so
    */
   run(

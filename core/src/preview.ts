@@ -8,8 +8,8 @@ import { boundsOf, pickPoints, type Shape } from './shapes'
 export const PREVIEW_LIMITS = { points: 250_000, faces: 300_000 } as const
 
 /**
- * Which points a preview holds and in which order: a seeded shuffle, so that drawing only the first part is an even thinning. The same n gives
- * the same list everywhere, so a preview needs no index of its own.
+ * Which points a preview holds and in which order: a seeded shuffle, so that drawing only the first part is an even
+ * thinning. The same n gives the same list everywhere, so a preview needs no index of its own.
  */
 export function previewIndices(n: number, limit: number = PREVIEW_LIMITS.points): Uint32Array {
   const order = Uint32Array.from({ length: n }, (_, i) => i)

@@ -16,7 +16,9 @@ export interface PointCloud {
   readonly confidence?: Float32Array
   readonly frame?: Uint16Array
   readonly frameOrigins?: Float64Array
-  /** Place of the local origin in the file's own coordinates; kept in double because Float32 loses detail far from zero. */
+  /**
+   * Place of the local origin in the file's own coordinates; kept in double because Float32 loses detail far from zero.
+   */
   readonly originMm?: readonly [number, number, number]
 }
 
@@ -97,7 +99,10 @@ export function indicesWhere(mask: Uint8Array, value: number): Int32Array {
   return out
 }
 
-/** Refuses a shape whose parts do not go together: so many normals, colours or frames as there are points, and no other number. */
+/**
+ * Refuses a shape whose parts do not go together: so many normals, colours or frames as there are points, and no other
+ * number.
+ */
 export function assertFits(shape: Shape): void {
   const n = shape.positions.length / 3
   const fits = (what: string, values: ArrayLike<number> | undefined, width: number): void => {
@@ -122,7 +127,10 @@ export function assertFits(shape: Shape): void {
     throw new GeometryError('SHAPE', 'Where the last frame stood is no place.')
 }
 
-/** Refuses a shape that would poison what follows: no points, parts that do not go together, non-finite numbers, indices out of range. */
+/**
+ * Refuses a shape that would poison what follows: no points, parts that do not go together, non-finite numbers, indices
+ * out of range.
+ */
 export function assertSound(shape: Shape): void {
   assertFits(shape)
   const { positions } = shape

@@ -6,8 +6,8 @@ import { submitJob } from './jobs'
 import { createTake } from './pieces'
 
 /**
- * A file that has been stored becomes a take of a piece, and reading it a job; the same bytes are one take, however often and however much
- * at once they come.
+ * A file that has been stored becomes a take of a piece, and reading it a job; the same bytes are one take, however
+ * often and however much at once they come.
  * @param planned the planned take it is of: its name and pose
  * @throws CONFLICT naming the take it is already
  */

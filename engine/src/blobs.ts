@@ -12,8 +12,9 @@ export interface BlobInfo {
 }
 
 /**
- * Stores a stream of bytes under its SHA-256: chunks first, the row that makes them count last, so that a crash leaves orphans and never half a
- * blob. The same content is kept once; that it was wanted again is noted, so that the collector leaves it.
+ * Stores a stream of bytes under its SHA-256: chunks first, the row that makes them count last, so that a crash leaves
+ * orphans and never half a blob. The same content is kept once; that it was wanted again is noted, so that the
+ * collector leaves it.
  */
 export async function storeBlob(
   db: Database,
@@ -100,7 +101,10 @@ async function blobRow(db: Database, sha256: string): Promise<BlobRow> {
   return { id: row.id, bytes: Number(row.bytes) }
 }
 
-/** As many bytes as the row says, no more and no fewer, a chunk at a time: while one is looked through, the next is on its way. */
+/**
+ * As many bytes as the row says, no more and no fewer, a chunk at a time: while one is looked through, the next is on
+ * its way.
+ */
 async function* chunksOf(db: Database, sha256: string, { id, bytes }: BlobRow): AsyncGenerator<Uint8Array> {
   const fetch = (seq: number): Promise<{ data: Buffer }[]> => {
     const coming = execute<{ data: Buffer }[]>(db, 'SELECT data FROM chunks WHERE blob_id = ? AND seq = ?', [id, seq])
@@ -137,7 +141,9 @@ export async function* readBlob(db: Database, sha256: string): AsyncGenerator<Ui
   }
 }
 
-/** A blob's bytes, and the answer whether they are what was stored. Nothing made of them may be kept before it has come. */
+/**
+ * A blob's bytes, and the answer whether they are what was stored. Nothing made of them may be kept before it has come.
+ */
 export interface Unchecked {
   readonly bytes: Uint8Array<ArrayBuffer>
   /** Fails with DAMAGED. Worked out beside this thread. */

@@ -60,7 +60,9 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
   say(end)
 }
 
-/** A job is computed anew when the database went away in the middle of it: it is pure, and nothing of it was written. */
+/**
+ * A job is computed anew when the database went away in the middle of it: it is pure, and nothing of it was written.
+ */
 async function again<T>(work: () => Promise<T>): Promise<T> {
   for (let tries = 1; ; tries++) {
     try {

@@ -8,16 +8,22 @@ export interface ThreadTask {
   readonly flag: Int32Array
 }
 
-/** A job that was told to stop and has not done so after this long is stopped with its thread: some steps of a computation are long, ms. */
+/**
+ * A job that was told to stop and has not done so after this long is stopped with its thread: some steps of a
+ * computation are long, ms.
+ */
 const GRACE_MS = 1000
 const LOOK_MS = 100
 
-/** A thread stays for the next job while the process holds no more than this, in bytes; otherwise what it holds goes with it. */
+/**
+ * A thread stays for the next job while the process holds no more than this, in bytes; otherwise what it holds goes
+ * with it.
+ */
 const MOST_HELD_BYTES = 1 << 30
 
 /**
- * Threads that compute, a job at a time each. One stands ready before it is wanted, and one whose job ended well waits for the next: reading the code and
- * compiling what runs often takes longer than most acts do.
+ * Threads that compute, a job at a time each. One stands ready before it is wanted, and one whose job ended well waits
+ * for the next: reading the code and compiling what runs often takes longer than most acts do.
  */
 export class ComputeThreads {
   private ready: Worker[] = []

@@ -2,8 +2,8 @@ import type { Database } from './database'
 import { parseJson } from './json'
 
 /*
- * What a stored content is, and whether it can be had again. Steps are pure: what one left can be made again from what it was made of. What
- * came in from outside cannot.
+ * What a stored content is, and whether it can be had again. Steps are pure: what one left can be made again from what
+ * it was made of. What came in from outside cannot.
  */
 
 interface Row {

@@ -82,8 +82,8 @@ const AWAY = new Set([
 ])
 
 /**
- * Asks again while the database is away, for a minute and a half: a restart takes seconds, and what was computed meanwhile must not be lost
- * to it. Only for what may be asked twice.
+ * Asks again while the database is away, for a minute and a half: a restart takes seconds, and what was computed
+ * meanwhile must not be lost to it. Only for what may be asked twice.
  */
 export async function whileAway<T>(ask: () => Promise<T>, seconds = AWAY_SECONDS): Promise<T> {
   const until = performance.now() + seconds * 1000
@@ -98,7 +98,8 @@ export async function whileAway<T>(ask: () => Promise<T>, seconds = AWAY_SECONDS
 }
 
 /**
- * A transaction that is tried again when the server gives it up for another one's sake (deadlock on a single server, failed certification on a cluster):
+ * A transaction that is tried again when the server gives it up for another one's sake (deadlock on a single server,
+ * failed certification on a cluster):
  * nothing of it was written then.
  */
 export async function transact<T>(db: Database, work: (trx: Knex.Transaction) => Promise<T>): Promise<T> {

@@ -47,7 +47,10 @@ export async function saveDevices(db: Database, values: readonly unknown[]): Pro
   })
 }
 
-/** Takes one's own profile away; a changed one goes back to what ships. @throws PARAMS when there is nothing to take away */
+/**
+ * Takes one's own profile away; a changed one goes back to what ships.
+ * @throws PARAMS when there is nothing to take away
+ */
 export async function removeDevice(db: Database, id: string): Promise<void> {
   const gone = await db('devices').where({ id }).delete()
   if (gone > 0) await noteAct(db, null, 'device', `Took the profile “${id}” away`)

@@ -6,8 +6,8 @@ import { recordStep, type NewStep, type StepRecord, type Track } from './ledger'
 import { parseJson } from './json'
 
 /*
- * Brief and plan: each is written as a step of a track of its own, so that they are versioned, undone and redone like everything else. Writing on
- * within one sitting goes on in the same step.
+ * Brief and plan: each is written as a step of a track of its own, so that they are versioned, undone and redone like
+ * everything else. Writing on within one sitting goes on in the same step.
  */
 
 /** What a plan came to when it was worked out on the page: for the route and the shelf. */

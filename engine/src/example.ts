@@ -18,7 +18,10 @@ const LIGHT = 3
 /** Sample reading of the invented lamp's length, mm. */
 const LENGTH_MM = OIL_LAMP.lengthMm
 
-/** A second piece that has been all the way, so that every station has something to show. Runs the same jobs as the worker would. */
+/**
+ * A second piece that has been all the way, so that every station has something to show. Runs the same jobs as the
+ * worker would.
+ */
 export async function seedExample(db: Database): Promise<void> {
   const pieceId = await createPiece(db, {
     name: 'Lamp, a worked example',

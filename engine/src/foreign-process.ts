@@ -4,9 +4,9 @@ import { FrameReader, frameStart, writeTo } from './foreign/frames'
 import type { Answered, Asked } from './foreign/messages'
 
 /*
- * Reads files that came from elsewhere, one after the other, in a process of its own: whoever started it can end it at any moment, and
- * does when it takes too long or holds too much. It has no database, no network and no files; bytes come in by standard input and go out
- * by standard output.
+ * Reads files that came from elsewhere, one after the other, in a process of its own: whoever started it can end it at
+ * any moment, and does when it takes too long or holds too much. It has no database, no network and no files; bytes
+ * come in by standard input and go out by standard output.
  */
 
 const frames = new FrameReader<Asked>(process.stdin)

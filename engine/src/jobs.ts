@@ -24,7 +24,10 @@ export type JobRequest =
   | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
   /** Acts on one take, one after the other; each is a step of its own. What does not fit the take is left out. */
   | { kind: 'recipe'; steps: { operation: string; params: Record<string, unknown> }[]; take: string; bench?: string }
-  /** Frames of joined takes matched in one problem; each take that is asked for gets a step of its own, on its own track. */
+  /**
+   * Frames of joined takes matched in one problem; each take that is asked for gets a step of its own, on its own
+   * track.
+   */
   | {
       kind: 'settle'
       of: { track: Track; params: SettleParams; inputs: { take: string; others: string[]; motions: string } }[]
@@ -117,7 +120,10 @@ export async function submitJob(
   return id
 }
 
-/** Whether anything waits or runs on one of the tracks: what it works on was fixed when it was asked for, so nothing may come between. */
+/**
+ * Whether anything waits or runs on one of the tracks: what it works on was fixed when it was asked for, so nothing may
+ * come between.
+ */
 export async function isBusy(db: Database, pieceId: number, tracks: readonly Track[]): Promise<boolean> {
   const rows = (await db('jobs')
     .where({ piece_id: pieceId })
@@ -134,9 +140,9 @@ export async function isBusy(db: Database, pieceId: number, tracks: readonly Tra
 }
 
 /**
- * Takes the oldest job that waits, or one whose worker has gone silent. The attempt number is the fencing token: only the worker that holds the
- * latest one may commit. A heartbeat that lies ahead of the clock was written before the clock was set back: it says nothing, and counts as
- * old.
+ * Takes the oldest job that waits, or one whose worker has gone silent. The attempt number is the fencing token: only
+ * the worker that holds the latest one may commit. A heartbeat that lies ahead of the clock was written before the
+ * clock was set back: it says nothing, and counts as old.
  * @param except jobs this worker has at work: never claimed from itself
  */
 export async function claimJob(
@@ -246,7 +252,10 @@ export async function cancelJob(db: Database, id: number): Promise<boolean> {
   return told
 }
 
-/** Lets a take wait, go on, or end with what it has; false when it is not at work. Other jobs know no half: they are cancelled or not. */
+/**
+ * Lets a take wait, go on, or end with what it has; false when it is not at work. Other jobs know no half: they are
+ * cancelled or not.
+ */
 export async function holdJob(db: Database, id: number, hold: Hold): Promise<boolean> {
   const job = (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('request')) as
     { request: string } | undefined

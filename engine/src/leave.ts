@@ -3,7 +3,8 @@ import { transact, type Database } from './database'
 import { recordStep } from './ledger'
 
 /**
- * Notes that an act that was proposed for a take is not wanted: a step like any other, so that it stands in the ledger and can be undone.
+ * Notes that an act that was proposed for a take is not wanted: a step like any other, so that it stands in the ledger
+ * and can be undone.
  * The take stays as it is.
  */
 export async function leaveProposal(db: Database, takeId: number, act: string, words: string): Promise<number> {

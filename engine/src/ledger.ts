@@ -4,7 +4,10 @@ import { transact, type Database } from './database'
 import { recordPhotos, type NewPhoto } from './photo-store'
 import { parseJson } from './json'
 
-/** A line of history of its own: each take, the join, the mesh, what was written of the piece, the looks at what is missing, and the photos. */
+/**
+ * A line of history of its own: each take, the join, the mesh, what was written of the piece, the looks at what is
+ * missing, and the photos.
+ */
 export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan' | 'check' | 'photos'
 
 export interface StepRecord {
@@ -69,8 +72,8 @@ function stepOf(row: StepRow): StepRecord {
 }
 
 /**
- * Writes a step and moves its track's head to it. What had been undone stays in the ledger but can no longer be redone. Call inside a
- * transaction.
+ * Writes a step and moves its track's head to it. What had been undone stays in the ledger but can no longer be redone.
+ * Call inside a transaction.
  */
 export async function recordStep(db: Database, pieceId: number, step: NewStep): Promise<number> {
   await db('pieces').where({ id: pieceId }).first('id').forUpdate()
@@ -187,7 +190,10 @@ export async function secondsPerUnit(db: Database, operation: string): Promise<n
   return speeds[speeds.length >> 1] ?? null
 }
 
-/** Seconds this machine took for a million points over tidying, joining and making the skin, from its last skins; null before the first. */
+/**
+ * Seconds this machine took for a million points over tidying, joining and making the skin, from its last skins; null
+ * before the first.
+ */
 export async function secondsPerMillionPoints(db: Database): Promise<number | null> {
   const skins = (await db('steps')
     .where({ operation: 'skin.make' })

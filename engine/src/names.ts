@@ -1,8 +1,8 @@
 import { LONGEST_FILE_NAME } from '@holosoma/core/formats/zip'
 
 /*
- * Names are labels: what people call things, in any script. They are composed (so that é is one letter however it was typed), without
- * control signs, cut between letters and never inside one.
+ * Names are labels: what people call things, in any script. They are composed (so that é is one letter however it was
+ * typed), without control signs, cut between letters and never inside one.
  */
 
 /** In letters as a reader counts them. */

@@ -44,7 +44,8 @@ const phoneJob = (over: Partial<PhotoJob>, phone: Partial<PhotoJob['phone']> = {
   ...over,
 })
 
-// The photo and the tags its makers expect come from the registry package exif-parser (test/starfish.jpg, test/expected-exif-tags.json).
+// The photo and the tags its makers expect come from the registry package exif-parser (test/starfish.jpg,
+// test/expected-exif-tags.json).
 const sample = join(dirname(createRequire(import.meta.url).resolve('exif-parser/package.json')), 'test')
 
 describe('photos as files', () => {

@@ -141,7 +141,10 @@ async function kept(db: Database, job: PhotoJob, photo: Photo): Promise<NewPhoto
   }
 }
 
-/** Reads photos that came as files: whole pictures only, with what their cameras wrote into them. What is no photo is named and left out. */
+/**
+ * Reads photos that came as files: whole pictures only, with what their cameras wrote into them. What is no photo is
+ * named and left out.
+ */
 export async function importPhotos(
   db: Database,
   job: PhotoImportJob,

@@ -115,8 +115,8 @@ export async function listPieces(db: Database): Promise<PieceRow[]> {
 }
 
 /**
- * A new take with a name that is not yet used in the piece; the first one is the fixed take. A take of that name to which nothing ever came (it was
- * cancelled, refused or undone) is begun again instead.
+ * A new take with a name that is not yet used in the piece; the first one is the fixed take. A take of that name to
+ * which nothing ever came (it was cancelled, refused or undone) is begun again instead.
  */
 export async function createTake(
   db: Database,
@@ -172,7 +172,9 @@ interface RawTake {
   pigment: number | null
 }
 
-/** All there is to a piece, as it stood at one moment: a step that is written meanwhile is in it whole or not at all. */
+/**
+ * All there is to a piece, as it stood at one moment: a step that is written meanwhile is in it whole or not at all.
+ */
 export const pieceState = (db: Database, pieceId: number): Promise<PieceState | null> =>
   db.transaction((trx) => readState(trx, pieceId), { isolationLevel: 'repeatable read' })
 
@@ -280,8 +282,8 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
 }
 
 /**
- * Where a match put each take. The match names its takes as they were called then; who they are is written beside it (`of`), and for
- * matches of older versions follows from the points they had.
+ * Where a match put each take. The match names its takes as they were called then; who they are is written beside it
+ * (`of`), and for matches of older versions follows from the points they had.
  */
 async function placesOf(
   db: Database,
@@ -317,7 +319,10 @@ function onlyTidiedSince(chain: readonly StepRecord[], hash: string): boolean {
   return at >= 0 && chain.slice(at + 1).every((s) => s.operation.startsWith('tidy.'))
 }
 
-/** Whether a take that went on with another holds it now: the other is no take of its own any more, until that is undone. */
+/**
+ * Whether a take that went on with another holds it now: the other is no take of its own any more, until that is
+ * undone.
+ */
 function absorbs(chain: readonly StepRecord[], hash: string): boolean {
   return (
     hash !== '' &&
@@ -347,7 +352,10 @@ export interface TakeChange {
   pigment?: number | null
 }
 
-/** @returns whether the take is there @throws CONFLICT when its name was changed by someone else, or is another take's */
+/**
+ * @returns whether the take is there
+ * @throws CONFLICT when its name was changed by someone else, or is another take's
+ */
 export async function updateTake(db: Database, takeId: number, change: TakeChange): Promise<boolean> {
   return transact(db, async (trx) => {
     const found = (await trx('takes').where({ id: takeId }).first('piece_id')) as { piece_id: number } | undefined

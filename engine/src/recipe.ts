@@ -13,8 +13,8 @@ type RecipeRequest = Extract<JobRequest, { kind: 'recipe' }>
 const UNFIT = new Set(['DEGENERATE', 'EMPTY', 'PARAMS'])
 
 /**
- * Runs the acts of a recipe on a take, each on what the one before left. An act that finds nothing leaves no step, so that undoing goes from change to
- * change; what did not fit is told with the last one.
+ * Runs the acts of a recipe on a take, each on what the one before left. An act that finds nothing leaves no step, so
+ * that undoing goes from change to change; what did not fit is told with the last one.
  */
 export async function runRecipe(db: Database, request: RecipeRequest, host: Host): Promise<TimedDraft[]> {
   const context = contextOf(host)

@@ -8,7 +8,10 @@ import { loadMotions, loadShape, storeArtefact } from './shape-store'
 
 type SettleRequest = Extract<JobRequest, { kind: 'settle' }>
 
-/** Matches the frames of all joined takes in one problem; a step for each take that is asked for, on that take's own track, as if it had been asked for alone. */
+/**
+ * Matches the frames of all joined takes in one problem; a step for each take that is asked for, on that take's own
+ * track, as if it had been asked for alone.
+ */
 export async function runSettle(db: Database, { of }: SettleRequest, host: Host): Promise<TimedDraft[]> {
   const [first] = of
   if (!first) throw new GeometryError('PARAMS', 'Say whose frames are to be matched.')

@@ -26,7 +26,10 @@ export interface ShapeInfo {
   readonly thumbHash: string | null
 }
 
-/** Stores an artefact under the SHA-256 of its bytes: shapes as glTF binaries with preview and thumbnail, motions as JSON. */
+/**
+ * Stores an artefact under the SHA-256 of its bytes: shapes as glTF binaries with preview and thumbnail, motions as
+ * JSON.
+ */
 export const storeArtefact = (db: Database, artefact: Artefact): Promise<ShapeInfo> =>
   whileAway(() => store(db, artefact))
 
@@ -156,8 +159,8 @@ export async function findShape(db: Database, hash: string): Promise<ShapeInfo |
 }
 
 /**
- * @param later takes the check of the stored bytes, which then goes on beside the work: whoever gives it must await it before anything made
- * of the shape is kept. Without it the check is awaited here.
+ * @param later takes the check of the stored bytes, which then goes on beside the work: whoever gives it must await it
+ * before anything made of the shape is kept. Without it the check is awaited here.
  * @throws DAMAGED
  */
 export async function loadShape(db: Database, hash: string, later?: Promise<void>[]): Promise<Shape> {

@@ -57,7 +57,10 @@ export async function spaceUsed(db: Database): Promise<Space> {
   }
 }
 
-/** Every content that a step, a job at work, a photo or a kept choice points to, with the small pictures that belong to it. */
+/**
+ * Every content that a step, a job at work, a photo or a kept choice points to, with the small pictures that belong to
+ * it.
+ */
 async function wanted(db: Database): Promise<Set<string>> {
   const out = new Set<string>()
   const addAll = (value: unknown): void => {
@@ -89,8 +92,8 @@ async function wanted(db: Database): Promise<Set<string>> {
 }
 
 /**
- * Takes away what nothing points to and nobody has wanted for a day: content whose writer died before it counted, results of jobs that came
- * to nothing, archives that were unpacked. One at a time over all workers.
+ * Takes away what nothing points to and nobody has wanted for a day: content whose writer died before it counted,
+ * results of jobs that came to nothing, archives that were unpacked. One at a time over all workers.
  * @returns how many contents went, and their bytes
  */
 export async function collectUnused(db: Database): Promise<{ contents: number; bytes: number }> {

@@ -21,13 +21,16 @@ import { readState, writeState } from './state-files.mjs'
 const LEAST_FREE_BYTES = 600e6
 const START_MS = 180_000
 
-/** What the application may do, and what only the keeper of the tables may. Neither may read or write files of the machine. */
+/**
+ * What the application may do, and what only the keeper of the tables may. Neither may read or write files of the
+ * machine.
+ */
 const APP_RIGHTS = 'SELECT, INSERT, UPDATE, DELETE'
 
 /**
- * A MariaDB server of the project's own on loopback, in a private folder, kept running. Returns the address of its first database for
- * the application (`url`) and for who makes and changes tables (`keeperUrl`), of any other by name, the folder its data lie in, and how
- * to stop it.
+ * A MariaDB server of the project's own on loopback, in a private folder, kept running. Returns the address of its
+ * first database for the application (`url`) and for who makes and changes tables (`keeperUrl`), of any other by name,
+ * the folder its data lie in, and how to stop it.
  */
 export async function startDatabase(stateDir, wantedPort, names = ['holosoma']) {
   await installDebianPackage('mariadbd', 'mariadb-server', 'The database')
@@ -158,8 +161,9 @@ function ownerOf(path) {
 }
 
 /**
- * Who may enter, laid down at each start. The server's own root comes only through the socket, as the machine's root; every other account
- * an installation makes goes (an older house let root in from 127.0.0.1 without a password). The keeper alone may change tables.
+ * Who may enter, laid down at each start. The server's own root comes only through the socket, as the machine's root;
+ * every other account an installation makes goes (an older house let root in from 127.0.0.1 without a password). The
+ * keeper alone may change tables.
  */
 function accounts(names, { password, keeperPassword }) {
   const account = (user, secret, rights) => [

@@ -39,7 +39,10 @@ const mysql = createRequire(join(root, 'engine', 'package.json'))('mysql2/promis
 }
 const asRoot = process.getuid?.() === 0
 
-/** Kills the database's server as a crash would: the one that runs now, whose number its file may be a moment late to tell. */
+/**
+ * Kills the database's server as a crash would: the one that runs now, whose number its file may be a moment late to
+ * tell.
+ */
 async function killServer(house: House, before: number): Promise<number> {
   for (const end = Date.now() + 30_000; Date.now() < end; await wait(20)) {
     const file = join(house.dataDir, '..', 'db.pid')
@@ -157,7 +160,8 @@ describe('8: what ends is started again', () => {
         await wait(50)
         expect((await whileAway(() => ask('SELECT COUNT(*) AS n FROM t')))[0]).toEqual({ n: k + 1 })
       }
-      // Killed before its start was seen to be complete, it is told as one that could not be started; either way the next try is said.
+      // Killed before its start was seen to be complete, it is told as one that could not be started; either way the
+      // next try is said.
       const told = said.filter((s) => /^The database (ended unexpectedly|could not be started).* in [\d.]+ s\./.test(s))
       expect(told, said.join('')).toHaveLength(3)
     } finally {

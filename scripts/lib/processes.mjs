@@ -79,7 +79,8 @@ const bootId = () => {
 }
 
 /**
- * Who a process is, beyond its number, which the system gives to another one later: when it began, and a word of its command line.
+ * Who a process is, beyond its number, which the system gives to another one later: when it began, and a word of its
+ * command line.
  * Null when it is not running, or its command line lacks the word.
  */
 export function identityOf(pid, mark) {
@@ -107,7 +108,10 @@ export function isRunning(identity) {
   )
 }
 
-/** Asks that very process to end and waits; ends it hard when it does not. Another one that has its number now is left alone. */
+/**
+ * Asks that very process to end and waits; ends it hard when it does not. Another one that has its number now is left
+ * alone.
+ */
 export async function stopProcess(identity, ms = 15000) {
   const signal = (name) => {
     if (!isRunning(identity)) return false
@@ -133,14 +137,18 @@ export async function stopChild(child, ms = 15000) {
   child.kill('SIGKILL')
 }
 
-/** A process that ended as soon as it began waits this long before it is started again, and twice as long each time after, ms. */
+/**
+ * A process that ended as soon as it began waits this long before it is started again, and twice as long each time
+ * after, ms.
+ */
 const FIRST_WAIT_MS = 300
 const LONGEST_WAIT_MS = 30_000
 /** After so long a run, an end counts as a new trouble, ms. */
 const CALM_MS = 60_000
 
 /**
- * Starts a service and keeps it running: whenever it ends by itself it is started again, later each time, and that is said.
+ * Starts a service and keeps it running: whenever it ends by itself it is started again, later each time, and that is
+ * said.
  * @param name what the person reads
  * @param start starts it, and returns the child process
  * @returns the running process as `child`, and what ends the keeping (not the process)

@@ -11,7 +11,10 @@ const root = join(here, '..', '..')
 const folder = mkdtempSync(join(tmpdir(), 'holosoma-scripts-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
-/** Runs a few lines against the start script's rooms, as the start script does: what is thrown comes out as a sentence and a code. */
+/**
+ * Runs a few lines against the start script's rooms, as the start script does: what is thrown comes out as a sentence
+ * and a code.
+ */
 function guarded(body: string, env: Record<string, string> = {}): { code: number | null; err: string; out: string } {
   const lib = (name: string) => JSON.stringify(pathToFileURL(join(here, `${name}.mjs`)).href)
   const file = join(folder, `${Math.random().toString(36).slice(2)}.mjs`)

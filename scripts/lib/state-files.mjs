@@ -2,8 +2,8 @@ import { closeSync, existsSync, fsyncSync, openSync, readFileSync, renameSync, w
 import { say } from './say.mjs'
 
 /*
- * Small files in which the start script remembers things. They are written whole or not at all; one that a crash or a full
- * disk left broken is set aside and made anew, so that it never stops a start.
+ * Small files in which the start script remembers things. They are written whole or not at all; one that a crash or a
+ * full disk left broken is set aside and made anew, so that it never stops a start.
  */
 
 /** Writes a state file: beside it first, then in its place in one move. */

@@ -9,7 +9,10 @@ interface Props {
   histogram: { fromMm: number; stepMm: number; counts: readonly number[] }
 }
 
-/** How far the two surfaces stand apart where they meet: a bell about zero when they fit, shifted or with two humps when they do not. */
+/**
+ * How far the two surfaces stand apart where they meet: a bell about zero when they fit, shifted or with two humps when
+ * they do not.
+ */
 export function ResidualChart({ take, histogram }: Props) {
   const { fromMm, stepMm, counts } = histogram
   const middles = counts.map((_, i) => fromMm + (i + 0.5) * stepMm)

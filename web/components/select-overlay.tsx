@@ -192,7 +192,10 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
   )
 }
 
-/** A line of woad on a wider white one, so that it is seen on light and dark (a blurred shadow would hold the pointer up without a graphics card). */
+/**
+ * A line of woad on a wider white one, so that it is seen on light and dark (a blurred shadow would hold the pointer up
+ * without a graphics card).
+ */
 function Outline({ plain = false, children }: { plain?: boolean; children: ReactNode }) {
   return (
     <>

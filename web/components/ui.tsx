@@ -78,7 +78,9 @@ export function Plain({ className = '', ...props }: ButtonProps) {
   )
 }
 
-/** For a dialog: it takes the focus itself, because on its first button a tooltip would open and swallow the first Esc. */
+/**
+ * For a dialog: it takes the focus itself, because on its first button a tooltip would open and swallow the first Esc.
+ */
 export function focusItself(event: Event): void {
   event.preventDefault()
   ;(event.currentTarget as HTMLElement | null)?.focus()

@@ -41,7 +41,8 @@ export function benchParams(state: PieceState): Record<string, unknown> {
   const s = state.session
   const piece = state.piece.benchPiece === null ? undefined : DEMO_PIECES[state.piece.benchPiece]
   const wanted = state.brief ? requirementsOf(state.brief.content).wantedSpacingMm : null
-  // As fine as the brief asks, but no finer than a few hundred points across the piece: a demo should not wait for minutes.
+  // As fine as the brief asks, but no finer than a few hundred points across the piece: a demo should not wait for
+  // minutes.
   const spacingMm = Math.max(wanted ?? 0, (piece?.lengthMm ?? 100) / 400)
   return {
     device: benchDevice(state),

@@ -4,15 +4,18 @@ import { chosenOn, endPatch, hits, keep, laid, takesUnderHand } from './choosing
 import { byWorker } from './geometry'
 import { useDesk } from './store'
 
-/** Places asked of one stretch of the brush lie this share of its radius apart, and there are no more than so many; between them it goes straight. */
+/**
+ * Places asked of one stretch of the brush lie this share of its radius apart, and there are no more than so many;
+ * between them it goes straight.
+ */
 const APART = 0.35
 const MOST_PLACES = 10
 
 let painting: Promise<void> = Promise.resolve()
 
 /**
- * A stretch of the brush; under nothing it paints nothing. Ends when the stretch before it is painted, so that the next may already be looked for;
- * `painted` says when all is.
+ * A stretch of the brush; under nothing it paints nothing. Ends when the stretch before it is painted, so that the next
+ * may already be looked for; `painted` says when all is.
  */
 export async function brush(rays: readonly PointerRay[]): Promise<void> {
   const at = (await hits(worthAsking(rays, APART * useDesk.getState().choosing.brushMm))).flatMap((h) => h?.at ?? [])
@@ -54,10 +57,16 @@ interface Painted {
   readonly mark: Uint8Array
 }
 
-/** Arrays that this stroke has made: nobody else goes by what they held a stretch ago, so that the next stretch may change them where they lie. */
+/**
+ * Arrays that this stroke has made: nobody else goes by what they held a stretch ago, so that the next stretch may
+ * change them where they lie.
+ */
 let own = new WeakSet<Uint8Array>()
 
-/** What is chosen of so many points, and its marks on the preview, after a stretch. @param before what was, if anything was; changed only if this stroke made it */
+/**
+ * What is chosen of so many points, and its marks on the preview, after a stretch.
+ * @param before what was, if anything was; changed only if this stroke made it
+ */
 export function afterStretch(points: number, before: Painted | undefined, { changed, slots, shown }: Stretch): Painted {
   if (before && changed.length === 0) return before
   const after =

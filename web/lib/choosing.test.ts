@@ -6,7 +6,10 @@ import { emptyState } from './empty-state'
 import { makeWorkersBy } from './geometry'
 import { useDesk } from './store'
 
-/* The hand of the page over workers that only note what they are asked: nothing is reckoned here, so that order and words are what is looked at. */
+/*
+ * The hand of the page over workers that only note what they are asked: nothing is reckoned here, so that order and
+ * words are what is looked at.
+ */
 
 type Given = Laid & { before: Uint8Array | null }
 const fake = {

@@ -14,7 +14,10 @@ export function chosenOn(take: TakeState | undefined, previews: readonly Preview
   return previews.find((p) => p.takeId === take?.id && p.shapeHash === take?.shape?.hash && p.operation === BY_HAND)
 }
 
-/** The takes a hand chooses on: the chosen one, or all that show; never locked ones. @throws when there is none, in words for the bench */
+/**
+ * The takes a hand chooses on: the chosen one, or all that show; never locked ones.
+ * @throws when there is none, in words for the bench
+ */
 export function takesUnderHand(): TakeState[] {
   const { choosing, state } = useDesk.getState()
   const shown = choosing.across ? shownTakes() : [takeInHand()].filter((t) => t !== undefined)
@@ -114,7 +117,8 @@ export function keep(
 let madeDepth: { key: string; depth: Promise<NamedDepth> } | null = null
 
 /**
- * What is nearest on the stage, over the takes of all workers; those that show hide each other, chosen or not. Kept for as long as nothing moves.
+ * What is nearest on the stage, over the takes of all workers; those that show hide each other, chosen or not. Kept for
+ * as long as nothing moves.
  */
 function depthOf(view: View): Promise<NamedDepth> {
   const takes = (
@@ -188,12 +192,17 @@ export async function chooseAt(ray: PointerRay, tool: 'plane' | 'part' | 'colour
   return choose({ kind: 'tone', colour: hit.colour, difference: choosing.difference })
 }
 
-/** The flat patch that follows its limits, until something else is chosen; `before` is what was chosen when it was begun. */
+/**
+ * The flat patch that follows its limits, until something else is chosen; `before` is what was chosen when it was
+ * begun.
+ */
 let lastPatch: { at: Vector; take: TakeState; before: Uint8Array | null } | null = null
 let growing = false
 let growAgain = false
 
-/** Grows the flat patch that was begun last by the limits as they now are; as these change, the newest are what counts. */
+/**
+ * Grows the flat patch that was begun last by the limits as they now are; as these change, the newest are what counts.
+ */
 export async function growPatch(): Promise<void> {
   growAgain = growing
   const patch = lastPatch

@@ -17,8 +17,8 @@ const REST_MS = 700
 const CONFLICT = 409
 
 /**
- * Saves one document of one piece, a version after the other: each saving says which version it was written on, and what someone else wrote
- * meanwhile is never written over in silence. While one is under way the next waits.
+ * Saves one document of one piece, a version after the other: each saving says which version it was written on, and
+ * what someone else wrote meanwhile is never written over in silence. While one is under way the next waits.
  */
 export class DocumentSaver<K extends Kind> {
   /** Still to be saved; null: nothing. */
@@ -84,8 +84,8 @@ export async function saveNow<K extends Kind>(pieceId: number, kind: K, value: D
 }
 
 /**
- * Brief or plan as it stands on this page: saved a moment after each change, replaced when undo, redo or another page changed it, never lost on
- * leaving the station.
+ * Brief or plan as it stands on this page: saved a moment after each change, replaced when undo, redo or another page
+ * changed it, never lost on leaving the station.
  * @param check what is wrong with it, or null; nothing wrong is ever saved
  */
 export function useDocument<K extends Kind>(
@@ -143,7 +143,8 @@ export function useDocument<K extends Kind>(
     },
     [kind, schedule],
   )
-  // What one page, undo or redo changed on the server takes the place of what stands here, unless something is still to be saved.
+  // What one page, undo or redo changed on the server takes the place of what stands here, unless something is still to
+  // be saved.
   const key = stored ? `${stored.stepId}.${stored.revision}` : ''
   const had = useRef(key)
   useEffect(() => {

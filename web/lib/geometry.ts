@@ -20,8 +20,8 @@ export function makeWorkersBy(maker: typeof make, workers: number): void {
 const worker = (i: number): Remote<GeometryWorker> => (pool[i] ??= make())
 
 /**
- * The page's own computing, off the main thread; workers are made when first wanted. A shape is kept by one worker, so that work on several goes on side
- * by side and nothing is loaded twice.
+ * The page's own computing, off the main thread; workers are made when first wanted. A shape is kept by one worker, so
+ * that work on several goes on side by side and nothing is loaded twice.
  */
 export function geometry(hash = ''): Remote<GeometryWorker> {
   return worker(homeOf(hash))

@@ -53,8 +53,9 @@ export const readable = (name: string): boolean =>
   [...READ_EXTENSIONS, 'zip'].includes(name.toLowerCase().split('.').at(-1) ?? '')
 
 /**
- * Sends files in: each becomes a take as it lands; a folder with a list of poses becomes one take. What is of no use in a folder is passed over in
- * silence, single files are refused by name. Photos go to the take that is chosen. Returns the refusals.
+ * Sends files in: each becomes a take as it lands; a folder with a list of poses becomes one take. What is of no use in
+ * a folder is passed over in silence, single files are refused by name. Photos go to the take that is chosen. Returns
+ * the refusals.
  */
 export async function importFiles(
   pieceId: number,

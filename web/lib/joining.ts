@@ -33,7 +33,10 @@ export interface JoinAlternative {
   readonly movers: readonly string[]
   readonly turnDeg: number
   readonly shiftMm?: number
-  /** Fits as well as the pose taken; otherwise it meets on less, and nothing contradicts it. Joins of older versions told only of the former. */
+  /**
+   * Fits as well as the pose taken; otherwise it meets on less, and nothing contradicts it. Joins of older versions
+   * told only of the former.
+   */
   readonly asWell?: boolean
   readonly share: number
   readonly mainShare: number
@@ -77,8 +80,8 @@ export function joinFigures(join: NonNullable<PieceState['join']>): JoinFigures 
 }
 
 /**
- * Why takes cannot go into a skin as the last match left them, in a sentence; null when each has its place. One that came after the match and
- * one that was in it and found no place are two things to do.
+ * Why takes cannot go into a skin as the last match left them, in a sentence; null when each has its place. One that
+ * came after the match and one that was in it and found no place are two things to do.
  */
 export function withoutPlace(state: PieceState, takes: readonly TakeState[]): string | null {
   const { motions, calledThen } = state.join!

@@ -1,6 +1,6 @@
 /*
- * How much each address takes in, in one place: the server's door refuses what claims to be more before anything is read, and the
- * route that reads it counts again. A route that takes a body and does not stand here is refused.
+ * How much each address takes in, in one place: the server's door refuses what claims to be more before anything is
+ * read, and the route that reads it counts again. A route that takes a body and does not stand here is refused.
  */
 
 export type Method = 'POST' | 'PUT' | 'PATCH' | 'DELETE'

@@ -1,8 +1,8 @@
 import type { PieceState } from '@holosoma/engine'
 
 /**
- * A question about a piece, asked once for each state of it: states never change, the next one is another object. The answers go with
- * their state. They are shared, so whoever asks may not change them.
+ * A question about a piece, asked once for each state of it: states never change, the next one is another object. The
+ * answers go with their state. They are shared, so whoever asks may not change them.
  */
 export function perState<Key, Answer>(
   ask: (state: PieceState, key: Key) => Answer,

@@ -3,7 +3,10 @@ import type { PhotoRecord } from '@holosoma/engine'
 /** Table angles this far apart are the same photo of a turn, degrees. */
 const SAME_DEG = 0.5
 
-/** Which photos of a turn are here, by their number in it. Of one made twice the later counts; photos of a turn in other steps count where their angles agree. */
+/**
+ * Which photos of a turn are here, by their number in it. Of one made twice the later counts; photos of a turn in other
+ * steps count where their angles agree.
+ */
 export function photosHere(photos: readonly PhotoRecord[], take: string, perTurn: number): Set<number> {
   const step = 360 / perTurn
   const out = new Set<number>()

@@ -48,7 +48,10 @@ export function fitPairs(pairs: readonly PickedPair[]): LiveFit | null {
 /** Places looked at for the next pick; a take's preview is a shuffle, so that its first points are spread evenly. */
 const LOOKED_AT = 4000
 
-/** Where on the first take one more pick helps most; null before there are three, and where the picks leave nothing unsure. */
+/**
+ * Where on the first take one more pick helps most; null before there are three, and where the picks leave nothing
+ * unsure.
+ */
 export function bestNextPick(
   pairs: readonly PickedPair[],
   surface: Float32Array,

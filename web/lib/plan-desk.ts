@@ -104,8 +104,8 @@ export const slowPlanner = (): Remote<PlanWorker> => (slow ??= worker())
 const REST_MS = 350
 
 /**
- * Works the plan out as it changes: coverage, pairs and budgets at once, then look-alikes, dots and the next take when the hands rest. A change drops
- * what is under way.
+ * Works the plan out as it changes: coverage, pairs and budgets at once, then look-alikes, dots and the next take when
+ * the hands rest. A change drops what is under way.
  */
 export function usePlanEngine(): void {
   const brief = useBrief()

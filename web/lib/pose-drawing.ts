@@ -8,7 +8,10 @@ const WIDTH = 300,
   HEIGHT = 170
 const FACETS = 700
 
-/** A pose as a small drawing for paper: the piece shaded in graphite, what it rests on, and the device with its depth band at the elevation set. */
+/**
+ * A pose as a small drawing for paper: the piece shaded in graphite, what it rests on, and the device with its depth
+ * band at the elevation set.
+ */
 export function poseDrawing(mesh: TriangleMesh, take: PlannedTake, device: DeviceProfile): string {
   const placed = place(take, mesh.positions)
   const facets = cutFacets(mesh, FACETS)

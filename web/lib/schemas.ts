@@ -7,6 +7,9 @@ export const baseSchema = Joi.object<Base>({
   revision: Joi.number().integer().min(0).required(),
 }).allow(null)
 
-/** A name as it comes in. What is longer than anyone types is refused; what is a little too long is cut where it is kept. */
+/**
+ * A name as it comes in. What is longer than anyone types is refused; what is a little too long is cut where it is
+ * kept.
+ */
 export const nameSchema = (of: keyof typeof LONGEST): Joi.StringSchema =>
   Joi.string().max(LONGEST[of] * MOST_UNITS_PER_LETTER)

@@ -48,7 +48,10 @@ function mostBytes(request: Request): number {
   return limitsOf(new URL(request.url).pathname)?.[request.method as Method]?.bytes ?? 0
 }
 
-/** The parts of a request's body as they come; what is longer than its address may take is refused, whatever it said of its length. */
+/**
+ * The parts of a request's body as they come; what is longer than its address may take is refused, whatever it said of
+ * its length.
+ */
 export async function* bodyParts(request: Request, most = mostBytes(request)): AsyncGenerator<Uint8Array> {
   let bytes = 0
   for await (const part of (request.body ?? []) as unknown as AsyncIterable<Uint8Array>) {

@@ -22,7 +22,10 @@ export interface PickedPair {
   readonly areaMm?: number | undefined
 }
 
-/** How spots are picked: which takes stand left and right (null: the fixed one, and the first of the others), whether they jump to features, whether they stand for areas, and whether the right take is laid on the left one. */
+/**
+ * How spots are picked: which takes stand left and right (null: the fixed one, and the first of the others), whether
+ * they jump to features, whether they stand for areas, and whether the right take is laid on the left one.
+ */
 export interface Picking {
   readonly left: number | null
   readonly right: number | null
@@ -192,13 +195,18 @@ export function dropPreviews(done: readonly PreviewCut[]): void {
 
 let turn: Promise<void> = Promise.resolve()
 
-/** As `attempt`, one after the other in the order asked for: of two quick clicks the second may not overtake the first. */
+/**
+ * As `attempt`, one after the other in the order asked for: of two quick clicks the second may not overtake the first.
+ */
 export function attemptInTurn(action: () => Promise<unknown>): Promise<void> {
   turn = turn.then(() => attempt(action))
   return turn
 }
 
-/** Whether the piece is being worked on: from the click that asks for it, so that no button changes under the pointer when the server answers. */
+/**
+ * Whether the piece is being worked on: from the click that asks for it, so that no button changes under the pointer
+ * when the server answers.
+ */
 export function useBusy(): boolean {
   return useDesk((d) => d.sending > 0 || d.state.jobs.some((j) => j.state === 'queued' || j.state === 'running'))
 }

@@ -25,7 +25,10 @@ const SAME_NEED: readonly (readonly string[])[] = [['tidy.trimTable', 'tidy.subt
 /** What hangs apart is only known when what it hung on has gone. */
 const BEFORE_STRAYS = new Set(['tidy.trimTable', 'tidy.subtractBench', 'tidy.trimPlane', 'tidy.removeHolder'])
 
-/** Which acts each step of a take settled: itself, what it was tried with and found nothing, or what was left on purpose. */
+/**
+ * Which acts each step of a take settled: itself, what it was tried with and found nothing, or what was left on
+ * purpose.
+ */
 const settledBy = (chain: readonly StepRecord[]): string[][] =>
   chain.map((s) =>
     s.operation === 'tidy.leave' ? [String(s.params.act)] : [s.operation, ...String(s.figures.tried ?? '').split(' ')],
@@ -49,8 +52,8 @@ export function actState(
 }
 
 /**
- * Acts that are proposed for a take and were neither done nor dismissed. A proposal stays until one of the two has happened, whatever was
- * done to the take besides.
+ * Acts that are proposed for a take and were neither done nor dismissed. A proposal stays until one of the two has
+ * happened, whatever was done to the take besides.
  */
 export function openProposals(state: PieceState, take: TakeState): TidyStep[] {
   const chain = chainOf(state, `take:${take.id}`)
@@ -66,7 +69,10 @@ export function openProposals(state: PieceState, take: TakeState): TidyStep[] {
 
 export const proposalFor = (state: PieceState, take: TakeState): TidyStep[] => proposeTidy(knownOf(state, take))
 
-/** What of an act's parameters holds for one take alone: where its table lies, the names of its join, and that it was only looked at. */
+/**
+ * What of an act's parameters holds for one take alone: where its table lies, the names of its join, and that it was
+ * only looked at.
+ */
 const OWN_PARAMS = new Set(['plane', 'names', 'apply'])
 
 /** An act as one take needs it: what holds for another take alone is left out, what is known of this one put in. */

@@ -18,7 +18,10 @@ const ask = async (asked: LiveMatchRequest): Promise<LiveAnswer> => ({
     .catch((error: Error) => ({ error: error.message })),
 })
 
-/** How two takes would lie by the picks and a fine match in the page; the takes are read while the hand still picks. Null until it is known. */
+/**
+ * How two takes would lie by the picks and a fine match in the page; the takes are read while the hand still picks.
+ * Null until it is known.
+ */
 export function useLiveMatch(source: string, target: string, start: number[][] | null): LiveAnswer['found'] | null {
   useEffect(() => {
     // What can't be read is said when it is matched.

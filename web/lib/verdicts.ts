@@ -9,9 +9,9 @@ import { perState } from './per-state'
 import { ACT_NAMES, openProposals } from './tidying'
 
 /*
- * What each station comes to, in one place: the route's mark, the station's card, the shelf and the report all ask here, so that they
- * cannot say different things. A verdict never says more than was looked at: what nobody has looked at has none. A station that rests on a
- * doubtful one is doubtful itself, and says why.
+ * What each station comes to, in one place: the route's mark, the station's card, the shelf and the report all ask
+ * here, so that they cannot say different things. A verdict never says more than was looked at: what nobody has looked
+ * at has none. A station that rests on a doubtful one is doubtful itself, and says why.
  */
 
 export interface Judgement {

@@ -1,8 +1,9 @@
 import { limitsOf, MOST_URL_BYTES, type BodyLimit, type Method } from '../lib/limits'
 
 /*
- * The door of the web server. Everything that comes in passes here before any page or route sees it: who is addressed (a name that was
- * pointed at this machine by someone else is refused), from which page the request comes, what it carries and how much.
+ * The door of the web server. Everything that comes in passes here before any page or route sees it: who is addressed
+ * (a name that was pointed at this machine by someone else is refused), from which page the request comes, what it
+ * carries and how much.
  */
 
 export interface Incoming {
@@ -106,8 +107,10 @@ export const bytesText = (n: number): string =>
       : `${(n / 2 ** 30).toFixed(1)} GB`
 
 /**
- * What a page may load and do: scripts only from here, and inline ones only with this answer's own word; no frames, no forms elsewhere.
- * Source: W3C, Content Security Policy Level 3. Styles may be inline, for parts of the page carry their size and colour with them.
+ * What a page may load and do: scripts only from here, and inline ones only with this answer's own word; no frames, no
+ * forms elsewhere.
+ * Source: W3C, Content Security Policy Level 3. Styles may be inline, for parts of the page carry their size and colour
+ * with them.
  */
 export const contentPolicy = (nonce: string): string =>
   [

@@ -3,8 +3,9 @@ import type { DrawData } from '@/workers/geometry.worker'
 import { pointMaterial } from './materials'
 
 /**
- * Points of one cloud on the stage. Their order is a shuffle, so that any first part of them is an even thinning: a picture may begin with a few and be
- * gone on with, and where only marks change, only those points are drawn again over what stands (they lie at the very depth that they had).
+ * Points of one cloud on the stage. Their order is a shuffle, so that any first part of them is an even thinning: a
+ * picture may begin with a few and be gone on with, and where only marks change, only those points are drawn again over
+ * what stands (they lie at the very depth that they had).
  */
 export class DrawnPoints {
   readonly object: Points<BufferGeometry, ShaderMaterial>
@@ -39,7 +40,11 @@ export class DrawnPoints {
     attribute.needsUpdate = true
   }
 
-  /** The picture begins anew with some of the points. @param now how many at once @param most how many it is to hold in the end */
+  /**
+   * The picture begins anew with some of the points.
+   * @param now how many at once
+   * @param most how many it is to hold in the end
+   */
   begin(now: number, most: number): void {
     const { geometry } = this.object
     this.object.visible = true
@@ -53,7 +58,8 @@ export class DrawnPoints {
   }
 
   /**
-   * Sets what the picture lacks to be drawn over it: first points whose marks changed, then points that are not on it yet.
+   * Sets what the picture lacks to be drawn over it: first points whose marks changed, then points that are not on it
+   * yet.
    * @returns whether there is anything
    */
   goOn(limit: number): boolean {
@@ -97,7 +103,10 @@ export class DrawnPoints {
     return this.object.geometry.getAttribute('mark') as BufferAttribute
   }
 
-  /** Marks of the points the picture is to hold, no more: where the processor draws, sending them costs as much as there is of them. */
+  /**
+   * Marks of the points the picture is to hold, no more: where the processor draws, sending them costs as much as there
+   * is of them.
+   */
   private sendMarks(): Uint8Array {
     const { geometry } = this.object
     let attribute = geometry.getAttribute('mark') as BufferAttribute | undefined
@@ -117,7 +126,10 @@ export class DrawnPoints {
   }
 }
 
-/** Points of the first so many whose marks are not as painted, until the list is full; they count as painted now. @returns how many */
+/**
+ * Points of the first so many whose marks are not as painted, until the list is full; they count as painted now.
+ * @returns how many
+ */
 export function changedMarks(painted: Uint8Array, marks: Uint8Array, among: number, list: Uint32Array): number {
   let n = 0
   for (let i = 0; i < among && n < list.length; i++) {

@@ -67,7 +67,10 @@ export function niceStep(about: number): number {
   return (lead < 1.5 ? 1 : lead < 3.5 ? 2 : lead < 7.5 ? 5 : 10) * power
 }
 
-/** Darkest in the middle, fading evenly to nothing: light itself, not a picture of it, since a wide picture is slow to draw without a graphics card. */
+/**
+ * Darkest in the middle, fading evenly to nothing: light itself, not a picture of it, since a wide picture is slow to
+ * draw without a graphics card.
+ */
 function shadow(radiusMm: number): Mesh {
   const around = 48,
     reach = radiusMm * 1.15

@@ -61,7 +61,10 @@ interface Built {
   readonly points: DrawnPoints | null
 }
 
-/** The shapes on the stage: what changed of them is sent to the graphics card, and no more of their points are drawn than there is time for. */
+/**
+ * The shapes on the stage: what changed of them is sent to the graphics card, and no more of their points are drawn
+ * than there is time for.
+ */
 export class StageLayers {
   readonly group = new Group()
   private readonly built = new Map<string, Built>()
@@ -99,7 +102,11 @@ export class StageLayers {
       expandByPoints(box, object.geometry.getAttribute('position').array as Float32Array, object.matrix)
   }
 
-  /** Before a picture is drawn anew. @param moving the view moves, so that few points must do @param atOnce the picture can't be gone on with */
+  /**
+   * Before a picture is drawn anew.
+   * @param moving the view moves, so that few points must do
+   * @param atOnce the picture can't be gone on with
+   */
   begin(moving: boolean, atOnce: boolean): void {
     const most = this.software ? SOFTWARE_POINTS : Infinity
     const now = moving
@@ -114,7 +121,10 @@ export class StageLayers {
     if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
   }
 
-  /** Before more is drawn over a picture that stands: shapes of which nothing is to be added stay out of it. @returns whether anything is */
+  /**
+   * Before more is drawn over a picture that stands: shapes of which nothing is to be added stay out of it.
+   * @returns whether anything is
+   */
   goOn(): boolean {
     let any = false
     for (const { object, points } of this.built.values()) {

@@ -7,7 +7,9 @@ export interface StagePin {
   readonly colour: string
 }
 
-/** The box of the points themselves: that of a turned box would be too large, and the floor would hang below the piece. */
+/**
+ * The box of the points themselves: that of a turned box would be too large, and the floor would hang below the piece.
+ */
 export function expandByPoints(box: Box3, p: Float32Array, matrix: Matrix4): void {
   const at = new Vector3()
   const step = 3 * Math.max(1, Math.floor(p.length / 3 / 100_000))

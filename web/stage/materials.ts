@@ -13,7 +13,10 @@ const SHADE = /* glsl */ `
   }
 `
 
-/** Points as round marks shaded by their normals; `mark` 1 = selected (woad), `tint` replaces the pigment where its fourth value is 1. */
+/**
+ * Points as round marks shaded by their normals; `mark` 1 = selected (woad), `tint` replaces the pigment where its
+ * fourth value is 1.
+ */
 export function pointMaterial(colour: string, sizePx: number): ShaderMaterial {
   return new ShaderMaterial({
     uniforms: { pigment: { value: new Color(colour) }, sizePx: { value: sizePx }, useTint: { value: 0 } },
@@ -64,8 +67,8 @@ export const PAINT_MODES = ['seen', 'angle', 'shared'] as const
 export type PaintMode = (typeof PAINT_MODES)[number]
 
 /**
- * One ink, with patterns: seen well solid, thinly pale with dots, could be seen open hatch, out of reach graphite cross-hatch. Best angles and shared
- * views are steps of the same ink; what no take sees is always the open hatch.
+ * One ink, with patterns: seen well solid, thinly pale with dots, could be seen open hatch, out of reach graphite
+ * cross-hatch. Best angles and shared views are steps of the same ink; what no take sees is always the open hatch.
  */
 const PAINT = /* glsl */ `
   vec3 steel = vec3(0.076, 0.216, 0.314);

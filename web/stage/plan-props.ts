@@ -23,7 +23,10 @@ import type { StageProps } from './stage'
 const GRAPHITE = new Color('#5B6168')
 const VERDIGRIS = new Color('#2B7A70')
 
-/** The bench of one planned take: plate, riser, the device's window and depth band as a wedge, where it stands for each view, and the dots. */
+/**
+ * The bench of one planned take: plate, riser, the device's window and depth band as a wedge, where it stands for each
+ * view, and the dots.
+ */
 export function planProps(
   take: PlannedTake,
   device: DeviceProfile,
@@ -67,7 +70,10 @@ function riser(radiusMm: number, heightMm: number): Mesh {
   return mesh
 }
 
-/** The part of a view's pyramid between the near and far end of the depth band; the first view filled, the others as a short stroke towards the device. */
+/**
+ * The part of a view's pyramid between the near and far end of the depth band; the first view filled, the others as a
+ * short stroke towards the device.
+ */
 function wedge(views: Viewpoints, v: number, device: DeviceProfile, toTable: Matrix4, whole: boolean): Group {
   const r = (k: number): Vector3 =>
     new Vector3(views.rows[v * 15 + k]!, views.rows[v * 15 + k + 1]!, views.rows[v * 15 + k + 2]!)

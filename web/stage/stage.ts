@@ -21,8 +21,8 @@ export interface StageProps {
 const REST_MS = 160
 
 /**
- * The 3D view: orthographic, so that a millimetre is the same everywhere and the scale bar is always right. Draws only when something changed,
- * and fewer points while the view moves.
+ * The 3D view: orthographic, so that a millimetre is the same everywhere and the scale bar is always right. Draws only
+ * when something changed, and fewer points while the view moves.
  */
 export class Stage {
   private readonly renderer: WebGLRenderer
@@ -222,8 +222,8 @@ export class Stage {
   }
 
   /**
-   * Draws what there is to draw. Where the processor draws, a picture comes in parts: the page is never held up long, and where only marks have changed,
-   * nothing else is drawn again.
+   * Draws what there is to draw. Where the processor draws, a picture comes in parts: the page is never held up long,
+   * and where only marks have changed, nothing else is drawn again.
    */
   private picture(): void {
     // Handles and the like lie among the points, half seen through: a picture with them is drawn in one go.

@@ -19,7 +19,10 @@ export interface CameraPose {
 
 const BAR_PX = 110
 const FIRST_LOOK = [0.55, -0.95, 0.75] as const
-/** Of the radius of what is shown: the eye stands so far off, which in an orthographic view only keeps things from being cut. */
+/**
+ * Of the radius of what is shown: the eye stands so far off, which in an orthographic view only keeps things from being
+ * cut.
+ */
 const FAR_OFF = 8
 const LEAST_ZOOM = 0.2
 const MOST_ZOOM = 400
@@ -164,7 +167,10 @@ export class ViewCamera {
     return { x: ((v.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - v.y) / 2) * this.canvas.clientHeight }
   }
 
-  /** How the stage shows things: the matrix from the scene's coordinates to clip space, row by row, and its size in the page's pixels. */
+  /**
+   * How the stage shows things: the matrix from the scene's coordinates to clip space, row by row, and its size in the
+   * page's pixels.
+   */
   view(): { matrix: number[]; width: number; height: number } {
     this.camera.updateMatrixWorld()
     const m = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse).transpose()

@@ -54,7 +54,10 @@ export interface RestartRequest {
 }
 
 const worker = {
-  /** Where to begin after a turn, judged on the plan's stand-in; null where a file stands in, which only the plan's own worker holds. */
+  /**
+   * Where to begin after a turn, judged on the plan's stand-in; null where a file stands in, which only the plan's own
+   * worker holds.
+   */
   restart(r: RestartRequest): Restart | null {
     try {
       const key = JSON.stringify([r.standIn, r.size])

@@ -85,7 +85,10 @@ const worker = {
     ])
   },
 
-  /** Nearest point of the full data under a ray, in the shape's own coordinates; `radiusMm` is how far off the ray a point may lie. */
+  /**
+   * Nearest point of the full data under a ray, in the shape's own coordinates; `radiusMm` is how far off the ray a
+   * point may lie.
+   */
   async pick(
     hash: string,
     origin: [number, number, number],
@@ -126,7 +129,10 @@ const worker = {
     )
   },
 
-  /** A stretch of the brush over these takes: what it changed on each; null where it is not known any more what was chosen before. */
+  /**
+   * A stretch of the brush over these takes: what it changed on each; null where it is not known any more what was
+   * chosen before.
+   */
   async paint(
     takes: readonly (Laid & { before: Before })[],
     stroke: Stroke,
@@ -268,7 +274,10 @@ const worker = {
     return transfer(out, [out.buffer])
   },
 
-  /** Area of the surface the takes show together, mm²: cells the points fall in; a surface at random slant meets 1.5 cells a cell area. */
+  /**
+   * Area of the surface the takes show together, mm²: cells the points fall in; a surface at random slant meets 1.5
+   * cells a cell area.
+   */
   async area(takes: { hash: string; rows: number[][] | null }[]): Promise<number> {
     const parts = await Promise.all(
       takes.map(async (t) => {

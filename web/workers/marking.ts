@@ -2,7 +2,10 @@ import { previewIndices } from '@holosoma/core/preview'
 
 /* Which of a shape's preview points are among its chosen full ones. */
 
-/** Of a number of points: which are in the preview, in its order, and where in it each point stands (NOWHERE for those that are not). */
+/**
+ * Of a number of points: which are in the preview, in its order, and where in it each point stands (NOWHERE for those
+ * that are not).
+ */
 interface Order {
   readonly points: Uint32Array
   readonly slots: Uint32Array

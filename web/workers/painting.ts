@@ -2,8 +2,8 @@ import { countBits, emptyBits, hasBit } from '@holosoma/core/select/bits'
 import { NOWHERE, orderOf } from './marking'
 
 /*
- * A hand that paints changes little at a time. What is chosen on a shape stays with the worker between stretches, and only what a stretch changes is told,
- * so that it costs what it paints and not what there is.
+ * A hand that paints changes little at a time. What is chosen on a shape stays with the worker between stretches, and
+ * only what a stretch changes is told, so that it costs what it paints and not what there is.
  */
 
 /** What one stretch of the brush changed on a shape. */

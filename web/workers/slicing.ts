@@ -17,7 +17,10 @@ export function spanOf(shape: Shape, rows: Rows, axis: 0 | 1 | 2): { low: number
   return { low, high, spacingMm: medianSpacing(shape) }
 }
 
-/** Points within `halfMm` of a plane across an axis, flat: the two other axes, so that up is up where z is one of them. n×2. */
+/**
+ * Points within `halfMm` of a plane across an axis, flat: the two other axes, so that up is up where z is one of them.
+ * n×2.
+ */
 export function sliceOf(shape: Shape, rows: Rows, axis: 0 | 1 | 2, atMm: number, halfMm: number): Float32Array {
   const [a, b, c, d] = rows[axis] as [number, number, number, number]
   const [u, v] = axis === 0 ? [rows[1]!, rows[2]!] : axis === 1 ? [rows[0]!, rows[2]!] : [rows[0]!, rows[1]!]

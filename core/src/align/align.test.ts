@@ -36,8 +36,9 @@ describe('rigid motion from pairs', () => {
     const expected = rotationMotion([0, 0, 1], Math.PI / 2, [5, 6, 7])
     fit.motion.forEach((v, i) => expect(v).toBeCloseTo(expected[i]!, 12))
   })
-  // Umeyama 1991, TPAMI 13(4), section IV: the triangle (0,0) (1,0) (0,2) against (0,0) (−1,0) (0,2) is a mirror in the plane. In space the best proper
-  // motion is a half turn about the y axis, which fits exactly (from memory of the paper's figures; the half turn itself is elementary).
+  // Umeyama 1991, TPAMI 13(4), section IV: the triangle (0,0) (1,0) (0,2) against (0,0) (−1,0) (0,2) is a mirror in the
+  // plane. In space the best proper motion is a half turn about the y axis, which fits exactly (from memory of the
+  // paper's figures; the half turn itself is elementary).
   test('the published mirror example becomes a half turn in space and never a mirror', () => {
     const fit = rigidFromPairs(f64(0, 0, 0, 1, 0, 0, 0, 2, 0), f64(0, 0, 0, -1, 0, 0, 0, 2, 0))
     expect(fit.rmsMm).toBeLessThan(1e-12)

@@ -90,7 +90,8 @@ describe('what is expected of frames', () => {
       expect(some[k], k).toBeGreaterThanOrEqual(none[k])
       expect(much[k], k).toBeGreaterThanOrEqual(some[k])
     }
-    // A slip of a quarter millimetre at 50 mm is far likelier where frames stand a fiftieth apart than where they do not.
+    // A slip of a quarter millimetre at 50 mm is far likelier where frames stand a fiftieth apart than where they do
+    // not.
     expect(some.slipRad / none.slipRad).toBeGreaterThan(50)
     expect(much).toEqual(tablePriors(500, 50))
   })

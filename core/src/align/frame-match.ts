@@ -20,7 +20,10 @@ import { framesApart, FREE_PRIORS, isWorthIt, pairScatters, tablePriors, type Ta
 import { OrientedCloud } from './oriented-cloud'
 
 export interface FrameMatchOptions {
-  /** How the frames were placed: by a table about the z axis, whose angle may have slipped, or by a device that found its own place. */
+  /**
+   * How the frames were placed: by a table about the z axis, whose angle may have slipped, or by a device that found
+   * its own place.
+   */
   readonly placed: 'table' | 'free'
   /** How far a frame may be off when matching begins, mm. @defaultValue eight spacings, at least 2 mm */
   readonly reachMm?: number
@@ -50,7 +53,10 @@ const MOST_POINTS = 90_000
 const NEIGHBOURS = 14
 const MIN_COSINE = 0.7
 const ROUNDS = 25
-/** Matching ends when no frame moves by more than this share of the scatter: pairs that change partners move it about by as much. */
+/**
+ * Matching ends when no frame moves by more than this share of the scatter: pairs that change partners move it about by
+ * as much.
+ */
 const SETTLED = 0.025
 /** Fewer points than this say nothing of how a frame lies. */
 export const LEAST_POINTS = 60
@@ -63,10 +69,11 @@ interface Frame {
 }
 
 /**
- * Matches the frames of one take with each other: every sampled point pairs with the nearest point of each other frame near it; all frames move at
- * once in one least-squares problem per round (joint multi-view matching with pairs sought anew each round), with the symmetric plane distance
- * (Rusinkiewicz 2019, ACM TOG 38(4)), Tukey weights and a prior on every frame's motion, so that what the table knows stays known: its frames
- * share an axis (offset and tilt), may slip about it, and otherwise only shake.
+ * Matches the frames of one take with each other: every sampled point pairs with the nearest point of each other frame
+ * near it; all frames move at once in one least-squares problem per round (joint multi-view matching with pairs sought
+ * anew each round), with the symmetric plane distance (Rusinkiewicz 2019, ACM TOG 38(4)), Tukey weights and a prior on
+ * every frame's motion, so that what the table knows stays known: its frames share an axis (offset and tilt), may slip
+ * about it, and otherwise only shake.
  * Positions in mm; frames as the cloud's `frame` numbers them. The cloud is not changed.
  * @throws PARAMS when the cloud does not know its frames, or has fewer than two
  */
@@ -182,7 +189,10 @@ class JointProblem {
     }
   }
 
-  /** Pairs each sampled point with the nearest of every other frame near it; returns the robust scatter of their distances along the surface's normal, mm. */
+  /**
+   * Pairs each sampled point with the nearest of every other frame near it; returns the robust scatter of their
+   * distances along the surface's normal, mm.
+   */
   gather(
     moved: { positions: Float32Array; normals: Float32Array },
     frame: Uint16Array,
@@ -311,7 +321,8 @@ class JointProblem {
       this.placed === 'table' ? [shakeRad, shakeRad, slipRad, shakeMm, shakeMm, shakeMm] : [rad, rad, rad, mm, mm, mm]
     for (let f = 0; f < this.frames; f++) {
       const past = twistAbout(corrections[f]!, this.placed === 'table' ? [0, 0, centre[2]!] : centre)
-      // A slip turns about the table's axis, not about the take's middle: priors are written at the axis and brought over.
+      // A slip turns about the table's axis, not about the take's middle: priors are written at the axis and brought
+      // over.
       const arm = this.placed === 'table' ? ([centre[0]!, centre[1]!] as const) : ([0, 0] as const)
       addPrior(a, g, size, SHARED + 6 * f, sigmas, past, arm)
     }
@@ -400,8 +411,8 @@ class JointProblem {
 }
 
 /**
- * Adds Σ (x_axis + past)²/σ² where x_axis is the twist seen from a point (−arm, 0) beside the take's middle: turns are the same there, shifts differ
- * by turn × arm.
+ * Adds Σ (x_axis + past)²/σ² where x_axis is the twist seen from a point (−arm, 0) beside the take's middle: turns are
+ * the same there, shifts differ by turn × arm.
  */
 function addPrior(
   a: Float64Array,

@@ -27,9 +27,10 @@ const SHOWN = 6
 const LEAST_SHARE = 0.1
 
 /**
- * How far what a table knows may be off, from how far its frames stand apart at the piece's radius. Where they do not, they stay where the table says:
- * the flat faces of a bar, say, would let them slide at no cost, and the little their noisy normals seem to know (errors in variables: Fuller 1987,
- * "Measurement error models") would carry them off.
+ * How far what a table knows may be off, from how far its frames stand apart at the piece's radius. Where they do not,
+ * they stay where the table says:
+ * the flat faces of a bar, say, would let them slide at no cost, and the little their noisy normals seem to know
+ * (errors in variables: Fuller 1987, "Measurement error models") would carry them off.
  */
 export function tablePriors(apartMm: number, radiusMm: number): TablePriors {
   const share = (usual: number, shown: number): number => Math.min(usual, Math.max(LEAST_SHARE * usual, shown))
@@ -44,7 +45,10 @@ export function tablePriors(apartMm: number, radiusMm: number): TablePriors {
   }
 }
 
-/** Places two frames must share before their distance says anything, those that are looked at, and how much farther apart than scatter is no chance. */
+/**
+ * Places two frames must share before their distance says anything, those that are looked at, and how much farther
+ * apart than scatter is no chance.
+ */
 const LEAST_MET = 120
 const LOOKED_AT = 400
 const CHANCE = 1.3
@@ -52,7 +56,10 @@ const BEST = 1.15
 
 type Lying = Pick<OrientedCloud, 'positions' | 'features' | 'tree'>
 
-/** Scatter of each pair of frames that share enough surface, mm, least first; frames as they lie, or where motions put them. */
+/**
+ * Scatter of each pair of frames that share enough surface, mm, least first; frames as they lie, or where motions put
+ * them.
+ */
 export function pairScatters(frames: readonly Lying[], spacingMm: number, motions?: readonly Motion[]): number[] {
   const still = identityMotion(),
     zero = [0, 0, 0]
@@ -99,8 +106,8 @@ const scatterOf = (frames: readonly Lying[]): number =>
 const quantile = (sorted: readonly number[], share: number): number => sorted[Math.floor(share * sorted.length)] ?? 0
 
 /**
- * How much farther the worst tenth of frames that share surface stand apart than scatter explains, mm. What scatter explains is read off the frames
- * themselves and off the tenth of pairs that fit best, whichever says less.
+ * How much farther the worst tenth of frames that share surface stand apart than scatter explains, mm. What scatter
+ * explains is read off the frames themselves and off the tenth of pairs that fit best, whichever says less.
  */
 export function framesApart(frames: readonly Lying[], scatters: readonly number[]): number {
   return Math.sqrt(
@@ -111,7 +118,10 @@ export function framesApart(frames: readonly Lying[], scatters: readonly number[
   )
 }
 
-/** Matching that brings the worst tenth no nearer than this share of what it was has found nothing, and may have lost something. */
+/**
+ * Matching that brings the worst tenth no nearer than this share of what it was has found nothing, and may have lost
+ * something.
+ */
 const WORTH = 0.9
 
 export const isWorthIt = (before: readonly number[], after: readonly number[]): boolean =>

@@ -9,7 +9,10 @@ export interface IcpOptions {
   readonly maxPairDistanceMm?: number
   /** @defaultValue 60 */
   readonly maxIterations?: number
-  /** How many points have a say in the end: an even sample, for looking at a pose; each fifth, for telling how it lies; all, for keeping it. @defaultValue 'all' */
+  /**
+   * How many points have a say in the end: an even sample, for looking at a pose; each fifth, for telling how it lies;
+   * all, for keeping it. @defaultValue 'all'
+   */
   readonly upTo?: 'sample' | 'fifth' | 'all'
 }
 
@@ -26,25 +29,34 @@ export interface IcpResult {
   readonly pairs: number
   /** Robust scatter (1.4826 · median absolute deviation) of the last round's residuals, mm. */
   readonly scatterMm: number
-  /** 6×6 normal matrix of the last round about `centreMm`, rotation first, unit weights times Tukey's: information when divided by variance. */
+  /**
+   * 6×6 normal matrix of the last round about `centreMm`, rotation first, unit weights times Tukey's: information when
+   * divided by variance.
+   */
   readonly normalMatrix: Float64Array
   readonly centreMm: readonly [number, number, number]
 }
 
-/** Pairs whose normals differ by more cannot be the same surface: 60° while coarse, 45° in the end (the contract's overlap angle). */
+/**
+ * Pairs whose normals differ by more cannot be the same surface: 60° while coarse, 45° in the end (the contract's
+ * overlap angle).
+ */
 const COARSE_COSINE = 0.5
 const FINE_COSINE = Math.SQRT1_2
 
-/** A round that moves less than this many times what the points' scatter leaves uncertain anyway has settled: in the last level, and before it. */
+/**
+ * A round that moves less than this many times what the points' scatter leaves uncertain anyway has settled: in the
+ * last level, and before it.
+ */
 const SETTLED = 0.3
 const SETTLED_COARSE = 3
 /** Longest stride when successive rounds go on in the same direction. */
 const MAX_STRIDE = 1.5
 
 /**
- * Fine matching: iterated closest points with the symmetric plane-to-plane objective of Rusinkiewicz 2019 ("A symmetric objective function
- * for ICP", ACM TOG 38(4)), coarse to fine, Tukey-weighted, pairs at the rim of the data left out, each point of the sparser
- * take once in the last level (so that it does not matter which take is fixed).
+ * Fine matching: iterated closest points with the symmetric plane-to-plane objective of Rusinkiewicz 2019 ("A symmetric
+ * objective function for ICP", ACM TOG 38(4)), coarse to fine, Tukey-weighted, pairs at the rim of the data left out,
+ * each point of the sparser take once in the last level (so that it does not matter which take is fixed).
  *
  * Points in mm; `initial` takes source to target. Neither cloud is changed.
  * @throws NO_OVERLAP when fewer than 20 pairs are left at the start
@@ -110,7 +122,8 @@ export function matchFine(
         stop = 'no overlap'
         break
       }
-      // New pairs take back a steady share of each round's way; going that much farther at once saves rounds (Aitken's extrapolation).
+      // New pairs take back a steady share of each round's way; going that much farther at once saves rounds (Aitken's
+      // extrapolation).
       const step = solver.solve(motion, stride)
       motion = orthonormalise(step.motion)
       iterations++

@@ -91,7 +91,8 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   }
   let held: Held = { marks: request.marks ?? [], coloured: [] }
   let report = await settle(starts, stage(context, 0.6, 0.8), held)
-  // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start is never overruled.
+  // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start
+  // is never overruled.
   for (let turn = 0; unknown && turn < MOST_SECOND_THOUGHTS; turn++) {
     const better = report.alternatives.find((a) => a.better)
     if (!better) break

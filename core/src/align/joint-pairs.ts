@@ -17,8 +17,9 @@ export interface DirectedPairs {
 const MIN_COSINE = Math.SQRT1_2
 
 /**
- * Pairs of one direction: the nearest point of `to` for each sampled point of `from`. Those at a rim, facing another way or farther than the limit are
- * left out. Matches are kept while they must still be the nearest (Nüchter, Lingemann, Hertzberg 2007, "Cached k-d tree search for ICP algorithms").
+ * Pairs of one direction: the nearest point of `to` for each sampled point of `from`. Those at a rim, facing another
+ * way or farther than the limit are left out. Matches are kept while they must still be the nearest (Nüchter,
+ * Lingemann, Hertzberg 2007, "Cached k-d tree search for ICP algorithms").
  * @param a from → common frame @param b to → common frame
  */
 export function pairDirection(

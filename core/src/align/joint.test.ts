@@ -49,8 +49,10 @@ const along = (motions: readonly Motion[], a: number, b: number): number =>
   compose(invertRigid(motions[a]!), motions[b]!)[3]!
 
 describe('a ring of takes that does not close', () => {
-  // A levelling loop as in any textbook of adjustment (method: Gauss 1809; e.g. Ghilani 2017, "Adjustment Computations", chapter 12; numbers ours):
-  // observed 1.0 and 1.0 one way round, 2.3 the other. Least squares shares the misclosure of 0.3 among the three as their variances are.
+  // A levelling loop as in any textbook of adjustment (method: Gauss 1809; e.g. Ghilani 2017, "Adjustment
+  // Computations", chapter 12; numbers ours):
+  // observed 1.0 and 1.0 one way round, 2.3 the other. Least squares shares the misclosure of 0.3 among the three as
+  // their variances are.
   test('equally sure observations take equal shares of the misclosure', async () => {
     const m = await joined(free(3), {
       marks: [...apart(0, 1, 1, 0.05), ...apart(1, 2, 1, 0.05), ...apart(0, 2, 2.3, 0.05)],

@@ -23,7 +23,10 @@ export interface Body {
   readonly moves: readonly Move[]
 }
 
-/** One unknown's pull on a body: turn (3, rad) and shift (3, mm) for a unit of it, in the common frame about the problem's centre. */
+/**
+ * One unknown's pull on a body: turn (3, rad) and shift (3, mm) for a unit of it, in the common frame about the
+ * problem's centre.
+ */
 export interface Move {
   readonly unknown: number
   readonly twist: ArrayLike<number>
@@ -84,10 +87,10 @@ export const freeMoves = (first: number): Move[] =>
   }))
 
 /**
- * All bodies together: pairs of nearest points between all that overlap, sought anew each round, one least-squares step for all unknowns (joint
- * multi-view matching: Pulli 1999, "Multiview registration for large data sets", 3DIM, with pairs not frozen; symmetric plane distance of Rusinkiewicz
- * 2019, ACM TOG 38(4); Tukey's weights; each take weighs by its noise). The gauge is free: no body is held, so that it does not matter which is
- * called fixed.
+ * All bodies together: pairs of nearest points between all that overlap, sought anew each round, one least-squares step
+ * for all unknowns (joint multi-view matching: Pulli 1999, "Multiview registration for large data sets", 3DIM, with
+ * pairs not frozen; symmetric plane distance of Rusinkiewicz 2019, ACM TOG 38(4); Tukey's weights; each take weighs by
+ * its noise). The gauge is free: no body is held, so that it does not matter which is called fixed.
  * Positions in mm. Nothing given is changed.
  * @throws NO_OVERLAP when no two bodies meet
  */
@@ -255,7 +258,10 @@ class Blocks {
   }
 }
 
-/** From blocks between bodies to the unknowns, by the chain rule: each block says what the difference of two bodies' twists costs. */
+/**
+ * From blocks between bodies to the unknowns, by the chain rule: each block says what the difference of two bodies'
+ * twists costs.
+ */
 function assemble(
   blocks: Blocks,
   bodies: readonly Body[],
@@ -318,7 +324,8 @@ function solveHeld(
   for (let damping = DAMPING; ; damping *= 100) {
     const a = normal.slice(),
       g = right.slice()
-    // By how far it moves the surface, the same for all (Levenberg 1944): an unknown of which little is known must not make up for one that is well known.
+    // By how far it moves the surface, the same for all (Levenberg 1944): an unknown of which little is known must not
+    // make up for one that is well known.
     for (let u = 0; u < n; u++) a[u * n + u]! += damping * perMm2 * reach[u]! + 1e-12
     for (const p of priors) {
       a[p.unknown * n + p.unknown]! += 1 / p.sigma ** 2

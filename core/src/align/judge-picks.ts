@@ -11,7 +11,10 @@ export interface PicksJudged {
   readonly bad: number | null
 }
 
-/** F of a pick's three extra freedoms that one in a thousand good picks reaches, for 3, 6, 9 … freedoms left (handbook tables of the F distribution, from memory). */
+/**
+ * F of a pick's three extra freedoms that one in a thousand good picks reaches, for 3, 6, 9 … freedoms left (handbook
+ * tables of the F distribution, from memory).
+ */
 const F_ONE_IN_A_THOUSAND = [141.1, 23.7, 13.9, 10.8, 9.34, 8.49, 7.94, 7.55] as const
 /** Picks made by eye are off by this share of their spread; nearer ones are never called bad. */
 const EYE_SHARE = 0.01
@@ -19,8 +22,9 @@ const EYE_SHARE = 0.01
 const LEAST = 4
 
 /**
- * Judges picks by leaving each out in turn. The one without which the others agree best is bad when they agree far better than chance: the F test of the
- * mean-shift outlier model (Cook and Weisberg 1982, "Residuals and Influence in Regression", 2.2).
+ * Judges picks by leaving each out in turn. The one without which the others agree best is bad when they agree far
+ * better than chance: the F test of the mean-shift outlier model (Cook and Weisberg 1982, "Residuals and Influence in
+ * Regression", 2.2).
  * @param from n×3, `to` n×3, row i ↔ row i, mm
  * @throws as `rigidFromPairs` where all of them do not say a motion
  */
@@ -85,8 +89,9 @@ export interface NextPick {
 }
 
 /**
- * The place where one more pick helps most: where the motion of the picks leaves the surface least sure (the greedy step to a G-optimal design; Kiefer
- * and Wolfowitz 1960). The covariance of the motion is the inverse of the picks' information, row [1 | −p×] each.
+ * The place where one more pick helps most: where the motion of the picks leaves the surface least sure (the greedy
+ * step to a G-optimal design; Kiefer and Wolfowitz 1960). The covariance of the motion is the inverse of the picks'
+ * information, row [1 | −p×] each.
  * @param picks n×3, n ≥ 3 not on a line, mm
  * @param surface m×3 places a person could pick, mm
  */

@@ -2,7 +2,10 @@ import type { JudgedPair } from './judge/slides'
 
 /* The links that hold joined takes together, and what lies on either side of one. */
 
-/** Links by informative overlap: the pair whose weakest motion is held best goes first (Kruskal 1956); what shape matching trusted comes before. */
+/**
+ * Links by informative overlap: the pair whose weakest motion is held best goes first (Kruskal 1956); what shape
+ * matching trusted comes before.
+ */
 export function spanningTree(
   members: readonly number[],
   pairs: readonly JudgedPair[],

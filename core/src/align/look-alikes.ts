@@ -16,8 +16,9 @@ import { nearestGrid, nearestOf } from './coarse/outline'
 import { symmetricEigen, type SurfaceSamples } from './slippage'
 
 /*
- * Look-alikes: other poses in which a surface fits as well. The surface is compared with itself, turned about its principal and coordinate axes and
- * flipped, each try refined by a few rounds of point-to-plane matching; a try counts when almost all of the surface comes to lie on the whole again.
+ * Look-alikes: other poses in which a surface fits as well. The surface is compared with itself, turned about its
+ * principal and coordinate axes and flipped, each try refined by a few rounds of point-to-plane matching; a try counts
+ * when almost all of the surface comes to lie on the whole again.
  */
 
 export interface LookAlike {
@@ -114,7 +115,8 @@ const ON_THE_WAY = 0.8
 export const BETWEEN = [0.23, 0.37, 0.61] as const
 
 /**
- * Shifts after which a surface with a pattern that repeats (teeth, a thread's turns, a row of beads) fits again, and does not on the way there.
+ * Shifts after which a surface with a pattern that repeats (teeth, a thread's turns, a row of beads) fits again, and
+ * does not on the way there.
  * @param moving the surface both takes share
  * @param whole what it may come to lie on
  * @param leastMm shorter shifts are the pose itself
@@ -337,7 +339,10 @@ class Target {
     }
   }
 
-  /** Rounds of point-to-plane matching with a narrowing tolerance (Chen and Medioni 1991), and the share that still fits in the last of them. */
+  /**
+   * Rounds of point-to-plane matching with a narrowing tolerance (Chen and Medioni 1991), and the share that still fits
+   * in the last of them.
+   */
   refine(
     s: SurfaceSamples,
     start: Motion,

@@ -17,7 +17,8 @@ const LEAST_POINTS = 300
 const MEET = 0.6
 
 /**
- * Where two takes lie to each other, by the shape of one area marked on each: the search by shape, on those parts alone.
+ * Where two takes lie to each other, by the shape of one area marked on each: the search by shape, on those parts
+ * alone.
  * @returns a → b
  * @throws PARAMS for areas of too few points, NO_OVERLAP when their shapes have nothing in common
  */
@@ -48,7 +49,8 @@ export async function matchAreas(
   }
   const near = await describe(parts),
     whole = await describe([a, b])
-  // Poses by the areas' own shape and by the whole's, of which only those that lay one area on the other; the wholes say which is best.
+  // Poses by the areas' own shape and by the whole's, of which only those that lay one area on the other; the wholes
+  // say which is best.
   const poses = [...matchCoarse(near[0]!, near[1]!), ...matchCoarse(whole[0]!, whole[1]!)]
     .map((c) => c.motion)
     .filter((m) => {

@@ -32,8 +32,8 @@ const LEAST_SIDE_MM = 4
 const MOST_TRIPLES = 4000
 
 /**
- * Finds the pose in which most dots come together. Poses come from the ones given (as placed, look-alikes), from turning about a free axis until one dot
- * lies on another, and from triangles of equal sides (distance signatures).
+ * Finds the pose in which most dots come together. Poses come from the ones given (as placed, look-alikes), from
+ * turning about a free axis until one dot lies on another, and from triangles of equal sides (distance signatures).
  * @param movers dots in the common frame, as the takes lie now @param stayers likewise
  * @param free a motion the shapes leave free: a turn about it costs nothing
  * @param fits whether the surfaces allow a pose

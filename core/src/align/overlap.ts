@@ -25,8 +25,8 @@ export interface Histogram {
 const BINS = 25
 
 /**
- * Overlap by the contract: share of the smaller take's area whose nearest point of the other lies within 3σ + spacing with normals within
- * 45°. Area is counted on an even sample, one point per cell.
+ * Overlap by the contract: share of the smaller take's area whose nearest point of the other lies within 3σ + spacing
+ * with normals within 45°. Area is counted on an even sample, one point per cell.
  */
 export function measureOverlap(source: OrientedCloud, target: OrientedCloud, motion: Motion): Overlap {
   const sigma = Math.max(source.features.noiseMm, target.features.noiseMm)

@@ -13,7 +13,10 @@ export interface Level {
   readonly toleranceMm: number
 }
 
-/** Nearest points found before, with how far the takes may move until they must be looked up again (Nüchter, Lingemann, Hertzberg 2007, "Cached k-d tree search for ICP algorithms", 3DIM). */
+/**
+ * Nearest points found before, with how far the takes may move until they must be looked up again (Nüchter, Lingemann,
+ * Hertzberg 2007, "Cached k-d tree search for ICP algorithms", 3DIM).
+ */
 class MatchMemory {
   /** How far any point may have moved since the level began, mm. */
   travelled = 0

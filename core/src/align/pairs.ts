@@ -14,7 +14,8 @@ const LINE_RATIO = 0.02
 
 /**
  * The rigid motion that takes `from` to `to`, least squares over pairs. n×3 each, row i ↔ row i, n ≥ 3, mm.
- * Source: Arun, Huang, Blostein 1987, TPAMI 9(5), with the sign correction of Umeyama 1991, TPAMI 13(4), eq. 39–43: never a mirror.
+ * Source: Arun, Huang, Blostein 1987, TPAMI 9(5), with the sign correction of Umeyama 1991, TPAMI 13(4), eq. 39–43:
+ * never a mirror.
  * @throws DEGENERATE when the points coincide or lie on one line, PARAMS for fewer than three pairs
  */
 export function rigidFromPairs(from: Float64Array, to: Float64Array): PairFit {

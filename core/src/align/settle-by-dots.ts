@@ -6,7 +6,10 @@ import { cutOf } from './links'
 import { matchDots, movedDot } from './match-dots'
 import { openOver } from './open-poses'
 
-/** How far apart two sightings of one dot may lie while takes are still to be settled, and how well a dot's middle is known. */
+/**
+ * How far apart two sightings of one dot may lie while takes are still to be settled, and how well a dot's middle is
+ * known.
+ */
 const DOT_TOLERANCE_MM = 1
 const DOT_SIGMA_MM = 0.15
 /** A pose that dots speak for must fit so well by shape, beside the one taken. */

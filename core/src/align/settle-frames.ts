@@ -25,7 +25,10 @@ export interface SettledTake {
   readonly cloud: PointCloud
   /** Take → common frame, now. */
   readonly motion: Motion
-  /** Per frame: where it was → where it belongs, in the take's coordinates; none for a take that moved as a whole, or when matching brought nothing nearer. */
+  /**
+   * Per frame: where it was → where it belongs, in the take's coordinates; none for a take that moved as a whole, or
+   * when matching brought nothing nearer.
+   */
   readonly corrections: readonly Motion[]
 }
 
@@ -34,9 +37,10 @@ const REACH_SPACINGS = 6
 const SAMPLES = 20_000
 
 /**
- * Frames of several joined takes, all in one problem: every frame matches with each other frame near it, of its own take and of all others. What a
- * table knows stays known: its frames share an axis (offset and tilt, each unknown with its own uncertainty), may slip about it, and otherwise only
- * shake; so an error that a take alone cannot see, because its own frames agree on it, shows against what the other takes saw.
+ * Frames of several joined takes, all in one problem: every frame matches with each other frame near it, of its own
+ * take and of all others. What a table knows stays known: its frames share an axis (offset and tilt, each unknown with
+ * its own uncertainty), may slip about it, and otherwise only shake; so an error that a take alone cannot see, because
+ * its own frames agree on it, shows against what the other takes saw.
  * Joint multi-view matching with priors as in `matchJointly`. Positions in mm. Nothing given is changed.
  * @throws PARAMS when a take does not know its frames; NO_OVERLAP when nothing meets
  */
@@ -67,7 +71,8 @@ export async function settleFrames(takes: readonly SettlingTake[], context: RunC
     const { placed, motion, cloud } = takes[take]!
     const moves: Move[] = [...whole[take]!]
     if (frame !== null) {
-      // A slip turns about the table's axis through the take's zero; a device in the hand errs about the piece's middle.
+      // A slip turns about the table's axis through the take's zero; a device in the hand errs about the piece's
+      // middle.
       const at = placed === 'table' ? ([0, 0, 0] as const) : transformPoint(invertRigid(motion), ...centre)
       const own = unknowns.next(6)
       const sigmas = expected(priors[take]!)
@@ -160,7 +165,10 @@ const bare = ({ positions, frame, frameOrigins }: PointCloud): PointCloud => ({
 
 const axisTwist = (k: number): Float64Array => Float64Array.from({ length: 6 }, (_, c) => (c === k ? 1 : 0))
 
-/** Turns and shifts a unit of the axis' offset and tilt gives a frame, about the take's zero: a direction fixed to the device turns with the frame. */
+/**
+ * Turns and shifts a unit of the axis' offset and tilt gives a frame, about the take's zero: a direction fixed to the
+ * device turns with the frame.
+ */
 function axisMoves(origins: Float64Array, frame: number): number[][] {
   const x = origins[frame * 3]!,
     y = origins[frame * 3 + 1]!,

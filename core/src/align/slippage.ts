@@ -1,8 +1,9 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
 
 /*
- * What a shared surface leaves free: the eigen-analysis of the point-to-plane problem (Gelfand, Ikemoto, Rusinkiewicz, Levoy 2003, "Geometrically
- * Stable Sampling for the ICP Algorithm", 3DIM; Gelfand and Guibas 2004, "Shape segmentation using local slippage analysis", SGP).
+ * What a shared surface leaves free: the eigen-analysis of the point-to-plane problem (Gelfand, Ikemoto, Rusinkiewicz,
+ * Levoy 2003, "Geometrically Stable Sampling for the ICP Algorithm", 3DIM; Gelfand and Guibas 2004, "Shape segmentation
+ * using local slippage analysis", SGP).
  */
 
 /** Oriented samples with the area each stands for: points n×3 and unit normals n×3, mm; areas n, mm². */
@@ -26,20 +27,28 @@ export interface FreeMotion {
   readonly playMm: number
   /** How far it can go before nothing is shared any more, mm; Infinity for a rotation about its own axis. */
   readonly boundMm: number
-  /** Twist about `point`'s frame: turn (rad) and shift (mm) that move the piece by 1 mm RMS; about the scale's centre. */
+  /**
+   * Twist about `point`'s frame: turn (rad) and shift (mm) that move the piece by 1 mm RMS; about the scale's centre.
+   */
   readonly twist: Float64Array
 }
 
 /** Middle and mean squared extent of a surface: the frame in which motions are weighed. */
 export interface SurfaceScale {
   readonly centre: readonly [number, number, number]
-  /** Cholesky factor (lower, row-major 6×6) of D, where vᵀDv is the mean squared displacement of the surface under the twist v, mm². */
+  /**
+   * Cholesky factor (lower, row-major 6×6) of D, where vᵀDv is the mean squared displacement of the surface under the
+   * twist v, mm².
+   */
   readonly factor: Float64Array
   /** Directions in which the piece extends: samples for the farthest displacement, n×3 about the centre. */
   readonly reach: Float32Array
 }
 
-/** A motion that holds less than this share of what a fully held one would is free: noise of the normals of about 1.8° fakes as much. */
+/**
+ * A motion that holds less than this share of what a fully held one would is free: noise of the normals of about 1.8°
+ * fakes as much.
+ */
 export const FREE_SHARE = 1e-3
 
 export function surfaceScale(samples: SurfaceSamples): SurfaceScale {
@@ -89,9 +98,11 @@ function choleskyFactor(d: Float64Array): Float64Array {
 }
 
 /**
- * Stiffness of a shared surface: Σ area·J·Jᵀ in the frame and scale of the whole piece, mm². With it, vᵀKv is the area that a motion of 1 mm RMS
- * would part or press, weighted by how squarely. Row-major 6×6; unknowns turn (3) and shift (3), scaled by the factor of `scale`.
- * @param others normals of the same places as the other take sees them: their noise is independent, so that the product of the two has no false
+ * Stiffness of a shared surface: Σ area·J·Jᵀ in the frame and scale of the whole piece, mm². With it, vᵀKv is the area
+ * that a motion of 1 mm RMS would part or press, weighted by how squarely. Row-major 6×6; unknowns turn (3) and shift
+ * (3), scaled by the factor of `scale`.
+ * @param others normals of the same places as the other take sees them: their noise is independent, so that the product
+ * of the two has no false
  *   stiffness from it
  */
 export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others = samples.normals): Float64Array {
@@ -185,7 +196,10 @@ export function symmetricEigen(matrix: Float64Array, n: number): { values: numbe
   }
 }
 
-/** What kind of motion it is, its axis and place, how far it goes while anything is shared, and how far it moves the farthest point when it moves the piece by 1 mm RMS. */
+/**
+ * What kind of motion it is, its axis and place, how far it goes while anything is shared, and how far it moves the
+ * farthest point when it moves the piece by 1 mm RMS.
+ */
 export interface MotionShape extends Omit<FreeMotion, 'free' | 'playMm'> {
   readonly farMm: number
 }

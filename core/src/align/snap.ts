@@ -9,8 +9,9 @@ const STANDS_OUT = 2
 const LEAST_VARIATION = 0.004
 
 /**
- * The most pronounced place near a click: where the surface bends most, by surface variation (Pauly, Gross, Kobbelt 2002, "Efficient simplification of
- * point-sampled surfaces", VIS: least eigenvalue of the neighbourhood's covariance over the sum of all), the nearer the better.
+ * The most pronounced place near a click: where the surface bends most, by surface variation (Pauly, Gross, Kobbelt
+ * 2002, "Efficient simplification of point-sampled surfaces", VIS: least eigenvalue of the neighbourhood's covariance
+ * over the sum of all), the nearer the better.
  * @param at mm, on the surface @param reachMm how far the place may lie from it
  * @returns index of the point; null where the surface is as even as about it: there is nothing to snap to
  */

@@ -65,7 +65,8 @@ describe('building blocks (closed forms)', () => {
   })
 })
 
-// Triangulation: δz = z²·δd/(f·b), e.g. Luhmann et al., Close-Range Photogrammetry: twice as far is four times the noise.
+// Triangulation: δz = z²·δd/(f·b), e.g. Luhmann et al., Close-Range Photogrammetry: twice as far is four times the
+// noise.
 test('range noise grows with the square of distance', () => {
   expect(rangeNoiseMm(TABLETOP_DEVICE, 660) / rangeNoiseMm(TABLETOP_DEVICE, 330)).toBeCloseTo(4, 12)
   expect(rangeNoiseMm(TABLETOP_DEVICE, TABLETOP_DEVICE.standOffMm)).toBe(TABLETOP_DEVICE.noiseMm)

@@ -6,7 +6,8 @@ import { rangeNoiseMm, type DeviceProfile } from '../plan/device-profile'
 import { driftPoint } from './drift'
 
 /*
- * The simulated device calibrated on its board, and tested on two spheres and a flat. Both measure through the same noise and drift as the takes do.
+ * The simulated device calibrated on its board, and tested on two spheres and a flat. Both measure through the same
+ * noise and drift as the takes do.
  */
 
 export type CalibrationMode = 'near' | 'far'
@@ -28,8 +29,8 @@ const MARKS = 9
 const PIXELS_PER_MARK = 30
 
 /**
- * The board routine: flat, then tilted to each of four sides, each at several heights of the mode's half of the depth band. The marks' measured places
- * against their known ones give scale and bow by least squares.
+ * The board routine: flat, then tilted to each of four sides, each at several heights of the mode's half of the depth
+ * band. The marks' measured places against their known ones give scale and bow by least squares.
  * @param warmK temperature since the last calibration
  * @throws PARAMS for a mode the device does not have
  */
@@ -98,9 +99,10 @@ const OUTLIERS = 0.003
 const SPHERE_POINTS = 1500
 
 /**
- * Acceptance test on artefacts known in size: a ball in ten places of the measuring volume (form and size), a bar with two balls (spacing), a flat
- * (flatness); after VDI/VDE 2634 part 2. Form and flatness are the range of distances to the least-squares element, a few per mille of outliers left
- * out; size and spacing the signed error of the largest. The limit is the device's stated accuracy, for form and flatness three times it (from memory).
+ * Acceptance test on artefacts known in size: a ball in ten places of the measuring volume (form and size), a bar with
+ * two balls (spacing), a flat (flatness); after VDI/VDE 2634 part 2. Form and flatness are the range of distances to
+ * the least-squares element, a few per mille of outliers left out; size and spacing the signed error of the largest.
+ * The limit is the device's stated accuracy, for form and flatness three times it (from memory).
  * @param warmK temperature since calibration
  */
 export function acceptanceTest(device: DeviceProfile, warmK: number, seed: number): Acceptance {

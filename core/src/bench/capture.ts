@@ -53,16 +53,19 @@ export const LAMP_TAKES: readonly PlannedTake[] = [
 
 /** Rays of a frame stand this much wider than the points of a take that a dozen frames fill. */
 const RAYS_PER_SPACING = 2.4
-/** A table may turn a point by this share of the window from frame to frame; faster, and the device misjudges the angle. */
+/**
+ * A table may turn a point by this share of the window from frame to frame; faster, and the device misjudges the angle.
+ */
 const ARC_SHARE = 0.04
 const SLIP_SHARE = 0.12
 
 export const benchSettings = (over: Partial<BenchSettings> = {}): BenchSettings => ({ ...PLAIN_BENCH, ...over })
 
 /**
- * Captures one take at the simulated bench: every frame of the planned take, fused and thinned, in the table's coordinates (z up, table top at
- * z = 0), with normals, colours, confidence and frame origins. Same seed, same bytes.
- * @param lights one value for each exposure of a series; frames of all go into the take, the surest point of each cell stays
+ * Captures one take at the simulated bench: every frame of the planned take, fused and thinned, in the table's
+ * coordinates (z up, table top at z = 0), with normals, colours, confidence and frame origins. Same seed, same bytes.
+ * @param lights one value for each exposure of a series; frames of all go into the take, the surest point of each cell
+ * stays
  * @throws RANGE when the piece is heavier than the table carries
  */
 export function captureTake(
@@ -153,7 +156,10 @@ export function captureTake(
   }
 }
 
-/** Over a series a place is lost only where no exposure took it; what each reading counts as taken is at most what the best one took. */
+/**
+ * Over a series a place is lost only where no exposure took it; what each reading counts as taken is at most what the
+ * best one took.
+ */
 function mergeReadings(series: readonly FrameReading[]): FrameReading {
   const best = series.reduce((a, b) => (b.taken > a.taken ? b : a))
   const least = (pick: (r: FrameReading) => number): number => Math.min(...series.map(pick))

@@ -1,4 +1,6 @@
-/** A dot stuck on the piece or lying on the table: a white disc with a black ring; it has no thickness worth the name. */
+/**
+ * A dot stuck on the piece or lying on the table: a white disc with a black ring; it has no thickness worth the name.
+ */
 export interface DotPlace {
   readonly space: 'piece' | 'table'
   readonly at: readonly [number, number, number]
@@ -9,7 +11,10 @@ export interface DotPlace {
 /** The ring round the white disc reaches this many radii. */
 export const RING = 1.6
 
-/** Which of the dots of one space holds a point of the surface: 0 none, 1 white, 2 black. `table` holds x, y, z, radius for each. */
+/**
+ * Which of the dots of one space holds a point of the surface: 0 none, 1 white, 2 black. `table` holds x, y, z, radius
+ * for each.
+ */
 export function dotTone(table: Float64Array, x: number, y: number, z: number): 0 | 1 | 2 {
   for (let i = 0; i < table.length; i += 4) {
     const dx = x - table[i]!,

@@ -4,7 +4,10 @@ import type { DeviceProfile } from '../plan/device-profile'
 export const SCALE_PER_K = 4.5e-5
 export const BOW_MM_PER_K = 0.006
 
-/** Where a warm device believes a point of its own frame (right, up, ahead; mm) to be: everything a little larger about the stand-off, and bowed. */
+/**
+ * Where a warm device believes a point of its own frame (right, up, ahead; mm) to be: everything a little larger about
+ * the stand-off, and bowed.
+ */
 export function driftPoint(
   device: Pick<DeviceProfile, 'standOffMm' | 'windowMm'>,
   warmK: number,

@@ -152,7 +152,8 @@ describe('light', () => {
     const at = (light: number): FrameReading => look(BALL, { faults: { ...NO_FAULTS, exposure: true }, light }).reading
     const { pose } = look(BALL)
     const m = pose.toPiece
-    // The brightest point faces the projector: range² cos⁻¹ … of the sphere's closed form, seen along the device's axis.
+    // The brightest point faces the projector: range² cos⁻¹ … of the sphere's closed form, seen along the device's
+    // axis.
     const p = pose.projector
     let brightest = 0
     for (let i = 0; i < 40_000; i++) {

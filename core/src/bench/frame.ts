@@ -40,7 +40,10 @@ export interface FrameReading {
   readonly tooNear: number
   readonly tooFar: number
   readonly taken: number
-  /** Depths of the piece along the device's axis, mm: the nearest, the farthest, and at the middle of the picture (0: nothing there). */
+  /**
+   * Depths of the piece along the device's axis, mm: the nearest, the farthest, and at the middle of the picture (0:
+   * nothing there).
+   */
   readonly nearestMm: number
   readonly farthestMm: number
   readonly middleMm: number
@@ -57,16 +60,20 @@ const LOBE = 192
 const LOBE_HEIGHT = 4
 /** Shares of a pixel's light that its neighbours get, which turns tone edges into depth. */
 const TONE_ERROR = 0.3
-/** Edges across the baseline count in full, edges along it by this share: no device's pixels lie quite square to its pattern. */
+/**
+ * Edges across the baseline count in full, edges along it by this share: no device's pixels lie quite square to its
+ * pattern.
+ */
 const UPWARD_SHARE = 0.4
 const TABLE_TONE = 0.3
 const HOLDER_COLOUR = { riser: [150, 150, 154], putty: [92, 128, 176], grip: [96, 96, 100] } as const
 const MIX_SHARE = 0.35
 
 /**
- * Takes one frame: for every ray of the device's grid the first thing it meets, found on the depth map of a coarse mesh and then on the true
- * field by Newton steps along the ray (true rays at outlines); kept where the projector lights it, inside window and depth band, no flatter than
- * the device can, and neither clipped nor starved. Points go to `sink` in the table's coordinates.
+ * Takes one frame: for every ray of the device's grid the first thing it meets, found on the depth map of a coarse mesh
+ * and then on the true field by Newton steps along the ray (true rays at outlines); kept where the projector lights it,
+ * inside window and depth band, no flatter than the device can, and neither clipped nor starved. Points go to `sink` in
+ * the table's coordinates.
  */
 export function takeFrame(
   scene: BenchScene,
@@ -424,7 +431,8 @@ function noiseFactor(facing: number, signal: number, floor: number, exposure: bo
 const beside = emptySample()
 
 /**
- * A pixel that straddles an edge of tone weighs its light to the paler side: the pattern seems shifted, which triangulation reads as depth.
+ * A pixel that straddles an edge of tone weighs its light to the paler side: the pattern seems shifted, which
+ * triangulation reads as depth.
  * The shift is a share of a pixel; depth changes by it times distance over baseline.
  */
 function toneError(

@@ -22,9 +22,10 @@ const LEFT_MM = 2e-3
 const CLOSE_MM = 0.02
 
 /**
- * Meets the piece along a ray whose depth map has given a guess: positive, within a hair of the surface; negative, an outline is near; 0, nothing.
- * The guess comes from a coarse mesh whose vertices lie on the true surface: a Newton step along the ray, then secants, lead onto it; where they do
- * not, and at outlines, the ray is traced (Hart 1996).
+ * Meets the piece along a ray whose depth map has given a guess: positive, within a hair of the surface; negative, an
+ * outline is near; 0, nothing.
+ * The guess comes from a coarse mesh whose vertices lie on the true surface: a Newton step along the ray, then secants,
+ * lead onto it; where they do not, and at outlines, the ray is traced (Hart 1996).
  */
 export function meetPiece(
   field: Implicit,

@@ -65,7 +65,9 @@ export function implicitNormal(f: Implicit, x: number, y: number, z: number, out
   out[2] = gz / l
 }
 
-/** Signed distance to a simple polygon in the plane (x, y pairs), negative inside; exact. Inside by crossings of a ray. */
+/**
+ * Signed distance to a simple polygon in the plane (x, y pairs), negative inside; exact. Inside by crossings of a ray.
+ */
 export function polygonDistance(x: number, y: number, poly: Float64Array): number {
   let best = Infinity
   let inside = false

@@ -33,7 +33,8 @@ export interface PlannedShot {
 
 /**
  * What becomes of a run of photos: each at its angle and time; once the phone has gone to sleep nothing more is taken.
- * @param wanted which photos of the turn are to be made; the run begins with a touch, and the table goes straight from one to the next
+ * @param wanted which photos of the turn are to be made; the run begins with a touch, and the table goes straight from
+ * one to the next
  */
 export function photoRun(
   phone: Pick<PhoneSettings, 'perTurn' | 'intervalSeconds' | 'keptAwake'>,

@@ -23,7 +23,10 @@ export interface Photo {
 /** Pose error of a phone on a tripod: turns in radians, shifts in mm. */
 const POSE_RAD = 6e-4
 const POSE_MM = 0.25
-/** Light of the tent from everywhere, and of the lamp over the camera's left shoulder: the way to it, in the camera's coordinates. */
+/**
+ * Light of the tent from everywhere, and of the lamp over the camera's left shoulder: the way to it, in the camera's
+ * coordinates.
+ */
 const AMBIENT = 0.5
 const LAMP = 0.6
 const LAMP_FROM = [-0.45, -0.65, -0.61] as const
@@ -42,7 +45,9 @@ const toLinear = Float64Array.from({ length: 256 }, (_, v) =>
 const toByte = (v: number): number =>
   255 * (v <= 0.0031308 ? 12.92 * Math.max(0, v) : 1.055 * Math.min(1, v) ** (1 / 2.4) - 0.055)
 
-/** Camera → table for the phone on its tripod, looking at the middle of the piece, with the table turned by an angle. */
+/**
+ * Camera → table for the phone on its tripod, looking at the middle of the piece, with the table turned by an angle.
+ */
 export function phonePose(scene: BenchScene, elevationDeg: number, distanceMm: number, tableDeg: number): Motion {
   const e = (elevationDeg * Math.PI) / 180,
     a = ((PHONE_AZIMUTH_DEG + tableDeg) * Math.PI) / 180
@@ -54,8 +59,9 @@ export function phonePose(scene: BenchScene, elevationDeg: number, distanceMm: n
 }
 
 /**
- * Takes the photos of a run that were not slept through: the piece's own colours under a tent's even light and a lamp, glaze with its highlights, what
- * is out of the camera's depth of field blurred (circle of confusion c = f²·|s−d| / (N·d·(s−f)); Ray, Applied Photographic Optics). Same seed, same bytes.
+ * Takes the photos of a run that were not slept through: the piece's own colours under a tent's even light and a lamp,
+ * glaze with its highlights, what is out of the camera's depth of field blurred (circle of confusion c = f²·|s−d| /
+ * (N·d·(s−f)); Ray, Applied Photographic Optics). Same seed, same bytes.
  * @param width pixels across; the height follows from the sensor
  */
 export function photograph(
@@ -201,7 +207,10 @@ export function blurPixels(camera: PhotoSettings, focusMm: number, depthMm: numb
   return (onSensor / camera.sensorWidthMm) * width
 }
 
-/** Every pixel as the mean over its circle of confusion; what is nearer than the pixel's own depth and sharp does not bleed outward. */
+/**
+ * Every pixel as the mean over its circle of confusion; what is nearer than the pixel's own depth and sharp does not
+ * bleed outward.
+ */
 function blur(
   linear: Float32Array,
   depth: Float32Array,

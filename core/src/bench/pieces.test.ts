@@ -72,7 +72,8 @@ test('the cleat has the volume of its drawing: area by the shoelace formula time
   const n = CLEAT_OUTLINE.length
   for (let i = 0, j = n - 2; i < n; j = i, i += 2)
     area += (CLEAT_OUTLINE[j]! * CLEAT_OUTLINE[i + 1]! - CLEAT_OUTLINE[i]! * CLEAT_OUTLINE[j + 1]!) / 2
-  // The foot's upper face over a hole: 8 mm at x = 24, 14 mm at x = 14; its mean over the disc is its height at the middle.
+  // The foot's upper face over a hole: 8 mm at x = 24, 14 mm at x = 14; its mean over the disc is its height at the
+  // middle.
   const height = 8 + ((24 - CLEAT_HOLE.atX) * 6) / 10
   const drawn = area * 2 * CLEAT_HALF_WIDTH - 2 * Math.PI * CLEAT_HOLE.radius ** 2 * height
   expect(massProperties(meshOf('cleat')).volumeMm3 / drawn).toBeCloseTo(1, 2)

@@ -31,8 +31,8 @@ const wrap = (item: Joi.Schema): Joi.ObjectSchema<{ takes: unknown[] }> =>
   Joi.object({ takes: Joi.array().min(1).max(50).required().items(item).unique('name') })
 
 /**
- * Checks a plan of takes for the simulated bench, as it comes from a file: takes in full, as a plan holds them, or in short with turns about x and y,
- * steps and elevation. @throws PARAMS with the first thing that is wrong
+ * Checks a plan of takes for the simulated bench, as it comes from a file: takes in full, as a plan holds them, or in
+ * short with turns about x and y, steps and elevation. @throws PARAMS with the first thing that is wrong
  */
 export function checkTakePlans(value: unknown): readonly PlannedTake[] {
   const first = (value as { takes?: { kind?: unknown }[] } | null)?.takes?.[0]

@@ -6,8 +6,9 @@ import type { Implicit } from './implicit'
 import { sharpenEdges } from './sharpen'
 
 /**
- * The zero surface of an implicit solid as a closed mesh without crossings: marching tetrahedra over a sparse grid, each vertex then moved along its own
- * grid edge to where the field vanishes (regula falsi, Illinois variant; Dowell and Jarratt 1971), which keeps the mesh embedded by construction.
+ * The zero surface of an implicit solid as a closed mesh without crossings: marching tetrahedra over a sparse grid,
+ * each vertex then moved along its own grid edge to where the field vanishes (regula falsi, Illinois variant; Dowell
+ * and Jarratt 1971), which keeps the mesh embedded by construction.
  * Sharp edges are put back (see `sharpenEdges`); `sharp: false` leaves that out, for callers that need no edges.
  */
 export function polygonise(
@@ -18,7 +19,8 @@ export function polygonise(
   { sharp = true } = {},
 ): TriangleMesh {
   const pad = 3 * spacingMm
-  // Set off by odd parts of a cell, so that no plane of a piece runs through the grid's nodes, from which vertices keep clear.
+  // Set off by odd parts of a cell, so that no plane of a piece runs through the grid's nodes, from which vertices keep
+  // clear.
   const origin: [number, number, number] = [
     bounds.min[0] - 2.31 * spacingMm,
     bounds.min[1] - 2.43 * spacingMm,
@@ -64,7 +66,10 @@ export function polygonise(
 const CLEAR = 0.04
 const ROUNDS = 6
 
-/** Moves a vertex along its grid edge onto the surface. The edge is read off the vertex: where it does not lie on a node's coordinate, the edge runs. */
+/**
+ * Moves a vertex along its grid edge onto the surface. The edge is read off the vertex: where it does not lie on a
+ * node's coordinate, the edge runs.
+ */
 function toSurface(p: Float32Array, i: number, field: Implicit, origin: readonly number[], h: number): void {
   let mask = 0
   let t = 0

@@ -39,7 +39,9 @@ const CELLS = 56
 
 const coarse = new WeakMap<DemoPiece, TriangleMesh>()
 
-/** A coarse mesh of a piece whose vertices lie on its true surface; kept, because every frame of every take asks for it. */
+/**
+ * A coarse mesh of a piece whose vertices lie on its true surface; kept, because every frame of every take asks for it.
+ */
 export function coarseMesh(piece: DemoPiece): TriangleMesh {
   let mesh = coarse.get(piece)
   if (!mesh)
@@ -120,7 +122,10 @@ function holderOf(take: PlannedTake, placed: Placed, positions: Float32Array): H
     : { kind: 'riser', radiusMm: Math.max(4, 0.7 * foot), topMm }
 }
 
-/** Where one frame was taken from: as the device believes it stood over the table, and as it truly stood to the piece. Vectors of three. */
+/**
+ * Where one frame was taken from: as the device believes it stood over the table, and as it truly stood to the piece.
+ * Vectors of three.
+ */
 export interface FramePose {
   readonly eye: Float64Array
   readonly right: Float64Array

@@ -3,8 +3,8 @@ import { GeometryError } from '../errors'
 import type { Finding } from '../findings'
 
 /*
- * What happens at the bench, in order, and the rules that follow: when the empty bench must be known anew, when the device is due for calibration,
- * which dots still hold. All common practice of the trade.
+ * What happens at the bench, in order, and the rules that follow: when the empty bench must be known anew, when the
+ * device is due for calibration, which dots still hold. All common practice of the trade.
  */
 
 export type BenchEvent =

@@ -11,9 +11,10 @@ const WEAK = 0.08
 const ROUNDS = 6
 
 /**
- * Puts sharp edges back that a contour has cut off: each face that straddles an edge gets a vertex where the tangent planes of its corners meet,
- * and the edges between such faces are turned along the feature (Kobbelt, Botsch, Schwanecke and Seidel, "Feature sensitive surface extraction
- * from volume data", SIGGRAPH 2001). Where that makes faces cross, those faces stay as they were.
+ * Puts sharp edges back that a contour has cut off: each face that straddles an edge gets a vertex where the tangent
+ * planes of its corners meet, and the edges between such faces are turned along the feature (Kobbelt, Botsch,
+ * Schwanecke and Seidel, "Feature sensitive surface extraction from volume data", SIGGRAPH 2001). Where that makes
+ * faces cross, those faces stay as they were.
  */
 export function sharpenEdges(
   mesh: TriangleMesh,
@@ -117,7 +118,10 @@ function insertFeatures(
   }
 }
 
-/** Where the tangent planes at the corners meet, nearest to the middle of the face (Garland and Heckbert's quadric with weak directions left out). */
+/**
+ * Where the tangent planes at the corners meet, nearest to the middle of the face (Garland and Heckbert's quadric with
+ * weak directions left out).
+ */
 function meetingPoint(
   p: Float32Array,
   normals: Float64Array,

@@ -1,7 +1,10 @@
 import type { Bounds } from '../shapes'
 import type { Implicit } from './implicit'
 
-/** Distance along a ray to the piece, Infinity when it passes by; nothing is looked for nearer than `from`. Sphere tracing (Hart 1996) inside the piece's box. */
+/**
+ * Distance along a ray to the piece, Infinity when it passes by; nothing is looked for nearer than `from`. Sphere
+ * tracing (Hart 1996) inside the piece's box.
+ */
 export function traceRay(
   field: Implicit,
   box: Bounds,
@@ -34,7 +37,9 @@ export function traceRay(
   return Infinity
 }
 
-/** Distance along a ray to an upright cylinder about z, standing on z = 0; Infinity when it passes by or starts inside. */
+/**
+ * Distance along a ray to an upright cylinder about z, standing on z = 0; Infinity when it passes by or starts inside.
+ */
 export function traceCylinder(
   radius: number,
   top: number,

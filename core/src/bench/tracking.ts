@@ -29,8 +29,8 @@ export function dotsInFrame(scene: BenchScene, pose: FramePose): number {
 }
 
 /**
- * Which frames a device that finds its own place keeps: it follows dots, colour or relief from frame to frame; lost, it takes nothing until it comes
- * back to a place it knows (common practice: return to a place already scanned).
+ * Which frames a device that finds its own place keeps: it follows dots, colour or relief from frame to frame; lost, it
+ * takes nothing until it comes back to a place it knows (common practice: return to a place already scanned).
  */
 export function trackedFrames(
   device: DeviceProfile,

@@ -1,7 +1,8 @@
 import Joi from 'joi'
 
 /*
- * What is known of a piece before anything is scanned. One schema for the form and the server. Lengths in mm, mass in g.
+ * What is known of a piece before anything is scanned. One schema for the form and the server. Lengths in mm, mass in
+ * g.
  */
 
 export const PURPOSES = ['print', 'printScaled', 'fit', 'show', 'archive', 'check'] as const
@@ -22,7 +23,10 @@ export type Trait = (typeof TRAITS)[number]
 export const PERMISSIONS = ['touch', 'turn', 'coat', 'dots', 'putty'] as const
 export type PermissionName = (typeof PERMISSIONS)[number]
 
-/** Where an area is: a side of the standing piece, a band of height, or what was painted on the stand-in (balls in its coordinates). */
+/**
+ * Where an area is: a side of the standing piece, a band of height, or what was painted on the stand-in (balls in its
+ * coordinates).
+ */
 export const PLACES = ['whole', 'top', 'underside', 'sides', 'inside', 'band', 'painted'] as const
 export type Place = (typeof PLACES)[number]
 

@@ -36,7 +36,10 @@ const USUAL_UNCERTAINTY_MM = 0.05
 /** Two picked points and a calliper, standard uncertainty, mm (common practice). */
 const PICKED_MM = 0.07
 
-/** A reading of the brief's list against what was read again at Size, or against the piece's extents; null where nothing compares. */
+/**
+ * A reading of the brief's list against what was read again at Size, or against the piece's extents; null where nothing
+ * compares.
+ */
 function listed(
   readingMm: number,
   uncertaintyMm: number,

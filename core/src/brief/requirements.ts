@@ -1,7 +1,10 @@
 import type { Brief, Zone } from './brief'
 import { FINISH_WORDS } from './words'
 
-/* What follows from a brief: spacing, traps, what will be delivered, and how each school of the trade would have it. All common practice of the trade unless marked. */
+/*
+ * What follows from a brief: spacing, traps, what will be delivered, and how each school of the trade would have it.
+ * All common practice of the trade unless marked.
+ */
 
 /** Weight of the area ranks in coverage and in the search for the next take. */
 export const RANK_WEIGHT = { must: 1, nice: 0.3, leave: 0, cut: 0 } as const

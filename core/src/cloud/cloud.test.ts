@@ -51,7 +51,8 @@ describe.each([
     const cosines = dotShare(f.normals, normals!)
     expect(Math.min(...cosines)).toBeGreaterThan(least)
   })
-  // Closed forms: a plane's normal is the same all over, a cylinder's points from its axis, a torus's from the circle in its tube.
+  // Closed forms: a plane's normal is the same all over, a cylinder's points from its axis, a torus's from the circle
+  // in its tube.
   test.each([
     ['plane', (u: number, v: number) => [60 * u, 60 * v, 0.3 * 60 * u], () => [-0.3, 0, 1]],
     [
@@ -152,7 +153,8 @@ describe.each([
 
 describe('the table', () => {
   // Fischler and Bolles 1981, CACM 24(6): with w = 0.5 and n = 3 about 35 trials give 0.99.
-  // Fischler and Bolles 1981; the trials for p = 0.99 as Hartley and Zisserman print them (Multiple View Geometry, table 4.3), from memory.
+  // Fischler and Bolles 1981; the trials for p = 0.99 as Hartley and Zisserman print them (Multiple View Geometry,
+  // table 4.3), from memory.
   test.each([
     [2, [2, 3, 5, 6, 7, 11, 17]],
     [3, [3, 4, 7, 9, 11, 19, 35]],

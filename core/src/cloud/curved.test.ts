@@ -58,8 +58,8 @@ describe('curvature', () => {
 })
 
 /**
- * Share of the noise that a weighted quadric through points on an even disc leaves at its middle: the variance of a linear estimate is
- * σ²·e₀ᵀA⁻¹BA⁻¹e₀ with A = Σw·rrᵀ, B = Σw²·rrᵀ (Gauss–Markov).
+ * Share of the noise that a weighted quadric through points on an even disc leaves at its middle: the variance of a
+ * linear estimate is σ²·e₀ᵀA⁻¹BA⁻¹e₀ with A = Σw·rrᵀ, B = Σw²·rrᵀ (Gauss–Markov).
  */
 function noiseLeft(points: number): number {
   const random = seededRandom(1)

@@ -30,8 +30,9 @@ const quadric = new QuadricFit()
 const basis = new Float64Array(6)
 
 /**
- * Looks for ghost layers: one take whose frames disagree shows the same surface twice. Every patch gets one quadric through all its points; a one-way
- * analysis of variance by frame tells whether frames sit at different heights over it (Fisher's F).
+ * Looks for ghost layers: one take whose frames disagree shows the same surface twice. Every patch gets one quadric
+ * through all its points; a one-way analysis of variance by frame tells whether frames sit at different heights over it
+ * (Fisher's F).
  * Points in mm; frames as the cloud numbers them. Clouds without frames have no patches.
  */
 export function findDoubleLayers(cloud: PointCloud, context: RunContext): DoubleLayers {
@@ -137,7 +138,10 @@ function heightsOver(p: Float32Array, m: Float32Array, ids: Int32Array): Float64
   return h
 }
 
-/** Spread of the frames' mean heights beyond what the points' own scatter gives, and Fisher's F; null with fewer than two frames that speak. */
+/**
+ * Spread of the frames' mean heights beyond what the points' own scatter gives, and Fisher's F; null with fewer than
+ * two frames that speak.
+ */
 function varianceByFrame(
   heights: Float64Array,
   ids: Int32Array,

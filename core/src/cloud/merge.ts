@@ -5,9 +5,10 @@ import type { PointCloud } from '../shapes'
 const MOST_FRAMES = 65_535
 
 /**
- * One cloud of several, each moved by its motion; frames are numbered on. What only some of them have is filled in so that it says nothing: grey
- * colours, middling confidence; normals are kept only when all have them.
- * @throws SHAPE when together they have more frames than can be numbered, RANGE when they lie about different far origins
+ * One cloud of several, each moved by its motion; frames are numbered on. What only some of them have is filled in so
+ * that it says nothing: grey colours, middling confidence; normals are kept only when all have them.
+ * @throws SHAPE when together they have more frames than can be numbered, RANGE when they lie about different far
+ * origins
  */
 export function mergeClouds(parts: readonly { readonly cloud: PointCloud; readonly motion: Motion }[]): PointCloud {
   const origin = parts[0]!.cloud.originMm

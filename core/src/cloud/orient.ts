@@ -9,8 +9,8 @@ export function needsPropagation(cloud: PointCloud): boolean {
 }
 
 /**
- * Turns normals in place: towards the frame's origin where frames are known, as given where the cloud has normals, else along the graph (n × GRAPH_K
- * neighbours, −1 for none).
+ * Turns normals in place: towards the frame's origin where frames are known, as given where the cloud has normals, else
+ * along the graph (n × GRAPH_K neighbours, −1 for none).
  */
 export function orient(cloud: PointCloud, normals: Float32Array, graph: Int32Array | undefined): void {
   const n = normals.length / 3

@@ -7,11 +7,13 @@ import { pickPoints, type PointCloud } from '../shapes'
 import { estimateFeatures, estimateFeaturesShared } from './normals'
 import { statisticalInliers, statisticalInliersShared } from './outliers'
 
-// What a general-purpose C++ library calls outliers of the same points; the fixture names library, version and the command that made it.
+// What a general-purpose C++ library calls outliers of the same points; the fixture names library, version and the
+// command that made it.
 test('statistical outliers are those of a general-purpose library', () => {
   const { cloud } = tableCase(fixture.seed)
   expect(cloud.positions.length / 3).toBe(fixture.points)
-  // The library counts a point among its own neighbours, at distance 0: its means are ours times 19/20, and the verdicts the same.
+  // The library counts a point among its own neighbours, at distance 0: its means are ours times 19/20, and the
+  // verdicts the same.
   const keep = statisticalInliers(cloud, fixture.neighbours - 1, fixture.sigma, quietContext())
   const gone = Array.from(keep.keys()).filter((i) => keep[i] === 0)
   expect(fixture.outliers.length).toBeGreaterThan(50)

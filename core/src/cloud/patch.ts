@@ -56,7 +56,10 @@ export class Patch {
     this.residualMm = found > 3 ? Math.sqrt(Math.max(0, eigen[0]!) / (found - 3)) : 0
   }
 
-  /** Whether `emptyRun` (5 to 15) of 32 sectors round the point are empty, seen along the normal last read; ten are about 120°. */
+  /**
+   * Whether `emptyRun` (5 to 15) of 32 sectors round the point are empty, seen along the normal last read; ten are
+   * about 120°.
+   */
   oneSided(i: number, ids: Int32Array, found: number, emptyRun = EMPTY_RUN): boolean {
     return oneSided(
       emptyRun,
@@ -77,8 +80,8 @@ export class Patch {
 export const EMPTY_RUN = 10
 
 /**
- * True where the neighbours, seen in the tangent plane, leave about 120° or more empty. Directions are marked in 32 sectors of a pseudo-angle (no
- * arctangent in the loop) and the empty run is found with shifts.
+ * True where the neighbours, seen in the tangent plane, leave about 120° or more empty. Directions are marked in 32
+ * sectors of a pseudo-angle (no arctangent in the loop) and the empty run is found with shifts.
  */
 function oneSided(
   emptyRun: number,

@@ -25,7 +25,10 @@ export interface PlaneOptions {
 
 export const PLANE_DEFAULTS = { confidence: 0.9999, maxAngleDeg: 25 } as const
 
-/** Number of random triples for one all-inlier triple with the given confidence. Fischler and Bolles 1981, eq. for k, CACM 24(6). */
+/**
+ * Number of random triples for one all-inlier triple with the given confidence. Fischler and Bolles 1981, eq. for k,
+ * CACM 24(6).
+ */
 export function ransacTrials(inlierShare: number, sampleSize: number, confidence: number): number {
   const w = inlierShare ** sampleSize
   if (w >= 1) return 1
@@ -109,13 +112,16 @@ function planeThrough(p: Float32Array, a: number, b: number, c: number): [number
 
 /** Scatter of a normal distribution from the median of its absolute values. */
 const MAD_SIGMA = 1.4826
-/** Tukey's constant: 95 % as exact as least squares where all is noise (Holland and Welsch 1977, Communications in Statistics A6(9)). */
+/**
+ * Tukey's constant: 95 % as exact as least squares where all is noise (Holland and Welsch 1977, Communications in
+ * Statistics A6(9)).
+ */
 const BIWEIGHT = 4.685
 const ROUNDS = 12
 
 /**
- * A plane fitted anew to the points about it: weighted least squares with Tukey's biweight, so that what stands on the plane, foot and fillet,
- * does not lift it.
+ * A plane fitted anew to the points about it: weighted least squares with Tukey's biweight, so that what stands on the
+ * plane, foot and fillet, does not lift it.
  */
 export function refinePlane(cloud: PointCloud, plane: Plane, bandMm: number, minDot = 0): Plane {
   let now = plane

@@ -3,8 +3,9 @@ import { solveCholesky } from '../linear/cholesky'
 const N = 6
 
 /**
- * Least-squares height field h ≈ c₀ + c₁u + c₂v + c₃u² + c₄uv + c₅v² over a patch's own plane; buffers serve all patches. Curvatures follow from the
- * first and second fundamental forms of the graph (do Carmo 1976, Differential Geometry of Curves and Surfaces, 3-3).
+ * Least-squares height field h ≈ c₀ + c₁u + c₂v + c₃u² + c₄uv + c₅v² over a patch's own plane; buffers serve all
+ * patches. Curvatures follow from the first and second fundamental forms of the graph (do Carmo 1976, Differential
+ * Geometry of Curves and Surfaces, 3-3).
  */
 export class QuadricFit {
   readonly c = new Float64Array(N)
@@ -47,7 +48,10 @@ export class QuadricFit {
     return c[0]! + c[1]! * u + c[2]! * v + c[3]! * u * u + c[4]! * u * v + c[5]! * v * v
   }
 
-  /** Principal curvatures at the patch's origin, 1/mm, the larger amount first; positive where the surface bends towards +h. */
+  /**
+   * Principal curvatures at the patch's origin, 1/mm, the larger amount first; positive where the surface bends towards
+   * +h.
+   */
   curvatures(): [number, number] {
     const [, p, q, d, e, f] = this.c as unknown as number[]
     const E = 1 + p! * p!,

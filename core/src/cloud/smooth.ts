@@ -23,16 +23,19 @@ export interface Smoothed {
 
 export const SMOOTH_DEFAULTS = { neighbours: 30 } as const
 
-/** Heights off the patch's plane count by this many of the cloud's scatters, so that an edge's other side does not pull. */
+/**
+ * Heights off the patch's plane count by this many of the cloud's scatters, so that an edge's other side does not pull.
+ */
 const HEIGHT_SCATTERS = 3
 const LEAST_NEIGHBOURS = 8
 /** Normals that turn away count by the cosine to this power. */
 const NORMAL_POWER = 8
 
 /**
- * Moves every point along its normal onto the quadric through its neighbours (moving least squares: Alexa et al. 2003, "Computing and rendering
- * point set surfaces"), each weighted by distance (Gaussian, half the reach), by height off the point's plane and by how far its normal turns away
- * (bilateral: Fleishman, Drori, Cohen-Or 2003), so that edges stay. Nothing moves farther than the cap; normals, colours and the rest stay as they are.
+ * Moves every point along its normal onto the quadric through its neighbours (moving least squares: Alexa et al. 2003,
+ * "Computing and rendering point set surfaces"), each weighted by distance (Gaussian, half the reach), by height off
+ * the point's plane and by how far its normal turns away (bilateral: Fleishman, Drori, Cohen-Or 2003), so that edges
+ * stay. Nothing moves farther than the cap; normals, colours and the rest stay as they are.
  * @throws PARAMS for a cap that is not more than 0
  */
 export function smoothPoints(cloud: PointCloud, options: SmoothOptions, context: RunContext): Smoothed {
@@ -72,7 +75,8 @@ export function smoothPoints(cloud: PointCloud, options: SmoothOptions, context:
           dz = p[q + 2]! - z
         const h = nx * dx + ny * dy + nz * dz
         const turn = nx * normals[q]! + ny * normals[q + 1]! + nz * normals[q + 2]!
-        // What bends by itself within the reach is no noise: the height is weighed beyond what the neighbours' normals explain.
+        // What bends by itself within the reach is no noise: the height is weighed beyond what the neighbours' normals
+        // explain.
         const own = 0.5 * (h + (normals[q]! * dx + normals[q + 1]! * dy + normals[q + 2]! * dz))
         const w =
           Math.exp((-2 * d2[j]!) / reach2 - (own * own) / (2 * (HEIGHT_SCATTERS * scatter) ** 2)) *

@@ -4,7 +4,10 @@ import type { PointCloud } from '../shapes'
 
 const SAMPLE = 2000
 
-/** Median spacing of a cloud, mm: the distance to the sixth neighbour over √2, which is robust where takes lie on each other. Sampled. */
+/**
+ * Median spacing of a cloud, mm: the distance to the sixth neighbour over √2, which is robust where takes lie on each
+ * other. Sampled.
+ */
 export function medianSpacing(cloud: Pick<PointCloud, 'positions'>): number {
   const { positions } = cloud
   const n = positions.length / 3

@@ -23,9 +23,10 @@ export interface OrderedFeatures extends SurfaceFeatures {
 }
 
 /**
- * The figures of `estimateFeatures` at a fraction of the cost, for matching: neighbourhoods of the full data (all points within the radius that
- * usually holds twenty) are read at one point of each occupied cell only, and every point takes what its cell found. A normal is then off by what
- * the surface turns within a cell of about four points, which matching averages out.
+ * The figures of `estimateFeatures` at a fraction of the cost, for matching: neighbourhoods of the full data (all
+ * points within the radius that usually holds twenty) are read at one point of each occupied cell only, and every point
+ * takes what its cell found. A normal is then off by what the surface turns within a cell of about four points, which
+ * matching averages out.
  */
 export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext): OrderedFeatures {
   const { positions } = cloud

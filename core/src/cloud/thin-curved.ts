@@ -16,7 +16,10 @@ export interface CurvedThinning {
 
 const NEIGHBOURS = 30
 
-/** Larger principal curvature of every point by amount, 1/mm, from the quadric through its neighbours. Rims and strays get 0. */
+/**
+ * Larger principal curvature of every point by amount, 1/mm, from the quadric through its neighbours. Rims and strays
+ * get 0.
+ */
 export function curvatureOf(cloud: PointCloud, context: RunContext): Float32Array {
   const { positions: p } = cloud
   const n = p.length / 3
@@ -55,8 +58,9 @@ export function curvatureOf(cloud: PointCloud, context: RunContext): Float32Arra
 }
 
 /**
- * Thins where the surface is flat and keeps points where it bends: a chord s over a curvature κ stands off by κs²/8, so each point may stand
- * s = √(8·loss/κ) from the next, between a finest and a coarsest spacing. Spacings go by halves; each class is thinned evenly by itself.
+ * Thins where the surface is flat and keeps points where it bends: a chord s over a curvature κ stands off by κs²/8, so
+ * each point may stand s = √(8·loss/κ) from the next, between a finest and a coarsest spacing. Spacings go by halves;
+ * each class is thinned evenly by itself.
  * @param lossMm how far facets may stand off the surface
  * @throws PARAMS when the coarsest spacing is not larger than the finest, or either is not more than 0
  */

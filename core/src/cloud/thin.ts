@@ -2,8 +2,9 @@ import type { PointCloud } from '../shapes'
 import { GeometryError } from '../errors'
 
 /**
- * Even thinning: of all points in one cube of edge `spacingMm` the one nearest to the cube's centre stays (a real point,
- * never an average, so frames and colours stay true), or with `byConfidence` the one that is surest. Returns the kept indices in ascending order.
+ * Even thinning: of all points in one cube of edge `spacingMm` the one nearest to the cube's centre stays (a real
+ * point, never an average, so frames and colours stay true), or with `byConfidence` the one that is surest. Returns the
+ * kept indices in ascending order.
  */
 export function thinEvenly(cloud: PointCloud, spacingMm: number, byConfidence = false): Int32Array {
   if (!(spacingMm > 0)) throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${spacingMm}.`)

@@ -16,8 +16,8 @@ import { findMouths, hollowVariant } from './hollow'
 import { supportOf } from './support'
 
 /*
- * Have I got everything? From the takes alone: a closed estimate of the surface, what of it the frames saw, and which of the rest an admissible view
- * can reach. What none can reach is bounded, not counted.
+ * Have I got everything? From the takes alone: a closed estimate of the surface, what of it the frames saw, and which
+ * of the rest an admissible view can reach. What none can reach is bounded, not counted.
  */
 
 export interface FoundGap extends Gap {

@@ -31,7 +31,10 @@ export interface Gathered {
   readonly standsFor: readonly number[]
 }
 
-/** The takes without table and holder, in the frame of the standing piece. @throws EMPTY when nothing stands over the floor */
+/**
+ * The takes without table and holder, in the frame of the standing piece.
+ * @throws EMPTY when nothing stands over the floor
+ */
 export function gatherTakes(
   takes: readonly LaidTake[],
   context: RunContext,
@@ -99,8 +102,9 @@ function concat(parts: readonly Float32Array[]): Float32Array {
 }
 
 /**
- * A coarse closed estimate of the whole surface from what has been taken: the skin at a hundredth of the size, whose gaps are closed by a membrane that
- * respects the free space the frames looked through; nothing of it may lie under a table the piece stood on.
+ * A coarse closed estimate of the whole surface from what has been taken: the skin at a hundredth of the size, whose
+ * gaps are closed by a membrane that respects the free space the frames looked through; nothing of it may lie under a
+ * table the piece stood on.
  */
 export function coarseEstimate(
   takes: readonly LaidTake[],

@@ -4,8 +4,8 @@ import { patchesOf } from '../plan/gaps'
 import type { TriangleMesh } from '../shapes'
 
 /*
- * A closed estimate seals every hollow where sight ended. Where what was seen dives in round such a seal, the piece may go on hollow: the other
- * hypothesis is a shell as thick as the rim, down to the bottom.
+ * A closed estimate seals every hollow where sight ended. Where what was seen dives in round such a seal, the piece may
+ * go on hollow: the other hypothesis is a shell as thick as the rim, down to the bottom.
  */
 
 export interface Mouth {
@@ -26,7 +26,10 @@ const LEAST_SHARE = 0.025
 const FACES_IN = 0.3
 const SECTORS = 12
 const SECTORS_ROUND = 10
-/** A seal is flat when its mean normal is this long; a wall nobody saw is taken for this share of the square root of the surface. */
+/**
+ * A seal is flat when its mean normal is this long; a wall nobody saw is taken for this share of the square root of the
+ * surface.
+ */
 const FLAT = 0.8
 const UPWARD = 0.6
 const ALL_ROUND = 0.25
@@ -149,13 +152,15 @@ function wallAt(facets: Facets, rim: readonly number[], seen: (f: number) => boo
 }
 
 /**
- * The surface if the piece goes on hollow behind a mouth: without the seal, and with the inside of the wall, which is the estimate set in by the wall's
- * thickness and turned about, below the mouth. Not sewn together: it is only looked at.
+ * The surface if the piece goes on hollow behind a mouth: without the seal, and with the inside of the wall, which is
+ * the estimate set in by the wall's thickness and turned about, below the mouth. Not sewn together: it is only looked
+ * at.
  */
 export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth): TriangleMesh {
   const { positions: p, indices } = mesh
   const seal = new Set(mouth.facets)
-  // Which faces the seal's facets came from: those whose middle lies on one of them is costly to ask; the seal is cut by place instead.
+  // Which faces the seal's facets came from: those whose middle lies on one of them is costly to ask; the seal is cut
+  // by place instead.
   const cell = facets.edgeMm * 1.5
   const key = (x: number, y: number, z: number): string =>
     `${Math.floor(x / cell)} ${Math.floor(y / cell)} ${Math.floor(z / cell)}`

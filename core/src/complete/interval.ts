@@ -6,7 +6,8 @@ export interface Interval {
 }
 
 /*
- * How far estimates are off, learnt from seeded sessions on six shapes, each judged by the figures of the other five (benchmarks/completeness.ts).
+ * How far estimates are off, learnt from seeded sessions on six shapes, each judged by the figures of the other five
+ * (benchmarks/completeness.ts).
  */
 const BELOW = { least: 0.003, slope: 0.16 } as const
 const ABOVE = { least: 0.004, slope: 0.22 } as const

@@ -45,7 +45,8 @@ export const planFloorMm = (t: PlannedTake): number =>
   t.support === 'plate' ? 0 : t.riserMm + (t.support === 'putty' ? PUTTY_RISE_MM : 0)
 
 /**
- * Lays takes together in the frame of the standing piece: by the join where there is one; else by what the plan says of each pose, then a coarse match.
+ * Lays takes together in the frame of the standing piece: by the join where there is one; else by what the plan says of
+ * each pose, then a coarse match.
  * A take without a plan stands as it lies; its table is looked for.
  */
 export function layTakes(
@@ -105,7 +106,9 @@ function above(cloud: PointCloud, floorMm: number | null): PointCloud {
   )
 }
 
-/** From a take's frame to one about the piece's middle, standing: box over box is rough, but the match does the rest. */
+/**
+ * From a take's frame to one about the piece's middle, standing: box over box is rough, but the match does the rest.
+ */
 function startOf(cloud: PointCloud, take: PlannedTake | null): Motion {
   const { min, max } = boundsOf(cloud.positions)
   const low = take ? (take.support === 'plate' ? 0 : take.riserMm) : min[2]

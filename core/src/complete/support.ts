@@ -16,7 +16,8 @@ const NORMAL_COSINE = 0.5
 const STEEP_COSINE = 0.5
 
 /**
- * Which frames saw each facet: those with a point within `reachMm` whose normal faces the same way. Points lie in a hashed grid of cells of the reach.
+ * Which frames saw each facet: those with a point within `reachMm` whose normal faces the same way. Points lie in a
+ * hashed grid of cells of the reach.
  */
 export function supportOf(
   facets: Facets,

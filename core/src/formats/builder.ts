@@ -11,8 +11,8 @@ const MAX_COORDINATE = 1e9
 const MAX_EARLY = 1000
 
 /**
- * Collects what a reader finds and makes a shape of it: checks each number with its place, keeps a double origin for data far from
- * zero, and turns polygons into triangles.
+ * Collects what a reader finds and makes a shape of it: checks each number with its place, keeps a double origin for
+ * data far from zero, and turns polygons into triangles.
  */
 export class ShapeBuilder {
   private readonly xyz = new GrowingFloat32()

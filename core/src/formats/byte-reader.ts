@@ -122,8 +122,8 @@ export class ByteReader {
   }
 
   /**
-   * Many whole lines at once (for speed), or null at the end. Lines may end in \n, \r\n or \r, each as it likes. `first` is the number
-   * of the first one, from 1.
+   * Many whole lines at once (for speed), or null at the end. Lines may end in \n, \r\n or \r, each as it likes.
+   * `first` is the number of the first one, from 1.
    */
   async readLines(): Promise<{ lines: string[]; first: number } | null> {
     if (!(await this.ensure(1))) return null

@@ -4,7 +4,10 @@ import type { Shape } from '../shapes'
 import { nestsDeeper } from './json-depth'
 import { ShapeBuilder } from './builder'
 
-/* glTF 2.0 of other programs, meshes and points, through @gltf-transform/core. Metres with Y up become millimetres with Z up. */
+/*
+ * glTF 2.0 of other programs, meshes and points, through @gltf-transform/core. Metres with Y up become millimetres with
+ * Z up.
+ */
 
 const MM = 1000
 /** Points there may be in all: some for each byte of the file. */
@@ -54,10 +57,15 @@ interface ForeignJson {
 /** Deepest nesting of the JSON text, and of nodes within nodes. */
 const DEEPEST_JSON = 64
 const DEEPEST_NODE = 128
-/** Bytes of a component by its number (glTF 2.0, 3.6.2.2); a stride may share bytes, so a part of them must be there at least. */
+/**
+ * Bytes of a component by its number (glTF 2.0, 3.6.2.2); a stride may share bytes, so a part of them must be there at
+ * least.
+ */
 const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
 
-/** Refuses claims the file cannot hold, before a library allocates for them: points without bytes, nodes without end. */
+/**
+ * Refuses claims the file cannot hold, before a library allocates for them: points without bytes, nodes without end.
+ */
 function assertHolds({ accessors = [], nodes = [] }: ForeignJson, fileBytes: number): void {
   if (!Array.isArray(accessors) || !Array.isArray(nodes)) throw new Error('no lists')
   for (const a of accessors) {

@@ -3,8 +3,9 @@ import { rotateVectors, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
 
 /*
- * A take as a folder of frames with a list of poses: a text file, one line a frame: its file name, then the twelve numbers of its motion from the frame
- * to the take, row after row, in mm (the last row 0 0 0 1 may follow). # begins a comment. The device stands at the frame's origin.
+ * A take as a folder of frames with a list of poses: a text file, one line a frame: its file name, then the twelve
+ * numbers of its motion from the frame to the take, row after row, in mm (the last row 0 0 0 1 may follow). # begins a
+ * comment. The device stands at the frame's origin.
  */
 
 export interface FramePoseLine {
@@ -49,7 +50,10 @@ export function readPoseList(text: string): FramePoseLine[] {
   return out
 }
 
-/** Frames in the order of the list, brought together as one take that knows its frames and where the device stood for each. */
+/**
+ * Frames in the order of the list, brought together as one take that knows its frames and where the device stood for
+ * each.
+ */
 export function assembleFrames(frames: readonly { readonly motion: Motion; readonly cloud: PointCloud }[]): PointCloud {
   const total = frames.reduce((n, f) => n + f.cloud.positions.length, 0)
   const positions = new Float32Array(total),

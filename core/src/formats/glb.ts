@@ -3,8 +3,9 @@ import { nestsDeeper } from './json-depth'
 import { assertFits, type Shape } from '../shapes'
 
 /**
- * Shapes as valid glTF 2.0 binaries (Khronos, glTF 2.0 specification, sections 3 and 4.4). Buffers hold millimetres with Z up; the root node turns and
- * scales them to glTF's metres with Y up. Extra attributes: _SRGB (sRGB bytes), _EVIDENCE, _FRAME, _CONFIDENCE.
+ * Shapes as valid glTF 2.0 binaries (Khronos, glTF 2.0 specification, sections 3 and 4.4). Buffers hold millimetres
+ * with Z up; the root node turns and scales them to glTF's metres with Y up. Extra attributes: _SRGB (sRGB bytes),
+ * _EVIDENCE, _FRAME, _CONFIDENCE.
  */
 
 /** Column-major: x → x, z → y, −y → z, each × 0.001. */
@@ -200,8 +201,9 @@ export function isOwnGlb(bytes: Uint8Array): boolean {
 const FLOAT = { type: COMPONENT.float, bytes: 4 }
 
 /**
- * Reads a shape this program stored; other glTF files are refused, since their nodes, units and compression would be misread. Every count
- * is held against the bytes that are there: a stored shape may come back as a file that someone has changed.
+ * Reads a shape this program stored; other glTF files are refused, since their nodes, units and compression would be
+ * misread. Every count is held against the bytes that are there: a stored shape may come back as a file that someone
+ * has changed.
  * @throws FORMAT, TRUNCATED, RANGE
  */
 export function readGlb(bytes: Uint8Array): Shape {

@@ -75,7 +75,8 @@ describe('PCD', () => {
       .split(' ')
       .map(() => 1)
       .join(' ')}\nWIDTH ${n}\nHEIGHT 1\nVIEWPOINT 0 0 0 1 0 0 0\nPOINTS ${n}\nDATA ${data}\n`
-  // First points of the example in the Point Cloud Library's description of the format; colours are floats whose bits are the bytes.
+  // First points of the example in the Point Cloud Library's description of the format; colours are floats whose bits
+  // are the bytes.
   const EXAMPLE = `${HEAD('x y z rgb', '4 4 4 4', 'F F F F', 4, 'ascii')}0.93773 0.33763 0 4.2108e+06\n0.90805 0.35641 0 4.2108e+06\n0.81915 0.32 0 4.2108e+06\n0.97192 0.278 0 4.2108e+06\n`
   test('the published example, as another reader reads it', async () => {
     const cloud = (await read(text(EXAMPLE), 'a.pcd')) as PointCloud

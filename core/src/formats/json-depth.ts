@@ -1,6 +1,6 @@
 /**
- * Whether a JSON text nests deeper than is allowed; strings are passed over. Asked before parsing, since what walks through a deeply
- * nested value by recursion runs out of stack.
+ * Whether a JSON text nests deeper than is allowed; strings are passed over. Asked before parsing, since what walks
+ * through a deeply nested value by recursion runs out of stack.
  */
 export function nestsDeeper(text: string, deepest: number): boolean {
   let depth = 0

@@ -4,8 +4,9 @@ import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
 
 /**
- * Wavefront OBJ: v (with optional colours), f (polygons, negative numbers, v/vt/vn forms); vn belong to corners, not points, and are
- * left out; groups, materials and the rest are passed over. Source: Wavefront, Advanced Visualizer manual, appendix B1.
+ * Wavefront OBJ: v (with optional colours), f (polygons, negative numbers, v/vt/vn forms); vn belong to corners, not
+ * points, and are left out; groups, materials and the rest are passed over. Source: Wavefront, Advanced Visualizer
+ * manual, appendix B1.
  */
 export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)

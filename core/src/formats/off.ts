@@ -4,7 +4,8 @@ import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
 
 /**
- * Object File Format, text: OFF, COFF (colours) and NOFF (normals) headers or none, points, polygons with or without colours of their own.
+ * Object File Format, text: OFF, COFF (colours) and NOFF (normals) headers or none, points, polygons with or without
+ * colours of their own.
  * Source: the Geometry Center's format description, Princeton Shape Benchmark.
  */
 export async function readOff(source: ByteSource, told?: Told): Promise<Shape> {

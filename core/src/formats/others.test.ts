@@ -10,8 +10,9 @@ import { torus } from '../testing/solids'
 import { bytesSource, readShape, writeShape, type WriteFormat } from './index'
 
 /*
- * Files written by other people and other programs: the sample files that ride along in the registry packages `node-stl` (volumes as its own tests
- * state them) and `assimpjs`; and assimp itself (a general-purpose C++ importer, as WebAssembly) as second reader and writer.
+ * Files written by other people and other programs: the sample files that ride along in the registry packages
+ * `node-stl` (volumes as its own tests state them) and `assimpjs`; and assimp itself (a general-purpose C++ importer,
+ * as WebAssembly) as second reader and writer.
  */
 
 const folder = (name: string): string => dirname(createRequire(import.meta.url).resolve(`${name}/package.json`))

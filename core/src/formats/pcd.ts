@@ -4,8 +4,8 @@ import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
 
 /*
- * Point Cloud Data files, version 0.7, ASCII and binary (Point Cloud Library, "The PCD file format"). Points that are not there are NaN by rule and
- * are left out.
+ * Point Cloud Data files, version 0.7, ASCII and binary (Point Cloud Library, "The PCD file format"). Points that are
+ * not there are NaN by rule and are left out.
  */
 
 interface Field {

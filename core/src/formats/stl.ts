@@ -5,8 +5,9 @@ import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
 
 /**
- * STL, binary (80-byte head, count, 50 bytes a triangle) and ASCII. De facto specification: the StereoLithography Interface
- * Specification, 1988. Which one it is, is judged by size and content, since a binary file may begin with "solid".
+ * STL, binary (80-byte head, count, 50 bytes a triangle) and ASCII. De facto specification: the StereoLithography
+ * Interface Specification, 1988. Which one it is, is judged by size and content, since a binary file may begin with
+ * "solid".
  */
 export async function readStl(source: ByteSource, told?: Told): Promise<TriangleMesh> {
   const reader = new ByteReader(source)

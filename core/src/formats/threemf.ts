@@ -4,7 +4,10 @@ import type { Shape } from '../shapes'
 import { ShapeBuilder } from './builder'
 import { listZip, readZipEntry } from './zip'
 
-/* 3MF, core specification 1.3: the meshes of the build in their places, in millimetres, Z up. Colours and extensions are passed over. */
+/*
+ * 3MF, core specification 1.3: the meshes of the build in their places, in millimetres, Z up. Colours and extensions
+ * are passed over.
+ */
 
 const UNIT_MM: Readonly<Record<string, number>> = {
   micron: 0.001,

@@ -7,8 +7,9 @@ import { ShapeBuilder, type Told } from './builder'
 type Columns = 'none' | 'colour' | 'normal' | 'normal-colour' | 'colour-normal' | 'intensity'
 
 /**
- * Points as text, one a line: x y z, then colours and/or normals. Separators: blank, tab, comma or semicolon (a decimal comma is
- * understood where semicolons or tabs separate). Comments begin with # or //; a first line that holds only a count, or names, is skipped.
+ * Points as text, one a line: x y z, then colours and/or normals. Separators: blank, tab, comma or semicolon (a decimal
+ * comma is understood where semicolons or tabs separate). Comments begin with # or //; a first line that holds only a
+ * count, or names, is skipped.
  * Which columns are normals is judged on the first 200 rows: three numbers of length one.
  */
 export async function readXyz(source: ByteSource, told?: Told): Promise<PointCloud> {

@@ -1,7 +1,10 @@
 import { configure, Uint8ArrayReader, ZipReader, type FileEntry } from '@zip.js/zip.js'
 import { GeometryError, isGeometryError } from '../errors'
 
-/* ZIP archives (PKWARE APPNOTE 6.3.10, ZIP64 among them). Each file's CRC-32 is checked against what the archive says of it. */
+/*
+ * ZIP archives (PKWARE APPNOTE 6.3.10, ZIP64 among them). Each file's CRC-32 is checked against what the archive says
+ * of it.
+ */
 
 /** Archives larger than this when unpacked, or packed tighter than this, are taken for bombs. */
 const MOST_BYTES = 2 * 2 ** 30
@@ -22,7 +25,10 @@ export interface ZipEntry {
 /** In code points. */
 export const LONGEST_FILE_NAME = 200
 
-/** Last part of a path of either slant, composed, without what could lead elsewhere; whole letters only, and its ending kept. */
+/**
+ * Last part of a path of either slant, composed, without what could lead elsewhere; whole letters only, and its ending
+ * kept.
+ */
 export function nameOf(path: string): string {
   const letters = [
     ...path

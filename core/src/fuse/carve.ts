@@ -99,8 +99,9 @@ function cross(a: readonly [number, number, number], b: readonly [number, number
 }
 
 /**
- * Free space: a node that lies in front of what a frame saw by more than `marginMm` cannot be inside the piece (space carving,
- * Curless and Levoy 1996, section 4). `each(mark)` is called with every node to judge; returns how many were found free.
+ * Free space: a node that lies in front of what a frame saw by more than `marginMm` cannot be inside the piece (space
+ * carving, Curless and Levoy 1996, section 4). `each(mark)` is called with every node to judge; returns how many were
+ * found free.
  */
 export function carveFreeSpace(
   views: readonly View[],

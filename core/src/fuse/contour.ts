@@ -4,7 +4,9 @@ import { ALL_INSIDE, BRICK, gatherHalo, type BrickGrid } from './brick-grid'
 /** Crossings are kept this far from the nodes, as a share of the edge, so that no triangle can collapse. */
 const CLAMP = 0.04
 
-/** Corner bits x = 1, y = 2, z = 4: six tetrahedra round the main diagonal (Kuhn 1960); the third column is the parity. */
+/**
+ * Corner bits x = 1, y = 2, z = 4: six tetrahedra round the main diagonal (Kuhn 1960); the third column is the parity.
+ */
 const KUHN: ReadonlyArray<readonly [number, number, boolean]> = [
   [1, 3, true],
   [1, 5, false],
@@ -97,7 +99,8 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   const edge = BRICK + 1
   const halo = new Float32Array(edge * edge * edge)
   const [nbx, nby, nbz] = grid.bricks
-  // One brick of room on every side: cells at the border touch nodes outside the grid, which must not share a number with others.
+  // One brick of room on every side: cells at the border touch nodes outside the grid, which must not share a number
+  // with others.
   const nx = (nbx + 2) * BRICK
   const ny = (nby + 2) * BRICK
   const h = grid.spacingMm

@@ -9,8 +9,8 @@ const MEASURED_WEIGHT = 0.12
 const CARRIED_RINGS = 4
 
 /**
- * Evidence per vertex: *measured* where both nodes of its edge hold enough weight of points, *carried* within a few edges of such a vertex,
- * *invented* elsewhere.
+ * Evidence per vertex: *measured* where both nodes of its edge hold enough weight of points, *carried* within a few
+ * edges of such a vertex, *invented* elsewhere.
  */
 export function evidenceOf(
   contour: Contour,

@@ -12,9 +12,10 @@ const OVER_RELAXATION = 1.6
 const SMALLEST = 6
 
 /**
- * Fills unknown nodes with the discrete harmonic function through the known ones (volumetric diffusion: Davis, Marschner, Garr, Levoy 2002,
- * "Filling holes in complex surfaces using volumetric diffusion", solved to rest), coarse to fine: each level starts from the next coarser
- * one's answer, then over-relaxed Gauss–Seidel in fixed order. Nodes on the outer faces of the box must be known.
+ * Fills unknown nodes with the discrete harmonic function through the known ones (volumetric diffusion: Davis,
+ * Marschner, Garr, Levoy 2002, "Filling holes in complex surfaces using volumetric diffusion", solved to rest), coarse
+ * to fine: each level starts from the next coarser one's answer, then over-relaxed Gauss–Seidel in fixed order. Nodes
+ * on the outer faces of the box must be known.
  */
 export function solveMembrane(field: DenseField, context: RunContext): void {
   const [nx, ny, nz] = field.size

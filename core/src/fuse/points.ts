@@ -28,8 +28,8 @@ export interface View {
 const MIN_INCIDENCE = 0.1
 
 /**
- * Brings takes together and weighs their points: by the cosine of incidence, and by (median range / range)⁴, the inverse variance of a triangulating
- * device whose noise grows with the square of distance.
+ * Brings takes together and weighs their points: by the cosine of incidence, and by (median range / range)⁴, the
+ * inverse variance of a triangulating device whose noise grows with the square of distance.
  * @throws SHAPE when a take has no normals
  */
 export function gatherPoints(takes: readonly FuseTake[]): FusePoints {

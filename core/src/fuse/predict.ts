@@ -3,7 +3,10 @@ import { BRICK, BRICK_NODES } from './brick-grid'
 /** Bytes a grid node costs through the whole run, measured on the demo piece. */
 export const BYTES_PER_NODE = 22
 
-/** Faces expected at a spacing: marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice that many faces. */
+/**
+ * Faces expected at a spacing: marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice
+ * that many faces.
+ */
 export function predictFaces(areaMm2: number, spacingMm: number): number {
   return (8.97 * areaMm2) / (spacingMm * spacingMm)
 }

@@ -42,13 +42,16 @@ const KERNEL_POINTS = 2.2
 const MIN_WEIGHT = 0.04
 const MAX_COARSE_NODES = 1_500_000
 const FINE_SWEEPS = 14
-/** Field at the border of the grid, in coarse spacings: a high wall would press the closing of a gap into the piece, none would let it run away. */
+/**
+ * Field at the border of the grid, in coarse spacings: a high wall would press the closing of a gap into the piece,
+ * none would let it run away.
+ */
 const FAR_VALUE = 0.15
 
 /**
- * One surface from joined takes: oriented points are splatted into a sparse grid of signed distances, what no frame saw is filled by a
- * membrane that respects free space, and the zero surface is drawn by marching tetrahedra. The result is closed, 2-manifold,
- * outward-oriented, with `evidence` per vertex.
+ * One surface from joined takes: oriented points are splatted into a sparse grid of signed distances, what no frame saw
+ * is filled by a membrane that respects free space, and the zero surface is drawn by marching tetrahedra. The result is
+ * closed, 2-manifold, outward-oriented, with `evidence` per vertex.
  * @throws PARAMS spacing not positive · MEMORY with the smallest spacing that fits · EMPTY
  */
 export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, context: RunContext): SkinResult {
@@ -122,7 +125,10 @@ function layGrid(
   return grid
 }
 
-/** Memory the whole run takes at a spacing, bytes: bricks near the points counted on a sample's cells, the brick table, the points, the mesh. */
+/**
+ * Memory the whole run takes at a spacing, bytes: bricks near the points counted on a sample's cells, the brick table,
+ * the points, the mesh.
+ */
 function skinBytes(points: FusePoints, pointSpacing: number, h: number): number {
   const radius = Math.max(KERNEL * h, KERNEL_POINTS * pointSpacing)
   const { min, max } = boundsOf(points.positions)

@@ -31,8 +31,8 @@ export function markBricks(grid: BrickGrid, points: FusePoints, radiusMm: number
 
 /**
  * Splats each point's tangent plane with the kernel (1 − d²/r²)⁴ into the nodes within r.
- * Source: implicit moving least squares, Kolluri 2005, "Provably good moving least squares" (SODA); compact kernel as in Guennebaud and Gross
- * 2007, "Algebraic point set surfaces".
+ * Source: implicit moving least squares, Kolluri 2005, "Provably good moving least squares" (SODA); compact kernel as
+ * in Guennebaud and Gross 2007, "Algebraic point set surfaces".
  */
 export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: number, context: RunContext): SplatField {
   const nodes = grid.slotCount * BRICK_NODES

@@ -1,4 +1,7 @@
-/** Two directions across a unit normal (Duff et al. 2017, "Building an orthonormal basis, revisited"), written into `out`. */
+/**
+ * Two directions across a unit normal (Duff et al. 2017, "Building an orthonormal basis, revisited"), written into
+ * `out`.
+ */
 export function across(nx: number, ny: number, nz: number, out: Float64Array): void {
   const sign = nz >= 0 ? 1 : -1
   const a = -1 / (sign + nz),

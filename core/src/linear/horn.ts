@@ -1,8 +1,8 @@
 import type { Motion } from './rigid'
 
 /**
- * Rotation that takes directions to directions, from the sums Σ w·to·fromᵀ (row-major 3×3): the quaternion of the largest eigenvalue of Horn's
- * matrix, by Jacobi rotations. For inner loops; `rigidFromPairs` is the careful one.
+ * Rotation that takes directions to directions, from the sums Σ w·to·fromᵀ (row-major 3×3): the quaternion of the
+ * largest eigenvalue of Horn's matrix, by Jacobi rotations. For inner loops; `rigidFromPairs` is the careful one.
  * Source: Horn 1987, "Closed-form solution of absolute orientation using unit quaternions", JOSA A 4(4), §4.
  * @param out written: the rotation in the upper 3×3 of a row-major 4×4, last row 0 0 0 1; shifts untouched
  */

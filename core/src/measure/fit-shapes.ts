@@ -9,8 +9,8 @@ export interface SphereFit {
 }
 
 /**
- * Least-squares sphere (orthogonal distances) by Gauss–Newton, started from the algebraic fit (Forbes, "Least-squares best-fit geometric elements",
- * NPL report DITC 140/89, 1989).
+ * Least-squares sphere (orthogonal distances) by Gauss–Newton, started from the algebraic fit (Forbes, "Least-squares
+ * best-fit geometric elements", NPL report DITC 140/89, 1989).
  * @param points n×3, n ≥ 4, not in one plane
  */
 export function fitSphere(points: ArrayLike<number>): SphereFit {

@@ -129,7 +129,8 @@ describe('scale from calliper distances', () => {
   ])('%s is refused', (_what, pairs, sentence) => expect(() => fitScale(pairs)).toThrow(sentence))
 })
 
-// Common practice: ×1000 is a metre taken for a millimetre, ×25.4 an inch, ×10 a centimetre. The inch is 25.4 mm exactly (international inch, 1959).
+// Common practice: ×1000 is a metre taken for a millimetre, ×25.4 an inch, ×10 a centimetre. The inch is 25.4 mm
+// exactly (international inch, 1959).
 test.each([
   [1000, 'metres'],
   [0.00101, 'thousand times too big'],

@@ -53,7 +53,8 @@ export function unitSlip(factor: number): UnitSlip | null {
 
 /**
  * Scale from calliper distances, weighted least squares through zero:
- * k = Σ(mᵢdᵢ/σᵢ²)/Σ(dᵢ²/σᵢ²), σᵢ² = u²(mᵢ) + k²u²(dᵢ), u²(dᵢ) = 2·pick²; the instrument's common error is added in quadrature.
+ * k = Σ(mᵢdᵢ/σᵢ²)/Σ(dᵢ²/σᵢ²), σᵢ² = u²(mᵢ) + k²u²(dᵢ), u²(dᵢ) = 2·pick²; the instrument's common error is added in
+ * quadrature.
  * The variance follows JCGM 100:2008 (law of propagation); k in σ is found by three rounds.
  */
 export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions = {}): ScaleFit {
@@ -98,7 +99,10 @@ export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions =
   }
 }
 
-/** Smaller than this the numbers can't be millimetres, larger they can't be either: from 5 mm to a person with what stands about them. */
+/**
+ * Smaller than this the numbers can't be millimetres, larger they can't be either: from 5 mm to a person with what
+ * stands about them.
+ */
 const MOST_METRES = 3
 const MOST_MM = 20_000
 

@@ -4,9 +4,11 @@ import type { TriangleMesh } from '../shapes'
 import { TriangleBvh } from '../spatial/triangle-bvh'
 
 /**
- * Pairs of faces that cross or lie on each other, by exact predicates (Shewchuk 1997) on the coordinates as stored: an edge of
- * one pierces the other, or coplanar faces overlap. Faces that only share a vertex or an edge as neighbours do not count.
- * Coincident vertices must be welded first. `limit` stops the search early; `changed` (one byte per face) looks only at pairs of which one is marked.
+ * Pairs of faces that cross or lie on each other, by exact predicates (Shewchuk 1997) on the coordinates as stored: an
+ * edge of one pierces the other, or coplanar faces overlap. Faces that only share a vertex or an edge as neighbours do
+ * not count.
+ * Coincident vertices must be welded first. `limit` stops the search early; `changed` (one byte per face) looks only at
+ * pairs of which one is marked.
  */
 export const findCrossings = (
   mesh: TriangleMesh,
@@ -16,7 +18,8 @@ export const findCrossings = (
 ): Uint32Array => searchCrossings(mesh, context, limit, changed, Infinity).pairs
 
 /**
- * The same, with a bound on how many pairs of faces whose boxes meet are looked at: thousands of faces on one edge make millions of pairs.
+ * The same, with a bound on how many pairs of faces whose boxes meet are looked at: thousands of faces on one edge make
+ * millions of pairs.
  * @returns the pairs found, and whether all were looked at
  */
 export function searchCrossings(
@@ -58,8 +61,9 @@ export function searchCrossings(
 }
 
 /**
- * Per face nx, ny, nz, d and the error bound e: a corner with |n·x − d| > e lies surely on that side of the face's plane. The bound is
- * generous (a few hundred roundings of the largest term), so that the exact predicates decide only what is close.
+ * Per face nx, ny, nz, d and the error bound e: a corner with |n·x − d| > e lies surely on that side of the face's
+ * plane. The bound is generous (a few hundred roundings of the largest term), so that the exact predicates decide only
+ * what is close.
  */
 function facePlanes(p: Float32Array, indices: Uint32Array): Float64Array {
   let reach = 0
@@ -224,7 +228,10 @@ function foldedOver(
   return turn(at, first, second, own) * turn(at, first, second, d) > 0
 }
 
-/** Two coplanar faces with one common corner o overlap: a far corner of one lies strictly inside the other's wedge, or they coincide in direction. */
+/**
+ * Two coplanar faces with one common corner o overlap: a far corner of one lies strictly inside the other's wedge, or
+ * they coincide in direction.
+ */
 function coplanarFan(p: Float32Array, o: number, q: number, r: number, s: number, t: number): boolean {
   if (side(p, o, q, r, s) !== 0 || side(p, o, q, r, t) !== 0) return false
   const at = projection(p, o, q, r)

@@ -1,7 +1,7 @@
 /**
- * Moves the new vertices of a patch to the thin-plate shape that continues the surface round it: least squares of the umbrella Laplacian over new
- * vertices and rim (Botsch and Kobbelt 2004; the rim's rows see the old surface, so the join is smooth in tangent too). Conjugate gradients,
- * matrix-free.
+ * Moves the new vertices of a patch to the thin-plate shape that continues the surface round it: least squares of the
+ * umbrella Laplacian over new vertices and rim (Botsch and Kobbelt 2004; the rim's rows see the old surface, so the
+ * join is smooth in tangent too). Conjugate gradients, matrix-free.
  *
  * @param positions all vertices, n×3 mm; those from `firstNew` on are moved in place
  * @param oldFaces, newFaces corner triples

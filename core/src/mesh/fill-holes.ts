@@ -19,8 +19,8 @@ export interface FillResult {
 }
 
 /**
- * Closes holes that follow the curvature round them: minimal triangulation of the loop, refined to the density of its rim, then faired to join
- * smoothly (Liepa 2003, "Filling holes in meshes", SGP). New vertices are marked as invented.
+ * Closes holes that follow the curvature round them: minimal triangulation of the loop, refined to the density of its
+ * rim, then faired to join smoothly (Liepa 2003, "Filling holes in meshes", SGP). New vertices are marked as invented.
  */
 export function fillHoles(input: TriangleMesh, options: FillOptions, context: RunContext): FillResult {
   if (!(options.perimeterMm > 0))
@@ -75,7 +75,10 @@ function closeOne(mesh: Working, loop: Int32Array): Working {
   return { positions, faces }
 }
 
-/** Liepa 2003, section 3: centroids are put in while a face is much larger than the edges of the rim suggest, then edges are relaxed. */
+/**
+ * Liepa 2003, section 3: centroids are put in while a face is much larger than the edges of the rim suggest, then edges
+ * are relaxed.
+ */
 function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { faces: number[]; added: number[] } {
   const added: number[] = []
   const offset = base.length / 3

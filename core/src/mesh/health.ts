@@ -20,7 +20,10 @@ export interface MeshHealth {
   readonly crossings: number
   /** Whether every pair of faces that might cross was looked at. */
   readonly crossingsComplete: boolean
-  /** After merging coincident vertices every edge has exactly two faces that run it in opposite directions, no zero-area face. */
+  /**
+   * After merging coincident vertices every edge has exactly two faces that run it in opposite directions, no zero-area
+   * face.
+   */
   readonly closed: boolean
   readonly manifold: boolean
   /** Handles of a closed manifold mesh by V − E + F = 2(c − g); null otherwise. */
@@ -30,7 +33,10 @@ export interface MeshHealth {
   readonly volumeMm3: number
 }
 
-/** The search for crossings ends with so many found, or so many pairs looked at: a sound mesh has some ten a face whose boxes meet. */
+/**
+ * The search for crossings ends with so many found, or so many pairs looked at: a sound mesh has some ten a face whose
+ * boxes meet.
+ */
 const MOST_CROSSINGS = 100_000
 const LOOKS_A_FACE = 200
 const LEAST_LOOKS = 4_000_000

@@ -40,7 +40,10 @@ function merged(...parts: TriangleMesh[]): TriangleMesh {
 }
 
 const phi = (1 + Math.sqrt(5)) / 2
-/** Closed forms for edge a: Coxeter, Regular Polytopes (1948), Table I (from memory; also in any table of solids). Vertices, edges and faces as Euler counts them. */
+/**
+ * Closed forms for edge a: Coxeter, Regular Polytopes (1948), Table I (from memory; also in any table of solids).
+ * Vertices, edges and faces as Euler counts them.
+ */
 const SOLIDS: [string, TriangleMesh, number, number, number, number][] = [
   ['tetrahedron', tetrahedron(), Math.sqrt(8), Math.sqrt(3) * 8, 8 ** 1.5 / (6 * Math.sqrt(2)), 4],
   ['cube', cube(3), 3, 54, 27, 8],
@@ -157,7 +160,8 @@ describe('crossings by exact predicates', () => {
     for (let i = 0; i < 300; i++) {
       const p = Array.from({ length: 18 }, () => r.integer(9) - 4)
       const found = pair(...p)
-      // Exact in whole numbers: sample the second triangle's edges against the first by signed volumes, and the other way round.
+      // Exact in whole numbers: sample the second triangle's edges against the first by signed volumes, and the other
+      // way round.
       const reference = wholeNumberCross(p) ? 1 : 0
       expect(found, p.join()).toBe(reference)
       crossing += reference
@@ -181,7 +185,8 @@ function wholeNumberCross(p: number[]): boolean {
     a[0]! * b[1]! - a[1]! * b[0]!,
   ]
   const dot = (a: number[], b: number[]) => a.reduce((s, v, i) => s + v * b[i]!, 0)
-  // Separating axes for two triangles: normals, edge × edge, and in-plane edge normals for coplanar ones. Closed sets: only a strict gap separates.
+  // Separating axes for two triangles: normals, edge × edge, and in-plane edge normals for coplanar ones. Closed sets:
+  // only a strict gap separates.
   const edges = (x: number[][]) => [sub(x[1]!, x[0]!), sub(x[2]!, x[1]!), sub(x[0]!, x[2]!)]
   const n = cross(edges(t)[0]!, edges(t)[1]!),
     m = cross(edges(u)[0]!, edges(u)[1]!)

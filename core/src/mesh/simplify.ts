@@ -24,12 +24,14 @@ export interface SimplifyResult {
 const ROUNDS = 12
 
 /**
- * Fewer faces by quadric edge collapse (meshoptimizer; Garland and Heckbert 1997), borders held. Give a face count, a deviation, or
- * both: the first limit reached stops it. Positions and indices are checked first, as the library takes anything.
+ * Fewer faces by quadric edge collapse (meshoptimizer; Garland and Heckbert 1997), borders held. Give a face count, a
+ * deviation, or both: the first limit reached stops it. Positions and indices are checked first, as the library takes
+ * anything.
  *
- * The library may fold the surface or pinch it (edges with more than two faces, faces that cross or have no area). Such places are found by exact
- * predicates on the result, their surroundings are locked at full density, and the whole is simplified again until no fault is left that the
- * input did not have: a sound mesh stays sound, with a few more faces than asked for.
+ * The library may fold the surface or pinch it (edges with more than two faces, faces that cross or have no area). Such
+ * places are found by exact predicates on the result, their surroundings are locked at full density, and the whole is
+ * simplified again until no fault is left that the input did not have: a sound mesh stays sound, with a few more faces
+ * than asked for.
  */
 export async function simplifyMesh(
   input: TriangleMesh,
@@ -66,7 +68,8 @@ export async function simplifyMesh(
     const faulty = faultyVertices(coarse, context).filter((v) => !known.has(v))
     if (faulty.length === 0 || round === ROUNDS) {
       const reached = coarse.indices.length / 3
-      // Far below the input's density the locked places are too dense to get there at once: halfway first, where locks cost less.
+      // Far below the input's density the locked places are too dense to get there at once: halfway first, where locks
+      // cost less.
       if (
         faces !== undefined &&
         deviationMm === undefined &&
@@ -87,7 +90,10 @@ export async function simplifyMesh(
   }
 }
 
-/** Vertices at edges with more than two faces or faces that run the same way, at pinched points, of faces without area and of crossing faces. */
+/**
+ * Vertices at edges with more than two faces or faces that run the same way, at pinched points, of faces without area
+ * and of crossing faces.
+ */
 function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
   const { indices, positions: p } = mesh
   const out = new Set<number>()

@@ -16,7 +16,10 @@ export interface EdgeTopology {
   readonly flippedEdges: number
 }
 
-/** Buckets half-edges by their lower vertex (counting sort), orders each bucket by the other end, and pairs up what stands together. */
+/**
+ * Buckets half-edges by their lower vertex (counting sort), orders each bucket by the other end, and pairs up what
+ * stands together.
+ */
 export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
   const { indices } = mesh
   const vertices = mesh.positions.length / 3
@@ -83,7 +86,9 @@ export interface BoundaryLoop {
   readonly perimeterMm: number
 }
 
-/** Closed chains of border edges. At a vertex where several borders meet the chain turns into the one not yet walked. */
+/**
+ * Closed chains of border edges. At a vertex where several borders meet the chain turns into the one not yet walked.
+ */
 export function boundaryLoops(mesh: TriangleMesh, topology: EdgeTopology): BoundaryLoop[] {
   const { indices, positions: p } = mesh
   const outgoing = new Map<number, number[]>()

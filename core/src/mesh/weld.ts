@@ -45,7 +45,10 @@ export function weldIndex(positions: Float32Array): { remap: Uint32Array; kept: 
   return { remap, kept: kept.slice(0, count) }
 }
 
-/** The mesh with coincident vertices merged; faces that lose a corner by it are dropped. Attributes of the first survive. */
+/**
+ * The mesh with coincident vertices merged; faces that lose a corner by it are dropped. Attributes of the first
+ * survive.
+ */
 export function weldVertices(mesh: TriangleMesh): TriangleMesh {
   const { remap, kept } = weldIndex(mesh.positions)
   if (kept.length === mesh.positions.length / 3) return mesh

@@ -7,7 +7,9 @@ interface Params {
   verdict: Verdict
 }
 
-/** A person stands for a join that the findings do not: the motions stay as they are, the reason goes into the ledger. */
+/**
+ * A person stands for a join that the findings do not: the motions stay as they are, the reason goes into the ledger.
+ */
 export const acceptJoin = defineOperation<Params>({
   name: 'join.accept',
   version: 1,

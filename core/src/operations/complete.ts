@@ -14,7 +14,10 @@ interface Params {
   names: string[]
   /** How each take was made, by its plan; null where that is not known. */
   planned: (PlannedTake | null)[]
-  /** Motions of a join that holds all takes, take → fixed take; null: laid together by their planned poses and a coarse match. */
+  /**
+   * Motions of a join that holds all takes, take → fixed take; null: laid together by their planned poses and a coarse
+   * match.
+   */
   motions: Record<string, number[][]> | null
   fixed: string
   device: DeviceProfile

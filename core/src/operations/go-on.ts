@@ -22,13 +22,17 @@ interface Params {
   sameSetup: boolean
 }
 
-/** Of what the later take sees, this much must be known before frames can go on from it (common practice: about a third; less cannot be checked). */
+/**
+ * Of what the later take sees, this much must be known before frames can go on from it (common practice: about a third;
+ * less cannot be checked).
+ */
 const LEAST_KNOWN = 0.15
 const WANTED_KNOWN = 0.3
 
 /**
- * Puts a take to another so that both are one: where both see the same, the surest point stays. In the same set-up points are taken as they lie;
- * otherwise the later take is matched to the earlier one, from what the plan says of its pose.
+ * Puts a take to another so that both are one: where both see the same, the surest point stays. In the same set-up
+ * points are taken as they lie; otherwise the later take is matched to the earlier one, from what the plan says of its
+ * pose.
  */
 export const goOn = defineOperation<Params>({
   name: 'take.goOn',

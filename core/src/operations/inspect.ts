@@ -8,7 +8,10 @@ import { boundsOf, diagonal, type Shape } from '../shapes'
 import { healthFigures } from './mend'
 import { defineOperation } from './operation'
 
-/** What is in a shape: kind, counts, bounds, parts, and whether the numbers look like millimetres. Works on what was just read from a file. */
+/**
+ * What is in a shape: kind, counts, bounds, parts, and whether the numbers look like millimetres. Works on what was
+ * just read from a file.
+ */
 export const inspectShape = defineOperation<{ full: boolean }>({
   name: 'take.inspect',
   version: 1,

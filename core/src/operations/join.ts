@@ -65,7 +65,10 @@ const areaEnd = Joi.object({
 
 export const pickPairsSchema = Joi.array().items(Joi.object({ a: pickEnd.required(), b: pickEnd.required() }))
 
-/** Takes into one frame: from picked pairs or given motions where there are any, by their shapes where not; then all together, and judged. */
+/**
+ * Takes into one frame: from picked pairs or given motions where there are any, by their shapes where not; then all
+ * together, and judged.
+ */
 export const joinTakes = defineOperation<Params>({
   name: 'join.match',
   version: 2,
@@ -200,7 +203,10 @@ async function startMotions(
 
 const areaOf = (e: AreaEnd): Area => ({ at: [e.at[0]!, e.at[1]!, e.at[2]!], radiusMm: e.radiusMm })
 
-/** How well a person finds the same place on two takes by eye, mm (common practice: within a millimetre on sharp features). */
+/**
+ * How well a person finds the same place on two takes by eye, mm (common practice: within a millimetre on sharp
+ * features).
+ */
 const PICK_SIGMA_MM = 0.8
 
 /** Picks say which places are the same, however the takes came to where they are. */
@@ -255,7 +261,10 @@ function refuseTwins(clouds: readonly PointCloud[], names: readonly string[]): v
     }
 }
 
-/** Units that files are mixed up in, as ratios; a take of a detail may well be ten times smaller than one of the whole, so that cm are not told from it. */
+/**
+ * Units that files are mixed up in, as ratios; a take of a detail may well be ten times smaller than one of the whole,
+ * so that cm are not told from it.
+ */
 const SLIPS: readonly [number, string][] = [
   [25.4, 'one is in inches, the other in mm'],
   [1000, 'one is in m, the other in mm'],

@@ -82,8 +82,8 @@ export function healthFigures(h: MeshHealth): Figures {
 export const healthFindings = (h: MeshHealth): Finding[] => [healthOf(healthFigures(h))]
 
 /**
- * What a mesh's figures say of its health, whichever act left them. Not closed is never sound, whatever the reason; what was not looked for
- * is said.
+ * What a mesh's figures say of its health, whichever act left them. Not closed is never sound, whatever the reason;
+ * what was not looked for is said.
  */
 export function healthOf(f: Figures): Finding {
   const n = (key: string): number => Number(f[key] ?? 0)

@@ -27,7 +27,10 @@ export interface Scalars {
 export type Artefact = Shape | Motions | Selection | Scalars
 export type ArtefactKind = Artefact['kind']
 
-/** A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh; what ends in `?` may be left out. */
+/**
+ * A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh; what ends in `?` may be left
+ * out.
+ */
 export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection' | 'clouds?' | 'motions?'
 
 /** Motions are kept by the takes' names, so two of one name would be taken for each other. */
@@ -45,7 +48,9 @@ export interface OperationResult {
 }
 
 export interface Estimate {
-  /** Work units; the host turns them into seconds by its own measured speed. One unit is about a million point visits. */
+  /**
+   * Work units; the host turns them into seconds by its own measured speed. One unit is about a million point visits.
+   */
   readonly work: number
   readonly bytes: number
 }

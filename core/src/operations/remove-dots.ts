@@ -9,7 +9,9 @@ interface Params {
   apply: boolean
 }
 
-/** Reference dots on piece and table. The discs are gaps afterwards: fill them at Mend, or move the dots and take again. */
+/**
+ * Reference dots on piece and table. The discs are gaps afterwards: fill them at Mend, or move the dots and take again.
+ */
 export const removeDots = defineOperation<Params>({
   name: 'tidy.removeDots',
   version: 1,

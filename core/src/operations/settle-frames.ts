@@ -30,8 +30,8 @@ export type SettledPart = Pick<OperationResult, 'figures' | 'findings'> & {
 }
 
 /**
- * The frames of joined takes matched with each other in one problem. It is the same whichever take is asked for: what comes out of one take alone is
- * what comes out of it when all are asked for.
+ * The frames of joined takes matched with each other in one problem. It is the same whichever take is asked for: what
+ * comes out of one take alone is what comes out of it when all are asked for.
  * @param of names of the takes that are asked for; their frames must be free to move
  * @throws as `settleFrames`
  */

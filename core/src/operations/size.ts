@@ -41,7 +41,10 @@ export const scaleShape = defineOperation<Params>({
     pickMm: Joi.number().min(0).default(0.05),
     commonMm: Joi.number().min(0).default(0),
     factor: Joi.number().positive().allow(null).default(null),
-    /** Scale even where the readings point to a slip of the unit or of a decimal place; otherwise that is refused, and said. */
+    /**
+     * Scale even where the readings point to a slip of the unit or of a decimal place; otherwise that is refused, and
+     * said.
+     */
     despite: Joi.boolean().default(true),
   }),
   estimate: ({ shape }) => ({

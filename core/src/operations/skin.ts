@@ -83,7 +83,8 @@ export const skinTakes = defineOperation<Params>({
       { ...params, ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }) },
       stage(context, 0.2, 1),
     )
-    // The common frame is the fixed take's, with the place it holds in its file; stood upright it has no place there any more.
+    // The common frame is the fixed take's, with the place it holds in its file; stood upright it has no place there
+    // any more.
     const originMm = upright ? undefined : takes.find((t) => isIdentity(t.motion))?.cloud.originMm
     const mesh = originMm ? { ...local, originMm } : local
     const shares = evidenceShares(mesh)

@@ -15,7 +15,10 @@ const CAP_SCATTERS = 3
 /** More held back than this means that the surface, not its noise, was about to be moved. */
 const MANY_CAPPED = 0.05
 
-/** Takes noise off a take: points move along their normals onto the surface their neighbours agree on, never farther than the cap. */
+/**
+ * Takes noise off a take: points move along their normals onto the surface their neighbours agree on, never farther
+ * than the cap.
+ */
 export const smoothTake = defineOperation<Params>({
   name: 'tidy.smooth',
   version: 1,

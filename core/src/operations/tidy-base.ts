@@ -46,7 +46,10 @@ export function without(
   }
 }
 
-/** The plane a take stands on: a given one (normal and offset, as a table's figures hold it), the table found, or the level through its lowest points. */
+/**
+ * The plane a take stands on: a given one (normal and offset, as a table's figures hold it), the table found, or the
+ * level through its lowest points.
+ */
 export function standOf(
   cloud: PointCloud & { readonly normals: Float32Array },
   given: readonly number[] | null,

@@ -30,7 +30,10 @@ export const trimTable = defineOperation<Params>({
     bandMm: Joi.number().positive().max(1000).default(0.5),
     /** Cut even where the plane looks like a side of the piece. */
     force: Joi.boolean().default(false),
-    /** Where the device's own table lies, normal and offset: used where the points do not show a table, being hidden by the piece. */
+    /**
+     * Where the device's own table lies, normal and offset: used where the points do not show a table, being hidden by
+     * the piece.
+     */
     plane: Joi.array().items(Joi.number()).length(4).allow(null).default(null),
     apply: Joi.boolean().default(true),
   }),

@@ -7,7 +7,10 @@ import { featureKernel } from '../cloud/normals'
 import { meanDistanceKernel } from '../cloud/outliers'
 import type { Part } from '../spatial/neighbourhoods'
 
-/** A loop that can be shared out: it reads and writes arrays, each share other places of them. `tick` hears how many items are done, and throws to stop. */
+/**
+ * A loop that can be shared out: it reads and writes arrays, each share other places of them. `tick` hears how many
+ * items are done, and throws to stop.
+ */
 export type Kernel = (
   arrays: Readonly<Record<string, KernelArray>>,
   params: Readonly<Record<string, number>>,

@@ -186,8 +186,8 @@ export function samplesOf(facets: Facets, keep: (i: number) => boolean, most = 4
 }
 
 /**
- * The same at the middles of each facet's edges: three samples a facet integrate squares of displacements over flat facets exactly (Strang and Fix
- * 1973), so that what is held does not depend on how finely the surface is cut.
+ * The same at the middles of each facet's edges: three samples a facet integrate squares of displacements over flat
+ * facets exactly (Strang and Fix 1973), so that what is held does not depend on how finely the surface is cut.
  */
 export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most = 4000): SurfaceSamples {
   const index: number[] = []
@@ -225,7 +225,10 @@ export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most =
   return { points, normals, areas }
 }
 
-/** Independent samples are about four spacings apart: what lies closer is smoothed together by the device. Common practice, to be set against real repeats. */
+/**
+ * Independent samples are about four spacings apart: what lies closer is smoothed together by the device. Common
+ * practice, to be set against real repeats.
+ */
 const CORRELATION_SPACINGS = 4
 
 export function noiseModel(device: DeviceProfile, distanceMm: number): NoiseModel {
@@ -330,7 +333,10 @@ export class JoinProblem {
     }
   }
 
-  /** Eigen-analysis of all takes at once, the first held still; each mode told as the motion of the two takes it moves apart the most. */
+  /**
+   * Eigen-analysis of all takes at once, the first held still; each mode told as the motion of the two takes it moves
+   * apart the most.
+   */
   private joint(
     k: Float64Array,
     size: number,

@@ -98,8 +98,8 @@ const TIDY_MINUTES = 5
 const PHOTO_MINUTES = 0.12
 
 /**
- * The session in order. Photos for colour are taken in each pose before its first take; with a coat, in every pose before the first coat. A coat that
- * has gone is renewed before the next take.
+ * The session in order. Photos for colour are taken in each pose before its first take; with a coat, in every pose
+ * before the first coat. A coat that has gone is renewed before the next take.
  */
 export function timelineOf(plan: Plan, coat: CoatDecision, photos: PhotoPlan | null): Timeline {
   const slots: Slot[] = []
@@ -161,7 +161,10 @@ export interface ToleranceBudget {
   readonly largest: string
 }
 
-/** Thermal expansion of usual materials, per kelvin; a middle value stands in where the material is not named (from memory of handbook tables). */
+/**
+ * Thermal expansion of usual materials, per kelvin; a middle value stands in where the material is not named (from
+ * memory of handbook tables).
+ */
 const EXPANSION = 12e-6
 
 /** Combined standard uncertainty of uncorrelated terms: root sum of squares (JCGM 100:2008, 5.1.2). */

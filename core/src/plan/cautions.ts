@@ -2,7 +2,10 @@ import type { Brief } from '../brief/brief'
 import { needsCoat } from '../brief/requirements'
 import type { Plan } from './plan'
 
-/* Where the work can hurt someone or the piece. General advice; the sheet of the product, local rules, the owner and qualified people come first. */
+/*
+ * Where the work can hurt someone or the piece. General advice; the sheet of the product, local rules, the owner and
+ * qualified people come first.
+ */
 
 export interface Caution {
   readonly id: string

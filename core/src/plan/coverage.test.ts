@@ -58,7 +58,8 @@ describe('closed forms (geometry)', () => {
     const scene = sceneOf({ kind: 'box' }, [80, 50, 30])
     expect(seenShare(scene, free(scene, far(85), { elevationDeg: 35, headingDeg: 45 }))).toBeCloseTo(0.5, 3)
   })
-  // Common practice: shots 45° apart share at least 30 % of what they see. On a cylinder seen to 60° each shot sees 120°.
+  // Common practice: shots 45° apart share at least 30 % of what they see. On a cylinder seen to 60° each shot sees
+  // 120°.
   test('neighbouring shots of a round piece share (arc − step)/arc', () => {
     const scene = sceneOf({ kind: 'cylinder' }, [50, 50, 400], 8000)
     const a = free(scene, far(60), { elevationDeg: 0.05 }),

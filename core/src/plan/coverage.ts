@@ -54,8 +54,8 @@ export class CoverageScene {
   }
 
   /**
-   * Runs a planned take: a facet counts where camera and projector both see it, inside window and depth band, no flatter than the device can, over
-   * the floor limit and clear of what holds the piece.
+   * Runs a planned take: a facet counts where camera and projector both see it, inside window and depth band, no
+   * flatter than the device can, over the floor limit and clear of what holds the piece.
    * @param perView what each view sees, as a list of facets that is used again for the next
    */
   cover(
@@ -99,7 +99,10 @@ export class CoverageScene {
     return out
   }
 
-  /** How many of the given dots each view of a take sees; positions and normals n×3, in the coordinates of the piece or of the table. */
+  /**
+   * How many of the given dots each view of a take sees; positions and normals n×3, in the coordinates of the piece or
+   * of the table.
+   */
   dotsInViews(
     take: PlannedTake,
     device: DeviceProfile,
@@ -219,7 +222,10 @@ export class CoverageScene {
     return out
   }
 
-  /** By how many of many directions, spread over the sphere (Fibonacci lattice; González 2010), a straight line from outside reaches each facet. */
+  /**
+   * By how many of many directions, spread over the sphere (Fibonacci lattice; González 2010), a straight line from
+   * outside reaches each facet.
+   */
   openness(directions = OPEN_DIRECTIONS): Uint8Array {
     const { facets, map, centre } = this
     const out = new Uint8Array(facets.count)

@@ -1,8 +1,9 @@
 import type { TriangleMesh } from '../shapes'
 
 /**
- * What an eye sees of a closed mesh: a square perspective depth buffer, filled by scan conversion of the faces turned towards it. Depth along the
- * axis, as 1/z, which is linear in the picture (Heckbert 1989). Buffers are kept between views; not re-entrant.
+ * What an eye sees of a closed mesh: a square perspective depth buffer, filled by scan conversion of the faces turned
+ * towards it. Depth along the axis, as 1/z, which is linear in the picture (Heckbert 1989). Buffers are kept between
+ * views; not re-entrant.
  */
 export class DepthMap {
   /** 1/z of the nearest face; 0 where there is none. */
@@ -167,7 +168,8 @@ export class DepthMap {
   }
 
   /**
-   * Whether the point is the nearest thing in its direction: nothing in the picture around it lies nearer than the surface's own slope explains.
+   * Whether the point is the nearest thing in its direction: nothing in the picture around it lies nearer than the
+   * surface's own slope explains.
    * @param cosine of the angle between surface and line of sight
    */
   sees(x: number, y: number, z: number, cosine: number): boolean {
@@ -189,8 +191,9 @@ export class DepthMap {
   }
 
   /**
-   * Distance from the eye along a unit direction to the nearest face. 0 where there is none in the picture around it; negative where an outline runs
-   * through the picture there, so that only a true ray can tell (its size is the nearest distance about).
+   * Distance from the eye along a unit direction to the nearest face. 0 where there is none in the picture around it;
+   * negative where an outline runs through the picture there, so that only a true ray can tell (its size is the nearest
+   * distance about).
    */
   rangeAlong(dx: number, dy: number, dz: number): number {
     const { axes, pixels, half, inverse } = this

@@ -3,8 +3,8 @@ import { GeometryError } from '../errors'
 import { presetSchema, type ImportPreset } from '../measure/preset'
 
 /*
- * Classes of devices as editable, versioned data. The figures of the profiles that ship are invented but plausible: real devices' figures are the
- * user's to enter. Lengths in mm.
+ * Classes of devices as editable, versioned data. The figures of the profiles that ship are invented but plausible:
+ * real devices' figures are the user's to enter. Lengths in mm.
  */
 
 export const TRACKING = ['table', 'shape', 'colour', 'dots', 'encoders'] as const
@@ -34,7 +34,9 @@ export interface DeviceProfile {
   readonly farMm: number
   /** Between neighbouring points of one frame at the stand-off. */
   readonly spacingMm: number
-  /** One standard deviation at the stand-off; it grows with distance to the power of `noiseGrowth` (2 by triangulation). */
+  /**
+   * One standard deviation at the stand-off; it grows with distance to the power of `noiseGrowth` (2 by triangulation).
+   */
   readonly noiseMm: number
   readonly noiseGrowth: number
   readonly accuracyMm: number
@@ -168,8 +170,9 @@ export const spacingAtMm = (d: Pick<DeviceProfile, 'spacingMm' | 'standOffMm'>, 
   (d.spacingMm * distanceMm) / d.standOffMm
 
 /**
- * Contrast of the pattern at a depth, 0–1: full in focus, half at the ends of the depth band, less beyond. Blur grows with the difference of the
- * inverse distances (thin lens); that the band's ends are where half is left is a rule of this model, not of any device.
+ * Contrast of the pattern at a depth, 0–1: full in focus, half at the ends of the depth band, less beyond. Blur grows
+ * with the difference of the inverse distances (thin lens); that the band's ends are where half is left is a rule of
+ * this model, not of any device.
  */
 export function patternContrast(d: Pick<DeviceProfile, 'standOffMm' | 'nearMm' | 'farMm'>, depthMm: number): number {
   const end = depthMm < d.standOffMm ? d.nearMm : d.farMm
@@ -181,7 +184,10 @@ export function patternContrast(d: Pick<DeviceProfile, 'standOffMm' | 'nearMm' |
 export const pitchMm = (distanceMm: number, fieldOfViewRad: number, pixels: number): number =>
   (2 * distanceMm * Math.tan(fieldOfViewRad / 2)) / pixels
 
-/** Range noise at a distance. δz ≈ z²·δd/(f·b), so twice as far is four times the noise (Luhmann et al., Close-Range Photogrammetry). */
+/**
+ * Range noise at a distance. δz ≈ z²·δd/(f·b), so twice as far is four times the noise (Luhmann et al., Close-Range
+ * Photogrammetry).
+ */
 export function rangeNoiseMm(
   d: { readonly noiseMm: number; readonly standOffMm: number; readonly noiseGrowth?: number },
   distanceMm: number,

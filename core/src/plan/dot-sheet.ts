@@ -13,7 +13,10 @@ export const CHECK_BAR_MM = 100
 const BORDER_MM = 15
 const INK = '#000'
 
-/** The first four codes of the public ArUco dictionary MIP_36h12 (Romero-Ramirez, Muñoz-Salinas, Medina-Carnicer 2018), six rows of six, 1 is white. */
+/**
+ * The first four codes of the public ArUco dictionary MIP_36h12 (Romero-Ramirez, Muñoz-Salinas, Medina-Carnicer 2018),
+ * six rows of six, 1 is white.
+ */
 const MARK_CODES = [
   '110100101011011000111010000010011101',
   '011000000000000100010011010011100101',
@@ -97,7 +100,10 @@ export function matSheet(layout: DotLayout, settings: DotSettings, footRadiusMm:
   )
 }
 
-/** The stands as cut-outs: two slanted faces and a foot that is glued under, folded along the dashed lines. One page for every two stands. */
+/**
+ * The stands as cut-outs: two slanted faces and a foot that is glued under, folded along the dashed lines. One page for
+ * every two stands.
+ */
 export function standSheets(
   layout: DotLayout,
   settings: DotSettings,
@@ -150,7 +156,8 @@ function standNet(layout: DotLayout, settings: DotSettings, stand: Stand, index:
     const across = -dx * Math.sin(heading) + dy * Math.cos(heading)
     const outward = dx * Math.cos(heading) + dy * Math.sin(heading)
     const upFace = layout.positions[i * 3 + 2]! / Math.sin(slant)
-    // The strip runs up the first face to the ridge and down the second; folding leaves its sideways coordinate as it is.
+    // The strip runs up the first face to the ridge and down the second; folding leaves its sideways coordinate as it
+    // is.
     const px = x + stand.widthMm / 2 - across,
       py = outward > 0 ? y + upFace : y + face + (face - upFace)
     parts.push(

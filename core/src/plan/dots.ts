@@ -4,8 +4,8 @@ import { KdTree } from '../spatial/kd-tree'
 import type { Facets } from './facets'
 
 /*
- * Where reference dots go: spread like blue noise (no row, no grid), and no two neighbourhoods alike, so that a device never takes one place for
- * another.
+ * Where reference dots go: spread like blue noise (no row, no grid), and no two neighbourhoods alike, so that a device
+ * never takes one place for another.
  */
 
 export interface DotSettings {
@@ -124,8 +124,8 @@ interface Spot {
 }
 
 /**
- * Throws darts from a source of spots, keeping a least distance (Cook 1986), until `fails` in a row find no room; then moves dots of alike
- * neighbourhoods until none are left, or the tries are used up.
+ * Throws darts from a source of spots, keeping a least distance (Cook 1986), until `fails` in a row find no room; then
+ * moves dots of alike neighbourhoods until none are left, or the tries are used up.
  */
 function scatter(
   source: () => Spot,
@@ -271,7 +271,10 @@ function spotOnStand(s: Stand, stand: number, random: Random, margin: number): S
   }
 }
 
-/** Facets a dot may sit on: flat all over the dot and its margin, so that its disc can be refilled flat and spoils no edge. */
+/**
+ * Facets a dot may sit on: flat all over the dot and its margin, so that its disc can be refilled flat and spoils no
+ * edge.
+ */
 export function flatFacets(facets: Facets, radiusMm: number, bendDeg = 8): Int32Array {
   const limit = Math.cos((bendDeg * Math.PI) / 180)
   const cells = new Map<string, number[]>()

@@ -23,8 +23,8 @@ const TILT = 0.5
 const MIRROR = { matt: 1, satin: 2, gloss: 5, metal: 1, clear: 1 } as const
 
 /**
- * Steps of exposure so that each zone is, somewhere, over the device's floor and under its clipping: the range of all zones, brightest mirror to
- * darkest tilt, laid over the range that one exposure holds.
+ * Steps of exposure so that each zone is, somewhere, over the device's floor and under its clipping: the range of all
+ * zones, brightest mirror to darkest tilt, laid over the range that one exposure holds.
  * @param range brightest over darkest signal of one exposure, > 1
  */
 export function planExposures(zones: readonly Zone[], range: number, coated = false): ExposurePlan {

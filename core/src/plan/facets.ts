@@ -1,8 +1,10 @@
 import type { TriangleMesh } from '../shapes'
 
 /**
- * A surface cut into small triangles of about equal size; each is one sample: where it is seen, what it weighs, and what is painted.
- * n facets: corners n×9, their normals n×9 (unit, smooth across soft edges), centres n×3, normals there n×3, areas n; mm and mm².
+ * A surface cut into small triangles of about equal size; each is one sample: where it is seen, what it weighs, and
+ * what is painted.
+ * n facets: corners n×9, their normals n×9 (unit, smooth across soft edges), centres n×3, normals there n×3, areas n;
+ * mm and mm².
  */
 export interface Facets {
   readonly count: number
@@ -19,7 +21,10 @@ export interface Facets {
 /** Faces that meet at less than this are one rounded surface, at more an edge. */
 const CREASE_DEG = 32
 
-/** Cuts every face along its longest edge until about `wanted` facets are there (the longest-edge rule of Rivara 1984, each face for itself). */
+/**
+ * Cuts every face along its longest edge until about `wanted` facets are there (the longest-edge rule of Rivara 1984,
+ * each face for itself).
+ */
 export function cutFacets(mesh: TriangleMesh, wanted = 20_000): Facets {
   // Slivers are cut by their length too; where there are many, all is cut less fine until the count fits.
   let aim = wanted
@@ -114,8 +119,8 @@ function triangleArea(p: ArrayLike<number>, a: number, b: number, c: number): nu
 }
 
 /**
- * One normal for each corner of each face (faces×9): the mean, weighted by the angle at the vertex (Thürmer and Wüthrich 1998), of the vertex's faces
- * that meet this one softly.
+ * One normal for each corner of each face (faces×9): the mean, weighted by the angle at the vertex (Thürmer and
+ * Wüthrich 1998), of the vertex's faces that meet this one softly.
  */
 export function cornerNormals(mesh: TriangleMesh, creaseDeg: number): Float32Array {
   const { positions: p, indices } = mesh

@@ -3,7 +3,10 @@ import { INSIDE_SHARE, SEEN } from './assess'
 import { OPEN_DIRECTIONS } from './coverage'
 import type { Facets } from './facets'
 
-/* Where a plan leaves something unseen: patches of facets that touch and face the same side, told by their place on the standing piece. */
+/*
+ * Where a plan leaves something unseen: patches of facets that touch and face the same side, told by their place on the
+ * standing piece.
+ */
 
 export interface Gap {
   readonly areaMm2: number

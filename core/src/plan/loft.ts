@@ -8,7 +8,10 @@ export type Ring = number[]
 /** Closes an end in a way of its own. */
 export type Cap = (builder: MeshBuilder, ring: readonly number[]) => void
 
-/** Rings of equal count (or a single point) joined into a closed mesh that faces outward; flat ends are filled by ear clipping unless a cap is given. */
+/**
+ * Rings of equal count (or a single point) joined into a closed mesh that faces outward; flat ends are filled by ear
+ * clipping unless a cap is given.
+ */
 export function loft(rings: readonly Ring[], first?: Cap, last?: Cap): TriangleMesh {
   const builder = new MeshBuilder()
   const ids = rings.map((ring) => builder.points(ring))

@@ -43,7 +43,10 @@ export const cameraSchema = Joi.object<PhotoSettings>({
 export const hyperfocalMm = (focalMm: number, fNumber: number, confusionMm: number): number =>
   focalMm ** 2 / (fNumber * confusionMm) + focalMm
 
-/** Near and far end of what is sharp when focused at s: s·(H−f)/(H+s−2f) and s·(H−f)/(H−s); Infinity beyond the hyperfocal distance. */
+/**
+ * Near and far end of what is sharp when focused at s: s·(H−f)/(H+s−2f) and s·(H−f)/(H−s); Infinity beyond the
+ * hyperfocal distance.
+ */
 export function depthOfFieldMm(
   focalMm: number,
   fNumber: number,

@@ -244,7 +244,8 @@ describe('device profiles', () => {
     expect(pitchMm(500, 2 * Math.atan(0.2), 1000)).toBeCloseTo(0.2, 12)
     expect((1 / spacingAtMm(d, 165)) ** 2 / (1 / spacingAtMm(d, 330)) ** 2).toBeCloseTo(4, 12)
   })
-  // Common practice: a turn of 20 to 32 s, or 8 stops of 45° with at least 30 % in common, which asks for 64.3° of arc a shot.
+  // Common practice: a turn of 20 to 32 s, or 8 stops of 45° with at least 30 % in common, which asks for 64.3° of arc
+  // a shot.
   test('turntable arithmetic', () => {
     expect(arcPerFrameMm(60, 26, 8)).toBeCloseTo((2 * Math.PI * 60) / 208, 12)
     expect(framesPerTurn(device({}), 26)).toBe(208)
@@ -256,7 +257,8 @@ describe('device profiles', () => {
 })
 
 describe('photos (optics)', () => {
-  // A worked figure of the depth-of-field tables: 50 mm at f/8 with a circle of 0.03 mm has its hyperfocal distance at 10.5 m (from memory).
+  // A worked figure of the depth-of-field tables: 50 mm at f/8 with a circle of 0.03 mm has its hyperfocal distance at
+  // 10.5 m (from memory).
   test('hyperfocal distance', () => expect(hyperfocalMm(50, 8, 0.03)).toBeCloseTo(10466.7, 1))
   test('focused there, all from half of it to infinity is sharp; nearer, the limits are those of the lens equation', () => {
     const h = hyperfocalMm(50, 8, 0.03)

@@ -50,7 +50,10 @@ export interface PlanReport {
 
 /** What takes longer and may come after. */
 export interface PlanDetails {
-  /** Per take: the view that sees most of what is known from the takes before, and the share it is of what that view sees; 1 for the first take. */
+  /**
+   * Per take: the view that sees most of what is known from the takes before, and the share it is of what that view
+   * sees; 1 for the first take.
+   */
   readonly restart: readonly Restart[]
   readonly dots: {
     readonly layout: DotLayout
@@ -80,7 +83,10 @@ const SEARCH_PIXELS = 140
 /** Pairs that are looked through for look-alikes, those that share most first. */
 const MOST_PAIRS = 12
 
-/** Holds one stand-in and what was found out about it, so that a change of one take costs that take alone. Not re-entrant. */
+/**
+ * Holds one stand-in and what was found out about it, so that a change of one take costs that take alone. Not
+ * re-entrant.
+ */
 export class Planner {
   readonly facets: Facets
   private readonly scene: CoverageScene
@@ -208,7 +214,9 @@ export class Planner {
     return found
   }
 
-  /** For each take after a turn: the view that sees most of what is known already, and how much of what it sees that is. */
+  /**
+   * For each take after a turn: the view that sees most of what is known already, and how much of what it sees that is.
+   */
   private restarts(plan: Plan, covers: readonly TakeCoverage[]): Restart[] {
     const { areas, count } = this.facets
     const known = new Uint8Array(count)

@@ -4,7 +4,8 @@ import { boundsOf, type TriangleMesh } from '../shapes'
 import { loft, type Cap, type MeshBuilder, type Ring } from './loft'
 
 /*
- * The plan's proxy form of a piece: a closed mesh, scaled to the brief, standing upright with its base on z = 0 and its middle over the origin.
+ * The plan's proxy form of a piece: a closed mesh, scaled to the brief, standing upright with its base on z = 0 and its
+ * middle over the origin.
  * Every kind is a loft: rings of points one over the other, joined by quads, the ends capped.
  */
 
@@ -14,7 +15,10 @@ export interface Hollow {
 }
 
 export type StandIn =
-  /** `reliefMm` raises the top face by a gentle, unsymmetrical pattern of that height; `reliefBelow` does so under it too. */
+  /**
+   * `reliefMm` raises the top face by a gentle, unsymmetrical pattern of that height; `reliefBelow` does so under it
+   * too.
+   */
   | {
       readonly kind: 'box'
       readonly bevelMm?: number
@@ -65,7 +69,8 @@ const AROUND = 72
 
 /**
  * @param size length, width, height in mm
- * @param mesh the stored shape of a stand-in of kind 'mesh', in mm; shifted on to the origin and scaled so that its height is the brief's
+ * @param mesh the stored shape of a stand-in of kind 'mesh', in mm; shifted on to the origin and scaled so that its
+ * height is the brief's
  * @throws PARAMS, DEGENERATE with what is wrong about the form
  */
 export function buildStandIn(standIn: StandIn, size: Size, mesh?: TriangleMesh): TriangleMesh {
@@ -327,7 +332,10 @@ function edgePoints(x: number, y: number): Outline {
   ]
 }
 
-/** A grid over the top whose border is the ring; heights are a few waves of unequal length, so that no turn or shift fits it on to itself. */
+/**
+ * A grid over the top whose border is the ring; heights are a few waves of unequal length, so that no turn or shift
+ * fits it on to itself.
+ */
 function reliefCap(
   builder: MeshBuilder,
   ring: readonly number[],

@@ -73,7 +73,8 @@ export function suitabilityOf(brief: Brief, device: DeviceProfile): Suitability 
     )
   else say('sound', `It tracks by ${tracks.join(', ')}.`)
   if (brief.traits.includes('hollow')) {
-    // Both eyes must look in: a hollow about half the piece's least size wide, as deep as wide, wants this angle between them at most.
+    // Both eyes must look in: a hollow about half the piece's least size wide, as deep as wide, wants this angle
+    // between them at most.
     const between = (2 * Math.atan(device.baselineMm / 2 / device.nearMm) * 180) / Math.PI
     say(
       between <= 18 ? 'sound' : between <= 30 ? 'doubtful' : 'unsound',

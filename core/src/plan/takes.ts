@@ -4,8 +4,8 @@ import { compose, invertRigid, rotationMotion, shiftMotion, transformPoint, type
 import { windowAtMm, type DeviceProfile } from './device-profile'
 
 /*
- * A planned take: how the piece sits, how device and piece move, and the viewpoints that come of it. The frame of a take is the table's: z up, the
- * table's top at z = 0, its axis at x = y = 0.
+ * A planned take: how the piece sits, how device and piece move, and the viewpoints that come of it. The frame of a
+ * take is the table's: z up, the table's top at z = 0, its axis at x = y = 0.
  */
 
 export const POSES = ['upright', 'inverted', 'left', 'right', 'front', 'back', 'lean', 'custom'] as const
@@ -60,7 +60,9 @@ export interface PlannedTake {
   readonly floorMm: number | null
   /** Edge of an upright box round the table's axis outside which nothing is taken; null for no limit. */
   readonly boxMm: number | null
-  /** The view of the turn from which to start again, over surface that is already known; null to begin at the heading. */
+  /**
+   * The view of the turn from which to start again, over surface that is already known; null to begin at the heading.
+   */
   readonly restartDeg: number | null
 }
 
@@ -187,7 +189,8 @@ export function place(take: PlannedTake, positions: Float32Array): Placed {
 }
 
 /**
- * Where the device stands for each frame, in the coordinates of the piece: camera, projector, and the axes of the picture.
+ * Where the device stands for each frame, in the coordinates of the piece: camera, projector, and the axes of the
+ * picture.
  * Rows of 15: camera (3), projector (3), forward (3), right (3), up (3); mm.
  */
 export interface Viewpoints {
@@ -259,7 +262,10 @@ export function viewpointsOf(take: PlannedTake, device: DeviceProfile, placed: P
   }
 }
 
-/** Handheld: strokes along the piece's long direction, side by side over the top and down both sides, at the stand-off from its surface. */
+/**
+ * Handheld: strokes along the piece's long direction, side by side over the top and down both sides, at the stand-off
+ * from its surface.
+ */
 function strokes(
   take: PlannedTake,
   device: DeviceProfile,

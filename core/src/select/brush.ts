@@ -6,7 +6,8 @@ import type { Items } from './lasso'
 /**
  * Items within a radius of a brush stroke: a chain of places on the surface, each joined to the next.
  * @param stroke x, y, z … in the coordinates of the items, mm
- * @param facing where given, only items whose normals lie within a right angle of it are taken, so that a brush on a thin wall does not reach its back
+ * @param facing where given, only items whose normals lie within a right angle of it are taken, so that a brush on a
+ * thin wall does not reach its back
  * @returns their numbers, in no order, each once
  * @throws PARAMS for a radius that is not more than 0, or an empty stroke
  */

@@ -44,7 +44,10 @@ export function selectByColour(
   return bits
 }
 
-/** Items whose value lies below a limit; values that are no numbers are chosen too, being worth nothing. @throws PARAMS when there are none */
+/**
+ * Items whose value lies below a limit; values that are no numbers are chosen too, being worth nothing.
+ * @throws PARAMS when there are none
+ */
 export function selectBelow(values: Float32Array | undefined, limit: number): Uint8Array {
   if (!values) throw new GeometryError('PARAMS', 'This take does not say how sure its points are.')
   const bits = emptyBits(values.length)

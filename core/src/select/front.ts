@@ -3,8 +3,9 @@ import type { Items } from './lasso'
 import type { View } from './view'
 
 /**
- * What is nearest at every pixel of the stage, from all points that are shown: each point covers as much of the picture as its share of the surface
- * (its spacing), so that a dense enough cloud has no gaps for what lies behind to show through.
+ * What is nearest at every pixel of the stage, from all points that are shown: each point covers as much of the picture
+ * as its share of the surface (its spacing), so that a dense enough cloud has no gaps for what lies behind to show
+ * through.
  */
 export interface DepthBuffer {
   readonly width: number
@@ -41,7 +42,8 @@ function sightOf(view: View): Sight {
   const pixelMm = 2 / (view.width * Math.hypot(m[0]!, m[1]!, m[2]!))
   const perspective = Math.hypot(m[12]!, m[13]!, m[14]!) > 0
   const at = perspective ? 12 : 8
-  // Clip depth grows away from the eye in either kind of picture; a turn and a shift keep millimetres, so the row is brought to length one.
+  // Clip depth grows away from the eye in either kind of picture; a turn and a shift keep millimetres, so the row is
+  // brought to length one.
   const l = Math.hypot(m[at]!, m[at + 1]!, m[at + 2]!)
   return {
     row: [m[at]! / l, m[at + 1]! / l, m[at + 2]! / l, m[at + 3]! / l],
@@ -147,8 +149,9 @@ const FACING_AWAY = 0.1
 const LEAST_COS = 0.05
 
 /**
- * Whether an item shows, whose pixel of the stage is given: nothing lies before it but its own surface. The room left for that is some spacings and, where the surface slopes away, what
- * it falls over a pixel; items that face away never show where normals are known.
+ * Whether an item shows, whose pixel of the stage is given: nothing lies before it but its own surface. The room left
+ * for that is some spacings and, where the surface slopes away, what it falls over a pixel; items that face away never
+ * show where normals are known.
  */
 function frontTest(
   items: Items,

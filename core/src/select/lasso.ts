@@ -10,8 +10,8 @@ export interface Items {
 }
 
 /**
- * The pixel of the stage each item lies on, row by row from the top; width × height for what lies beside the stage or behind the eye. Known from when a
- * hand begins to draw, so that only the outline is asked when it lets go.
+ * The pixel of the stage each item lies on, row by row from the top; width × height for what lies beside the stage or
+ * behind the eye. Known from when a hand begins to draw, so that only the outline is asked when it lets go.
  */
 export function pixelsOf({ positions: p }: Items, { matrix, width, height }: View): Uint32Array {
   const n = p.length / 3

@@ -1,6 +1,7 @@
 /**
- * Points sorted into cube cells: open addressing on the cell's whole coordinates, members by counting sort, cells in Morton order (so that a walk
- * over the cells keeps memory local whatever the order of the input). O(n); read-only afterwards.
+ * Points sorted into cube cells: open addressing on the cell's whole coordinates, members by counting sort, cells in
+ * Morton order (so that a walk over the cells keeps memory local whatever the order of the input). O(n); read-only
+ * afterwards.
  */
 export class CellIndex {
   count = 0
@@ -55,7 +56,9 @@ export class CellIndex {
     return this.table[this.slot(x, y, z)]!
   }
 
-  /** Numbers of the cells round a place that are not empty, its own among them: all within an edge's length lies there. */
+  /**
+   * Numbers of the cells round a place that are not empty, its own among them: all within an edge's length lies there.
+   */
   around(x: number, y: number, z: number): number[] {
     const cx = Math.floor(x / this.edgeMm),
       cy = Math.floor(y / this.edgeMm),

@@ -21,7 +21,9 @@ const LEAST_SLOPE = 1e-12
 /** Steps along an axis of a Morton code. */
 const STEPS = 1023
 
-/** Items in the order of their Morton codes (Morton 1966), cut into stretches. The items themselves stay where they are. */
+/**
+ * Items in the order of their Morton codes (Morton 1966), cut into stretches. The items themselves stay where they are.
+ */
 export function chunksOf(positions: Float32Array, size = CHUNK): Chunks {
   const n = positions.length / 3
   const { min, max } = boundsOf(positions)
@@ -99,7 +101,10 @@ export function chunksNear(chunks: Chunks, a: ArrayLike<number>, b: ArrayLike<nu
   )
 }
 
-/** Chunks whose boxes, grown by a distance, a ray meets: what it may come nearer to than that (slabs, Kay and Kajiya 1986). */
+/**
+ * Chunks whose boxes, grown by a distance, a ray meets: what it may come nearer to than that (slabs, Kay and Kajiya
+ * 1986).
+ */
 export function chunksAlong(
   chunks: Chunks,
   origin: readonly number[],

@@ -21,8 +21,8 @@ export function roomForTree(n: number, shared: boolean): TreeRoom {
 }
 
 /**
- * Balanced kd-tree over interleaved xyz points (Bentley 1975), medians kept in place as kdbush does: one permuted copy of
- * the coordinates, one id array, one axis byte per point. O(n log n) build, read-only afterwards.
+ * Balanced kd-tree over interleaved xyz points (Bentley 1975), medians kept in place as kdbush does: one permuted copy
+ * of the coordinates, one id array, one axis byte per point. O(n log n) build, read-only afterwards.
  * Not re-entrant: queries share scratch. Points must be finite.
  */
 export class KdTree {
@@ -206,7 +206,10 @@ export class KdTree {
     return found < 0 ? -1 : this.ids[found]!
   }
 
-  /** As `nearest`, and the distance of the runner-up is in `secondDistance2`: by how much the answer is safe when the query moves. */
+  /**
+   * As `nearest`, and the distance of the runner-up is in `secondDistance2`: by how much the answer is safe when the
+   * query moves.
+   */
   nearestTwo(x: number, y: number, z: number, maxDistance2 = Infinity): number {
     const { xyz, axis, stackLow, stackHigh, stackBound } = this
     let best = maxDistance2

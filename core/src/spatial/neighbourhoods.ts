@@ -1,9 +1,15 @@
 import { CellIndex } from './cell-index'
 import { KdTree } from './kd-tree'
 
-/** Points wanted in an occupied cell: with about eight, the block of 27 cells holds the 20 nearest of nearly every surface point. */
+/**
+ * Points wanted in an occupied cell: with about eight, the block of 27 cells holds the 20 nearest of nearly every
+ * surface point.
+ */
 const POINTS_PER_CELL = 8
-/** The first guess of a point's reach is its predecessor's times this; too small a guess is made again with a sure bound. */
+/**
+ * The first guess of a point's reach is its predecessor's times this; too small a guess is made again with a sure
+ * bound.
+ */
 const GUESS = 1.12
 /** Cells that are visited in one go; shares of work begin at such places. */
 const STRETCH = 1024
@@ -18,11 +24,13 @@ export const WHOLE: Part = { index: 0, of: 1 }
 /**
  * Calls back once for every point with its k nearest neighbours, in an order that keeps memory local.
  *
- * Points are sorted into cells; for each cell its block of 27 cells is gathered once into plain arrays, and every member searches only there. All
- * points of the block within a guessed reach are taken (without a branch), then the farthest are dropped until k are left. Where the block cannot
- * prove the answer (sparse places, strays) a kd-tree takes over, so the result is exact everywhere.
+ * Points are sorted into cells; for each cell its block of 27 cells is gathered once into plain arrays, and every
+ * member searches only there. All points of the block within a guessed reach are taken (without a branch), then the
+ * farthest are dropped until k are left. Where the block cannot prove the answer (sparse places, strays) a kd-tree
+ * takes over, so the result is exact everywhere.
  *
- * @param each (i, ids, distance2, found): the neighbours of point i, itself among them, ascending by distance when `sorted`, else in no order; the
+ * @param each (i, ids, distance2, found): the neighbours of point i, itself among them, ascending by distance when
+ * `sorted`, else in no order; the
  *   arrays are reused, so copy what is kept. `found` < k only where the cloud has fewer points.
  *   `place` is the point's place in the order of the cells, the same however the work is shared.
  * @param tick called every thousand points with how many are done
@@ -201,7 +209,10 @@ function sortByDistance(ids: Int32Array, d2: Float64Array, n: number): void {
   }
 }
 
-/** Cells of an edge that puts about the wanted number of points in one: two tries, since a surface's count grows with the square of the edge. */
+/**
+ * Cells of an edge that puts about the wanted number of points in one: two tries, since a surface's count grows with
+ * the square of the edge.
+ */
 export function fittingCells(positions: Float32Array, pointsPerCell = POINTS_PER_CELL): CellIndex {
   const n = positions.length / 3
   const min = [Infinity, Infinity, Infinity],

@@ -15,7 +15,10 @@ const offAndDepth = (p: Float32Array, i: number, o: Vector, d: Vector): { off: n
   return { t, off: Math.sqrt(Math.max(0, v.reduce((s, x) => s + x * x, 0) - t * t)) }
 }
 
-/** The rule as it is said, by sorting all points near the ray: the front layer's closest, or a deeper one's where the front lies well beside the ray. */
+/**
+ * The rule as it is said, by sorting all points near the ray: the front layer's closest, or a deeper one's where the
+ * front lies well beside the ray.
+ */
 function bySorting(p: Float32Array, o: Vector, d: Vector, radiusMm: number): number | null {
   const near = Array.from({ length: p.length / 3 }, (_, i) => ({ i, ...offAndDepth(p, i, o, d) }))
     .filter((n) => n.off <= radiusMm && n.t >= 0)

@@ -13,9 +13,10 @@ const LAYER_GAP = 3
 const SURE = 0.4
 
 /**
- * The point of a cloud a person means who points along a ray: of the points within `radiusMm` of the ray, those of the front layer (points behind a gap
- * in depth are hidden or seen through a hole) and of them the one closest to the ray. When the front layer lies well beside the ray and a deeper one
- * does not, the deeper one is meant. `direction` is a unit vector; null when nothing is near.
+ * The point of a cloud a person means who points along a ray: of the points within `radiusMm` of the ray, those of the
+ * front layer (points behind a gap in depth are hidden or seen through a hole) and of them the one closest to the ray.
+ * When the front layer lies well beside the ray and a deeper one does not, the deeper one is meant. `direction` is a
+ * unit vector; null when nothing is near.
  * @param chunks boxes over stretches of the points, of which only those near the ray are looked into
  */
 export function pickPoint(
@@ -53,7 +54,10 @@ interface Slab {
   off: number
 }
 
-/** Points near a ray, by depth. Points of one slab lie nearer to each other than a gap, so that gaps are only sought between slabs. */
+/**
+ * Points near a ray, by depth. Points of one slab lie nearer to each other than a gap, so that gaps are only sought
+ * between slabs.
+ */
 class Slabs {
   private readonly of = new Map<number, Slab>()
   constructor(private readonly gap: number) {}
@@ -104,7 +108,10 @@ class Slabs {
   }
 }
 
-/** First face a ray meets: Möller and Trumbore 1997, over all faces (a million take a few hundredths of a second, so no tree is kept). */
+/**
+ * First face a ray meets: Möller and Trumbore 1997, over all faces (a million take a few hundredths of a second, so no
+ * tree is kept).
+ */
 export function pickFace(
   p: Float32Array,
   indices: Uint32Array,

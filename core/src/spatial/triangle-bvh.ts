@@ -17,8 +17,9 @@ export interface ClosestHit {
 }
 
 /**
- * Boxes over triangles: faces sorted by the Morton code of their middles, then a complete binary tree of boxes over leaves of four
- * (linear bounding volume hierarchy: Lauterbach et al. 2009, with the splits of the implicit complete tree). O(n log n) build; not re-entrant.
+ * Boxes over triangles: faces sorted by the Morton code of their middles, then a complete binary tree of boxes over
+ * leaves of four (linear bounding volume hierarchy: Lauterbach et al. 2009, with the splits of the implicit complete
+ * tree). O(n log n) build; not re-entrant.
  */
 export class TriangleBvh {
   /** Faces in tree order. */
@@ -99,8 +100,8 @@ export class TriangleBvh {
   }
 
   /**
-   * Calls back once with every unordered pair of faces whose own boxes meet: the tree is walked against itself, level by level. `each` may return
-   * false to stop; `tick` is called with the share done.
+   * Calls back once with every unordered pair of faces whose own boxes meet: the tree is walked against itself, level
+   * by level. `each` may return false to stop; `tick` is called with the share done.
    */
   overlappingPairs(each: (f: number, g: number) => boolean, tick: (share: number) => void): void {
     const { boxes, leaves } = this

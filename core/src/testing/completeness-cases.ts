@@ -51,8 +51,8 @@ const LEAST_SEEN = 0.6
 const CASE_SPACING_MM = 1
 
 /**
- * One seeded session: some takes of the plan, each over part of its turn; null when less than 60 % of the reachable surface was seen. Takes lie where
- * they truly lay: the verdict, not the join, is on trial.
+ * One seeded session: some takes of the plan, each over part of its turn; null when less than 60 % of the reachable
+ * surface was seen. Takes lie where they truly lay: the verdict, not the join, is on trial.
  */
 export async function judgeCase(
   name: string,

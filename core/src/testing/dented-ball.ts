@@ -17,7 +17,10 @@ export function outsideBall(x: number, y: number, z: number): number {
   return r - surface(Math.atan2(y, x), h / r)
 }
 
-/** A dented ball on the table's axis, seen by frames from some angles, each moved by its own motion: what a matcher must find is known exactly. */
+/**
+ * A dented ball on the table's axis, seen by frames from some angles, each moved by its own motion: what a matcher must
+ * find is known exactly.
+ */
 export function dentedBall(angles: readonly number[], moved: (f: number) => Motion, noiseMm = 0, seed = 3): PointCloud {
   const random = seededRandom(seed)
   const frames = angles.length,

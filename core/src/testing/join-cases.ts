@@ -102,7 +102,10 @@ const benchFor = (name: string): Promise<Bench> => {
   return made
 }
 
-/** One seeded join: two or three takes of a piece in random poses, each over part of its turn, put together well or badly. */
+/**
+ * One seeded join: two or three takes of a piece in random poses, each over part of its turn, put together well or
+ * badly.
+ */
 export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number): Promise<JoinCase> {
   const bench = await benchFor(name)
   const random = seededRandom(seed * 7919 + JOIN_CASE_KINDS.indexOf(kind) * 101 + name.length)
@@ -149,7 +152,8 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
       true,
     )
   } else if (kind === 'turned') {
-    // Turned by a half, a third or a quarter about one of the piece's axes, and matched there: as a look-alike would be.
+    // Turned by a half, a third or a quarter about one of the piece's axes, and matched there: as a look-alike would
+    // be.
     const axis = [
       [1, 0, 0],
       [0, 1, 0],
@@ -252,9 +256,9 @@ function captureCached(bench: Bench, plan: PlannedTake, seed: number): { cloud: 
 }
 
 /**
- * Whether the true surface, without noise, says how the takes belong together: nothing is free by the plan's judgement on the true mesh, and no other
- * pose lays what a take saw on the true surface again. Other poses come from the plan's search on the true mesh and from those the join itself named,
- * each checked against the true surface.
+ * Whether the true surface, without noise, says how the takes belong together: nothing is free by the plan's judgement
+ * on the true mesh, and no other pose lays what a take saw on the true surface again. Other poses come from the plan's
+ * search on the true mesh and from those the join itself named, each checked against the true surface.
  */
 function decidable(
   bench: Bench,

@@ -152,7 +152,9 @@ export function torus(R: number, r: number, nu: number, nv: number): TriangleMes
   return mesh(p, f)
 }
 
-/** Even points on a sphere (Fibonacci lattice: Swinbank and Purser 2006), with outward normals and seeded radial noise. */
+/**
+ * Even points on a sphere (Fibonacci lattice: Swinbank and Purser 2006), with outward normals and seeded radial noise.
+ */
 export function spherePoints(radius: number, n: number, noise = 0, seed = 1): PointCloud {
   const random = seededRandom(seed)
   const positions = new Float32Array(n * 3)

@@ -96,7 +96,10 @@ function moveCloud(c: PointCloud, m: Motion): PointCloud {
   }
 }
 
-/** What a device at (−x, elevation) sees: a picture of depths, one point for each pixel that meets the mesh not too steeply. */
+/**
+ * What a device at (−x, elevation) sees: a picture of depths, one point for each pixel that meets the mesh not too
+ * steeply.
+ */
 function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: { gaussian(): number }): PointCloud {
   const p = transformPoints(motion, mesh.positions)
   const far = STAND_OFF * 100

@@ -14,8 +14,10 @@ export interface ReferenceOptions {
 const BESIDE_SPACINGS = 2.5
 
 /**
- * What of a take was there before the piece came: points that lie on the surface of the empty bench, taken with the same device in the same place.
- * The distance is to the tangent plane of the nearest point, so that the bench's spacing does not matter. Returns 1 for points of the bench.
+ * What of a take was there before the piece came: points that lie on the surface of the empty bench, taken with the
+ * same device in the same place.
+ * The distance is to the tangent plane of the nearest point, so that the bench's spacing does not matter. Returns 1 for
+ * points of the bench.
  * @param bench with normals
  */
 export function onBench(

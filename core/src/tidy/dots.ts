@@ -25,7 +25,9 @@ export interface DotSearch {
 const RING = 1.6
 /** Dots are cut with this much round them, in spacings of the take. */
 const MARGIN_SPACINGS = 1
-/** Palest points count as white from these shares of the palest lightness on: light and tint differ from bench to bench. */
+/**
+ * Palest points count as white from these shares of the palest lightness on: light and tint differ from bench to bench.
+ */
 const LEVELS = [0.93, 0.82, 0.7] as const
 const GAP_SPACINGS = 1.9
 /** Disc by its points: count against π r² / spacing², radius by its spread, roundness, flatness. */
@@ -41,8 +43,8 @@ const RING_SECTORS = 12
 const LEAST_RING = 0.7
 
 /**
- * Finds reference dots of a known size by tone, roundness and flatness: connected pale patches as large and round as a dot, in one plane, in a dark
- * ring. Works at several levels of paleness, since a take's light is not known.
+ * Finds reference dots of a known size by tone, roundness and flatness: connected pale patches as large and round as a
+ * dot, in one plane, in a dark ring. Works at several levels of paleness, since a take's light is not known.
  * @throws PARAMS without colours, or where the take is too coarse to show a dot
  */
 export function findDots(cloud: PointCloud, diameterMm: number, context: RunContext): DotSearch {

@@ -16,8 +16,8 @@ const QUARTER = 0.25
 const UNUSUAL = 3
 
 /**
- * How far each frame lies from all the others: a frame the device placed wrongly hangs apart as a whole. A frame that alone sees a place still shares
- * a border with others, so that its nearer points lie close.
+ * How far each frame lies from all the others: a frame the device placed wrongly hangs apart as a whole. A frame that
+ * alone sees a place still shares a border with others, so that its nearer points lie close.
  * @param cloud with frames
  */
 export function frameDistances(cloud: PointCloud & { readonly frame: Uint16Array }): FrameDistance[] {

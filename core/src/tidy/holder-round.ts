@@ -56,9 +56,9 @@ const LEAST_SLICE = 0.4
 const LEAST_AROUND = 0.35
 
 /**
- * The cylinder that stands on the table, from the wall points above it: RANSAC over pairs of points with their normals, which cross at the axis
- * (after Schnabel, Wahl and Klein 2007, "Efficient RANSAC for point-cloud shape detection"); then how high it reaches, slice by slice. null where
- * none stands there.
+ * The cylinder that stands on the table, from the wall points above it: RANSAC over pairs of points with their normals,
+ * which cross at the axis (after Schnabel, Wahl and Klein 2007, "Efficient RANSAC for point-cloud shape detection");
+ * then how high it reaches, slice by slice. null where none stands there.
  * @param low walls below this height vote for where it stands, mm
  * @param tallMm of the whole take
  */

@@ -5,7 +5,10 @@ import type { PointCloud } from '../shapes'
 import { findHolder, type HolderOptions } from './holder'
 
 const RISER = { radius: 15, top: 20, u: 4, v: -3 }
-/** A ball of 30 mm radius sitting in a waist of 8 mm on a grey riser, over a table at z = 0; the first `holder` points are the riser's. */
+/**
+ * A ball of 30 mm radius sitting in a waist of 8 mm on a grey riser, over a table at z = 0; the first `holder` points
+ * are the riser's.
+ */
 function ballOnRiser(seed = 4): { cloud: PointCloud & { normals: Float32Array }; holder: number } {
   const r = seededRandom(seed)
   const p: number[] = [],

@@ -28,13 +28,17 @@ export interface FoundHolder {
   readonly round: RoundHolder | null
 }
 
-/** Walls lower than these shares of the take's height vote for a round holder: low ones first, where the piece has not begun. */
+/**
+ * Walls lower than these shares of the take's height vote for a round holder: low ones first, where the piece has not
+ * begun.
+ */
 const LOW_SHARES = [0.06, 0.15, 0.3, 0.5] as const
 const LEAST_LOW_SPACINGS = 8
 const TOLERANCE_SPACINGS = 1.2
 
 /**
- * Riser, putty or grip under a piece. `round`: an upright cylinder on the table, wall, top and what lies in it. `height`: everything up to a height.
+ * Riser, putty or grip under a piece. `round`: an upright cylinder on the table, wall, top and what lies in it.
+ * `height`: everything up to a height.
  * `colour`: what hangs together with the foot and has its colour. `neck`: everything below the narrowest place.
  * @param cloud with normals
  * @param table the plane it stands on, normal up
@@ -87,7 +91,8 @@ function byRound(
   const tolerance = TOLERANCE_SPACINGS * spacingMm
   const mask = new Uint8Array(f.h.length)
   const [cu, cv] = round.centre
-  // Wall, level top and all that lies within: where they touch, a little of the piece goes too, which the other take has.
+  // Wall, level top and all that lies within: where they touch, a little of the piece goes too, which the other take
+  // has.
   for (let i = 0; i < mask.length; i++)
     if (
       f.h[i]! <= round.topMm + 0.5 * tolerance &&

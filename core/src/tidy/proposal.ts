@@ -22,7 +22,10 @@ export interface TidyKnown {
   readonly keepBase: boolean
 }
 
-/** Floating patches smaller than this share of the piece go by themselves; larger ones may be the inside of a hollow piece. */
+/**
+ * Floating patches smaller than this share of the piece go by themselves; larger ones may be the inside of a hollow
+ * piece.
+ */
 const PATCH_SHARE = 0.001
 /** The table in the coordinates of a device that turns it: level, through the origin. */
 const DEVICE_TABLE = [0, 0, 1, 0] as const
@@ -33,8 +36,8 @@ export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colour
 })
 
 /**
- * The acts that leave only the piece, in the order they are done: frames gone astray, points seen through, what holds the piece while the table still shows where it
- * stands, dots, table, strays. Each can be done by itself.
+ * The acts that leave only the piece, in the order they are done: frames gone astray, points seen through, what holds
+ * the piece while the table still shows where it stands, dots, table, strays. Each can be done by itself.
  */
 export function proposeTidy(known: TidyKnown): TidyStep[] {
   const { planned, dots } = known

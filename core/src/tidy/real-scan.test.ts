@@ -7,8 +7,9 @@ import { operationNamed, runOperation, type Selection } from '../operations'
 import { hasBit } from '../select/bits'
 
 /*
- * A real scan with a ground under it: airborne, 22,300 points in metres, 2,447 of them named by hand as ground (0), plants (1) or roof (2). It is the
- * training scan of the classification manual of CGAL 5.5.1, data/points_3/b9_training.ply in Debian's libcgal-demo; the test command fetches it.
+ * A real scan with a ground under it: airborne, 22,300 points in metres, 2,447 of them named by hand as ground (0),
+ * plants (1) or roof (2). It is the training scan of the classification manual of CGAL 5.5.1,
+ * data/points_3/b9_training.ply in Debian's libcgal-demo; the test command fetches it.
  */
 const folder = process.env.HOLOSOMA_OPEN_DATA
 if (!folder) throw new Error('HOLOSOMA_OPEN_DATA is not set: run this with "npm test".')

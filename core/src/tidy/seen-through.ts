@@ -5,7 +5,10 @@ import type { PointCloud } from '../shapes'
 /** Sight lines count that run this near to a point and go on this far behind it, in spacings. */
 const BESIDE_SPACINGS = 1
 const BEHIND_SPACINGS = 4
-/** With how many sight lines through it a point goes that has at most so many others about it, within so many spacings: the lonelier, the fewer. */
+/**
+ * With how many sight lines through it a point goes that has at most so many others about it, within so many spacings:
+ * the lonelier, the fewer.
+ */
 const RULES = [
   { through: 1, others: 0, within: 2.5 },
   { through: 2, others: 0, within: 1.5 },
@@ -13,7 +16,8 @@ const RULES = [
 ] as const
 
 /**
- * Mixed points: alone, and other frames saw through them. Real surface beside an outline is passed by sight lines too, but has neighbours.
+ * Mixed points: alone, and other frames saw through them. Real surface beside an outline is passed by sight lines too,
+ * but has neighbours.
  * Returns 1 for each.
  */
 export function mixedPoints(
@@ -55,10 +59,11 @@ export function mixedPoints(
 }
 
 /**
- * How many sight lines of other frames pass through each point: the device saw something behind it, so that nothing can be there. A sight line
- * passes through a point when it runs nearer to it than `besideMm` and goes on for at least `behindMm`.
- * Sight lines are the ways from the frames' origins to the points they took; each frame's are binned by direction (gnomonic, about its mean way of
- * sight), so that a point meets only its neighbours.
+ * How many sight lines of other frames pass through each point: the device saw something behind it, so that nothing can
+ * be there. A sight line passes through a point when it runs nearer to it than `besideMm` and goes on for at least
+ * `behindMm`.
+ * Sight lines are the ways from the frames' origins to the points they took; each frame's are binned by direction
+ * (gnomonic, about its mean way of sight), so that a point meets only its neighbours.
  * @param cloud with frames and their origins
  */
 export function sightLinesThrough(

@@ -19,7 +19,8 @@ const WELL_COS = Math.cos((60 * Math.PI) / 180)
 
 /**
  * Well-seen surface among points about to go that no other take has.
- * @param cut the points, in the common frame, with normals and frame origins where known; without, every point counts as seen well
+ * @param cut the points, in the common frame, with normals and frame origins where known; without, every point counts
+ * as seen well
  * @param others the other takes in the same frame
  * @param spacingMm the coarser spacing of the takes
  */

@@ -8,7 +8,10 @@ import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 export interface TableSigns {
   /** Share of the points off the plane that lie below it: nothing can be seen through a table. */
   readonly belowShare: number
-  /** Share of the plane's points that lie outside the outline of what stands on it: a table reaches beyond, a tray's floor and a flat base do not. */
+  /**
+   * Share of the plane's points that lie outside the outline of what stands on it: a table reaches beyond, a tray's
+   * floor and a flat base do not.
+   */
   readonly beyondShare: number
   /** Share of the frames that look down on it, 1 where they are not known. */
   readonly fromAboveShare: number
@@ -35,8 +38,9 @@ const FACING = Math.cos((25 * Math.PI) / 180)
 const SAMPLE = 40_000
 
 /**
- * The table a take stands on: of the flat parts of the take, largest first (sequential RANSAC; Fischler and Bolles 1981), the first that bears the
- * signs of a table. Where none does, the largest flat part with its signs; null where no points share a plane.
+ * The table a take stands on: of the flat parts of the take, largest first (sequential RANSAC; Fischler and Bolles
+ * 1981), the first that bears the signs of a table. Where none does, the largest flat part with its signs; null where
+ * no points share a plane.
  */
 export function findTable(
   cloud: PointCloud,
@@ -143,7 +147,10 @@ function aboveShare(origins: Float64Array | undefined, { normal: [x, y, z], offs
   return above / (origins.length / 3)
 }
 
-/** The outline of points in a plane as the narrowest strips in sixteen directions that hold all but a fringe of them (a discrete-orientation polygon; Klosowski et al. 1998). */
+/**
+ * The outline of points in a plane as the narrowest strips in sixteen directions that hold all but a fringe of them (a
+ * discrete-orientation polygon; Klosowski et al. 1998).
+ */
 class Outline {
   count = 0
   private readonly us: Float32Array

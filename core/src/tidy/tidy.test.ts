@@ -19,7 +19,8 @@ import { proposeTidy, type TidyKnown } from './proposal'
 import { mixedPoints, sightLinesThrough } from './seen-through'
 import { soleSurface } from './sole'
 
-// Truth is what the bench knows each point to be; the limits are those the work must keep: 0.2 % of the piece lost outside the contact, 99.5 % of foreign points gone.
+// Truth is what the bench knows each point to be; the limits are those the work must keep: 0.2 % of the piece lost
+// outside the contact, 99.5 % of foreign points gone.
 describe('takes tidied without a hand', () => {
   test.each([
     ['lamp', 0],

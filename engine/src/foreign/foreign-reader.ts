@@ -35,8 +35,9 @@ export interface ReaderHost {
 }
 
 /**
- * Has foreign files read by a process of its own, one file after the other. The process is ended when it takes too long, holds too much
- * memory or is no longer wanted; the next file gets a new one. Where its code lies: `HOLOSOMA_READER`, or beside this code.
+ * Has foreign files read by a process of its own, one file after the other. The process is ended when it takes too
+ * long, holds too much memory or is no longer wanted; the next file gets a new one. Where its code lies:
+ * `HOLOSOMA_READER`, or beside this code.
  */
 export class ForeignReader {
   private child: ChildProcess | null = null
@@ -49,7 +50,10 @@ export class ForeignReader {
     private readonly limits = READ_LIMITS,
   ) {}
 
-  /** @returns the shape, and what was left out of the file @throws what the reader refuses, RANGE when it overran its limits, CANCELLED */
+  /**
+   * @returns the shape, and what was left out of the file
+   * @throws what the reader refuses, RANGE when it overran its limits, CANCELLED
+   */
   async shape(file: ForeignFile): Promise<{ shape: Shape; left: readonly (readonly [string, number])[] }> {
     return this.asked('shape', file, async (frames) => {
       const head = await this.head(frames)

@@ -1,8 +1,8 @@
 import type { Readable, Writable } from 'node:stream'
 
 /*
- * What goes between this process and the one that reads foreign files: frames of a JSON head and bytes. A frame is the head's length
- * (uint32, little endian), the head, and as many bytes as the head's `bytes` says.
+ * What goes between this process and the one that reads foreign files: frames of a JSON head and bytes. A frame is the
+ * head's length (uint32, little endian), the head, and as many bytes as the head's `bytes` says.
  */
 
 export interface Head {

@@ -11,7 +11,10 @@ export interface PhotoFacts {
   readonly camera: PhotoCamera
 }
 
-/** Largest photo taken: cameras of today stay under it, and decoded by rows it needs no more than a few of them at a time. */
+/**
+ * Largest photo taken: cameras of today stay under it, and decoded by rows it needs no more than a few of them at a
+ * time.
+ */
 const MOST_PIXELS = 120e6
 const MOST_BYTES = 200 * 2 ** 20
 /** What a camera writes about a picture stands at its beginning and is short. */
@@ -58,7 +61,10 @@ export async function readPhoto(bytes: Uint8Array, name: string): Promise<PhotoF
 
 const TAGS = ['Model', 'FocalLength', 'FocalLengthIn35mmFormat', 'FNumber', 'ExposureTime', 'DateTimeOriginal']
 
-/** Of the block a camera wrote, taken out of the file by the picture library; what lies elsewhere in the file is never followed. */
+/**
+ * Of the block a camera wrote, taken out of the file by the picture library; what lies elsewhere in the file is never
+ * followed.
+ */
 async function cameraOf(exif: Buffer | undefined): Promise<PhotoCamera> {
   const block = exif && exif.length <= MOST_EXIF_BYTES ? exif : undefined
   // The reader wants the block without its own mark.

@@ -2,8 +2,8 @@ import knex from 'knex'
 import { closeDatabase, migrate, openDatabase, type Database } from '../database'
 
 /**
- * The tests' database for one test file at a time: files run in processes of their own, and each empties the tables. Returns the database and what
- * gives it to the next file.
+ * The tests' database for one test file at a time: files run in processes of their own, and each empties the tables.
+ * Returns the database and what gives it to the next file.
  */
 export async function holdTestDatabase(): Promise<{ db: Database; release: () => Promise<void> }> {
   const url = process.env.HOLOSOMA_TEST_DATABASE_URL

@@ -3,7 +3,9 @@ import type { Database } from '../database'
 import { createPiece } from '../pieces'
 import { emptyTables, holdTestDatabase } from './test-database'
 
-/** Gives a test file the tests' database, and before each test an empty one with a single piece; `lay` hears of both. */
+/**
+ * Gives a test file the tests' database, and before each test an empty one with a single piece; `lay` hears of both.
+ */
 export function onTestPiece(
   fields: Parameters<typeof createPiece>[1],
   lay: (given: { db: Database; piece: number }) => void,

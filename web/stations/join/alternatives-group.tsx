@@ -14,7 +14,10 @@ const WIDE = 150
 const HIGH = 104
 const POINTS = 2500
 
-/** Every pose that fits as well, or on less and uncontradicted, drawn from the same side: look at it on the stage, take it, or settle it another way. */
+/**
+ * Every pose that fits as well, or on less and uncontradicted, drawn from the same side: look at it on the stage, take
+ * it, or settle it another way.
+ */
 export function AlternativesGroup({
   takes,
   alternatives,

@@ -6,7 +6,9 @@ import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 const OPERATION = 'take.settleFrames'
 
-/** Frames of all joined takes matched with each other; each take that knows its frames comes out as a step of its own. */
+/**
+ * Frames of all joined takes matched with each other; each take that knows its frames comes out as a step of its own.
+ */
 export function FramesSettle({ takes }: { takes: readonly TakeState[] }) {
   const state = useDesk((d) => d.state)
   const busy = useBusy()

@@ -16,7 +16,9 @@ type Search =
   | { readonly state: 'found'; readonly proposal: Proposal }
   | { readonly state: 'none'; readonly why: string }
 
-/** The take that would hold what these takes let slide, worked out by the plan's engine from the takes that were joined. */
+/**
+ * The take that would hold what these takes let slide, worked out by the plan's engine from the takes that were joined.
+ */
 export function Keystone({ joined }: { joined: readonly string[] }) {
   const brief = useBrief()
   const { value: plan, change } = useDocument('plan', () => planFor(currentBrief()), firstProblem)

@@ -10,7 +10,10 @@ const STEPS_MM = [0.1, 1, 10] as const
 const STEPS_DEG = [0.5, 5, 45] as const
 const AXES = ['x', 'y', 'z'] as const
 
-/** Moves one take by steps or by the handles on the stage; nothing is kept until it is said. Locked and fixed takes do not move. */
+/**
+ * Moves one take by steps or by the handles on the stage; nothing is kept until it is said. Locked and fixed takes do
+ * not move.
+ */
 export function MoveGroup({ takes }: { takes: readonly TakeState[] }) {
   const join = useDesk((d) => d.state.join)!
   const nudge = useDesk((d) => d.nudge)

@@ -13,7 +13,10 @@ const AXES = ['x', 'y', 'z'] as const
 /** Half the thickness of the slice. */
 const THICKNESS_SPACINGS = 1.5
 
-/** The joined takes cut through: every point within a thin slice, flat, in its take's pigment. A wall that stands double is seen at once. */
+/**
+ * The joined takes cut through: every point within a thin slice, flat, in its take's pigment. A wall that stands double
+ * is seen at once.
+ */
 export function SectionView({
   takes,
   motions,

@@ -139,7 +139,10 @@ export function PairsGroup() {
   )
 }
 
-/** Takes on a ring; a line for each pair, as heavy as what it shares: whole where it holds, broken where it slides, doubled where it looks alike. */
+/**
+ * Takes on a ring; a line for each pair, as heavy as what it shares: whole where it holds, broken where it slides,
+ * doubled where it looks alike.
+ */
 function PairGraph({
   pairs,
   count,

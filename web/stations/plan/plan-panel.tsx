@@ -18,7 +18,10 @@ import { BudgetGroup, ExposureGroup, PhotosGroup } from './session-groups'
 import { AreasGroup, StandInGroup } from './stand-in-group'
 import { TakeEditor } from './take-editor'
 
-/** No take helps any more: enough, or what else would. Takes that look alike or slide however often they are made want a mark. */
+/**
+ * No take helps any more: enough, or what else would. Takes that look alike or slide however often they are made want a
+ * mark.
+ */
 function NoFurtherTake({ findings }: { findings: readonly Finding[] }) {
   const { plan, change } = usePlan()
   const brief = useBrief()

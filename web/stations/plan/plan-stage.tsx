@@ -18,7 +18,10 @@ const VIEWS: readonly (readonly [PlanView, string])[] = [
   ['dots', 'Dots'],
 ]
 
-/** The stand-in in the pose of the chosen take, painted with what the planned takes see; the device's window and depth band about it. */
+/**
+ * The stand-in in the pose of the chosen take, painted with what the planned takes see; the device's window and depth
+ * band about it.
+ */
 export function PlanStage() {
   const plan = usePlanValue()
   const draw = usePlan((p) => p.draw)

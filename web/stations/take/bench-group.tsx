@@ -226,7 +226,10 @@ export function BenchGroup() {
   )
 }
 
-/** A figure with less and more. Quick clicks add up: each starts from the last one asked for, not from what the server has answered so far. */
+/**
+ * A figure with less and more. Quick clicks add up: each starts from the last one asked for, not from what the server
+ * has answered so far.
+ */
 function Stepper({
   label,
   value,

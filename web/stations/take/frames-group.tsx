@@ -8,7 +8,10 @@ import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 /** Table angle, points on the piece, shares clipped and too dark, dots in view, whether the device knew its place. */
 type FrameRow = readonly [deg: number, taken: number, clipped: number, starved: number, dots: number, tracked: number]
 
-/** The take that is chosen on the contact sheet: its frames, whether they fit each other, and going on with another take. */
+/**
+ * The take that is chosen on the contact sheet: its frames, whether they fit each other, and going on with another
+ * take.
+ */
 export function FramesGroup() {
   const state = useDesk((d) => d.state)
   const selected = useDesk((d) => d.selectedTake)

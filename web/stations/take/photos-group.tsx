@@ -15,7 +15,9 @@ import { attempt, useBusy, useDesk } from '@/lib/store'
 
 const EVERY_DEG = [6, 10, 15, 20, 30, 36] as const
 
-/** Photos for colour: those of the take made ready at the bench, planned against there; and those that came as files. */
+/**
+ * Photos for colour: those of the take made ready at the bench, planned against there; and those that came as files.
+ */
 export function PhotosGroup() {
   const state = useDesk((d) => d.state)
   const selected = useDesk((d) => d.selectedTake)

@@ -2,7 +2,10 @@
 import { useEffect, useRef } from 'react'
 import { PIXEL, type Picture } from '@holosoma/core/bench/frame'
 
-/** One of the device's pictures; clipped places are hatched, starved ones dotted, what lies outside the band is washed out. */
+/**
+ * One of the device's pictures; clipped places are hatched, starved ones dotted, what lies outside the band is washed
+ * out.
+ */
 export function DevicePicture({
   picture,
   which,
@@ -78,7 +81,10 @@ interface StripProps {
   middleMm: number
 }
 
-/** The depth band as a section of a ruler, with where the piece begins, ends, and what lies in the middle of the picture. */
+/**
+ * The depth band as a section of a ruler, with where the piece begins, ends, and what lies in the middle of the
+ * picture.
+ */
 export function DepthStrip({ nearMm, farMm, standOffMm, nearestMm, farthestMm, middleMm }: StripProps) {
   const pad = (farMm - nearMm) * 0.35
   const low = Math.min(nearMm, nearestMm || nearMm) - pad,

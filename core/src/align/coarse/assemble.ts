@@ -39,8 +39,9 @@ export const isPlausible = (c: Candidate): boolean =>
   c.score > 0 && c.share >= LEAST_SHARE && c.rmsVoxels <= MOST_RMS && c.inTheWay <= MOST_IN_THE_WAY
 
 /**
- * Takes put together from the candidates of their pairs: strongest link first (Kruskal 1956), but a link is only taken after all pairs across the two
- * groups have had their say on it, so that a look-alike that fits one pair and contradicts the others falls out (cycle consistency by construction).
+ * Takes put together from the candidates of their pairs: strongest link first (Kruskal 1956), but a link is only taken
+ * after all pairs across the two groups have had their say on it, so that a look-alike that fits one pair and
+ * contradicts the others falls out (cycle consistency by construction).
  * @param first pairs whose links are taken before all others, in this order, as far as their shapes allow
  * @param given motions that are known already (take → common frame); those takes start as one group
  */

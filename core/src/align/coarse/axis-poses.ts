@@ -4,8 +4,9 @@ import { symmetricEigen } from '../slippage'
 import type { Outline } from './outline'
 
 /**
- * The takes' principal axes laid on each other in all 24 ways: what plain pieces without features have instead. A take's own half may lie off the
- * middle of the whole, so that its middle is laid on the other's and, besides, at either end of the shortest axis.
+ * The takes' principal axes laid on each other in all 24 ways: what plain pieces without features have instead. A
+ * take's own half may lie off the middle of the whole, so that its middle is laid on the other's and, besides, at
+ * either end of the shortest axis.
  */
 export function axisPoses(a: Outline, b: Outline): Motion[] {
   const from = principalFrame(a.points),

@@ -57,7 +57,8 @@ export function frameSpacing(take: OrientedCloud, cloud: PointCloud): number {
 }
 
 /**
- * Describes all takes of a join in one basis: by shape, and by how tones differ round each place where colours count and all takes have them.
+ * Describes all takes of a join in one basis: by shape, and by how tones differ round each place where colours count
+ * and all takes have them.
  */
 export async function describeTakes(
   takes: readonly OrientedCloud[],

@@ -6,9 +6,10 @@ const BINS = 11
 export const FPFH_LENGTH = 3 * BINS
 
 /**
- * Fast point feature histograms at several radii, side by side: n × (33·radii), each third of a histogram summing to 1, square roots taken, so that
- * Euclidean distance between them is Hellinger's.
- * Source: Rusu, Blodow, Beetz 2009, "Fast point feature histograms (FPFH) for 3D registration", ICRA; unit histogram thirds.
+ * Fast point feature histograms at several radii, side by side: n × (33·radii), each third of a histogram summing to 1,
+ * square roots taken, so that Euclidean distance between them is Hellinger's.
+ * Source: Rusu, Blodow, Beetz 2009, "Fast point feature histograms (FPFH) for 3D registration", ICRA; unit histogram
+ * thirds.
  * @param radiiVoxels radii of the neighbourhoods, ascending, in voxels of the outline
  */
 export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVoxels: readonly number[]): Float32Array {
@@ -123,7 +124,8 @@ export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVo
     for (let s = start[i]!; s < start[i + 1]!; s++) {
       const j = ids[s]!,
         d2 = d2s[s]!
-      // Only the narrowest neighbourhood is averaged over: weights fall off with distance, and what lies farther would cost most of the time.
+      // Only the narrowest neighbourhood is averaged over: weights fall off with distance, and what lies farther would
+      // cost most of the time.
       if (d2 > limits[0]!) continue
       const w = o.voxelMm / Math.sqrt(d2)
       const wi = w / inside[i * scales]!,

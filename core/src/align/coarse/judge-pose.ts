@@ -67,16 +67,24 @@ export function firstLook(a: Described, b: Described, motion: Motion, stride: nu
   )
 }
 
-/** How many places fit, the sum of their squared distances, and how well the tones of both go together there: a correlation; 0 without tones. */
+/**
+ * How many places fit, the sum of their squared distances, and how well the tones of both go together there: a
+ * correlation; 0 without tones.
+ */
 interface Fit {
   readonly count: number
   readonly sum: number
   readonly agreement: number
 }
 
-/** Places whose tones go together count more, those whose tones go against each other less: by at most as much as they count themselves. */
+/**
+ * Places whose tones go together count more, those whose tones go against each other less: by at most as much as they
+ * count themselves.
+ */
 const withTones = ({ count, agreement }: Fit): number => count * (1 + agreement)
-/** Fewer places say nothing of tones, nor do tones that hardly differ (a variance of logarithms: some 5 % of the light). */
+/**
+ * Fewer places say nothing of tones, nor do tones that hardly differ (a variance of logarithms: some 5 % of the light).
+ */
 const LEAST_TONES = 30,
   LEAST_VARIANCE = 0.0025
 

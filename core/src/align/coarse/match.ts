@@ -13,10 +13,12 @@ export const MOST_CANDIDATES = 10
 const CLEAR = { share: 0.3, rmsVoxels: 0.2, inTheWay: 0.01 } as const
 
 /**
- * Poses in which two takes may belong together, without any start: feature matches (several for each place), second-order compatible consensus sets,
- * poses clustered, refined on the outlines, ranked by what fits less what one take would have hidden from the other.
- * Sources: Chen, Sun, Yang, Tao 2022, "SC²-PCR: a second order spatial compatibility for efficient and robust point cloud registration", CVPR;
- * compatibility of oriented pairs as in Drost, Ulrich, Navab, Ilic 2010, "Model globally, match locally", CVPR (the four-part pair feature).
+ * Poses in which two takes may belong together, without any start: feature matches (several for each place),
+ * second-order compatible consensus sets, poses clustered, refined on the outlines, ranked by what fits less what one
+ * take would have hidden from the other.
+ * Sources: Chen, Sun, Yang, Tao 2022, "SC²-PCR: a second order spatial compatibility for efficient and robust point
+ * cloud registration", CVPR; compatibility of oriented pairs as in Drost, Ulrich, Navab, Ilic 2010, "Model globally,
+ * match locally", CVPR (the four-part pair feature).
  */
 export function matchCoarse(a: Described, b: Described): Candidate[] {
   const pairs = featureMatches(a, b)

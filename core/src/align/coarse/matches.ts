@@ -5,7 +5,10 @@ import { matchCoarse } from './match'
 import type { Candidate } from './judge-pose'
 import { matchPairs } from './match-pairs'
 
-/** Candidates between takes, worked out when first asked for: placing and judging ask for the same pairs, and after every second thought again. */
+/**
+ * Candidates between takes, worked out when first asked for: placing and judging ask for the same pairs, and after
+ * every second thought again.
+ */
 export class CoarseMatches {
   private readonly made = new Map<number, Candidate[]>()
 

@@ -2,7 +2,10 @@ import { rotateVectors, transformPoints, type Motion } from '../../linear/rigid'
 import type { SurfaceSamples } from '../slippage'
 import { CellIndex } from '../../spatial/cell-index'
 
-/** A take at the grain of coarse matching: one oriented point per cell, and which of them lies nearest to any place about it. Plain arrays, so that threads can share it. */
+/**
+ * A take at the grain of coarse matching: one oriented point per cell, and which of them lies nearest to any place
+ * about it. Plain arrays, so that threads can share it.
+ */
 export interface Outline {
   /** n×3, mm. */
   readonly points: Float32Array
@@ -21,7 +24,8 @@ export interface Outline {
 export const REACH_VOXELS = 4
 
 /**
- * Averages positions and normals over cells of `voxelMm`. Cells whose points face opposite ways (thin walls) keep the side of the first point.
+ * Averages positions and normals over cells of `voxelMm`. Cells whose points face opposite ways (thin walls) keep the
+ * side of the first point.
  * @param positions n×3 mm @param normals n×3 unit, oriented
  */
 export function outlineOf(

@@ -105,7 +105,10 @@ function sightFrame(p: Float32Array, frame: Uint16Array, f: number, origin: Floa
   return { axes, origin, cell, low: [u0 - cell, v0 - cell], columns, rows, depth }
 }
 
-/** Of points of another take (in its own coordinates), how many would have hidden what this take saw: they stand in front of it by more than `marginMm`. */
+/**
+ * Of points of another take (in its own coordinates), how many would have hidden what this take saw: they stand in
+ * front of it by more than `marginMm`.
+ */
 export function countInTheWay(
   sight: Sight,
   points: Float32Array,

@@ -6,11 +6,13 @@ export const TONE_BINS = 11
 const END = 0.6
 
 /**
- * How the tones round each place differ from its own, as histograms at several radii side by side: n × (11·radii), each summing to 1, square roots
- * taken, as the shape's histograms are (`fpfh`), so that both may be laid side by side. Differences of logarithms: an exposure changes nothing.
+ * How the tones round each place differ from its own, as histograms at several radii side by side: n × (11·radii), each
+ * summing to 1, square roots taken, as the shape's histograms are (`fpfh`), so that both may be laid side by side.
+ * Differences of logarithms: an exposure changes nothing.
  * A place without a tone of its own is compared with the mean round it; one with none near it stays nothing.
- * Source: as the colour part of Tombari, Salti, Di Stefano 2011, "A combined texture-shape descriptor for enhanced 3D feature matching", ICIP, with a
- * histogram of differences about the place in place of one for each sector of its frame.
+ * Source: as the colour part of Tombari, Salti, Di Stefano 2011, "A combined texture-shape descriptor for enhanced 3D
+ * feature matching", ICIP, with a histogram of differences about the place in place of one for each sector of its
+ * frame.
  * @param tone n: logarithm of the lightness, NaN where it is not known
  * @param radiiVoxels radii of the neighbourhoods, ascending, in voxels of the outline
  */

@@ -9,7 +9,10 @@ export interface Toned {
   readonly tones: Tones
 }
 
-/** Places of one take that lie on another, with both takes' tones: the other's carried over to the very place by its slope. */
+/**
+ * Places of one take that lie on another, with both takes' tones: the other's carried over to the very place by its
+ * slope.
+ */
 export interface MetTones {
   readonly count: number
   /** Place in the other's coordinates (3), its slope there (3). */
@@ -79,7 +82,10 @@ export function meetTones(from: Toned, to: Toned, motion: Motion, stride: number
 /** Places that must meet before colours are asked. */
 export const LEAST_MET = 60
 
-/** Correlation of the tones of what meets, −1 to 1: exposure and contrast may differ. NaN where too little meets or one side is plain. */
+/**
+ * Correlation of the tones of what meets, −1 to 1: exposure and contrast may differ. NaN where too little meets or one
+ * side is plain.
+ */
 export function agreementOf(lists: readonly MetTones[]): number {
   let n = 0,
     a = 0,
@@ -107,7 +113,10 @@ export function agreementOf(lists: readonly MetTones[]): number {
   return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : NaN
 }
 
-/** Standard deviation of the logarithm of lightness from which on a surface has something to tell: a twentieth lighter or darker. */
+/**
+ * Standard deviation of the logarithm of lightness from which on a surface has something to tell: a twentieth lighter
+ * or darker.
+ */
 const CONTRAST = 0.05
 
 /** Whether both sides of what meets are lighter here and darker there. */
@@ -127,11 +136,17 @@ const LEAD = 0.3
 
 const fisher = (r: number): number => Math.atanh(Math.max(-0.999, Math.min(0.999, r)))
 
-/** Whether an agreement speaks for its pose against another's, in Fisher's z (Fisher 1921, "On the probable error of a coefficient of correlation", Metron 1). */
+/**
+ * Whether an agreement speaks for its pose against another's, in Fisher's z (Fisher 1921, "On the probable error of a
+ * coefficient of correlation", Metron 1).
+ */
 export const leads = (best: number, other: number): boolean =>
   best >= AGREES && (Number.isNaN(other) || fisher(best) - fisher(other) >= LEAD)
 
-/** Chance agreements seen in other poses that a true one must stand above, in their own standard deviations; and how many of them say what chance does. */
+/**
+ * Chance agreements seen in other poses that a true one must stand above, in their own standard deviations; and how
+ * many of them say what chance does.
+ */
 const STANDS_OUT = 6
 const LEAST_OTHERS = 20
 

@@ -31,7 +31,10 @@ const painted: Paint = (x, y, z) =>
   0.1 * Math.sin(0.4 * z + 0.2 * x)
 const plain: Paint = () => 0.5
 
-/** Somewhat more than half a ball, seen from a side in its own coordinates, then laid elsewhere; `light` is what the lamp gives. */
+/**
+ * Somewhat more than half a ball, seen from a side in its own coordinates, then laid elsewhere; `light` is what the
+ * lamp gives.
+ */
 function seen(paint: Paint, side: number, seed: number, laid: Motion, light: number): PointCloud {
   const random = seededRandom(seed)
   const positions: number[] = [],

@@ -10,7 +10,10 @@ import type { ColouredPair } from './slide-to-colours'
 /** Other poses are only asked about where they fit nearly as well by shape. */
 const SHAPE_ALLOWS = 0.75
 
-/** Colours choose among the poses shape and marks leave open, link by link, and hold from then on what they have settled. */
+/**
+ * Colours choose among the poses shape and marks leave open, link by link, and hold from then on what they have
+ * settled.
+ */
 export async function settleByColours(
   request: JoinRequest,
   described: readonly Described[],

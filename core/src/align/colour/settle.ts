@@ -43,8 +43,8 @@ const DISTINCT = 6,
 const STEP_VOXELS = 1.5
 
 /**
- * Chooses among the poses that shape leaves open over one link: other poses that fit, and samples along a free motion, by how well the tones of both
- * sides agree. Agreement is a correlation, so that exposures may differ.
+ * Chooses among the poses that shape leaves open over one link: other poses that fit, and samples along a free motion,
+ * by how well the tones of both sides agree. Agreement is a correlation, so that exposures may differ.
  * @param others what to do to the movers for other poses, in the common frame
  * @param fit how well a pose fits by shape; null where the freedom is taken to hold in every pose
  */

@@ -23,9 +23,10 @@ const STEPS = 14
 const CORRELATED = 6
 
 /**
- * Along what the shapes leave free, takes are moved to where their tones agree best: Gauss–Newton on the differences of tone, each carried along the
- * surface by its slope, with an exposure of its own for each pair (the photometric part of Park, Zhou, Koltun 2017, "Colored Point Cloud Registration
- * Revisited", ICCV; the geometric part holds the rest better than colours could). What the shapes hold is not touched.
+ * Along what the shapes leave free, takes are moved to where their tones agree best: Gauss–Newton on the differences of
+ * tone, each carried along the surface by its slope, with an exposure of its own for each pair (the photometric part of
+ * Park, Zhou, Koltun 2017, "Colored Point Cloud Registration Revisited", ICCV; the geometric part holds the rest better
+ * than colours could). What the shapes hold is not touched.
  * @param takes by number; null for takes without colours
  */
 export function slideToColours(

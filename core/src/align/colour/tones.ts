@@ -6,7 +6,10 @@ import type { Outline } from '../coarse/outline'
 
 /** How light a take's surface is, at the grain of its outline, and how that changes along the surface. */
 export interface Tones {
-  /** n: natural logarithm of the lightness, so that an exposure only adds; NaN at rims and edges, where a place averages what another take may not see. */
+  /**
+   * n: natural logarithm of the lightness, so that an exposure only adds; NaN at rims and edges, where a place averages
+   * what another take may not see.
+   */
   readonly tone: Float32Array
   /** n×3: change per mm, along the surface. */
   readonly gradient: Float32Array

@@ -22,7 +22,10 @@ import { freedomIn, lookClosely, type Close, type CrossingPair, type LaidTakes }
 import { posesToTry } from './poses-to-try'
 import type { JudgedPair } from './slides'
 
-/** Another pose of some takes: one that fits as well as the one taken, or one that meets on less and that nothing contradicts. */
+/**
+ * Another pose of some takes: one that fits as well as the one taken, or one that meets on less and that nothing
+ * contradicts.
+ */
 export interface Alternative {
   readonly movers: readonly number[]
   readonly stayers: readonly number[]
@@ -37,7 +40,10 @@ export interface Alternative {
   readonly mainShare: number
   readonly rmsMm: number
   readonly mainRmsMm: number
-  /** Fits as well: what meets is within the noise, and hardly less. Otherwise it meets on less, which two takes that share less would, too. */
+  /**
+   * Fits as well: what meets is within the noise, and hardly less. Otherwise it meets on less, which two takes that
+   * share less would, too.
+   */
   readonly asWell: boolean
   /** Share of patches that contradict it, and the one taken. */
   readonly against: number
@@ -68,7 +74,10 @@ const ACROSS_SAMPLES = 16_000,
   ACROSS_ROUNDS = 12
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
-/** Meets on less: reported from so much on of what the pose taken meets on, with no more that contradicts; told from `JOIN_LIMITS.lessShare` on. */
+/**
+ * Meets on less: reported from so much on of what the pose taken meets on, with no more that contradicts; told from
+ * `JOIN_LIMITS.lessShare` on.
+ */
 const LEAST_SHARE = 0.35
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
@@ -81,8 +90,9 @@ const LEAST_TURN_DEG = 6
 const LEAST_SHIFT = 3
 
 /**
- * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses come from feature matches and
- * from symmetries of the shared surface; each is matched finely and then judged like the one taken, patch by patch.
+ * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses
+ * come from feature matches and from symmetries of the shared surface; each is matched finely and then judged like the
+ * one taken, patch by patch.
  */
 export async function findAlternatives(
   set: JudgedSet,
@@ -214,7 +224,10 @@ async function overCut(
   return out
 }
 
-/** A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off the others. */
+/**
+ * A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off
+ * the others.
+ */
 async function settledAcross(
   set: JudgedSet,
   crossing: readonly JudgedPair[],

@@ -4,7 +4,10 @@ import type { Alternative } from './alternatives'
 import { JOIN_LIMITS } from './limits'
 import { sureAmong, type Tension } from './tension'
 
-/* What a join's verdict rests on, as bare numbers, and the rules over them: findings put them into words, and limits are tried on many joins without matching them again. */
+/*
+ * What a join's verdict rests on, as bare numbers, and the rules over them: findings put them into words, and limits
+ * are tried on many joins without matching them again.
+ */
 
 export interface JoinEvidence {
   /** A take without a place. */
@@ -17,7 +20,10 @@ export interface JoinEvidence {
   /** Play of the weakest motion, in tolerances; very large where it is free. */
   readonly playTolerances: number
   readonly looksAlike: boolean
-  /** Another pose that nothing contradicts and that meets on less: so much of what the pose taken meets on; 0 without one. */
+  /**
+   * Another pose that nothing contradicts and that meets on less: so much of what the pose taken meets on; 0 without
+   * one.
+   */
   readonly lessShare: number
   /** Share of the largest double wall; 0 without one. */
   readonly doubleShare: number
@@ -49,7 +55,10 @@ export const mostInTheWay = (r: JoinReport): JoinReport['conflicts'][number] | n
   largest(r.conflicts, (c) => c.share)
 export const tensest = (r: JoinReport): Tension | null => largest(r.tensions, (t) => t.wantsMm)
 
-/** The pair whose sizes differ the most, surely and by more than a third of the tolerance over the piece; null where none does. */
+/**
+ * The pair whose sizes differ the most, surely and by more than a third of the tolerance over the piece; null where
+ * none does.
+ */
 export function sizesApart(r: JoinReport): Tension | null {
   const halfMm = Math.max(0, ...r.pairs.map((p) => extentOf(p.shared.points)))
   const sure = sureAmong(r.tensions.length)

@@ -1,4 +1,7 @@
-/** What a join is held against: the contract's thresholds, and those proven on the bench beside them. Lengths in tolerances T where not said. */
+/**
+ * What a join is held against: the contract's thresholds, and those proven on the bench beside them. Lengths in
+ * tolerances T where not said.
+ */
 export const JOIN_LIMITS = {
   /** Overlap under which a join is easily wrong, and under which it is none. */
   overlap: 0.2,

@@ -18,7 +18,8 @@ export interface TriedPose {
 const ASKED = 2
 
 /**
- * Where the movers might lie instead: from feature matches, from symmetries of the shared surface, from its shifts, and from quarter turns of the whole.
+ * Where the movers might lie instead: from feature matches, from symmetries of the shared surface, from its shifts, and
+ * from quarter turns of the whole.
  * @param crossing pairs across the cut, the largest first @param leastMm shorter shifts are the pose itself
  */
 export function posesToTry(

@@ -160,7 +160,9 @@ function turnInto(out: Float32Array, at: number, m: Motion, x: number, y: number
   out[at + 2] = m[8]! * x + m[9]! * y + m[10]! * z + m[11]! * shift
 }
 
-/** The shared surface in patches of one side of walls: mean distance and its standard error by the places' own scatter. */
+/**
+ * The shared surface in patches of one side of walls: mean distance and its standard error by the places' own scatter.
+ */
 export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
   const cells = new CellIndex(s.points, PATCH_CELLS * cellMm)
   const out: SharedPatch[] = []

@@ -8,8 +8,9 @@ const PASSES = 3
 const STEPS = 12
 
 /**
- * Along what the shapes leave free nearest points still drag their feet (the noise of their normals looks like stiffness), so that marks would pull
- * takes along it only slowly. Here they are moved along it at once, to where their marks come together; what the shapes hold is not touched.
+ * Along what the shapes leave free nearest points still drag their feet (the noise of their normals looks like
+ * stiffness), so that marks would pull takes along it only slowly. Here they are moved along it at once, to where their
+ * marks come together; what the shapes hold is not touched.
  * @param modes of the joined set, in the same numbering as the motions
  * @returns motions with the movers moved; the very ones given where no mark has a say
  */

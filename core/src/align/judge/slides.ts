@@ -54,9 +54,9 @@ const LEAST_MARKED = 0.02
 const LEAST_TONED = 1
 
 /**
- * Eigen-analysis of all pairs at once, with no take held: the motions of 1 mm RMS that part the shared surfaces the least. Stiffness comes from the two
- * takes' own normals (their noise is independent); each pair weighs by its measured scatter, and as many places as the distances hang together over
- * count as one.
+ * Eigen-analysis of all pairs at once, with no take held: the motions of 1 mm RMS that part the shared surfaces the
+ * least. Stiffness comes from the two takes' own normals (their noise is independent); each pair weighs by its measured
+ * scatter, and as many places as the distances hang together over count as one.
  * Sources: as in slippage.ts; correlated readings by the variance of patch means against that of single places.
  */
 export function findSlides(
@@ -182,7 +182,10 @@ function ownModes(
   return { playMm, free }
 }
 
-/** How many neighbouring places count as one reading: the variance of patch means over what independent places would give. */
+/**
+ * How many neighbouring places count as one reading: the variance of patch means over what independent places would
+ * give.
+ */
 function inflationOf(s: SharedSurface, cellMm: number): number {
   const patches = patchesOf(s, cellMm)
   if (patches.length < 4) return 4

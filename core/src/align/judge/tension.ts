@@ -79,7 +79,9 @@ export function tensionOf(
   }
 }
 
-/** Distance of second from first along the normal, by turn (3, scaled), shift (3) and size (1, scaled) of the second. */
+/**
+ * Distance of second from first along the normal, by turn (3, scaled), shift (3) and size (1, scaled) of the second.
+ */
 function fillRow(s: SharedSurface, i: number, c: readonly number[], radius: number, row: Float64Array): void {
   const x = s.points[i * 3]! - c[0]!,
     y = s.points[i * 3 + 1]! - c[1]!,
@@ -96,10 +98,15 @@ function fillRow(s: SharedSurface, i: number, c: readonly number[], radius: numb
   row[6] = (x * a + y * b + z * d) / radius
 }
 
-/** Standard deviations from which on something is sure, among so many pairs that each had a chance of it: four for one. */
+/**
+ * Standard deviations from which on something is sure, among so many pairs that each had a chance of it: four for one.
+ */
 export const sureAmong = (pairs: number): number => Math.sqrt(16 + 2 * Math.log(Math.max(1, pairs)))
 
-/** Pairs that can tell whether takes are pulled apart: the links, and those that share enough. A pair that shares little wants much by chance, and among many pairs one always does. */
+/**
+ * Pairs that can tell whether takes are pulled apart: the links, and those that share enough. A pair that shares little
+ * wants much by chance, and among many pairs one always does.
+ */
 export const witnesses = (
   tensions: readonly Tension[],
   pairs: readonly JudgedPair[],

@@ -17,7 +17,10 @@ import {
 } from './evidence'
 import { JOIN_LIMITS } from './limits'
 
-/* A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the tolerance T. */
+/*
+ * A join's findings in the words of the bench, and the verdict of each pair. Thresholds are the contract's, against the
+ * tolerance T.
+ */
 
 /** Marks farther apart than this many times what they can be wrong. */
 const MARKS_APART = 4
@@ -94,7 +97,10 @@ function markFinding({ marks }: JoinReport): Finding[] {
   ]
 }
 
-/** What dots on the piece said; dots on a table that the piece was moved on come together nowhere, and are left out by that. */
+/**
+ * What dots on the piece said; dots on a table that the piece was moved on come together nowhere, and are left out by
+ * that.
+ */
 function dotFinding(r: JoinReport, list: (items: readonly number[]) => string): Finding[] {
   return (r.dots ?? []).map((d): Finding => {
     const who = `${list(d.movers)} and ${list(d.stayers)}`
@@ -274,7 +280,10 @@ function slideFinding(r: JoinReport, verdict: Verdict, list: (items: readonly nu
   ]
 }
 
-/** A turn is free and other angles about the same axis fit as well: the shared surface is one of revolution, and no further take of it would hold. */
+/**
+ * A turn is free and other angles about the same axis fit as well: the shared surface is one of revolution, and no
+ * further take of it would hold.
+ */
 export function isRound(r: JoinReport): boolean {
   const free = r.slides.modes.filter((m) => m.motion.free && m.motion.kind === 'rotation')
   return free.some(({ motion }) =>

@@ -19,7 +19,8 @@ const SURE = 4
 
 /**
  * Patches of shared surface where the takes stand farther apart than `toleranceMm`, surely.
- * Standard errors carry the pair's correlation; of many patches only those count that are far beyond chance (Bonferroni over the patches of a pair).
+ * Standard errors carry the pair's correlation; of many patches only those count that are far beyond chance (Bonferroni
+ * over the patches of a pair).
  */
 export function findDoubleWalls(
   pairs: readonly JudgedPair[],

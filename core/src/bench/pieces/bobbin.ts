@@ -16,7 +16,10 @@ const HALF = [
 /** With its mirror image, so that the axis is no edge. */
 const OUTLINE = Float64Array.from([...HALF, ...HALF.toReversed().map(([r, z]) => [-r, z] as const)].flat())
 
-/** Net bobbin HQ-022 (invented): turned ash, 96 mm tall, with two flanges and a waist; round, so that it fits itself at every angle. */
+/**
+ * Net bobbin HQ-022 (invented): turned ash, 96 mm tall, with two flanges and a waist; round, so that it fits itself at
+ * every angle.
+ */
 export const NET_BOBBIN: DemoPiece = {
   name: 'Net bobbin',
   number: 'HQ-022',

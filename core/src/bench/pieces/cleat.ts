@@ -15,7 +15,10 @@ function cleatField(x: number, y: number, z: number): number {
   return Math.max(solid, -hole)
 }
 
-/** Brass cleat HQ-R3 (invented): a repair part with plane faces and sharp edges, 88 mm long. Bare metal: nearly all light leaves as in a mirror. */
+/**
+ * Brass cleat HQ-R3 (invented): a repair part with plane faces and sharp edges, 88 mm long. Bare metal: nearly all
+ * light leaves as in a mirror.
+ */
 export const BRASS_CLEAT: DemoPiece = {
   name: 'Brass cleat',
   number: 'HQ-R3',

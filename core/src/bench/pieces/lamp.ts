@@ -5,8 +5,9 @@ import { mottle, paint, type DemoPiece, type SurfaceSample } from './piece'
 const BOSSES = 9
 
 /**
- * Oil lamp HQ-014 (invented): a terracotta lamp 118 mm long. A bulbous body with a flat foot, a well sunk into its top, a rim round the
- * well, small bosses on the shoulder, a spout with a wick hole that ends blind, and a ring handle: genus 1.
+ * Oil lamp HQ-014 (invented): a terracotta lamp 118 mm long. A bulbous body with a flat foot, a well sunk into its top,
+ * a rim round the well, small bosses on the shoulder, a spout with a wick hole that ends blind, and a ring handle:
+ * genus 1.
  */
 function lampField(x: number, y: number, z: number): number {
   const body = ellipsoid(x, y, z - 19, 35, 33, 20.5)

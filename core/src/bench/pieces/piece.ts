@@ -14,7 +14,9 @@ export interface SurfaceSample {
   gloss: number
 }
 
-/** A piece the simulated bench can put on its table. Coordinates: standing upright, base on z = 0, about the z axis; mm. */
+/**
+ * A piece the simulated bench can put on its table. Coordinates: standing upright, base on z = 0, about the z axis; mm.
+ */
 export interface DemoPiece {
   readonly name: string
   readonly number: string

@@ -10,7 +10,10 @@ const RIM = 13
 const STEEPEST = 1.45
 const SAFE = 1 / Math.sqrt(1 + STEEPEST * STEEPEST)
 
-/** Height of the face: a flat rim, a sunk panel, and on it a fish over three waves. Only the relief tells its quarter turns apart. */
+/**
+ * Height of the face: a flat rim, a sunk panel, and on it a fish over three waves. Only the relief tells its quarter
+ * turns apart.
+ */
 export function tileHeight(x: number, y: number): number {
   const inset = HALF - Math.max(Math.abs(x), Math.abs(y))
   const panel = smoothStep(RIM, RIM + 6, inset)

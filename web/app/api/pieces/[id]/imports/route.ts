@@ -27,8 +27,8 @@ interface Answer {
 const endingOf = (name: string): string => name.toLowerCase().split('.').at(-1) ?? ''
 
 /**
- * One file as the request's body, streamed into the database as it comes; reading it is a job. An archive becomes a take for each file in it; with
- * `?store=1` a file is only kept, as a frame of a take to come.
+ * One file as the request's body, streamed into the database as it comes; reading it is a job. An archive becomes a
+ * take for each file in it; with `?store=1` a file is only kept, as a frame of a take to come.
  */
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {

@@ -289,7 +289,9 @@ function benchOf(state: PieceState): string {
 const listed = (value: unknown): { b?: { take?: string } }[] =>
   Array.isArray(value) ? (value as { b?: { take?: string } }[]) : []
 
-/** The other takes with their motions, where all are joined: what tells whether a cut takes surface that no other has. */
+/**
+ * The other takes with their motions, where all are joined: what tells whether a cut takes surface that no other has.
+ */
 function joinedOthers(state: PieceState, take: TakeState): { others?: string[]; motions?: string } {
   const others = state.takes.filter((t) => t.shape?.kind === 'cloud' && t !== take)
   if (
@@ -302,7 +304,9 @@ function joinedOthers(state: PieceState, take: TakeState): { others?: string[]; 
   return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions! }
 }
 
-/** Takes whose frames may be matched with those of all others, each as its own act wants it: one that is named, or all. */
+/**
+ * Takes whose frames may be matched with those of all others, each as its own act wants it: one that is named, or all.
+ */
 function settled(state: PieceState, takeId: number | undefined): Extract<JobRequest, { kind: 'settle' }>['of'] {
   const ready = state.takes.filter((t) => t.shape?.kind === 'cloud')
   const placed = (t: TakeState): SettleParams['placed'][number] =>
@@ -333,7 +337,10 @@ function unlocked(ready: readonly TakeState[], takeId: number | undefined): Take
   return take
 }
 
-/** Of a take at the bench the page chooses the take, its light and the seed; device, temperature, coat and the rest are as the bench stands. */
+/**
+ * Of a take at the bench the page chooses the take, its light and the seed; device, temperature, coat and the rest are
+ * as the bench stands.
+ */
 function chosenBy({ take, lights, seed, emptyBench }: Record<string, unknown>): Record<string, unknown> {
   return {
     take,

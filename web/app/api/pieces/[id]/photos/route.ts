@@ -36,7 +36,10 @@ const schema = Joi.object<Asked>({
   takeId: Joi.number().integer().allow(null).default(null),
 }).xor('take', 'files')
 
-/** Photos from the bench's camera phone, all of a turn or only those that are missing; or photos that were stored as files. */
+/**
+ * Photos from the bench's camera phone, all of a turn or only those that are missing; or photos that were stored as
+ * files.
+ */
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const db = database()

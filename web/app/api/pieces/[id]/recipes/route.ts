@@ -27,7 +27,10 @@ const schema = Joi.object<Asked>({
     .default(null),
 }).prefs({ errors: { wrap: { label: false } } })
 
-/** Does tidy acts to takes, one job a take: given ones (another take's), or for `steps: null` those each take needs by itself. */
+/**
+ * Does tidy acts to takes, one job a take: given ones (another take's), or for `steps: null` those each take needs by
+ * itself.
+ */
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const db = database()
