@@ -1,7 +1,7 @@
 'use client'
 import { Crosshair, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { fitScale, unitSlip } from '@holosoma/core/measure/scale'
+import { fitScale, scaleDoubt, unitSlip } from '@holosoma/core/measure/scale'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { mm } from '@/lib/format'
@@ -50,8 +50,8 @@ export function SizePanel() {
       setReading('')
     })
   const fit = readings.length > 0 ? fitScale(readings) : null
-  // A slip is doubted before anything is done, not after.
-  const doubted = fit ? unitSlip(fit.factor) : null
+  // What is doubtful is asked about before anything is done, not after.
+  const doubted = fit && scaleDoubt(fit.factor, readings.length)
   const scale = (despite: boolean): Promise<void> =>
     attempt(async () => {
       const pairs = readings.map((r) => ({
@@ -160,7 +160,7 @@ export function SizePanel() {
               className="my-2 rounded-md border border-ochre/60 bg-card px-3 py-2 text-[13.5px]"
             >
               <p>
-                The readings are {Number(fit.factor.toPrecision(3))} times what the mesh measures: {doubted.text}. Is a
+                The readings are {Number(fit.factor.toPrecision(3))} times what the mesh measures: {doubted}. Is a
                 reading off by a decimal place? Nothing is scaled before you say which it is.
               </p>
               <Plain className="mt-2" disabled={busy} onClick={() => scale(true)}>

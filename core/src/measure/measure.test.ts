@@ -3,7 +3,7 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { boxPoints, cube, torus } from '../testing/solids'
 import { compareShapes } from './compare'
-import { fitScale, guessUnit, unitSlip, type DistancePair } from './scale'
+import { fitScale, guessUnit, scaleDoubt, unitSlip, type DistancePair } from './scale'
 
 describe('distances to a mesh', () => {
   const mesh = torus(20, 6, 240, 120)
@@ -143,6 +143,13 @@ test.each([
 })
 test('an honest factor is no slip', () => {
   for (const k of [1, 0.97, 2, 5, 100]) expect(unitSlip(k)).toBeNull()
+})
+test('one reading far from the mesh is doubted, two that agree are not, a slip always is', () => {
+  expect(scaleDoubt(0.15, 1)).toContain('add a second reading')
+  expect(scaleDoubt(6.7, 1)).toContain('add a second reading')
+  expect(scaleDoubt(0.15, 2)).toBeNull()
+  for (const k of [1, 0.85, 1.2]) expect(scaleDoubt(k, 1)).toBeNull()
+  expect(scaleDoubt(25.4, 3)).toContain('inches')
 })
 test('the unit is guessed from the size', () => {
   expect(guessUnit(0.118).unit).toBe('m')

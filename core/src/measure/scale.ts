@@ -51,6 +51,20 @@ export function unitSlip(factor: number): UnitSlip | null {
   return SLIPS.find((s) => Math.abs(factor / s.factor - 1) < SLIP_TOLERANCE) ?? null
 }
 
+/** No scanner that was calibrated is off by more than this (common practice). */
+const FAR_FACTOR = 1.25
+
+/**
+ * Why a scale should be asked about before it is used: it points to a slip of the unit, or it is far from one and rests
+ * on a single reading, which can't tell a wrong pick from a file without a unit. Null: nothing speaks against it.
+ */
+export function scaleDoubt(factor: number, readings: number): string | null {
+  const slip = unitSlip(factor)
+  if (slip) return slip.text
+  if (readings > 1 || Math.max(factor, 1 / factor) <= FAR_FACTOR) return null
+  return 'no scanner is off by so much, and one reading alone cannot tell a wrong pick from a file without a unit; add a second reading'
+}
+
 /**
  * Scale from calliper distances, weighted least squares through zero:
  * k = Σ(mᵢdᵢ/σᵢ²)/Σ(dᵢ²/σᵢ²), σᵢ² = u²(mᵢ) + k²u²(dᵢ), u²(dᵢ) = 2·pick²; the instrument's common error is added in

@@ -2,7 +2,7 @@ import Joi from 'joi'
 import { GeometryError } from '../errors'
 import type { Finding } from '../findings'
 import { scaled } from '../measure/preset'
-import { fitScale, unitSlip, type DistancePair } from '../measure/scale'
+import { fitScale, scaleDoubt, type DistancePair } from '../measure/scale'
 import type { Shape } from '../shapes'
 import { defineOperation } from './operation'
 
@@ -69,11 +69,11 @@ export const scaleShape = defineOperation<Params>({
     if (params.pairs.length === 0)
       throw new GeometryError('PARAMS', 'Give at least one calliper distance, or a factor.')
     const fit = fitScale(params.pairs as unknown as DistancePair[], params)
-    const slip = unitSlip(fit.factor)
-    if (slip && !params.despite) {
+    const doubt = scaleDoubt(fit.factor, fit.meshMm.length)
+    if (doubt && !params.despite) {
       throw new GeometryError(
         'CONFLICT',
-        `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ${slip.text}. Nothing was scaled. Is a reading off by a decimal place? If the file is in another unit, say so under “A wrong unit” first, and measure again.`,
+        `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ${doubt}. Nothing was scaled. Is a reading off by a decimal place? If the file is in another unit, say so under “A wrong unit” first, and measure again.`,
       )
     }
     const worstResidual = Math.max(...fit.residualMm.map(Math.abs))
@@ -83,9 +83,9 @@ export const scaleShape = defineOperation<Params>({
     const findings: Finding[] = [
       {
         id: 'size.scale',
-        verdict: slip || spread ? 'doubtful' : 'sound',
-        text: slip
-          ? `The readings say ${fit.factor.toPrecision(5)} times: ${slip.text}.`
+        verdict: doubt || spread ? 'doubtful' : 'sound',
+        text: doubt
+          ? `The readings say ${fit.factor.toPrecision(5)} times: ${doubt}.`
           : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ${fit.meshMm.length} ${fit.meshMm.length === 1 ? 'reading' : 'readings'}${fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : ''}.`,
       },
     ]
@@ -105,7 +105,7 @@ export const scaleShape = defineOperation<Params>({
             residualMm: fit.residualMm[i],
           })),
         ),
-        ...(slip && { unitSlip: slip.text }),
+        ...(fit.unitSlip && { unitSlip: fit.unitSlip.text }),
       },
       findings,
     }

@@ -74,6 +74,12 @@ export function PlanPanel() {
       }
       if (sheet) sheet.location.href = `/pieces/${pieceId}/run-sheet`
     })
+  // Who goes on takes the plan as it stands, also one that nobody changed: its takes have their places at Take.
+  const goOn = (): Promise<void> =>
+    attempt(async () => {
+      await saveNow(pieceId, 'plan', plan)
+      go({ station: 'take' })
+    })
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Will these takes be enough?</h2>
@@ -142,7 +148,7 @@ export function PlanPanel() {
             Open the run sheet
           </Primary>
         )}
-        <Plain className="py-2" onClick={() => go({ station: 'take' })}>
+        <Plain className="py-2" disabled={plan.takes.length === 0} onClick={goOn}>
           Go on to Take
         </Plain>
       </div>
