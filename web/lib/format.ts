@@ -16,7 +16,8 @@ export function clock(seconds: number): string {
 }
 
 export function megabytes(bytes: number): string {
-  return bytes >= 2 ** 30 ? `${(bytes / 2 ** 30).toFixed(1)} GB` : `${Math.max(1, Math.round(bytes / 2 ** 20))} MB`
+  if (bytes >= 2 ** 30) return `${(bytes / 2 ** 30).toFixed(1)} GB`
+  return bytes < 2 ** 20 ? 'less than 1 MB' : `${Math.round(bytes / 2 ** 20)} MB`
 }
 
 const UNITS: readonly (readonly [RegExp, string])[] = [

@@ -40,7 +40,8 @@ export function PlannedSlots() {
               className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] text-[13px] first:border-t-0"
             >
               <span className="min-w-0 flex-1 truncate">
-                <b className="font-medium">{t.name}</b> <span className="text-graphite">{POSE_WORDS[t.pose]}</span>
+                <b className="font-medium">{t.name}</b>{' '}
+                {POSE_WORDS[t.pose] !== t.name && <span className="text-graphite">{POSE_WORDS[t.pose]}</span>}
               </span>
               {here?.shape ? (
                 <span className="figure flex items-center gap-1 text-graphite">
