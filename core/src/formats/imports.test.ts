@@ -427,7 +427,7 @@ test('3,900 seeded mutations over all readers, counts and line ends among them: 
   for (let i = 0; i < 3900; i++) {
     const [name, from] = seeds[i % seeds.length]!
     const bytes = mutate(from, r)
-    const started = performance.now()
+    const cpu = process.cpuUsage()
     try {
       const shape = await read(bytes, name, 1000)
       if (!(shape.positions.length > 0 && shape.positions.length < bytes.length * 2 + 1000))
@@ -439,7 +439,7 @@ test('3,900 seeded mutations over all readers, counts and line ends among them: 
       expect(error.message).toMatch(/[.?]$/)
       refused++
     }
-    expect(performance.now() - started).toBeLessThan(5000)
+    expect(process.cpuUsage(cpu).user / 1e6).toBeLessThan(15)
   }
   expect(shapes).toBeGreaterThan(200)
   expect(refused).toBeGreaterThan(300)

