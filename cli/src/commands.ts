@@ -68,7 +68,7 @@ async function inspect(file: string, options: Common): Promise<void> {
 }
 
 export async function describeShape(shape: Shape, options: Common): Promise<Record<string, unknown>> {
-  const { figures: f, findings } = await runOperation(inspectShape, { shape }, {}, context(options))
+  const { figures: f, findings, details } = await runOperation(inspectShape, { shape }, {}, context(options))
   const common = {
     kind: f.kind,
     points: f.points,
@@ -84,7 +84,7 @@ export async function describeShape(shape: Shape, options: Common): Promise<Reco
     ...(f.farFromZero ? ['coordinates lie far from zero; kept in double'] : []),
   ]
   if (shape.kind === 'cloud') return { ...common, spacingMm: f.spacingMm, warnings }
-  const perimetersMm = JSON.parse(String(f.perimetersMm)) as number[]
+  const { perimetersMm } = details
   return {
     ...common,
     faces: f.faces,
@@ -203,7 +203,7 @@ export async function joinFiles(
       .filter(([n]) => names.includes(n))
       .map(([n, rows]) => [n, motionRows(localMotion(motionFromRows(rows, n), takes[names.indexOf(n)]!, base))]),
   )
-  const { outputs, figures, findings } = await runOperation(
+  const { outputs, figures, findings, details } = await runOperation(
     joinTakes,
     { takes },
     {
@@ -218,7 +218,7 @@ export async function joinFiles(
     context(options),
   )
   const motions = (outputs.motions as { motions: Record<string, Motion> }).motions
-  return { motions, figures, findings }
+  return { motions, figures, findings, details }
 }
 
 async function join(files: string[], options: JoinOptions): Promise<void> {
@@ -227,19 +227,13 @@ async function join(files: string[], options: JoinOptions): Promise<void> {
     throw new GeometryError('PARAMS', 'Two takes have the same name; rename one of the files.')
   const takes: PointCloud[] = []
   for (const f of files) takes.push(await loadCloud(f))
-  const { motions, figures, findings } = await joinFiles(names, takes, options)
+  const { motions, figures, findings, details } = await joinFiles(names, takes, options)
   const file = motionsFile(outerMotions(motions, names, takes, options.fixed ?? names[0]!))
   await saveJson(file, joinPath(options.out, 'motions.json'))
-  const told = Object.fromEntries(
-    ['pairs', 'links', 'slides', 'alternatives', 'doubleWalls', 'conflicts', 'closing'].map((k) => [
-      k,
-      JSON.parse(String(figures[k])) as unknown,
-    ]),
-  )
   print(
     {
       ...file,
-      ...told,
+      ...details,
       byShape: figures.byShape,
       toleranceMm: figures.toleranceMm,
       verdict: figures.verdict,

@@ -12,7 +12,7 @@ import {
   healthCheck,
   type Finding,
   type PointCloud,
-  type Shape,
+  type TriangleMesh,
 } from '@holosoma/core'
 import { joinFiles, motionsFile, TABLE_MODES, type Common } from './commands'
 import { outerMotions } from './origins'
@@ -67,8 +67,17 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
     throw new GeometryError('PARAMS', `--table takes auto, always or none, not "${options.table}".`)
   const findings: Finding[] = []
   const steps: Record<string, unknown>[] = []
-  const note = (operation: string, result: { figures: object; findings: readonly Finding[] }, take?: string): void => {
-    steps.push({ operation, ...(take && { take }), ...result.figures })
+  const note = (
+    operation: string,
+    result: { figures: object; findings: readonly Finding[]; details?: unknown },
+    take?: string,
+  ): void => {
+    steps.push({
+      operation,
+      ...(take && { take }),
+      ...result.figures,
+      ...(result.details !== undefined && { details: result.details }),
+    })
     findings.push(...result.findings)
   }
   const takes: PointCloud[] = []
@@ -109,16 +118,16 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
     context,
   )
   note('skin.make', skin)
-  let mesh = skin.outputs.mesh as Shape
+  let mesh = skin.outputs.mesh as TriangleMesh
   if (recipe.scale) {
     const scaled = await runOperation(scaleShape, { shape: mesh }, recipe.scale, context)
     note('size.scale', scaled)
-    mesh = scaled.outputs.shape as Shape
+    mesh = scaled.outputs.shape as TriangleMesh
   }
   if (recipe.simplify) {
     const fewer = await runOperation(simplify, { mesh }, recipe.simplify, context)
     note('mend.simplify', fewer)
-    mesh = fewer.outputs.mesh as Shape
+    mesh = fewer.outputs.mesh as TriangleMesh
   }
   const health = await runOperation(healthCheck, { mesh }, {}, context)
   note('mend.health', health)

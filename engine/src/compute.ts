@@ -4,8 +4,9 @@ import {
   operationNamed,
   runOperation,
   type Artefact,
-  type Inputs,
-  type Operation,
+  type AnyOperation,
+  type InputsOf,
+  type InputSpecs,
   type PointCloud,
   type RunContext,
 } from '@holosoma/core'
@@ -91,6 +92,7 @@ export async function runStored(
     outputs,
     figures: result.figures,
     findings: result.findings,
+    details: result.details,
     description: operation.describe(result.params, result.figures),
     who: 'bench',
     work,
@@ -99,19 +101,15 @@ export async function runStored(
 
 async function loadInputs(
   db: Database,
-  operation: Operation,
+  operation: AnyOperation,
   hashes: Record<string, string | string[]>,
   checks: Promise<void>[],
-): Promise<Inputs> {
+): Promise<InputsOf<InputSpecs>> {
   const inputs: Record<string, Artefact | PointCloud[]> = {}
-  for (const [name, kind] of Object.entries(operation.inputs)) {
+  for (const [name, { kind }] of Object.entries(operation.inputs)) {
     const given = hashes[name]
-    if (given === undefined) {
-      // A single take needs no motions.
-      if (kind === 'motions') inputs[name] = { kind: 'motions', motions: {} }
-      continue
-    }
-    if (kind === 'clouds' || kind === 'clouds?') {
+    if (given === undefined) continue
+    if (kind === 'clouds') {
       inputs[name] = await Promise.all((given as string[]).map(async (h) => asCloud(await loadShape(db, h, checks))))
       continue
     }
@@ -129,5 +127,5 @@ async function loadInputs(
       inputs[name] = kind === 'cloud' ? asCloud(shape) : shape
     }
   }
-  return inputs
+  return inputs as InputsOf<InputSpecs>
 }

@@ -36,12 +36,15 @@ const source: Knex.MigrationSource<string> = {
   getMigration: (name) => Promise.resolve(migrations[name]!),
 }
 
-/** Brings an empty database up to one migration and no further: as a house of an older version left it. */
+/** Brings a database up or down to one migration: as a house of an older version left it. */
 export async function migrateTo(db: Database, last: string): Promise<void> {
-  for (const name of Object.keys(migrations).sort()) {
-    if (name > last) return
-    await db.migrate.up({ migrationSource: source, name } as Knex.MigratorConfig)
-  }
+  const [done] = (await db.migrate.list({ migrationSource: source })) as [{ name: string }[], unknown]
+  const behind = new Set(done.map((m) => m.name))
+  const names = Object.keys(migrations).sort()
+  for (const name of [...names].reverse())
+    if (name > last && behind.has(name)) await db.migrate.down({ migrationSource: source, name } as Knex.MigratorConfig)
+  for (const name of names)
+    if (name <= last && !behind.has(name)) await db.migrate.up({ migrationSource: source, name } as Knex.MigratorConfig)
 }
 
 export async function migrate(db: Database): Promise<string[]> {

@@ -4,6 +4,7 @@ import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import {
+  detailsOf,
   motionFromRows,
   quietContext,
   rotationMotion,
@@ -39,6 +40,7 @@ import {
   type Track,
 } from './ledger'
 import { createPiece, createTake, listPieces, pieceState, pieceVersion, updateTake } from './pieces'
+import { parseJson } from './json'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 import { collectUnused } from './space'
@@ -100,6 +102,7 @@ describe('database', () => {
       '006_hold',
       '007_tidy',
       '008_trial',
+      '009_details',
     ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
@@ -111,10 +114,54 @@ describe('database', () => {
     const rows = [...Array(3)].map((_, i) => ({ piece_id: 1, name: 'side', pose: '', ordinal: i + 1 }))
     await db('takes').insert(rows)
     await db('blobs').insert({ sha256: 'a'.repeat(64), bytes: 1, media_type: 'x' })
-    expect(await migrate(db)).toEqual(['008_trial'])
+    expect(await migrate(db)).toEqual(['008_trial', '009_details'])
     const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
     expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
     expect((await db('blobs').whereRaw('touched_at > NOW() - INTERVAL 1 HOUR')).length).toBe(1)
+  })
+  test('what older steps kept as texts among their figures comes into their details, and back', async () => {
+    await rollback(db)
+    await migrateTo(db, '008_trial')
+    await db('pieces').insert({ id: 1, name: 'Lamp', number: '' })
+    const row = {
+      piece_id: 1,
+      track: 'join',
+      version: 1,
+      params: '{}',
+      inputs: '{}',
+      outputs: '{}',
+      findings: '[]',
+      description: '',
+      who: '',
+      duration_ms: 1,
+    }
+    const pair = { take: 'side', fixed: 'upright', verdict: 'sound' }
+    const match = {
+      p95Mm: 0.1,
+      pairs: JSON.stringify([pair, { take: 'top', fixed: 'upright' }]),
+      slides: '[]',
+      alternatives: JSON.stringify([{ movers: ['side'], turnDeg: 180 }]),
+    }
+    await db('steps').insert([
+      { ...row, operation: 'join.match', figures: JSON.stringify(match) },
+      { ...row, operation: 'take.simulate', figures: JSON.stringify({ frames: 2, frameList: '[[0],[30]]' }) },
+      { ...row, operation: 'tidy.thin', figures: JSON.stringify({ cut: 3 }) },
+    ])
+    expect(await migrate(db)).toEqual(['009_details'])
+    const [joined, taken, thinned] = await listSteps(db, 1)
+    expect([joined!.figures, taken!.figures, thinned!.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
+    // Early matches did not judge every pair, and told only of poses that fit as well.
+    expect(detailsOf(joined, 'join.match')).toMatchObject({
+      pairs: [pair],
+      slides: [],
+      alternatives: [{ movers: ['side'], turnDeg: 180, asWell: true }],
+    })
+    expect(detailsOf(taken, 'take.simulate')).toEqual({ frames: [[0], [30]] })
+    expect([thinned!.details, detailsOf(thinned, 'join.match')]).toEqual([null, null])
+    await migrateTo(db, '008_trial')
+    const back = (await db('steps').orderBy('id').select('figures')) as { figures: string }[]
+    expect(parseJson(back[1]!.figures as never)).toEqual({ frames: 2, frameList: '[[0],[30]]' })
+    await migrate(db)
   })
   test('the server keeps to loopback', () => expect(url.hostname).toBe('127.0.0.1'))
   test('a connection is given back when a statement fails', async () => {

@@ -23,6 +23,8 @@ export interface StepRecord {
   readonly outputs: Record<string, string>
   readonly figures: Record<string, number | string | boolean>
   readonly findings: readonly Finding[]
+  /** What the operation told beyond that, as plain data; null where nothing. Read it with `detailsOf`. */
+  readonly details: unknown
   readonly description: string
   readonly who: string
   readonly durationMs: number
@@ -31,7 +33,10 @@ export interface StepRecord {
   readonly createdAt: string
 }
 
-export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt'> & { readonly photos?: readonly NewPhoto[] }
+export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt' | 'details'> & {
+  readonly details?: unknown
+  readonly photos?: readonly NewPhoto[]
+}
 
 interface StepRow {
   id: number
@@ -44,6 +49,7 @@ interface StepRow {
   outputs: string
   figures: string
   findings: string
+  details: string | null
   description: string
   who: string
   duration_ms: number
@@ -63,6 +69,7 @@ function stepOf(row: StepRow): StepRecord {
     outputs: parseJson(row.outputs as never),
     figures: parseJson(row.figures as never),
     findings: parseJson(row.findings as never),
+    details: row.details === null ? null : parseJson(row.details as never),
     description: row.description,
     who: row.who,
     durationMs: row.duration_ms,
@@ -91,6 +98,7 @@ export async function recordStep(db: Database, pieceId: number, step: NewStep): 
     outputs: JSON.stringify(step.outputs),
     figures: JSON.stringify(step.figures),
     findings: JSON.stringify(step.findings),
+    details: step.details === undefined ? null : JSON.stringify(step.details),
     description: step.description,
     who: step.who,
     duration_ms: Math.round(step.durationMs),
@@ -155,13 +163,32 @@ async function describeStep(db: Database, id: number | null): Promise<string> {
   return row ? `step ${id}, ${row.description}` : 'a step'
 }
 
+/** What a step keeps, but for its parameters. */
+const COLUMNS = [
+  'id',
+  'track',
+  'parent_id',
+  'operation',
+  'version',
+  'inputs',
+  'outputs',
+  'figures',
+  'findings',
+  'details',
+  'description',
+  'who',
+  'duration_ms',
+  'work',
+  'created_at',
+] as const
+
 /** All steps in order. What was written in briefs and plans is left out: it is large, and asked for by itself. */
 export async function listSteps(db: Database, pieceId: number): Promise<StepRecord[]> {
   return (
     (await db('steps')
       .where({ piece_id: pieceId })
       .orderBy('id')
-      .select('*', db.raw("IF(track IN ('brief', 'plan'), '{}', params) AS params"))) as StepRow[]
+      .select(...COLUMNS, db.raw("IF(track IN ('brief', 'plan'), '{}', params) AS params"))) as StepRow[]
   ).map(stepOf)
 }
 

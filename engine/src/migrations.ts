@@ -1,4 +1,5 @@
 import type { Knex } from 'knex'
+import { parseJson } from './json'
 
 /** Forward and back, in order of name. A landed migration is never edited; a new one follows it. */
 export const migrations: Readonly<Record<string, Knex.Migration>> = {
@@ -277,4 +278,83 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '009_details': {
+    async up(db) {
+      await db.schema.alterTable('steps', (t) => {
+        t.json('details').nullable()
+      })
+      await eachTold(db, async (id, figures, keys) => {
+        const details = Object.fromEntries(
+          Object.entries(keys).flatMap(([figure, detail]) =>
+            typeof figures[figure] === 'string' ? [[detail, whole(figure, JSON.parse(figures[figure]))]] : [],
+          ),
+        )
+        const rest = Object.fromEntries(Object.entries(figures).filter(([k]) => !Object.hasOwn(keys, k)))
+        await db('steps')
+          .where({ id })
+          .update({ figures: JSON.stringify(rest), details: JSON.stringify(details) })
+      })
+    },
+    async down(db) {
+      await eachTold(db, async (id, figures, keys, details) => {
+        const back = Object.fromEntries(
+          Object.entries(keys).flatMap(([figure, detail]) =>
+            details[detail] === undefined ? [] : [[figure, JSON.stringify(details[detail])]],
+          ),
+        )
+        await db('steps')
+          .where({ id })
+          .update({ figures: JSON.stringify({ ...figures, ...back }) })
+      })
+      await db.schema.alterTable('steps', (t) => {
+        t.dropColumn('details')
+      })
+    },
+  },
+}
+
+/** Lists that stood as texts among the figures, by operation: name of the figure → name in the details. */
+const TOLD: Readonly<Record<string, Readonly<Record<string, string>>>> = {
+  'join.match': {
+    pairs: 'pairs',
+    links: 'links',
+    slides: 'slides',
+    alternatives: 'alternatives',
+    doubleWalls: 'doubleWalls',
+    conflicts: 'conflicts',
+    closing: 'closing',
+  },
+  'take.complete': { gaps: 'gaps', proposal: 'proposal' },
+  'take.simulate': { frameList: 'frames' },
+  'take.matchFrames': { turnsDeg: 'turnsDeg' },
+  'size.scale': { lengths: 'lengths' },
+  'tidy.removeDots': { centres: 'centres' },
+}
+
+/** Early matches told of pairs without judging them, and only of poses that fit as well as the one taken. */
+function whole(figure: string, told: unknown): unknown {
+  if (figure === 'pairs') return (told as { verdict?: string }[]).filter((p) => p.verdict !== undefined)
+  if (figure === 'alternatives')
+    return (told as Record<string, unknown>[]).map((a) => ({ shiftMm: 0, stayers: [], asWell: true, ...a }))
+  return told
+}
+
+/** Steps whose operation tells details, one at a time. */
+async function eachTold(
+  db: Knex,
+  act: (
+    id: number,
+    figures: Record<string, string>,
+    keys: Readonly<Record<string, string>>,
+    details: Record<string, unknown>,
+  ) => Promise<void>,
+): Promise<void> {
+  const steps = (await db('steps').whereIn('operation', Object.keys(TOLD)).select('id', 'operation')) as {
+    id: number
+    operation: string
+  }[]
+  for (const { id, operation } of steps) {
+    const row = (await db('steps').where({ id }).first()) as { figures: string; details?: string | null }
+    await act(id, parseJson(row.figures as never), TOLD[operation]!, row.details ? parseJson(row.details as never) : {})
+  }
 }

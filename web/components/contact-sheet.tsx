@@ -3,7 +3,7 @@ import { Anchor, Eye, EyeOff, Lock, LockOpen, Plus } from 'lucide-react'
 import type { TakeState } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { percent, short } from '@/lib/format'
-import { joinFigures } from '@/lib/joining'
+import { joinTold } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 import { attempt, useDesk } from '@/lib/store'
 import { Thumbnail } from './thumbnail'
@@ -14,7 +14,7 @@ export function ContactSheet({ onAdd }: { onAdd: () => void }) {
   const state = useDesk((d) => d.state)
   const selected = useDesk((d) => d.selectedTake)
   const set = useDesk((d) => d.set)
-  const pairs = state.join && !state.join.stale ? joinFigures(state.join).pairs : []
+  const pairs = state.join && !state.join.stale ? joinTold(state.join).pairs : []
   return (
     <footer
       className="flex h-[118px] items-center gap-2.5 overflow-x-auto border-t border-hair bg-ground px-4"

@@ -1,6 +1,6 @@
 'use client'
+import { detailsOf } from '@holosoma/core/operations/details'
 import { useEffect, useMemo, useState } from 'react'
-import type { FoundGap } from '@holosoma/core/complete/completeness'
 import { GAP_MARKS } from '@holosoma/core/plan/findings'
 import type { StepRecord, TakeState } from '@holosoma/engine'
 import { PaintKey } from '@/stations/plan/paint-key'
@@ -88,7 +88,7 @@ function MissingStage({ step, stale }: { step: StepRecord; stale: boolean }) {
   }, [data, estimate, classes])
   const pins = useMemo(
     (): StagePin[] =>
-      (JSON.parse(String(step.figures.gaps)) as FoundGap[]).map((g, i) => ({
+      (detailsOf(step, 'take.complete')?.gaps ?? []).map((g, i) => ({
         at: g.at,
         text: GAP_MARKS[i]!,
         colour: g.matters ? '#23272B' : '#7F7864',

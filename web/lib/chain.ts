@@ -32,8 +32,8 @@ export function plannedOf(state: PieceState, takeId: number): PlannedTake | null
 /** How many frames a take has, as its first step told; 0 when it does not know them. */
 export function frameCount(state: PieceState, takeId: number): number {
   const chain = chainOf(state, `take:${takeId}`)
-  const list = chain.findLast((s) => s.operation === 'take.simulate')?.figures.frameList
-  return typeof list === 'string' ? (JSON.parse(list) as unknown[]).length : Number(chain[0]?.figures.frames ?? 0)
+  const made = chain.findLast((s) => s.operation === 'take.simulate')
+  return Number((made ?? chain[0])?.figures.frames ?? 0)
 }
 
 /** Whether a table turned the piece, or the device found its own place. */

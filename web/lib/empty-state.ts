@@ -1,4 +1,4 @@
-import type { PieceState } from '@holosoma/engine'
+import type { PieceState, StepRecord } from '@holosoma/engine'
 import { NEW_SESSION } from '@holosoma/core/bench/session'
 
 /** A piece of which nothing is known yet, for tests of what the page makes of a piece. */
@@ -19,5 +19,26 @@ export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceS
   jobs: [],
   canUndo: false,
   canRedo: false,
+  ...over,
+})
+
+/** A step that says nothing but what it is given, for the same tests. */
+export const emptyStep = (operation: string, over: Partial<StepRecord> = {}): StepRecord => ({
+  id: 1,
+  track: 'mesh',
+  parentId: null,
+  operation,
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  details: null,
+  description: '',
+  who: '',
+  durationMs: 1,
+  work: 1,
+  createdAt: '',
   ...over,
 })

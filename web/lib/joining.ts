@@ -1,81 +1,26 @@
-import type { Verdict } from '@holosoma/core'
 import type { PieceState, TakeState } from '@holosoma/engine'
-import type { Histogram } from '@holosoma/core/align/overlap'
+import { detailsOf } from '@holosoma/core/operations/details'
+import type { JoinDetails, JoinSlide } from '@holosoma/core/operations/join-details'
 
 /* What a join found, as its step keeps it; and motions as the stage plays them. */
 
-export interface JoinedPair {
-  readonly take: string
-  readonly fixed: string
-  readonly overlap: number
-  readonly overlapMm2: number
-  readonly p95Mm: number
-  readonly rmsMm: number
-  readonly playMm: number | null
-  readonly free: number
-  readonly verdict: Verdict
-  readonly histogram: Histogram
-}
+export type JoinTold = Pick<JoinDetails, 'pairs' | 'links' | 'slides' | 'alternatives'>
+const NOTHING_TOLD: JoinTold = { pairs: [], links: [], slides: [], alternatives: [] }
 
-export interface JoinSlide {
-  readonly kind: 'translation' | 'rotation' | 'screw'
-  readonly free: boolean
-  readonly playMm: number | null
-  readonly boundMm: number | null
-  readonly axis: readonly [number, number, number]
-  readonly point: readonly [number, number, number]
-  readonly pitchMm: number | null
-  readonly movers: readonly string[]
-  readonly stayers: readonly string[]
-}
-
-export interface JoinAlternative {
-  readonly movers: readonly string[]
-  readonly turnDeg: number
-  readonly shiftMm?: number
-  /**
-   * Fits as well as the pose taken; otherwise it meets on less, and nothing contradicts it. Joins of older versions
-   * told only of the former.
-   */
-  readonly asWell?: boolean
-  readonly share: number
-  readonly mainShare: number
-  readonly rmsMm: number
-  readonly mainRmsMm: number
-  readonly motion: number[][]
-}
-
-export interface JoinFigures {
-  readonly pairs: readonly JoinedPair[]
-  readonly links: readonly (readonly [string, string])[]
-  readonly slides: readonly JoinSlide[]
-  readonly alternatives: readonly JoinAlternative[]
-}
-
-/** Where the figures of a match name takes: they are told by the names they have now. */
-const NAMES_IN = new Set(['take', 'fixed'])
-const NAME_LISTS_IN = new Set(['movers', 'stayers'])
-
-/** Joins made before pairs were judged have none. */
-export function joinFigures(join: NonNullable<PieceState['join']>): JoinFigures {
-  const f = join.step.figures
+/** What a match told, with the takes called as they are called now. */
+export function joinTold(join: NonNullable<PieceState['join']>): JoinTold {
+  const told = detailsOf(join.step, 'join.match') ?? NOTHING_TOLD
   const now = new Map(join.renamed)
   const named = (name: string): string => now.get(name) ?? name
-  const list = <T>(text: unknown): T[] =>
-    typeof text === 'string'
-      ? (JSON.parse(text, (key, value: unknown) =>
-          typeof value === 'string' && NAMES_IN.has(key)
-            ? named(value)
-            : Array.isArray(value) && NAME_LISTS_IN.has(key)
-              ? value.map((v: string) => named(v))
-              : value,
-        ) as T[])
-      : []
   return {
-    pairs: list<JoinedPair>(f.pairs).filter((p) => p.verdict !== undefined),
-    links: list<[string, string]>(f.links).map(([a, b]) => [named(a), named(b)] as const),
-    slides: list(f.slides),
-    alternatives: list(f.alternatives),
+    pairs: told.pairs.map((p) => ({ ...p, take: named(p.take), fixed: named(p.fixed) })),
+    links: told.links.map(([a, b]) => [named(a), named(b)] as const),
+    slides: told.slides.map((s) => ({ ...s, movers: s.movers.map(named), stayers: s.stayers.map(named) })),
+    alternatives: told.alternatives.map((a) => ({
+      ...a,
+      movers: a.movers.map(named),
+      stayers: a.stayers.map(named),
+    })),
   }
 }
 

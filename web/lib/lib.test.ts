@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import type { Finding } from '@holosoma/core'
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { emptyState } from './empty-state'
+import { emptyState, emptyStep } from './empty-state'
 import { clock, figureText, megabytes, percent, short } from './format'
 import { bestNextPick, enoughPicked, fitPairs, pairsBetween, pairsOf, takesToPick } from './picks'
 import { pigment, PIGMENTS } from './pigments'
@@ -127,23 +127,7 @@ describe('the route and the next move', () => {
     operation: string,
     figures: StepRecord['figures'] = {},
     findings: Finding[] = [],
-  ): StepRecord => ({
-    id: ++id,
-    track: track as StepRecord['track'],
-    parentId: null,
-    operation,
-    version: 1,
-    params: {},
-    inputs: {},
-    outputs: {},
-    figures,
-    findings,
-    description: '',
-    who: '',
-    durationMs: 1,
-    work: 1,
-    createdAt: '',
-  })
+  ): StepRecord => emptyStep(operation, { id: ++id, track: track as StepRecord['track'], figures, findings })
   const sound: Finding = { id: 'x', verdict: 'sound', text: 'All is well.' }
   const take = (n: number, points: number, kind: 'cloud' | 'mesh' = 'cloud') => ({
     id: n,

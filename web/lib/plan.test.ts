@@ -9,7 +9,7 @@ import { runSheetOf } from '@holosoma/core/plan/run-sheet'
 import { buildStandIn } from '@holosoma/core/plan/stand-in'
 import { NEW_TAKE } from '@holosoma/core/plan/takes'
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { emptyState } from './empty-state'
+import { emptyState, emptyStep } from './empty-state'
 import { planFor } from './plan-desk'
 import { poseDrawing } from './pose-drawing'
 import { runSheetDocument } from './run-sheet-pdf'
@@ -159,23 +159,8 @@ describe('the route with brief and plan', () => {
     expect(stops(state({ plan: written(firstPlan()) }))[1]).toMatchObject({ verdict: 'doubtful', figure: '2 takes' })
   })
   test('facts for the brief’s checks are read off join and skin; what is stale does not count', () => {
-    const step = (operation: string, figures: StepRecord['figures']): StepRecord => ({
-      id: 1,
-      track: 'mesh',
-      parentId: null,
-      operation,
-      version: 1,
-      params: {},
-      inputs: {},
-      outputs: {},
-      figures,
-      findings: [{ id: 'x', verdict: 'sound', text: '' }],
-      description: '',
-      who: '',
-      durationMs: 1,
-      work: 1,
-      createdAt: '',
-    })
+    const step = (operation: string, figures: StepRecord['figures']): StepRecord =>
+      emptyStep(operation, { figures, findings: [{ id: 'x', verdict: 'sound', text: '' }] })
     const join = {
       step: step('join.match', { p95Mm: 0.08 }),
       motions: {},

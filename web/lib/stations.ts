@@ -2,7 +2,7 @@ import type { Verdict } from '@holosoma/core/findings'
 import type { PieceState } from '@holosoma/engine'
 import { mm, percent, short } from './format'
 import { chainOf } from './chain'
-import { joinFigures } from './joining'
+import { joinTold } from './joining'
 import type { Station } from './station-names'
 import { openProposals } from './tidying'
 import { healthStep, judge } from './verdicts'
@@ -80,10 +80,10 @@ export function stops(state: PieceState): Stop[] {
 /** The one figure that matters: what moves, what looks alike, or how well it fits. */
 function joinFigure(join: NonNullable<PieceState['join']>): string {
   if (join.accepted) return 'accepted'
-  const { slides, alternatives } = joinFigures(join)
+  const { slides, alternatives } = joinTold(join)
   const free = slides.filter((s) => s.free).length
   if (free > 0) return free === 1 ? 'slides' : `${free} ways to slide`
-  const alike = alternatives.filter((a) => a.asWell !== false).length
+  const alike = alternatives.filter((a) => a.asWell).length
   if (alike > 0) return alike === 1 ? 'a look-alike' : `${alike} look-alikes`
   if (alternatives.length > 0) return 'another pose?'
   return `${mm(Number(join.step.figures.p95Mm ?? 0))}, ${percent(Number(join.step.figures.overlap ?? 0), 0)}`

@@ -2,7 +2,7 @@ import { afterEach, describe, expect, test } from 'vitest'
 import type { StepRecord, TakeState } from '@holosoma/engine'
 import { NEW_TAKE } from '@holosoma/core/plan/takes'
 import { planeFor } from './cut-plane'
-import { emptyState } from './empty-state'
+import { emptyState, emptyStep } from './empty-state'
 import { rowsOf, shownTakes, takeInHand } from './on-stage'
 import { PIGMENTS, pigmentOf } from './pigments'
 import { attemptInTurn, useDesk } from './store'
@@ -22,24 +22,8 @@ const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
   shape: { hash: `h${id}`, kind: 'cloud', points: 10, faces: 0, bounds: null, previewHash: null, thumbHash: null },
   ...over,
 })
-const step = (id: number, operation: string, over: Partial<StepRecord> = {}): StepRecord => ({
-  id,
-  track: 'take:1',
-  parentId: null,
-  operation,
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  description: '',
-  who: '',
-  durationMs: 1,
-  work: 1,
-  createdAt: '',
-  ...over,
-})
+const step = (id: number, operation: string, over: Partial<StepRecord> = {}): StepRecord =>
+  emptyStep(operation, { id, track: 'take:1', ...over })
 const stateWith = (steps: StepRecord[], takes = [take(1)]) =>
   emptyState('Lamp', { takes, steps, activeSteps: steps.map((s) => s.id) })
 const before = useDesk.getState()

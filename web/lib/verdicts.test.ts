@@ -2,32 +2,16 @@ import { describe, expect, test } from 'vitest'
 import type { Finding, Verdict } from '@holosoma/core'
 import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { emptyState } from './empty-state'
-import { joinFigures, withoutPlace } from './joining'
+import { emptyState, emptyStep } from './empty-state'
+import { joinTold, withoutPlace } from './joining'
 import { STATIONS } from './station-names'
 import { nextMove, stops } from './stations'
 import { openProposals, recipeOf } from './tidying'
 import { judge, takeTroubles, tidyFindings } from './verdicts'
 
 let id = 0
-const step = (track: string, operation: string, over: Partial<StepRecord> = {}): StepRecord => ({
-  id: ++id,
-  track: track as StepRecord['track'],
-  parentId: null,
-  operation,
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  description: '',
-  who: '',
-  durationMs: 1,
-  work: 1,
-  createdAt: '',
-  ...over,
-})
+const step = (track: string, operation: string, over: Partial<StepRecord> = {}): StepRecord =>
+  emptyStep(operation, { id: ++id, track: track as StepRecord['track'], ...over })
 const said = (verdict: Verdict, text = `It is ${verdict}.`, findingId = 'x'): Finding => ({
   id: findingId,
   verdict,
@@ -61,10 +45,11 @@ const came = (n: number, findings: Finding[] = [said('sound', '500 points came.'
 const joined = (
   verdicts: readonly Verdict[],
   over: Partial<NonNullable<PieceState['join']>> = {},
-  figures: StepRecord['figures'] = {},
+  details: StepRecord['details'] = null,
 ): Partial<PieceState> => {
   const match = step('join', 'join.match', {
-    figures: { p95Mm: 0.1, overlap: 0.5, ...figures },
+    figures: { p95Mm: 0.1, overlap: 0.5 },
+    details,
     findings: verdicts.map((v) => said(v, `The join is ${v}.`)),
   })
   return {
@@ -331,8 +316,8 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
             params: { pairs: [{ from: [0, 0, 0], to: [118.2, 0, 0], readingMm, uncertaintyMm: 0.05 }] },
             figures: {
               factor: readingMm / 118.2,
-              lengths: JSON.stringify([{ meshMm: 118.2, readingMm, scaledMm: readingMm, residualMm: 0 }]),
             },
+            details: { lengths: [{ meshMm: 118.2, readingMm, scaledMm: readingMm, residualMm: 0 }] },
             findings: [said('sound')],
           }),
         ],
@@ -357,14 +342,14 @@ test('figures of a match name takes as they are called now', () => {
       ['sound'],
       { renamed: [['side', 'the other']] },
       {
-        pairs: JSON.stringify([{ take: 'side', fixed: 'upright', verdict: 'sound' }]),
-        links: JSON.stringify([['upright', 'side']]),
-        slides: JSON.stringify([{ movers: ['side'], stayers: ['upright'] }]),
-        alternatives: '[]',
+        pairs: [{ take: 'side', fixed: 'upright', verdict: 'sound' }],
+        links: [['upright', 'side']],
+        slides: [{ movers: ['side'], stayers: ['upright'] }],
+        alternatives: [],
       },
     ),
   )
-  const figures = joinFigures(s.join!)
+  const figures = joinTold(s.join!)
   expect([figures.pairs[0]!.take, figures.pairs[0]!.fixed, figures.links, figures.slides[0]!.movers]).toEqual([
     'the other',
     'upright',

@@ -1,3 +1,4 @@
+import { detailsOf } from '@holosoma/core/operations/details'
 import { worst, type Finding, type Verdict } from '@holosoma/core/findings'
 import { checkAgainstBrief, type CheckItem, type Facts } from '@holosoma/core/brief/checklist'
 import { trapsOf } from '@holosoma/core/brief/requirements'
@@ -244,7 +245,7 @@ export function factsOf(state: PieceState): Facts {
   const { join, mesh } = state
   const skin = mesh?.chain.find((s) => s.operation === 'skin.make')
   const health = mesh?.chain.findLast((s) => s.figures.closed !== undefined)
-  const size = mesh?.chain.findLast((s) => s.operation === 'size.scale' && typeof s.figures.lengths === 'string')
+  const size = mesh?.chain.findLast((s) => (detailsOf(s, 'size.scale')?.lengths.length ?? 0) > 0)
   const b = mesh?.shape.bounds
   return {
     ...(spacings.length > 0 && { takeSpacingMm: Math.max(...spacings) }),
@@ -259,8 +260,7 @@ export function factsOf(state: PieceState): Facts {
 
 function readingsOf(size: StepRecord): NonNullable<Facts['readings']> {
   const pairs = (size.params.pairs ?? []) as { readingMm: number; uncertaintyMm: number }[]
-  const lengths = JSON.parse(String(size.figures.lengths)) as { readingMm: number; scaledMm: number }[]
-  return lengths.map((l, i) => ({
+  return (detailsOf(size, 'size.scale')?.lengths ?? []).map((l, i) => ({
     readingMm: l.readingMm,
     scaledMm: l.scaledMm,
     uncertaintyMm: pairs[i]?.uncertaintyMm ?? 0,

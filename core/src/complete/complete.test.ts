@@ -30,15 +30,10 @@ describe('have I got everything?', () => {
       /^Not yet: about \d+ % of what can be seen is missing \(\d+ % to \d+ %\), most of it A on the underside/,
     )
     expect(one.findings[0]!.nextMove).toMatch(/^Take “/)
-    const [gap] = JSON.parse(String(one.figures.gaps)) as {
-      place: string
-      areaMm2: number
-      meaning: string
-      from: { share: number }
-    }[]
+    const [gap] = one.details.gaps
     expect(gap).toMatchObject({ place: 'on the underside' })
     expect(gap!.areaMm2).toBeGreaterThan(2000)
-    expect(gap!.from.share).toBeGreaterThan(0.8)
+    expect(gap!.from!.share).toBeGreaterThan(0.8)
     expect(one.findings.find((f) => f.id === 'complete.plan')).toMatchObject({ verdict: 'doubtful' })
     const both = await ask([...taken], [...LAMP_TAKES], { promised: 0.98 })
     expect(both.findings[0]).toMatchObject({ verdict: 'sound' })

@@ -1,6 +1,8 @@
 import Joi from 'joi'
 import type { Verdict } from '../findings'
-import { defineOperation, type Motions } from './operation'
+import type { Motions } from './artefacts'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 interface Params {
   reason: string
@@ -10,10 +12,10 @@ interface Params {
 /**
  * A person stands for a join that the findings do not: the motions stay as they are, the reason goes into the ledger.
  */
-export const acceptJoin = defineOperation<Params>({
+export const acceptJoin = defineOperation({
   name: 'join.accept',
   version: 1,
-  inputs: { motions: 'motions' },
+  inputs: { motions: WORKS_ON.join },
   params: Joi.object<Params>({
     reason: Joi.string().trim().min(3).max(400).required().messages({
       'string.empty': 'Say why this join may be trusted.',
@@ -21,6 +23,7 @@ export const acceptJoin = defineOperation<Params>({
     }),
     verdict: Joi.string().valid('doubtful', 'unsound').required(),
   }),
+  onPiece: { track: 'join', doing: () => 'Keeping the join' },
   estimate: () => ({ work: 0.001, bytes: 1000 }),
   run: ({ motions }, { reason, verdict }) => ({
     outputs: { motions: motions as Motions },

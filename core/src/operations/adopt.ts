@@ -2,20 +2,22 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { checkHealth } from '../mesh/health'
 import { healthFigures, healthFindings } from './mend'
-import { defineOperation, meshOf } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 /** An imported mesh becomes the piece's skin, as it is. */
-export const adoptMesh = defineOperation<Record<string, never>>({
+export const adoptMesh = defineOperation({
   name: 'skin.adopt',
   version: 1,
-  inputs: { mesh: 'mesh' },
+  inputs: { mesh: WORKS_ON.importedMesh },
   params: Joi.object<Record<string, never>>({}),
+  onPiece: { track: 'mesh', doing: ([name]) => `Checking “${name}”` },
   estimate: ({ mesh }) => ({
-    work: (mesh as { indices: Uint32Array }).indices.length / 6e5,
-    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10,
+    work: mesh.indices.length / 6e5,
+    bytes: mesh.indices.byteLength * 10,
   }),
   run(inputs, _params, context) {
-    const mesh = meshOf(inputs, 'mesh')
+    const mesh = inputs.mesh
     const health = checkHealth(mesh, stage(context, 0, 1))
     return { outputs: { mesh }, figures: healthFigures(health), findings: healthFindings(health) }
   },

@@ -1,21 +1,21 @@
 import Joi from 'joi'
 import { mm } from '../findings'
 import { compareShapes } from '../measure/compare'
-import type { Shape } from '../shapes'
+import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
 
 /** Distance of every point of a shape to a reference. The map itself is an output beside the figures. */
-export const compareWith = defineOperation<Record<string, never>>({
+export const compareWith = defineOperation({
   name: 'measure.compare',
   version: 1,
-  inputs: { shape: 'shape', reference: 'shape' },
+  inputs: { shape: WORKS_ON.givenShape, reference: WORKS_ON.givenShape },
   params: Joi.object<Record<string, never>>({}),
   estimate: ({ shape }) => ({
-    work: (shape as Shape).positions.length / 1e6,
-    bytes: (shape as Shape).positions.byteLength * 4,
+    work: shape.positions.length / 1e6,
+    bytes: shape.positions.byteLength * 4,
   }),
   run(inputs, _params, context) {
-    const { distanceMm, ...figures } = compareShapes(inputs.shape as Shape, inputs.reference as Shape, context)
+    const { distanceMm, ...figures } = compareShapes(inputs.shape, inputs.reference, context)
     return {
       outputs: { distances: { kind: 'scalars', values: distanceMm } },
       figures: { points: distanceMm.length, ...figures },

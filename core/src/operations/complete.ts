@@ -1,14 +1,16 @@
 import Joi from 'joi'
 import { stage } from '../context'
 import { EMPTY_BRIEF, briefSchema, type Brief } from '../brief/brief'
-import { surveyTakes, type Completeness } from '../complete/completeness'
+import { surveyTakes, type Completeness, type FoundGap } from '../complete/completeness'
 import { completenessFindings } from '../complete/findings'
 import { layTakes } from '../complete/lay'
 import { deviceSchema, type DeviceProfile } from '../plan/device-profile'
+import type { Proposal } from '../plan/next-take'
 import { takeSchema, type PlannedTake } from '../plan/takes'
 import type { TriangleMesh } from '../shapes'
 import { TABLETOP_DEVICE } from '../bench/capture'
-import { cloudsOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 interface Params {
   names: string[]
@@ -27,11 +29,21 @@ interface Params {
   promised: number | null
 }
 
+export interface CompleteDetails {
+  readonly gaps: readonly FoundGap[]
+  readonly proposal: Proposal | null
+}
+declare module './details' {
+  interface OperationDetails {
+    'take.complete': CompleteDetails
+  }
+}
+
 /** Have I got everything? Judged from the takes alone; no truth is used. */
-export const checkComplete = defineOperation<Params>({
+export const checkComplete = defineOperation({
   name: 'take.complete',
   version: 1,
-  inputs: { takes: 'clouds' },
+  inputs: { takes: WORKS_ON.takes },
   params: Joi.object<Params>({
     names: Joi.array().items(Joi.string()).min(1).required(),
     planned: Joi.array().items(takeSchema.allow(null)).required(),
@@ -45,9 +57,10 @@ export const checkComplete = defineOperation<Params>({
     toCome: Joi.array().items(takeSchema).default([]),
     promised: Joi.number().min(0).max(1).allow(null).default(null),
   }),
-  estimate: ({ takes }) => ({ work: 4 + (takes as readonly unknown[]).length, bytes: 300e6 }),
+  onPiece: { track: 'check', doing: () => 'Looking for what is missing' },
+  estimate: ({ takes }) => ({ work: 4 + takes.length, bytes: 300e6 }),
   async run(inputs, params, context) {
-    const laid = layTakes(cloudsOf(inputs, 'takes'), params, stage(context, 0, 0.3))
+    const laid = layTakes(inputs.takes, params, stage(context, 0, 0.3))
     const found = await surveyTakes(
       laid.takes,
       {
@@ -76,9 +89,8 @@ export const checkComplete = defineOperation<Params>({
         promised: params.promised ?? -1,
         lying: laid.how,
         left: laid.left.join(', '),
-        gaps: JSON.stringify(found.gaps),
-        proposal: JSON.stringify(found.proposal),
       },
+      details: { gaps: found.gaps, proposal: found.proposal },
       findings: completenessFindings(
         found,
         params.promised,

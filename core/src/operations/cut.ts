@@ -5,7 +5,8 @@ import { GeometryError } from '../errors'
 import { grouped, percent } from '../findings'
 import { countBits, hasBit } from '../select/bits'
 import { indicesWhere, pickPoints } from '../shapes'
-import { cloudOf, defineOperation, selectionIn } from './operation'
+import { optional, WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { othersOf, soleLoss } from './sole-loss'
 
 interface Params {
@@ -14,22 +15,28 @@ interface Params {
 }
 
 /** Takes away the points of a selection that was made by hand; what was painted is what goes. */
-export const cutSelection = defineOperation<Params>({
+export const cutSelection = defineOperation({
   name: 'tidy.cut',
   version: 2,
-  inputs: { take: 'cloud', selection: 'selection', others: 'clouds?', motions: 'motions?' },
+  inputs: {
+    take: WORKS_ON.take,
+    selection: WORKS_ON.selection,
+    others: optional(WORKS_ON.others),
+    motions: optional(WORKS_ON.join),
+  },
   params: Joi.object<Params>({
     by: Joi.string().trim().max(200).default('by hand'),
     /** Names in the motions: this take, then the others. */
     names: Joi.array().items(Joi.string()).max(1000).default([]),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Cutting “${name}”` },
   estimate: ({ take }) => ({
-    work: (take as { positions: Float32Array }).positions.length / 3e6,
-    bytes: (take as { positions: Float32Array }).positions.byteLength * 3,
+    work: take.positions.length / 3e6,
+    bytes: take.positions.byteLength * 3,
   }),
   run(inputs, { names }, context) {
-    const cloud = cloudOf(inputs, 'take')
-    const { bits } = selectionIn(inputs, 'selection')
+    const cloud = inputs.take
+    const { bits } = inputs.selection
     const n = cloud.positions.length / 3
     if (bits.length !== (n + 7) >> 3)
       throw new GeometryError('SHAPE', 'The selection belongs to the take as it was before; choose again.')

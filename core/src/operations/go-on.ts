@@ -12,7 +12,8 @@ import { compose, identityMotion, invertRigid, type Motion } from '../linear/rig
 import { takeSchema, type PlannedTake } from '../plan/takes'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
-import { cloudsOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 interface Params {
   /** First the take that goes on, then the one that is put to it. */
@@ -34,21 +35,22 @@ const WANTED_KNOWN = 0.3
  * points are taken as they lie; otherwise the later take is matched to the earlier one, from what the plan says of its
  * pose.
  */
-export const goOn = defineOperation<Params>({
+export const goOn = defineOperation({
   name: 'take.goOn',
   version: 1,
-  inputs: { takes: 'clouds' },
+  inputs: { takes: WORKS_ON.pair },
   params: Joi.object<Params>({
     names: Joi.array().items(Joi.string()).length(2).required(),
     planned: Joi.array().items(takeSchema.allow(null)).length(2).required(),
     sameSetup: Joi.boolean().default(false),
   }),
+  onPiece: { track: 'take', doing: ([name, later]) => `“${name}” goes on with “${later}”` },
   estimate: ({ takes }) => ({
-    work: 1 + (takes as readonly PointCloud[]).reduce((n, c) => n + c.positions.length, 0) / 3e5,
+    work: 1 + takes.reduce((n, c) => n + c.positions.length, 0) / 3e5,
     bytes: 400e6,
   }),
   run(inputs, params, context) {
-    const [first, second] = cloudsOf(inputs, 'takes') as [PointCloud, PointCloud]
+    const [first, second] = inputs.takes as [PointCloud, PointCloud]
     const [name, later] = params.names as [string, string]
     // A turned piece leaves its table behind: seen from the other pose it would cut through the piece.
     const added = params.sameSetup ? second : overTable(second, params.planned[1]!)

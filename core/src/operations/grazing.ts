@@ -1,7 +1,8 @@
 import Joi from 'joi'
 import { GeometryError } from '../errors'
 import { grouped, percent } from '../findings'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint, withNormals, without } from './tidy-base'
 
 interface Params {
@@ -10,17 +11,18 @@ interface Params {
 }
 
 /** Points seen at a glancing angle: at outlines a device mixes the edge with what lies behind it. */
-export const removeGrazing = defineOperation<Params>({
+export const removeGrazing = defineOperation({
   name: 'tidy.removeGrazing',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     angleDeg: Joi.number().min(30).max(90).default(78),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(3),
   async run(inputs, params, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const { frame, frameOrigins: o, positions: p } = cloud
     if (!frame || !o)
       throw new GeometryError(

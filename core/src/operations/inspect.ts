@@ -4,25 +4,35 @@ import { medianSpacing } from '../cloud/spacing'
 import { grouped, type Finding } from '../findings'
 import { guessUnit, GUESS_MM } from '../measure/scale'
 import { checkHealth } from '../mesh/health'
-import { boundsOf, diagonal, type Shape } from '../shapes'
+import { boundsOf, diagonal } from '../shapes'
 import { healthFigures } from './mend'
+import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
+
+declare module './details' {
+  interface OperationDetails {
+    'take.inspect': {
+      /** Rims of a mesh's holes, the largest first; empty for points. */
+      readonly perimetersMm: readonly number[]
+    }
+  }
+}
 
 /**
  * What is in a shape: kind, counts, bounds, parts, and whether the numbers look like millimetres. Works on what was
  * just read from a file.
  */
-export const inspectShape = defineOperation<{ full: boolean }>({
+export const inspectShape = defineOperation({
   name: 'take.inspect',
   version: 1,
-  inputs: { shape: 'shape' },
+  inputs: { shape: WORKS_ON.givenShape },
   params: Joi.object<{ full: boolean }>({ full: Joi.boolean().default(true) }),
   estimate: ({ shape }) => ({
-    work: (shape as Shape).positions.length / 1e6,
-    bytes: (shape as Shape).positions.byteLength * 4,
+    work: shape.positions.length / 1e6,
+    bytes: shape.positions.byteLength * 4,
   }),
   run(inputs, { full }, context) {
-    const shape = inputs.shape as Shape
+    const shape = inputs.shape
     const { min, max } = boundsOf(shape.positions)
     const origin = shape.originMm ?? [0, 0, 0]
     const sizeMm = diagonal({ min, max })
@@ -51,11 +61,16 @@ export const inspectShape = defineOperation<{ full: boolean }>({
         ...(guess.unit !== 'mm' && { nextMove: `Bring it to millimetres at Size (× ${GUESS_MM[guess.unit]})` }),
       },
     ]
-    if (!full) return { outputs: {}, figures: common, findings }
+    if (!full) return { outputs: {}, figures: common, findings, details: { perimetersMm: [] } }
     if (shape.kind === 'cloud') {
       const spacingMm = medianSpacing(shape)
       const { sizes } = connectedComponents(shape, Math.max(6 * spacingMm, 1e-9), context)
-      return { outputs: {}, figures: { ...common, spacingMm, components: sizes.length }, findings }
+      return {
+        outputs: {},
+        figures: { ...common, spacingMm, components: sizes.length },
+        findings,
+        details: { perimetersMm: [] },
+      }
     }
     const health = checkHealth(shape, context)
     return {
@@ -63,8 +78,8 @@ export const inspectShape = defineOperation<{ full: boolean }>({
       figures: {
         ...common,
         ...healthFigures(health),
-        perimetersMm: JSON.stringify(health.loops.map((l) => l.perimeterMm)),
       },
+      details: { perimetersMm: health.loops.map((l) => l.perimeterMm) },
       findings,
     }
   },

@@ -3,8 +3,8 @@ import { matchFrames } from '../align/frame-match'
 import { findDoubleLayers } from '../cloud/double-layers'
 import { stage } from '../context'
 import { mm, percent, type Finding, type Verdict } from '../findings'
-import type { PointCloud } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 interface Params {
   placed: 'table' | 'free'
@@ -39,18 +39,28 @@ export function ghostFinding(found: { patches: number; double: number; apartMm: 
   }
 }
 
+declare module './details' {
+  interface OperationDetails {
+    'take.matchFrames': {
+      /** How far each frame was turned about the table's axis. */
+      readonly turnsDeg: readonly number[]
+    }
+  }
+}
+
 /** All frames of one take matched to each other; closing errors are spread over them. */
-export const matchTakeFrames = defineOperation<Params>({
+export const matchTakeFrames = defineOperation({
   name: 'take.matchFrames',
   version: 2,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({ placed: Joi.string().valid('table', 'free').default('table') }),
+  onPiece: { track: 'take', doing: ([name]) => `Matching the frames of “${name}”` },
   estimate: ({ take }) => ({
-    work: 3 + (take as PointCloud).positions.length / 1e5,
-    bytes: (take as PointCloud).positions.byteLength * 8,
+    work: 3 + take.positions.length / 1e5,
+    bytes: take.positions.byteLength * 8,
   }),
   run(inputs, { placed }, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const before = findDoubleLayers(cloud, stage(context, 0, 0.1))
     const m = matchFrames(cloud, { placed }, stage(context, 0.1, 0.9))
     const after = findDoubleLayers(m.cloud, stage(context, 0.9, 1))
@@ -69,8 +79,8 @@ export const matchTakeFrames = defineOperation<Params>({
         doubleBefore: share(before),
         doubleAfter: share(after),
         largestTurnDeg: largest,
-        turnsDeg: JSON.stringify(m.turnsDeg.map((d) => Math.round(d * 1000) / 1000)),
       },
+      details: { turnsDeg: m.turnsDeg.map((d) => Math.round(d * 1000) / 1000) },
       findings: [
         {
           ...ghost,

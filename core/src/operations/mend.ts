@@ -3,27 +3,25 @@ import { stage } from '../context'
 import { fillHoles } from '../mesh/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, type Finding } from '../findings'
-import { defineOperation, meshOf, type Figures } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation, type Figures } from './operation'
 
 interface FillParams {
   perimeterMm: number | null
 }
 
-export const closeHoles = defineOperation<FillParams>({
+export const closeHoles = defineOperation({
   name: 'mend.closeHoles',
   version: 1,
-  inputs: { mesh: 'mesh' },
+  inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<FillParams>({ perimeterMm: Joi.number().positive().allow(null).default(null) }),
+  onPiece: { track: 'mesh', doing: () => 'Closing holes' },
   estimate: ({ mesh }) => ({
-    work: (mesh as { indices: Uint32Array }).indices.length / 5e5,
-    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 12,
+    work: mesh.indices.length / 5e5,
+    bytes: mesh.indices.byteLength * 12,
   }),
   run(inputs, params, context) {
-    const result = fillHoles(
-      meshOf(inputs, 'mesh'),
-      { perimeterMm: params.perimeterMm ?? Infinity },
-      stage(context, 0, 0.5),
-    )
+    const result = fillHoles(inputs.mesh, { perimeterMm: params.perimeterMm ?? Infinity }, stage(context, 0, 0.5))
     const health = checkHealth(result.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: result.mesh },
@@ -40,17 +38,18 @@ export const closeHoles = defineOperation<FillParams>({
     `Closed ${figures.closedHoles} holes${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}; ${figures.leftOpen} left open`,
 })
 
-export const healthCheck = defineOperation<Record<string, never>>({
+export const healthCheck = defineOperation({
   name: 'mend.health',
   version: 1,
-  inputs: { mesh: 'mesh' },
+  inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<Record<string, never>>({}),
+  onPiece: { track: 'mesh', doing: () => 'Checking the skin' },
   estimate: ({ mesh }) => ({
-    work: (mesh as { indices: Uint32Array }).indices.length / 6e5,
-    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10,
+    work: mesh.indices.length / 6e5,
+    bytes: mesh.indices.byteLength * 10,
   }),
   run(inputs, _params, context) {
-    const health = checkHealth(meshOf(inputs, 'mesh'), context)
+    const health = checkHealth(inputs.mesh, context)
     return { outputs: {}, figures: healthFigures(health), findings: healthFindings(health) }
   },
   describe: (_params, figures) =>

@@ -2,36 +2,9 @@ import type Joi from 'joi'
 import type { RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { capital, type Finding } from '../findings'
-import type { Motion } from '../linear/rigid'
-import type { PointCloud, Shape, TriangleMesh } from '../shapes'
-
-/** Motions are artefacts of their own and never baked into clouds; take → fixed take. */
-export interface Motions {
-  readonly kind: 'motions'
-  readonly motions: Readonly<Record<string, Motion>>
-}
-
-/** A set of points or faces by bit, kept beside the shape it belongs to. */
-export interface Selection {
-  readonly kind: 'selection'
-  readonly count: number
-  readonly bits: Uint8Array
-}
-
-/** One number a point, beside the shape it belongs to. */
-export interface Scalars {
-  readonly kind: 'scalars'
-  readonly values: Float32Array
-}
-
-export type Artefact = Shape | Motions | Selection | Scalars
-export type ArtefactKind = Artefact['kind']
-
-/**
- * A named input: one artefact of a kind, or several. `shape` stands for a cloud or a mesh; what ends in `?` may be left
- * out.
- */
-export type InputKind = 'cloud' | 'mesh' | 'shape' | 'motions' | 'clouds' | 'selection' | 'clouds?' | 'motions?'
+import type { Artefact } from './artefacts'
+import type { DetailsOf } from './details'
+import { checkInputs, type InputsOf, type InputSpecs } from './inputs'
 
 /** Motions are kept by the takes' names, so two of one name would be taken for each other. */
 export const ONE_NAME_EACH = {
@@ -41,11 +14,15 @@ export const ONE_NAME_EACH = {
 
 export type Figures = Readonly<Record<string, number | string | boolean>>
 
-export interface OperationResult {
+export interface OperationResult<D = unknown> {
   readonly outputs: Readonly<Record<string, Artefact>>
   readonly figures: Figures
   readonly findings: readonly Finding[]
+  readonly details?: D
 }
+type Told<D> = OperationResult<D> & (D extends undefined ? unknown : { readonly details: D })
+/** What an operation of that name gives back. */
+export type ResultOf<N extends string> = Told<DetailsOf<N>>
 
 export interface Estimate {
   /**
@@ -55,33 +32,44 @@ export interface Estimate {
   readonly bytes: number
 }
 
-export type InputValue = Artefact | readonly PointCloud[]
-export type Inputs = Readonly<Record<string, InputValue>>
+/** How an operation is run on a piece: on which line of its history the step stands, and what is said meanwhile. */
+export interface OnPiece<P> {
+  readonly track: 'take' | 'join' | 'mesh' | 'check'
+  /** @param takes names of the takes it works on, in their order */
+  doing(takes: readonly string[], params: P): string
+}
 
 /**
  * The one shape every geometric act has. Pure: the same inputs, parameters, seed and version give the same bytes.
  * The page, the worker, the command line, the ledger and the recipes call operations; none of them knows an algorithm.
  */
-export interface Operation<P = Record<string, unknown>> {
-  readonly name: string
+export interface Operation<P = Record<string, unknown>, I extends InputSpecs = InputSpecs, N extends string = string> {
+  readonly name: N
   /** Raise when the same inputs would give other bytes. */
   readonly version: number
-  readonly inputs: Readonly<Record<string, InputKind>>
+  readonly inputs: I
   readonly params: Joi.ObjectSchema<P>
-  estimate(inputs: Inputs, params: P): Estimate
-  run(inputs: Inputs, params: P, context: RunContext): Promise<OperationResult> | OperationResult
+  /** Left out where it is only ever run on files. */
+  readonly onPiece?: OnPiece<P>
+  estimate(inputs: InputsOf<I>, params: P): Estimate
+  run(inputs: InputsOf<I>, params: P, context: RunContext): Promise<ResultOf<N>> | ResultOf<N>
   describe(params: P, figures: Figures): string
 }
 
-const registry = new Map<string, Operation>()
+/** An operation of which only the name is known: what it is given is checked when it runs. */
+export type AnyOperation = Operation
 
-export function defineOperation<P>(operation: Operation<P>): Operation<P> {
+const registry = new Map<string, AnyOperation>()
+
+export function defineOperation<P, const I extends InputSpecs, const N extends string>(
+  operation: Operation<P, I, N>,
+): Operation<P, I, N> {
   if (registry.has(operation.name)) throw new Error(`operation ${operation.name} is defined twice`)
-  registry.set(operation.name, operation as unknown as Operation)
+  registry.set(operation.name, operation as unknown as AnyOperation)
   return operation
 }
 
-export function operationNamed(name: string): Operation {
+export function operationNamed(name: string): AnyOperation {
   const operation = registry.get(name)
   if (!operation) throw new GeometryError('PARAMS', `There is no operation called "${name}".`)
   return operation
@@ -92,34 +80,18 @@ export function operationNames(): string[] {
 }
 
 /** Checks parameters and inputs, fills defaults, runs. @throws PARAMS with the first thing that is wrong */
-export async function runOperation<P>(
-  operation: Operation<P>,
-  inputs: Inputs,
+export async function runOperation<P, I extends InputSpecs, N extends string>(
+  operation: Operation<P, I, N>,
+  inputs: InputsOf<I>,
   params: unknown,
   context: RunContext,
-): Promise<OperationResult & { params: P }> {
+): Promise<ResultOf<N> & { readonly params: P }> {
   const checked = checkParams(operation, params)
-  for (const [name, wanted] of Object.entries(operation.inputs)) {
-    const value = inputs[name]
-    const kind = wanted.replace('?', '')
-    if (value === undefined && wanted.endsWith('?')) continue
-    if (value === undefined) throw new GeometryError('PARAMS', `${operation.name} needs "${name}".`)
-    const fits =
-      kind === 'clouds'
-        ? Array.isArray(value) && value.every((v: Artefact) => v.kind === 'cloud')
-        : kind === 'shape'
-          ? isShape(value)
-          : !Array.isArray(value) && (value as Artefact).kind === kind
-    if (!fits)
-      throw new GeometryError(
-        'SHAPE',
-        `${operation.name} needs a ${kind === 'clouds' ? 'list of clouds' : kind} as "${name}".`,
-      )
-  }
+  checkInputs(operation.name, operation.inputs, inputs)
   return { ...(await operation.run(inputs, checked, context)), params: checked }
 }
 
-export function checkParams<P>(operation: Operation<P>, params: unknown): P {
+export function checkParams<P>(operation: { readonly params: Joi.ObjectSchema<P> }, params: unknown): P {
   const { value, error } = operation.params.validate(params ?? {}, { convert: false })
   if (error) throw new GeometryError('PARAMS', `${sentence(error.details[0]!.message)}`)
   return value as P
@@ -129,13 +101,3 @@ function sentence(text: string): string {
   const t = text.replaceAll('"', '')
   return `${capital(t)}.`
 }
-
-function isShape(value: InputValue): value is Shape {
-  return !Array.isArray(value) && ((value as Artefact).kind === 'cloud' || (value as Artefact).kind === 'mesh')
-}
-
-export const cloudOf = (inputs: Inputs, name: string): PointCloud => inputs[name] as PointCloud
-export const meshOf = (inputs: Inputs, name: string): TriangleMesh => inputs[name] as TriangleMesh
-export const cloudsOf = (inputs: Inputs, name: string): readonly PointCloud[] => inputs[name] as readonly PointCloud[]
-export const motionsOf = (inputs: Inputs, name: string): Motions => inputs[name] as Motions
-export const selectionIn = (inputs: Inputs, name: string): Selection => inputs[name] as Selection

@@ -109,10 +109,12 @@ describe('the registry', () => {
     })
   })
   test('inputs of the wrong kind are refused in words', async () => {
-    await expect(runOperation(trimTable, { take: icosahedron() }, {}, context())).rejects.toThrow(
-      'tidy.trimTable needs a cloud as "take"',
+    await expect(
+      runOperation(trimTable, { take: icosahedron() as unknown as PointCloud }, {}, context()),
+    ).rejects.toThrow('tidy.trimTable needs a cloud as "take"')
+    await expect(runOperation(operationNamed('mend.closeHoles'), {}, {}, context())).rejects.toThrow(
+      'mend.closeHoles needs "mesh"',
     )
-    await expect(runOperation(closeHoles, {}, {}, context())).rejects.toThrow('mend.closeHoles needs "mesh"')
     await expect(
       runOperation(
         joinTakes,
@@ -252,7 +254,7 @@ describe('join', () => {
     expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.05)
     expect(worst(r.findings)).toBe('sound')
     expect(Number(r.figures.overlap)).toBeGreaterThan(0.4)
-    expect(JSON.parse(String(r.figures.pairs))[0]).toMatchObject({
+    expect(r.details.pairs[0]).toMatchObject({
       take: 'side',
       fixed: 'upright',
       verdict: 'sound',
@@ -549,7 +551,7 @@ test('compare and inspect', async () => {
   expect((r.outputs.distances as Scalars).values[0]).toBeCloseTo(1, 6)
   const mesh = await runOperation(inspectShape, { shape: withoutFaces(cube(118), [0]) }, {}, context())
   expect(mesh.figures).toMatchObject({ kind: 'mesh', points: 8, holes: 1, unitGuess: 'mm' })
-  expect(JSON.parse(String(mesh.figures.perimetersMm))).toHaveLength(1)
+  expect(mesh.details.perimetersMm).toHaveLength(1)
   const crumb = await runOperation(
     inspectShape,
     { shape: { kind: 'cloud', positions: boxPoints(500, [0.1, 0.1, 0.1]) } },
@@ -582,7 +584,7 @@ test('a planned take at the bench, with its faults: light and distance are judge
   expect(bright.findings.find((f) => f.id === 'take.meters')!.text).toMatch(
     /clipped on “pale glaze”.*too dark on “dark bands”.*too near.*take two or more exposures, move back/,
   )
-  expect(JSON.parse(String(bright.figures.frameList))).toHaveLength(3)
+  expect(bright.details.frames).toHaveLength(3)
   const series = await ask({ lights: [0.5, 4], fartherMm: 30 })
   expect(Number(series.figures.clipped)).toBeLessThan(0.5 * Number(bright.figures.clipped))
   expect(series.figures).toMatchObject({ exposures: 2, spacingMm: 2, lost: 0 })

@@ -1,7 +1,8 @@
 import Joi from 'joi'
 import { grouped } from '../findings'
 import { findDots } from '../tidy/dots'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
 interface Params {
@@ -9,20 +10,27 @@ interface Params {
   apply: boolean
 }
 
+declare module './details' {
+  interface OperationDetails {
+    'tidy.removeDots': { readonly centres: readonly (readonly number[])[] }
+  }
+}
+
 /**
  * Reference dots on piece and table. The discs are gaps afterwards: fill them at Mend, or move the dots and take again.
  */
-export const removeDots = defineOperation<Params>({
+export const removeDots = defineOperation({
   name: 'tidy.removeDots',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     diameterMm: Joi.number().positive().max(100).default(5).label('diameter of the dots'),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(2),
   run(inputs, params, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const { dots, mask } = findDots(cloud, params.diameterMm, context)
     const { outputs, figures } = without(cloud, mask, params.apply, 'Every point would go: these are no dots.')
     return {
@@ -30,8 +38,8 @@ export const removeDots = defineOperation<Params>({
       figures: {
         ...figures,
         dots: dots.length,
-        centres: JSON.stringify(dots.map((d) => d.centre.map((v) => Math.round(v * 100) / 100))),
       },
+      details: { centres: dots.map((d) => d.centre.map((v) => Math.round(v * 100) / 100)) },
       findings: [
         {
           id: 'tidy.dots',

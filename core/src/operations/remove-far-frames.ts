@@ -4,7 +4,8 @@ import { GeometryError } from '../errors'
 import { grouped, mm } from '../findings'
 import type { PointCloud } from '../shapes'
 import { farFrames, frameDistances } from '../tidy/far-frames'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
 interface Params {
@@ -15,17 +16,18 @@ interface Params {
 const GAP_SPACINGS = 5
 
 /** Frames that hang apart from all others: the device had lost its place. */
-export const removeFarFrames = defineOperation<Params>({
+export const removeFarFrames = defineOperation({
   name: 'tidy.removeFarFrames',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     gapMm: Joi.number().positive().max(1000).allow(null).default(null).label('gap'),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(3),
   run(inputs, params) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     if (!cloud.frame) throw new GeometryError('PARAMS', 'This take does not say which frame its points came from.')
     const gapMm = params.gapMm ?? GAP_SPACINGS * medianSpacing(cloud)
     const distances = frameDistances(cloud as PointCloud & { frame: Uint16Array })

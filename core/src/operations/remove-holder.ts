@@ -3,7 +3,8 @@ import { medianSpacing } from '../cloud/spacing'
 import { stage } from '../context'
 import { grouped, mm, percent } from '../findings'
 import { findHolder, type HolderBy } from '../tidy/holder'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint, standOf, withNormals, without } from './tidy-base'
 
 interface Params {
@@ -23,10 +24,10 @@ const WORDS: Readonly<Record<HolderBy, string>> = {
 }
 
 /** Riser, putty or grip under the piece. Where it touches the piece the other take has the surface: cut generously. */
-export const removeHolder = defineOperation<Params>({
+export const removeHolder = defineOperation({
   name: 'tidy.removeHolder',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     by: Joi.string().valid('round', 'height', 'colour', 'neck').default('round'),
     heightMm: Joi.number().positive().max(2000).allow(null).default(null).label('height of the holder'),
@@ -36,9 +37,10 @@ export const removeHolder = defineOperation<Params>({
     offsetMm: Joi.number().min(0).max(1000).default(0.6),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(3),
   async run(inputs, params, context) {
-    const cloud = await withNormals(cloudOf(inputs, 'take'), stage(context, 0, 0.5))
+    const cloud = await withNormals(inputs.take, stage(context, 0, 0.5))
     const { plane, from } = standOf(cloud, params.plane, stage(context, 0.5, 0.7))
     const found = findHolder(cloud, plane, { ...params, spacingMm: medianSpacing(cloud) }, stage(context, 0.7, 1))
     const { outputs, figures } = without(

@@ -5,7 +5,8 @@ import { GeometryError } from '../errors'
 import { grouped, percent } from '../findings'
 import type { PointCloud } from '../shapes'
 import { mixedPoints } from '../tidy/seen-through'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
 interface Params {
@@ -13,14 +14,15 @@ interface Params {
 }
 
 /** Points that other frames saw through: at an outline a device mixes the edge with what lies behind it. */
-export const removeMixed = defineOperation<Params>({
+export const removeMixed = defineOperation({
   name: 'tidy.removeMixed',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({ apply: Joi.boolean().default(true) }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(4),
   run(inputs, params, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     if (!cloud.frame || !cloud.frameOrigins)
       throw new GeometryError(
         'PARAMS',

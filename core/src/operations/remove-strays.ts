@@ -5,7 +5,8 @@ import { statisticalInliersShared } from '../cloud/outliers'
 import { medianSpacing } from '../cloud/spacing'
 import { grouped, mm, type Finding } from '../findings'
 import { boundsOf, indicesWhere, pickPoints, type PointCloud } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { cutOrSelect } from './selection'
 
 interface Params {
@@ -20,10 +21,10 @@ interface Params {
 const GAP_SPACINGS = 6
 
 /** Drops parts that hang apart from the piece by more than a gap, and (when asked) statistical outliers. */
-export const removeStrays = defineOperation<Params>({
+export const removeStrays = defineOperation({
   name: 'tidy.removeStrays',
   version: 2,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     /** null: six spacings of the take. */
     gapMm: Joi.number().positive().max(1000).allow(null).default(null),
@@ -33,12 +34,13 @@ export const removeStrays = defineOperation<Params>({
     outlierSigma: Joi.number().positive().max(100).default(3),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: ({ take }) => ({
-    work: (take as { positions: Float32Array }).positions.length / 1e6,
-    bytes: (take as { positions: Float32Array }).positions.byteLength * 4,
+    work: take.positions.length / 1e6,
+    bytes: take.positions.byteLength * 4,
   }),
   async run(inputs, params, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const gapMm = params.gapMm ?? GAP_SPACINGS * medianSpacing(cloud)
     const { label, sizes } = connectedComponents(cloud, gapMm, stage(context, 0, 0.5))
     let largest = 0

@@ -1,6 +1,6 @@
 import { bitsOf } from '../select/bits'
 import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
-import type { Artefact, Selection } from './operation'
+import type { Artefact, Selection } from './artefacts'
 
 /** A selection of the items whose mask has `value`. */
 export function selectionOf(mask: Uint8Array, value: number): Selection {

@@ -7,7 +7,8 @@ import { mm, percent } from '../findings'
 import { invertRigid, rotationAngle, compose, transformPoint, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
 import { ghostFinding } from './match-frames'
-import { cloudOf, defineOperation, type OperationResult } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation, type OperationResult } from './operation'
 import { othersOf } from './sole-loss'
 
 type Placed = SettlingTake['placed']
@@ -105,10 +106,10 @@ function partOf(
 }
 
 /** The frames of a joined take matched with the frames of all others, in one problem; this take is what comes out. */
-export const settleTakeFrames = defineOperation<SettleParams>({
+export const settleTakeFrames = defineOperation({
   name: 'take.settleFrames',
   version: 1,
-  inputs: { take: 'cloud', others: 'clouds', motions: 'motions' },
+  inputs: { take: WORKS_ON.take, others: WORKS_ON.others, motions: WORKS_ON.join },
   params: Joi.object<SettleParams>({
     names: Joi.array().items(Joi.string()).min(2).required(),
     placed: Joi.array()
@@ -116,6 +117,7 @@ export const settleTakeFrames = defineOperation<SettleParams>({
       .min(2)
       .required(),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Matching the frames of “${name}” with the other takes` },
   estimate: ({ take, others }) => {
     const points = [take as PointCloud, ...(others as readonly PointCloud[])].reduce(
       (n, c) => n + c.positions.length / 3,
@@ -124,7 +126,7 @@ export const settleTakeFrames = defineOperation<SettleParams>({
     return { work: 15 + points / 1e4, bytes: points * 400 }
   },
   async run(inputs, { names, placed }, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const joined = othersOf(inputs, names)
     if (!joined || joined.others.length === 0)
       throw new GeometryError(

@@ -4,27 +4,29 @@ import { grouped, mm } from '../findings'
 import { checkHealth } from '../mesh/health'
 import { simplifyMesh } from '../mesh/simplify'
 import { healthFigures, healthFindings } from './mend'
-import { defineOperation, meshOf } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 interface Params {
   faces: number | null
   deviationMm: number | null
 }
 
-export const simplify = defineOperation<Params>({
+export const simplify = defineOperation({
   name: 'mend.simplify',
   version: 1,
-  inputs: { mesh: 'mesh' },
+  inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<Params>({
     faces: Joi.number().integer().min(4).allow(null).default(null),
     deviationMm: Joi.number().positive().allow(null).default(null),
   }),
+  onPiece: { track: 'mesh', doing: () => 'Simplifying' },
   estimate: ({ mesh }) => ({
-    work: (mesh as { indices: Uint32Array }).indices.length / 5e5,
-    bytes: (mesh as { indices: Uint32Array }).indices.byteLength * 10,
+    work: mesh.indices.length / 5e5,
+    bytes: mesh.indices.byteLength * 10,
   }),
   async run(inputs, params, context) {
-    const before = meshOf(inputs, 'mesh')
+    const before = inputs.mesh
     const result = await simplifyMesh(
       before,
       {

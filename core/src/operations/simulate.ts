@@ -12,7 +12,7 @@ import { dotSchema, NO_DOTS, type DotSettings } from '../plan/dots'
 import { deviceSchema, type DeviceProfile } from '../plan/device-profile'
 import { takeSchema, type PlannedTake } from '../plan/takes'
 import { ghostFinding } from './match-frames'
-import { defineOperation, type OperationResult } from './operation'
+import { defineOperation, type ResultOf } from './operation'
 
 interface Params {
   piece: string
@@ -35,8 +35,24 @@ interface Params {
   emptyBench: boolean
 }
 
+/** Table angle, points on the piece, shares clipped and too dark, dots in view, whether the device knew its place. */
+export type FrameRow = readonly [
+  deg: number,
+  taken: number,
+  clipped: number,
+  starved: number,
+  dots: number,
+  tracked: number,
+]
+
+declare module './details' {
+  interface OperationDetails {
+    'take.simulate': { readonly frames: readonly FrameRow[] }
+  }
+}
+
 /** One take at the simulated bench, faults included. The truth never leaves through here. */
-export const simulateTake = defineOperation<Params>({
+export const simulateTake = defineOperation({
   name: 'take.simulate',
   version: 4,
   inputs: {},
@@ -57,11 +73,12 @@ export const simulateTake = defineOperation<Params>({
     clippingPercent: Joi.number().min(0).max(20).default(1),
     emptyBench: Joi.boolean().default(false),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Taking “${name}”` },
   estimate: (_inputs, { lights, take }) => ({
     work: 20 * lights.length * (typeof take === 'string' ? 1 : Math.max(1, take.steps / 12)),
     bytes: 200e6,
   }),
-  run(_inputs, params, context): OperationResult {
+  run(_inputs, params, context): ResultOf<'take.simulate'> {
     const piece = DEMO_PIECES[params.piece]
     if (!piece)
       throw new GeometryError(
@@ -114,6 +131,7 @@ export const simulateTake = defineOperation<Params>({
             text: `The empty bench: ${grouped(points)} points from ${taken.frames.length} frames. It holds until device or table are moved.`,
           },
         ],
+        details: { frames: [] },
       }
     }
     const meters = readMeters(sumReadings(taken.frames), device, piece, params.clippingPercent)
@@ -156,16 +174,16 @@ export const simulateTake = defineOperation<Params>({
         starved: meters.starved,
         nearestMm: meters.nearestMm,
         farthestMm: meters.farthestMm,
-        frameList: JSON.stringify(
-          taken.frames.map((f) => [
-            Math.round(f.tableDeg * 10) / 10,
-            f.taken,
-            round(f.clipped, f.onPiece),
-            round(f.starved, f.onPiece),
-            f.dots,
-            f.tracked ? 1 : 0,
-          ]),
-        ),
+      },
+      details: {
+        frames: taken.frames.map((f): FrameRow => [
+          Math.round(f.tableDeg * 10) / 10,
+          f.taken,
+          round(f.clipped, f.onPiece),
+          round(f.starved, f.onPiece),
+          f.dots,
+          f.tracked ? 1 : 0,
+        ]),
       },
       findings,
     }

@@ -3,7 +3,7 @@ import { GeometryError } from '../errors'
 import type { Finding } from '../findings'
 import { scaled } from '../measure/preset'
 import { fitScale, scaleDoubt, type DistancePair } from '../measure/scale'
-import type { Shape } from '../shapes'
+import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
 
 interface DistanceParams {
@@ -22,11 +22,24 @@ interface Params {
 
 const point = Joi.array().items(Joi.number()).length(3).required()
 
+/** A distance that was read, and what the mesh says of it before and after. */
+export interface ReadLength {
+  readonly meshMm: number
+  readonly readingMm: number
+  readonly scaledMm: number
+  readonly residualMm: number
+}
+declare module './details' {
+  interface OperationDetails {
+    'size.scale': { readonly lengths: readonly ReadLength[] }
+  }
+}
+
 /** True size from calliper distances, or by a given factor (a unit slip undone). */
-export const scaleShape = defineOperation<Params>({
+export const scaleShape = defineOperation({
   name: 'size.scale',
   version: 1,
-  inputs: { shape: 'shape' },
+  inputs: { shape: WORKS_ON.skinShape },
   params: Joi.object<Params>({
     pairs: Joi.array()
       .items(
@@ -47,12 +60,13 @@ export const scaleShape = defineOperation<Params>({
      */
     despite: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'mesh', doing: () => 'Scaling' },
   estimate: ({ shape }) => ({
-    work: (shape as Shape).positions.length / 3e6,
-    bytes: (shape as Shape).positions.byteLength * 2,
+    work: shape.positions.length / 3e6,
+    bytes: shape.positions.byteLength * 2,
   }),
   run(inputs, params) {
-    const shape = inputs.shape as Shape
+    const shape = inputs.shape
     if (params.factor !== null) {
       return {
         outputs: { shape: scaled(shape, params.factor) },
@@ -64,6 +78,7 @@ export const scaleShape = defineOperation<Params>({
             text: `Everything was multiplied by ${Number(params.factor.toPrecision(6))}.`,
           },
         ],
+        details: { lengths: [] },
       }
     }
     if (params.pairs.length === 0)
@@ -97,15 +112,15 @@ export const scaleShape = defineOperation<Params>({
         halfWidth95: fit.halfWidth95,
         readings: fit.meshMm.length,
         worstResidualMm: worstResidual,
-        lengths: JSON.stringify(
-          fit.meshMm.map((d, i) => ({
-            meshMm: d,
-            readingMm: params.pairs[i]!.readingMm,
-            scaledMm: d * fit.factor,
-            residualMm: fit.residualMm[i],
-          })),
-        ),
         ...(fit.unitSlip && { unitSlip: fit.unitSlip.text }),
+      },
+      details: {
+        lengths: fit.meshMm.map((d, i) => ({
+          meshMm: d,
+          readingMm: params.pairs[i]!.readingMm,
+          scaledMm: d * fit.factor,
+          residualMm: fit.residualMm[i]!,
+        })),
       },
       findings,
     }

@@ -6,10 +6,12 @@ import { predictBytes, predictFaces } from '../fuse/predict'
 import { makeSkin } from '../fuse/skin'
 import { GeometryError } from '../errors'
 import { grouped, percent, type Finding } from '../findings'
-import { boundsOf, diagonal, type PointCloud } from '../shapes'
+import { boundsOf, diagonal } from '../shapes'
 import { massProperties } from '../mesh/health'
 import { compose, identityMotion, isIdentity, rotationMotion, type Motion } from '../linear/rigid'
-import { cloudsOf, defineOperation, motionsOf, ONE_NAME_EACH } from './operation'
+import type { Motions } from './artefacts'
+import { optional, WORKS_ON } from './inputs'
+import { defineOperation, ONE_NAME_EACH } from './operation'
 
 interface Params {
   names: string[]
@@ -37,10 +39,10 @@ function uprightOf(up: readonly number[] | null): Motion | null {
 }
 
 /** One closed surface from joined takes. Takes without normals get them first. */
-export const skinTakes = defineOperation<Params>({
+export const skinTakes = defineOperation({
   name: 'skin.make',
   version: 1,
-  inputs: { takes: 'clouds', motions: 'motions' },
+  inputs: { takes: WORKS_ON.takes, motions: optional(WORKS_ON.join) },
   params: Joi.object<Params>({
     names: Joi.array().items(Joi.string()).min(1).unique().required().messages(ONE_NAME_EACH),
     spacingMm: Joi.number()
@@ -51,17 +53,15 @@ export const skinTakes = defineOperation<Params>({
     allParts: Joi.boolean().default(false),
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
   }),
+  onPiece: { track: 'mesh', doing: () => 'Making the skin' },
   estimate: ({ takes }, { spacingMm }) => {
     // A piece's surface is near that of the box round its points.
-    const area = (takes as readonly PointCloud[]).reduce(
-      (a, t) => Math.max(a, diagonal(boundsOf(t.positions)) ** 2 * 1.5),
-      0,
-    )
+    const area = takes.reduce((a, t) => Math.max(a, diagonal(boundsOf(t.positions)) ** 2 * 1.5), 0)
     return { work: predictFaces(area, spacingMm) / 1e5 + 1, bytes: predictBytes(area, spacingMm) }
   },
   run(inputs, params, context) {
-    const clouds = cloudsOf(inputs, 'takes')
-    const { motions } = motionsOf(inputs, 'motions')
+    const clouds = inputs.takes
+    const motions = inputs.motions?.motions ?? ({} as Motions['motions'])
     const upright = uprightOf(params.up)
     const takes = clouds.map((cloud, i) => {
       const name = params.names[i]

@@ -3,8 +3,8 @@ import { estimateFeatures } from '../cloud/normals'
 import { smoothPoints } from '../cloud/smooth'
 import { stage } from '../context'
 import { grouped, mm, percent } from '../findings'
-import type { PointCloud } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 
 interface Params {
   capMm: number | null
@@ -19,17 +19,18 @@ const MANY_CAPPED = 0.05
  * Takes noise off a take: points move along their normals onto the surface their neighbours agree on, never farther
  * than the cap.
  */
-export const smoothTake = defineOperation<Params>({
+export const smoothTake = defineOperation({
   name: 'tidy.smooth',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({ capMm: Joi.number().positive().max(100).allow(null).default(null) }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: ({ take }) => ({
-    work: (take as PointCloud).positions.length / 3e5,
-    bytes: (take as PointCloud).positions.byteLength * 5,
+    work: take.positions.length / 3e5,
+    bytes: take.positions.byteLength * 5,
   }),
   run(inputs, params, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const n = cloud.positions.length / 3
     const capMm = params.capMm ?? Math.max(1e-6, CAP_SCATTERS * estimateFeatures(cloud, stage(context, 0, 0.3)).noiseMm)
     const s = smoothPoints(cloud, { capMm }, stage(context, 0.3, 1))

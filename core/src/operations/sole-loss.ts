@@ -4,7 +4,7 @@ import { percent, type Finding } from '../findings'
 import { compose, invertRigid, transformPoints, type Motion } from '../linear/rigid'
 import { pickPoints, type PointCloud } from '../shapes'
 import { soleSurface } from '../tidy/sole'
-import type { Inputs, Motions } from './operation'
+import type { Motions } from './artefacts'
 
 /** Less than this goes without a word, mm² and share of what was seen well. */
 const LEAST_MM2 = 25
@@ -47,9 +47,11 @@ export function soleLoss(
 }
 
 /** The other takes with their motions, where all of them are joined. */
-export function othersOf(inputs: Inputs, names: readonly string[]): OtherTakes | null {
-  const clouds = (inputs.others ?? []) as readonly PointCloud[]
-  const motions = (inputs.motions as Motions | undefined)?.motions
+export function othersOf(
+  { others: clouds = [], motions: join }: { others?: readonly PointCloud[] | undefined; motions?: Motions | undefined },
+  names: readonly string[],
+): OtherTakes | null {
+  const motions = join?.motions
   if (
     !motions ||
     clouds.length === 0 ||

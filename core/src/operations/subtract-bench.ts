@@ -3,7 +3,8 @@ import { estimateFeaturesShared } from '../cloud/normals'
 import { stage } from '../context'
 import { grouped, mm, percent } from '../findings'
 import { onBench } from '../tidy/bench-reference'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint, without } from './tidy-base'
 
 interface Params {
@@ -18,18 +19,19 @@ const LEAST_MM = 0.25
 const LEAST_SHARE = 0.02
 
 /** Takes away what the take of the empty bench shows too. Both must come from the same device in the same place. */
-export const subtractBench = defineOperation<Params>({
+export const subtractBench = defineOperation({
   name: 'tidy.subtractBench',
   version: 1,
-  inputs: { take: 'cloud', bench: 'cloud' },
+  inputs: { take: WORKS_ON.take, bench: WORKS_ON.bench },
   params: Joi.object<Params>({
     withinMm: Joi.number().positive().max(100).allow(null).default(null).label('distance from the bench'),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(2),
   async run(inputs, params, context) {
-    const take = cloudOf(inputs, 'take'),
-      bench = cloudOf(inputs, 'bench')
+    const take = inputs.take,
+      bench = inputs.bench
     const { normals, spacingMm, noiseMm } = await estimateFeaturesShared(bench, stage(context, 0, 0.5))
     const withinMm = params.withinMm ?? Math.max(LEAST_MM, SIGMAS * noiseMm)
     const mask = onBench(take, { ...bench, normals }, { withinMm, spacingMm }, stage(context, 0.5, 1))

@@ -2,8 +2,8 @@ import Joi from 'joi'
 import { medianSpacing } from '../cloud/spacing'
 import { thinByCurvature } from '../cloud/thin-curved'
 import { grouped, mm } from '../findings'
-import type { PointCloud } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { cutOrSelect } from './selection'
 
 interface Params {
@@ -16,21 +16,22 @@ interface Params {
 const COARSEST_SPACINGS = 10
 
 /** Thins flat places and keeps the points of edges and relief, by what it may cost in accuracy. */
-export const thinTakeByCurvature = defineOperation<Params>({
+export const thinTakeByCurvature = defineOperation({
   name: 'tidy.thinCurved',
   version: 1,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     lossMm: Joi.number().positive().max(100).required(),
     coarsestMm: Joi.number().positive().max(1000).allow(null).default(null),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: ({ take }) => ({
-    work: (take as PointCloud).positions.length / 5e5,
-    bytes: (take as PointCloud).positions.byteLength * 5,
+    work: take.positions.length / 5e5,
+    bytes: take.positions.byteLength * 5,
   }),
   run(inputs, params, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const n = cloud.positions.length / 3
     const spacing = medianSpacing(cloud)
     const { kept, predictedLossMm } = thinByCurvature(

@@ -4,7 +4,8 @@ import { spacingForCount, thinEvenly } from '../cloud/thin'
 import { GeometryError } from '../errors'
 import { grouped, mm } from '../findings'
 import { boundsOf, diagonal, pickPoints } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { perPoint } from './tidy-base'
 
 interface Params {
@@ -13,10 +14,10 @@ interface Params {
 }
 
 /** Even thinning, to a spacing or to about a number of points. */
-export const thinTake = defineOperation<Params>({
+export const thinTake = defineOperation({
   name: 'tidy.thin',
   version: 2,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     spacingMm: Joi.number().positive().allow(null).default(null).label('spacing'),
     count: Joi.number().integer().min(1).max(1e9).allow(null).default(null).label('number of points'),
@@ -24,9 +25,10 @@ export const thinTake = defineOperation<Params>({
     .oxor('spacingMm', 'count', { isPresent: (v: unknown) => v !== null && v !== undefined })
     .prefs({ errors: { wrap: { label: false } } })
     .messages({ 'object.oxor': 'Give a spacing or a number of points, not both' }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(2),
   run(inputs, params) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const before = cloud.positions.length / 3
     const sizeMm = diagonal(boundsOf(cloud.positions))
     if (params.spacingMm === null && params.count === null)

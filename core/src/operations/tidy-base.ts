@@ -4,7 +4,7 @@ import type { RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { indicesWhere, type PointCloud } from '../shapes'
 import { findTable } from '../tidy/table'
-import type { Figures, Inputs } from './operation'
+import type { Figures } from './operation'
 import { cutOrSelect } from './selection'
 
 /** Points within this of a plane may be the table's, mm. */
@@ -22,8 +22,7 @@ export const withNormals = async (
 /** Work and memory of an operation that looks at every point of a take a few times. */
 export const perPoint =
   (visits: number) =>
-  ({ take }: Inputs): { work: number; bytes: number } => {
-    const { positions } = take as PointCloud
+  ({ take: { positions } }: { readonly take: PointCloud }): { work: number; bytes: number } => {
     return { work: (visits * positions.length) / 3e6, bytes: positions.byteLength * 4 }
   }
 

@@ -1,7 +1,8 @@
 import Joi from 'joi'
 import { grouped, mm, percent } from '../findings'
 import { indicesWhere } from '../shapes'
-import { cloudOf, defineOperation } from './operation'
+import { optional, WORKS_ON } from './inputs'
+import { defineOperation } from './operation'
 import { othersOf, soleLoss } from './sole-loss'
 import { perPoint, without } from './tidy-base'
 
@@ -14,10 +15,10 @@ interface Params {
 }
 
 /** Takes away what lies below a plane: on the side its normal points away from. */
-export const trimPlane = defineOperation<Params>({
+export const trimPlane = defineOperation({
   name: 'tidy.trimPlane',
   version: 1,
-  inputs: { take: 'cloud', others: 'clouds?', motions: 'motions?' },
+  inputs: { take: WORKS_ON.take, others: optional(WORKS_ON.others), motions: optional(WORKS_ON.join) },
   params: Joi.object<Params>({
     normal: Joi.array()
       .items(Joi.number())
@@ -34,9 +35,10 @@ export const trimPlane = defineOperation<Params>({
     names: Joi.array().items(Joi.string()).max(1000).default([]),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(1),
   run(inputs, { normal, offsetMm, names, apply }, context) {
-    const cloud = cloudOf(inputs, 'take')
+    const cloud = inputs.take
     const { positions: p } = cloud
     const l = Math.hypot(...normal)
     const [x, y, z] = normal.map((v) => v / l) as [number, number, number]

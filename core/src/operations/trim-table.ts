@@ -5,7 +5,8 @@ import { GeometryError } from '../errors'
 import { grouped, mm, type Finding } from '../findings'
 import { indicesWhere } from '../shapes'
 import { findTable, judgeTable, type FoundTable } from '../tidy/table'
-import { cloudOf, defineOperation, type OperationResult } from './operation'
+import { WORKS_ON } from './inputs'
+import { defineOperation, type ResultOf } from './operation'
 import { cutOrSelect } from './selection'
 import { perPoint, standOf, withNormals } from './tidy-base'
 
@@ -21,10 +22,10 @@ interface Params {
 const MOST_BELOW_KNOWN = 0.05
 
 /** Finds the table and cuts just above it. With `apply: false` only the selection of what would go is made. */
-export const trimTable = defineOperation<Params>({
+export const trimTable = defineOperation({
   name: 'tidy.trimTable',
   version: 2,
-  inputs: { take: 'cloud' },
+  inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({
     offsetMm: Joi.number().min(0).max(1000).default(0.6),
     bandMm: Joi.number().positive().max(1000).default(0.5),
@@ -37,9 +38,10 @@ export const trimTable = defineOperation<Params>({
     plane: Joi.array().items(Joi.number()).length(4).allow(null).default(null),
     apply: Joi.boolean().default(true),
   }),
+  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
   estimate: perPoint(3),
-  async run(inputs, params, context): Promise<OperationResult> {
-    const cloud = cloudOf(inputs, 'take')
+  async run(inputs, params, context): Promise<ResultOf<'tidy.trimTable'>> {
+    const cloud = inputs.take
     const sloped = await withNormals(cloud, stage(context, 0, 0.6))
     let found: FoundTable | null = findTable(sloped, stage(context, 0.6, 0.9), { bandMm: params.bandMm })
     if (!found && params.force) {

@@ -7,7 +7,7 @@ import { guessUnit, GUESS_MM } from '../measure/scale'
 import { boundsOf, type PointCloud, type TriangleMesh } from '../shapes'
 import { cube, spherePoints } from '../testing/solids'
 import { checkHealth } from '../mesh/health'
-import { inspectShape, operationNamed, runOperation } from './index'
+import { inspectShape, operationNamed, runOperation, type Selection } from './index'
 import { healthFigures, healthOf } from './mend'
 
 const context = quietContext(1)
@@ -52,7 +52,7 @@ describe('tense: what would go is told as it is, what went as it was', () => {
   })
   test('the area of the same points is the same before and after the cut', async () => {
     const take = ballOnTable()
-    const selection = (await run('tidy.trimTable', { take }, { apply: false })).outputs.selection!
+    const selection = (await run('tidy.trimTable', { take }, { apply: false })).outputs.selection as Selection
     const { figures } = await run('tidy.cut', { take, selection }, {})
     // Each point for the square of its spacing, as the page reckons it: 3,600 points 2 mm apart.
     expect(Number(figures.areaMm2)).toBeCloseTo(Number(figures.cut) * 2 ** 2, -2)

@@ -6,7 +6,8 @@ import { useDrawData } from '@/components/use-draw-data'
 import { alternativeWords } from '@holosoma/core/align/judge/verdict'
 import { capital } from '@holosoma/core/findings'
 import { mm, percent } from '@/lib/format'
-import { movedMotions, type JoinAlternative } from '@/lib/joining'
+import type { JoinAlternative } from '@holosoma/core/operations/join-details'
+import { movedMotions } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 import { submit, attempt, useBusy, useDesk } from '@/lib/store'
 
@@ -40,7 +41,7 @@ export function AlternativesGroup({
     },
     ...alternatives.map((a, i) => ({
       name: capital(alternativeWords({ turnDeg: a.turnDeg, shiftMm: a.shiftMm ?? 0 })),
-      note: `${percent(a.share, 0)} shared, ${mm(a.rmsMm, 3)}${a.asWell === false ? '; nothing against it' : ''}`,
+      note: `${percent(a.share, 0)} shared, ${mm(a.rmsMm, 3)}${a.asWell ? '' : '; nothing against it'}`,
       rows: movedMotions(join.motions, a.movers, a.motion),
       at: i,
     })),

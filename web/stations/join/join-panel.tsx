@@ -7,7 +7,7 @@ import { Findings } from '@/components/finding'
 import { ResidualChart } from '@/components/residual-chart'
 import { Group, Plain, Primary } from '@/components/ui'
 import { judge } from '@/lib/verdicts'
-import { joinFigures } from '@/lib/joining'
+import { joinTold } from '@/lib/joining'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { AcceptGroup } from './accept-group'
 import { AlternativesGroup } from './alternatives-group'
@@ -84,7 +84,7 @@ function Joined() {
   const takes = state.takes.filter((t) => t.shape)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const unplaced = takes.filter((t) => t !== fixed && !join.motions[t.name])
-  const figures = useMemo(() => joinFigures(join), [join])
+  const figures = useMemo(() => joinTold(join), [join])
   const verdict = join.step.figures.verdict as Verdict | undefined
   const slides = join.step.findings.some((f) => f.id === 'join.slide' && f.verdict !== 'sound')
   const open = (slides || figures.alternatives.length > 0) && !join.accepted
@@ -119,7 +119,7 @@ function Joined() {
       <div className="mt-3">
         {figures.alternatives.length > 0 && (
           <Group
-            title={`${figures.alternatives.every((a) => a.asWell !== false) ? 'Poses that fit as well' : 'Poses that are possible'}: ${figures.alternatives.length + 1}`}
+            title={`${figures.alternatives.every((a) => a.asWell) ? 'Poses that fit as well' : 'Poses that are possible'}: ${figures.alternatives.length + 1}`}
             open
           >
             <AlternativesGroup takes={takes} alternatives={figures.alternatives} />

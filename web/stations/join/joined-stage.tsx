@@ -6,7 +6,7 @@ import { EmptyStage } from '@/components/empty-stage'
 import { StageView } from '@/components/stage-view'
 import { useDrawData } from '@/components/use-draw-data'
 import { geometry } from '@/lib/geometry'
-import { extentOf, joinFigures, middleOf, movedMotions, slideRows } from '@/lib/joining'
+import { extentOf, joinTold, middleOf, movedMotions, slideRows } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 import { useDesk, type View } from '@/lib/store'
 import type { StageMotion } from '@/stage/motion-handle'
@@ -29,7 +29,7 @@ export function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
   const slideAt = useDesk((d) => d.slide)
   const nudge = useDesk((d) => d.nudge)
   const set = useDesk((d) => d.set)
-  const figures = useMemo(() => joinFigures(join), [join])
+  const figures = useMemo(() => joinTold(join), [join])
   const slide = figures.slides[slideAt] ?? figures.slides[0]
   const options: [View, string][] = [
     ['takes', 'Takes'],

@@ -2,7 +2,7 @@
 import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
 import { IconButton, Plain } from '@/components/ui'
-import type { JoinFigures } from '@/lib/joining'
+import type { JoinTold } from '@/lib/joining'
 
 type Link = readonly [string, string]
 const same = (a: Link, b: Link): boolean => (a[0] === b[0] && a[1] === b[1]) || (a[0] === b[1] && a[1] === b[0])
@@ -13,7 +13,7 @@ export function OrderList({
   disabled,
   onMatch,
 }: {
-  figures: JoinFigures
+  figures: JoinTold
   disabled: boolean
   onMatch: (first: Link[]) => void
 }) {

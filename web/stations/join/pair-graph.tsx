@@ -2,7 +2,7 @@
 import type { TakeState } from '@holosoma/engine'
 import { VerdictMark } from '@/components/ui'
 import { percent } from '@/lib/format'
-import type { JoinFigures } from '@/lib/joining'
+import type { JoinTold } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 
 const WIDTH = 380
@@ -13,7 +13,7 @@ const INK = { sound: 'var(--color-verdigris)', doubtful: 'var(--color-ochre)', u
 const MOST_ROWS = 12
 
 /** Takes and what holds them to each other: lines are thicker the more is shared, broken where they are not sound. */
-export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; figures: JoinFigures }) {
+export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; figures: JoinTold }) {
   const height = takes.length === 2 ? 84 : 190
   const at = new Map(
     takes.map((t, i) => {
@@ -30,7 +30,7 @@ export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; fig
   )
   const linked = (a: string, b: string): boolean =>
     figures.links.some(([p, q]) => (p === a && q === b) || (p === b && q === a))
-  const play = (p: JoinFigures['pairs'][number]): string =>
+  const play = (p: JoinTold['pairs'][number]): string =>
     p.free > 0 ? 'free' : p.playMm === null ? '' : `${p.playMm.toFixed(p.playMm < 0.1 ? 3 : 2)}`
   return (
     <div>

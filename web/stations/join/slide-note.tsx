@@ -1,7 +1,7 @@
 'use client'
 import { motionWords } from '@holosoma/core/plan/findings'
 import { mm } from '@/lib/format'
-import type { JoinSlide } from '@/lib/joining'
+import type { JoinSlide } from '@holosoma/core/operations/join-details'
 import { useDesk } from '@/lib/store'
 
 /** What moves on the stage, and how far it truly may. */

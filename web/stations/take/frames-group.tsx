@@ -1,12 +1,10 @@
 'use client'
+import { detailsOf } from '@holosoma/core/operations/details'
 import { useState } from 'react'
 import { Group, Plain, Told } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'
 import { chainOf, frameCount, framesPlaced } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-
-/** Table angle, points on the piece, shares clipped and too dark, dots in view, whether the device knew its place. */
-type FrameRow = readonly [deg: number, taken: number, clipped: number, starved: number, dots: number, tracked: number]
 
 /**
  * The take that is chosen on the contact sheet: its frames, whether they fit each other, and going on with another
@@ -25,8 +23,7 @@ export function FramesGroup() {
   const matched = chain.findLast(
     (s) => s.operation === 'take.matchFrames' || s.operation === 'take.settleFrames' || s.operation === 'take.goOn',
   )
-  const frames =
-    made && typeof made.figures.frameList === 'string' ? (JSON.parse(made.figures.frameList) as FrameRow[]) : []
+  const frames = detailsOf(made, 'take.simulate')?.frames ?? []
   const count = frameCount(state, take.id)
   const others = state.takes.filter((t) => t.id !== take.id && t.shape?.kind === 'cloud')
   const other = others.find((t) => t.id === otherId) ?? others[0]

@@ -1,6 +1,6 @@
 'use client'
+import { detailsOf } from '@holosoma/core/operations/details'
 import { FileInput, FolderInput } from 'lucide-react'
-import type { Proposal } from '@holosoma/core/plan/next-take'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { benchTakes } from '@/lib/bench'
@@ -36,7 +36,7 @@ export function TakePanel({
   const allMesh = done.length > 0 && done.every((t) => t.shape!.kind === 'mesh')
   const onlyMesh = allMesh && done.length === 1 ? meshTake : undefined
   const check = state.check && !state.check.stale ? state.check.step : null
-  const proposal = check ? (JSON.parse(String(check.figures.proposal)) as Proposal | null) : null
+  const proposal = detailsOf(check, 'take.complete')?.proposal ?? null
   const missed = check !== null && check.findings[0]?.verdict !== 'sound'
   const adopt = (): Promise<void> =>
     attempt(async () => {

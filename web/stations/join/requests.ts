@@ -1,0 +1,50 @@
+import type { PieceState } from '@holosoma/engine'
+import { requirementsOf } from '@holosoma/core/brief/requirements'
+import type { Asked, Ground, Rules } from '@/requests/request'
+
+export const joinRules: Rules = {
+  'join.match': {
+    refuse: (_state, { takes }) =>
+      takes.length < 2 ? 'Joining needs two takes or more; take or import another one.' : null,
+    params: matchParams,
+    title: (_state, _ground, asked) =>
+      asked.params.byShape === true ? 'Matching the takes by shape' : 'Matching the takes',
+  },
+  'join.accept': {
+    refuse: ({ join }) =>
+      !join || join.stale
+        ? 'There is no join that stands; match the takes first.'
+        : join.step.figures.verdict === 'sound'
+          ? 'This join is sound; there is nothing to accept against advice.'
+          : null,
+    params: (state, _ground, asked) => ({
+      reason: asked.params.reason,
+      verdict: state.join!.step.figures.verdict,
+    }),
+  },
+}
+
+/** What the brief allows, where there is one. */
+const toleranceOf = (state: PieceState): number | null =>
+  state.brief ? requirementsOf(state.brief.content).toleranceMm : null
+
+const listed = (value: unknown): { b?: { take?: string } }[] =>
+  Array.isArray(value) ? (value as { b?: { take?: string } }[]) : []
+
+/** What stays joined from before is a start for the next match; by shape nothing is taken as known. */
+function matchParams(state: PieceState, { takes }: Ground, asked: Asked): Record<string, unknown> {
+  const names = takes.map((t) => t.name)
+  const fixed = takes.find((t) => t.fixed) ?? takes[0]!
+  const { byShape, ...given } = asked.params
+  // A take that was picked on anew comes to where the picks put it.
+  const picked = [...listed(given.picks), ...listed(given.areas)].map((p) => p.b?.take)
+  const known = Object.fromEntries(
+    Object.entries(byShape === true ? {} : (state.join?.motions ?? {})).filter(
+      ([n]) => names.includes(n) && !picked.includes(n),
+    ),
+  )
+  // Locked takes keep their places to the fixed one.
+  const locked = takes.filter((t) => t !== fixed && t.locked && Object.hasOwn(known, t.name))
+  const groups = locked.length > 0 ? [[fixed.name, ...locked.map((t) => t.name)]] : []
+  return { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...given }
+}
