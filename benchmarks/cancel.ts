@@ -46,4 +46,4 @@ for (const moment of [0.3, 1, 1.7]) {
   console.log(`${moment} s in: cancelled ${((performance.now() - began) / 1000).toFixed(2)} s after the click`)
 }
 worker.kill('SIGKILL')
-await closeDatabase(db)
+await closeDatabase()
