@@ -1,6 +1,7 @@
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { GrowingFloat32, GrowingUint32 } from './byte-reader'
+import { triangulatePolygon } from './polygon'
 
 /** Hears what a reader left out: what it was, in the plural, and how many. */
 export type Told = (what: string, count: number) => void
@@ -26,6 +27,8 @@ export class ShapeBuilder {
   hasFaces = false
   /** Set by formats whose colours go from 0 to 1 by rule, so that pure black and pure red are not taken for bytes. */
   unitColours = false
+  /** Polygons that came before their points; what they become stands after all other faces. */
+  private waiting: (readonly number[])[] = []
   /** First face that names a point not yet read, with its place: judged when all points are known. */
   private early: { index: number; where: string }[] = []
 
@@ -84,7 +87,7 @@ export class ShapeBuilder {
     this.evidence.push(v)
   }
 
-  /** One polygon by zero-based point numbers; more than three corners become a fan. */
+  /** One polygon by zero-based point numbers; more than three corners become triangles, as soon as all are known. */
   polygon(corners: readonly number[], where: () => string): void {
     this.hasFaces = true
     if (corners.length < 3)
@@ -92,7 +95,13 @@ export class ShapeBuilder {
     const known = this.pointCount
     for (const index of corners)
       if (index >= known && this.early.length < MAX_EARLY) this.early.push({ index, where: where() })
-    for (let i = 2; i < corners.length; i++) this.triangles.push3(corners[0]!, corners[i - 1]!, corners[i]!)
+    if (corners.length > 3 && corners.some((i) => i >= known)) this.waiting.push([...corners])
+    else this.addTriangles(corners)
+  }
+
+  private addTriangles(corners: readonly number[]): void {
+    const t = triangulatePolygon(this.xyz.data, corners)
+    for (let i = 0; i < t.length; i += 3) this.triangles.push3(t[i]!, t[i + 1]!, t[i + 2]!)
   }
 
   triangle(a: number, b: number, c: number): void {
@@ -110,6 +119,7 @@ export class ShapeBuilder {
         `A face at ${wrong.where} names point ${wrong.index + 1}, but the file has only ${n}.`,
         { index: wrong.index },
       )
+    for (const corners of this.waiting) this.addTriangles(corners)
     const indices = this.triangles.finish()
     for (let i = 0; i < indices.length; i++) {
       if (indices[i]! >= n) {
