@@ -239,7 +239,16 @@ function coplanarFan(p: Float32Array, o: number, q: number, r: number, s: number
   const inside = (x: number): boolean => turn(at, o, q, x) * orientation > 0 && turn(at, o, x, r) * orientation > 0
   const other = turn(at, o, s, t)
   const insideOther = (x: number): boolean => turn(at, o, s, x) * other > 0 && turn(at, o, x, t) * other > 0
-  return orientation !== 0 && other !== 0 && (inside(s) || inside(t) || insideOther(q) || insideOther(r))
+  if (orientation === 0 || other === 0) return false
+  if (inside(s) || inside(t) || insideOther(q) || insideOther(r)) return true
+  // Neither has a far corner inside the other where both their edges run the same way.
+  const [ox, oy] = at(o)
+  const sameWay = (x: number, y: number): boolean => {
+    const [ax, ay] = at(x),
+      [bx, by] = at(y)
+    return turn(at, o, x, y) === 0 && (ax - ox) * (bx - ox) + (ay - oy) * (by - oy) > 0
+  }
+  return (sameWay(q, s) && sameWay(r, t)) || (sameWay(q, t) && sameWay(r, s))
 }
 
 function coplanarOverlap(p: Float32Array, first: number[], second: number[]): boolean {

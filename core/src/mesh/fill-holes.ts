@@ -30,9 +30,10 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
   const chosen = loops.filter((l) => l.perimeterMm <= options.perimeterMm && l.vertices.length >= 3)
   let mesh: Working = { positions: Float64Array.from(welded.positions), faces: Array.from(welded.indices) }
   const baseVertices = welded.positions.length / 3
+  const edges = rimEdges(welded, chosen)
   for (let i = 0; i < chosen.length; i++) {
     checkpoint(context, i, chosen.length, `Closing hole ${i + 1} of ${chosen.length}`)
-    mesh = closeOne(mesh, chosen[i]!.vertices)
+    mesh = closeOne(mesh, chosen[i]!.vertices, edges)
   }
   const added = mesh.positions.length / 3 - baseVertices
   const grown = (from: Uint8Array | undefined, size: number, value: number): Uint8Array | undefined => {
@@ -63,9 +64,42 @@ interface Working {
   faces: number[]
 }
 
-function closeOne(mesh: Working, loop: Int32Array): Working {
-  const triangles = triangulateLoop(mesh.positions, loop)
-  const patch = refine(mesh.positions, loop, triangles)
+/** Edges of the mesh, and of patches as they come, between points of holes' rims. */
+type RimEdges = Set<number>
+/** More points than a mesh here can have; two numbers below it make one that is still exact. */
+const MOST_POINTS = 2 ** 26
+const edgeKey = (a: number, b: number): number => Math.min(a, b) * MOST_POINTS + Math.max(a, b)
+
+function rimEdges({ indices }: TriangleMesh, loops: readonly { readonly vertices: Int32Array }[]): RimEdges {
+  const onRim = new Set<number>()
+  for (const { vertices } of loops) for (const v of vertices) onRim.add(v)
+  const edges: RimEdges = new Set()
+  for (let i = 0; i < indices.length; i++) {
+    const a = indices[i]!,
+      b = indices[i % 3 === 2 ? i - 2 : i + 1]!
+    if (onRim.has(a) && onRim.has(b)) edges.add(edgeKey(a, b))
+  }
+  return edges
+}
+
+/** Where every chord is an edge already, the rim is joined to one point in its middle. */
+function coneOf(base: Float64Array, loop: Int32Array): { faces: number[]; added: number[] } {
+  const middle = [0, 0, 0]
+  for (const v of loop) for (let c = 0; c < 3; c++) middle[c]! += base[v * 3 + c]! / loop.length
+  const tip = base.length / 3
+  const faces = Array.from(loop).flatMap((v, i) => [v, loop[(i + 1) % loop.length]!, tip])
+  return { faces, added: middle }
+}
+
+function closeOne(mesh: Working, loop: Int32Array, edges: RimEdges): Working {
+  const isEdge = (a: number, b: number): boolean => edges.has(edgeKey(a, b))
+  const triangles = triangulateLoop(mesh.positions, loop, isEdge)
+  const patch = triangles ? refine(mesh.positions, loop, triangles, isEdge) : coneOf(mesh.positions, loop)
+  const base = mesh.positions.length / 3
+  patch.faces.forEach((a, i) => {
+    const b = patch.faces[i % 3 === 2 ? i - 2 : i + 1]!
+    if (a < base && b < base) edges.add(edgeKey(a, b))
+  })
   const faces = mesh.faces.concat(patch.faces)
   if (patch.added.length === 0) return { positions: mesh.positions, faces }
   const positions = new Float64Array(mesh.positions.length + patch.added.length)
@@ -79,7 +113,12 @@ function closeOne(mesh: Working, loop: Int32Array): Working {
  * Liepa 2003, section 3: centroids are put in while a face is much larger than the edges of the rim suggest, then edges
  * are relaxed.
  */
-function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { faces: number[]; added: number[] } {
+function refine(
+  base: Float64Array,
+  loop: Int32Array,
+  triangles: number[],
+  isEdge: (a: number, b: number) => boolean,
+): { faces: number[]; added: number[] } {
   const added: number[] = []
   const offset = base.length / 3
   const at = (v: number, c: number): number => (v < offset ? base[v * 3 + c]! : added[(v - offset) * 3 + c]!)
@@ -120,7 +159,7 @@ function refine(base: Float64Array, loop: Int32Array, triangles: number[]): { fa
     }
     faces = next
     if (split === 0) break
-    relaxEdges(faces, at, border, key)
+    relaxEdges(faces, at, border, key, isEdge)
   }
   return { faces, added }
 }
@@ -131,6 +170,7 @@ function relaxEdges(
   at: (v: number, c: number) => number,
   border: Set<string>,
   key: (a: number, b: number) => string,
+  isEdge: (a: number, b: number) => boolean,
 ): void {
   const angle = (o: number, a: number, b: number): number => {
     let dot = 0,
@@ -164,7 +204,7 @@ function relaxEdges(
         b = faces[f + ((k + 1) % 3)]!,
         c = faces[f + ((k + 2) % 3)]!
       const d = [0, 1, 2].map((i) => faces[g + i]!).find((v) => v !== a && v !== b)!
-      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(key(c, d))) continue
+      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(key(c, d)) || isEdge(c, d)) continue
       faces[f] = a
       faces[f + 1] = d
       faces[f + 2] = c

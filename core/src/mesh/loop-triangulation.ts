@@ -3,25 +3,41 @@ const OPTIMAL_LIMIT = 220
 
 /**
  * Triangulates a loop in space with the least area: Barequet and Sharir 1995, "Filling gaps in the boundary of a
- * polyhedron". Returns corner triples that run along the loop.
+ * polyhedron".
+ * @param isEdge whether two points of the loop are joined by an edge of the mesh already: such a chord would become an
+ * edge with four faces, and is not used
+ * @returns corner triples that run along the loop; null where every triangulation needs such a chord
  */
-export function triangulateLoop(positions: Float64Array, loop: Int32Array): number[] {
+export function triangulateLoop(
+  positions: Float64Array,
+  loop: Int32Array,
+  isEdge: (a: number, b: number) => boolean = () => false,
+): number[] | null {
   const out: number[] = []
   const todo: number[][] = [Array.from(loop)]
   while (todo.length > 0) {
     const ring = todo.pop()!
     if (ring.length < 3) continue
-    if (ring.length <= OPTIMAL_LIMIT) optimal(positions, ring, out)
-    else todo.push(...halve(positions, ring))
+    if (ring.length <= OPTIMAL_LIMIT) {
+      if (!optimal(positions, ring, out, isEdge)) return null
+    } else {
+      const halves = halve(positions, ring, isEdge)
+      if (!halves) return null
+      todo.push(...halves)
+    }
   }
   return out
 }
 
 /** Cuts along the chord that is shortest for the walk it saves; both halves keep a fair share of the ring. */
-function halve(p: Float64Array, ring: number[]): [number[], number[]] {
+function halve(
+  p: Float64Array,
+  ring: number[],
+  isEdge: (a: number, b: number) => boolean,
+): [number[], number[]] | null {
   const n = ring.length
   let best = Infinity
-  let cut: [number, number] = [0, n >> 1]
+  let cut: [number, number] | null = null
   const least = Math.floor(n / 4)
   const step = Math.max(1, Math.floor(n / 200))
   for (let i = 0; i < n; i += step) {
@@ -29,16 +45,18 @@ function halve(p: Float64Array, ring: number[]): [number[], number[]] {
       const a = ring[i]! * 3,
         b = ring[j]! * 3
       const d = Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!)
-      if (d < best) {
+      if (d < best && !isEdge(ring[i]!, ring[j]!)) {
         best = d
         cut = [i, j]
       }
     }
   }
+  if (!cut) return null
   return [ring.slice(cut[0], cut[1] + 1), ring.slice(cut[1]).concat(ring.slice(0, cut[0] + 1))]
 }
 
-function optimal(p: Float64Array, ring: number[], out: number[]): void {
+/** @returns false when there is none */
+function optimal(p: Float64Array, ring: number[], out: number[], isEdge: (a: number, b: number) => boolean): boolean {
   const n = ring.length
   const cost = new Float64Array(n * n)
   const via = new Int16Array(n * n)
@@ -60,6 +78,11 @@ function optimal(p: Float64Array, ring: number[], out: number[]): void {
   for (let gap = 2; gap < n; gap++) {
     for (let i = 0; i + gap < n; i++) {
       const k = i + gap
+      // The last one closes the ring: it is the rim itself.
+      if (gap < n - 1 && isEdge(ring[i]!, ring[k]!)) {
+        cost[i * n + k] = Infinity
+        continue
+      }
       let least = Infinity
       let best = i + 1
       for (let j = i + 1; j < k; j++) {
@@ -73,6 +96,7 @@ function optimal(p: Float64Array, ring: number[], out: number[]): void {
       via[i * n + k] = best
     }
   }
+  if (cost[n - 1] === Infinity) return false
   const stack: number[] = [0, n - 1]
   while (stack.length > 0) {
     const k = stack.pop()!
@@ -82,4 +106,5 @@ function optimal(p: Float64Array, ring: number[], out: number[]): void {
     out.push(ring[i]!, ring[j]!, ring[k]!)
     stack.push(i, j, j, k)
   }
+  return true
 }

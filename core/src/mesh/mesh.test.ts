@@ -312,13 +312,26 @@ describe('fewer triangles', () => {
       expect(d).toBeLessThan(0.06)
     }
   })
-  // A contoured surface has many short edges; plain collapsing pinches and folds it.
+  /** A contoured surface has many short edges; plain collapsing pinches and folds it. */
+  const bumpy = (): TriangleMesh =>
+    polygonise(
+      (x, y, z) =>
+        Math.hypot(Math.hypot(x, y) - 14, z) - 5 + 0.15 * Math.sin(3 * x) * Math.sin(3.3 * y) * Math.cos(2.9 * z),
+      { min: [-21, -21, -7], max: [21, 21, 7] },
+      0.7,
+      context(),
+    )
+  test('faults that are left are told, not handed on in silence', async () => {
+    const once = await simplifyMesh(bumpy(), { faces: 800, rounds: 1 })
+    const h = health(once.mesh)
+    expect(h.nonManifoldEdges + h.nonManifoldVertices + h.flippedEdges + h.crossings).toBeGreaterThan(0)
+    expect(once.faultyPoints).toBeGreaterThan(0)
+    expect((await simplifyMesh(bumpy(), { faces: 3000 })).faultyPoints).toBe(0)
+  })
   test.each([15_000, 3000, 800])(
     'a bumpy contour stays sound down to %s triangles',
     async (faces) => {
-      const field = (x: number, y: number, z: number): number =>
-        Math.hypot(Math.hypot(x, y) - 14, z) - 5 + 0.15 * Math.sin(3 * x) * Math.sin(3.3 * y) * Math.cos(2.9 * z)
-      const rough = polygonise(field, { min: [-21, -21, -7], max: [21, 21, 7] }, 0.7, context())
+      const rough = bumpy()
       const start = health(rough)
       const { mesh } = await simplifyMesh(rough, { faces })
       const h = health(mesh)
@@ -343,4 +356,46 @@ describe('fewer triangles', () => {
       expect(Math.abs(v - boundsOf(fine.positions).max[i]!)).toBeLessThan(0.2),
     )
   })
+})
+
+describe('a hole whose rim is joined across already', () => {
+  // Two faces of a regular tetrahedron: the rim has four points, and one of its two chords is the faces' own edge.
+  const corners = [1, 1, 1, 1, -1, -1, -1, 1, -1, -1, -1, 1]
+  const open: TriangleMesh = {
+    kind: 'mesh',
+    positions: Float32Array.from(corners),
+    indices: Uint32Array.from([0, 1, 2, 0, 3, 1]),
+  }
+  test('the other chord closes it: the tetrahedron’s own volume (edge³ / (6 √2))', () => {
+    const { mesh } = fillHoles(open, { perimeterMm: Infinity }, context())
+    const h = health(mesh)
+    expect([h.closed, h.nonManifoldEdges, h.faces]).toEqual([true, 0, 4])
+    expect(Math.abs(h.volumeMm3)).toBeCloseTo((2 * Math.SQRT2) ** 3 / (6 * Math.SQRT2), 6)
+  })
+  test('where both chords are taken a point in the middle closes it', () => {
+    // The other chord is an edge of a fin that hangs on it.
+    const finned: TriangleMesh = {
+      ...open,
+      positions: Float32Array.from([...corners, 0, 0, 5]),
+      indices: Uint32Array.from([...open.indices, 2, 3, 4]),
+    }
+    const before = health(finned)
+    const after = health(fillHoles(finned, { perimeterMm: 12 }, context()).mesh)
+    expect(before.nonManifoldEdges).toBe(0)
+    expect(after.nonManifoldEdges).toBe(0)
+  })
+})
+
+test.each<[string, number[], number]>([
+  ['edges that run the same way', [1, 0, 0, 0, 1, 0], 1],
+  ['the same the other way round', [0, 1, 0, 1, 0, 0], 1],
+  ['one edge in common, beside it', [-1, 0, 0, 0, 1, 0], 0],
+  ['opposite', [-1, 0, 0, 0, -1, 0], 0],
+])('flat faces with one corner in common: %s', (_what, far, crossings) => {
+  const mesh: TriangleMesh = {
+    kind: 'mesh',
+    positions: Float32Array.from([0, 0, 0, 2, 0, 0, 0, 2, 0, ...far]),
+    indices: Uint32Array.from([0, 1, 2, 0, 3, 4]),
+  }
+  expect(findCrossings(mesh, context()).length / 2).toBe(crossings)
 })

@@ -12,16 +12,19 @@ export interface SimplifyOptions {
   readonly faces?: number
   /** Largest deviation allowed, mm, > 0. */
   readonly deviationMm?: number
+  /** How often faulty places are given back and the rest simplified again. @defaultValue 12 */
+  readonly rounds?: number
 }
 
 export interface SimplifyResult {
   readonly mesh: TriangleMesh
   /** Deviation as the simplifier estimates it, mm. */
   readonly deviationMm: number
+  /** Points at places that became faulty and could not be given back; 0 as a rule. */
+  readonly faultyPoints: number
 }
 
-/** How often faulty places are given back and the rest simplified again. */
-const ROUNDS = 12
+export const SIMPLIFY_DEFAULTS = { rounds: 12 } as const
 
 /**
  * Fewer faces by quadric edge collapse (meshoptimizer; Garland and Heckbert 1997), borders held. Give a face count, a
@@ -31,14 +34,14 @@ const ROUNDS = 12
  * The library may fold the surface or pinch it (edges with more than two faces, faces that cross or have no area). Such
  * places are found by exact predicates on the result, their surroundings are locked at full density, and the whole is
  * simplified again until no fault is left that the input did not have: a sound mesh stays sound, with a few more faces
- * than asked for.
+ * than asked for. What is left after many rounds is told.
  */
 export async function simplifyMesh(
   input: TriangleMesh,
   options: SimplifyOptions,
   context: RunContext = quietContext(),
 ): Promise<SimplifyResult> {
-  const { faces, deviationMm } = options
+  const { faces, deviationMm, rounds = SIMPLIFY_DEFAULTS.rounds } = options
   if (faces === undefined && deviationMm === undefined)
     throw new GeometryError('PARAMS', 'Say how many faces to keep, or how far the surface may move.')
   if (faces !== undefined && !(Number.isInteger(faces) && faces >= 4))
@@ -66,7 +69,7 @@ export async function simplifyMesh(
     // Numbers of the input, so that a fault can be given back there.
     const coarse: TriangleMesh = { ...mesh, indices: Uint32Array.from(found) }
     const faulty = faultyVertices(coarse, context).filter((v) => !known.has(v))
-    if (faulty.length === 0 || round === ROUNDS) {
+    if (faulty.length === 0 || round >= rounds) {
       const reached = coarse.indices.length / 3
       // Far below the input's density the locked places are too dense to get there at once: halfway first, where locks
       // cost less.
@@ -76,15 +79,15 @@ export async function simplifyMesh(
         reached > 1.5 * faces &&
         mesh.indices.length / 3 > 8 * faces
       ) {
-        const halfway = await simplifyMesh(mesh, { faces: faces * 4 }, context)
+        const halfway = await simplifyMesh(mesh, { faces: faces * 4, rounds }, context)
         if (halfway.mesh.indices.length < 0.7 * mesh.indices.length) {
           const rest = await simplifyMesh(halfway.mesh, options, context)
-          return { mesh: rest.mesh, deviationMm: halfway.deviationMm + rest.deviationMm }
+          return { ...rest, deviationMm: halfway.deviationMm + rest.deviationMm }
         }
       }
       // Normals of merged corners are no longer those of the surface.
       const { normals: _gone, ...rest } = dropUnusedVertices(coarse)
-      return { mesh: rest, deviationMm: error }
+      return { mesh: rest, deviationMm: error, faultyPoints: faulty.length }
     }
     lockAround(mesh, coarse, faulty, lock)
   }

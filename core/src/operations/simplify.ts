@@ -38,8 +38,25 @@ export const simplify = defineOperation({
     const health = checkHealth(result.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: result.mesh },
-      figures: { before: before.indices.length / 3, deviationMm: result.deviationMm, ...healthFigures(health) },
-      findings: healthFindings(health),
+      figures: {
+        before: before.indices.length / 3,
+        deviationMm: result.deviationMm,
+        faultyPoints: result.faultyPoints,
+        ...healthFigures(health),
+      },
+      findings: [
+        ...healthFindings(health),
+        ...(result.faultyPoints > 0
+          ? [
+              {
+                id: 'mend.simplify',
+                verdict: 'doubtful' as const,
+                text: `The mesh folds or pinches at ${grouped(result.faultyPoints)} points where it did not before; so few triangles cannot hold its shape there.`,
+                nextMove: 'Undo, and ask for more triangles',
+              },
+            ]
+          : []),
+      ],
     }
   },
   describe: (_params, figures) =>
