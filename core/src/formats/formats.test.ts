@@ -7,7 +7,8 @@ import type { BufferGeometry, Mesh } from 'three'
 import { seededRandom } from '../linear/random'
 import { boundsOf, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
 import { cube, exploded, icosahedron, spherePoints, torus } from '../testing/solids'
-import { bytesSource, readGlb, readShape, writeGlb, writeShape, type WriteFormat } from './index'
+import type { Unit } from '../measure/scale'
+import { bytesSource, readGlb, readShape, writeGlb, writeShape, writeShapeIn, type WriteFormat } from './index'
 
 const text = (s: string) => new TextEncoder().encode(s)
 const bytesOf = (shape: Shape, format: WriteFormat): Uint8Array<ArrayBuffer> => {
@@ -370,4 +371,17 @@ test('seeded random files: every cloud written comes back within its own bounds,
     expect(back, `seed ${seed}`).toEqual(cloud)
     expect(boundsOf(back.positions)).toEqual(boundsOf(positions))
   }
+})
+
+test.each<[Unit, number]>([
+  ['mm', 1],
+  ['cm', 10],
+  ['in', 25.4],
+])('released in %s everything is: points, the place far from zero, what the file says of itself', async (unit, mm) => {
+  const shape = { ...cube(20), originMm: [10_000, -20_000, 30_000] as const }
+  const bytes = Buffer.concat([...writeShapeIn(shape, 'ply', unit)])
+  expect(bytes.toString('latin1', 0, 80)).toContain(`comment unit ${unit}\n`)
+  const back = (await readShape(bytesSource(new Uint8Array(bytes)), 'a.ply')) as TriangleMesh
+  const corner = (s: TriangleMesh): number[] => [0, 1, 2].map((c) => s.positions[c]! + (s.originMm?.[c] ?? 0))
+  corner(back).forEach((v, c) => expect(v * mm).toBeCloseTo(corner(shape)[c]!, 2))
 })

@@ -1,4 +1,6 @@
 import { GeometryError, isGeometryError } from '../errors'
+import { scaled } from '../measure/preset'
+import { UNIT_MM, type Unit } from '../measure/scale'
 import { assertSound, type Shape } from '../shapes'
 import type { Told } from './builder'
 import { bytesSource, type ByteSource } from './byte-reader'
@@ -74,10 +76,18 @@ async function whole(source: ByteSource): Promise<Uint8Array<ArrayBuffer>> {
 }
 
 /** @throws SHAPE when the format needs triangles and there are none */
-export function writeShape(shape: Shape, format: WriteFormat): Iterable<Uint8Array<ArrayBuffer>> {
+/**
+ * A shape held in mm as a file whose numbers are in another unit, its place far from zero included. glTF is in metres,
+ * whatever is asked.
+ */
+export const writeShapeIn = (shape: Shape, format: WriteFormat, unit: Unit): Iterable<Uint8Array<ArrayBuffer>> =>
+  writeShape(format === 'glb' || unit === 'mm' ? shape : scaled(shape, 1 / UNIT_MM[unit]), format, unit)
+
+/** @param unit of the numbers in the shape, told where a format can tell it */
+export function writeShape(shape: Shape, format: WriteFormat, unit: Unit = 'mm'): Iterable<Uint8Array<ArrayBuffer>> {
   switch (format) {
     case 'ply':
-      return writePly(shape)
+      return writePly(shape, unit)
     case 'obj':
       return writeObj(shape)
     case 'xyz':

@@ -1,4 +1,5 @@
 import { GeometryError } from '../errors'
+import type { Unit } from '../measure/scale'
 import { EVIDENCE, type Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
@@ -370,7 +371,7 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
 }
 
 /** Binary little-endian; coordinates as double when the shape carries an origin far from zero. Chunks of whole rows. */
-export function* writePly(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
+export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array<ArrayBuffer>> {
   const n = shape.positions.length / 3
   const origin = shape.originMm
   const coordinate = origin ? 'double' : 'float'
@@ -379,7 +380,7 @@ export function* writePly(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   const lines = [
     'ply',
     'format binary_little_endian 1.0',
-    'comment unit mm',
+    `comment unit ${unit}`,
     `element vertex ${n}`,
     ...['x', 'y', 'z'].map((c) => `property ${coordinate} ${c}`),
   ]

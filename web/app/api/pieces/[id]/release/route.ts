@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { UNIT_MM, writeShape, type Shape, type Unit, type WriteFormat } from '@holosoma/core'
+import { writeShapeIn, type Unit, type WriteFormat } from '@holosoma/core'
 import { loadShape, noteAct, pieceState } from '@holosoma/engine'
 import { answer, database, idFrom, Refusal } from '@/lib/server'
 
@@ -25,8 +25,6 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
     const state = await pieceState(database(), idFrom((await params).id))
     if (!state?.mesh) throw new Refusal(409, 'There is no skin yet to release.')
     const shape = await loadShape(database(), state.mesh.shape.hash)
-    const factor = format === 'glb' ? 1 : 1 / UNIT_MM[unit]
-    const scaled: Shape = factor === 1 ? shape : { ...shape, positions: shape.positions.map((v) => v * factor) }
     const name = `${state.piece.number || state.piece.name}`.replace(/[^\w-]+/g, '-')
     await noteAct(
       database(),
@@ -34,7 +32,7 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
       'download',
       `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} (${state.mesh.shape.hash.slice(0, 12)})`,
     )
-    const parts = writeShape(scaled, format)[Symbol.iterator]()
+    const parts = writeShapeIn(shape, format, unit)[Symbol.iterator]()
     const stream = new ReadableStream<Uint8Array>({
       pull(controller) {
         const next = parts.next()
