@@ -263,33 +263,44 @@ export interface JoinReport {
   readonly playMm: number
 }
 
+/** The surface two takes share. */
+interface Shared {
+  readonly samples: SurfaceSamples
+  readonly areaMm2: number
+  readonly stiffness: Float64Array
+}
+/** What so many assessments did not use is let go: each value of a slider makes pairs of its own. */
+const KEPT_ROUNDS = 4
+
 export class JoinProblem {
   readonly scale: SurfaceScale
-  private readonly shared = new Map<string, { samples: SurfaceSamples; areaMm2: number; stiffness: Float64Array }>()
+  private readonly shared = new Map<string, Shared & { used: number }>()
+  /** How often it was assessed. */
+  private round = 0
 
   constructor(private readonly facets: Facets) {
     this.scale = surfaceScale(midpointsOf(facets, () => true))
   }
 
-  share(
-    a: TakeCoverage,
-    b: TakeCoverage,
-    key?: string,
-  ): { samples: SurfaceSamples; areaMm2: number; stiffness: Float64Array } {
+  share(a: TakeCoverage, b: TakeCoverage, key?: string): Shared {
     const old = key === undefined ? undefined : this.shared.get(key)
-    if (old) return old
+    if (old) {
+      old.used = this.round
+      return old
+    }
     const samples = midpointsOf(this.facets, (i) => a.views[i]! > 0 && b.views[i]! > 0)
     const made = {
       samples,
       areaMm2: samples.areas.reduce((s, v) => s + v, 0),
       stiffness: stiffness(samples, this.scale),
     }
-    if (key !== undefined) this.shared.set(key, made)
+    if (key !== undefined) this.shared.set(key, { ...made, used: this.round })
     return made
   }
 
-  forget(): void {
-    this.shared.clear()
+  /** How many pairs are remembered. */
+  get remembered(): number {
+    return this.shared.size
   }
 
   assess(
@@ -298,6 +309,8 @@ export class JoinProblem {
     perTake: readonly number[],
     keys?: readonly string[],
   ): JoinReport {
+    this.round++
+    for (const [key, { used }] of this.shared) if (used < this.round - KEPT_ROUNDS) this.shared.delete(key)
     const n = takes.length
     const pairs: PairReport[] = []
     const size = 6 * Math.max(0, n - 1)

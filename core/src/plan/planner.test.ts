@@ -364,3 +364,18 @@ test('any plan is evaluated without a crash, and its shares stay shares (seeded)
     expect(planFindings(plan, brief, report, null).length).toBeGreaterThan(0)
   }
 })
+
+test('what takes share is remembered for the takes as they are, not for every place a slider stood', () => {
+  const planner = new Planner(buildStandIn({ kind: 'box' }, [60, 40, 30]), 400)
+  const plan = firstPlan(undefined, { kind: 'box' })
+  const at = (elevationDeg: number): Plan => ({
+    ...plan,
+    takes: plan.takes.map((t, i) => (i === 0 ? { ...t, elevationDeg } : t)),
+  })
+  const brief = { ...EMPTY_BRIEF, lengthMm: 60, widthMm: 40, heightMm: 30 }
+  const first = planner.evaluate(at(20), brief).join
+  for (let e = 20; e < 60; e++) planner.evaluate(at(e), brief)
+  expect(planner.problem.remembered).toBeLessThan(7)
+  // What was let go comes out the same when it is asked for again.
+  expect(planner.evaluate(at(20), brief).join).toEqual(first)
+})

@@ -90,7 +90,7 @@ const MOST_PAIRS = 12
 export class Planner {
   readonly facets: Facets
   private readonly scene: CoverageScene
-  private readonly problem: JoinProblem
+  readonly problem: JoinProblem
   private readonly openness: Uint8Array
   private readonly covered = new Map<string, TakeCoverage & { held: number | null }>()
   private readonly alike = new Map<string, LookAlikes>()
