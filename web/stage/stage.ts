@@ -1,6 +1,7 @@
-import { Box3, Group, Mesh, Scene, Sprite, Vector2, Vector3, WebGLRenderer } from 'three'
+import { Box3, Group, Scene, Sprite, Vector2, Vector3, WebGLRenderer } from 'three'
 import { buildFloor, clearFloor } from './floor'
 import { drawsInSoftware, StageLayers, type Layer } from './layers'
+import { disposeGroup, disposeSprite } from './dispose'
 import { pinSprite, type StagePin } from './marks'
 import { MotionHandle, type StageMotion } from './motion-handle'
 import { PlaneHandle, type StagePlane } from './plane-handle'
@@ -84,9 +85,7 @@ export class Stage {
     let gone = false
     for (const child of [...this.pins.children]) {
       if (wanted.delete(child.name)) continue
-      const sprite = child as Sprite
-      sprite.material.map?.dispose()
-      sprite.material.dispose()
+      disposeSprite(child as Sprite)
       this.pins.remove(child)
       gone = true
     }
@@ -245,18 +244,12 @@ export class Stage {
   dispose(): void {
     clearTimeout(this.restTimer)
     this.layers.dispose()
-    this.setProps(null)
+    if (this.props) disposeGroup(this.props.group)
+    if (this.floor) disposeGroup(this.floor)
+    disposeGroup(this.pins)
     this.plane?.dispose()
     this.motion?.dispose()
     this.eye.dispose()
     this.renderer.dispose()
   }
-}
-
-function disposeGroup(group: Group): void {
-  group.traverse((o) => {
-    const m = o as Mesh
-    m.geometry?.dispose()
-    for (const material of Array.isArray(m.material) ? m.material : m.material ? [m.material] : []) material.dispose()
-  })
 }
