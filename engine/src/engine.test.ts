@@ -28,17 +28,8 @@ import {
   submitJob,
   type JobRequest,
 } from './jobs'
-import {
-  historyState,
-  listHeads,
-  listSteps,
-  recordStep,
-  redo,
-  secondsPerUnit,
-  undo,
-  type NewStep,
-  type Track,
-} from './ledger'
+import { historyState, redo, undo } from './history'
+import { listHeads, listSteps, recordStep, secondsPerUnit, type NewStep, type Track } from './ledger'
 import { createPiece, createTake, listPieces, pieceState, pieceVersion, updateTake } from './pieces'
 import { parseJson } from './json'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
@@ -340,15 +331,85 @@ describe('pieces and takes', () => {
     expect(state.join!.stale).toBe(false)
     await recordStep(db, id, step(track, { outputs: { take: second.hash } }))
     state = (await pieceState(db, id))!
-    // Tidying moves no point: the join stands, the skin was made of other points.
+    // Cutting moves no point: the join stands, the skin was made of other points.
     expect([state.takes[0]!.shape!.hash, state.join!.stale, state.mesh!.stale]).toEqual([second.hash, false, true])
+    await undo(db, id)
+    // Smoothing does: what was joined lies elsewhere.
+    await recordStep(db, id, step(track, { operation: 'tidy.smooth', outputs: { take: second.hash } }))
+    expect((await pieceState(db, id))!.join!.stale).toBe(true)
     await undo(db, id)
     expect((await pieceState(db, id))!.mesh!.stale).toBe(false)
     expect((await pieceState(db, id))!.activeSteps).toHaveLength(4)
   })
 })
 
+test('of two takes with the very same points only the one that was gone on with is gone', async () => {
+  const id = await createPiece(db, { name: 'Lamp', number: '' })
+  const takes = [
+    await createTake(db, id, 'a', ''),
+    await createTake(db, id, 'b', ''),
+    await createTake(db, id, 'c', ''),
+  ]
+  const own = await storeArtefact(db, sphere(300)),
+    twin = await storeArtefact(db, sphere(200)),
+    both = await storeArtefact(db, sphere(500))
+  for (const [i, t] of takes.entries())
+    await recordStep(db, id, step(`take:${t.id}`, { outputs: { take: (i === 0 ? own : twin).hash } }))
+  await recordStep(
+    db,
+    id,
+    step(`take:${takes[0]!.id}`, {
+      operation: 'take.goOn',
+      inputs: { takes: [own.hash, twin.hash], of: [takes[0]!.id, takes[1]!.id].map(String) },
+      outputs: { take: both.hash },
+    }),
+  )
+  const names = async (): Promise<string[]> => (await pieceState(db, id))!.takes.map((t) => t.name)
+  expect(await names()).toEqual(['a', 'c'])
+  await undo(db, id)
+  expect(await names()).toEqual(['a', 'b', 'c'])
+})
+
+test('the list of steps leaves the large texts of briefs and plans where they are', async () => {
+  const id = await createPiece(db, { name: 'Lamp', number: '' })
+  await recordStep(db, id, step('brief', { operation: 'brief.write', params: { text: 'x'.repeat(50_000) } }))
+  const sentOn = async (on: Database): Promise<number> => {
+    const [[row]] = (await on.raw("SHOW SESSION STATUS LIKE 'Bytes_sent'")) as [[{ Value: string }]]
+    return Number(row.Value)
+  }
+  await db.transaction(async (trx) => {
+    const before = await sentOn(trx)
+    expect((await listSteps(trx, id))[0]!.params).toEqual({})
+    expect((await sentOn(trx)) - before).toBeLessThan(20_000)
+  })
+})
+
 describe('jobs', () => {
+  test('what a job works on is not undone under it, and a job asked for on what is gone is refused', async () => {
+    const id = await createPiece(db, { name: 'Lamp', number: '' })
+    const take = await createTake(db, id, 'a', '')
+    const track: Track = `take:${take.id}`
+    const { hash } = await storeArtefact(db, sphere(300))
+    const first = await recordStep(db, id, step(track, { outputs: { take: hash } }))
+    await recordStep(db, id, step('brief'))
+    const second = await recordStep(db, id, step(track, { outputs: { take: hash } }))
+    const ask = (base: number): Promise<number> =>
+      submitJob(db, id, track, 'Thinning', { ...thin, inputs: { take: hash } } as JobRequest, base)
+    const job = await ask(second)
+    await expect(undo(db, id)).rejects.toThrow('Something is at work on the very step that would change')
+    expect((await listHeads(db, id)).get(track)).toBe(second)
+    await cancelJob(db, job)
+    expect(await undo(db, id)).toBe(second)
+    await expect(ask(second)).rejects.toThrow('changed in the same moment')
+    const again = await ask(first)
+    await expect(redo(db, id)).rejects.toThrow('Something is at work')
+    // What it does not work on can be undone meanwhile.
+    const other = await createPiece(db, { name: 'Jug', number: '' })
+    await recordStep(db, other, step('brief'))
+    expect(await undo(db, other)).not.toBeNull()
+    await cancelJob(db, again)
+    expect(await redo(db, id)).toBe(second)
+  })
   const thin: JobRequest = { kind: 'operation', operation: 'tidy.thin', params: { spacingMm: 2 }, inputs: {} }
   test('are claimed once, in order; the attempt is the token that may commit', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })

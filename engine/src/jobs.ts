@@ -103,21 +103,43 @@ export const STALE_SECONDS = 6
 /** A job that has killed or overrun its worker this often is given up. */
 const MAX_ATTEMPTS = 2
 
+/**
+ * @param base the step its track stood on when it was asked for, null for none; left out where nothing can come between
+ * @throws CONFLICT when the track stands on another step by now
+ */
 export async function submitJob(
   db: Database,
   pieceId: number,
   track: Track,
   title: string,
   request: JobRequest,
+  base?: number | null,
 ): Promise<number> {
-  const [id] = (await db('jobs').insert({
-    piece_id: pieceId,
-    track,
-    kind: request.kind,
-    title: cleanName(title, LONGEST.jobTitle),
-    request: JSON.stringify(request),
-  })) as [number]
-  return id
+  const insert = async (on: Database): Promise<number> => {
+    const [id] = (await on('jobs').insert({
+      piece_id: pieceId,
+      track,
+      kind: request.kind,
+      title: cleanName(title, LONGEST.jobTitle),
+      request: JSON.stringify(request),
+    })) as [number]
+    return id
+  }
+  if (base === undefined) return insert(db)
+  return transact(db, async (trx) => {
+    await refuseMoved(trx, pieceId, track, base)
+    return insert(trx)
+  })
+}
+
+/** What was asked for stood on a step that is no longer the last one. @throws CONFLICT */
+async function refuseMoved(db: Database, pieceId: number, track: Track, base: number | null): Promise<void> {
+  // Undo, redo and steps that are written take the same lock.
+  await db('pieces').where({ id: pieceId }).first('id').forUpdate()
+  const head = (await db('heads').where({ piece_id: pieceId, track }).first('step_id')) as
+    { step_id: number | null } | undefined
+  if ((head?.step_id ?? null) !== base)
+    throw new GeometryError('CONFLICT', 'This was changed in the same moment; look at it, and ask again.')
 }
 
 /**

@@ -2,9 +2,10 @@ import { findShapes, loadMotions, type ShapeInfo } from './shape-store'
 import { transact, type Database } from './database'
 import { noteAct } from './acts'
 import { cleanName, LONGEST } from './names'
-import { historyState, listHeads, listSteps, recordStep, type StepRecord, type Track } from './ledger'
+import { historyState } from './history'
+import { listHeads, listSteps, recordStep, type StepRecord, type Track } from './ledger'
 import { isBusy, listJobs, type JobRecord } from './jobs'
-import { GeometryError, motionRows, type Brief } from '@holosoma/core'
+import { GeometryError, motionRows, movesPoints, type Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench/session'
 import type { Plan } from '@holosoma/core/plan/plan'
 import { listPhotos, type PhotoRecord } from './photo-store'
@@ -72,6 +73,8 @@ export interface PieceState {
   readonly steps: readonly StepRecord[]
   /** Steps the heads stand on or came through: the others were undone. */
   readonly activeSteps: readonly number[]
+  /** Where each line of the history stands; a line without steps is not in it. */
+  readonly heads: Readonly<Partial<Record<Track, number>>>
   readonly jobs: readonly JobRecord[]
   readonly canUndo: boolean
   readonly canRedo: boolean
@@ -226,7 +229,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
       shape: shapes.get(takeHashes[i]!) ?? null,
       stepId: takeHeads[i]?.id ?? null,
     }))
-    .filter((_t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), takeHashes[i]!)))
+    .filter((t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), t.id, takeHashes[i]!)))
     .filter(
       (t) =>
         t.shape !== null ||
@@ -236,7 +239,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
   const takes = all.filter((t) => t.id !== benchId)
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
   const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
-  // Tidying moves no point: a join stands when each take it joined has only been tidied since.
+  // Most tidying moves no point: a join stands when each take it joined has only been tidied since.
   const chains = takes.map((t) => chainOf(headOf(`take:${t.id}`)))
   const joinStale =
     !!joinStep &&
@@ -276,6 +279,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     photos: await listPhotos(db, pieceId, [...active]),
     steps,
     activeSteps: [...active],
+    heads: Object.fromEntries(heads) as PieceState['heads'],
     jobs,
     ...history,
   }
@@ -313,20 +317,25 @@ async function placesOf(
   return { motions: Object.fromEntries(placed), calledThen, renamed }
 }
 
-/** Whether a take stands where a shape was, or has only been tidied from there. */
+/** Whether a take stands where a shape was, or has only been tidied from there by acts that move no point. */
 function onlyTidiedSince(chain: readonly StepRecord[], hash: string): boolean {
   const at = chain.findLastIndex((s) => s.outputs.take === hash)
-  return at >= 0 && chain.slice(at + 1).every((s) => s.operation.startsWith('tidy.'))
+  return at >= 0 && chain.slice(at + 1).every((s) => s.operation.startsWith('tidy.') && !movesPoints(s.operation))
 }
 
 /**
  * Whether a take that went on with another holds it now: the other is no take of its own any more, until that is
  * undone.
  */
-function absorbs(chain: readonly StepRecord[], hash: string): boolean {
+function absorbs(chain: readonly StepRecord[], takeId: number, hash: string): boolean {
   return (
     hash !== '' &&
-    chain.some((s) => s.operation === 'take.goOn' && (s.inputs.takes as string[]).slice(1).includes(hash))
+    chain.some(({ operation, inputs }) => {
+      if (operation !== 'take.goOn' || (inputs.takes as string[])[1] !== hash) return false
+      // Another take may hold the very same points. Steps of older versions do not say whom they took.
+      const of = inputs.of as string[] | undefined
+      return of === undefined || of[1] === String(takeId)
+    })
   )
 }
 

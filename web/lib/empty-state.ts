@@ -16,6 +16,7 @@ export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceS
   photos: [],
   steps: [],
   activeSteps: [],
+  heads: {},
   jobs: [],
   canUndo: false,
   canRedo: false,

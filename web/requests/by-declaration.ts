@@ -36,7 +36,7 @@ export function jobByDeclaration(operation: AnyOperation, rule: Rule, state: Pie
       throw new Refusal(409, 'Only an imported mesh can be taken as the skin.')
   }
   // Who the takes are, beside what they are called.
-  if (sources.has('takes')) inputs.of = ground.takes.map((t) => String(t.id))
+  if (sources.has('takes') || sources.has('pair')) inputs.of = ground.takes.map((t) => String(t.id))
   const params = checkParams(operation, rule.params?.(state, ground, asked) ?? asked.params)
   const track: Track = onPiece.track === 'take' ? `take:${ground.takes[0]!.id}` : onPiece.track
   const title =

@@ -35,6 +35,8 @@ export interface Estimate {
 /** How an operation is run on a piece: on which line of its history the step stands, and what is said meanwhile. */
 export interface OnPiece<P> {
   readonly track: 'take' | 'join' | 'mesh' | 'check'
+  /** Points lie elsewhere afterwards, so that what was joined before must be joined again. */
+  readonly movesPoints?: true
   /** @param takes names of the takes it works on, in their order */
   doing(takes: readonly string[], params: P): string
 }
@@ -74,6 +76,9 @@ export function operationNamed(name: string): AnyOperation {
   if (!operation) throw new GeometryError('PARAMS', `There is no operation called "${name}".`)
   return operation
 }
+
+/** Whether an act moves points, as far as it is known here. */
+export const movesPoints = (name: string): boolean => registry.get(name)?.onPiece?.movesPoints === true
 
 export function operationNames(): string[] {
   return [...registry.keys()].sort()

@@ -24,7 +24,7 @@ export const smoothTake = defineOperation({
   version: 1,
   inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({ capMm: Joi.number().positive().max(100).allow(null).default(null) }),
-  onPiece: { track: 'take', doing: ([name]) => `Tidying “${name}”` },
+  onPiece: { track: 'take', movesPoints: true, doing: ([name]) => `Tidying “${name}”` },
   estimate: ({ take }) => ({
     work: take.positions.length / 3e5,
     bytes: take.positions.byteLength * 5,

@@ -32,6 +32,9 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const { track, title, request: job } = jobByDeclaration(operation, rule, state, asked)
     if (await isBusy(db, pieceId, [track]))
       throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
-    return Response.json({ id: await submitJob(db, pieceId, track, title, job) }, { status: 202 })
+    return Response.json(
+      { id: await submitJob(db, pieceId, track, title, job, state.heads[track] ?? null) },
+      { status: 202 },
+    )
   })
 }

@@ -55,12 +55,19 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const ids: number[] = []
     for (const { take, steps: list } of plans) {
       ids.push(
-        await submitJob(db, pieceId, `take:${take.id}`, `Tidying “${take.name}”`, {
-          kind: 'recipe',
-          steps: list.map(({ operation, params }) => ({ operation, params: { ...params } })),
-          take: take.shape!.hash,
-          ...(state.bench?.shape && { bench: state.bench.shape.hash }),
-        }),
+        await submitJob(
+          db,
+          pieceId,
+          `take:${take.id}`,
+          `Tidying “${take.name}”`,
+          {
+            kind: 'recipe',
+            steps: list.map(({ operation, params }) => ({ operation, params: { ...params } })),
+            take: take.shape!.hash,
+            ...(state.bench?.shape && { bench: state.bench.shape.hash }),
+          },
+          take.stepId,
+        ),
       )
     }
     return Response.json({ ids }, { status: 202 })
