@@ -1,7 +1,7 @@
 import { type KernelArray, type RunContext } from '../context'
 import type { Motion } from '../linear/rigid'
 import { eachItem, itemCounter } from '../parallel/items'
-import type { Kernel } from '../parallel/kernels'
+import { defineKernel } from '../parallel/kernel'
 import { inShared, roomFor } from '../parallel/room'
 import { isShared } from '../parallel/share'
 import { KdTree } from '../spatial/kd-tree'
@@ -147,7 +147,7 @@ export class PairGather {
       this.limits[i] = limitMm(d)
     })
     await this.context.parallel!.run(
-      'jointPairs',
+      jointPairsKernel.name,
       { ...this.arrays, counter: itemCounter(true) },
       { items: this.directed.length, bodies: this.clouds.length, sizeMm: this.sizeMm },
       { progress: () => undefined, cancelled: this.context.cancelled },
@@ -178,7 +178,7 @@ function layOver(
 }
 
 /** One direction after the other. */
-export const jointPairsKernel: Kernel = (arrays, params, _part, tick) => {
+export const jointPairsKernel = defineKernel('jointPairs', (arrays, params, _part, tick) => {
   const of = <T extends KernelArray>(name: string): T => arrays[name] as T
   const ends = of<Int32Array>('ends'),
     motions = of<Float64Array>('motions'),
@@ -217,6 +217,6 @@ export const jointPairsKernel: Kernel = (arrays, params, _part, tick) => {
       params.sizeMm!,
     )
   })
-}
+})
 
 const NONE = new Int32Array(0)

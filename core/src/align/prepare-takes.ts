@@ -1,7 +1,7 @@
 import { quietContext, stage, type KernelArray, type RunContext } from '../context'
 import { estimateFeaturesSparsely, type OrderedFeatures } from '../cloud/sparse-features'
 import { eachItem, itemCounter } from '../parallel/items'
-import type { Kernel } from '../parallel/kernels'
+import { defineKernel } from '../parallel/kernel'
 import { inShared, roomFor } from '../parallel/room'
 import { isShared } from '../parallel/share'
 import type { PointCloud } from '../shapes'
@@ -36,7 +36,7 @@ export async function prepareTakes(clouds: readonly PointCloud[], context: RunCo
     for (const [name, values] of Object.entries(roomForTree(points, true)))
       arrays[`${t}.tree.${name}`] = values as KernelArray
   })
-  await context.parallel!.run('prepareTakes', arrays, { items: n }, context, NOTE)
+  await context.parallel!.run(prepareKernel.name, arrays, { items: n }, context, NOTE)
   return clouds.map((c, t) =>
     orientedCloud(
       { ...c, positions: arrays[`${t}.positions`] as Float32Array },
@@ -59,7 +59,7 @@ export const treeRoomOf = (arrays: Readonly<Record<string, KernelArray>>, name: 
 })
 
 /** Features and tree of one take after the other. */
-export const prepareKernel: Kernel = (arrays, { items }, _part, tick) => {
+export const prepareKernel = defineKernel('prepareTakes', (arrays, { items }, _part, tick) => {
   eachItem(arrays.counter as Int32Array, items!, tick, (t, pulse) => {
     const of = <T extends KernelArray | undefined>(name: string): T => arrays[`${t}.${name}`] as T
     const own = of<Float32Array | undefined>('own'),
@@ -77,4 +77,4 @@ export const prepareKernel: Kernel = (arrays, { items }, _part, tick) => {
     of<Float64Array>('scales').set([found.spacingMm, found.noiseMm])
     new KdTree(cloud.positions, treeRoomOf(arrays, `${t}.tree`))
   })
-}
+})

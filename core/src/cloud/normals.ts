@@ -1,6 +1,6 @@
 import { checkpoint, type RunContext } from '../context'
 import { median } from '../linear/samples'
-import type { Kernel } from '../parallel/kernels'
+import { defineKernel } from '../parallel/kernel'
 import { inShared, roomFor } from '../parallel/room'
 import { isShared, runKernel } from '../parallel/share'
 import { forEachNeighbourhood, WHOLE } from '../spatial/neighbourhoods'
@@ -41,7 +41,7 @@ export function estimateFeatures(
   options: FeatureOptions = {},
 ): SurfaceFeatures {
   const work = prepare(cloud, options, false)
-  featureKernel(work.arrays, work.params, WHOLE, (done) => checkpoint(context, done, work.points, NOTE))
+  featureKernel.loop(work.arrays, work.params, WHOLE, (done) => checkpoint(context, done, work.points, NOTE))
   return finish(cloud, work)
 }
 
@@ -52,7 +52,7 @@ export async function estimateFeaturesShared(
   options: FeatureOptions = {},
 ): Promise<SurfaceFeatures> {
   const work = prepare(cloud, options, isShared(context, cloud.positions.length / 3))
-  await runKernel('features', work.arrays, work.params, work.points, context, NOTE)
+  await runKernel(featureKernel, work.arrays, work.params, work.points, context, NOTE)
   return finish(cloud, work)
 }
 
@@ -88,7 +88,7 @@ function prepare(cloud: PointCloud, options: FeatureOptions, shared: boolean): F
 }
 
 /** Normals (sign open), rims, links to neighbours where `graph` has room, and samples of spacing and scatter. */
-export const featureKernel: Kernel = (arrays, params, part, tick) => {
+export const featureKernel = defineKernel('features', (arrays, params, part, tick) => {
   const { positions, normals, boundary, graph, gaps, residuals } = arrays as FeatureWork['arrays']
   const { k, sampleStep } = params as unknown as FeatureWork['params']
   const linked = graph.length > 0
@@ -112,7 +112,7 @@ export const featureKernel: Kernel = (arrays, params, part, tick) => {
     tick,
     part,
   )
-}
+})
 
 function finish(cloud: PointCloud, { arrays }: FeatureWork): SurfaceFeatures {
   // A copy out of shared memory: results belong to nobody else.

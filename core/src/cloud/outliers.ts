@@ -1,12 +1,12 @@
 import { checkpoint, type RunContext } from '../context'
-import type { Kernel } from '../parallel/kernels'
+import { defineKernel } from '../parallel/kernel'
 import { inShared, roomFor } from '../parallel/room'
 import { isShared, runKernel } from '../parallel/share'
 import { forEachNeighbourhood, WHOLE } from '../spatial/neighbourhoods'
 import type { PointCloud } from '../shapes'
 
 /** Mean distance of each point to its k nearest others. arrays: positions n×3, mean n; params: neighbours. */
-export const meanDistanceKernel: Kernel = ({ positions, mean }, { neighbours }, part, tick) => {
+export const meanDistanceKernel = defineKernel('meanDistances', ({ positions, mean }, { neighbours }, part, tick) => {
   forEachNeighbourhood(
     positions as Float32Array,
     neighbours! + 1,
@@ -19,7 +19,7 @@ export const meanDistanceKernel: Kernel = ({ positions, mean }, { neighbours }, 
     tick,
     part,
   )
-}
+})
 
 /**
  * Statistical outliers: points whose mean distance to their k neighbours is over mean + sigma·deviation of that figure
@@ -33,7 +33,9 @@ export function statisticalInliers(
   context: RunContext,
 ): Uint8Array {
   const mean = new Float64Array(positions.length / 3)
-  meanDistanceKernel({ positions, mean }, { neighbours }, WHOLE, (done) => checkpoint(context, done, mean.length, NOTE))
+  meanDistanceKernel.loop({ positions, mean }, { neighbours }, WHOLE, (done) =>
+    checkpoint(context, done, mean.length, NOTE),
+  )
   return judge(mean, sigma)
 }
 
@@ -50,7 +52,7 @@ export async function statisticalInliersShared(
   const shared = isShared(context, n)
   const mean = roomFor(Float64Array, n, shared)
   await runKernel(
-    'meanDistances',
+    meanDistanceKernel,
     { positions: shared ? inShared(positions) : positions, mean },
     { neighbours },
     n,

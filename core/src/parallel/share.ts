@@ -1,6 +1,6 @@
 import { checkpoint, type KernelArray, type RunContext } from '../context'
 import { WHOLE } from '../spatial/neighbourhoods'
-import { kernelNamed } from './kernels'
+import type { Kernel } from './kernel'
 
 /** Fewer points than this are not worth starting threads for. */
 const LEAST = 150_000
@@ -11,13 +11,13 @@ export const isShared = (context: RunContext, items: number, least = LEAST): boo
 
 /** Runs a kernel on all lanes, or here. The bytes are the same. */
 export async function runKernel(
-  name: string,
+  kernel: Kernel,
   arrays: Readonly<Record<string, KernelArray>>,
   params: Readonly<Record<string, number>>,
   items: number,
   context: RunContext,
   note: string,
 ): Promise<void> {
-  if (isShared(context, items)) return context.parallel!.run(name, arrays, params, context, note)
-  kernelNamed(name)(arrays, params, WHOLE, (done) => checkpoint(context, done, items, note))
+  if (isShared(context, items)) return context.parallel!.run(kernel.name, arrays, params, context, note)
+  kernel.loop(arrays, params, WHOLE, (done) => checkpoint(context, done, items, note))
 }

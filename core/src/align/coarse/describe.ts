@@ -1,7 +1,7 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
 import { checkpoint, type KernelArray, type RunContext } from '../../context'
 import { eachItem, itemCounter } from '../../parallel/items'
-import type { Kernel } from '../../parallel/kernels'
+import { defineKernel } from '../../parallel/kernel'
 import { inShared, roomFor } from '../../parallel/room'
 import { isShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
@@ -108,17 +108,17 @@ async function histogramsOf(outlines: readonly Outline[], context: RunContext): 
     arrays[`${t}.histograms`] = roomFor(Float32Array, (o.points.length / 3) * FPFH_LENGTH * RADII.length, true)
     params[`${t}.voxelMm`] = o.voxelMm
   })
-  await context.parallel!.run('histograms', arrays, params, context, NOTE)
+  await context.parallel!.run(histogramsKernel.name, arrays, params, context, NOTE)
   return outlines.map((_, t) => arrays[`${t}.histograms`] as Float32Array)
 }
 
-export const histogramsKernel: Kernel = (arrays, params, _part, tick) => {
+export const histogramsKernel = defineKernel('histograms', (arrays, params, _part, tick) => {
   eachItem(arrays.counter as Int32Array, params.items!, tick, (t) => {
     const points = arrays[`${t}.points`] as Float32Array,
       normals = arrays[`${t}.normals`] as Float32Array
     ;(arrays[`${t}.histograms`] as Float32Array).set(fpfh({ points, normals, voxelMm: params[`${t}.voxelMm`]! }, RADII))
   })
-}
+})
 
 /** Rows of two tables after each other. */
 function sideBySide(a: Float32Array, b: Float32Array, rows: number): Float32Array {

@@ -1,6 +1,6 @@
 import { checkpoint, type KernelArray, type RunContext } from '../../context'
 import { eachItem, itemCounter } from '../../parallel/items'
-import type { Kernel } from '../../parallel/kernels'
+import { defineKernel } from '../../parallel/kernel'
 import { inShared, roomFor } from '../../parallel/room'
 import { isShared } from '../../parallel/share'
 import type { Described } from './describe'
@@ -28,7 +28,7 @@ export async function matchPairs(
   const counts = roomFor(Int32Array, pairs.length, true),
     rows = roomFor(Float64Array, pairs.length * MOST_CANDIDATES * ROW, true)
   await context.parallel!.run(
-    'matchPairs',
+    matchPairsKernel.name,
     { ...arrays, counter: itemCounter(true), pairs: inShared(Int32Array.from(pairs.flat())), counts, rows },
     { ...params, takes: takes.length, items: pairs.length },
     context,
@@ -50,7 +50,7 @@ export async function matchPairs(
 }
 
 /** Candidates of one pair after the other. */
-export const matchPairsKernel: Kernel = (arrays, params, _part, tick) => {
+export const matchPairsKernel = defineKernel('matchPairs', (arrays, params, _part, tick) => {
   const takes = unpacked(arrays, params)
   const pairs = arrays.pairs as Int32Array,
     counts = arrays.counts as Int32Array,
@@ -64,7 +64,7 @@ export const matchPairsKernel: Kernel = (arrays, params, _part, tick) => {
       rows.set([c.share, c.fitting, c.inTheWay, c.rmsVoxels, c.score], at + 16)
     })
   })
-}
+})
 
 type Packed = { arrays: Record<string, KernelArray>; params: Record<string, number> }
 
