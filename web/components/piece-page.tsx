@@ -10,8 +10,8 @@ import { api } from '@/lib/api'
 import { benchDevice } from '@/lib/bench'
 import { chosenFiles, droppedFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
-import { usePlan, usePlanEngine } from '@/lib/plan-desk'
-import { attempt, useDesk } from '@/lib/store'
+import { FRESH_PLAN, usePlan, usePlanEngine } from '@/lib/plan-desk'
+import { attempt, goToStation, layOnDesk, useDesk } from '@/lib/store'
 import { BriefForm } from '@/stations/brief/brief-form'
 import { BriefPanel } from '@/stations/brief/brief-panel'
 import { JoinPanel } from '@/stations/join/join-panel'
@@ -19,7 +19,7 @@ import { MendPanel } from '@/stations/mend'
 import { PlanPanel, PlanSheet } from '@/stations/plan/plan-panel'
 import { PlanStage } from '@/stations/plan/plan-stage'
 import { ReleasePanel } from '@/stations/release'
-import { SizePanel } from '@/stations/size'
+import { SizePanel } from '@/stations/size/size-panel'
 import { SkinPanel } from '@/stations/skin/skin-panel'
 import { TakePanel } from '@/stations/take/take-panel'
 import { TidyPanel } from '@/stations/tidy/tidy-panel'
@@ -56,24 +56,10 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   useEffect(() => {
     if (ready) window.history.replaceState(null, '', `?station=${station}`)
   }, [ready, station])
-  const go = useCallback(
-    (s: Station): void => {
-      set({
-        station: s,
-        error: null,
-        previews: [],
-        tool: null,
-        plane: null,
-        planePoints: null,
-        alternative: null,
-        nudge: null,
-        sizing: false,
-        sizePoints: [],
-      })
-      setTab('station')
-    },
-    [set],
-  )
+  const go = useCallback((s: Station): void => {
+    goToStation(s)
+    setTab('station')
+  }, [])
   const card = useRef<HTMLDivElement>(null)
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
   const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> =>
@@ -271,47 +257,14 @@ function PlanEngine() {
 
 /** Lays the piece on an empty desk: what the hands did at another piece is not carried over. */
 function useFreshDesk(initial: PieceState): boolean {
-  const set = useDesk((d) => d.set)
   const here = useDesk((d) => d.state as PieceState | null)
   useEffect(() => {
     const asked = new URLSearchParams(window.location.search).get('station')
     const station = STATIONS.find((s) => s === asked) ?? nextMove(initial).station
-    set({
-      state: initial,
-      station,
-      view: station === 'join' ? 'takes' : 'surface',
-      selectedTake: null,
-      picking: false,
-      pairs: [],
-      sizing: false,
-      sizePoints: [],
-      readings: [],
-      previews: [],
-      tool: null,
-      solo: null,
-      plane: null,
-      planePoints: null,
-      alternative: null,
-      slide: 0,
-      nudge: null,
-      error: null,
-      drafts: {},
-      conflicts: {},
-    })
-    usePlan.setState({
-      plan: null,
-      draw: null,
-      evaluation: null,
-      details: null,
-      findings: [],
-      working: null,
-      problem: null,
-      take: 0,
-      painting: null,
-      view: 'seen',
-    })
+    layOnDesk(initial, station)
+    usePlan.setState(FRESH_PLAN)
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once per piece; later states come as events
-  }, [initial.piece.id, set])
+  }, [initial.piece.id])
   return here?.piece.id === initial.piece.id
 }
 

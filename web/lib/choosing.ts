@@ -4,7 +4,8 @@ import type { Choice, Laid, NamedDepth, PointerHit, PointerRay, Vector } from '@
 import { api } from './api'
 import { byWorker, geometry } from './geometry'
 import { rowsOf, shownTakes, takeInHand } from './on-stage'
-import { dropPreviews, submit, useDesk, type PreviewCut } from './store'
+import type { PreviewCut } from '@/stations/tidy/desk'
+import { dropPreviews, submit, useDesk } from './store'
 
 /** Name under which points chosen by hand stand among the previews. */
 export const BY_HAND = 'tidy.cut'

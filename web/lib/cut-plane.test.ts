@@ -6,7 +6,8 @@ import { api } from './api'
 import { addPlanePoint, BELOW_PLANE, cutBelow, middleOf, planeFor, showPlane } from './cut-plane'
 import { emptyState } from './empty-state'
 import { makeWorkersBy } from './geometry'
-import { useDesk, type CutPlane } from './store'
+import type { CutPlane } from '@/stations/tidy/desk'
+import { useDesk } from './store'
 
 const take: TakeState = {
   id: 1,

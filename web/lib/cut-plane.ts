@@ -4,7 +4,8 @@ import { planeThrough } from '@holosoma/core/select/by-value'
 import { takesUnderHand, warnSoon } from './choosing'
 import { byWorker } from './geometry'
 import { rowsOf } from './on-stage'
-import { dropPreviews, submit, useDesk, type CutPlane, type PreviewCut } from './store'
+import type { CutPlane, PreviewCut } from '@/stations/tidy/desk'
+import { dropPreviews, submit, useDesk } from './store'
 
 export const BELOW_PLANE = 'tidy.trimPlane'
 

@@ -1,8 +1,8 @@
 import { isGeometryError } from '@holosoma/core/errors'
-import { judgePicks, nextPick } from '@holosoma/core/align/judge-picks'
-import { rigidFromPairs } from '@holosoma/core/align/pairs'
+import { judgePicks, nextPick } from '@holosoma/core/align/marks/judge-picks'
+import { rigidFromPairs } from '@holosoma/core/align/marks/pairs'
 import { invertRigid, motionRows } from '@holosoma/core/linear/rigid'
-import type { PickedPair, Picking } from './store'
+import type { PickedPair, Picking } from '@/stations/join/desk'
 
 export interface LiveFit {
   readonly rmsMm: number

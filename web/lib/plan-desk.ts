@@ -40,8 +40,8 @@ interface PlanDesk {
   set(change: Partial<PlanDesk>): void
 }
 
-/** What the plan comes to, as far as it has been worked out on this page. */
-export const usePlan = create<PlanDesk>()((set) => ({
+/** No plan worked out yet. */
+export const FRESH_PLAN: Omit<PlanDesk, 'change' | 'changeBrief' | 'set'> = {
   plan: null,
   draw: null,
   evaluation: null,
@@ -53,6 +53,11 @@ export const usePlan = create<PlanDesk>()((set) => ({
   take: 0,
   painting: null,
   brushMm: 12,
+}
+
+/** What the plan comes to, as far as it has been worked out on this page. */
+export const usePlan = create<PlanDesk>()((set) => ({
+  ...FRESH_PLAN,
   change: () => undefined,
   changeBrief: () => undefined,
   set: (change) => set(change),

@@ -1,7 +1,8 @@
-import type { TidyStep } from '@holosoma/core/tidy/proposal'
+import type { TidyStep } from '@holosoma/core/plan/tidy-proposal'
 import { takesUnderHand } from './choosing'
 import { geometry } from './geometry'
-import { useDesk, type PreviewCut } from './store'
+import type { PreviewCut } from '@/stations/tidy/desk'
+import { useDesk } from './store'
 import { stepFor } from './tidying'
 
 /** Paints what an act would take, on the takes under the hand. @throws what it says where it fits none of them */

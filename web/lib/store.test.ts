@@ -1,7 +1,8 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest'
 import { api } from './api'
 import { emptyState } from './empty-state'
-import { attempt, dropPreviews, submit, submitTidy, useDesk, type PreviewCut } from './store'
+import type { PreviewCut } from '@/stations/tidy/desk'
+import { attempt, dropPreviews, goToStation, layOnDesk, submit, submitTidy, useDesk } from './store'
 
 const before = useDesk.getState()
 const jobs = (...ids: number[]): void =>
@@ -82,4 +83,35 @@ test('previews that were carried out go, also when they have been warned of sinc
   useDesk.setState({ previews: [{ ...a!, warning: 'only here' }, b!, c!] })
   dropPreviews([a!, c!])
   expect(useDesk.getState().previews).toEqual([b])
+})
+
+test('another piece is laid on an empty desk: whatever the hands did at the last one is gone', () => {
+  const kept = ['state', 'station', 'set']
+  layOnDesk(emptyState('Lamp'), 'size')
+  const fresh = useDesk.getState()
+  const touched = Object.fromEntries(
+    Object.keys(fresh)
+      .filter((k) => !kept.includes(k))
+      .map((k) => [k, 'touched']),
+  )
+  expect(Object.keys(touched).length).toBeGreaterThan(25)
+  useDesk.setState(touched as never)
+  layOnDesk(emptyState('Jug'), 'join')
+  expect(useDesk.getState()).toEqual({ ...fresh, state: emptyState('Jug'), station: 'join', view: 'takes' })
+})
+
+test('going to another station puts down what was begun, and keeps what was finished', () => {
+  layOnDesk(emptyState('Lamp'), 'tidy')
+  const reading = { from: [0, 0, 0], to: [1, 0, 0], readingMm: 1, uncertaintyMm: 0.05 } as const
+  useDesk.setState({ tool: 'lasso', previews: [cut(1)], sizing: true, readings: [reading], error: 'Oh.', slide: 2 })
+  goToStation('size')
+  expect(useDesk.getState()).toMatchObject({
+    station: 'size',
+    tool: null,
+    previews: [],
+    sizing: false,
+    readings: [reading],
+    error: null,
+    slide: 2,
+  })
 })

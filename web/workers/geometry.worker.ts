@@ -15,7 +15,7 @@ import {
 } from '@holosoma/core'
 import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
 import type { DepthBuffer, View } from '@holosoma/core/select/index'
-import { snapOnCloud } from '@holosoma/core/align/snap'
+import { snapOnCloud } from '@holosoma/core/align/marks/snap'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, type Hit } from '@holosoma/core/spatial/pick'

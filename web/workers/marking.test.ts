@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import { seededRandom } from '@holosoma/core/linear/random'
-import { previewIndices } from '@holosoma/core/preview'
+import { previewIndices } from '@holosoma/core/mesh/preview'
 import { emptyBits, hasBit, sameBits, setBit } from '@holosoma/core/select/bits'
 import { markOf, NOWHERE, orderOf } from './marking'
 

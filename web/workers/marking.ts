@@ -1,4 +1,4 @@
-import { previewIndices } from '@holosoma/core/preview'
+import { previewIndices } from '@holosoma/core/mesh/preview'
 
 /* Which of a shape's preview points are among its chosen full ones. */
 

@@ -7,7 +7,8 @@ import { geometry } from '@/lib/geometry'
 import { extentOf } from '@/lib/joining'
 import { bestNextPick, pairsOf, takesToPick } from '@/lib/picks'
 import { pigmentOf } from '@/lib/pigments'
-import { attemptInTurn, useDesk, type PickedPair } from '@/lib/store'
+import type { PickedPair } from '@/stations/join/desk'
+import { attemptInTurn, useDesk } from '@/lib/store'
 import type { CameraPose, Layer, Ray, StagePin } from '@/stage/stage'
 
 /** With so many pairs the fine match has all it needs. */

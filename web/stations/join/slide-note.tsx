@@ -1,5 +1,5 @@
 'use client'
-import { motionWords } from '@holosoma/core/plan/findings'
+import { motionWords } from '@holosoma/core/align/freedom'
 import { mm } from '@/lib/format'
 import type { JoinSlide } from '@holosoma/core/operations/join-details'
 import { useDesk } from '@/lib/store'

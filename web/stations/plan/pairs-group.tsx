@@ -1,7 +1,7 @@
 'use client'
 import { RANK_WORDS } from '@holosoma/core/brief/words'
 import { LEAST_OVERLAP } from '@holosoma/core/plan/assess'
-import { motionWords } from '@holosoma/core/plan/findings'
+import { motionWords } from '@holosoma/core/align/freedom'
 import type { PairReport } from '@holosoma/core/plan/assess'
 import type { PairLookAlikes } from '@holosoma/core/plan/planner'
 import { Group } from '@/components/ui'

@@ -7,7 +7,8 @@ import { Group, IconButton, NumberField, Plain, positiveNumber } from '@/compone
 import { api } from '@/lib/api'
 import { choose, growPatch, takesUnderHand, BY_HAND } from '@/lib/choosing'
 import { grouped } from '@/lib/format'
-import { attempt, useDesk, type Choosing, type SelectTool } from '@/lib/store'
+import type { Choosing, SelectTool } from '@/stations/tidy/desk'
+import { attempt, useDesk } from '@/lib/store'
 import type { Choice } from '@/workers/selecting'
 
 const TOOLS: readonly (readonly [SelectTool, string, LucideIcon])[] = [

@@ -3,7 +3,8 @@ import { Plain, Primary, Told } from '@/components/ui'
 import { BY_HAND, cutChosen, leaveChosen } from '@/lib/choosing'
 import { BELOW_PLANE, cutBelow } from '@/lib/cut-plane'
 import { grouped, percent } from '@/lib/format'
-import { attempt, dropPreviews, submit, useBusy, useDesk, type PreviewCut } from '@/lib/store'
+import type { PreviewCut } from '@/stations/tidy/desk'
+import { attempt, dropPreviews, submit, useBusy, useDesk } from '@/lib/store'
 import { previewAct } from '@/lib/preview-act'
 
 const CUTS = new Set([BY_HAND, BELOW_PLANE, 'tidy.trimTable'])

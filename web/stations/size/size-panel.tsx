@@ -5,7 +5,8 @@ import { fitScale, scaleDoubt, unitSlip } from '@holosoma/core/measure/scale'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { mm } from '@/lib/format'
-import { attempt, submit, useBusy, useDesk, type Reading } from '@/lib/store'
+import type { Reading } from '@/stations/size/desk'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { judge } from '@/lib/verdicts'
 
 const length = (r: Pick<Reading, 'from' | 'to'>): number =>

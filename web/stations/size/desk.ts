@@ -1,0 +1,23 @@
+/* What the hands are doing at Size. */
+
+export interface SizePoint {
+  readonly at: readonly [number, number, number]
+}
+
+export interface Reading {
+  readonly from: readonly [number, number, number]
+  readonly to: readonly [number, number, number]
+  readonly readingMm: number
+  readonly uncertaintyMm: number
+}
+
+export interface SizeDesk {
+  sizing: boolean
+  sizePoints: readonly SizePoint[]
+  readings: readonly Reading[]
+}
+
+export const FRESH_SIZE: SizeDesk = { sizing: false, sizePoints: [], readings: [] }
+
+/** What is put down on leaving the station; readings stay. */
+export const LEFT_SIZE: Partial<SizeDesk> = { sizing: false, sizePoints: [] }
