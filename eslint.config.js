@@ -1,4 +1,6 @@
 import js from '@eslint/js'
+import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript'
+import { createNodeResolver, importX } from 'eslint-plugin-import-x'
 import hooks from 'eslint-plugin-react-hooks'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
@@ -20,6 +22,31 @@ const interfaceCode = {
   why: 'The core holds no interface code.',
 }
 
+/** The rooms of the core, from the ground up: each looks only into those before it. */
+const ROOMS = [
+  'linear',
+  'parallel',
+  'spatial',
+  'cloud',
+  'mesh',
+  'measure',
+  'select',
+  'brief',
+  'tidy',
+  'fuse',
+  'formats',
+  'align',
+  'plan',
+  'bench',
+  'complete',
+  'operations',
+]
+const above = (room) => ({
+  names: ROOMS.slice(ROOMS.indexOf(room) + 1).map((r) => `**/${r}/**`),
+  why: 'This room must not look into one above it; see ROOMS in eslint.config.js.',
+})
+const coreBorders = [workspace('engine', 'web'), builtins, interfaceCode]
+
 export default tseslint.config(
   { ignores: ['**/node_modules/', '**/dist/', '**/.next/', '.holosoma/', 'test-results/', 'web/next-env.d.ts'] },
   js.configs.recommended,
@@ -35,7 +62,7 @@ export default tseslint.config(
   {
     files: ['core/src/**/*.ts'],
     rules: {
-      ...noImport(workspace('engine', 'web'), builtins, interfaceCode),
+      ...noImport(...coreBorders),
       'no-restricted-globals': [
         'error',
         ...[
@@ -57,6 +84,26 @@ export default tseslint.config(
         { object: 'Math', property: 'random', message: 'Use the seeded generator of the context.' },
       ],
     },
+  },
+  ...ROOMS.slice(0, -1).map((room) => ({
+    files: [`core/src/${room}/**/*.ts`],
+    rules: noImport(...coreBorders, above(room)),
+  })),
+  {
+    files: ['**/*.{ts,tsx}'],
+    plugins: { 'import-x': importX },
+    settings: {
+      'import-x/extensions': ['.ts', '.tsx'],
+      'import-x/parsers': { '@typescript-eslint/parser': ['.ts', '.tsx'] },
+      'import-x/resolver-next': [
+        createTypeScriptImportResolver({
+          project: ['tsconfig.json', 'web/tsconfig.json'],
+          noWarnOnMultipleProjects: true,
+        }),
+        createNodeResolver(),
+      ],
+    },
+    rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
   },
   // A test may use what the host has.
   {

@@ -19,7 +19,7 @@ import {
   type PointCloud,
 } from '@holosoma/core'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { matchFine } from '@holosoma/core/align/icp'
+import { matchFine } from '@holosoma/core/align/refine/icp'
 import { prepareCloud } from '@holosoma/core/align/oriented-cloud'
 import { compose, invertRigid, transformPoint } from '@holosoma/core/linear/rigid'
 import { roughMotion } from '@holosoma/core'

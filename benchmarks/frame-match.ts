@@ -1,4 +1,4 @@
-import { matchFrames } from '../core/src/align/frame-match'
+import { matchFrames } from '../core/src/align/frames/frame-match'
 import { captureTake, TABLETOP_DEVICE } from '../core/src/bench/capture'
 import { DEMO_PIECES } from '../core/src/bench/pieces'
 import { ALL_FAULTS } from '../core/src/bench/settings'

@@ -5,7 +5,7 @@
  * Meshes as in join.ts.
  */
 import { identityMotion, quietContext } from '@holosoma/core'
-import { joinAndJudge } from '@holosoma/core/align/join-takes'
+import { joinAndJudge } from '@holosoma/core/align/takes/join-takes'
 import { compose, invertRigid, rotationAngle } from '@holosoma/core/linear/rigid'
 import { standardSize, viewsOf } from '@holosoma/core/testing/views'
 import { readOff, twoLanes } from './lib'

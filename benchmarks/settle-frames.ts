@@ -5,9 +5,9 @@
  *   npx tsx benchmarks/settle-frames.ts [piece … default lamp cleat]  [--turn SECONDS, default 6]
  */
 import { quietContext, type Motion, type PointCloud, type RunContext } from '@holosoma/core'
-import { matchFrames } from '@holosoma/core/align/frame-match'
-import { joinAndJudge } from '@holosoma/core/align/join-takes'
-import { settleFrames } from '@holosoma/core/align/settle-frames'
+import { matchFrames } from '@holosoma/core/align/frames/frame-match'
+import { joinAndJudge } from '@holosoma/core/align/takes/join-takes'
+import { settleFrames } from '@holosoma/core/align/frames/settle-frames'
 import { captureTake, TABLETOP_DEVICE } from '@holosoma/core/bench/capture'
 import { DEMO_PIECES, type DemoPiece } from '@holosoma/core/bench/pieces/index'
 import { NOISE_ONLY } from '@holosoma/core/bench/settings'

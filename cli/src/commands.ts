@@ -35,7 +35,7 @@ import {
 } from '@holosoma/core'
 import { localMotion, localPicks, outerMotions } from './origins'
 import { isIdentity } from '@holosoma/core/linear/rigid'
-import { hasOf, proposeTidy } from '@holosoma/core/tidy/proposal'
+import { hasOf, proposeTidy } from '@holosoma/core/plan/tidy-proposal'
 import { loadCloud, loadJson, loadMesh, loadShape, saveJson, saveShape, takeName } from './files'
 import { deviationColours } from './deviation-colours'
 import { print, terminalContext } from './report'

@@ -1,7 +1,7 @@
 import { invertRigid, LAMP_TAKES, motionRows, OIL_LAMP, roughMotion, trueMotion, type Shape } from '@holosoma/core'
 import { compose } from '@holosoma/core/linear/rigid'
 import { requirementsOf } from '@holosoma/core/brief/requirements'
-import { proposeTidy, type TidyStep } from '@holosoma/core/tidy/proposal'
+import { proposeTidy, type TidyStep } from '@holosoma/core/plan/tidy-proposal'
 import { computeJob } from './compute'
 import type { Database } from './database'
 import { writeBrief } from './documents'

@@ -1,5 +1,5 @@
 import { parentPort, workerData } from 'node:worker_threads'
-import { kernelNamed } from '@holosoma/core/parallel/all-kernels'
+import { kernelNamed } from '@holosoma/core/kernels'
 import type { KernelArray } from '@holosoma/core'
 
 export interface KernelTask {

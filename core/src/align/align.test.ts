@@ -15,10 +15,10 @@ import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
 import { OIL_LAMP } from '../bench/pieces'
 import { spherePoints } from '../testing/solids'
-import { matchFine } from './icp'
+import { matchFine } from './refine/icp'
 import { prepareCloud } from './oriented-cloud'
 import { measureOverlap } from './overlap'
-import { rigidFromPairs } from './pairs'
+import { rigidFromPairs } from './marks/pairs'
 
 const f64 = (...v: number[]) => Float64Array.from(v)
 const through = (m: Motion, p: Float64Array): Float64Array =>

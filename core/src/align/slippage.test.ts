@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { buildStandIn } from '../plan/stand-in'
 import { cutFacets, type Facets } from '../plan/facets'
-import { findLookAlikes } from './look-alikes'
+import { findLookAlikes } from './poses/look-alikes'
 import { freeMotions, slippageModes, surfaceScale, type Mode, type SurfaceSamples } from './slippage'
 
 const noise = { noiseMm: 0.03, correlationMm: 0.6 }

@@ -1,4 +1,4 @@
-import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
+import { symmetricEigen } from '../linear/symmetric'
 
 /*
  * What a shared surface leaves free: the eigen-analysis of the point-to-plane problem (Gelfand, Ikemoto, Rusinkiewicz,
@@ -180,21 +180,6 @@ export function slippageModes(samples: SurfaceSamples, scale: SurfaceScale, nois
 /** Those that are free. */
 export const freeMotions = (modes: readonly Mode[]): FreeMotion[] =>
   modes.filter((m) => m.motion.free).map((m) => m.motion)
-
-/** Eigenvalues ascending with their vectors. */
-export function symmetricEigen(matrix: Float64Array, n: number): { values: number[]; vectors: Float64Array[] } {
-  const evd = new EigenvalueDecomposition(
-    new Matrix(Array.from({ length: n }, (_, r) => Array.from(matrix.subarray(r * n, r * n + n)))),
-    { assumeSymmetric: true },
-  )
-  const order = evd.realEigenvalues
-    .map((value, i) => ({ value: Math.max(0, value), i }))
-    .sort((a, b) => a.value - b.value)
-  return {
-    values: order.map((o) => o.value),
-    vectors: order.map((o) => Float64Array.from({ length: n }, (_, r) => evd.eigenvectorMatrix.get(r, o.i))),
-  }
-}
 
 /**
  * What kind of motion it is, its axis and place, how far it goes while anything is shared, and how far it moves the

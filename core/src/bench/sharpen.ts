@@ -1,5 +1,5 @@
 import type { RunContext } from '../context'
-import { symmetricEigen } from '../align/slippage'
+import { symmetricEigen } from '../linear/symmetric'
 import { findCrossings } from '../mesh/crossings'
 import type { TriangleMesh } from '../shapes'
 import { implicitNormal, type Implicit } from './implicit'

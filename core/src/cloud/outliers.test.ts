@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { quietContext, type Parallel } from '../context'
-import { kernelNamed } from '../parallel/all-kernels'
+import { kernelNamed } from '../kernels'
 import fixture from '../testing/fixtures/outliers.json'
 import { tableCase } from '../testing/table-cases'
 import { pickPoints, type PointCloud } from '../shapes'

@@ -2,7 +2,8 @@ import { checkpoint, type RunContext } from '../context'
 import { defineKernel } from '../parallel/kernel'
 import { inShared, roomFor } from '../parallel/room'
 import { isShared, runKernel } from '../parallel/share'
-import { forEachNeighbourhood, WHOLE } from '../spatial/neighbourhoods'
+import { forEachNeighbourhood } from '../spatial/neighbourhoods'
+import { WHOLE } from '../parallel/part'
 import type { PointCloud } from '../shapes'
 
 /** Mean distance of each point to its k nearest others. arrays: positions n×3, mean n; params: neighbours. */

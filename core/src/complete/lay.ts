@@ -1,4 +1,4 @@
-import { matchFine } from '../align/icp'
+import { matchFine } from '../align/refine/icp'
 import { prepareCloud } from '../align/oriented-cloud'
 import { measureOverlap } from '../align/overlap'
 import { thinEvenly } from '../cloud/thin'

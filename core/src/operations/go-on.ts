@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { matchFine } from '../align/icp'
+import { matchFine } from '../align/refine/icp'
 import { prepareCloud } from '../align/oriented-cloud'
 import { measureOverlap } from '../align/overlap'
 import { mergeClouds } from '../cloud/merge'

@@ -1,4 +1,4 @@
-import type { JoinReport } from '../align/join-report'
+import type { JoinReport } from '../align/takes/join-report'
 import { pairVerdict, tellablePoses } from '../align/judge/verdict'
 import { histogramOf, type Histogram } from '../align/overlap'
 import type { Verdict } from '../findings'

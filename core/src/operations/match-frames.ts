@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { matchFrames } from '../align/frame-match'
+import { matchFrames } from '../align/frames/frame-match'
 import { findDoubleLayers } from '../cloud/double-layers'
 import { stage } from '../context'
 import { mm, percent, type Finding, type Verdict } from '../findings'

@@ -14,7 +14,7 @@ import { indicesWhere, pickPoints, assertSound, type PointCloud, type Shape, typ
 import { NEW_TAKE } from '../plan/takes'
 import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
 import { OIL_LAMP } from '../bench/pieces'
-import { makePreview, makeThumb, previewIndices, THUMB_POINTS } from '../preview'
+import { makePreview, makeThumb, previewIndices, THUMB_POINTS } from '../mesh/preview'
 import { boxPoints, cube, icosahedron, spherePoints, torus, withoutFaces } from '../testing/solids'
 import {
   adoptMesh,

@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { settleFrames, type SettledTake, type SettlingTake } from '../align/settle-frames'
+import { settleFrames, type SettledTake, type SettlingTake } from '../align/frames/settle-frames'
 import { findDoubleLayers, type DoubleLayers } from '../cloud/double-layers'
 import { stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'

@@ -1,5 +1,5 @@
 import type { KernelArray } from '../context'
-import type { Part } from '../spatial/neighbourhoods'
+import type { Part } from './part'
 
 /**
  * A loop that can be shared out: it reads and writes arrays, each share other places of them. `tick` hears how many
@@ -20,7 +20,7 @@ export interface Kernel {
 
 const kernels = new Map<string, Kernel>()
 
-/** Defined beside the algorithm it belongs to; `all-kernels.ts` lists those files for the threads. */
+/** Defined beside the algorithm it belongs to; `kernels.ts` lists those files for the threads. */
 export function defineKernel(name: string, loop: KernelLoop): Kernel {
   if (kernels.has(name)) throw new Error(`kernel ${name} is defined twice`)
   const kernel = { name, loop }

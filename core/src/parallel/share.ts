@@ -1,5 +1,5 @@
 import { checkpoint, type KernelArray, type RunContext } from '../context'
-import { WHOLE } from '../spatial/neighbourhoods'
+import { WHOLE } from './part'
 import type { Kernel } from './kernel'
 
 /** Fewer points than this are not worth starting threads for. */

@@ -1,16 +1,16 @@
-import { findLookAlikes, type LookAlikes } from '../align/look-alikes'
+import { findLookAlikes, type LookAlikes } from '../align/poses/look-alikes'
 import {
   motionOf,
   slippageModes,
   stiffness,
   surfaceScale,
-  symmetricEigen,
   type FreeMotion,
   type Mode,
   type NoiseModel,
   type SurfaceSamples,
   type SurfaceScale,
 } from '../align/slippage'
+import { symmetricEigen } from '../linear/symmetric'
 import type { Brief } from '../brief/brief'
 import { RANK_WEIGHT } from '../brief/requirements'
 import type { TakeCoverage } from './coverage'

@@ -1,4 +1,4 @@
-import type { FreeMotion } from '../align/slippage'
+import { motionWords } from '../align/freedom'
 import type { Brief } from '../brief/brief'
 import { nothingToSee, requirementsOf } from '../brief/requirements'
 import { mm, percent, type Finding, type Verdict } from '../findings'
@@ -7,22 +7,6 @@ import type { Plan } from './plan'
 import type { PairLookAlikes, PlanDetails, PlanReport } from './planner'
 
 /* What the plan comes to, in the words of the bench. */
-
-/** A motion as a person would say it. */
-export function motionWords(m: FreeMotion): string {
-  const direction = axisWords(m.axis)
-  if (m.kind === 'translation') return `slide ${m.free ? '' : `${mm(m.playMm)} `}${direction}`
-  if (m.kind === 'rotation') return `turn about an axis that runs ${direction}`
-  return `screw along an axis that runs ${direction}`
-}
-
-function axisWords(axis: readonly [number, number, number]): string {
-  const [x, y, z] = axis.map(Math.abs) as [number, number, number]
-  if (z > 0.96) return 'up and down'
-  if (x > 0.96) return 'left and right'
-  if (y > 0.96) return 'front to back'
-  return z < 0.2 ? 'level, at a slant' : 'at a slant'
-}
 
 /** Whether takes hold to each other through pairs that neither slide nor look alike. */
 export interface JoinOutlook {

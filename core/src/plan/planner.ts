@@ -1,4 +1,4 @@
-import type { LookAlikes } from '../align/look-alikes'
+import type { LookAlikes } from '../align/poses/look-alikes'
 import { slippageModes } from '../align/slippage'
 import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'

@@ -1,3 +1,4 @@
+import { WHOLE, type Part } from '../parallel/part'
 import { CellIndex } from './cell-index'
 import { KdTree } from './kd-tree'
 
@@ -13,13 +14,6 @@ const POINTS_PER_CELL = 8
 const GUESS = 1.12
 /** Cells that are visited in one go; shares of work begin at such places. */
 const STRETCH = 1024
-
-/** One of several equal shares of a loop. */
-export interface Part {
-  readonly index: number
-  readonly of: number
-}
-export const WHOLE: Part = { index: 0, of: 1 }
 
 /**
  * Calls back once for every point with its k nearest neighbours, in an order that keeps memory local.

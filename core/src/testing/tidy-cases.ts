@@ -13,7 +13,7 @@ import { indicesWhere, pickPoints, type PointCloud } from '../shapes'
 import { hasBit } from '../select/bits'
 import type { Selection } from '../operations'
 import { findDots } from '../tidy/dots'
-import { hasOf, proposeTidy } from '../tidy/proposal'
+import { hasOf, proposeTidy } from '../plan/tidy-proposal'
 
 /* Takes of the bench tidied without a hand, judged by what the bench knows each point to be: for tests and figures. */
 

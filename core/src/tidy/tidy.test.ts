@@ -15,7 +15,7 @@ import type { PointCloud } from '../shapes'
 import { onBench } from './bench-reference'
 import { findDots } from './dots'
 import { farFrames, frameDistances } from './far-frames'
-import { proposeTidy, type TidyKnown } from './proposal'
+import { proposeTidy, type TidyKnown } from '../plan/tidy-proposal'
 import { mixedPoints, sightLinesThrough } from './seen-through'
 import { soleSurface } from './sole'
 

@@ -1,6 +1,6 @@
 import { meanPoint } from '../../linear/mean-point'
 import { identityMotion, transformPoint, type Motion } from '../../linear/rigid'
-import { symmetricEigen } from '../slippage'
+import { symmetricEigen } from '../../linear/symmetric'
 import type { Outline } from './outline'
 
 /**

@@ -16,9 +16,9 @@ import { coarseVoxelMm, describeTakes } from '../coarse/describe'
 import { matchCoarse } from '../coarse/match'
 import { outlineOf } from '../coarse/outline'
 import { TONE_BINS, toneHistograms } from '../coarse/tone-histograms'
-import { joinAndJudge } from '../join-takes'
+import { joinAndJudge } from '../takes/join-takes'
 import { joinFindings } from '../judge/verdict'
-import { prepareTakes } from '../prepare-takes'
+import { prepareTakes } from '../takes/prepare-takes'
 
 /* A ball has no shape to tell how it lies: three turns are free. Its paint alone does. */
 

@@ -1,8 +1,8 @@
 import { meanPoint } from '../../linear/mean-point'
 import { compose, identityMotion, invertRigid, transformPoint, type Motion } from '../../linear/rigid'
 import { samePose } from '../coarse/judge-pose'
-import { alongFreedom, speedAlong } from '../judge/freedom'
-import type { Slide } from '../judge/slides'
+import { alongFreedom, speedAlong } from '../freedom'
+import type { Slide } from '../freedom'
 import { agreementOf, contrasts, leads, meetTones, standsOut, type MetTones, type Toned } from './meet'
 
 /** What colours said of one link. */

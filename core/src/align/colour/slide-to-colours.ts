@@ -1,7 +1,7 @@
 import { median } from '../../linear/samples'
 import { compose, invertRigid, transformPoint, type Motion } from '../../linear/rigid'
-import { alongFreedom, speedAlong } from '../judge/freedom'
-import type { Slide } from '../judge/slides'
+import { alongFreedom, speedAlong } from '../freedom'
+import type { Slide } from '../freedom'
 import type { FreeMotion } from '../slippage'
 import { LEAST_MET, meetTones, type Toned } from './meet'
 

@@ -1,5 +1,5 @@
 import { worst, type Verdict } from '../../findings'
-import type { JoinReport } from '../join-report'
+import type { JoinReport } from '../takes/join-report'
 import type { Alternative } from './alternatives'
 import { JOIN_LIMITS } from './limits'
 import { sureAmong, type Tension } from './tension'

@@ -9,14 +9,15 @@ import {
   transformPoint,
   type Motion,
 } from '../../linear/rigid'
-import type { Mark } from '../join-report'
+import type { Mark } from '../marks/mark'
 import type { FreeMotion } from '../slippage'
 import { OrientedCloud, prepareCloud } from '../oriented-cloud'
 import { quietContext } from '../../context'
 import { freedomIn } from './closely'
 import { cellOf, placesOf, sharedSurface, type SharedSurface } from './shared-surface'
 import { slideToMarks } from './slide-to-marks'
-import { findSlides, type JudgedPair, type Slide } from './slides'
+import { findSlides, type JudgedPair } from './slides'
+import { type Slide } from '../freedom'
 import { closingError, sureAmong, tensionOf, witnesses, type Tension } from './tension'
 import { findDoubleWalls } from './walls'
 

@@ -3,7 +3,7 @@ import type { CoarseMatches } from '../coarse/matches'
 import { principalFrame } from '../coarse/axis-poses'
 import { rankPoses } from '../coarse/match'
 import { outlineSamples } from '../coarse/outline'
-import { findLookAlikes, findShifts } from '../look-alikes'
+import { findLookAlikes, findShifts } from '../poses/look-alikes'
 import type { CrossingPair, LaidTakes } from './closely'
 import { surfaceSamples } from './slides'
 

@@ -3,8 +3,8 @@ import { quietContext } from '../../context'
 import { seededRandom } from '../../linear/random'
 import { identityMotion, shiftMotion } from '../../linear/rigid'
 import type { PointCloud } from '../../shapes'
-import { joinAndJudge } from '../join-takes'
-import type { JoinReport } from '../join-report'
+import { joinAndJudge } from '../takes/join-takes'
+import type { JoinReport } from '../takes/join-report'
 import { joinFindings } from './verdict'
 
 const PITCH_MM = 12,

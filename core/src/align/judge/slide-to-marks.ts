@@ -1,8 +1,8 @@
 import { compose, transformPoint, type Motion } from '../../linear/rigid'
-import type { Mark } from '../join-report'
+import type { Mark } from '../marks/mark'
 import type { FreeMotion } from '../slippage'
-import { alongFreedom, speedAlong } from './freedom'
-import type { Slide } from './slides'
+import { alongFreedom, speedAlong } from '../freedom'
+import type { Slide } from '../freedom'
 
 const PASSES = 3
 const STEPS = 12

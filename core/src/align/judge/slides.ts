@@ -1,13 +1,6 @@
-import {
-  FREE_SHARE,
-  motionShape,
-  stiffness,
-  surfaceScale,
-  symmetricEigen,
-  type FreeMotion,
-  type SurfaceSamples,
-  type SurfaceScale,
-} from '../slippage'
+import type { Slide } from '../freedom'
+import { FREE_SHARE, motionShape, stiffness, surfaceScale, type SurfaceSamples, type SurfaceScale } from '../slippage'
+import { symmetricEigen } from '../../linear/symmetric'
 import { median } from '../../linear/samples'
 import type { ToneRows } from '../colour/slide-to-colours'
 import { patchesOf, type SharedSurface } from './shared-surface'
@@ -20,14 +13,6 @@ export interface JudgedPair {
 }
 
 /** A motion the joined set keeps: these takes move as one against those. */
-export interface Slide {
-  readonly motion: FreeMotion
-  readonly movers: readonly number[]
-  readonly stayers: readonly number[]
-  /** The shapes hold it; else marks or colours do, or nothing. */
-  readonly heldByShape: boolean
-}
-
 export interface SlideReport {
   /** Weakest first, at most twelve. */
   readonly modes: readonly Slide[]

@@ -1,13 +1,13 @@
 import { describe, expect, test } from 'vitest'
 import { worst, type Verdict } from '../../findings'
 import { identityMotion, rotationMotion, shiftMotion } from '../../linear/rigid'
-import type { JoinReport } from '../join-report'
+import type { JoinReport } from '../takes/join-report'
 import type { FreeMotion } from '../slippage'
 import type { Alternative } from './alternatives'
 import { evidenceOf, verdictFrom, verdictsFrom, type EvidenceVerdicts, type JoinEvidence } from './evidence'
 import { JOIN_LIMITS } from './limits'
 import type { SharedSurface } from './shared-surface'
-import type { Slide } from './slides'
+import type { Slide } from '../freedom'
 import { alternativeWords, isRound, joinFindings, pairVerdict, tellablePoses } from './verdict'
 
 // Reports made by hand, so that each rule stands alone. Thresholds are the contract's, in tolerances T; T is 1 mm here.

@@ -1,7 +1,7 @@
 import { turnAxis } from '../../linear/rigid'
 import { mm, percent, type Figure, type Finding, type Verdict } from '../../findings'
-import { motionWords } from '../../plan/findings'
-import type { JoinReport } from '../join-report'
+import { motionWords } from '../freedom'
+import type { JoinReport } from '../takes/join-report'
 import type { Alternative } from './alternatives'
 import {
   evidenceOf,
