@@ -114,6 +114,10 @@ export default tseslint.config(
   { files: ['cli/src/**/*.ts'], rules: noImport(workspace('engine', 'web'), interfaceCode) },
   { files: ['**/*.mjs', 'cli/bin/*', 'scripts/**'], languageOptions: { globals: globals.node } },
   {
+    files: ['web/components/**/*.{ts,tsx}'],
+    rules: noImport({ names: ['@/stations/*', '@/desk/*'], why: 'Parts of the interface know no station and no page.' }),
+  },
+  {
     files: ['web/**/*.{ts,tsx}'],
     plugins: { 'react-hooks': hooks },
     rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error' },

@@ -73,6 +73,14 @@ test('by keyboard alone: stations, view, key sheet, command palette, focus that 
   expect((await pose()).zoom).toBeGreaterThan(start.zoom)
   // The scale bar tells the truth: twice nearer by 1.15² means as many fewer millimetres a pixel.
   await expect.poll(perPixel).toBeCloseTo(before / 1.15 ** 2, 6)
+  // The next station that shows the skin shows it from where it was looked at.
+  const turned = await pose()
+  await page.keyboard.press(']')
+  await expect(page.getByRole('tab', { name: 'Mend' })).toHaveAttribute('aria-selected', 'true')
+  await stageShows(stage, /mesh/)
+  expect(await pose()).toEqual(turned)
+  await page.keyboard.press('[')
+  await expect(page.getByRole('tab', { name: 'Skin' })).toHaveAttribute('aria-selected', 'true')
   await page.keyboard.press('f')
   expect((await pose()).zoom).toBe(1)
 

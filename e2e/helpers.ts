@@ -191,3 +191,15 @@ export async function openExample(page: Page, station?: string): Promise<void> {
     .click()
   await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
 }
+
+/** A line of the ledger that is open; only lines in view are drawn, so the card is scrolled down to it. */
+export async function inLedger(page: Page, text: RegExp): Promise<Locator> {
+  const line = page.getByRole('list', { name: 'Ledger' }).getByRole('listitem').filter({ hasText: text }).first()
+  const card = page.getByRole('tabpanel')
+  await card.evaluate((e) => e.scrollTo(0, 0))
+  await expect(async () => {
+    if ((await line.count()) === 0) await card.evaluate((e) => e.scrollBy(0, e.clientHeight / 2))
+    await expect(line).toBeAttached({ timeout: 300 })
+  }).toPass({ timeout: 60_000 })
+  return line
+}

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test } from '@playwright/test'
 import { bytesSource, EVIDENCE, readShape, type TriangleMesh } from '@holosoma/core'
-import { openExample, stages, stageShows, watchConsole } from './helpers'
+import { inLedger, openExample, stages, stageShows, watchConsole } from './helpers'
 
 test('each station says what the brief asks of it, and whether it is so', async ({ page }) => {
   await openExample(page, 'Skin')
@@ -59,7 +59,7 @@ test('what one page does, the other sees: undo and redo arrive by themselves', a
   await expect(other.getByText('As scanned, the piece is')).toBeVisible()
   await expect(other.getByRole('button', { name: 'Redo' })).toBeEnabled()
   await other.getByRole('tab', { name: /Ledger/ }).click()
-  await expect(other.getByRole('listitem').filter({ hasText: /^Scaled by/ })).toHaveAttribute('data-active', 'false')
+  await expect(await inLedger(other, /^Scaled by/)).toHaveAttribute('data-active', 'false')
   await other.keyboard.press('Control+Shift+z')
   await expect(page.getByTestId('finding')).toContainText('Scale 0.998')
   await other.close()

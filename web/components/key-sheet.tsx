@@ -9,6 +9,7 @@ const EVERYWHERE = [
   ['Ctrl Shift Z', 'Do it again'],
   ['Ctrl K', 'Find a command'],
   ['1 … 9', 'Go to a station'],
+  ['[  ]', 'The station before, the next'],
   ['Esc', 'Drop the tool, or cancel what is computing'],
   ['?', 'This sheet'],
 ] as const
@@ -19,35 +20,22 @@ const ON_STAGE = [
   ['F', 'Fit everything in'],
   ['Drag', 'Turn; right button or middle button moves; wheel zooms'],
 ] as const
-const HERE: Partial<Record<Station, readonly (readonly [string, string])[]>> = {
-  plan: [
-    ['Click', 'Paint, while an area is being painted'],
-    ['Arrows', 'Move a slider that has the focus'],
-  ],
-  tidy: [
-    ['Drag', 'Draw with the tool that is held; the wheel still zooms'],
-    ['Tab, Enter', 'Choose below a height or by sureness without the pointer'],
-  ],
-  join: [
-    ['Click', 'Pick a spot; then the same spot on the other take'],
-    ['Backspace', 'Take the last pick back'],
-  ],
-  size: [['Click', 'Pick a point after “Pick two points”']],
-}
-
 export function KeySheet({
   open,
   onOpenChange,
   station,
+  here,
 }: {
   open: boolean
   onOpenChange: (open: boolean) => void
   station: Station
+  /** What the open station adds. */
+  here: readonly (readonly [string, string])[]
 }) {
   const groups = [
     ['Everywhere', EVERYWHERE],
     ['On the stage', ON_STAGE],
-    ...(HERE[station] ? [[`At ${STATION_NAMES[station]}`, HERE[station]]] : []),
+    ...(here.length > 0 ? [[`At ${STATION_NAMES[station]}`, here]] : []),
   ] as [string, readonly (readonly [string, string])[]][]
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>

@@ -8,9 +8,16 @@ import type { Plan } from '@holosoma/core/plan/plan'
 import { FRESH_JOIN, LEFT_JOIN, type JoinDesk } from '@/stations/join/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
+import type { Ray, StagePin } from '@/stage/stage'
 import type { Station } from './stations'
 
 export type View = 'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'missing' | 'bench'
+
+export interface SkinTools {
+  readonly pins: readonly StagePin[]
+  /** Takes a click on the skin; null: clicks turn the view. */
+  readonly onPick: ((ray: Ray) => Promise<void>) | null
+}
 
 /** What belongs to no station. */
 interface PageDesk {
@@ -26,6 +33,8 @@ interface PageDesk {
   saving: boolean
   /** How files that are dropped were written; null: as the device's profile says. */
   preset: ImportPreset | null
+  /** What a station lays on the skin that stands on the stage. */
+  skinTools: SkinTools | null
   /** Requests on their way that the state does not list as jobs yet. */
   sending: number
 }
@@ -44,6 +53,7 @@ const FRESH: Fresh = {
   conflicts: {},
   saving: false,
   preset: null,
+  skinTools: null,
   sending: 0,
   ...FRESH_TIDY,
   ...FRESH_JOIN,

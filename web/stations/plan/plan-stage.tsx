@@ -8,7 +8,7 @@ import { currentBrief, quickPlanner, usePlan, usePlanValue, type PlanView } from
 import { attempt } from '@/lib/store'
 import { planProps } from '@/stage/plan-props'
 import type { Layer, Ray, StagePin } from '@/stage/stage'
-import { PaintKey } from './paint-key'
+import { PaintKey } from '@/components/paint-key'
 import { Timeline } from './timeline'
 
 const VIEWS: readonly (readonly [PlanView, string])[] = [

@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation'
 import { openDatabase, pieceState } from '@holosoma/engine'
-import { PiecePage } from '@/components/piece-page'
+import { PiecePage } from '@/desk/piece-page'
 
 export const dynamic = 'force-dynamic'
 

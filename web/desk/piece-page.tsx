@@ -10,29 +10,20 @@ import { api } from '@/lib/api'
 import { benchDevice } from '@/lib/bench'
 import { chosenFiles, droppedFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
-import { FRESH_PLAN, usePlan, usePlanEngine } from '@/lib/plan-desk'
+import { FRESH_PLAN, usePlan } from '@/lib/plan-desk'
+import { VIEWS } from '@/stations/views'
+import { useKeys } from './use-keys'
 import { attempt, goToStation, layOnDesk, useDesk } from '@/lib/store'
-import { BriefForm } from '@/stations/brief/brief-form'
-import { BriefPanel } from '@/stations/brief/brief-panel'
-import { JoinPanel } from '@/stations/join/join-panel'
-import { MendPanel } from '@/stations/mend'
-import { PlanPanel, PlanSheet } from '@/stations/plan/plan-panel'
-import { PlanStage } from '@/stations/plan/plan-stage'
-import { ReleasePanel } from '@/stations/release'
-import { SizePanel } from '@/stations/size/size-panel'
-import { SkinPanel } from '@/stations/skin/skin-panel'
-import { TakePanel } from '@/stations/take/take-panel'
-import { TidyPanel } from '@/stations/tidy/tidy-panel'
-import { BriefChecks } from './brief-checks'
-import { ContactSheet } from './contact-sheet'
-import { Header } from './header'
-import { KeySheet } from './key-sheet'
-import { Ledger } from './ledger'
-import { Palette, type DeskCommand } from './palette'
-import { RouteBar } from './route-bar'
-import { SpaceNote } from './space-note'
-import { StageArea } from './stage-area'
-import { IconButton } from './ui'
+import { BriefChecks } from '@/components/brief-checks'
+import { ContactSheet } from '@/components/contact-sheet'
+import { Header } from '@/components/header'
+import { KeySheet } from '@/components/key-sheet'
+import { Ledger } from '@/components/ledger'
+import { MeshStage } from '@/components/mesh-stage'
+import { Palette, type DeskCommand } from '@/components/palette'
+import { RouteBar } from '@/components/route-bar'
+import { SpaceNote } from '@/components/space-note'
+import { IconButton } from '@/components/ui'
 
 /** A piece on the desk: route, stage, card, contact sheet. Nothing of the page itself scrolls. */
 export function PiecePage({ initial }: { initial: PieceState }) {
@@ -113,23 +104,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     setDropping(false)
     if (event.dataTransfer.items.length > 0) void addFiles(droppedFiles(event.dataTransfer))
   }
-  const panel = {
-    brief: <BriefPanel />,
-    plan: <PlanPanel />,
-    take: (
-      <TakePanel
-        sending={sending}
-        onChooseFiles={() => files.current?.click()}
-        onChooseFolder={() => folder.current?.click()}
-      />
-    ),
-    tidy: <TidyPanel />,
-    join: <JoinPanel />,
-    skin: <SkinPanel />,
-    mend: <MendPanel />,
-    size: <SizePanel />,
-    release: <ReleasePanel />,
-  }[station]
+  const { Panel, Stage, Sheet, Engine, showsSkin, keys: stationKeys } = VIEWS[station]
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
@@ -145,14 +120,8 @@ export function PiecePage({ initial }: { initial: PieceState }) {
         <RouteBar onGo={go} />
         <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_clamp(360px,32vw,460px)]">
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
-            {station === 'brief' ? (
-              <BriefForm key={initial.piece.id} />
-            ) : station === 'plan' ? (
-              <PlanStage />
-            ) : (
-              <StageArea />
-            )}
-            {station === 'plan' && <PlanEngine />}
+            {showsSkin && state.mesh ? <MeshStage /> : <Stage key={initial.piece.id} />}
+            {Engine && <Engine />}
             {dropping && (
               <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">
                 Drop scan files, photos or a folder: each scan becomes a take
@@ -200,7 +169,11 @@ export function PiecePage({ initial }: { initial: PieceState }) {
               </div>
               {tab === 'station' ? (
                 <>
-                  {panel}
+                  <Panel
+                    sending={sending}
+                    onChooseFiles={() => files.current?.click()}
+                    onChooseFolder={() => folder.current?.click()}
+                  />
                   {station !== 'brief' && station !== 'plan' && <BriefChecks station={station} />}
                 </>
               ) : (
@@ -209,8 +182,8 @@ export function PiecePage({ initial }: { initial: PieceState }) {
             </div>
           </aside>
         </main>
-        {station === 'plan' ? (
-          <PlanSheet />
+        {Sheet ? (
+          <Sheet />
         ) : (
           <ContactSheet
             onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())}
@@ -244,15 +217,9 @@ export function PiecePage({ initial }: { initial: PieceState }) {
         />
       </div>
       <Palette open={palette} onOpenChange={setPalette} commands={commands} />
-      <KeySheet open={keys} onOpenChange={setKeys} station={station} />
+      <KeySheet open={keys} onOpenChange={setKeys} station={station} here={stationKeys ?? []} />
     </Tooltip.Provider>
   )
-}
-
-/** Works the plan out while its station is open. */
-function PlanEngine() {
-  usePlanEngine()
-  return null
 }
 
 /** Lays the piece on an empty desk: what the hands did at another piece is not carried over. */
@@ -275,42 +242,4 @@ function useServerEvents(pieceId: number): void {
     events.onmessage = (event: MessageEvent<string>) => set({ state: JSON.parse(event.data) as PieceState })
     return () => events.close()
   }, [pieceId, set])
-}
-
-function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void, keys: () => void): void {
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const at = event.target
-      const typing =
-        at instanceof HTMLTextAreaElement ||
-        at instanceof HTMLSelectElement ||
-        (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio')
-      const { set, state, pairs, sizing, picking } = useDesk.getState()
-      const command = event.ctrlKey || event.metaKey
-      if (command && event.key.toLowerCase() === 'k') {
-        event.preventDefault()
-        palette()
-      } else if (command && event.key.toLowerCase() === 'z' && !typing) {
-        event.preventDefault()
-        void attempt(() => api.history(pieceId, event.shiftKey ? 'redo' : 'undo'))
-      } else if (!typing && !command && event.key === '?') keys()
-      else if (!typing && !command && /^[1-9]$/.test(event.key)) go(STATIONS[Number(event.key) - 1]!)
-      else if (!typing && event.key === 'Backspace' && pairs.length > 0) {
-        const last = pairs.at(-1)!
-        set({ pairs: last.a && last.b ? [...pairs.slice(0, -1), { a: last.a, b: null }] : pairs.slice(0, -1) })
-      } else if (event.key === 'Escape' && !document.querySelector('[role=dialog]')) {
-        const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
-        if (useDesk.getState().tool !== null || useDesk.getState().planePoints !== null)
-          set({ tool: null, planePoints: null })
-        else if (useDesk.getState().plane !== null) set({ plane: null, previews: [] })
-        else if (sizing || useDesk.getState().previews.length > 0) set({ sizing: false, sizePoints: [], previews: [] })
-        else if (usePlan.getState().painting !== null) usePlan.setState({ painting: null })
-        else if (picking) set({ picking: false })
-        else if (running) void attempt(() => api.cancelJob(running.id))
-        else set({ error: null })
-      }
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [go, pieceId, palette, keys])
 }

@@ -2,7 +2,7 @@
 import { benchDevice } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
 import { useDesk } from '@/lib/store'
-import { DepthStrip, DevicePicture } from '@/stations/take/pictures'
+import { DepthStrip, DevicePicture } from './pictures'
 
 /** What the device sees before the shot: its two pictures and the depth strip, view by view. */
 export function LiveStage() {

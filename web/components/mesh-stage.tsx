@@ -1,0 +1,42 @@
+'use client'
+import { useMemo } from 'react'
+import { useDesk } from '@/lib/store'
+import type { Layer, StagePin } from '@/stage/stage'
+import { Chips } from './chips'
+import { EmptyStage } from './empty-stage'
+import { StageView } from './stage-view'
+import { useDrawData } from './use-draw-data'
+
+const CLAY = '#C08A68'
+const NO_PINS: readonly StagePin[] = []
+
+/** The skin, plain or by how each part of it came to be. */
+export function MeshStage() {
+  const { hash } = useDesk((d) => d.state.mesh!.shape)
+  const tools = useDesk((d) => d.skinTools)
+  const view = useDesk((d) => d.view)
+  const data = useDrawData([hash])
+  const layers = useMemo((): Layer[] => {
+    const d = data.get(hash)
+    return d ? [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence' }] : []
+  }, [data, hash, view])
+  return (
+    <div className="relative h-full">
+      <StageView
+        name="The skin"
+        layers={layers}
+        pins={tools?.pins ?? NO_PINS}
+        {...(tools?.onPick && { onPick: tools.onPick })}
+      />
+      {layers[0]?.data.evidence && (
+        <Chips
+          options={[
+            ['surface', 'Surface'],
+            ['evidence', 'Evidence'],
+          ]}
+        />
+      )}
+      {layers.length === 0 && <EmptyStage text="Laying the skin on the stage…" />}
+    </div>
+  )
+}

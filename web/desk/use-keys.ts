@@ -1,0 +1,46 @@
+'use client'
+import { useEffect } from 'react'
+import { api } from '@/lib/api'
+import { STATIONS, type Station } from '@/lib/stations'
+import { attempt, useDesk } from '@/lib/store'
+import { VIEWS } from '@/stations/views'
+
+/** Keys of the page, and those of the station that is open. */
+export function useKeys(go: (s: Station) => void, pieceId: number, palette: () => void, keys: () => void): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const at = event.target
+      const typing =
+        at instanceof HTMLTextAreaElement ||
+        at instanceof HTMLSelectElement ||
+        (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio')
+      const { set, state, station } = useDesk.getState()
+      if (event.ctrlKey || event.metaKey) {
+        if (event.key.toLowerCase() === 'k') {
+          event.preventDefault()
+          palette()
+        } else if (event.key.toLowerCase() === 'z' && !typing) {
+          event.preventDefault()
+          void attempt(() => api.history(pieceId, event.shiftKey ? 'redo' : 'undo'))
+        }
+        return
+      }
+      // A dialog has its own Escape; in a field the other keys are letters.
+      if (event.key === 'Escape' ? document.querySelector('[role=dialog]') : typing) return
+      if (VIEWS[station].onKey?.(event.key)) return
+      const neighbour = { '[': -1, ']': 1 }[event.key]
+      if (event.key === '?') keys()
+      else if (/^[1-9]$/.test(event.key) && STATIONS[Number(event.key) - 1]) go(STATIONS[Number(event.key) - 1]!)
+      else if (neighbour !== undefined) {
+        const next = STATIONS[STATIONS.indexOf(station) + neighbour]
+        if (next) go(next)
+      } else if (event.key === 'Escape') {
+        const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
+        if (running) void attempt(() => api.cancelJob(running.id))
+        else set({ error: null })
+      }
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [go, pieceId, palette, keys])
+}

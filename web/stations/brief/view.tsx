@@ -1,0 +1,6 @@
+'use client'
+import type { StationView } from '../station-view'
+import { BriefForm } from './brief-form'
+import { BriefPanel } from './brief-panel'
+
+export const briefView: StationView = { Panel: BriefPanel, Stage: BriefForm }

@@ -1,0 +1,6 @@
+'use client'
+import type { StationView } from '../station-view'
+import { OneTake } from '@/components/one-take'
+import { MendPanel } from './mend-panel'
+
+export const mendView: StationView = { Panel: MendPanel, Stage: OneTake, showsSkin: true }

@@ -1,0 +1,6 @@
+'use client'
+import type { StationView } from '../station-view'
+import { OneTake } from '@/components/one-take'
+import { ReleasePanel } from './release-panel'
+
+export const releaseView: StationView = { Panel: ReleasePanel, Stage: OneTake, showsSkin: true }

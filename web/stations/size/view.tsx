@@ -1,0 +1,20 @@
+'use client'
+import type { StationView } from '../station-view'
+import { OneTake } from '@/components/one-take'
+import { useDesk } from '@/lib/store'
+import { SizePanel } from './size-panel'
+import { SizeTools } from './size-tools'
+
+export const sizeView: StationView = {
+  Panel: SizePanel,
+  Stage: OneTake,
+  showsSkin: true,
+  Engine: SizeTools,
+  keys: [['Click', 'Pick a point after “Pick two points”']],
+  onKey: (key) => {
+    const { sizing, set } = useDesk.getState()
+    if (key !== 'Escape' || !sizing) return false
+    set({ sizing: false, sizePoints: [] })
+    return true
+  },
+}

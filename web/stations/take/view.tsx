@@ -1,0 +1,6 @@
+'use client'
+import type { StationView } from '../station-view'
+import { TakePanel } from './take-panel'
+import { TakeStage } from './take-stage'
+
+export const takeView: StationView = { Panel: TakePanel, Stage: TakeStage }
