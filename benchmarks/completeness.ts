@@ -11,9 +11,9 @@ const cases = Number(process.argv[2] ?? 120),
 const rows = []
 const names = process.argv[4] ? [process.argv[4]] : Object.keys(STANDARD_PLANS)
 for (let seed = first; rows.length < cases; seed++) {
-  const name = names[seed % names.length]!
+  const name = names[seed % names.length]
   const started = performance.now()
-  const row = await judgeCase(name, DEMO_PIECES[name]!, seed, quietContext(seed), () => performance.now())
+  const row = await judgeCase(name, DEMO_PIECES[name], seed, quietContext(seed), () => performance.now())
   if (!row) continue
   rows.push({ ...row, seconds: (performance.now() - started) / 1000 })
   console.log(JSON.stringify(rows.at(-1)))
@@ -21,7 +21,7 @@ for (let seed = first; rows.length < cases; seed++) {
 const sorted = (v: number[]): number[] => v.sort((a, b) => a - b)
 const errors = sorted(rows.map((r) => Math.abs(r.estimate - r.truth)))
 const at = (p: number): string =>
-  `${(100 * errors[Math.min(errors.length - 1, Math.floor(p * errors.length))]!).toFixed(2)} points`
+  `${(100 * errors[Math.min(errors.length - 1, Math.floor(p * errors.length))]).toFixed(2)} points`
 const inside = rows.filter((r) => r.truth >= r.low && r.truth <= r.high).length
 const worth = rows.filter((r) => r.bestGain >= 0.01)
 console.log(

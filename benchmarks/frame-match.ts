@@ -11,7 +11,7 @@ import { NEW_TAKE } from '../core/src/plan/takes'
  * hopeless table.
  */
 for (const name of ['lamp', 'jug', 'gull']) {
-  const piece = DEMO_PIECES[name]!
+  const piece = DEMO_PIECES[name]
   for (const secondsPerTurn of [90, 4, 2]) {
     const device = { ...TABLETOP_DEVICE, nearMm: 150, farMm: 600, windowMm: 1.6 * piece.lengthMm }
     const take = captureTake(piece, { ...NEW_TAKE, elevationDeg: 40, secondsPerTurn }, device, 5, quietContext(), {

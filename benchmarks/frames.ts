@@ -39,12 +39,12 @@ for (const [name, piece] of Object.entries(DEMO_PIECES)) {
   }
   times.sort((a, b) => a - b)
   process.stdout.write(
-    `${name}: ${times[3]!.toFixed(0)} ms (${times[0]!.toFixed(0)}–${times[6]!.toFixed(0)}) for ${PIXELS ** 2} rays, ${onPiece} on the piece\n`,
+    `${name}: ${times[3].toFixed(0)} ms (${times[0].toFixed(0)}–${times[6].toFixed(0)}) for ${PIXELS ** 2} rays, ${onPiece} on the piece\n`,
   )
 }
 for (const [i, take] of LAMP_TAKES.entries()) {
   const from = performance.now()
-  const { cloud } = captureTake(DEMO_PIECES.lamp!, take, TABLETOP_DEVICE, 1 + i, quietContext(), {
+  const { cloud } = captureTake(DEMO_PIECES.lamp, take, TABLETOP_DEVICE, 1 + i, quietContext(), {
     faults: ALL_FAULTS,
     spacingMm: 0.37,
   })

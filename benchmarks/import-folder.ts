@@ -100,7 +100,7 @@ await stage.evaluate((canvas, n) => {
   const held = (
     canvas as unknown as { stage: { built: Map<string, { layer: object }>; setLayers(layers: object[]): void } }
   ).stage
-  const { layer } = [...held.built.values()][0]!
+  const { layer } = [...held.built.values()][0]
   held.setLayers(
     Array.from({ length: n }, (_, k) => ({
       ...layer,

@@ -11,7 +11,7 @@ import { standardSize, viewsOf } from '@holosoma/core/testing/views'
 import { readOff, twoLanes } from './lib'
 
 const [file, points = '1000000', threads = '2'] = process.argv.slice(2)
-const views = viewsOf(standardSize(readOff(file!)), 7, { points: Number(points), perPose: 6 })
+const views = viewsOf(standardSize(readOff(file)), 7, { points: Number(points), perPose: 6 })
 const lanes = threads === '2' ? await twoLanes() : null
 const start = performance.now()
 const report = await joinAndJudge(
@@ -28,9 +28,9 @@ const seconds = (performance.now() - start) / 1000
 await lanes?.close()
 const offDeg = report.motions.map((m, i) =>
   m
-    ? (rotationAngle(compose(invertRigid(compose(invertRigid(views[0]!.truth), views[i]!.truth)), m)) * 180) / Math.PI
+    ? (rotationAngle(compose(invertRigid(compose(invertRigid(views[0].truth), views[i].truth)), m)) * 180) / Math.PI
     : Infinity,
 )
 process.stdout.write(
-  `${views.length} takes of about ${Math.round(views[0]!.cloud.positions.length / 3)} points, ${threads} ${threads === '1' ? 'thread' : 'threads'}: ${seconds.toFixed(1)} s, at most ${(process.resourceUsage().maxRSS / 1e6).toFixed(2)} GB; ${report.pairs.length} pairs, ${report.alternatives.length} other poses, worst ${Math.max(...offDeg).toFixed(4)}°\n`,
+  `${views.length} takes of about ${Math.round(views[0].cloud.positions.length / 3)} points, ${threads} ${threads === '1' ? 'thread' : 'threads'}: ${seconds.toFixed(1)} s, at most ${(process.resourceUsage().maxRSS / 1e6).toFixed(2)} GB; ${report.pairs.length} pairs, ${report.alternatives.length} other poses, worst ${Math.max(...offDeg).toFixed(4)}°\n`,
 )

@@ -46,8 +46,8 @@ for (const file of files) {
   const wanted: [number, number][] = []
   for (let a = 0; a < views.length; a++) for (let b = a + 1; b < views.length; b++) wanted.push([a, b])
   const pairs = (await matchPairs(described, wanted, context)).map((candidates, i) => ({
-    a: wanted[i]![0],
-    b: wanted[i]![1],
+    a: wanted[i][0],
+    b: wanted[i][1],
     candidates,
   }))
   let neighbours = 0,
@@ -59,8 +59,8 @@ for (const file of files) {
       candidates[0] &&
       isRight(
         candidates[0].motion,
-        compose(invertRigid(views[b]!.truth), views[a]!.truth),
-        transformPoint(invertRigid(views[a]!.truth), 0, 0, 0),
+        compose(invertRigid(views[b].truth), views[a].truth),
+        transformPoint(invertRigid(views[a].truth), 0, 0, 0),
       )
     )
       right++
@@ -68,7 +68,7 @@ for (const file of files) {
   const whole = assemble(described, pairs)
   const placed = clock()
   const joint = await matchJointly(
-    takes.map((cloud, i) => ({ cloud, start: whole.motions[i]!, moves: freeMoves(6 * i) })),
+    takes.map((cloud, i) => ({ cloud, start: whole.motions[i], moves: freeMoves(6 * i) })),
     { reachMm: 2.6, unknowns: 6 * views.length },
     context,
   )
@@ -91,10 +91,10 @@ for (const file of files) {
   if (r) {
     const motions = JSON.parse(readFileSync(join(folder, 'found.json'), 'utf8')) as number[][][]
     process.stdout.write(
-      `  library: neighbouring pairs right ${r.right} of ${r.pairs}, ${r.pairSeconds!.toFixed(1)} s; pose graph from true neighbours within 3°: ${score(
+      `  library: neighbouring pairs right ${r.right} of ${r.pairs}, ${r.pairSeconds.toFixed(1)} s; pose graph from true neighbours within 3°: ${score(
         motions.map((m) => Float64Array.from(m.flat())),
         views,
-      )}, ${r.graphSeconds!.toFixed(1)} s\n`,
+      )}, ${r.graphSeconds.toFixed(1)} s\n`,
     )
   }
 }
@@ -131,8 +131,8 @@ async function withTable(file: string, wobbleDeg: number): Promise<string> {
   })
   const ready = await prepareTakes(wholes, context)
   const described = await describeTakes(ready, wholes, coarseVoxelMm(ready), context)
-  const [best] = matchCoarse(described[1]!, described[0]!)
-  const place = [identityMotion(), best!.motion]
+  const [best] = matchCoarse(described[1], described[0])
+  const place = [identityMotion(), best.motion]
   const priors: Prior[] = []
   const bodies = frames.map((cloud, i) => {
     const pose = Math.floor(i / 8)
@@ -142,7 +142,7 @@ async function withTable(file: string, wobbleDeg: number): Promise<string> {
         moves.push(move)
         priors.push({ unknown: move.unknown, sigma: (wobbleDeg * Math.PI) / 180 })
       }
-    return { cloud, start: place[pose]!, moves }
+    return { cloud, start: place[pose], moves }
   })
   const placedAt = performance.now()
   const joint = await matchJointly(
@@ -185,8 +185,8 @@ function score(motions: readonly Motion[], views: readonly View[]): string {
   views.forEach((v, i) => {
     const p = v.cloud.positions
     for (let k = 0; k < p.length; k += 1500) {
-      from.push(...transformPoint(motions[i]!, p[k]!, p[k + 1]!, p[k + 2]!))
-      to.push(...transformPoint(v.truth, p[k]!, p[k + 1]!, p[k + 2]!))
+      from.push(...transformPoint(motions[i], p[k], p[k + 1], p[k + 2]))
+      to.push(...transformPoint(v.truth, p[k], p[k + 1], p[k + 2]))
     }
   })
   const { motion: common } = rigidFromPairs(Float64Array.from(from), Float64Array.from(to))
@@ -194,15 +194,15 @@ function score(motions: readonly Motion[], views: readonly View[]): string {
     mean = 0,
     right = 0
   views.forEach((v, i) => {
-    const error = compose(invertRigid(v.truth), compose(common, motions[i]!))
+    const error = compose(invertRigid(v.truth), compose(common, motions[i]))
     const deg = (rotationAngle(error) * 180) / Math.PI
     worst = Math.max(worst, deg)
     const p = v.cloud.positions
     let sum = 0,
       n = 0
     for (let k = 0; k < p.length; k += 150) {
-      const q = transformPoint(error, p[k]!, p[k + 1]!, p[k + 2]!)
-      sum += Math.hypot(q[0] - p[k]!, q[1] - p[k + 1]!, q[2] - p[k + 2]!)
+      const q = transformPoint(error, p[k], p[k + 1], p[k + 2])
+      sum += Math.hypot(q[0] - p[k], q[1] - p[k + 1], q[2] - p[k + 2])
       n++
     }
     mean += sum / n / views.length

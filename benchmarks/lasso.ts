@@ -44,20 +44,20 @@ for (let round = 0; round < 2; round++) {
   time('while the hand draws: depth, and what nothing hides', () => {
     const depth = emptyDepth(view.width, view.height)
     for (const c of clouds) addDepth(depth, c, view, 0.17)
-    shows = clouds.map((c, i) => frontOf(c, view, pixels[i]!, withTolerance(depth, 0.17)))
+    shows = clouds.map((c, i) => frontOf(c, view, pixels[i], withTolerance(depth, 0.17)))
     return total(shows)
   })
   time('let go: lasso through', () => total(pixels.map((p) => selectInPolygon(p, view, lasso, null))))
-  time('let go: lasso front only', () => total(pixels.map((p, i) => selectInPolygon(p, view, lasso, shows[i]!))))
+  time('let go: lasso front only', () => total(pixels.map((p, i) => selectInPolygon(p, view, lasso, shows[i]))))
   time('boxes for the brush', () => {
     chunks = clouds.map((c) => chunksOf(c.positions))
     return String(chunks.length)
   })
   time('brush of 3 mm, one stretch, all takes', () =>
-    total(clouds.map((c, i) => selectByBrush(c, [50, 0, 0, 49, 5, 3], 3, chunks[i]!))),
+    total(clouds.map((c, i) => selectByBrush(c, [50, 0, 0, 49, 5, 3], 3, chunks[i]))),
   )
 }
-const one = clouds[0]!
+const one = clouds[0]
 time('statistical outliers, a million points, 20 neighbours', () =>
   String(statisticalInliers(one, 20, 2, quietContext()).reduce((s, v) => s + v, 0)),
 )
@@ -65,7 +65,7 @@ time('normals, a million points, 20 neighbours', () =>
   String(estimateFeatures({ kind: 'cloud', positions: one.positions }, quietContext()).spacingMm),
 )
 const five = new Float32Array(5 * POINTS * 3)
-for (let t = 0; t < 5; t++) five.set(clouds[t]!.positions, t * POINTS * 3)
+for (let t = 0; t < 5; t++) five.set(clouds[t].positions, t * POINTS * 3)
 time('even thinning, five million points to 0.5 mm', () =>
   String(thinEvenly({ kind: 'cloud', positions: five }, 0.5).length),
 )

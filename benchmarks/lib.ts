@@ -40,10 +40,10 @@ export function cleanTakes(
   )
   const takes = captured.map(({ cloud }) => {
     const keep: number[] = []
-    for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2]! > 0.6) keep.push(i)
+    for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
     return pickPoints(cloud, keep)
   })
-  return { takes, truth: compose(captured[0]!.truth, invertRigid(captured[1]!.truth)), device: TABLETOP_DEVICE }
+  return { takes, truth: compose(captured[0].truth, invertRigid(captured[1].truth)), device: TABLETOP_DEVICE }
 }
 
 /**
@@ -54,11 +54,11 @@ export function withNoise(clean: PointCloud, device: DeviceProfile, seed: number
   const random = seededRandom(seed)
   const positions = clean.positions.slice()
   for (let i = 0; i < positions.length / 3; i++) {
-    const o = clean.frame![i]! * 3
-    const d = [0, 1, 2].map((c) => positions[i * 3 + c]! - clean.frameOrigins![o + c]!)
-    const range = Math.hypot(d[0]!, d[1]!, d[2]!)
+    const o = clean.frame![i] * 3
+    const d = [0, 1, 2].map((c) => positions[i * 3 + c] - clean.frameOrigins![o + c])
+    const range = Math.hypot(d[0], d[1], d[2])
     const s = (rangeNoiseMm(device, range) * random.gaussian()) / range
-    for (let c = 0; c < 3; c++) positions[i * 3 + c]! += d[c]! * s
+    for (let c = 0; c < 3; c++) positions[i * 3 + c] += d[c] * s
   }
   const { normals, ...rest } = clean
   return { ...rest, positions, ...(keepNormals && normals && { normals }) }
@@ -66,7 +66,7 @@ export function withNoise(clean: PointCloud, device: DeviceProfile, seed: number
 
 export function quantile(values: readonly number[], q: number): number {
   const sorted = [...values].sort((a, b) => a - b)
-  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))]!
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))]
 }
 
 export function save(shape: Shape, name: string, folder = mkdtempSync(join(tmpdir(), 'holosoma-bench-'))): string {
@@ -79,7 +79,7 @@ export function save(shape: Shape, name: string, folder = mkdtempSync(join(tmpdi
 export function reference(script: string, args: readonly string[]): Record<string, number> | null {
   const run = spawnSync('/usr/bin/python3', [join(here, 'reference', script), ...args], {
     encoding: 'utf8',
-    env: { ...process.env, OPENBLAS_CORETYPE: undefined } as unknown as NodeJS.ProcessEnv,
+    env: { ...process.env, OPENBLAS_CORETYPE: undefined },
   })
   if (run.status !== 0) {
     process.stderr.write(`reference ${script}: ${run.stderr.trim().split('\n').at(-1) ?? run.error}\n`)

@@ -50,7 +50,7 @@ async function main(): Promise<void> {
   mkdirSync(folder)
   const second = pebble(2, 0.9)
   for (let i = 0; i < second.length; i += 3)
-    second.set(transformPoint(motion, second[i]!, second[i + 1]!, second[i + 2]!), i)
+    second.set(transformPoint(motion, second[i], second[i + 1], second[i + 2]), i)
   writeFileSync(join(folder, 'one.ply'), ply(pebble(1, 0.95)))
   writeFileSync(join(folder, 'two.ply'), ply(second))
   const browser = await chromium.launch({
@@ -86,7 +86,7 @@ async function main(): Promise<void> {
       swapped ? transformPoint(motion, ...p) : p,
     onRight = (p: [number, number, number]): [number, number, number] => (swapped ? p : transformPoint(motion, ...p))
   const inPiece = swapped ? rotateVectors(invertRigid(motion), Float32Array.from(facing)) : facing
-  const towards = Math.atan2(inPiece[1]!, inPiece[0]!)
+  const towards = Math.atan2(inPiece[1], inPiece[0])
   const spots = [place(towards - 0.4, 0.05), place(towards + 0.35, 0.25), place(towards, 0.6)]
   for (const [i, spot] of spots.entries()) {
     await clickPoint(page, left, onLeft(spot))

@@ -14,7 +14,7 @@ import { buildStandIn } from '@holosoma/core/plan/stand-in'
 import { NEW_TAKE } from '@holosoma/core/plan/takes'
 
 const RUNS = 9
-const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]
 const timed = (run: (i: number) => void): number =>
   median(
     Array.from({ length: RUNS }, (_, i) => {
@@ -23,7 +23,7 @@ const timed = (run: (i: number) => void): number =>
       return performance.now() - t
     }),
   )
-const device = DEVICE_CLASSES[1]!
+const device = DEVICE_CLASSES[1]
 const lamp = await simplifyMesh(
   polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 2.2, quietContext()),
   { faces: 5000 },

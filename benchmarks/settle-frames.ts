@@ -38,9 +38,9 @@ function offMm(piece: DemoPiece, clouds: readonly PointCloud[], motions: readonl
     let sum = 0,
       n = 0
     clouds.forEach((cloud, i) => {
-      const p = transformPoints(compose(common, motions[i]!), cloud.positions)
+      const p = transformPoints(compose(common, motions[i]), cloud.positions)
       for (let k = 0; k < p.length; k += 21) {
-        const [px, py, pz] = [p[k]!, p[k + 1]!, p[k + 2]!]
+        const [px, py, pz] = [p[k], p[k + 1], p[k + 2]]
         const slope = [
           f(px + h, py, pz) - f(px - h, py, pz),
           f(px, py + h, pz) - f(px, py - h, pz),
@@ -54,20 +54,20 @@ function offMm(piece: DemoPiece, clouds: readonly PointCloud[], motions: readonl
         n++
         const row = [py * nz - pz * ny, pz * nx - px * nz, px * ny - py * nx, nx, ny, nz]
         for (let c = 0; c < 6; c++) {
-          g[c]! -= row[c]! * r
-          for (let e = 0; e < 6; e++) a[c * 6 + e]! += row[c]! * row[e]!
+          g[c] -= row[c] * r
+          for (let e = 0; e < 6; e++) a[c * 6 + e] += row[c] * row[e]
         }
       }
     })
     off = Math.sqrt(sum / n)
-    for (let c = 0; c < 6; c++) a[c * 7]! *= 1 + 1e-4
+    for (let c = 0; c < 6; c++) a[c * 7] *= 1 + 1e-4
     if (solveCholesky(a, g, x, 6)) common = compose(twistMotion(x), common)
   }
   return off
 }
 
 for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
-  const piece = DEMO_PIECES[name]!
+  const piece = DEMO_PIECES[name]
   const takes = [
     { ...NEW_TAKE, elevationDeg: 48 },
     { ...NEW_TAKE, name: 'side', pose: 'custom' as const, aboutXDeg: 104, headingDeg: 35, elevationDeg: 30 },
@@ -81,8 +81,8 @@ for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
     }),
   )
   const truth = taken.map((t) => t.truth)
-  const start = invertRigid(truth[0]!)
-  const starts = truth.map((t) => compose(truth[0]!, invertRigid(t)))
+  const start = invertRigid(truth[0])
+  const starts = truth.map((t) => compose(truth[0], invertRigid(t)))
   const tell = async (
     what: string,
     clouds: readonly PointCloud[],
@@ -104,13 +104,13 @@ for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
   await tell('each take’s frames alone', alone, rigid, clock() - from)
   from = clock()
   const together = await settleFrames(
-    clouds.map((cloud, i) => ({ cloud, motion: rigid[i]!, placed: 'table' as const })),
+    clouds.map((cloud, i) => ({ cloud, motion: rigid[i], placed: 'table' as const })),
     context,
   )
   await tell(
     'all frames together',
     together.map((t) => t.cloud),
-    together.map((t) => compose(invertRigid(together[0]!.motion), t.motion)),
+    together.map((t) => compose(invertRigid(together[0].motion), t.motion)),
     clock() - from,
   )
 }

@@ -19,7 +19,6 @@ import {
   ROAD_SPACING_MM,
   TABLETOP_DEVICE,
   transformPoints,
-  type Motion,
   type PointCloud,
   type Shape,
   type TriangleMesh,
@@ -34,14 +33,14 @@ import { quantile, reference, save, seconds } from './lib'
 const captured = LAMP_TAKES.map((plan, i) =>
   captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, quietContext(), { spacingMm: ROAD_SPACING_MM }),
 )
-const first = captured[0]!.truth
+const first = captured[0].truth
 const takes = captured.map(({ cloud, truth }) => {
   const keep: number[] = []
-  for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2]! > 0.6) keep.push(i)
+  for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
   const bare = pickPoints(cloud, keep)
   return {
-    cloud: { ...bare, normals: estimateFeatures(bare, quietContext()).normals } as PointCloud,
-    motion: compose(first, invertRigid(truth)) as Motion,
+    cloud: { ...bare, normals: estimateFeatures(bare, quietContext()).normals },
+    motion: compose(first, invertRigid(truth)),
   }
 })
 const truth = ((): TriangleMesh => {
@@ -78,7 +77,7 @@ for (const depth of ['8', '9']) {
   let mesh!: TriangleMesh
   for (let i = 0; i < 5; i++) {
     mesh = makeSkin(takes, { spacingMm: spacing }, quietContext()).mesh
-    const ratio = mesh.indices.length / 3 / other.faces!
+    const ratio = mesh.indices.length / 3 / other.faces
     if (Math.abs(ratio - 1) < 0.03) break
     spacing *= Math.sqrt(ratio)
   }
@@ -86,7 +85,7 @@ for (const depth of ['8', '9']) {
     ...[1, 2, 3].map(() => seconds(() => void makeSkin(takes, { spacingMm: spacing }, quietContext()))),
   )
   process.stdout.write(
-    `Poisson depth ${depth}: ${other.faces} faces in ${other.seconds!.toFixed(2)} s; own skin ${mesh.indices.length / 3} faces (${spacing.toFixed(3)} mm) in ${own.toFixed(2)} s\n`,
+    `Poisson depth ${depth}: ${other.faces} faces in ${other.seconds.toFixed(2)} s; own skin ${mesh.indices.length / 3} faces (${spacing.toFixed(3)} mm) in ${own.toFixed(2)} s\n`,
   )
   report(
     '  library to truth',
@@ -103,7 +102,7 @@ function joined(): PointCloud {
     normals = new Float32Array(n)
   takes.reduce((at, t) => {
     positions.set(transformPoints(t.motion, t.cloud.positions), at)
-    normals.set(rotateVectors(t.motion, t.cloud.normals!), at)
+    normals.set(rotateVectors(t.motion, t.cloud.normals), at)
     return at + t.cloud.positions.length
   }, 0)
   return { kind: 'cloud', positions, normals }
@@ -120,12 +119,12 @@ function report(name: string, from: Shape, to: Shape, spacing: number): void {
   const seen: number[] = []
   for (let i = 0; i < distanceMm.length; i++) {
     const p = from.positions
-    if (tree.knn(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, 8, ids, d2, 4 * spacing * spacing) === 8)
-      seen.push(Math.abs(distanceMm[i]!))
+    if (tree.knn(p[i * 3], p[i * 3 + 1], p[i * 3 + 2], 8, ids, d2, 4 * spacing * spacing) === 8)
+      seen.push(Math.abs(distanceMm[i]))
   }
   const mean = seen.reduce((a, b) => a + b, 0) / seen.length
   const limit = [0.35 * sigma + 0.05 * spacing, sigma + 0.1 * spacing, 2 * sigma + 0.15 * spacing]
   process.stdout.write(
-    `  ${name}: ${seen.length} of ${distanceMm.length} seen; mean ${mean.toFixed(4)} (≤ ${limit[0]!.toFixed(4)}), p95 ${quantile(seen, 0.95).toFixed(4)} (≤ ${limit[1]!.toFixed(4)}), p99 ${quantile(seen, 0.99).toFixed(4)} (≤ ${limit[2]!.toFixed(4)}), worst ${Math.max(...seen.slice(0, 1), quantile(seen, 1)).toFixed(3)} mm\n`,
+    `  ${name}: ${seen.length} of ${distanceMm.length} seen; mean ${mean.toFixed(4)} (≤ ${limit[0].toFixed(4)}), p95 ${quantile(seen, 0.95).toFixed(4)} (≤ ${limit[1].toFixed(4)}), p99 ${quantile(seen, 0.99).toFixed(4)} (≤ ${limit[2].toFixed(4)}), worst ${Math.max(...seen.slice(0, 1), quantile(seen, 1)).toFixed(3)} mm\n`,
   )
 }

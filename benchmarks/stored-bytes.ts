@@ -18,7 +18,7 @@ const url = process.env.HOLOSOMA_TEST_DATABASE_URL
 if (!url) throw new Error('Set HOLOSOMA_TEST_DATABASE_URL.')
 const megabytes = Number(process.argv[2] ?? 200)
 const PAIRS = 15
-const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]!
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]
 const timed = async (work: () => Promise<unknown>): Promise<number> => {
   const began = performance.now()
   await work()
@@ -61,7 +61,7 @@ console.log(
   `bytes alone, ${megabytes} MB: ${(megabytes / a).toFixed(0)} MB/s unchecked, ${(megabytes / b).toFixed(0)} MB/s checked (${((b / a - 1) * 100).toFixed(0)} % longer)`,
 )
 
-const take = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 1, quietContext(), {
+const take = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 1, quietContext(), {
   spacingMm: 0.3,
   pitchMm: 0.36,
 }).cloud

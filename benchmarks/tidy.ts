@@ -25,7 +25,7 @@ async function main(): Promise<void> {
     for (let seed = 1; seed <= seeds; seed++)
       for (const take of plan) {
         const began = performance.now()
-        const r = await judgeTidy(DEMO_PIECES[name]!, take, seed, quietContext(seed))
+        const r = await judgeTidy(DEMO_PIECES[name], take, seed, quietContext(seed))
         worstLost = Math.max(worstLost, r.lostShare)
         worstGone = Math.min(worstGone, r.goneShare)
         foreign += r.foreign
@@ -47,7 +47,7 @@ async function main(): Promise<void> {
     const off = found
       ? Math.max(
           ...footprint.map((at) =>
-            Math.abs(found.plane.normal.reduce((s, x, i) => s + x * at[i]!, 0) - found.plane.offsetMm),
+            Math.abs(found.plane.normal.reduce((s, x, i) => s + x * at[i], 0) - found.plane.offsetMm),
           ),
         )
       : Infinity
@@ -60,7 +60,7 @@ async function main(): Promise<void> {
   for (const [name, plan] of Object.entries(STANDARD_PLANS))
     for (const where of ['piece', 'mat'] as const)
       for (const take of plan) {
-        const r = judgeDots(DEMO_PIECES[name]!, take, 1, quietContext(1), { ...NO_DOTS, where })
+        const r = judgeDots(DEMO_PIECES[name], take, 1, quietContext(1), { ...NO_DOTS, where })
         shown += r.shown
         hit += r.found
         most = Math.max(most, r.falseOnes)

@@ -158,10 +158,10 @@ test('refusals at the place they belong', async ({ page }) => {
   await page.keyboard.press('4')
   await page.getByRole('button', { name: /^Lock/ }).first().click()
   await expect(page.getByText('is locked; nothing can change it')).toBeVisible()
-  const pieceId = /pieces\/(\d+)/.exec(page.url())![1]!
+  const pieceId = /pieces\/(\d+)/.exec(page.url())![1]
   const state = (await (await page.request.get(`/api/pieces/${pieceId}`)).json()) as { takes: { id: number }[] }
   const refused = await page.request.post(`/api/pieces/${pieceId}/jobs`, {
-    data: { operation: 'tidy.thin', params: { spacingMm: 1 }, takeId: state.takes[0]!.id },
+    data: { operation: 'tidy.thin', params: { spacingMm: 1 }, takeId: state.takes[0].id },
   })
   expect([refused.status(), await refused.json()]).toEqual([
     409,
@@ -173,7 +173,7 @@ test('refusals at the place they belong', async ({ page }) => {
 
 test('the server refuses what makes no sense, in one sentence and without a trace', async ({ page, request }) => {
   const address = await newPiece(page, 'Nonsense')
-  const id = /pieces\/(\d+)/.exec(address)![1]!
+  const id = /pieces\/(\d+)/.exec(address)![1]
   for (const [method, url, data, status, sentence] of [
     ['post', `/api/pieces/${id}/jobs`, { operation: 'skin.peel' }, 422, 'There is no operation called "skin.peel"'],
     ['post', `/api/pieces/${id}/jobs`, { operation: 'skin.make', params: { spacingMm: 1 } }, 409, 'no take yet'],

@@ -56,8 +56,8 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
   // A pin taken away and another set.
   await page.getByRole('button', { name: 'Remove pair 2' }).click()
   await expect(page.getByRole('button', { name: 'Match the takes' })).toBeDisabled()
-  await clickPoint(page, left, spots[3]!.a)
-  await clickPoint(page, right, spots[3]!.b)
+  await clickPoint(page, left, spots[3].a)
+  await clickPoint(page, right, spots[3].b)
   await page.getByRole('button', { name: 'Match the takes' }).click()
   await page.getByRole('button', { name: 'Go on to Skin' }).click({ timeout: 240_000 })
   await page.getByLabel('Spacing').fill('1')
@@ -84,8 +84,8 @@ test('two files dropped on the shelf become a piece and go the whole road', asyn
   let low = Infinity,
     high = -Infinity
   for (let i = 0; i < mesh.positions.length; i += 3) {
-    low = Math.min(low, mesh.positions[i]!)
-    high = Math.max(high, mesh.positions[i]!)
+    low = Math.min(low, mesh.positions[i])
+    high = Math.max(high, mesh.positions[i])
   }
   expect(Math.abs((high - low) / (OIL_LAMP.lengthMm / 10) - 1)).toBeLessThan(0.006)
   expect(errors).toEqual([])
@@ -146,7 +146,7 @@ test('an imported mesh: taken as the skin, its hole closed, undone, closed again
   await page.getByRole('button', { name: 'in → mm' }).click()
   await expect(page.getByText('now 50.80 × 50.80 × 50.80 mm')).toBeVisible({ timeout: 120_000 })
   const release = await page.request.get(
-    `${page.url().split('?')[0]!.replace('/pieces/', '/api/pieces/')}/release?format=obj&unit=in`,
+    `${page.url().split('?')[0].replace('/pieces/', '/api/pieces/')}/release?format=obj&unit=in`,
   )
   const back = await readShape(bytesSource(await release.body()), 'x.obj')
   expect(Math.max(...back.positions)).toBeCloseTo(2, 5)

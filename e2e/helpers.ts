@@ -61,7 +61,7 @@ export async function commonSpots(
   const motions = LAMP_TAKES.map((plan) => trueMotion(OIL_LAMP, plan, 1))
   const mesh = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 3, quietContext())
   const directions = [await viewDirection(left), await viewDirection(right)]
-  const inPiece = directions.map((d, i) => Array.from(rotateVectors(invertRigid(motions[i]!), Float32Array.from(d))))
+  const inPiece = directions.map((d, i) => Array.from(rotateVectors(invertRigid(motions[i]), Float32Array.from(d))))
   const normals = fieldNormals(mesh.positions)
   const candidates: number[][] = []
   for (let v = 0; v < mesh.positions.length; v += 3) {
@@ -69,47 +69,47 @@ export async function commonSpots(
     const n = Array.from(normals.subarray(v, v + 3))
     const seen = inPiece.every((d) => dot(n, d) > 0.45 && free(at, n, d))
     // Off the table in both takes: the contact band is cut away.
-    const clear = motions.every((m) => transformPoint(m, at[0]!, at[1]!, at[2]!)[2] > 6)
+    const clear = motions.every((m) => transformPoint(m, at[0], at[1], at[2])[2] > 6)
     if (seen && clear) candidates.push(at)
   }
   expect(candidates.length).toBeGreaterThan(count)
   // Farthest-point choice spreads the picks.
-  const chosen = [candidates.reduce((a, b) => (b[0]! > a[0]! ? b : a))]
+  const chosen = [candidates.reduce((a, b) => (b[0] > a[0] ? b : a))]
   while (chosen.length < count) {
     const gap = (c: number[]): number =>
-      Math.min(...chosen.map((k) => Math.hypot(c[0]! - k[0]!, c[1]! - k[1]!, c[2]! - k[2]!)))
+      Math.min(...chosen.map((k) => Math.hypot(c[0] - k[0], c[1] - k[1], c[2] - k[2])))
     chosen.push(candidates.reduce((a, b) => (gap(b) > gap(a) ? b : a)))
   }
-  const through = (m: Motion, p: number[]): number[] => Array.from(transformPoint(m, p[0]!, p[1]!, p[2]!))
-  return chosen.map((p) => ({ a: through(motions[0]!, p), b: through(motions[1]!, p) }))
+  const through = (m: Motion, p: number[]): number[] => Array.from(transformPoint(m, p[0], p[1], p[2]))
+  return chosen.map((p) => ({ a: through(motions[0], p), b: through(motions[1], p) }))
 }
 
 function fieldNormals(positions: Float32Array): Float32Array {
   const out = new Float32Array(positions.length)
   const e = 0.01
   for (let i = 0; i < positions.length; i += 3) {
-    const [x, y, z] = [positions[i]!, positions[i + 1]!, positions[i + 2]!]
+    const [x, y, z] = [positions[i], positions[i + 1], positions[i + 2]]
     const g = [
       OIL_LAMP.field(x + e, y, z) - OIL_LAMP.field(x - e, y, z),
       OIL_LAMP.field(x, y + e, z) - OIL_LAMP.field(x, y - e, z),
       OIL_LAMP.field(x, y, z + e) - OIL_LAMP.field(x, y, z - e),
     ]
     const l = Math.hypot(...g)
-    for (let c = 0; c < 3; c++) out[i + c] = g[c]! / l
+    for (let c = 0; c < 3; c++) out[i + c] = g[c] / l
   }
   return out
 }
 
-const dot = (a: readonly number[], b: readonly number[]): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!
+const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 /** Nothing of the lamp stands between the point and the viewer. */
 function free(at: number[], n: number[], d: readonly number[]): boolean {
   let t = 1
   for (let step = 0; step < 80 && t < 200; step++) {
     const f = OIL_LAMP.field(
-      at[0]! + n[0]! * 0.4 + t * d[0]!,
-      at[1]! + n[1]! * 0.4 + t * d[1]!,
-      at[2]! + n[2]! * 0.4 + t * d[2]!,
+      at[0] + n[0] * 0.4 + t * d[0],
+      at[1] + n[1] * 0.4 + t * d[1],
+      at[2] + n[2] * 0.4 + t * d[2],
     )
     if (f < 0.05) return false
     t += Math.max(0.2, f * 0.8)
@@ -173,7 +173,7 @@ export async function pickAndMatch(page: Page): Promise<void> {
 export async function drag(page: Page, path: readonly (readonly [number, number])[]): Promise<void> {
   const box = (await page.getByTestId('chooser').boundingBox())!
   const at = ([x, y]: readonly [number, number]): [number, number] => [box.x + x * box.width, box.y + y * box.height]
-  await page.mouse.move(...at(path[0]!))
+  await page.mouse.move(...at(path[0]))
   await page.mouse.down()
   for (const p of path.slice(1)) await page.mouse.move(...at(p), { steps: 4 })
   await page.mouse.up()

@@ -47,9 +47,7 @@ test('the lamp is matched by its shape alone; looked at in a section and as it m
   // From nothing it comes to where the picks brought it.
   for (const [name, rows] of Object.entries(before.join.motions))
     rows.forEach((row, r) =>
-      row.forEach((v, c) =>
-        expect(Math.abs(v - after.join.motions[name]![r]![c]!)).toBeLessThan(c === 3 ? 0.05 : 0.002),
-      ),
+      row.forEach((v, c) => expect(Math.abs(v - after.join.motions[name][r][c])).toBeLessThan(c === 3 ? 0.05 : 0.002)),
     )
   await page.getByText('Pairs and order').click()
   await expect(page.getByTestId('pair-graph')).toBeVisible()
@@ -137,7 +135,7 @@ test('a pick on the wrong place is named before anything is matched', async ({ p
   const onSide = invertRigid(motionFromRows(state.join.motions.side, 'side'))
   const spots = (await commonSpots(left, right, 5))
     .filter((_, i) => i !== 2)
-    .map(({ a }) => ({ a, b: [...transformPoint(onSide, a[0]!, a[1]!, a[2]!)] }))
+    .map(({ a }) => ({ a, b: [...transformPoint(onSide, a[0], a[1], a[2])] }))
   for (const [i, spot] of spots.entries()) {
     await clickPoint(page, left, spot.a)
     await expect(page.getByTestId('pairs').getByRole('listitem')).toHaveCount(i + 1)
@@ -156,9 +154,9 @@ test('a pick on the wrong place is named before anything is matched', async ({ p
   await page.getByLabel('lay the right take on the left one').uncheck()
   await expect(left).not.toHaveAttribute('data-layers', /take \d+.*take \d+/)
   // The fifth pair is clicked on two places that are not the same.
-  await clickPoint(page, left, spots[0]!.a)
+  await clickPoint(page, left, spots[0].a)
   await expect(page.getByTestId('pairs').getByRole('listitem')).toHaveCount(5)
-  await clickPoint(page, right, spots[3]!.b)
+  await clickPoint(page, right, spots[3].b)
   await expect(page.getByText(/Pair 5 disagrees with the others, which agree without it/)).toBeVisible()
   await expect(page.getByTestId('pairs').getByRole('listitem').nth(4)).toContainText('disagrees with the others')
   await page.getByRole('button', { name: 'Remove pair 5' }).click()
@@ -172,7 +170,7 @@ test('the bobbin fits itself at many angles: the poses are shown, one is tried, 
   await page.goto('/')
   await page.getByRole('link', { name: 'Net bobbin' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
-  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const id = /pieces\/(\d+)/.exec(page.url())![1]
   const plans: PlannedTake[] = [
     { ...NEW_TAKE, name: 'low', elevationDeg: 20 },
     { ...NEW_TAKE, name: 'high', elevationDeg: 55 },
@@ -222,7 +220,7 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
   await page.goto('/')
   await page.getByRole('link', { name: 'Stove tile' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
-  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const id = /pieces\/(\d+)/.exec(page.url())![1]
   const headers = { origin: new URL(page.url()).origin }
   const state = async () =>
     (await (await page.request.get(`/api/pieces/${id}`)).json()) as {
@@ -239,7 +237,7 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
     permissions: { ...EMPTY_BRIEF.permissions, turn: { ...EMPTY_BRIEF.permissions.turn, allowed: true } },
   }
   const plan = firstPlan(
-    DEVICE_CLASSES.find((d) => d.id === 'tabletop')!,
+    DEVICE_CLASSES.find((d) => d.id === 'tabletop'),
     { kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true },
   )
   for (const [kind, content] of [
@@ -268,7 +266,7 @@ test('the stove tile slides and fits itself at quarter turns: its colours settle
   await page.getByRole('button', { name: /^Add keystone take:/ }).click(LONG)
   // It is in the plan now, and next at Take.
   await expect.poll(async () => (await state()).plan!.content.takes.length).toBe(3)
-  await take((await state()).plan!.content.takes[2]!)
+  await take((await state()).plan!.content.takes[2])
   await page.reload()
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
   await page.getByLabel(/^colours count, too/).check()

@@ -8,7 +8,7 @@ import { pickPairs, stages, stageShows } from './helpers'
 
 const address = process.argv[2] ?? 'http://127.0.0.1:3000'
 const folder = process.argv[3] ?? 'docs/screenshots'
-const browser = await chromium.launch(config.use!.launchOptions!)
+const browser = await chromium.launch(config.use!.launchOptions)
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 page.on('console', (m) => {
   if (m.type() === 'error') process.stderr.write(`console: ${m.text()}\n`)
@@ -108,8 +108,8 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']) {
       [0.85, 0.75],
       [0.6, 0.86],
       [0.36, 0.82],
-    ].map(([x, y]) => [box.x + x! * box.width, box.y + y! * box.height] as const)
-    await page.mouse.move(...drawn[0]!)
+    ].map(([x, y]) => [box.x + x * box.width, box.y + y * box.height] as const)
+    await page.mouse.move(...drawn[0])
     await page.mouse.down()
     for (const p of drawn.slice(1)) await page.mouse.move(...p, { steps: 5 })
     await page.mouse.up()

@@ -40,10 +40,10 @@ test('the whole road on the demo piece, from the bench to a closed STL at true s
   await page.getByRole('tab', { name: 'Tidy' }).click()
 
   // Undo gives the points back, redo takes them again; the ledger keeps all.
-  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const id = /pieces\/(\d+)/.exec(page.url())![1]
   const sidePoints = async (): Promise<number> =>
     ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] })
-      .takes[1]!.shape.points
+      .takes[1].shape.points
   const tidy = await sidePoints()
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect.poll(sidePoints).toBeGreaterThan(tidy)

@@ -39,12 +39,12 @@ test('the contact sheet: hide and show, lock and unlock, another fixed take and 
         join: { motions: Record<string, number[][]> }
       }
     ).join.motions
-  await expect.poll(async () => (await motions()).side![0]).toEqual([1, 0, 0, 0])
-  expect((await motions()).upright![0]).not.toEqual([1, 0, 0, 0])
+  await expect.poll(async () => (await motions()).side[0]).toEqual([1, 0, 0, 0])
+  expect((await motions()).upright[0]).not.toEqual([1, 0, 0, 0])
   await expect(page.getByTestId('finding')).toContainText('“upright” and “side” share 53 %')
   // Everything back as it was.
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect.poll(async () => (await motions()).upright![0]).toEqual([1, 0, 0, 0])
+  await expect.poll(async () => (await motions()).upright[0]).toEqual([1, 0, 0, 0])
   await sheet.getByTestId('take').first().getByRole('button', { name: 'Make this the fixed take' }).click()
   await expect(sheet.getByTestId('take').first()).toContainText('fixed')
   expect(errors).toEqual([])
@@ -79,8 +79,8 @@ test('a PLY leaves with its evidence, a GLB in metres, an OBJ in centimetres; th
     let low = Infinity,
       high = -Infinity
     for (let i = 0; i < m.positions.length; i += 3) {
-      low = Math.min(low, m.positions[i]!)
-      high = Math.max(high, m.positions[i]!)
+      low = Math.min(low, m.positions[i])
+      high = Math.max(high, m.positions[i])
     }
     return high - low
   }

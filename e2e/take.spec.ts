@@ -140,7 +140,7 @@ test('frames that slipped on a hasty table are found, matched, and the take is o
   await page.getByRole('link', { name: 'Gull figurehead' }).click()
   await page.waitForURL(/\/pieces\/\d+/)
   const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'ellipsoid' })
-  const hasty = { ...plan.takes[0]!, distanceMm: 400, secondsPerTurn: 3 }
+  const hasty = { ...plan.takes[0], distanceMm: 400, secondsPerTurn: 3 }
   const content = { ...plan, takes: [hasty, { ...hasty, name: 'low', elevationDeg: 12, secondsPerTurn: 90 }] }
   expect(
     (await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok(),
@@ -204,7 +204,7 @@ test('have I got everything? One take of the bobbin is not enough; the proposed 
 test('a folder of frames with its poses is one take; an archive is several; the same file twice is known; what can’t be read is refused by name', async ({
   page,
 }) => {
-  const full = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 1, quietContext(), {
+  const full = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 1, quietContext(), {
     spacingMm: 1.2,
     pitchMm: 1.6,
   }).cloud

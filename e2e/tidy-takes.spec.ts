@@ -15,7 +15,7 @@ const xyz = (p: readonly number[]): Buffer =>
   Buffer.from(
     Array.from(
       { length: p.length / 3 },
-      (_, i) => `${p[i * 3]!.toFixed(4)} ${p[i * 3 + 1]!.toFixed(4)} ${p[i * 3 + 2]!.toFixed(4)}`,
+      (_, i) => `${p[i * 3].toFixed(4)} ${p[i * 3 + 1].toFixed(4)} ${p[i * 3 + 2].toFixed(4)}`,
     ).join('\n'),
   )
 /** A tube of 30 mm about the upright axis, and a rod along its middle that nobody sees from beside. */
@@ -37,10 +37,10 @@ const takes = (page: Page) => page.getByTestId('take')
 /** What the card says would go on each take. */
 async function goingByTake(page: Page): Promise<number[]> {
   const items = await page.getByRole('list', { name: 'By take' }).getByRole('listitem').allTextContents()
-  return items.map((t) => Number(/([\d,]+) \(/.exec(t)![1]!.replaceAll(',', '')))
+  return items.map((t) => Number(/([\d,]+) \(/.exec(t)![1].replaceAll(',', '')))
 }
 const hashes = async (page: Page): Promise<string[]> => {
-  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const id = /pieces\/(\d+)/.exec(page.url())![1]
   const state = (await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { hash: string } }[] }
   return state.takes.map((t) => t.shape.hash)
 }
@@ -69,7 +69,7 @@ test('a lasso over two takes at once: through takes both, the front only what no
           stage: { orbit(dx: number, dy: number): void; pose(): { direction: readonly number[] } }
         }
       ).stage
-      const height = (): number => Math.abs(s.pose().direction[2]!)
+      const height = (): number => Math.abs(s.pose().direction[2])
       for (const step of [0.02, -0.02])
         for (let before = Infinity; height() < before && height() > 0.02;) {
           before = height()
@@ -92,14 +92,14 @@ test('a lasso over two takes at once: through takes both, the front only what no
   await drag(page, round)
   await expect(page.getByTestId('preview')).toBeVisible()
   const text = await page.getByTestId('preview').textContent()
-  const count = Number(/([\d,]+) of 30,000 points/.exec(text!)![1]!.replaceAll(',', ''))
+  const count = Number(/([\d,]+) of 30,000 points/.exec(text!)![1].replaceAll(',', ''))
   // The half of the tube that faces, and next to nothing of the rod.
   expect(count / 24_000).toBeGreaterThan(0.42)
   expect(count / 24_000).toBeLessThan(0.58)
   const rodLine = (
     await page.getByRole('list', { name: 'By take' }).getByRole('listitem').filter({ hasText: 'rod' }).allTextContents()
   )[0]
-  expect(rodLine === undefined ? 0 : Number(/([\d,]+) \(/.exec(rodLine)![1]!.replaceAll(',', ''))).toBeLessThan(120)
+  expect(rodLine === undefined ? 0 : Number(/([\d,]+) \(/.exec(rodLine)![1].replaceAll(',', ''))).toBeLessThan(120)
   // Kept under a name, let go, chosen again: the very same points.
   await page.getByLabel('Name of the choice').fill('the front')
   await page.getByRole('button', { name: 'Keep', exact: true }).click()
@@ -139,7 +139,7 @@ test('twenty acts, undone one by one and done again: each time the very bytes th
   await page.keyboard.press('Enter')
   await expect(takes(page)).toHaveCount(2)
   await page.getByText('Cut plane', { exact: true }).click()
-  const chain = [(await hashes(page))[0]!]
+  const chain = [(await hashes(page))[0]]
   expect((await hashes(page))[1]).toBe(chain[0])
   for (let i = 1; i <= 20; i++) {
     await page.getByLabel('Place of the plane').fill(String(i))
@@ -151,7 +151,7 @@ test('twenty acts, undone one by one and done again: each time the very bytes th
     await cut.focus()
     await page.keyboard.press('Enter')
     await expect.poll(async () => (await hashes(page))[0], { timeout: 60_000 }).not.toBe(chain.at(-1))
-    chain.push((await hashes(page))[0]!)
+    chain.push((await hashes(page))[0])
     await expect(
       page.getByRole('button', { name: 'Go on to Join' }).or(page.getByRole('button', { name: /^Tidy/ }).last()),
     ).toBeVisible()
@@ -195,7 +195,7 @@ test('a flat patch grows and shrinks with its limits, by the slide and by keys',
   await page.mouse.click(canvas.x + x, canvas.y + y)
   const preview = page.getByTestId('preview')
   const count = async (): Promise<number> =>
-    Number(/([\d,]+) of 10,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', ''))
+    Number(/([\d,]+) of 10,000 points/.exec((await preview.textContent())!)![1].replaceAll(',', ''))
   await expect(preview).toBeVisible()
   const flat = await count()
   // The level part, to its edge.
@@ -249,7 +249,7 @@ test('a cut plane through three points, moved by its handle with the pointer; a 
   const preview = page.getByTestId('preview')
   await expect(preview).toContainText('Below the plane, through three points.', { timeout: 30_000 })
   const share = async (): Promise<number> =>
-    Number(/([\d,]+) of 24,000 points/.exec((await preview.textContent())!)![1]!.replaceAll(',', '')) / 24_000
+    Number(/([\d,]+) of 24,000 points/.exec((await preview.textContent())!)![1].replaceAll(',', '')) / 24_000
   // What lies on the side away from the piece's middle goes: the upper quarter.
   expect(Math.abs((await share()) - 0.25)).toBeLessThan(0.05)
   // The arrow of the handle points to the side that stays, here down; drawn back up, less goes; the arrow's tail does
@@ -300,7 +300,7 @@ test('a base that helps joining stays when the take is tidied by itself, and goe
   page,
 }) => {
   await newPiece(page, 'Base kept')
-  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), {
+  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 4, quietContext(), {
     spacingMm: 0.9,
     pitchMm: 1.4,
   })
@@ -321,9 +321,9 @@ test('a base that helps joining stays when the take is tidied by itself, and goe
   await page.getByRole('button', { name: 'Tidy “lamp”' }).click()
   await expect(page.getByRole('button', { name: 'Go on to Skin' })).toBeVisible({ timeout: 60_000 })
   const points = async (): Promise<number> => {
-    const id = /pieces\/(\d+)/.exec(page.url())![1]!
+    const id = /pieces\/(\d+)/.exec(page.url())![1]
     return ((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: { points: number } }[] })
-      .takes[0]!.shape.points
+      .takes[0].shape.points
   }
   const whole = cloud.positions.length / 3
   // Strays are gone, the table is not.
@@ -354,11 +354,11 @@ test('recipes, kept choices and doubles that make no sense are refused in one se
   const { rod } = hollow()
   await page.getByTestId('files').setInputFiles([{ name: 'rod.xyz', mimeType: 'text/plain', buffer: xyz(rod) }])
   await expect(takes(page)).toContainText('6,000 points', { timeout: 60_000 })
-  const id = /pieces\/(\d+)/.exec(page.url())![1]!
+  const id = /pieces\/(\d+)/.exec(page.url())![1]
   const state = (await (await page.request.get(`/api/pieces/${id}`)).json()) as {
     takes: { id: number; shape: { hash: string } }[]
   }
-  const take = state.takes[0]!
+  const take = state.takes[0]
   const asks: [string, object, number, RegExp][] = [
     [`/api/pieces/${id}/recipes`, { takeIds: [999_999] }, 404, /One of the takes is not here/],
     [`/api/pieces/${id}/recipes`, { takeIds: [] }, 400, /must contain at least 1/],

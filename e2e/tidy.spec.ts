@@ -26,7 +26,7 @@ function ball(): Buffer {
 /** How many points the preview says would go. */
 async function chosen(page: Page): Promise<number> {
   const text = await page.getByTestId('preview').textContent()
-  return Number(/([\d,]+) of 20,000 points/.exec(text!)![1]!.replaceAll(',', ''))
+  return Number(/([\d,]+) of 20,000 points/.exec(text!)![1].replaceAll(',', ''))
 }
 
 test('points chosen by hand on a hollow ball: front only and through, lasso, brush, grow, take out, turn round; cut and undone; by keyboard alone too', async ({
@@ -152,7 +152,7 @@ test('a take of the lamp: glancing points and flat places are shown before they 
   page,
 }) => {
   await newPiece(page, 'Tidied in steps')
-  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), {
+  const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 3, quietContext(), {
     spacingMm: 0.8,
     pitchMm: 1.2,
     reference: true,

@@ -41,7 +41,7 @@ const save = (shape: Shape, name: string): string => {
   return at(name)
 }
 const load = (name: string) => readShape(bytesSource(readFileSync(at(name))), name)
-const moved = (s: Shape, d: readonly number[]): Shape => ({ ...s, positions: s.positions.map((v, i) => v + d[i % 3]!) })
+const moved = (s: Shape, d: readonly number[]): Shape => ({ ...s, positions: s.positions.map((v, i) => v + d[i % 3]) })
 
 describe('the whole road', () => {
   let report: { verdict: string; closed: boolean; faces: number; output: string; steps: { operation: string }[] }
@@ -97,7 +97,7 @@ describe('the whole road', () => {
     const found = motion('out/motions.json')
     const truth = motion('bench/truth/motions.json')
     expect((rotationAngle(compose(invertRigid(truth), found)) * 180) / Math.PI).toBeLessThan(0.01)
-    expect(Math.hypot(found[3]! - truth[3]!, found[7]! - truth[7]!, found[11]! - truth[11]!)).toBeLessThan(0.02)
+    expect(Math.hypot(found[3] - truth[3], found[7] - truth[7], found[11] - truth[11])).toBeLessThan(0.02)
   })
   test('tidied by itself: stray frames, points seen through, table and floating patches, in that order', () => {
     const r = json<{ points: number; steps: { operation: string; cut: number }[] }>(
@@ -112,7 +112,7 @@ describe('the whole road', () => {
       'tidy.trimTable',
       'tidy.removeStrays',
     ])
-    expect(r.steps[2]!.cut).toBeGreaterThan(50_000)
+    expect(r.steps[2].cut).toBeGreaterThan(50_000)
     const low = json<{ points: number }>('tidy', 'bench/upright.ply', 'low.ply', '--table', 'none', '--holder', '12')
     expect(low.points).toBeLessThan(r.points)
     const benched = json<{ points: number; steps: { operation: string }[] }>(
@@ -139,7 +139,7 @@ describe('the whole road', () => {
       verdict: string
     }>('join', 'tidy/upright.ply', 'tidy/side.ply', '--initial', 'bench/initial.json', '--out', 'tidy')
     expect(joined).toMatchObject({ unit: 'mm', verdict: 'sound' })
-    expect(joined.pairs[0]!.overlap).toBeGreaterThan(0.4)
+    expect(joined.pairs[0].overlap).toBeGreaterThan(0.4)
     expect(JSON.parse(readFileSync(at('tidy/motions.json'), 'utf8'))).toEqual({ unit: 'mm', motions: joined.motions })
     // Without a start the shapes alone lead to the same place, and everything that was found is told.
     const alone = json<
@@ -153,8 +153,8 @@ describe('the whole road', () => {
         closing: { rings: number }
       }
     >('join', 'tidy/upright.ply', 'tidy/side.ply', '--out', 'alone')
-    joined.motions.side!.forEach((row, r) =>
-      row.forEach((v, c) => expect(Math.abs(alone.motions.side![r]![c]! - v)).toBeLessThan(c === 3 ? 0.02 : 0.0005)),
+    joined.motions.side.forEach((row, r) =>
+      row.forEach((v, c) => expect(Math.abs(alone.motions.side[r][c] - v)).toBeLessThan(c === 3 ? 0.02 : 0.0005)),
     )
     expect(alone).toMatchObject({
       byShape: true,
@@ -165,8 +165,8 @@ describe('the whole road', () => {
       links: [['upright', 'side']],
       closing: { rings: 0 },
     })
-    expect(alone.slides[0]!.free).toBe(false)
-    expect(alone.slides[0]!.playMm).toBeLessThan(0.05)
+    expect(alone.slides[0].free).toBe(false)
+    expect(alone.slides[0].playMm).toBeLessThan(0.05)
     json(
       'skin',
       'tidy/upright.ply',
@@ -210,7 +210,7 @@ describe('the whole road', () => {
       a: {
         take: 'upright',
         at: [0, 1, 2].map(
-          (r) => side[r * 4]! * b[0]! + side[r * 4 + 1]! * b[1]! + side[r * 4 + 2]! * b[2]! + side[r * 4 + 3]! + 0.7,
+          (r) => side[r * 4] * b[0] + side[r * 4 + 1] * b[1] + side[r * 4 + 2] * b[2] + side[r * 4 + 3] + 0.7,
         ),
       },
       b: { take: 'side', at: b },
@@ -286,7 +286,7 @@ describe('small commands', () => {
       next: { freeAfter: number; take: object }
       findings: { verdict: string; text: string }[]
     }>('plan', 'session.json')
-    expect(r.seen.well! + r.seen.thinly! + r.seen.open! + r.seen.outOfReach!).toBeCloseTo(1, 6)
+    expect(r.seen.well + r.seen.thinly + r.seen.open + r.seen.outOfReach).toBeCloseTo(1, 6)
     expect(r.join).toMatchObject({ free: [{ kind: 'translation' }], playMm: null })
     expect(r.next.freeAfter).toBe(0)
     expect(r.findings.find((f) => f.verdict === 'unsound')!.text).toContain('can slide up and down')
@@ -294,7 +294,7 @@ describe('small commands', () => {
     writeFileSync(at('ring.json'), JSON.stringify({ brief: { lengthMm: 110, widthMm: 110, heightMm: 30 } }))
     expect(
       json<{ join: { lookAlikes: { everyAngle: boolean }[] } }>('plan', 'ring.json', '--stand-in', 'ring.ply').join
-        .lookAlikes[0]!.everyAngle,
+        .lookAlikes[0].everyAngle,
     ).toBe(true)
   }, 400_000)
   test('mend, simplify, scale', async () => {
@@ -320,8 +320,8 @@ describe('small commands', () => {
         (v, i, p) =>
           v *
           (1 +
-            0.2 * Math.exp(-((p[i - (i % 3)]! - 15) ** 2 + (p[i - (i % 3) + 1]! - 8) ** 2) / 30) +
-            0.15 * Math.exp(-((p[i - (i % 3) + 1]! + 12) ** 2 + (p[i - (i % 3) + 2]! - 10) ** 2) / 20)),
+            0.2 * Math.exp(-((p[i - (i % 3)] - 15) ** 2 + (p[i - (i % 3) + 1] - 8) ** 2) / 30) +
+            0.15 * Math.exp(-((p[i - (i % 3) + 1] + 12) ** 2 + (p[i - (i % 3) + 2] - 10) ** 2) / 20)),
       ),
     })
     const piece = { ...bump(a), normals: undefined } as unknown as Shape
@@ -331,11 +331,11 @@ describe('small commands', () => {
       writeFileSync(
         at(name),
         Array.from({ length: 4700 }, (_, k) => from + k)
-          .map((i) => [0, 1, 2].map((c) => (piece.positions[i * 3 + c]! + shift[c]!).toFixed(4)).join(' '))
+          .map((i) => [0, 1, 2].map((c) => (piece.positions[i * 3 + c] + shift[c]).toFixed(4)).join(' '))
           .join('\n'),
       )
     write('here.xyz', far, 0)
-    write('there.xyz', [far[0]! + 3, far[1]! - 2, far[2]! + 1], 300)
+    write('there.xyz', [far[0] + 3, far[1] - 2, far[2] + 1], 300)
     writeFileSync(
       at('start.json'),
       JSON.stringify({
@@ -359,13 +359,13 @@ describe('small commands', () => {
       '--out',
       'far',
     )
-    const m = motions.there!
-    const p = [far[0]! + 3, far[1]! - 2, far[2]! + 1]
-    const q = [0, 1, 2].map((r) => m[r]![0]! * p[0]! + m[r]![1]! * p[1]! + m[r]![2]! * p[2]! + m[r]![3]!)
-    q.forEach((v, c) => expect(Math.abs(v - far[c]!)).toBeLessThan(0.02))
+    const m = motions.there
+    const p = [far[0] + 3, far[1] - 2, far[2] + 1]
+    const q = [0, 1, 2].map((r) => m[r][0] * p[0] + m[r][1] * p[1] + m[r][2] * p[2] + m[r][3])
+    q.forEach((v, c) => expect(Math.abs(v - far[c])).toBeLessThan(0.02))
     json('skin', 'here.xyz', 'there.xyz', '--motions', 'far/motions.json', '--spacing', '1', '--out', 'far/skin.ply')
     const box = json<{ boundsMm: { min: number[]; max: number[] } }>('inspect', 'far/skin.ply').boundsMm
-    expect(Math.abs((box.min[1]! + box.max[1]!) / 2 - far[1]!)).toBeLessThan(5)
+    expect(Math.abs((box.min[1] + box.max[1]) / 2 - far[1])).toBeLessThan(5)
   })
   test('without --json the same is printed as lines; help exits with 0', () => {
     expect(holosoma('inspect', 'ico.stl').out).toMatch(/faces: 20\n/)
@@ -440,7 +440,7 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     )
     expect(r.verdict).toBe('unsound')
     expect(r.slides.filter((s) => s.free).map((s) => s.kind)).toEqual(['rotation', 'rotation', 'rotation'])
-    expect(r.slides[0]!.playMm).toBeNull()
+    expect(r.slides[0].playMm).toBeNull()
   })
   test.each<[string, string[], RegExp]>([
     ['no such file', ['inspect', 'nowhere.ply'], /There is no file "nowhere.ply"/],

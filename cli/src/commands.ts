@@ -159,18 +159,18 @@ async function tidy(input: string, output: string, options: TidyOptions): Promis
     )
   if (options.dots !== undefined) await apply(operationNamed('tidy.removeDots'), { diameterMm: options.dots })
   if (options.bench) await apply(operationNamed('tidy.subtractBench'), {}, { bench: await loadCloud(options.bench) })
-  else if (options.table !== 'none') await apply(trimTable as never, TABLE_MODES[options.table])
+  else if (options.table !== 'none') await apply(trimTable, TABLE_MODES[options.table])
   if (last) await apply(operationNamed(last.operation), last.params)
   if (options.strays !== undefined || options.outliers !== undefined) {
     const [k, sigma] = (options.outliers ?? '0,3').split(',').map(Number)
-    if (!Number.isInteger(k) || !(sigma! > 0))
+    if (!Number.isInteger(k) || !(sigma > 0))
       throw new GeometryError(
         'PARAMS',
         `--outliers takes a count and a factor such as 20,2, not "${options.outliers}".`,
       )
-    await apply(removeStrays as never, { gapMm: options.strays ?? 1e3, outlierNeighbours: k, outlierSigma: sigma })
+    await apply(removeStrays, { gapMm: options.strays ?? 1e3, outlierNeighbours: k, outlierSigma: sigma })
   }
-  if (options.spacing !== undefined) await apply(thinTake as never, { spacingMm: options.spacing })
+  if (options.spacing !== undefined) await apply(thinTake, { spacingMm: options.spacing })
   await saveShape(cloud, output)
   print({ output, points: cloud.positions.length / 3, steps }, !!options.json)
 }
@@ -194,14 +194,14 @@ export async function joinFiles(
   takes: PointCloud[],
   options: Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance' | 'dots' | 'colours'> & Common,
 ) {
-  const fixed = options.fixed ?? names[0]!
+  const fixed = options.fixed ?? names[0]
   const picks = options.picks ? localPicks((await loadJson<{ pairs: unknown }>(options.picks)).pairs, names, takes) : []
   const initial = options.initial ? await loadMotions(options.initial) : {}
   const base = takes[names.indexOf(fixed)]
   const known = Object.fromEntries(
     Object.entries(initial)
       .filter(([n]) => names.includes(n))
-      .map(([n, rows]) => [n, motionRows(localMotion(motionFromRows(rows, n), takes[names.indexOf(n)]!, base))]),
+      .map(([n, rows]) => [n, motionRows(localMotion(motionFromRows(rows, n), takes[names.indexOf(n)], base))]),
   )
   const { outputs, figures, findings, details } = await runOperation(
     joinTakes,
@@ -228,7 +228,7 @@ async function join(files: string[], options: JoinOptions): Promise<void> {
   const takes: PointCloud[] = []
   for (const f of files) takes.push(await loadCloud(f))
   const { motions, figures, findings, details } = await joinFiles(names, takes, options)
-  const file = motionsFile(outerMotions(motions, names, takes, options.fixed ?? names[0]!))
+  const file = motionsFile(outerMotions(motions, names, takes, options.fixed ?? names[0]))
   await saveJson(file, joinPath(options.out, 'motions.json'))
   print(
     {
@@ -259,8 +259,8 @@ async function skin(files: string[], options: SkinOptions): Promise<void> {
   const outer = Object.entries(rows)
     .filter(([n]) => names.includes(n))
     .map(([n, r]) => [n, motionFromRows(r, n)] as const)
-  const base = takes[names.indexOf(outer.find(([, m]) => isIdentity(m))?.[0] ?? names[0]!)]
-  const motions = Object.fromEntries(outer.map(([n, m]) => [n, localMotion(m, takes[names.indexOf(n)]!, base)]))
+  const base = takes[names.indexOf(outer.find(([, m]) => isIdentity(m))?.[0] ?? names[0])]
+  const motions = Object.fromEntries(outer.map(([n, m]) => [n, localMotion(m, takes[names.indexOf(n)], base)]))
   const { outputs, figures, findings } = await runOperation(
     skinTakes,
     { takes, motions: { kind: 'motions', motions } },
@@ -365,7 +365,7 @@ async function simulate(name: string, options: Common & { out: string; takes?: s
     first ??= take.truth
     const toFixed = compose(first, invertRigid(take.truth))
     truth[take.name] = motionRows(toFixed)
-    const middle = [0, 1, 2].map((c) => (piece.bounds.min[c]! + piece.bounds.max[c]!) / 2)
+    const middle = [0, 1, 2].map((c) => (piece.bounds.min[c] + piece.bounds.max[c]) / 2)
     initial[take.name] = motionRows(i === 0 ? toFixed : roughMotion(toFixed, middle, options.seed * 7 + i, 8, 5))
     takes.push({ points: take.cloud.positions.length / 3 })
   }

@@ -32,7 +32,7 @@ describe('frames beside a take', () => {
     await saveShape(far, join(folder, 'far.ply'))
     expect(
       (JSON.parse(readFileSync(join(folder, 'far.frames.json'), 'utf8')) as { frames: { originMm: number[] }[] })
-        .frames[1]!.originMm,
+        .frames[1].originMm,
     ).toEqual([500_010, 0, 300])
     expect((await loadCloud(join(folder, 'far.ply'))).frameOrigins).toEqual(far.frameOrigins)
   })
@@ -60,12 +60,12 @@ describe('origins at the border', () => {
   const takes = [cloud({ originMm: [1000, 0, 0] }), cloud({ originMm: [0, 2000, 0] })]
   test('outer → local → outer is the same motion, and both send a point to the same place', () => {
     const outer = compose(rotationMotion([0, 0, 1], 0.4, [5, 6, 7]), identityMotion())
-    const local = localMotion(outer, takes[1]!, takes[0])
+    const local = localMotion(outer, takes[1], takes[0])
     const back = outerMotions({ a: identityMotion(), b: local }, names, takes, 'a')
-    back.b!.forEach((v, i) => expect(v).toBeCloseTo(outer[i]!, 9))
+    back.b.forEach((v, i) => expect(v).toBeCloseTo(outer[i], 9))
     const p = transformPoint(outer, 3, 2004, 5)
     const q = transformPoint(local, 3, 4, 5)
-    ;[1000, 0, 0].forEach((o, c) => expect(q[c]! + o).toBeCloseTo(p[c]!, 8))
+    ;[1000, 0, 0].forEach((o, c) => expect(q[c] + o).toBeCloseTo(p[c], 8))
   })
   test('picks move with their takes', () => {
     const [pair] = localPicks(

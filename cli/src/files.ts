@@ -42,7 +42,7 @@ interface FramesFile {
 async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> {
   const side = join(dirname(path), `${takeName(path)}.frames.json`)
   const text = await readFile(side, 'utf8').catch(() => null)
-  if (text === null) return { ...cloud, frame: undefined } as unknown as PointCloud
+  if (text === null) return { ...cloud, frame: undefined }
   const { frames } = parseJson<FramesFile>(text, side)
   if (
     !Array.isArray(frames) ||
@@ -58,7 +58,7 @@ async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> 
       `"${path}" names frame ${highest}, but "${basename(side)}" lists only ${frames.length}.`,
     )
   const o = cloud.originMm ?? [0, 0, 0]
-  return { ...cloud, frameOrigins: Float64Array.from(frames.flatMap((f) => f.originMm.map((v, c) => v - o[c]!))) }
+  return { ...cloud, frameOrigins: Float64Array.from(frames.flatMap((f) => f.originMm.map((v, c) => v - o[c]))) }
 }
 
 export async function loadCloud(path: string): Promise<PointCloud> {
@@ -89,7 +89,7 @@ export async function saveShape(shape: Shape, path: string): Promise<void> {
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins && format === 'ply') {
     const o = shape.frameOrigins
     const home = shape.originMm ?? [0, 0, 0]
-    const frames = Array.from({ length: o.length / 3 }, (_, i) => ({ originMm: home.map((h, c) => o[i * 3 + c]! + h) }))
+    const frames = Array.from({ length: o.length / 3 }, (_, i) => ({ originMm: home.map((h, c) => o[i * 3 + c] + h) }))
     await saveJson({ frames }, join(dirname(path), `${takeName(path)}.frames.json`))
   }
 }

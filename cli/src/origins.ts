@@ -38,7 +38,7 @@ export function localPicks(pairs: unknown, names: readonly string[], takes: read
     )
   const near = (end: PickPair['a']): PickPair['a'] => {
     const o = originOf(takes[names.indexOf(end?.take)])
-    return Array.isArray(end?.at) ? { ...end, at: end.at.map((v, c) => v - o[c]!) } : end
+    return Array.isArray(end?.at) ? { ...end, at: end.at.map((v, c) => v - o[c]) } : end
   }
   return (pairs as PickPair[]).map((p) => ({ a: near(p?.a), b: near(p?.b) }))
 }

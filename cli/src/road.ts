@@ -49,8 +49,7 @@ const recipeSchema = Joi.object<Recipe>({
 
 function checkRecipe(value: unknown, path: string): Recipe {
   const { value: recipe, error } = recipeSchema.validate(value, { convert: false })
-  if (error)
-    throw new GeometryError('PARAMS', `The recipe "${path}": ${error.details[0]!.message.replaceAll('"', '')}.`)
+  if (error) throw new GeometryError('PARAMS', `The recipe "${path}": ${error.details[0].message.replaceAll('"', '')}.`)
   return recipe
 }
 
@@ -104,7 +103,7 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
   if (joined) {
     note('join.match', joined)
     await saveJson(
-      motionsFile(outerMotions(joined.motions, names, takes, options.fixed ?? names[0]!)),
+      motionsFile(outerMotions(joined.motions, names, takes, options.fixed ?? names[0])),
       joinPath(options.out, 'motions.json'),
     )
   }

@@ -50,9 +50,9 @@ export function boundsOf(positions: Float32Array): Bounds {
   const max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < positions.length; i += 3) {
     for (let c = 0; c < 3; c++) {
-      const v = positions[i + c]!
-      if (v < min[c]!) min[c] = v
-      if (v > max[c]!) max[c] = v
+      const v = positions[i + c]
+      if (v < min[c]) min[c] = v
+      if (v > max[c]) max[c] = v
     }
   }
   return { min, max }
@@ -68,7 +68,7 @@ export function pickPoints(cloud: PointCloud, index: ArrayLike<number>): PointCl
   const n = index.length
   const take3 = <T extends Float32Array | Uint8Array>(from: T, to: T): T => {
     for (let i = 0; i < n; i++) {
-      const p = index[i]! * 3
+      const p = index[i] * 3
       to[i * 3] = from[p]!
       to[i * 3 + 1] = from[p + 1]!
       to[i * 3 + 2] = from[p + 2]!
@@ -76,7 +76,7 @@ export function pickPoints(cloud: PointCloud, index: ArrayLike<number>): PointCl
     return to
   }
   const take1 = <T extends Float32Array | Uint16Array>(from: T, to: T): T => {
-    for (let i = 0; i < n; i++) to[i] = from[index[i]!]!
+    for (let i = 0; i < n; i++) to[i] = from[index[i]]!
     return to
   }
   return {
@@ -136,7 +136,7 @@ export function assertSound(shape: Shape): void {
   const { positions } = shape
   if (positions.length === 0) throw new GeometryError('EMPTY', 'There are no points in it.')
   for (let i = 0; i < positions.length; i++) {
-    if (!Number.isFinite(positions[i]!)) {
+    if (!Number.isFinite(positions[i])) {
       throw new GeometryError('NOT_FINITE', `Point ${Math.floor(i / 3) + 1} has a coordinate that is not a number.`, {
         point: Math.floor(i / 3),
       })
@@ -145,14 +145,14 @@ export function assertSound(shape: Shape): void {
   const { normals } = shape
   if (normals) {
     for (let i = 0; i < normals.length; i++) {
-      if (!Number.isFinite(normals[i]!))
+      if (!Number.isFinite(normals[i]))
         throw new GeometryError('NOT_FINITE', `The normal of point ${Math.floor(i / 3) + 1} is not a number.`)
     }
   }
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins) {
     const frames = shape.frameOrigins.length / 3
     for (let i = 0; i < shape.frame.length; i++) {
-      if (shape.frame[i]! >= frames)
+      if (shape.frame[i] >= frames)
         throw new GeometryError(
           'RANGE',
           `Point ${i + 1} was seen by frame ${shape.frame[i]}, but there are only ${frames}.`,
@@ -162,7 +162,7 @@ export function assertSound(shape: Shape): void {
   if (shape.kind === 'mesh') {
     const n = positions.length / 3
     for (let i = 0; i < shape.indices.length; i++) {
-      if (shape.indices[i]! >= n) {
+      if (shape.indices[i] >= n) {
         throw new GeometryError(
           'RANGE',
           `Triangle ${Math.floor(i / 3) + 1} names point ${shape.indices[i]}, but there are only ${n}.`,

@@ -56,7 +56,7 @@ async function takeOfUpload(db: Database, pieceId: number, upload: string): Prom
     .select('id', 'track', 'inputs')) as { id: number; track: string; inputs: string }[]
   for (const step of steps) {
     if (
-      parseJson<{ upload?: unknown }>(step.inputs as never).upload === upload &&
+      parseJson<{ upload?: unknown }>(step.inputs).upload === upload &&
       (await stands(db, pieceId, step.track, step.id))
     )
       return byTrack.get(step.track) ?? null

@@ -89,7 +89,7 @@ describe('many hands at once', () => {
         const state = (await pieceState(db, piece))!
         expect(state.takes.map((t) => t.shape?.hash)).toEqual([hash])
         // The step the take stands on is among the steps, and nothing goes back.
-        const at = state.steps.findIndex((s) => s.id === state.takes[0]!.stepId)
+        const at = state.steps.findIndex((s) => s.id === state.takes[0].stepId)
         expect(at).toBeGreaterThanOrEqual(last)
         last = at
       }
@@ -109,7 +109,7 @@ describe('many hands at once', () => {
     const bytes = new Uint8Array(1_500_000).map((_, i) => (i * 31) ^ (i >> 9))
     const infos = await Promise.all(Array.from({ length: 6 }, () => storeBlob(db, [bytes], 'x')))
     expect(new Set(infos.map((i) => i.sha256)).size).toBe(1)
-    expect(await db('blobs').where({ sha256: infos[0]!.sha256 }).count({ n: '*' })).toEqual([{ n: 1 }])
+    expect(await db('blobs').where({ sha256: infos[0].sha256 }).count({ n: '*' })).toEqual([{ n: 1 }])
     const [orphans] = (await db('chunks')
       .leftJoin('blobs', 'blobs.id', 'chunks.blob_id')
       .whereNull('blobs.sha256')
@@ -134,7 +134,7 @@ test('any mix of steps, undos and redos keeps heads, history and ledger in agree
     for (let i = 0; i < 40; i++) {
       const act = random(10)
       if (act < 5) {
-        const track = (['take:1', 'take:2', 'join', 'mesh'] as const)[random(4)]!
+        const track = (['take:1', 'take:2', 'join', 'mesh'] as const)[random(4)]
         const id = await db.transaction((t) => recordStep(t, piece, step(track, `step ${i}`)))
         moves.splice(cursor)
         moves.push({ track, from: heads.get(track) ?? null, to: id })
@@ -142,11 +142,11 @@ test('any mix of steps, undos and redos keeps heads, history and ledger in agree
         heads.set(track, id)
         made++
       } else if (act < 8) {
-        const move = cursor > 0 ? moves[--cursor]! : null
+        const move = cursor > 0 ? moves[--cursor] : null
         expect(await undo(db, piece)).toBe(move?.to ?? null)
         if (move) heads.set(move.track, move.from)
       } else {
-        const move = cursor < moves.length ? moves[cursor++]! : null
+        const move = cursor < moves.length ? moves[cursor++] : null
         expect(await redo(db, piece)).toBe(move?.to ?? null)
         if (move) heads.set(move.track, move.to)
       }

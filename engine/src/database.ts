@@ -33,7 +33,7 @@ export async function closeDatabase(): Promise<void> {
 const source: Knex.MigrationSource<string> = {
   getMigrations: () => Promise.resolve(Object.keys(migrations).sort()),
   getMigrationName: (name) => name,
-  getMigration: (name) => Promise.resolve(migrations[name]!),
+  getMigration: (name) => Promise.resolve(migrations[name]),
 }
 
 /** Brings a database up or down to one migration: as a house of an older version left it. */
@@ -42,9 +42,9 @@ export async function migrateTo(db: Database, last: string): Promise<void> {
   const behind = new Set(done.map((m) => m.name))
   const names = Object.keys(migrations).sort()
   for (const name of [...names].reverse())
-    if (name > last && behind.has(name)) await db.migrate.down({ migrationSource: source, name } as Knex.MigratorConfig)
+    if (name > last && behind.has(name)) await db.migrate.down({ migrationSource: source, name })
   for (const name of names)
-    if (name <= last && !behind.has(name)) await db.migrate.up({ migrationSource: source, name } as Knex.MigratorConfig)
+    if (name <= last && !behind.has(name)) await db.migrate.up({ migrationSource: source, name })
 }
 
 export async function migrate(db: Database): Promise<string[]> {

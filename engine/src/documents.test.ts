@@ -94,26 +94,26 @@ describe('briefs and plans', () => {
 describe('device profiles', () => {
   test('what ships is there; a changed one takes its place and can go back; one’s own stands after them', async () => {
     expect((await listDevices(db)).map((d) => d.origin)).toEqual(DEVICE_CLASSES.map(() => 'shipped'))
-    const [saved] = await saveDevices(db, [{ ...DEVICE_CLASSES[1]!, windowMm: 150 }])
-    expect(saved!.version).toBe(2)
+    const [saved] = await saveDevices(db, [{ ...DEVICE_CLASSES[1], windowMm: 150 }])
+    expect(saved.version).toBe(2)
     await saveDevices(db, [
-      { ...DEVICE_CLASSES[1]!, windowMm: 151 },
-      { ...DEVICE_CLASSES[0]!, id: 'mine', name: 'Mine' },
+      { ...DEVICE_CLASSES[1], windowMm: 151 },
+      { ...DEVICE_CLASSES[0], id: 'mine', name: 'Mine' },
     ])
     const list = await listDevices(db)
     expect(list[1]).toMatchObject({ origin: 'changed', profile: { windowMm: 151, version: 3 } })
     expect(list.at(-1)).toMatchObject({ origin: 'own', profile: { id: 'mine', version: 1 } })
-    await removeDevice(db, DEVICE_CLASSES[1]!.id)
+    await removeDevice(db, DEVICE_CLASSES[1].id)
     await removeDevice(db, 'mine')
     expect((await listDevices(db)).map((d) => d.profile)).toEqual(DEVICE_CLASSES)
     await expect(removeDevice(db, 'mine')).rejects.toThrow('no such device profile')
-    await expect(removeDevice(db, DEVICE_CLASSES[0]!.id)).rejects.toThrow('can’t be taken away')
+    await expect(removeDevice(db, DEVICE_CLASSES[0].id)).rejects.toThrow('can’t be taken away')
   })
   test('one bad profile in a list and none of them is saved', async () => {
     await expect(
       saveDevices(db, [
-        { ...DEVICE_CLASSES[0]!, id: 'good' },
-        { ...DEVICE_CLASSES[0]!, id: 'bad', nearMm: 500 },
+        { ...DEVICE_CLASSES[0], id: 'good' },
+        { ...DEVICE_CLASSES[0], id: 'bad', nearMm: 500 },
       ]),
     ).rejects.toThrow(/depth band/)
     expect(await listDevices(db)).toHaveLength(DEVICE_CLASSES.length)

@@ -1,5 +1,5 @@
 import { GeometryError, type Verdict } from '@holosoma/core'
-import { briefProblems, type Brief } from '@holosoma/core/brief/brief'
+import { briefProblems } from '@holosoma/core/brief/brief'
 import { checkPlan, type Plan } from '@holosoma/core/plan/plan'
 import { transact, type Database } from './database'
 import { recordStep, type NewStep, type StepRecord, type Track } from './ledger'
@@ -48,7 +48,7 @@ export function writeBrief(db: Database, pieceId: number, content: unknown, base
     return Promise.reject(
       new GeometryError('PARAMS', `${problem.message.charAt(0).toUpperCase()}${problem.message.slice(1)}.`),
     )
-  return write(db, pieceId, 'brief', content as Brief, 'Wrote the brief', 'brief.write', null, base)
+  return write(db, pieceId, 'brief', content, 'Wrote the brief', 'brief.write', null, base)
 }
 
 export function writePlan(
@@ -62,7 +62,7 @@ export function writePlan(
   try {
     plan = checkPlan(content)
   } catch (error) {
-    return Promise.reject(error as Error)
+    return Promise.reject(error)
   }
   const n = plan.takes.length
   return write(

@@ -140,7 +140,7 @@ describe('database', () => {
     ])
     expect(await migrate(db)).toEqual(['009_details'])
     const [joined, taken, thinned] = await listSteps(db, 1)
-    expect([joined!.figures, taken!.figures, thinned!.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
+    expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
     // Early matches did not judge every pair, and told only of poses that fit as well.
     expect(detailsOf(joined, 'join.match')).toMatchObject({
       pairs: [pair],
@@ -148,10 +148,10 @@ describe('database', () => {
       alternatives: [{ movers: ['side'], turnDeg: 180, asWell: true }],
     })
     expect(detailsOf(taken, 'take.simulate')).toEqual({ frames: [[0], [30]] })
-    expect([thinned!.details, detailsOf(thinned, 'join.match')]).toEqual([null, null])
+    expect([thinned.details, detailsOf(thinned, 'join.match')]).toEqual([null, null])
     await migrateTo(db, '008_trial')
     const back = (await db('steps').orderBy('id').select('figures')) as { figures: string }[]
-    expect(parseJson(back[1]!.figures as never)).toEqual({ frames: 2, frameList: '[[0],[30]]' })
+    expect(parseJson(back[1].figures as never)).toEqual({ frames: 2, frameList: '[[0],[30]]' })
     await migrate(db)
   })
   test('the server keeps to loopback', () => expect(url.hostname).toBe('127.0.0.1'))
@@ -224,7 +224,7 @@ describe('shapes', () => {
       kind: 'motions',
       motions: { side: m, upright: rotationMotion([0, 0, 1], 0) },
     })
-    expect(Array.from((await loadMotions(db, info.hash)).motions.side!)).toEqual(Array.from(m))
+    expect(Array.from((await loadMotions(db, info.hash)).motions.side)).toEqual(Array.from(m))
     expect(await storeArtefact(db, { kind: 'selection', count: 9, bits: Uint8Array.of(1, 1) })).toMatchObject({
       kind: 'selection',
       points: 9,
@@ -273,7 +273,7 @@ describe('ledger', () => {
     await recordStep(db, id, full)
     const [stored] = await listSteps(db, id)
     expect(stored).toMatchObject({ ...full, durationMs: 1234 })
-    expect(Date.parse(stored!.createdAt)).toBeGreaterThan(Date.now() - 60_000)
+    expect(Date.parse(stored.createdAt)).toBeGreaterThan(Date.now() - 60_000)
   })
   test('the speed of this machine is the median of the last steps', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
@@ -332,7 +332,7 @@ describe('pieces and takes', () => {
     await recordStep(db, id, step(track, { outputs: { take: second.hash } }))
     state = (await pieceState(db, id))!
     // Cutting moves no point: the join stands, the skin was made of other points.
-    expect([state.takes[0]!.shape!.hash, state.join!.stale, state.mesh!.stale]).toEqual([second.hash, false, true])
+    expect([state.takes[0].shape!.hash, state.join!.stale, state.mesh!.stale]).toEqual([second.hash, false, true])
     await undo(db, id)
     // Smoothing does: what was joined lies elsewhere.
     await recordStep(db, id, step(track, { operation: 'tidy.smooth', outputs: { take: second.hash } }))
@@ -358,9 +358,9 @@ test('of two takes with the very same points only the one that was gone on with 
   await recordStep(
     db,
     id,
-    step(`take:${takes[0]!.id}`, {
+    step(`take:${takes[0].id}`, {
       operation: 'take.goOn',
-      inputs: { takes: [own.hash, twin.hash], of: [takes[0]!.id, takes[1]!.id].map(String) },
+      inputs: { takes: [own.hash, twin.hash], of: [takes[0].id, takes[1].id].map(String) },
       outputs: { take: both.hash },
     }),
   )
@@ -379,7 +379,7 @@ test('the list of steps leaves the large texts of briefs and plans where they ar
   }
   await db.transaction(async (trx) => {
     const before = await sentOn(trx)
-    expect((await listSteps(trx, id))[0]!.params).toEqual({})
+    expect((await listSteps(trx, id))[0].params).toEqual({})
     expect((await sentOn(trx)) - before).toBeLessThan(20_000)
   })
 })
@@ -477,7 +477,7 @@ describe('jobs', () => {
     }
     const draft = await computeJob(db, await job(good.sha256, 'lamp.xyz'), noHost)
     expect(draft).toMatchObject({ operation: 'take.import', figures: { points: 3, kind: 'cloud', unitGuess: 'mm' } })
-    expect(draft.findings[0]!.text).toContain(
+    expect(draft.findings[0].text).toContain(
       '3 points; all points together, with whatever stands about the piece, reach over 132',
     )
     await expect(
@@ -510,7 +510,7 @@ describe('jobs', () => {
       { names: ['a'], spacingMm: 1 },
       quietContext(1),
     )
-    expect(await loadShape(db, draft.outputs.mesh!)).toEqual(direct.outputs.mesh as TriangleMesh)
+    expect(await loadShape(db, draft.outputs.mesh)).toEqual(direct.outputs.mesh as TriangleMesh)
     expect(expected).toBeGreaterThan(0)
     expect(draft.work).toBeGreaterThan(0)
   })

@@ -97,7 +97,7 @@ export async function seedExample(db: Database): Promise<void> {
   )
   const [first, second] = LAMP_TAKES.map((plan) => trueMotion(OIL_LAMP, plan, 1))
   // As rough as a person's placing: eight degrees and five millimetres off.
-  const placed = roughMotion(compose(first!, invertRigid(second!)), [0, 0, 20], 5, 8, 5)
+  const placed = roughMotion(compose(first, invertRigid(second)), [0, 0, 20], 5, 8, 5)
   await run(
     'join',
     'Matching the takes',
@@ -105,7 +105,7 @@ export async function seedExample(db: Database): Promise<void> {
     {
       names,
       fixed: names[0],
-      initial: { [names[1]!]: motionRows(placed) },
+      initial: { [names[1]]: motionRows(placed) },
       toleranceMm: requirementsOf(brief).toleranceMm,
     },
     { takes: hashes, of },
@@ -116,7 +116,7 @@ export async function seedExample(db: Database): Promise<void> {
     'Making the skin',
     'skin.make',
     { names, spacingMm: 0.8 },
-    { takes: hashes, of, motions: joined.join!.step.outputs.motions! },
+    { takes: hashes, of, motions: joined.join!.step.outputs.motions },
   )
   const skin = async (): Promise<string> => (await now()).mesh!.shape.hash
   await run('mesh', 'Checking the skin', 'mend.health', {}, { mesh: await skin() })
@@ -137,8 +137,8 @@ function endsAlongX({ positions: p }: Shape): [number[], number[]] {
   let low = 0
   let high = 0
   for (let i = 0; i < p.length; i += 3) {
-    if (p[i]! < p[low]!) low = i
-    if (p[i]! > p[high]!) high = i
+    if (p[i] < p[low]) low = i
+    if (p[i] > p[high]) high = i
   }
   return [Array.from(p.subarray(low, low + 3)), Array.from(p.subarray(high, high + 3))]
 }

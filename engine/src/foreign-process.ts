@@ -1,4 +1,4 @@
-import { isGeometryError, listZip, readShape, readZipEntry, writeGlb, type GeometryErrorCode } from '@holosoma/core'
+import { isGeometryError, listZip, readShape, readZipEntry, writeGlb } from '@holosoma/core'
 import { readPhoto } from './foreign/photo'
 import { FrameReader, frameStart, writeTo } from './foreign/frames'
 import type { Answered, Asked } from './foreign/messages'
@@ -26,7 +26,7 @@ for (let asked = await frames.head(); asked; asked = await frames.head()) {
   // The readers may end the stream early; the rest is taken off below.
   const chunks = { [Symbol.asyncIterator]: () => ({ next: () => body.next() }) } as AsyncIterable<Uint8Array>
   const whole = async (): Promise<Uint8Array> => {
-    const out = new Uint8Array(asked!.bytes)
+    const out = new Uint8Array(asked.bytes)
     let at = 0
     for await (const part of chunks) {
       out.set(part, at)
@@ -52,8 +52,7 @@ for (let asked = await frames.head(); asked; asked = await frames.head()) {
       await answer({ type: 'end', bytes: 0 })
     }
   } catch (error) {
-    if (isGeometryError(error))
-      await answer({ type: 'refused', code: error.code as GeometryErrorCode, message: error.message, bytes: 0 })
+    if (isGeometryError(error)) await answer({ type: 'refused', code: error.code, message: error.message, bytes: 0 })
     else await answer({ type: 'fault', message: (error as Error).stack ?? String(error), bytes: 0 })
   }
   await drain(body)

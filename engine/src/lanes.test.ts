@@ -37,7 +37,7 @@ beforeAll(async () => {
 afterAll(() => lanes.close())
 
 // Large enough to be shared out.
-const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), {
+const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 3, quietContext(), {
   pitchMm: 1.4,
   spacingMm: 1,
 })
@@ -79,7 +79,7 @@ test('a join on several threads: what is read, described, compared and matched i
       cloud,
       Array.from({ length: n }, (_, i) => i).filter((i) => (i * 7 + t) % 10 > 0),
     )
-    return { ...part, ...(t === 4 && { normals: undefined, frame: undefined, frameOrigins: undefined }) } as PointCloud
+    return { ...part, ...(t === 4 && { normals: undefined, frame: undefined, frameOrigins: undefined }) }
   })
   const run = async (context: RunContext) => {
     const ready = await prepareTakes(takes, context)
@@ -110,7 +110,7 @@ test('a join on several threads: what is read, described, compared and matched i
     several = await run({ ...quietContext(), parallel: lanes, progress: (_, note) => heard.add(note) })
   expect([...heard]).toEqual(expect.arrayContaining(['Reading the surface', 'Matching 4 together']))
   one.ready.forEach((t, i) => {
-    const other = several.ready[i]!
+    const other = several.ready[i]
     expect(other.features.normals.every((v, k) => Object.is(v, t.features.normals[k]))).toBe(true)
     expect(other.features.boundary.every((v, k) => v === t.features.boundary[k])).toBe(true)
     expect([other.features.spacingMm, other.features.noiseMm, other.sizeMm]).toEqual([
@@ -120,9 +120,7 @@ test('a join on several threads: what is read, described, compared and matched i
     ])
     expect(other.tree.nearest(1, 2, 3)).toBe(t.tree.nearest(1, 2, 3))
   })
-  one.described.forEach((d, i) =>
-    expect(several.described[i]!.features.every((v, k) => v === d.features[k])).toBe(true),
-  )
+  one.described.forEach((d, i) => expect(several.described[i].features.every((v, k) => v === d.features[k])).toBe(true))
   expect(several.pairs.map((list) => list.map((c) => ({ ...c, motion: Array.from(c.motion) })))).toEqual(
     one.pairs.map((list) => list.map((c) => ({ ...c, motion: Array.from(c.motion) }))),
   )

@@ -33,7 +33,7 @@ export class Lanes implements Parallel {
       () => new Worker(this.thread, { workerData: { shared: this.shared } }),
     )
     this.shared.fill(0)
-    const items = params.items ?? arrays.positions!.length / 3
+    const items = params.items ?? arrays.positions.length / 3
     const look = setInterval(() => {
       if (context.cancelled()) Atomics.store(this.shared, 0, 1)
       let done = 0

@@ -355,6 +355,6 @@ async function eachTold(
   }[]
   for (const { id, operation } of steps) {
     const row = (await db('steps').where({ id }).first()) as { figures: string; details?: string | null }
-    await act(id, parseJson(row.figures as never), TOLD[operation]!, row.details ? parseJson(row.details as never) : {})
+    await act(id, parseJson(row.figures as never), TOLD[operation], row.details ? parseJson(row.details as never) : {})
   }
 }

@@ -32,7 +32,7 @@ const photos = async () => (await pieceState(db, piece))!.photos
 const phoneJob = (over: Partial<PhotoJob>, phone: Partial<PhotoJob['phone']> = {}): PhotoJob => ({
   kind: 'photos',
   piece: 'lamp',
-  take: LAMP_TAKES[0]!,
+  take: LAMP_TAKES[0],
   takeId: null,
   device: TABLETOP_DEVICE,
   distanceMm: 190,
@@ -136,7 +136,7 @@ describe('the bench’s camera phone', () => {
     expect(step.findings[0]).toMatchObject({ verdict: 'sound', text: 'All 4 photos of “upright” are there.' })
     const list = await photos()
     expect(list.map((p) => p.tableDeg)).toEqual([0, 90, 180, 270])
-    const picture = (await photoPicture(db, list[1]!.id, null))!
+    const picture = (await photoPicture(db, list[1].id, null))!
     expect(picture.mediaType).toBe('image/jpeg')
     const { default: parser } = await import('exif-parser')
     const exif = parser.create(Buffer.from(picture.bytes)).parse()
@@ -146,7 +146,7 @@ describe('the bench’s camera phone', () => {
     expect(exif.tags.DateTimeOriginal).toBe(Date.UTC(2026, 10, 25, 9, 30, 50) / 1000)
     expect(exif.getImageSize()).toEqual({ width: 640, height: 477 })
     expect(await readPhoto(picture.bytes, 'x.jpg')).toMatchObject({ camera: { model: PHONE_MODEL, focal35Mm: 25 } })
-    const small = (await photoPicture(db, list[0]!.id, 64))!
+    const small = (await photoPicture(db, list[0].id, 64))!
     expect((await sharp(small.bytes).metadata()).width).toBe(64)
     expect(await photoPicture(db, 99_999, null)).toBeNull()
   })
@@ -156,7 +156,7 @@ describe('a take that waits or ends early', () => {
   const simulate: JobRequest = {
     kind: 'operation',
     operation: 'take.simulate',
-    params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 1.5 },
+    params: { piece: 'lamp', take: LAMP_TAKES[0], seed: 1, spacingMm: 1.5 },
     inputs: {},
   }
   test('what is asked of it reaches its worker; other jobs know no half', async () => {
@@ -188,7 +188,7 @@ describe('a take that waits or ends early', () => {
     await completeJob(db, job, { ...step, track: `take:${take.id}`, durationMs: 1 })
     expect(step.figures.frames).toBe(5)
     expect(step.findings.find((f) => f.id === 'take.stopped')!.text).toMatch(/^Ended after 5 of 12 frames/)
-    expect((await pieceState(db, piece))!.takes[0]!.shape!.points).toBeGreaterThan(100)
+    expect((await pieceState(db, piece))!.takes[0].shape!.points).toBeGreaterThan(100)
   })
 })
 
@@ -197,7 +197,7 @@ test('a take to which nothing came is begun again under its name; one that stand
   const id = await submitJob(db, piece, `take:${first.id}`, 'Taking', {
     kind: 'operation',
     operation: 'take.simulate',
-    params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 },
+    params: { piece: 'lamp', take: LAMP_TAKES[0], seed: 1, spacingMm: 2 },
     inputs: {},
   })
   // While it is on its way the name is taken.
@@ -207,7 +207,7 @@ test('a take to which nothing came is begun again under its name; one that stand
   await submitJob(db, piece, `take:${first.id}`, 'Taking', {
     kind: 'operation',
     operation: 'take.simulate',
-    params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed: 1, spacingMm: 2 },
+    params: { piece: 'lamp', take: LAMP_TAKES[0], seed: 1, spacingMm: 2 },
     inputs: {},
   })
   const job = (await claimJob(db, 'w'))!
@@ -221,7 +221,7 @@ test('a take that went on with another holds it: the other comes back when that 
     await submitJob(db, piece, `take:${take.id}`, 'Taking', {
       kind: 'operation',
       operation: 'take.simulate',
-      params: { piece: 'lamp', take: LAMP_TAKES[index]!, seed: 1 + index, spacingMm: 1 },
+      params: { piece: 'lamp', take: LAMP_TAKES[index], seed: 1 + index, spacingMm: 1 },
       inputs: {},
     })
     const job = (await claimJob(db, 'w'))!
@@ -241,7 +241,7 @@ test('a take that went on with another holds it: the other comes back when that 
   await completeJob(db, job, { ...(await computeJob(db, job, idle)), track: `take:${first}`, durationMs: 1 })
   const after = (await pieceState(db, piece))!
   expect(after.takes.map((t) => t.name)).toEqual(['upright'])
-  expect(after.takes[0]!.shape!.points).toBeGreaterThan(before.takes[0]!.shape!.points)
+  expect(after.takes[0].shape!.points).toBeGreaterThan(before.takes[0].shape!.points)
   await undo(db, piece)
   expect((await pieceState(db, piece))!.takes.map((t) => t.shape!.hash)).toEqual(before.takes.map((t) => t.shape!.hash))
 }, 60_000)

@@ -226,10 +226,10 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
       hidden: !!t.hidden,
       keepBase: !!t.keep_base,
       pigment: t.pigment,
-      shape: shapes.get(takeHashes[i]!) ?? null,
+      shape: shapes.get(takeHashes[i]) ?? null,
       stepId: takeHeads[i]?.id ?? null,
     }))
-    .filter((t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), t.id, takeHashes[i]!)))
+    .filter((t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), t.id, takeHashes[i])))
     .filter(
       (t) =>
         t.shape !== null ||
@@ -279,7 +279,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     photos: await listPhotos(db, pieceId, [...active]),
     steps,
     activeSteps: [...active],
-    heads: Object.fromEntries(heads) as PieceState['heads'],
+    heads: Object.fromEntries(heads),
     jobs,
     ...history,
   }
@@ -306,13 +306,13 @@ async function placesOf(
           ?.id
     if (id !== undefined) calledThen[id] = name
   })
-  const { motions } = await loadMotions(db, match.outputs.motions!)
+  const { motions } = await loadMotions(db, match.outputs.motions)
   const placed = rows.flatMap((r) => {
     const then = calledThen[r.id]
-    return then !== undefined && Object.hasOwn(motions, then) ? [[r.name, motionRows(motions[then]!)] as const] : []
+    return then !== undefined && Object.hasOwn(motions, then) ? [[r.name, motionRows(motions[then])] as const] : []
   })
   const renamed = rows.flatMap((r) =>
-    calledThen[r.id] !== undefined && calledThen[r.id] !== r.name ? [[calledThen[r.id]!, r.name] as const] : [],
+    calledThen[r.id] !== undefined && calledThen[r.id] !== r.name ? [[calledThen[r.id], r.name] as const] : [],
   )
   return { motions: Object.fromEntries(placed), calledThen, renamed }
 }

@@ -156,8 +156,8 @@ async function lampPlan(db: Database): Promise<Plan> {
     ...plan,
     photos: PHONE,
     takes: [
-      { ...upright!, elevationDeg: 48 },
-      { ...upright!, name: 'side', pose: 'custom', aboutXDeg: 104, headingDeg: 35, elevationDeg: 30 },
+      { ...upright, elevationDeg: 48 },
+      { ...upright, name: 'side', pose: 'custom', aboutXDeg: 104, headingDeg: 35, elevationDeg: 30 },
     ],
   }
 }
@@ -183,8 +183,8 @@ function jugPlan(): Plan {
     ...plan,
     photos: PHONE,
     takes: [
-      { ...upright!, elevationDeg: 30, exposures: 2, distanceMm: 350 },
-      { ...inverted!, exposures: 2, distanceMm: 350 },
+      { ...upright, elevationDeg: 30, exposures: 2, distanceMm: 350 },
+      { ...inverted, exposures: 2, distanceMm: 350 },
     ],
   }
 }

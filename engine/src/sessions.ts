@@ -10,7 +10,7 @@ interface SessionRow {
 export async function readSession(db: Database, pieceId: number): Promise<BenchSession> {
   const row = (await db('sessions').where({ piece_id: pieceId }).first('content')) as SessionRow | undefined
   // What an older session did not know yet begins as it does for a new one.
-  return row ? { ...NEW_SESSION, ...parseJson<BenchSession>(row.content as never) } : NEW_SESSION
+  return row ? { ...NEW_SESSION, ...parseJson<BenchSession>(row.content) } : NEW_SESSION
 }
 
 /** Writes an event into the session's log. @throws PARAMS when it is no event of the bench */

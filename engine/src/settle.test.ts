@@ -37,13 +37,13 @@ async function laid(): Promise<{
   const tracks: Track[] = [],
     hashes: string[] = []
   for (const [i, cloud] of clouds.entries()) {
-    const take = await createTake(db, piece, names[i]!, '')
+    const take = await createTake(db, piece, names[i], '')
     const { hash } = await storeArtefact(db, cloud)
     tracks.push(`take:${take.id}`)
     hashes.push(hash)
     await transact(db, (trx) =>
       recordStep(trx, piece, {
-        track: tracks[i]!,
+        track: tracks[i],
         operation: 'take.import',
         version: 1,
         params: {},
@@ -61,8 +61,8 @@ async function laid(): Promise<{
   const motions = (await storeArtefact(db, { kind: 'motions', motions: { front: still, round: still } })).hash
   const of = tracks.map((track, i) => ({
     track,
-    params: { names: [names[i]!, names[1 - i]!], placed: ['free' as const, 'free' as const] },
-    inputs: { take: hashes[i]!, others: [hashes[1 - i]!], motions },
+    params: { names: [names[i], names[1 - i]], placed: ['free' as const, 'free' as const] },
+    inputs: { take: hashes[i], others: [hashes[1 - i]], motions },
   }))
   return { request: { kind: 'settle', of }, tracks, hashes }
 }
@@ -80,12 +80,12 @@ describe('frames of all takes in one job', () => {
       const alone = await runOperation(
         operationNamed('take.settleFrames'),
         { take, others, motions: { kind: 'motions', motions: { front: still, round: still } } },
-        request.of[i]!.params,
+        request.of[i].params,
         quietContext(),
       )
       expect(step.figures).toEqual(alone.figures)
       expect(step.figures.moved).toBe(true)
-      const kept = (await loadShape(db, step.outputs.take!)) as PointCloud
+      const kept = (await loadShape(db, step.outputs.take)) as PointCloud
       expect(
         Buffer.compare(
           Buffer.from(kept.positions.buffer, kept.positions.byteOffset, kept.positions.byteLength),
@@ -129,11 +129,11 @@ describe('frames of all takes in one job', () => {
     const expected = (seconds: number): number => told.push(seconds)
     const [step] = await runSettle(db, request, { ...host, expected })
     await transact(db, (trx) =>
-      recordStep(trx, piece, { ...step!, track: tracks[0]!, durationMs: 2 * 1000 * step!.work! }),
+      recordStep(trx, piece, { ...step, track: tracks[0], durationMs: 2 * 1000 * step.work! }),
     )
     await runSettle(db, request, { ...host, expected })
     // Each unit of work took two seconds; the two takes share the work of one problem.
-    expect(told[1]).toBeCloseTo(2 * 2 * step!.work!, 6)
+    expect(told[1]).toBeCloseTo(2 * 2 * step.work!, 6)
   })
   test('of nothing is refused', async () => {
     await expect(runSettle(db, { kind: 'settle', of: [] }, host)).rejects.toThrow('Say whose frames')

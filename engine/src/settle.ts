@@ -21,25 +21,25 @@ export async function runSettle(db: Database, { of }: SettleRequest, host: Host)
   const began = performance.now()
   const takes = await Promise.all(
     [first.inputs.take, ...first.inputs.others].map(async (hash, i): Promise<NamedTake> => ({
-      name: names[i]!,
+      name: names[i],
       cloud: asCloud(await loadShape(db, hash)),
-      motion: motions[names[i]!]!,
-      placed: placed[i]!,
+      motion: motions[names[i]],
+      placed: placed[i],
     })),
   )
   const { work } = operation.estimate(
-    { take: takes[0]!.cloud, others: takes.slice(1).map((t) => t.cloud) },
+    { take: takes[0].cloud, others: takes.slice(1).map((t) => t.cloud) },
     first.params,
   )
   await tellExpected(db, operation.name, work, host.expected)
   const parts = await settleTakes(
     takes,
-    of.map((o) => o.params.names[0]!),
+    of.map((o) => o.params.names[0]),
     contextOf(host),
   )
   const drafts: TimedDraft[] = []
   for (const [k, { outputs, figures, findings }] of parts.entries()) {
-    const { track, params, inputs } = of[k]!
+    const { track, params, inputs } = of[k]
     drafts.push({
       track,
       operation: operation.name,

@@ -60,11 +60,11 @@ describe('frames with a list of poses', () => {
     const take = await createTake(db, piece, 'ring', 'as imported')
     await run(`take:${take.id}`, { kind: 'frames', poses, frames, fileName: 'ring' })
     const state = (await pieceState(db, piece))!
-    const cloud = (await loadShape(db, state.takes[0]!.shape!.hash)) as PointCloud
+    const cloud = (await loadShape(db, state.takes[0].shape!.hash)) as PointCloud
     expect(cloud.positions.length / 3).toBe(120)
     expect(new Set(cloud.frame)).toEqual(new Set([0, 1]))
     expect(Array.from(cloud.frameOrigins!)).toEqual([0, 0, 0, 50, 0, 0])
-    expect(state.steps[0]!.description).toBe('Imported 2 frames from ring: 120 points')
+    expect(state.steps[0].description).toBe('Imported 2 frames from ring: 120 points')
   })
   test('a frame that is not there is named', async () => {
     const frames = [{ file: 'a.xyz', upload: (await storeBlob(db, [frame(0)], 'x')).sha256 }]
@@ -79,9 +79,9 @@ test('acceptance tests are kept with their trend, and see what heat does', async
   expect(await listAcceptances(db, 'tabletop')).toEqual([])
   await testDevice(db, 'tabletop', 0)
   const [cold, hot] = await testDevice(db, 'tabletop', 30)
-  expect(cold!.result.verdict).toBe('sound')
+  expect(cold.result.verdict).toBe('sound')
   expect(hot).toMatchObject({ warmK: 30, deviceVersion: 1 })
-  expect(hot!.result.flatnessMm).toBeGreaterThan(cold!.result.flatnessMm)
+  expect(hot.result.flatnessMm).toBeGreaterThan(cold.result.flatnessMm)
   await expect(testDevice(db, 'nothing', 0)).rejects.toThrow('no such device profile')
 })
 
@@ -91,21 +91,21 @@ test('the look at what is missing is a step of its own, stale when takes change,
     run(`take:${take.id}`, {
       kind: 'operation',
       operation: 'take.simulate',
-      params: { piece: 'lamp', take: LAMP_TAKES[0]!, seed, spacingMm: 1 },
+      params: { piece: 'lamp', take: LAMP_TAKES[0], seed, spacingMm: 1 },
       inputs: {},
     })
   await make(1)
   const state = async () => (await pieceState(db, piece))!
-  const hash = (await state()).takes[0]!.shape!.hash
+  const hash = (await state()).takes[0].shape!.hash
   await run('check', {
     kind: 'operation',
     operation: 'take.complete',
-    params: { names: ['upright'], planned: [LAMP_TAKES[0]!], fixed: 'upright' },
+    params: { names: ['upright'], planned: [LAMP_TAKES[0]], fixed: 'upright' },
     inputs: { takes: [hash] },
   })
   const checked = await state()
   expect(checked.check).toMatchObject({ stale: false })
-  expect(checked.check!.step.findings[0]!.verdict).toBe('unsound')
+  expect(checked.check!.step.findings[0].verdict).toBe('unsound')
   // A retake replaces the take; the old one stays in the ledger.
   await make(2)
   const retaken = await state()

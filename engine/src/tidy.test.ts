@@ -13,7 +13,7 @@ import { onTestPiece } from './testing/test-piece'
 
 let db: Database
 let piece: number
-const cloud = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), {
+const cloud = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 3, quietContext(), {
   pitchMm: 1.4,
   spacingMm: 1,
 }).cloud
@@ -75,7 +75,7 @@ describe('a recipe', () => {
       'tidy.trimPlane',
       'tidy.thin',
     ])
-    const hashes = state.steps.map((s) => s.outputs.take!)
+    const hashes = state.steps.map((s) => s.outputs.take)
     expect(new Set(hashes).size).toBe(4)
     for (const back of hashes.slice(0, -1).reverse()) {
       await undo(db, piece)
@@ -101,9 +101,9 @@ describe('a recipe', () => {
       { operation: 'tidy.trimTable', params: {} },
     ])
     const [, last, more] = (await pieceState(db, piece))!.steps
-    expect(last!.operation).toBe('tidy.trimTable')
+    expect(last.operation).toBe('tidy.trimTable')
     expect(more).toBeUndefined()
-    expect(last!.findings.map((f) => f.text)).toContain('Give the height of what holds the piece, more than 0 mm.')
+    expect(last.findings.map((f) => f.text)).toContain('Give the height of what holds the piece, more than 0 mm.')
   })
   test('in which nothing fits is refused with the reasons, and nothing is changed', async () => {
     const bare = await given('bare', { kind: 'cloud', positions: cloud.positions })
@@ -232,7 +232,7 @@ test('a choice kept under a name is replaced by one of the same name, and can be
   const kept = await listSelections(db, piece)
   expect(kept).toMatchObject([{ name: 'spout', selectionHash: again, chosen: 2 }])
   expect((await pieceState(db, piece))!.selections).toEqual(kept)
-  expect(await dropSelection(db, piece + 1, kept[0]!.id)).toBe(false)
-  expect(await dropSelection(db, piece, kept[0]!.id)).toBe(true)
+  expect(await dropSelection(db, piece + 1, kept[0].id)).toBe(false)
+  expect(await dropSelection(db, piece, kept[0].id)).toBe(true)
   expect(await listSelections(db, piece)).toEqual([])
 })

@@ -110,8 +110,8 @@ describe('B5: takes are told apart by who they are', () => {
     const a = await createTake(db, piece, 'upright', 'upright'),
       b = await createTake(db, piece, 'side', 'on its side')
     const hashes = [(await storeArtefact(db, cloud(0))).hash, (await storeArtefact(db, cloud(3))).hash]
-    await record(step(`take:${a.id}`, { operation: 'take.import', outputs: { take: hashes[0]! } }))
-    await record(step(`take:${b.id}`, { operation: 'take.import', outputs: { take: hashes[1]! } }))
+    await record(step(`take:${a.id}`, { operation: 'take.import', outputs: { take: hashes[0] } }))
+    await record(step(`take:${b.id}`, { operation: 'take.import', outputs: { take: hashes[1] } }))
     const motions = await storeArtefact(db, {
       kind: 'motions',
       motions: { upright: Float64Array.from(motion(0).flat()), side: Float64Array.from(motion(-3).flat()) },
@@ -130,7 +130,7 @@ describe('B5: takes are told apart by who they are', () => {
     const { a, b } = await joined()
     await updateTake(db, b.id, { name: 'the other', was: 'side' })
     const join = (await pieceState(db, piece))!.join!
-    expect(join.motions['the other']![0]![3]).toBe(-3)
+    expect(join.motions['the other'][0][3]).toBe(-3)
     expect(join.motions.side).toBeUndefined()
     expect(join.calledThen).toEqual({ [a.id]: 'upright', [b.id]: 'side' })
     expect(join.renamed).toEqual([['side', 'the other']])
@@ -142,7 +142,7 @@ describe('B5: takes are told apart by who they are', () => {
     await updateTake(db, b.id, { name: 'upright' })
     await updateTake(db, a.id, { name: 'side' })
     const join = (await pieceState(db, piece))!.join!
-    expect([join.motions.side![0]![3], join.motions.upright![0]![3]]).toEqual([0, -3])
+    expect([join.motions.side[0][3], join.motions.upright[0][3]]).toEqual([0, -3])
   })
   test('no two takes of a piece have one name; a match of older versions is read by name, then by its points', async () => {
     const { b } = await joined()
@@ -157,7 +157,7 @@ describe('B5: takes are told apart by who they are', () => {
       .where({ operation: 'join.match' })
       .update({ inputs: db.raw("JSON_REMOVE(inputs, '$.of')") })
     await updateTake(db, b.id, { name: 'other' })
-    expect((await pieceState(db, piece))!.join!.motions.other![0]![3]).toBe(-3)
+    expect((await pieceState(db, piece))!.join!.motions.other[0][3]).toBe(-3)
   })
   test('an operation refuses two of one name instead of laying one where the other belongs', async () => {
     const inputs = {
@@ -394,7 +394,7 @@ test('B13: undo, redo, names, locks, cancelled jobs and device profiles are in t
     'Cancelled: Matching the takes',
   ])
   expect(acts.every((a) => a.who === 'bench' && !Number.isNaN(Date.parse(a.at)))).toBe(true)
-  await saveDevices(db, [{ ...DEVICE_CLASSES[0]!, id: 'mine', name: 'Mine' }])
+  await saveDevices(db, [{ ...DEVICE_CLASSES[0], id: 'mine', name: 'Mine' }])
   await removeDevice(db, 'mine')
   expect((await listActs(db, null)).map((a) => a.text)).toEqual([
     expect.stringMatching(/^Changed the profile “Mine” to version/),

@@ -125,7 +125,7 @@ describe('1: nobody enters the database without a password', () => {
       await expect(query(url, `LOAD DATA LOCAL INFILE '/etc/passwd' INTO TABLE t`)).rejects.toThrow()
     }
     expect(existsSync(out)).toBe(false)
-    expect((await query(house.url, "SHOW VARIABLES LIKE 'secure_file_priv'"))[0]!.Value).toMatch(/no-files/)
+    expect((await query(house.url, "SHOW VARIABLES LIKE 'secure_file_priv'"))[0].Value).toMatch(/no-files/)
   })
   test('passwords stand in files only their owner reads', () => {
     if (!asRoot) return
@@ -139,7 +139,7 @@ describe('8: what ends is started again', () => {
   test('a database that is killed comes back by itself, with what was written; who asks meanwhile waits', async () => {
     const said: string[] = []
     const write = process.stdout.write.bind(process.stdout)
-    process.stdout.write = ((text: string) => (said.push(String(text)), true)) as typeof process.stdout.write
+    process.stdout.write = (text: string) => (said.push(String(text)), true)
     const house = await startDatabase(join(folder, 'killed'), 33626)
     try {
       const { whileAway } = (await import('../../engine/src/database')) as {

@@ -6,7 +6,7 @@ export function Chips({ options }: { options: readonly [View, string][] }) {
   const chosen = useDesk((d) => d.view)
   const set = useDesk((d) => d.set)
   // A view of another station stands for this one's first.
-  const view = options.some(([v]) => v === chosen) ? chosen : options[0]![0]
+  const view = options.some(([v]) => v === chosen) ? chosen : options[0][0]
   return (
     <div
       role="group"

@@ -28,11 +28,11 @@ const HOLD_WORDS = { table: 'with a turntable', tripod: 'on a tripod', hand: 'in
 /** Device profiles: look, change, add, hand on. */
 export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
   const [devices, setDevices] = useState(initial)
-  const [chosen, setChosen] = useState(initial[0]!.profile.id)
+  const [chosen, setChosen] = useState(initial[0].profile.id)
   const [error, setError] = useState<string | null>(null)
   const [note, setNote] = useState('')
   const file = useRef<HTMLInputElement>(null)
-  const current = devices.find((d) => d.profile.id === chosen) ?? devices[0]!
+  const current = devices.find((d) => d.profile.id === chosen) ?? devices[0]
   const act = async (what: () => Promise<{ devices: StoredDevice[] }>, done: string): Promise<void> => {
     setError(null)
     setNote('')
@@ -58,7 +58,7 @@ export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
     act(async () => {
       const list = devicesFromJson(await f.text())
       const r = await api.saveDevices(list)
-      setChosen(list[0]!.id)
+      setChosen(list[0].id)
       return r
     }, 'Profiles brought in.')
   return (

@@ -32,7 +32,7 @@ export function Slide({
         max={max}
         step={step}
         value={[Math.min(max, Math.max(min, value))]}
-        onValueChange={([v]) => onChange(v!)}
+        onValueChange={([v]) => onChange(v)}
       >
         <Slider.Track className="relative h-1 grow rounded bg-hair">
           <Slider.Range className="absolute h-1 rounded bg-ink" />

@@ -31,7 +31,7 @@ export function Ledger({ scroll }: { scroll: RefObject<HTMLElement | null> }) {
     estimateSize: () => USUAL_PX,
     overscan: 8,
     getItemKey: (i) => {
-      const line = lines[i]!
+      const line = lines[i]
       return 'step' in line ? `s${line.step.id}` : `a${line.act.id}`
     },
   })
@@ -40,7 +40,7 @@ export function Ledger({ scroll }: { scroll: RefObject<HTMLElement | null> }) {
   return (
     <ol aria-label="Ledger" className="relative" style={{ height: virtual.getTotalSize() }}>
       {virtual.getVirtualItems().map((item) => {
-        const line = lines[item.index]!
+        const line = lines[item.index]
         return (
           <li
             key={item.key}

@@ -17,7 +17,7 @@ export function OneTake() {
   const layers = useMemo((): Layer[] => {
     const d = take?.shape && data.get(take.shape.hash)
     if (!take || !d || take.hidden) return []
-    return [{ key: `take ${take.id} ${take.shape!.kind}`, data: d, colour: pigmentOf(take).colour, rows: null }]
+    return [{ key: `take ${take.id} ${take.shape.kind}`, data: d, colour: pigmentOf(take).colour, rows: null }]
   }, [take, data])
   return (
     <div className="relative h-full">

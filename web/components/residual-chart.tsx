@@ -26,7 +26,7 @@ export function ResidualChart({ take, histogram }: Props) {
           data={{
             datasets: [
               {
-                data: counts.map((c, i) => ({ x: middles[i]!, y: (100 * c) / total })),
+                data: counts.map((c, i) => ({ x: middles[i], y: (100 * c) / total })),
                 backgroundColor: '#4E8098',
                 barPercentage: 1,
                 categoryPercentage: 0.94,

@@ -187,9 +187,9 @@ function Sheet({ brief, plan, sheet, drawings, findings }: { brief: Brief; plan:
               <div
                 className="w-[220px]"
                 role="img"
-                aria-label={`Pose of take ${plan.takes[s.take]!.name}`}
+                aria-label={`Pose of take ${plan.takes[s.take].name}`}
                 dangerouslySetInnerHTML={{
-                  __html: drawings[s.take]!.replace('width="300" height="170"', 'width="220"'),
+                  __html: drawings[s.take].replace('width="300" height="170"', 'width="220"'),
                 }}
               />
             )}

@@ -57,7 +57,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     ring.current.style.transform = `translate(${x}px, ${y}px)`
     ring.current.style.visibility = 'visible'
   }
-  const rayAt = (x: number, y: number): PointerRay => stage()!.ray(x, y) as PointerRay
+  const rayAt = (x: number, y: number): PointerRay => stage()!.ray(x, y)
   const brush = async (): Promise<void> => {
     const a = asked.current
     if (a.busy || a.rays.length === 0) return
@@ -81,7 +81,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
       if (path.length === 0) void aim(stage()!.view())
       // The second click of a double click closes; it is no corner of its own.
       const [lx, ly] = path.slice(-2)
-      if (path.length > 0 && Math.hypot(at[0] - lx!, at[1] - ly!) < STEP_PX) return
+      if (path.length > 0 && Math.hypot(at[0] - lx, at[1] - ly) < STEP_PX) return
       setPath([...path, ...at])
       return
     }
@@ -103,9 +103,9 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     else if (tool === 'polygon') setAt([x, y])
     if (!drawing.current) return
     const [px, py] = tool === 'brush' ? brushed.current : path.slice(-2)
-    if (Math.hypot(x - px!, y - py!) < STEP_PX) return
+    if (Math.hypot(x - px, y - py) < STEP_PX) return
     if (tool === 'brush') brushed.current = [x, y]
-    else setPath(tool === 'box' ? [path[0]!, path[1]!, x, y] : [...path, x, y])
+    else setPath(tool === 'box' ? [path[0], path[1], x, y] : [...path, x, y])
     if (tool === 'brush') {
       asked.current.rays.push(rayAt(x, y))
       if (performance.now() - asked.current.last > BRUSH_MS) void brush()
@@ -121,7 +121,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     const view = stage()!.view()
     void attempt(async () => {
       if (tool === 'lasso' || tool === 'box') {
-        const polygon = tool === 'box' ? [drawn[0]!, drawn[1]!, x, drawn[1]!, x, y, drawn[0]!, y] : drawn
+        const polygon = tool === 'box' ? [drawn[0], drawn[1], x, drawn[1], x, y, drawn[0], y] : drawn
         await choose({ kind: 'lasso', polygon, view }, choosing.front)
       } else if (tool !== 'polygon') await chooseAt(rayAt(x, y), tool)
     })
@@ -166,10 +166,10 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
         {tool === 'box' && path.length === 4 && (
           <Outline>
             <rect
-              x={Math.min(path[0]!, path[2]!)}
-              y={Math.min(path[1]!, path[3]!)}
-              width={Math.abs(path[2]! - path[0]!)}
-              height={Math.abs(path[3]! - path[1]!)}
+              x={Math.min(path[0], path[2])}
+              y={Math.min(path[1], path[3])}
+              width={Math.abs(path[2] - path[0])}
+              height={Math.abs(path[3] - path[1])}
             />
           </Outline>
         )}
@@ -216,6 +216,6 @@ function Outline({ plain = false, children }: { plain?: boolean; children: React
 
 function pairs(path: readonly number[]): string {
   let out = ''
-  for (let i = 0; i + 1 < path.length; i += 2) out += `${path[i]!.toFixed(1)},${path[i + 1]!.toFixed(1)} `
+  for (let i = 0; i + 1 < path.length; i += 2) out += `${path[i].toFixed(1)},${path[i + 1].toFixed(1)} `
   return out
 }

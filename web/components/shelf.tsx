@@ -40,12 +40,12 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
     setError(null)
     const known = list.filter((f) => readable(f.file.name))
     if (known.length === 0) {
-      setError(`“${list[0]!.file.name}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`)
+      setError(`“${list[0].file.name}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`)
       return
     }
     try {
       const { id } = await api.createPiece(
-        (known[0]!.folder || known[0]!.file.name.replace(/\.[^.]+$/, '')).slice(0, 100),
+        (known[0].folder || known[0].file.name.replace(/\.[^.]+$/, '')).slice(0, 100),
         '',
       )
       const refused = await importFiles(

@@ -30,8 +30,8 @@ export function SpaceNote({ quiet = false }: { quiet?: boolean }) {
         data-testid="low-space"
         className="rounded-md border border-ochre/60 bg-card px-3 py-1.5 text-[13px]"
       >
-        Room runs out: {megabytes(space.roomBytes!)} can still be written where the database lies. Free some space
-        before you go on; what is saved is safe.
+        Room runs out: {megabytes(space.roomBytes)} can still be written where the database lies. Free some space before
+        you go on; what is saved is safe.
       </p>
     )
   }

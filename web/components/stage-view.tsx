@@ -73,7 +73,7 @@ export function StageView({
     made.onDrawn = () =>
       canvas.current?.setAttribute('data-drawn', String(Number(canvas.current.getAttribute('data-drawn') ?? 0) + 1))
     ;(canvas.current as HTMLCanvasElement & { stage?: Stage }).stage = made
-    const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height))
+    const watch = new ResizeObserver(([entry]) => made.resize(entry.contentRect.width, entry.contentRect.height))
     watch.observe(frame.current!)
     return () => {
       watch.disconnect()

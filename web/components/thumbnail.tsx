@@ -53,16 +53,16 @@ function paint(g: CanvasRenderingContext2D, buffer: ArrayBuffer, colour: string,
     cb = Math.cos(0.6),
     sb = Math.sin(0.6)
   const order = Array.from({ length: n }, (_, i) => i)
-  const depth = (i: number): number => (sa * p[i * 3]! + ca * p[i * 3 + 1]!) * cb - p[i * 3 + 2]! * sb
+  const depth = (i: number): number => (sa * p[i * 3] + ca * p[i * 3 + 1]) * cb - p[i * 3 + 2] * sb
   order.sort((a, b) => depth(b) - depth(a))
   const s = (Math.min(w, h * 1.25) / 32000) * 0.47
   const dot = Math.max(2, w / 70)
   for (const i of order) {
-    const x = ca * p[i * 3]! - sa * p[i * 3 + 1]!
-    const y = sa * p[i * 3]! + ca * p[i * 3 + 1]!
-    const light = (-0.4 * normals[i * 3]! - 0.35 * normals[i * 3 + 1]! + 0.8 * normals[i * 3 + 2]!) / 127
+    const x = ca * p[i * 3] - sa * p[i * 3 + 1]
+    const y = sa * p[i * 3] + ca * p[i * 3 + 1]
+    const light = (-0.4 * normals[i * 3] - 0.35 * normals[i * 3 + 1] + 0.8 * normals[i * 3 + 2]) / 127
     const k = 0.62 + 0.5 * Math.max(0, light)
     g.fillStyle = `rgb(${rgb.map((v) => Math.min(250, v * k + (k > 1 ? 18 : 0)) | 0).join()})`
-    g.fillRect(w / 2 + x * s - dot / 2, h * 0.52 - (y * sb + p[i * 3 + 2]! * cb) * s - dot / 2, dot, dot)
+    g.fillRect(w / 2 + x * s - dot / 2, h * 0.52 - (y * sb + p[i * 3 + 2] * cb) * s - dot / 2, dot, dot)
   }
 }

@@ -34,15 +34,15 @@ describe('how the bench stands', () => {
   test('light: the brightest zone stays under clipping, a stop doubles it, a series spans to the darkest', () => {
     const [plain] = lightsFor(state({ brief: written(brief) }), 1)
     // Pale gloss shines five times its tone.
-    expect(plain! * 0.75 * 5).toBeLessThan(1)
+    expect(plain * 0.75 * 5).toBeLessThan(1)
     expect(lightsFor(state({ brief: written(brief), session: { ...NEW_SESSION, stops: 1 } }), 1)[0]).toBeCloseTo(
-      2 * plain!,
+      2 * plain,
       9,
     )
     const series = lightsFor(state({ brief: written(brief) }), 3)
     expect(series[0]).toBe(plain)
-    expect(series[1]! / series[0]!).toBeCloseTo(series[2]! / series[1]!, 9)
-    expect(series[2]! / series[0]!).toBeGreaterThanOrEqual(4)
+    expect(series[1] / series[0]).toBeCloseTo(series[2] / series[1], 9)
+    expect(series[2] / series[0]).toBeGreaterThanOrEqual(4)
   })
   test('coats add up by the plan’s layer, and make everything pale', () => {
     const coated = state({
@@ -51,7 +51,7 @@ describe('how the bench stands', () => {
       session: { ...NEW_SESSION, coats: 2 },
     })
     expect(coatMmOf(coated)).toBeCloseTo(0.04, 12)
-    expect(lightsFor(coated, 1)[0]).toBeGreaterThan(lightsFor(state({ brief: written(brief) }), 1)[0]!)
+    expect(lightsFor(coated, 1)[0]).toBeGreaterThan(lightsFor(state({ brief: written(brief) }), 1)[0])
   })
   test('what the server fills in follows the session: reference, temperatures, distance, dots', () => {
     expect(benchParams(state())).toMatchObject({

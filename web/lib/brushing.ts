@@ -20,7 +20,7 @@ let painting: Promise<void> = Promise.resolve()
 export async function brush(rays: readonly PointerRay[]): Promise<void> {
   const at = (await hits(worthAsking(rays, APART * useDesk.getState().choosing.brushMm))).flatMap((h) => h?.at ?? [])
   if (at.length === 0) return
-  const d = rays[0]!.direction
+  const d = rays[0].direction
   const before = painting
   painting = before
     .catch(() => undefined)
@@ -32,13 +32,13 @@ export async function brush(rays: readonly PointerRay[]): Promise<void> {
 
 /** Of the rays of a stretch, those that are some way apart: its ends always. */
 export function worthAsking(rays: readonly PointerRay[], apartMm: number): readonly PointerRay[] {
-  const out = [rays[0]!]
+  const out = [rays[0]]
   for (const ray of rays.slice(1, -1))
-    if (Math.hypot(...ray.origin.map((v, c) => v - out.at(-1)!.origin[c]!)) >= apartMm) out.push(ray)
+    if (Math.hypot(...ray.origin.map((v, c) => v - out.at(-1)!.origin[c])) >= apartMm) out.push(ray)
   if (rays.length > 1) out.push(rays.at(-1)!)
   return out.length <= MOST_PLACES
     ? out
-    : Array.from({ length: MOST_PLACES }, (_, k) => out[Math.round((k * (out.length - 1)) / (MOST_PLACES - 1))]!)
+    : Array.from({ length: MOST_PLACES }, (_, k) => out[Math.round((k * (out.length - 1)) / (MOST_PLACES - 1))])
 }
 
 /** The brush has painted all it was asked for; what went wrong is told here, or to the next stretch, and only once. */
@@ -77,8 +77,8 @@ export function afterStretch(points: number, before: Painted | undefined, { chan
           mark: before?.mark.slice() ?? new Uint8Array(shown),
         }
   own.add(after.bits)
-  for (const i of changed) after.bits[i >> 3]! ^= 1 << (i & 7)
-  for (const k of slots) after.mark[k]! ^= 1
+  for (const i of changed) after.bits[i >> 3] ^= 1 << (i & 7)
+  for (const k of slots) after.mark[k] ^= 1
   return { bits: after.bits, mark: after.mark }
 }
 

@@ -31,7 +31,7 @@ const worker = {
     // Each choice adds the next point.
     return takes.map((t) => {
       if (fake.refuse) return { error: fake.refuse }
-      const count = (t.before ? t.before[0]!.toString(2).replaceAll('0', '').length : 0) + 1
+      const count = (t.before ? t.before[0].toString(2).replaceAll('0', '').length : 0) + 1
       return { bits: Uint8Array.of(2 ** count - 1), count, mark: Uint8Array.of(1), areaMm2: count }
     })
   },

@@ -27,7 +27,7 @@ export function takesUnderHand(): TakeState[] {
   if (shown.length > 0)
     throw new Error(
       shown.length === 1
-        ? `“${shown[0]!.name}” is locked; unlock it on the contact sheet first.`
+        ? `“${shown[0].name}” is locked; unlock it on the contact sheet first.`
         : 'All takes that show are locked; unlock one on the contact sheet first.',
     )
   throw new Error(
@@ -74,7 +74,7 @@ async function chooseFrom(
     await Promise.all(
       byWorker(withBefore).map(async ({ worker, items }) => {
         const answers = await worker.choose(items, choice, choosing.how, depth)
-        return items.map((t, i) => ({ ...t, answer: answers[i]! }))
+        return items.map((t, i) => ({ ...t, answer: answers[i] }))
       }),
     )
   ).flat()
@@ -135,12 +135,12 @@ function depthOf(view: View): Promise<NamedDepth> {
 
 async function layTogether(takes: readonly Laid[], view: View): Promise<DepthBuffer> {
   const parts = await Promise.all(byWorker(takes).map(({ worker, items }) => worker.depth(items, view)))
-  const whole = parts[0]!
+  const whole = parts[0]
   if ('error' in whole) throw new Error(whole.error)
   for (const part of parts.slice(1)) {
     if ('error' in part) throw new Error(part.error)
     for (let i = 0; i < whole.nearest.length; i++)
-      if (part.nearest[i]! < whole.nearest[i]!) whole.nearest[i] = part.nearest[i]!
+      if (part.nearest[i] < whole.nearest[i]) whole.nearest[i] = part.nearest[i]!
   }
   return whole
 }
@@ -185,7 +185,7 @@ export async function chooseAt(ray: PointerRay, tool: 'plane' | 'part' | 'colour
   if (!hit) throw new Error('There is no point under the pointer; begin on the piece itself.')
   const on = takesUnderHand().filter((t) => t.id === hit.takeId)
   if (tool === 'plane') {
-    lastPatch = { at: hit.at, take: on[0]!, before: chosenOn(on[0], useDesk.getState().previews)?.bits ?? null }
+    lastPatch = { at: hit.at, take: on[0], before: chosenOn(on[0], useDesk.getState().previews)?.bits ?? null }
     return growPatch()
   }
   if (tool === 'part') return choose({ kind: 'part', at: hit.at, gapMm: null }, false, on)
@@ -265,11 +265,11 @@ async function warn(): Promise<void> {
     const take = others.find((t) => t.id === p.takeId)
     if (!take || others.length < 2) continue
     const text = await geometry(p.shapeHash).soleLoss(
-      { takeId: take.id, hash: p.shapeHash, rows: state.join.motions[take.name]! },
+      { takeId: take.id, hash: p.shapeHash, rows: state.join.motions[take.name] },
       p.bits,
       others
         .filter((o) => o !== take)
-        .map((o) => ({ takeId: o.id, hash: o.shape!.hash, rows: state.join!.motions[o.name]! })),
+        .map((o) => ({ takeId: o.id, hash: o.shape!.hash, rows: state.join!.motions[o.name] })),
     )
     if (mine !== asked) return
     set({

@@ -73,7 +73,7 @@ describe('a plane of the stage', () => {
     ] as const) {
       const q = transformPoint(motion, p[0], p[1], p[2])
       const signed = (n: readonly number[], at: readonly number[], offset: number): number =>
-        n[0]! * at[0]! + n[1]! * at[1]! + n[2]! * at[2]! - offset
+        n[0] * at[0] + n[1] * at[1] + n[2] * at[2] - offset
       expect(signed(own.normal, p, own.offsetMm)).toBeCloseTo(signed(onStage.normal, q, onStage.offsetMm), 9)
     }
     expect(planeFor(onStage, null)).toEqual({ normal: [0.36, 0.48, 0.8], offsetMm: 7 })
@@ -107,7 +107,7 @@ describe('looking at what lies below', () => {
     open()
     await first
     expect(asked).toEqual([1, 4])
-    expect(useDesk.getState().previews[0]!.params).toMatchObject({ offsetMm: 4 })
+    expect(useDesk.getState().previews[0].params).toMatchObject({ offsetMm: 4 })
   })
   test('what comes back when the plane is gone is not shown', async () => {
     let open = (): void => undefined
@@ -151,13 +151,13 @@ describe('cutting below', () => {
     useDesk.setState({ state: { ...useDesk.getState().state, jobs: [{ id: 9 }] as never } })
     answer({ id: 9 })
     await cutting
-    expect(submitted.mock.calls[0]![1]).toMatchObject({ operation: BELOW_PLANE, takeId: 1, params: { offsetMm: 4 } })
+    expect(submitted.mock.calls[0][1]).toMatchObject({ operation: BELOW_PLANE, takeId: 1, params: { offsetMm: 4 } })
     expect(useDesk.getState().plane).toMatchObject({ offsetMm: 6 })
     expect(useDesk.getState().previews).toMatchObject([{ params: { offsetMm: 6 } }])
   })
   test('with nothing laid meanwhile, plane and preview go', async () => {
     await showPlane(plane(4))
-    vi.spyOn(api, 'submit').mockResolvedValue({ id: 9 } as never)
+    vi.spyOn(api, 'submit').mockResolvedValue({ id: 9 })
     useDesk.setState({ state: { ...useDesk.getState().state, jobs: [{ id: 9 }] as never } })
     await cutBelow(useDesk.getState().previews)
     expect(useDesk.getState()).toMatchObject({ plane: null, previews: [] })

@@ -18,8 +18,8 @@ export function planeFor(
   if (!rows) return { normal: [...n], offsetMm: plane.offsetMm }
   const m = motionFromRows(rows, 'take')
   return {
-    normal: [0, 1, 2].map((c) => m[c]! * n[0] + m[4 + c]! * n[1] + m[8 + c]! * n[2]) as [number, number, number],
-    offsetMm: plane.offsetMm - (n[0] * m[3]! + n[1] * m[7]! + n[2] * m[11]!),
+    normal: [0, 1, 2].map((c) => m[c] * n[0] + m[4 + c] * n[1] + m[8 + c] * n[2]) as [number, number, number],
+    offsetMm: plane.offsetMm - (n[0] * m[3] + n[1] * m[7] + n[2] * m[11]),
   }
 }
 
@@ -61,7 +61,7 @@ async function paint(plane: CutPlane): Promise<void> {
           'replace',
           null,
         )
-        return items.map((t, i) => ({ t, answer: answers[i]! }))
+        return items.map((t, i) => ({ t, answer: answers[i] }))
       }),
     )
   ).flat()
@@ -97,7 +97,7 @@ export async function addPlanePoint(
   const points = [...(planePoints ?? []), at]
   if (points.length < 3) return set({ planePoints: points })
   set({ planePoints: null })
-  const { normal, offset } = planeThrough(points[0]!, points[1]!, points[2]!, above)
+  const { normal, offset } = planeThrough(points[0], points[1], points[2], above)
   await showPlane({ normal, offsetMm: offset, from: 'through three points' })
 }
 
@@ -113,9 +113,9 @@ export async function cutBelow(previews: readonly PreviewCut[]): Promise<void> {
 /** The middle of a take's box as the stage has it. */
 export function middleOf(take: TakeState): [number, number, number] {
   const b = take.shape?.bounds
-  const at = b ? [0, 1, 2].map((c) => (b.min[c]! + b.max[c]!) / 2) : [0, 0, 0]
+  const at = b ? [0, 1, 2].map((c) => (b.min[c] + b.max[c]) / 2) : [0, 0, 0]
   const rows = rowsOf(take)
-  return (rows ? rows.slice(0, 3).map((r) => r[0]! * at[0]! + r[1]! * at[1]! + r[2]! * at[2]! + r[3]!) : at) as [
+  return (rows ? rows.slice(0, 3).map((r) => r[0] * at[0] + r[1] * at[1] + r[2] * at[2] + r[3]) : at) as [
     number,
     number,
     number,

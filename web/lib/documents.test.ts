@@ -45,7 +45,7 @@ test('while one is under way the next waits for its version', async () => {
   expect(save).toHaveBeenCalledTimes(1)
   answer({ stepId: 5, revision: 1 })
   await vi.advanceTimersByTimeAsync(10)
-  expect(save.mock.calls[1]![4]).toEqual({ stepId: 5, revision: 1 })
+  expect(save.mock.calls[1][4]).toEqual({ stepId: 5, revision: 1 })
 })
 test('someone else was first: nothing is lost, and it is written over only on purpose', async () => {
   const save = saves().mockRejectedValueOnce(late).mockResolvedValueOnce({ stepId: 9, revision: 0 })
@@ -54,7 +54,7 @@ test('someone else was first: nothing is lost, and it is written over only on pu
   expect(told).toContainEqual({ conflict: true })
   expect(saver.value!.heightMm).toBe(7)
   await saver.save(true)
-  expect(save.mock.calls[1]![4]).toBeUndefined()
+  expect(save.mock.calls[1][4]).toBeUndefined()
   expect(told).toContainEqual({ conflict: false })
   expect(saver.base).toEqual({ stepId: 9, revision: 0 })
 })

@@ -121,7 +121,7 @@ export function useDocument<K extends Kind>(
   const saver = held.current
   useEffect(() => {
     const key = `${pieceId} ${kind}`
-    savers.set(key, saver as unknown as DocumentSaver<Kind>)
+    savers.set(key, saver)
     return () => {
       if ((savers.get(key) as unknown) === saver) savers.delete(key)
       void saver.save()

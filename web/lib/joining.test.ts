@@ -5,7 +5,7 @@ import { extentOf, middleOf, movedMotions, placeOf, screwRows, slideRows, timesR
 import type { JoinSlide } from '@holosoma/core/operations/join-details'
 
 const near = (a: readonly (readonly number[])[], b: readonly (readonly number[])[]): void =>
-  a.forEach((row, r) => row.forEach((v, c) => expect(v).toBeCloseTo(b[r]![c]!, 9)))
+  a.forEach((row, r) => row.forEach((v, c) => expect(v).toBeCloseTo(b[r][c], 9)))
 const slide: JoinSlide = {
   kind: 'translation',
   free: true,
@@ -26,23 +26,23 @@ describe('motions as the stage plays them', () => {
     near(screwRows([0, 0, 2], [0, 0, 0], 0.6, 0), motionRows(rotationMotion([0, 0, 1], 0.6)))
     const turn = screwRows([1, 1, 0], [3, 4, 5], 2.1, 0)
     for (const t of [0, -7, 12])
-      placeOf(turn, [3 + t, 4 + t, 5]).forEach((v, k) => expect(v).toBeCloseTo([3 + t, 4 + t, 5][k]!, 9))
+      placeOf(turn, [3 + t, 4 + t, 5]).forEach((v, k) => expect(v).toBeCloseTo([3 + t, 4 + t, 5][k], 9))
     expect(placeOf(screwRows([0, 1, 0], [3, 0, 5], 2.1, 4), [3, 0, 5])[1]).toBeCloseTo(4, 9)
   })
   test('a free slide goes as far as it is bound, a small play is shown larger than it is, a screw advances as it turns', () => {
-    expect(slideRows(slide, 100, 1)[2]![3]).toBeCloseTo(5, 9)
-    expect(slideRows(slide, 100, -0.5)[2]![3]).toBeCloseTo(-2.5, 9)
-    expect(slideRows({ ...slide, boundMm: null }, 100, 1)[2]![3]).toBeCloseTo(12, 9)
-    expect(slideRows({ ...slide, free: false, playMm: 0.004 }, 100, 1)[2]![3]).toBeCloseTo(3, 9)
+    expect(slideRows(slide, 100, 1)[2][3]).toBeCloseTo(5, 9)
+    expect(slideRows(slide, 100, -0.5)[2][3]).toBeCloseTo(-2.5, 9)
+    expect(slideRows({ ...slide, boundMm: null }, 100, 1)[2][3]).toBeCloseTo(12, 9)
+    expect(slideRows({ ...slide, free: false, playMm: 0.004 }, 100, 1)[2][3]).toBeCloseTo(3, 9)
     const screw = slideRows({ ...slide, kind: 'screw', pitchMm: 10, boundMm: null }, 100, 1)
-    expect(screw[2]![3]).toBeCloseTo((12 / 50) * 10, 9)
-    expect(screw[0]![0]).toBeCloseTo(Math.cos(12 / 50), 9)
+    expect(screw[2][3]).toBeCloseTo((12 / 50) * 10, 9)
+    expect(screw[0][0]).toBeCloseTo(Math.cos(12 / 50), 9)
   })
   test('only the movers move; size and middle are those of the points', () => {
     const still = motionRows(rotationMotion([0, 0, 1], 0))
     const moved = movedMotions({ a: still, b: still }, ['b'], slideRows(slide, 100, 1))
     expect(moved.a).toBe(still)
-    expect(moved.b![2]![3]).toBeCloseTo(5, 9)
+    expect(moved.b[2][3]).toBeCloseTo(5, 9)
     const box = Float32Array.of(0, 0, 0, 2, 0, 0, 2, 4, 0, 0, 4, 4)
     expect(extentOf(box)).toBeCloseTo(6, 6)
     expect(middleOf(box)).toEqual([1, 2, 1])

@@ -42,7 +42,7 @@ export function withoutPlace(state: PieceState, takes: readonly TakeState[]): st
 
 /** Rows of a × b. */
 export function timesRows(a: readonly (readonly number[])[], b: readonly (readonly number[])[]): number[][] {
-  return a.map((row) => [0, 1, 2, 3].map((c) => row.reduce((s, v, k) => s + v * b[k]![c]!, 0)))
+  return a.map((row) => [0, 1, 2, 3].map((c) => row.reduce((s, v, k) => s + v * b[k][c], 0)))
 }
 
 /** A turn about an axis through a point and a shift along it. */
@@ -63,10 +63,9 @@ export function screwRows(
     [t * x * z - s * y, t * y * z + s * x, t * z * z + c],
   ]
   const moved = [0, 1, 2].map(
-    (k) =>
-      point[k]! - (r[k]![0]! * point[0]! + r[k]![1]! * point[1]! + r[k]![2]! * point[2]!) + shiftMm * [x, y, z][k]!,
+    (k) => point[k] - (r[k][0] * point[0] + r[k][1] * point[1] + r[k][2] * point[2]) + shiftMm * [x, y, z][k],
   )
-  return [...r.map((row, k) => [...row, moved[k]!]), [0, 0, 0, 1]]
+  return [...r.map((row, k) => [...row, moved[k]]), [0, 0, 0, 1]]
 }
 
 /** Of the piece's size: how far a slide is played when nothing bounds it sooner. */
@@ -102,23 +101,23 @@ export function extentOf(p: Float32Array | undefined): number {
   const low = [Infinity, Infinity, Infinity],
     high = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < Math.min(p.length, 3 * LOOKED_AT); i++) {
-    low[i % 3] = Math.min(low[i % 3]!, p[i]!)
-    high[i % 3] = Math.max(high[i % 3]!, p[i]!)
+    low[i % 3] = Math.min(low[i % 3], p[i])
+    high[i % 3] = Math.max(high[i % 3], p[i])
   }
-  return Math.hypot(...low.map((v, k) => high[k]! - v))
+  return Math.hypot(...low.map((v, k) => high[k] - v))
 }
 
 export function middleOf(p: Float32Array | undefined): [number, number, number] | null {
   if (!p || p.length === 0) return null
   const n = Math.min(p.length, 3 * LOOKED_AT)
   const out: [number, number, number] = [0, 0, 0]
-  for (let i = 0; i < n; i++) out[i % 3]! += (3 * p[i]!) / n
+  for (let i = 0; i < n; i++) out[i % 3] += (3 * p[i]) / n
   return out
 }
 
 /** Where a motion takes a place. */
 export function placeOf(rows: readonly (readonly number[])[], at: readonly number[]): [number, number, number] {
-  return [0, 1, 2].map((r) => rows[r]![0]! * at[0]! + rows[r]![1]! * at[1]! + rows[r]![2]! * at[2]! + rows[r]![3]!) as [
+  return [0, 1, 2].map((r) => rows[r][0] * at[0] + rows[r][1] * at[1] + rows[r][2] * at[2] + rows[r][3]) as [
     number,
     number,
     number,

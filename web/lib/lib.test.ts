@@ -41,7 +41,7 @@ describe('picks', () => {
     expect(fit.rmsMm).toBeCloseTo(0, 9)
     expect(fit.residualMm[1]).toBeUndefined()
     // The second take is laid on the first: back by the five millimetres it lies farther.
-    fit.rows!.flat().forEach((v, i) => expect(v).toBeCloseTo([1, 0, 0, -5, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1][i]!, 9))
+    fit.rows!.flat().forEach((v, i) => expect(v).toBeCloseTo([1, 0, 0, -5, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1][i], 9))
   })
   test('picks on one line are said, not thrown', () => {
     const line = [0, 1, 2].map((i) => ({ a: pin(1, i, 0, 0), b: pin(2, i, 0, 0) }))
@@ -61,10 +61,10 @@ describe('picks', () => {
     }))
     expect(fitPairs(five)!.bad).toBeNull()
     const mixed = [
-      five[0]!,
+      five[0],
       { a: pin(1, 9, 9, 9), b: null },
       ...five.slice(1, 4),
-      { a: five[4]!.a, b: pin(2, 5, 60, 10) },
+      { a: five[4].a, b: pin(2, 5, 60, 10) },
     ]
     expect(fitPairs(mixed)!.bad).toBe(5)
     // The next pick helps where the surface lies far off the picks, and is not asked for where they cover it.

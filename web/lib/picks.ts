@@ -37,7 +37,7 @@ export function fitPairs(pairs: readonly PickedPair[]): LiveFit | null {
       rows: motionRows(invertRigid(fit.motion)),
       residualMm,
       error: null,
-      bad: bad === null ? null : whole[bad]!.i,
+      bad: bad === null ? null : whole[bad].i,
     }
   } catch (error) {
     if (isGeometryError(error)) return { rmsMm: 0, rows: null, residualMm: [], error: error.message, bad: null }
@@ -76,7 +76,7 @@ export function takesToPick<T extends Named>(
   { left, right }: Pick<Picking, 'left' | 'right'>,
   selected: number | null,
 ): [T, T] {
-  const fixed = takes.find((t) => t.id === left) ?? takes.find((t) => t.fixed) ?? takes[0]!
+  const fixed = takes.find((t) => t.id === left) ?? takes.find((t) => t.fixed) ?? takes[0]
   const other =
     takes.find((t) => t.id === right && t !== fixed) ??
     takes.find((t) => t.id === selected && t !== fixed) ??

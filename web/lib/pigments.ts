@@ -17,7 +17,7 @@ export const PIGMENTS = [
 ] as const
 
 export function pigment(ordinal: number): { name: string; colour: string } {
-  const [name, colour] = PIGMENTS[(ordinal - 1) % PIGMENTS.length]!
+  const [name, colour] = PIGMENTS[(ordinal - 1) % PIGMENTS.length]
   return { name, colour }
 }
 

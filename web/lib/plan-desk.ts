@@ -79,7 +79,7 @@ const briefProblem = (b: Brief): string | null => briefProblems(b)[0]?.message ?
 
 /** A plan to begin with, of what the brief says. */
 export function planFor(brief: Brief): Plan {
-  const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]!
+  const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]
   const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
   // A deep hollow is in the stand-in whatever its form: what its inside hides must not be promised.
   const inside = brief.traits.includes('hollow')
@@ -206,7 +206,7 @@ export function usePlanEngine(): void {
         outlook({
           verdict: worst(findings),
           figure: figureOf(plan, brief, evaluation, details),
-          text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]!).text.slice(0, 590),
+          text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]).text.slice(0, 590),
         })
       })()
     }, REST_MS)

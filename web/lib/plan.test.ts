@@ -63,7 +63,7 @@ describe('a plan to begin with', () => {
         brief({ permissions: { ...EMPTY_BRIEF.permissions, turn: { allowed: false, by: 'owner', on: '' } } }),
       ).takes.map((t) => t.pose),
     ).toEqual(['upright'])
-    expect(planFor(brief({ lengthMm: 900, widthMm: 900, heightMm: 900, detailMm: 6 })).takes[0]!.kind).toBe('handheld')
+    expect(planFor(brief({ lengthMm: 900, widthMm: 900, heightMm: 900, detailMm: 6 })).takes[0].kind).toBe('handheld')
   })
 })
 
@@ -86,11 +86,11 @@ describe('on paper', () => {
     const svg = poseDrawing(mesh, NEW_TAKE, plan.device)
     expect(svg).toContain('viewBox="0 0 300 170"')
     expect(svg).toContain('35°, 330 mm, 12 views')
-    const numbers = [...svg.matchAll(/points="([^"]+)"/g)].flatMap((m) => m[1]!.split(/[ ,]/).map(Number))
+    const numbers = [...svg.matchAll(/points="([^"]+)"/g)].flatMap((m) => m[1].split(/[ ,]/).map(Number))
     expect(numbers.length).toBeGreaterThan(300)
     for (let i = 0; i < numbers.length; i += 2) {
-      expect(Number.isFinite(numbers[i]!) && numbers[i]! >= 0 && numbers[i]! <= 300).toBe(true)
-      expect(numbers[i + 1]! >= 0 && numbers[i + 1]! <= 150).toBe(true)
+      expect(Number.isFinite(numbers[i]) && numbers[i] >= 0 && numbers[i] <= 300).toBe(true)
+      expect(numbers[i + 1] >= 0 && numbers[i + 1] <= 150).toBe(true)
     }
     expect(poseDrawing(mesh, { ...NEW_TAKE, pose: 'left' }, plan.device)).not.toBe(svg)
     // Faces turned away are not drawn: a box shows three of its six sides.
@@ -155,7 +155,7 @@ describe('the route with brief and plan', () => {
     const metal = brief({
       zones: [{ name: 'brass', material: '', sharePercent: 100, finish: 'metal', tone: 'light', contrast: false }],
     })
-    expect(stops(state({ brief: written(metal) }))[0]!.verdict).toBe('doubtful')
+    expect(stops(state({ brief: written(metal) }))[0].verdict).toBe('doubtful')
     expect(stops(state({ plan: written(firstPlan()) }))[1]).toMatchObject({ verdict: 'doubtful', figure: '2 takes' })
   })
   test('facts for the brief’s checks are read off join and skin; what is stale does not count', () => {

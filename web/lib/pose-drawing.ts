@@ -32,12 +32,7 @@ export function poseDrawing(mesh: TriangleMesh, take: PlannedTake, device: Devic
   for (let i = 0; i < n * 3; i++)
     corners.push(
       project(
-        ...transformPoint(
-          placed.motion,
-          facets.corners[i * 3]!,
-          facets.corners[i * 3 + 1]!,
-          facets.corners[i * 3 + 2]!,
-        ),
+        ...transformPoint(placed.motion, facets.corners[i * 3], facets.corners[i * 3 + 1], facets.corners[i * 3 + 2]),
       ),
     )
   const e = (take.elevationDeg * Math.PI) / 180
@@ -59,29 +54,29 @@ export function poseDrawing(mesh: TriangleMesh, take: PlannedTake, device: Devic
   const eye = [ray(far, -box), ray(far, box), ray(far + 2.2 * box, box), ray(far + 2.2 * box, -box)]
   // All of it fitted into the frame, words under it.
   const all = [...corners, ...plate, ...wedge, ...eye]
-  const low = [0, 1].map((c) => Math.min(...all.map((p) => p[c]!))),
-    high = [0, 1].map((c) => Math.max(...all.map((p) => p[c]!)))
-  const scale = Math.min((WIDTH - 12) / (high[0]! - low[0]!), (HEIGHT - 34) / (high[1]! - low[1]!))
+  const low = [0, 1].map((c) => Math.min(...all.map((p) => p[c]))),
+    high = [0, 1].map((c) => Math.max(...all.map((p) => p[c])))
+  const scale = Math.min((WIDTH - 12) / (high[0] - low[0]), (HEIGHT - 34) / (high[1] - low[1]))
   const at = ([x, y]: readonly [number, number, ...number[]]): string =>
-    `${(WIDTH / 2 + (x - (low[0]! + high[0]!) / 2) * scale).toFixed(1)},${((HEIGHT - 22) / 2 - (y - (low[1]! + high[1]!) / 2) * scale).toFixed(1)}`
+    `${(WIDTH / 2 + (x - (low[0] + high[0]) / 2) * scale).toFixed(1)},${((HEIGHT - 22) / 2 - (y - (low[1] + high[1]) / 2) * scale).toFixed(1)}`
   const path = (points: readonly (readonly [number, number, number])[]): string => points.map(at).join(' ')
   const order = Array.from({ length: n }, (_, i) => i).sort(
     (a, b) =>
-      corners[b * 3]![2] +
-      corners[b * 3 + 1]![2] +
-      corners[b * 3 + 2]![2] -
-      corners[a * 3]![2] -
-      corners[a * 3 + 1]![2] -
-      corners[a * 3 + 2]![2],
+      corners[b * 3][2] +
+      corners[b * 3 + 1][2] +
+      corners[b * 3 + 2][2] -
+      corners[a * 3][2] -
+      corners[a * 3 + 1][2] -
+      corners[a * 3 + 2][2],
   )
   const faces = order.flatMap((i) => {
-    const [a, b, c] = [corners[i * 3]!, corners[i * 3 + 1]!, corners[i * 3 + 2]!]
+    const [a, b, c] = [corners[i * 3], corners[i * 3 + 1], corners[i * 3 + 2]]
     const cross = (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1])
     if (cross <= 0) return []
     const m = placed.motion,
       k = i * 3
-    const nz = m[8]! * facets.normals[k]! + m[9]! * facets.normals[k + 1]! + m[10]! * facets.normals[k + 2]!
-    const nx = m[0]! * facets.normals[k]! + m[1]! * facets.normals[k + 1]! + m[2]! * facets.normals[k + 2]!
+    const nz = m[8] * facets.normals[k] + m[9] * facets.normals[k + 1] + m[10] * facets.normals[k + 2]
+    const nx = m[0] * facets.normals[k] + m[1] * facets.normals[k + 1] + m[2] * facets.normals[k + 2]
     const grey = Math.round(168 + 52 * nz + 22 * nx)
     const tone = `rgb(${Math.min(250, grey)},${Math.min(248, grey - 2)},${Math.min(244, grey - 8)})`
     return [`<polygon points="${at(a)} ${at(b)} ${at(c)}" fill="${tone}" stroke="${tone}" stroke-width="0.4"/>`]

@@ -68,7 +68,7 @@ export function runSheetDocument({
               { columns: s.checks.map(box), columnGap: 12, margin: [0, 4, 0, 0] },
             ],
           },
-          ...(s.take !== null ? [{ width: 150, svg: drawings[s.take]!, fit: [150, 90] } as Content] : []),
+          ...(s.take !== null ? [{ width: 150, svg: drawings[s.take], fit: [150, 90] } as Content] : []),
         ],
         columnGap: 8,
         margin: [0, 4, 0, 0],

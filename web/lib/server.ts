@@ -82,8 +82,8 @@ export async function body<T>(request: Request, schema: Joi.ObjectSchema<T>): Pr
   }
   // Names are trimmed; parameters of operations are checked strictly by the registry.
   const { value, error } = schema.validate(given)
-  if (error) throw new Refusal(400, `${error.details[0]!.message.replaceAll('"', '')}.`)
-  return value as T
+  if (error) throw new Refusal(400, `${error.details[0].message.replaceAll('"', '')}.`)
+  return value
 }
 
 const idSchema = Joi.number()
@@ -96,13 +96,13 @@ const hashSchema = Joi.string().lowercase().hex().length(64).required()
 export function idFrom(text: string): number {
   const { value, error } = idSchema.validate(/^\d{1,10}$/.test(text) ? text : undefined)
   if (error) throw new Refusal(404, 'There is nothing here.')
-  return value as number
+  return value
 }
 
 export function hashFrom(text: string): string {
   const { value, error } = hashSchema.validate(text, { convert: false })
   if (error) throw new Refusal(404, 'There is no such shape.')
-  return value as string
+  return value
 }
 
 /** The piece an address names. */

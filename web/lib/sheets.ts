@@ -17,10 +17,10 @@ export const MM_TO_PT = 72 / 25.4
 export async function sheetsToPdf(sheets: readonly Sheet[]): Promise<Blob> {
   const { makePdf } = await import('./pdf')
   const [first] = sheets
-  const same = sheets.every((s) => s.widthMm === first!.widthMm && s.heightMm === first!.heightMm)
+  const same = sheets.every((s) => s.widthMm === first.widthMm && s.heightMm === first.heightMm)
   if (!same) throw new Error('The sheets differ in size.')
   return makePdf({
-    pageSize: { width: first!.widthMm * MM_TO_PT, height: first!.heightMm * MM_TO_PT },
+    pageSize: { width: first.widthMm * MM_TO_PT, height: first.heightMm * MM_TO_PT },
     pageMargins: 0,
     content: sheets.map((s, i) => ({
       svg: s.svg,

@@ -23,7 +23,7 @@ const cut = (takeId: number): PreviewCut => ({
 beforeEach(() => {
   vi.useFakeTimers()
   useDesk.setState({
-    state: emptyState('Lamp', { piece: { id: 7, name: 'Lamp', number: '', sample: false, benchPiece: null } as never }),
+    state: emptyState('Lamp', { piece: { id: 7, name: 'Lamp', number: '', sample: false, benchPiece: null } }),
     sending: 0,
     error: null,
   })
@@ -80,8 +80,8 @@ describe('refusals', () => {
 
 test('previews that were carried out go, also when they have been warned of since; others stay', () => {
   const [a, b, c] = [cut(1), cut(2), cut(3)]
-  useDesk.setState({ previews: [{ ...a!, warning: 'only here' }, b!, c!] })
-  dropPreviews([a!, c!])
+  useDesk.setState({ previews: [{ ...a, warning: 'only here' }, b, c] })
+  dropPreviews([a, c])
   expect(useDesk.getState().previews).toEqual([b])
 })
 

@@ -32,23 +32,23 @@ afterEach(() => useDesk.setState(before))
 describe('what is known of a take', () => {
   test('one from the bench: how it was held, its device’s table, frames and colours', () => {
     const state = stateWith([step(1, 'take.simulate', { params: { take: { ...NEW_TAKE, support: 'putty' } } })])
-    expect(knownOf(state, state.takes[0]!)).toMatchObject({
+    expect(knownOf(state, state.takes[0])).toMatchObject({
       planned: { support: 'putty' },
       deviceTable: true,
       bench: false,
       has: { frames: true, colours: true },
     })
-    expect(proposalFor(state, state.takes[0]!).map((s) => s.operation)).toContain('tidy.removeHolder')
+    expect(proposalFor(state, state.takes[0]).map((s) => s.operation)).toContain('tidy.removeHolder')
   })
   test('a file: only what its figures say', () => {
     const plain = stateWith([step(1, 'take.import', { figures: { colours: false } })])
-    expect(knownOf(plain, plain.takes[0]!)).toMatchObject({
+    expect(knownOf(plain, plain.takes[0])).toMatchObject({
       planned: null,
       deviceTable: false,
       has: { frames: false, colours: false },
     })
     const framed = stateWith([step(1, 'take.import', { figures: { colours: true, frames: 12 } })])
-    expect(knownOf(framed, framed.takes[0]!).has).toEqual({ frames: true, colours: true })
+    expect(knownOf(framed, framed.takes[0]).has).toEqual({ frames: true, colours: true })
   })
   test('its recipe: tidy acts that stand, none by hand, none that was undone, without the names of its join', () => {
     const steps = [
@@ -59,7 +59,7 @@ describe('what is known of a take', () => {
       step(5, 'tidy.thin'),
     ]
     const state = { ...stateWith(steps), activeSteps: [1, 2, 3, 4] }
-    expect(recipeOf(state, state.takes[0]!)).toEqual([
+    expect(recipeOf(state, state.takes[0])).toEqual([
       { operation: 'tidy.trimTable', params: { offsetMm: 1 } },
       { operation: 'tidy.trimPlane', params: { normal: [0, 0, 1], offsetMm: 3 } },
     ])
@@ -99,14 +99,14 @@ describe('what stands on the stage', () => {
       },
     }
     useDesk.setState({ state, choosing: { ...before.choosing, across: true } })
-    expect(rowsOf(state.takes[0]!)).toBe(rows)
+    expect(rowsOf(state.takes[0])).toBe(rows)
     useDesk.setState({ choosing: { ...before.choosing, across: false } })
-    expect(rowsOf(state.takes[0]!)).toBeNull()
+    expect(rowsOf(state.takes[0])).toBeNull()
     useDesk.setState({
       choosing: { ...before.choosing, across: true },
       state: { ...state, join: { ...state.join, stale: true, accepted: null, calledThen: {}, renamed: [] } },
     })
-    expect(rowsOf(state.takes[0]!)).toBeNull()
+    expect(rowsOf(state.takes[0])).toBeNull()
   })
 })
 

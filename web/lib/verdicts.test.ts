@@ -129,18 +129,18 @@ describe('a verdict says no more than was looked at', () => {
       takes: [take(1, 'upright'), take(2, 'side')],
       steps: [came(1, [meters('1 %')]), came(2, [meters('2 %')])],
     })
-    expect(takeTroubles(s).map((f) => [f.text, f.figures![0]!.label])).toEqual([
+    expect(takeTroubles(s).map((f) => [f.text, f.figures![0].label])).toEqual([
       ['“upright”: well lit.', 'Clipped, “upright”'],
       ['“side”: well lit.', 'Clipped, “side”'],
     ])
-    expect(takeTroubles(state({ takes: [take(1, 'upright')], steps: [came(1, [meters('1 %')])] }))[0]!.text).toBe(
+    expect(takeTroubles(state({ takes: [take(1, 'upright')], steps: [came(1, [meters('1 %')])] }))[0].text).toBe(
       'Well lit.',
     )
   })
 })
 
 describe('what is proposed at Tidy stays until it is done or dismissed', () => {
-  const acts = (s: PieceState): string[] => openProposals(s, s.takes[0]!).map((p) => p.operation)
+  const acts = (s: PieceState): string[] => openProposals(s, s.takes[0]).map((p) => p.operation)
   const cut = (over: Partial<StepRecord> = {}): StepRecord =>
     step('take:1', 'tidy.trimTable', {
       findings: [said('sound', 'The table was 300 of 500 points, and is gone.')],
@@ -149,13 +149,13 @@ describe('what is proposed at Tidy stays until it is done or dismissed', () => {
   test('showing and cutting one of them leaves the others open, and the take doubtful', () => {
     const s = state({ takes: [take(1)], steps: [came(1), cut()] })
     expect(acts(s)).toEqual(['tidy.removeStrays'])
-    expect(tidyFindings(s, s.takes[0]!)[0]).toMatchObject({
+    expect(tidyFindings(s, s.takes[0])[0]).toMatchObject({
       id: 'tidy.open',
       verdict: 'doubtful',
       text: 'Still proposed and not done: floating patches. Nobody has looked there.',
     })
     expect(verdicts(s).tidy).toBe('doubtful')
-    expect(stops(s)[3]!.figure).toBe('1 still open')
+    expect(stops(s)[3].figure).toBe('1 still open')
     expect(nextMove(s)).toMatchObject({ station: 'tidy' })
   })
   test('tidying the other take changes nothing for this one', () => {
@@ -164,7 +164,7 @@ describe('what is proposed at Tidy stays until it is done or dismissed', () => {
       findings: [said('sound')],
     })
     const s = state({ takes: [take(1), take(2)], steps: [came(1), came(2), cut(), other] })
-    expect([acts(s), openProposals(s, s.takes[1]!)]).toEqual([['tidy.removeStrays'], []])
+    expect([acts(s), openProposals(s, s.takes[1])]).toEqual([['tidy.removeStrays'], []])
     expect(judge(s, 'tidy').verdict).toBe('doubtful')
   })
   test('done, tried without finding anything, or dismissed, it is settled; a recipe hands no dismissal on', () => {
@@ -176,8 +176,8 @@ describe('what is proposed at Tidy stays until it is done or dismissed', () => {
     expect(
       acts(state({ takes: [take(1)], steps: [came(1), cut({ figures: { tried: 'tidy.removeStrays' } })] })),
     ).toEqual([])
-    const s = state({ takes: [take(1)], steps: [came(1), cut(), done[1]!] })
-    expect(recipeOf(s, s.takes[0]!).map((r) => r.operation)).toEqual(['tidy.trimTable'])
+    const s = state({ takes: [take(1)], steps: [came(1), cut(), done[1]] })
+    expect(recipeOf(s, s.takes[0]).map((r) => r.operation)).toEqual(['tidy.trimTable'])
     expect(judge(s, 'tidy').verdict).toBe('sound')
   })
   test('strays that were sought before the table went are sought again; one way of cutting the table is enough', () => {
@@ -191,8 +191,8 @@ describe('what is proposed at Tidy stays until it is done or dismissed', () => {
   test('undone, it is open again; before anything was done the station is not reached', () => {
     const undone = cut()
     const s = state({ takes: [take(1)], steps: [came(1), undone] })
-    expect(acts({ ...s, activeSteps: [s.steps[0]!.id] })).toEqual(['tidy.trimTable', 'tidy.removeStrays'])
-    expect(verdicts({ ...s, activeSteps: [s.steps[0]!.id] }).tidy).toBeNull()
+    expect(acts({ ...s, activeSteps: [s.steps[0].id] })).toEqual(['tidy.trimTable', 'tidy.removeStrays'])
+    expect(verdicts({ ...s, activeSteps: [s.steps[0].id] }).tidy).toBeNull()
   })
 })
 
@@ -251,14 +251,14 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
       for (const operation of ['mend.health', 'mend.closeHoles', 'mend.simplify', 'skin.adopt']) {
         const s = skinned([skin(), step('mesh', operation, { figures, findings: [said('sound', 'Done.')] })])
         expect([operation, judge(s, 'mend').verdict]).toEqual([operation, 'unsound'])
-        expect(stops(s)[6]!.figure).toBe('not closed')
+        expect(stops(s)[6].figure).toBe('not closed')
       }
     }
     expect(
       judge(
         skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, closed: false, borderEdges: 12 } })]),
         'mend',
-      ).findings[0]!.text,
+      ).findings[0].text,
     ).toBe('The mesh has 12 open edges that make no whole rim. A printer needs it closed.')
   })
   test('crossings that were not all looked for are no clean bill', () => {
@@ -350,7 +350,7 @@ test('figures of a match name takes as they are called now', () => {
     ),
   )
   const figures = joinTold(s.join!)
-  expect([figures.pairs[0]!.take, figures.pairs[0]!.fixed, figures.links, figures.slides[0]!.movers]).toEqual([
+  expect([figures.pairs[0].take, figures.pairs[0].fixed, figures.links, figures.slides[0].movers]).toEqual([
     'the other',
     'upright',
     [['upright', 'the other']],

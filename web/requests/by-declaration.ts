@@ -32,13 +32,13 @@ export function jobByDeclaration(operation: AnyOperation, rule: Rule, state: Pie
     if (found !== null) inputs[name] = typeof found === 'string' ? found : [...found]
     else if (!optional) throw new Refusal(409, from ? MISSING[from] : `“${operation.name}” works on files alone.`)
     // The other way round a mesh's corners are points like any.
-    if (from === 'take' && kind === 'mesh' && ground.takes[0]!.shape!.kind !== 'mesh')
+    if (from === 'take' && kind === 'mesh' && ground.takes[0].shape!.kind !== 'mesh')
       throw new Refusal(409, 'Only an imported mesh can be taken as the skin.')
   }
   // Who the takes are, beside what they are called.
   if (sources.has('takes') || sources.has('pair')) inputs.of = ground.takes.map((t) => String(t.id))
   const params = checkParams(operation, rule.params?.(state, ground, asked) ?? asked.params)
-  const track: Track = onPiece.track === 'take' ? `take:${ground.takes[0]!.id}` : onPiece.track
+  const track: Track = onPiece.track === 'take' ? `take:${ground.takes[0].id}` : onPiece.track
   const title =
     rule.title?.(state, ground, asked) ??
     onPiece.doing(

@@ -42,5 +42,5 @@ export function joinedOthers(
     [take, ...others].some((t) => !Object.hasOwn(state.join!.motions, t.name))
   )
     return null
-  return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions! }
+  return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions }
 }

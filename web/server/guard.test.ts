@@ -131,7 +131,7 @@ describe('4: how much comes in, and how it is addressed', () => {
     )
     expect([...found.keys()].sort()).toEqual(Object.keys(ROUTE_LIMITS).sort())
     for (const [path, methods] of found)
-      expect([path, Object.keys(ROUTE_LIMITS[path]!).sort()]).toEqual([path, [...methods].sort()])
+      expect([path, Object.keys(ROUTE_LIMITS[path]).sort()]).toEqual([path, [...methods].sort()])
   })
   test('limits are found by address', () => {
     expect(limitsOf('/api/pieces/12/jobs')!['POST' as Method]!.kind).toBe('json')

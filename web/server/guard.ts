@@ -72,7 +72,7 @@ export function examine(request: Incoming, names: readonly string[] = []): Refus
     return length || header('transfer-encoding') !== undefined
       ? { status: 413, error: 'This request carries nothing.' }
       : { limit }
-  const type = (header('content-type') ?? '').split(';')[0]!.trim().toLowerCase()
+  const type = (header('content-type') ?? '').split(';')[0].trim().toLowerCase()
   const wanted = limit.kind === 'json' ? 'application/json' : 'application/octet-stream'
   if (type !== wanted) return { status: 415, error: `This address takes ${wanted} and nothing else.` }
   // Also of what is streamed: whether there is room for it is asked before it comes.

@@ -176,12 +176,12 @@ export class StageLayers {
   private update(built: Built, layer: Layer, fresh = false): void {
     const before = built.layer
     built.layer = layer
-    built.material.uniforms.pigment!.value.set(layer.colour)
+    built.material.uniforms.pigment.value.set(layer.colour)
     if (layer.rows) built.object.matrix.set(...(layer.rows.flat() as Parameters<Matrix4['set']>))
     else built.object.matrix.identity()
     if (built.layer.data.kind === 'mesh') {
-      built.material.uniforms.showEvidence!.value = layer.showEvidence ? 1 : 0
-      built.material.uniforms.paint!.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
+      built.material.uniforms.showEvidence.value = layer.showEvidence ? 1 : 0
+      built.material.uniforms.paint.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
       if (layer.paint) {
         const attribute = built.object.geometry.getAttribute('evidence') as BufferAttribute
         const to = attribute.array as Float32Array,
@@ -194,7 +194,7 @@ export class StageLayers {
     // What did not change is not sent to the graphics card again.
     if (fresh || (layer.mark ?? null) !== (before.mark ?? null) || layer.markStamp !== before.markStamp)
       built.points!.setMarks(layer.mark ?? null)
-    built.material.uniforms.useTint!.value = layer.tint ? 1 : 0
+    built.material.uniforms.useTint.value = layer.tint ? 1 : 0
     if (layer.tint && (fresh || layer.tint !== before.tint)) built.points!.setTint(layer.tint)
   }
 

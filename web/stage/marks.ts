@@ -13,7 +13,7 @@ export interface StagePin {
 export function expandByPoints(box: Box3, p: Float32Array, matrix: Matrix4): void {
   const at = new Vector3()
   const step = 3 * Math.max(1, Math.floor(p.length / 3 / 100_000))
-  for (let i = 0; i < p.length; i += step) box.expandByPoint(at.set(p[i]!, p[i + 1]!, p[i + 2]!).applyMatrix4(matrix))
+  for (let i = 0; i < p.length; i += step) box.expandByPoint(at.set(p[i], p[i + 1], p[i + 2]).applyMatrix4(matrix))
 }
 
 export function pinSprite(pin: StagePin): Sprite {

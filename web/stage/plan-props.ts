@@ -76,7 +76,7 @@ function riser(radiusMm: number, heightMm: number): Mesh {
  */
 function wedge(views: Viewpoints, v: number, device: DeviceProfile, toTable: Matrix4, whole: boolean): Group {
   const r = (k: number): Vector3 =>
-    new Vector3(views.rows[v * 15 + k]!, views.rows[v * 15 + k + 1]!, views.rows[v * 15 + k + 2]!)
+    new Vector3(views.rows[v * 15 + k], views.rows[v * 15 + k + 1], views.rows[v * 15 + k + 2])
   const eye = r(0),
     forward = r(6),
     right = r(9),
@@ -119,8 +119,8 @@ function wedge(views: Viewpoints, v: number, device: DeviceProfile, toTable: Mat
   const faces: Vector3[] = []
   for (let i = 0; i < 4; i++) {
     const j = (i + 1) % 4
-    edges.push(near[i]!, near[j]!, far[i]!, far[j]!, near[i]!, far[i]!)
-    faces.push(near[i]!, near[j]!, far[j]!, near[i]!, far[j]!, far[i]!)
+    edges.push(near[i], near[j], far[i], far[j], near[i], far[i])
+    faces.push(near[i], near[j], far[j], near[i], far[j], far[i])
   }
   const side = new BufferGeometry()
   side.setAttribute(
@@ -166,11 +166,11 @@ function dotMarks(layout: DotLayout, dotMm: number, toTable: Matrix4): Group {
   const geometry = new SphereGeometry(dotMm / 2, 12, 8)
   const material = new MeshBasicMaterial({ color: '#23272B' })
   for (let i = 0; i < layout.positions.length; i += 3) {
-    const p = new Vector3(layout.positions[i]!, layout.positions[i + 1]!, layout.positions[i + 2]!)
+    const p = new Vector3(layout.positions[i], layout.positions[i + 1], layout.positions[i + 2])
     if (layout.space === 'piece') p.applyMatrix4(toTable)
     const mark = new Mesh(geometry, material)
     mark.scale.z = 0.25
-    const n = new Vector3(layout.normals[i]!, layout.normals[i + 1]!, layout.normals[i + 2]!)
+    const n = new Vector3(layout.normals[i], layout.normals[i + 1], layout.normals[i + 2])
     if (layout.space === 'piece') n.transformDirection(toTable)
     mark.quaternion.setFromUnitVectors(new Vector3(0, 0, 1), n)
     mark.position.copy(p)

@@ -83,7 +83,7 @@ const worker = {
 }
 
 function lookNow(r: LiveRequest): LiveView {
-  const piece = DEMO_PIECES[r.piece]!
+  const piece = DEMO_PIECES[r.piece]
   const key = JSON.stringify([r.piece, r.take, r.device, r.fartherMm, r.light, r.coatMm, r.dots])
   if (kept?.key !== key)
     kept = {

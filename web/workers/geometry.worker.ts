@@ -246,16 +246,16 @@ const worker = {
       const normals = shape.normals ? transformPoints(turnOnly(other.rows), shape.normals) : null
       const tree = new KdTree(q)
       for (let i = 0; i < out.length; i++) {
-        const j = tree.nearest(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, limitMm * limitMm)
+        const j = tree.nearest(p[i * 3], p[i * 3 + 1], p[i * 3 + 2], limitMm * limitMm)
         if (j < 0) continue
         const d = normals
           ? Math.abs(
-              normals[j * 3]! * (p[i * 3]! - q[j * 3]!) +
-                normals[j * 3 + 1]! * (p[i * 3 + 1]! - q[j * 3 + 1]!) +
-                normals[j * 3 + 2]! * (p[i * 3 + 2]! - q[j * 3 + 2]!),
+              normals[j * 3] * (p[i * 3] - q[j * 3]) +
+                normals[j * 3 + 1] * (p[i * 3 + 1] - q[j * 3 + 1]) +
+                normals[j * 3 + 2] * (p[i * 3 + 2] - q[j * 3 + 2]),
             )
           : Math.sqrt(tree.lastDistance2)
-        if (Number.isNaN(out[i]!) || d < out[i]!) out[i] = d
+        if (Number.isNaN(out[i]) || d < out[i]) out[i] = d
       }
     }
     return transfer(out, [out.buffer])

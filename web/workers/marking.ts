@@ -31,8 +31,8 @@ export function markOf(bits: Uint8Array, count: number): Uint8Array {
   const { points } = orderOf(count)
   const out = new Uint8Array(points.length)
   for (let k = 0; k < out.length; k++) {
-    const i = points[k]!
-    out[k] = (bits[i >> 3]! >> (i & 7)) & 1
+    const i = points[k]
+    out[k] = (bits[i >> 3] >> (i & 7)) & 1
   }
   return out
 }

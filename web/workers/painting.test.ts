@@ -27,7 +27,7 @@ describe('a stretch after the other', () => {
       const how = round % 3 === 2 ? 'subtract' : 'add'
       // What was taken in the round before, and some more; each twice.
       const items = [...some(round, 3000), ...some(round - 1, 500)].flatMap((i) => [i, i])
-      for (const i of items) if (hasBit(wanted, i) !== (how === 'add')) wanted[i >> 3]! ^= 1 << (i & 7)
+      for (const i of items) if (hasBit(wanted, i) !== (how === 'add')) wanted[i >> 3] ^= 1 << (i & 7)
       const stretch: Stretch = paint(shape, POINTS, items, how, stamp === null ? { bits: null } : { stamp })!
       chosen = afterStretch(POINTS, chosen, stretch)
       ;({ stamp } = stretch)

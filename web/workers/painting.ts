@@ -56,11 +56,11 @@ export function paint(
   const changed: number[] = [],
     slots: number[] = []
   for (let k = 0; k < items.length; k++) {
-    const i = items[k]!
+    const i = items[k]
     if (hasBit(bits, i) === (how === 'add')) continue
-    bits[i >> 3]! ^= 1 << (i & 7)
+    bits[i >> 3] ^= 1 << (i & 7)
     changed.push(i)
-    if (places[i] !== NOWHERE) slots.push(places[i]!)
+    if (places[i] !== NOWHERE) slots.push(places[i])
   }
   canvas.count += how === 'add' ? changed.length : -changed.length
   canvas.stamp = ++stamps

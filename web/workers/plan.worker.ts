@@ -144,7 +144,7 @@ const worker = {
   ): readonly [number, number, number] | null {
     const indices = Uint32Array.from({ length: corners.length / 3 }, (_, i) => i)
     const hit = pickFace(corners, indices, origin, direction)
-    return hit ? (hit.at as readonly [number, number, number]) : null
+    return hit ? hit.at : null
   },
 }
 

@@ -49,7 +49,7 @@ describe('takes that hide each other', () => {
       countBits(choose(shape, null, lasso, null, 'add', d))
     expect([count(upper, null), count(lower, null)]).toEqual([COUNT, COUNT])
     expect([count(upper), count(lower)]).toEqual([COUNT, 0])
-    expect(count(lower, depthOf([takes[1]!], above))).toBe(COUNT)
+    expect(count(lower, depthOf([takes[1]], above))).toBe(COUNT)
   })
   test('a joined take lies where its motion puts it: moved aside, it hides nothing', () => {
     const aside = depthOf(
@@ -63,7 +63,7 @@ describe('takes that hide each other', () => {
             [0, 0, 0, 1],
           ],
         },
-        takes[1]!,
+        takes[1],
       ],
       above,
     )
@@ -71,7 +71,7 @@ describe('takes that hide each other', () => {
   })
   test('what was worked out while the hand drew is used, and not for another view or another depth picture', () => {
     const depth = { ...depthOf(takes, above), name: 'both' },
-      alone = { ...depthOf([takes[1]!], above), name: 'lower' }
+      alone = { ...depthOf([takes[1]], above), name: 'lower' }
     const aimed = aimAt(lower, null, above, depth)
     expect(aimAt(lower, null, above, depth)).toBe(aimed)
     const shows = aimed.shows
@@ -85,7 +85,7 @@ describe('takes that hide each other', () => {
   test('what the answer of one worker hides, the other’s takes stay hidden by: depths laid together are those made at once', () => {
     const [a, b] = takes.map((t) => depthOf([t], above)) as [ReturnType<typeof depthOf>, ReturnType<typeof depthOf>]
     const both = depthOf(takes, above)
-    expect(a.nearest.map((v, i) => Math.min(v, b.nearest[i]!))).toEqual(both.nearest)
+    expect(a.nearest.map((v, i) => Math.min(v, b.nearest[i]))).toEqual(both.nearest)
   })
 })
 
@@ -100,12 +100,12 @@ describe('where the pointer meets a take', () => {
     const [hit, none] = hitsOf(take, null, [down(-7, 4), down(60, 0)])
     expect(hit).toEqual({ at: [-7, 4, 3], depthMm: 197, colour: [40, 10, 10] })
     expect(none).toBeNull()
-    expect(hitsOf({ ...take, colours: undefined } as unknown as PointCloud, null, [down(5, 5)])[0]!.colour).toBeNull()
+    expect(hitsOf({ ...take, colours: undefined }, null, [down(5, 5)])[0]!.colour).toBeNull()
   })
   test('of a joined take too', () => {
     const at = toStage([-7, 4, 3])
     const hit = hitsOf(take, rows, [down(at[0], at[1])])[0]!
-    hit.at.forEach((v, c) => expect(v).toBeCloseTo(at[c]!, 5))
+    hit.at.forEach((v, c) => expect(v).toBeCloseTo(at[c], 5))
     expect(hit.depthMm).toBeCloseTo(200 - at[2], 5)
   })
 })
@@ -157,7 +157,7 @@ describe('choosing on a joined take gives what choosing on it alone gives', () =
     const low = choose(take, null, { kind: 'below', normal: [0, 0, 1], offsetMm: 0 }, null, 'add', null)
     const lower: Choice = { kind: 'below', normal: [0, 0, 1], offsetMm: -10 }
     const without = choose(take, null, lower, low, 'subtract', null)
-    expect([...indicesOf(without)].every((i) => positions[i * 3 + 2]! < 0 && positions[i * 3 + 2]! >= -10)).toBe(true)
+    expect([...indicesOf(without)].every((i) => positions[i * 3 + 2] < 0 && positions[i * 3 + 2] >= -10)).toBe(true)
     expect(countBits(without) + countBits(choose(take, null, lower, null, 'add', null))).toBe(countBits(low))
     expect(choose(take, null, lower, low, 'replace', null)).toEqual(choose(take, null, lower, null, 'add', null))
     const rest = choose(take, null, { kind: 'invert' }, low, 'add', null)

@@ -122,9 +122,9 @@ function withSlopes(r: Ready): Items {
 /** Stage → take; null for a take that lies as it was taken. */
 const toTake = (rows: number[][] | null): Motion | null => rows && invertRigid(motionFromRows(rows, 'take'))
 const moved = (m: Motion | null, v: ArrayLike<number>): Vector =>
-  m ? transformPoint(m, v[0]!, v[1]!, v[2]!) : [v[0]!, v[1]!, v[2]!]
+  m ? transformPoint(m, v[0], v[1], v[2]) : [v[0], v[1], v[2]]
 const turned = (m: Motion | null, v: ArrayLike<number>): Vector =>
-  m ? ([0, 4, 8].map((r) => m[r]! * v[0]! + m[r + 1]! * v[1]! + m[r + 2]! * v[2]!) as Vector) : [v[0]!, v[1]!, v[2]!]
+  m ? ([0, 4, 8].map((r) => m[r] * v[0] + m[r + 1] * v[1] + m[r + 2] * v[2]) as Vector) : [v[0], v[1], v[2]]
 
 /** A view of the stage as a take's own coordinates have it. */
 function viewFor(view: View, rows: number[][] | null): View {
@@ -134,7 +134,7 @@ function viewFor(view: View, rows: number[][] | null): View {
   return {
     ...view,
     matrix: Array.from({ length: 16 }, (_, k) =>
-      [0, 1, 2, 3].reduce((s, i) => s + a[(k >> 2) * 4 + i]! * b[i * 4 + (k & 3)]!, 0),
+      [0, 1, 2, 3].reduce((s, i) => s + a[(k >> 2) * 4 + i] * b[i * 4 + (k & 3)], 0),
     ),
   }
 }
@@ -189,7 +189,7 @@ export function hitsOf(shape: Shape, rows: number[][] | null, rays: readonly Poi
     return {
       at: moved(back, hit.at),
       depthMm: hit.distanceMm,
-      colour: i < 0 ? null : [cloud.colours![i]!, cloud.colours![i + 1]!, cloud.colours![i + 2]!],
+      colour: i < 0 ? null : [cloud.colours![i], cloud.colours![i + 1], cloud.colours![i + 2]],
     }
   })
 }
@@ -244,7 +244,7 @@ export function choose(
           normal,
           offset:
             choice.offsetMm -
-            (shift ? choice.normal[0] * shift[3]! + choice.normal[1] * shift[7]! + choice.normal[2] * shift[11]! : 0),
+            (shift ? choice.normal[0] * shift[3] + choice.normal[1] * shift[7] + choice.normal[2] * shift[11] : 0),
         }),
         how,
       )

@@ -22,11 +22,7 @@ import { rigidFromPairs } from './marks/pairs'
 
 const f64 = (...v: number[]) => Float64Array.from(v)
 const through = (m: Motion, p: Float64Array): Float64Array =>
-  f64(
-    ...Array.from({ length: p.length / 3 }, (_, i) =>
-      transformPoint(m, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!),
-    ).flat(),
-  )
+  f64(...Array.from({ length: p.length / 3 }, (_, i) => transformPoint(m, p[i * 3], p[i * 3 + 1], p[i * 3 + 2])).flat())
 
 describe('rigid motion from pairs', () => {
   // Closed form: three points turned by 90° about z and shifted. From first principles.
@@ -34,7 +30,7 @@ describe('rigid motion from pairs', () => {
     const fit = rigidFromPairs(f64(0, 0, 0, 2, 0, 0, 0, 1, 0), f64(5, 6, 7, 5, 8, 7, 4, 6, 7))
     expect(fit.rmsMm).toBeLessThan(1e-12)
     const expected = rotationMotion([0, 0, 1], Math.PI / 2, [5, 6, 7])
-    fit.motion.forEach((v, i) => expect(v).toBeCloseTo(expected[i]!, 12))
+    fit.motion.forEach((v, i) => expect(v).toBeCloseTo(expected[i], 12))
   })
   // Umeyama 1991, TPAMI 13(4), section IV: the triangle (0,0) (1,0) (0,2) against (0,0) (−1,0) (0,2) is a mirror in the
   // plane. In space the best proper motion is a half turn about the y axis, which fits exactly (from memory of the
@@ -51,9 +47,7 @@ describe('rigid motion from pairs', () => {
       p.map((v, i) => (i % 3 === 0 ? -v : v)),
     )
     const det =
-      m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
-      m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) +
-      m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+      m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])
     expect(det).toBeCloseTo(1, 10)
     expect(rmsMm).toBeGreaterThan(0.1)
   })
@@ -63,7 +57,7 @@ describe('rigid motion from pairs', () => {
       const p = f64(...Array.from({ length: 8 * 3 }, () => r.gaussian() * 40))
       const m = rotationMotion([r.gaussian(), r.gaussian(), r.gaussian()], r.next() * 3, [r.gaussian() * 99, 0, 5])
       const q = through(m, p)
-      rigidFromPairs(p, q).motion.forEach((v, i) => expect(v).toBeCloseTo(m[i]!, 8))
+      rigidFromPairs(p, q).motion.forEach((v, i) => expect(v).toBeCloseTo(m[i], 8))
       const noisy = q.map((v) => v + 0.1 * r.gaussian())
       const fit = rigidFromPairs(p, noisy)
       expect(fit.rmsMm).toBeLessThan(0.45)
@@ -95,19 +89,19 @@ describe('fine matching on two takes of the lamp', () => {
     )
     takes = captured.map(({ cloud }) => {
       const keep = indicesWhere(
-        Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)),
+        Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2] > 0.6 ? 1 : 0)),
         1,
       )
       const { positions, frame, frameOrigins } = pickPoints(cloud, keep)
       return { kind: 'cloud', positions, frame: frame!, frameOrigins: frameOrigins! }
     })
-    truth = compose(captured[0]!.truth, invertRigid(captured[1]!.truth))
+    truth = compose(captured[0].truth, invertRigid(captured[1].truth))
   })
   const off = (m: Motion): { deg: number; mm: number } => {
     const delta = compose(invertRigid(truth), m)
     return {
       deg: (rotationAngle(delta) * 180) / Math.PI,
-      mm: Math.hypot(...transformPoint(delta, 0, 0, 20).map((v, i) => v - [0, 0, 20][i]!)),
+      mm: Math.hypot(...transformPoint(delta, 0, 0, 20).map((v, i) => v - [0, 0, 20][i])),
     }
   }
 
@@ -115,8 +109,8 @@ describe('fine matching on two takes of the lamp', () => {
     const [a, b] = takes.map((t) => prepareCloud(t, quietContext()))
     for (let seed = 1; seed <= 5; seed++) {
       const start = roughMotion(truth, [0, 0, 20], seed, 10, 7)
-      const there = matchFine(b!, a!, start, {}, quietContext())
-      const back = matchFine(a!, b!, invertRigid(start), {}, quietContext())
+      const there = matchFine(b, a, start, {}, quietContext())
+      const back = matchFine(a, b, invertRigid(start), {}, quietContext())
       expect(there.stop).toBe('converged')
       for (const m of [there.motion, invertRigid(back.motion)]) {
         const { deg, mm } = off(m)
@@ -129,7 +123,7 @@ describe('fine matching on two takes of the lamp', () => {
   })
   test('overlap and residual say what the truth says', () => {
     const [a, b] = takes.map((t) => prepareCloud(t, quietContext()))
-    const o = measureOverlap(b!, a!, truth)
+    const o = measureOverlap(b, a, truth)
     expect(o.share).toBeGreaterThan(0.4)
     expect(o.share).toBeLessThan(0.75)
     expect(o.rmsMm / o.expectedMm).toBeLessThan(1.4)
@@ -140,17 +134,17 @@ describe('fine matching on two takes of the lamp', () => {
     expect(Math.abs(mean)).toBeLessThan(0.01)
     // Moved apart by a millimetre, the surfaces hardly meet and the residual tells.
     const shifted = compose(rotationMotion([0, 0, 1], 0, [0, 0, 1]), truth)
-    expect(measureOverlap(b!, a!, shifted).rmsMm).toBeGreaterThan(2 * o.rmsMm)
+    expect(measureOverlap(b, a, shifted).rmsMm).toBeGreaterThan(2 * o.rmsMm)
   })
   test('two takes without a common place are refused', () => {
     const far = {
-      ...takes[1]!,
-      positions: transformPoints(rotationMotion([0, 0, 1], 0, [900, 0, 0]), takes[1]!.positions),
+      ...takes[1],
+      positions: transformPoints(rotationMotion([0, 0, 1], 0, [900, 0, 0]), takes[1].positions),
     }
-    const [a, b] = [takes[0]!, { kind: 'cloud' as const, positions: far.positions }].map((t) =>
+    const [a, b] = [takes[0], { kind: 'cloud' as const, positions: far.positions }].map((t) =>
       prepareCloud(t, quietContext()),
     )
-    expect(() => matchFine(b!, a!, identityMotion(), {}, quietContext())).toThrow('no common surface near this start')
+    expect(() => matchFine(b, a, identityMotion(), {}, quietContext())).toThrow('no common surface near this start')
   })
   test('what the surface leaves free does not run away: a ball in a ball', () => {
     const a = prepareCloud(spherePoints(20, 3000), quietContext())
@@ -163,11 +157,11 @@ describe('fine matching on two takes of the lamp', () => {
     )
     const { motion } = matchFine(b, a, identityMotion(), {}, quietContext())
     expect(rotationAngle(motion)).toBeLessThan(0.2)
-    expect(Math.hypot(motion[3]! + 0.4, motion[7]!, motion[11]!)).toBeLessThan(0.05)
+    expect(Math.hypot(motion[3] + 0.4, motion[7], motion[11])).toBeLessThan(0.05)
   })
   test('can be stopped', () => {
     const [a, b] = takes.map((t) => prepareCloud(t, quietContext()))
-    expect(() => matchFine(b!, a!, truth, {}, { ...quietContext(), cancelled: () => true })).toThrow(
+    expect(() => matchFine(b, a, truth, {}, { ...quietContext(), cancelled: () => true })).toThrow(
       'Stopped at your request',
     )
   })

@@ -38,7 +38,7 @@ export function measureOverlap(source: OrientedCloud, target: OrientedCloud, mot
   // Seen from the target the sign turns.
   const signed = new Float64Array(a.residuals.length + b.residuals.length)
   signed.set(a.residuals)
-  for (let i = 0; i < b.residuals.length; i++) signed[a.residuals.length + i] = -b.residuals[i]!
+  for (let i = 0; i < b.residuals.length; i++) signed[a.residuals.length + i] = -b.residuals[i]
   const residuals = signed.map(Math.abs).sort()
   const expectedMm = Math.hypot(source.features.noiseMm, target.features.noiseMm)
   let sum = 0
@@ -48,7 +48,7 @@ export function measureOverlap(source: OrientedCloud, target: OrientedCloud, mot
     share: smaller.sampled > 0 ? smaller.hits / smaller.sampled : 0,
     areaMm2: smaller.hits * cell * cell,
     rmsMm: residuals.length > 0 ? Math.sqrt(sum / residuals.length) : 0,
-    p95Mm: residuals.length > 0 ? residuals[Math.min(residuals.length - 1, Math.floor(residuals.length * 0.95))]! : 0,
+    p95Mm: residuals.length > 0 ? residuals[Math.min(residuals.length - 1, Math.floor(residuals.length * 0.95))] : 0,
     expectedMm,
     histogram: histogramOf(signed, 3.2 * Math.max(expectedMm, reach * 1e-3)),
   }
@@ -70,22 +70,22 @@ function oneWay(
   const residuals: number[] = []
   for (const s of sample) {
     const i = s * 3
-    const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
-    const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
-    const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
+    const x = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
+    const y = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
+    const z = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
     const j = to.tree.nearest(x, y, z, reach * reach)
     if (j < 0) continue
     const k = j * 3
-    const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
-    const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
-    const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
-    if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < Math.SQRT1_2) continue
+    const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
+    const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
+    const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
+    if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < Math.SQRT1_2) continue
     // Plane distance to the matched point; the mean of both normals cancels curvature to second order.
-    const ux = nx + qn[k]!,
-      uy = ny + qn[k + 1]!,
-      uz = nz + qn[k + 2]!
+    const ux = nx + qn[k],
+      uy = ny + qn[k + 1],
+      uz = nz + qn[k + 2]
     residuals.push(
-      (ux * (x - q[k]!) + uy * (y - q[k + 1]!) + uz * (z - q[k + 2]!)) / Math.sqrt(ux * ux + uy * uy + uz * uz),
+      (ux * (x - q[k]) + uy * (y - q[k + 1]) + uz * (z - q[k + 2])) / Math.sqrt(ux * ux + uy * uy + uz * uz),
     )
   }
   return { sampled: sample.length, hits: residuals.length, residuals }
@@ -96,6 +96,6 @@ export function histogramOf(signed: ArrayLike<number>, halfMm: number): Histogra
   const counts = new Array<number>(BINS).fill(0)
   const stepMm = (2 * halfMm) / BINS
   for (let i = 0; i < signed.length; i++)
-    counts[Math.max(0, Math.min(BINS - 1, Math.floor((signed[i]! + halfMm) / stepMm)))]!++
+    counts[Math.max(0, Math.min(BINS - 1, Math.floor((signed[i] + halfMm) / stepMm)))]++
   return { fromMm: -halfMm, stepMm, counts }
 }

@@ -10,11 +10,11 @@ const samples = (
   keep: (x: number, y: number, z: number, nz: number) => boolean = () => true,
 ): SurfaceSamples => {
   const at = Array.from({ length: f.count }, (_, i) => i).filter((i) =>
-    keep(f.centres[i * 3]!, f.centres[i * 3 + 1]!, f.centres[i * 3 + 2]!, f.normals[i * 3 + 2]!),
+    keep(f.centres[i * 3], f.centres[i * 3 + 1], f.centres[i * 3 + 2], f.normals[i * 3 + 2]),
   )
   const three = (a: Float32Array): Float32Array =>
     Float32Array.from(at.flatMap((i) => Array.from(a.subarray(i * 3, i * 3 + 3))))
-  return { points: three(f.centres), normals: three(f.normals), areas: Float64Array.from(at, (i) => f.areas[i]!) }
+  return { points: three(f.centres), normals: three(f.normals), areas: Float64Array.from(at, (i) => f.areas[i]) }
 }
 const modesOf = (s: SurfaceSamples, whole = s, n = noise): Mode[] => slippageModes(s, surfaceScale(whole), n)
 const free = (s: SurfaceSamples, whole = s) => freeMotions(modesOf(s, whole))
@@ -89,17 +89,17 @@ describe('free motions of the slippable shapes', () => {
   test('surface of revolution: 1 rotation about its axis', () => {
     const f = free(samples(turned))
     expect(f.map((m) => m.kind)).toEqual(['rotation'])
-    expect(Math.hypot(f[0]!.point[0], f[0]!.point[1])).toBeLessThan(0.1)
+    expect(Math.hypot(f[0].point[0], f[0].point[1])).toBeLessThan(0.1)
   })
   test('extrusion without its ends: 1 translation along it', () => {
     const f = free(samples(drawn, (_x, _y, _z, nz) => Math.abs(nz) < 0.5))
     expect(f.map((m) => m.kind)).toEqual(['translation'])
-    expect(Math.abs(f[0]!.axis[2])).toBeGreaterThan(0.999)
+    expect(Math.abs(f[0].axis[2])).toBeGreaterThan(0.999)
   })
   test.each([2.5, -6])('helix: 1 screw of its own pitch, %s mm a radian', (pitch) => {
     const f = free(helicoid(pitch))
     expect(f.map((m) => m.kind)).toEqual(['screw'])
-    expect(f[0]!.pitchMm).toBeCloseTo(pitch, 1)
+    expect(f[0].pitchMm).toBeCloseTo(pitch, 1)
   })
 })
 
@@ -110,10 +110,10 @@ describe('what two faces of a slab share', () => {
   test('four walls: one, through the thickness, bounded by it', () => {
     const f = free(walls, whole)
     expect(f.map((m) => m.kind)).toEqual(['translation'])
-    expect(Math.abs(f[0]!.axis[2])).toBeGreaterThan(0.9999)
-    expect(f[0]!.boundMm).toBeGreaterThan(15)
-    expect(f[0]!.boundMm).toBeLessThanOrEqual(18)
-    expect(f[0]!.playMm).toBe(Infinity)
+    expect(Math.abs(f[0].axis[2])).toBeGreaterThan(0.9999)
+    expect(f[0].boundMm).toBeGreaterThan(15)
+    expect(f[0].boundMm).toBeLessThanOrEqual(18)
+    expect(f[0].playMm).toBe(Infinity)
   })
   test('two parallel walls: three', () =>
     expect(
@@ -135,8 +135,8 @@ describe('what two faces of a slab share', () => {
       twice = play({ ...noise, noiseMm: 0.06 }),
       coarse = play({ ...noise, correlationMm: 1.2 })
     once.forEach((v, i) => {
-      expect(twice[i]! / v).toBeCloseTo(2, 6)
-      expect(coarse[i]! / v).toBeCloseTo(2, 6)
+      expect(twice[i] / v).toBeCloseTo(2, 6)
+      expect(coarse[i] / v).toBeCloseTo(2, 6)
     })
     // A cube of area 6a² and independent patches of ℓ²: shifts are held by a third of them, so play = σ√2·ℓ/√(2a²).
     const cube = samples(cutFacets(buildStandIn({ kind: 'box' }, [60, 60, 60]), 4000))

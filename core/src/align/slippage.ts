@@ -56,22 +56,22 @@ export function surfaceScale(samples: SurfaceSamples): SurfaceScale {
   let total = 0
   const c: [number, number, number] = [0, 0, 0]
   for (let i = 0; i < areas.length; i++) {
-    total += areas[i]!
-    for (let k = 0; k < 3; k++) c[k]! += areas[i]! * p[i * 3 + k]!
+    total += areas[i]
+    for (let k = 0; k < 3; k++) c[k] += areas[i] * p[i * 3 + k]
   }
-  for (let k = 0; k < 3; k++) c[k]! /= total || 1
+  for (let k = 0; k < 3; k++) c[k] /= total || 1
   const d = new Float64Array(36)
   for (let i = 0; i < areas.length; i++) {
-    const w = areas[i]! / (total || 1)
-    const x = p[i * 3]! - c[0],
-      y = p[i * 3 + 1]! - c[1],
-      z = p[i * 3 + 2]! - c[2]
-    d[0]! += w * (y * y + z * z)
-    d[7]! += w * (x * x + z * z)
-    d[14]! += w * (x * x + y * y)
-    d[1]! -= w * x * y
-    d[2]! -= w * x * z
-    d[8]! -= w * y * z
+    const w = areas[i] / (total || 1)
+    const x = p[i * 3] - c[0],
+      y = p[i * 3 + 1] - c[1],
+      z = p[i * 3 + 2] - c[2]
+    d[0] += w * (y * y + z * z)
+    d[7] += w * (x * x + z * z)
+    d[14] += w * (x * x + y * y)
+    d[1] -= w * x * y
+    d[2] -= w * x * z
+    d[8] -= w * y * z
   }
   d[6] = d[1]!
   d[12] = d[2]!
@@ -79,8 +79,7 @@ export function surfaceScale(samples: SurfaceSamples): SurfaceScale {
   d[21] = d[28] = d[35] = 1
   const stride = Math.max(1, Math.floor(areas.length / 400))
   const reach: number[] = []
-  for (let i = 0; i < areas.length; i += stride)
-    reach.push(p[i * 3]! - c[0], p[i * 3 + 1]! - c[1], p[i * 3 + 2]! - c[2])
+  for (let i = 0; i < areas.length; i += stride) reach.push(p[i * 3] - c[0], p[i * 3 + 1] - c[1], p[i * 3 + 2] - c[2])
   return { centre: c, factor: choleskyFactor(d), reach: Float32Array.from(reach) }
 }
 
@@ -89,9 +88,9 @@ function choleskyFactor(d: Float64Array): Float64Array {
   const l = new Float64Array(36)
   for (let i = 0; i < 6; i++) {
     for (let j = 0; j <= i; j++) {
-      let s = d[i * 6 + j]!
-      for (let k = 0; k < j; k++) s -= l[i * 6 + k]! * l[j * 6 + k]!
-      l[i * 6 + j] = i === j ? Math.sqrt(Math.max(s, 1e-9)) : s / l[j * 6 + j]!
+      let s = d[i * 6 + j]
+      for (let k = 0; k < j; k++) s -= l[i * 6 + k] * l[j * 6 + k]
+      l[i * 6 + j] = i === j ? Math.sqrt(Math.max(s, 1e-9)) : s / l[j * 6 + j]
     }
   }
   return l
@@ -111,12 +110,12 @@ export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others =
   const j = new Float64Array(6),
     h = new Float64Array(6)
   const fill = (row: Float64Array, i: number, m: Float32Array): void => {
-    const x = p[i * 3]! - scale.centre[0],
-      y = p[i * 3 + 1]! - scale.centre[1],
-      z = p[i * 3 + 2]! - scale.centre[2]
-    const a = m[i * 3]!,
-      b = m[i * 3 + 1]!,
-      c = m[i * 3 + 2]!
+    const x = p[i * 3] - scale.centre[0],
+      y = p[i * 3 + 1] - scale.centre[1],
+      z = p[i * 3 + 2] - scale.centre[2]
+    const a = m[i * 3],
+      b = m[i * 3 + 1],
+      c = m[i * 3 + 2]
     row[0] = y * c - z * b
     row[1] = z * a - x * c
     row[2] = x * b - y * a
@@ -129,7 +128,7 @@ export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others =
     fill(j, i, n)
     fill(h, i, others)
     for (let r = 0; r < 6; r++)
-      for (let s = 0; s <= r; s++) k[r * 6 + s]! += 0.5 * areas[i]! * (j[r]! * h[s]! + h[r]! * j[s]!)
+      for (let s = 0; s <= r; s++) k[r * 6 + s] += 0.5 * areas[i] * (j[r] * h[s] + h[r] * j[s])
   }
   for (let r = 0; r < 6; r++) for (let s = r + 1; s < 6; s++) k[r * 6 + s] = k[s * 6 + r]!
   return k
@@ -138,9 +137,9 @@ export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others =
 /** L·x = j in place. */
 function forwardSolve(l: Float64Array, j: Float64Array): void {
   for (let r = 0; r < 6; r++) {
-    let s = j[r]!
-    for (let q = 0; q < r; q++) s -= l[r * 6 + q]! * j[q]!
-    j[r] = s / l[r * 6 + r]!
+    let s = j[r]
+    for (let q = 0; q < r; q++) s -= l[r * 6 + q] * j[q]
+    j[r] = s / l[r * 6 + r]
   }
 }
 
@@ -148,9 +147,9 @@ function forwardSolve(l: Float64Array, j: Float64Array): void {
 function backSolve(l: Float64Array, u: ArrayLike<number>): Float64Array {
   const v = Float64Array.from(u)
   for (let r = 5; r >= 0; r--) {
-    let s = v[r]!
-    for (let q = r + 1; q < 6; q++) s -= l[q * 6 + r]! * v[q]!
-    v[r] = s / l[r * 6 + r]!
+    let s = v[r]
+    for (let q = r + 1; q < 6; q++) s -= l[q * 6 + r] * v[q]
+    v[r] = s / l[r * 6 + r]
   }
   return v
 }
@@ -173,7 +172,7 @@ export function slippageModes(samples: SurfaceSamples, scale: SurfaceScale, nois
   const { values, vectors } = symmetricEigen(stiffness(samples, scale), 6)
   return values.map((hold, i) => ({
     holdMm2: hold,
-    motion: motionOf(vectors[i]!, hold, shared, samples, scale, noise),
+    motion: motionOf(vectors[i], hold, shared, samples, scale, noise),
   }))
 }
 
@@ -215,9 +214,9 @@ export function motionShape(
   const { reach } = scale
   let size = 0
   for (let i = 0; i < reach.length; i += 3) {
-    const x = reach[i]!,
-      y = reach[i + 1]!,
-      z = reach[i + 2]!
+    const x = reach[i],
+      y = reach[i + 1],
+      z = reach[i + 2]
     farMm = Math.max(farMm, Math.hypot(tx + wy * z - wz * y, ty + wz * x - wx * z, tz + wx * y - wy * x))
     size = Math.max(size, Math.hypot(x, y, z))
   }
@@ -254,7 +253,7 @@ function extent(samples: Pick<SurfaceSamples, 'points'>, axis: readonly [number,
     high = -Infinity
   const p = samples.points
   for (let i = 0; i < p.length; i += 3) {
-    const s = p[i]! * axis[0] + p[i + 1]! * axis[1] + p[i + 2]! * axis[2]
+    const s = p[i] * axis[0] + p[i + 1] * axis[1] + p[i + 2] * axis[2]
     low = Math.min(low, s)
     high = Math.max(high, s)
   }

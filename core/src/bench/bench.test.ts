@@ -32,12 +32,12 @@ describe('the oil lamp', () => {
     let steepest = 0
     for (let i = 0; i < 4000; i++) {
       const v = r.integer(mesh.positions.length / 3) * 3
-      const [x, y, z] = [0, 1, 2].map((c) => mesh.positions[v + c]! + (r.next() - 0.5) * 4) as [number, number, number]
+      const [x, y, z] = [0, 1, 2].map((c) => mesh.positions[v + c] + (r.next() - 0.5) * 4) as [number, number, number]
       const d = [r.gaussian(), r.gaussian(), r.gaussian()]
       const l = Math.hypot(...d) / 0.05
       steepest = Math.max(
         steepest,
-        Math.abs(OIL_LAMP.field(x + d[0]! / l, y + d[1]! / l, z + d[2]! / l) - OIL_LAMP.field(x, y, z)) / 0.05,
+        Math.abs(OIL_LAMP.field(x + d[0] / l, y + d[1] / l, z + d[2] / l) - OIL_LAMP.field(x, y, z)) / 0.05,
       )
     }
     expect(steepest).toBeLessThan(1.15)
@@ -73,14 +73,14 @@ test('range noise grows with the square of distance', () => {
 })
 
 describe('a take', () => {
-  const upright = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), coarse)
+  const upright = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 3, quietContext(), coarse)
   const inPiece = invertRigid(upright.truth)
   const field = (i: number) => {
     const p = transformPoint(
       inPiece,
-      upright.cloud.positions[i * 3]!,
-      upright.cloud.positions[i * 3 + 1]!,
-      upright.cloud.positions[i * 3 + 2]!,
+      upright.cloud.positions[i * 3],
+      upright.cloud.positions[i * 3 + 1],
+      upright.cloud.positions[i * 3 + 2],
     )
     return OIL_LAMP.field(...p)
   }
@@ -89,7 +89,7 @@ describe('a take', () => {
     const off: number[] = []
     let table = 0
     for (let i = 0; i < n; i++) {
-      const z = Math.abs(upright.cloud.positions[i * 3 + 2]!)
+      const z = Math.abs(upright.cloud.positions[i * 3 + 2])
       const d = Math.abs(field(i))
       if (z < d) table++
       off.push(Math.min(z, d))
@@ -102,15 +102,15 @@ describe('a take', () => {
   })
   test('keeps to the depth band, faces the device, and carries frames and their origins', () => {
     const { cloud } = upright
-    expect(cloud.frameOrigins!.length / 3).toBe(LAMP_TAKES[0]!.steps)
-    expect(new Set(cloud.frame).size).toBe(LAMP_TAKES[0]!.steps)
+    expect(cloud.frameOrigins!.length / 3).toBe(LAMP_TAKES[0].steps)
+    expect(new Set(cloud.frame).size).toBe(LAMP_TAKES[0].steps)
     let facing = 0
     for (let i = 0; i < n; i++) {
-      const o = cloud.frame![i]! * 3
-      const d = [0, 1, 2].map((c) => cloud.frameOrigins![o + c]! - cloud.positions[i * 3 + c]!)
+      const o = cloud.frame![i] * 3
+      const d = [0, 1, 2].map((c) => cloud.frameOrigins![o + c] - cloud.positions[i * 3 + c])
       const range = Math.hypot(...d)
       expect(range).toBeLessThan(TABLETOP_DEVICE.farMm * 1.1)
-      if (d.reduce((s, v, c) => s + v * cloud.normals![i * 3 + c]!, 0) > 0) facing++
+      if (d.reduce((s, v, c) => s + v * cloud.normals![i * 3 + c], 0) > 0) facing++
     }
     expect(facing / n).toBeGreaterThan(0.97)
   })
@@ -119,27 +119,27 @@ describe('a take', () => {
     for (let i = 0; i < n; i++) {
       const p = transformPoint(
         inPiece,
-        upright.cloud.positions[i * 3]!,
-        upright.cloud.positions[i * 3 + 1]!,
-        upright.cloud.positions[i * 3 + 2]!,
+        upright.cloud.positions[i * 3],
+        upright.cloud.positions[i * 3 + 1],
+        upright.cloud.positions[i * 3 + 2],
       )
       if (Math.hypot(p[0], p[1]) < 15 && p[2] < 2) foot++
     }
     expect(foot).toBe(0)
   })
   test('same seed, same bytes; another seed, others; the truth is that of its seed', () => {
-    const again = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 3, quietContext(), coarse)
+    const again = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 3, quietContext(), coarse)
     expect(again.cloud.positions).toEqual(upright.cloud.positions)
     expect(
-      captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 4, quietContext(), coarse).cloud.positions,
+      captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 4, quietContext(), coarse).cloud.positions,
     ).not.toEqual(upright.cloud.positions)
-    expect(trueMotion(OIL_LAMP, LAMP_TAKES[0]!, 3)).toEqual(upright.truth)
+    expect(trueMotion(OIL_LAMP, LAMP_TAKES[0], 3)).toEqual(upright.truth)
   })
   test('a rough start is off by what was asked', () => {
     const rough = roughMotion(upright.truth, [0, 0, 20], 9, 8, 5)
     const delta = compose(rough, invertRigid(upright.truth))
     expect((rotationAngle(delta) * 180) / Math.PI).toBeCloseTo(8, 6)
     const c = transformPoint(upright.truth, 0, 0, 20)
-    expect(Math.hypot(...transformPoint(delta, ...c).map((v, i) => v - c[i]!))).toBeCloseTo(5, 6)
+    expect(Math.hypot(...transformPoint(delta, ...c).map((v, i) => v - c[i]))).toBeCloseTo(5, 6)
   })
 })

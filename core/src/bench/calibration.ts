@@ -65,7 +65,7 @@ export function calibrate(device: DeviceProfile, mode: CalibrationMode, warmK: n
           ]
           const r2 = ((x * device.standOffMm) / c / half) ** 2 + ((y * device.standOffMm) / c / half) ** 2
           rows.push([x, 0], [y, 0], [c - device.standOffMm, r2])
-          off.push([e[0]!], [e[1]!], [e[2]!])
+          off.push([e[0]], [e[1]], [e[2]])
         }
     }
   const a = new Matrix(rows),
@@ -170,7 +170,7 @@ export function acceptanceTest(device: DeviceProfile, warmK: number, seed: numbe
 function spread(residuals: Float64Array): number {
   const r = Float64Array.from(residuals).sort()
   const k = Math.ceil((r.length * OUTLIERS) / 2)
-  return r[r.length - 1 - k]! - r[k]!
+  return r[r.length - 1 - k] - r[k]
 }
 
 /** A device fits every point to its neighbours before it judges form: noise of so many pixels together. */

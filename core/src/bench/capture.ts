@@ -122,7 +122,7 @@ export function captureTake(
         null,
       ),
     )
-    readings.push(series.length === 1 ? series[0]! : mergeReadings(series))
+    readings.push(series.length === 1 ? series[0] : mergeReadings(series))
     dots.push(settings.dots.length > 0 ? dotsInFrame(scene, pose) : 0)
     poses.push(pose)
   }
@@ -130,12 +130,12 @@ export function captureTake(
   const raw = sink.cloud(origins.slice(0, n * 3))
   const kept = tracked.every((t) => t === 1)
     ? null
-    : Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]!] === 1)
+    : Int32Array.from(raw.frame!.keys()).filter((i) => tracked[raw.frame![i]] === 1)
   const known = kept ? pickPoints(raw, kept) : raw
   const frames = readings.map((r, v): FrameRecord => ({
     ...r,
     tableDeg: (frameAngle(scene, v) * 180) / Math.PI,
-    dots: dots[v]!,
+    dots: dots[v],
     tracked: tracked[v] === 1,
   }))
   if (known.positions.length === 0) throw new GeometryError('EMPTY', nothingTaken(frames, device))
@@ -152,7 +152,7 @@ export function captureTake(
     wantedFrames: scene.views.count,
     slipped,
     truth: scene.truth,
-    trueKinds: Uint8Array.from(thinned, (i) => kinds[kept ? kept[i]! : i]!),
+    trueKinds: Uint8Array.from(thinned, (i) => kinds[kept ? kept[i] : i]),
   }
 }
 
@@ -169,8 +169,8 @@ function mergeReadings(series: readonly FrameReading[]): FrameReading {
     starved: least((r) => r.starved),
     zones: best.zones.map((z, k) => ({
       pixels: z.pixels,
-      clipped: least((r) => r.zones[k]!.clipped),
-      starved: least((r) => r.zones[k]!.starved),
+      clipped: least((r) => r.zones[k].clipped),
+      starved: least((r) => r.zones[k].starved),
     })),
   }
 }
@@ -184,7 +184,7 @@ function nothingTaken(frames: readonly FrameRecord[], device: DeviceProfile): st
     { n: sum((f) => f.starved), text: 'too little light comes back' },
     { n: frames.every((f) => !f.tracked) ? Infinity : 0, text: 'the device never found its place' },
   ].sort((a, b) => b.n - a.n)
-  return `Not one point was taken: ${causes[0]!.n > 0 ? causes[0]!.text : 'the piece is not in the window'}.`
+  return `Not one point was taken: ${causes[0].n > 0 ? causes[0].text : 'the piece is not in the window'}.`
 }
 
 /** Where a take with this seed has put the piece: piece coordinates → take. Truth, for tests and Practice. */

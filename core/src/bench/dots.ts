@@ -17,10 +17,10 @@ export const RING = 1.6
  */
 export function dotTone(table: Float64Array, x: number, y: number, z: number): 0 | 1 | 2 {
   for (let i = 0; i < table.length; i += 4) {
-    const dx = x - table[i]!,
-      dy = y - table[i + 1]!,
-      dz = z - table[i + 2]!
-    const r = table[i + 3]!
+    const dx = x - table[i],
+      dy = y - table[i + 1],
+      dz = z - table[i + 2]
+    const r = table[i + 3]
     const d = dx * dx + dy * dy + dz * dz
     if (d < r * r) return 1
     if (d < r * r * RING * RING) return 2

@@ -63,11 +63,11 @@ describe('rays against closed forms', () => {
         const su = (((u + 0.5) / n) * 2 - 1) * half,
           sv = (1 - ((v + 0.5) / n) * 2) * half
         const c = 1 / Math.hypot(1, su, sv)
-        const d = [0, 4, 8].map((r) => m[r]! * su * c + m[r + 1]! * sv * c + m[r + 2]! * c)
-        const o = [m[3]!, m[7]!, m[11]! - 30]
-        const b = o.reduce((s, x, k) => s + x * d[k]!, 0),
+        const d = [0, 4, 8].map((r) => m[r] * su * c + m[r + 1] * sv * c + m[r + 2] * c)
+        const o = [m[3], m[7], m[11] - 30]
+        const b = o.reduce((s, x, k) => s + x * d[k], 0),
           q = o.reduce((s, x) => s + x * x, 0) - 900
-        off = Math.max(off, Math.abs(picture.depthMm[v * n + u]! - (-b - Math.sqrt(b * b - q)) * c))
+        off = Math.max(off, Math.abs(picture.depthMm[v * n + u] - (-b - Math.sqrt(b * b - q)) * c))
         hits++
       }
     expect(hits).toBeGreaterThan(1000)
@@ -82,8 +82,8 @@ describe('rays against closed forms', () => {
       if (picture.state[i] !== PIXEL.table) continue
       const su = ((((i % n) + 0.5) / n) * 2 - 1) * half,
         sv = (1 - ((Math.floor(i / n) + 0.5) / n) * 2) * half
-      const dz = pose.right[2]! * su + pose.up[2]! * sv + pose.forward[2]!
-      expect(picture.depthMm[i]).toBeCloseTo(-pose.eye[2]! / dz, 3)
+      const dz = pose.right[2] * su + pose.up[2] * sv + pose.forward[2]
+      expect(picture.depthMm[i]).toBeCloseTo(-pose.eye[2] / dz, 3)
       checked++
     }
     expect(checked).toBeGreaterThan(500)
@@ -110,7 +110,7 @@ describe('rays against closed forms', () => {
   test.each(Object.keys(DEMO_PIECES))(
     '%s: depth maps and Newton steps agree with true rays off outlines, 995 of 1000 or more',
     (name) => {
-      const piece = DEMO_PIECES[name]!
+      const piece = DEMO_PIECES[name]
       const device = { ...WIDE, windowMm: 1.4 * piece.lengthMm, nearMm: 100, farMm: 560 }
       const { picture, scene, pose } = look(piece, {}, { ...NEW_TAKE, headingDeg: 25 }, device, 120)
       const m = pose.toPiece,
@@ -121,12 +121,12 @@ describe('rays against closed forms', () => {
         const su = ((((i % n) + 0.5) / n) * 2 - 1) * half,
           sv = (1 - ((Math.floor(i / n) + 0.5) / n) * 2) * half,
           c = 1 / Math.hypot(1, su, sv)
-        const [x, y, z] = [0, 4, 8].map((r) => m[r]! * su * c + m[r + 1]! * sv * c + m[r + 2]! * c) as [
+        const [x, y, z] = [0, 4, 8].map((r) => m[r] * su * c + m[r + 1] * sv * c + m[r + 2] * c) as [
           number,
           number,
           number,
         ]
-        const t = traceRay(piece.field, scene.box, m[3]!, m[7]!, m[11]!, x, y, z, Infinity)
+        const t = traceRay(piece.field, scene.box, m[3], m[7], m[11], x, y, z, Infinity)
         exact[i] = t < Infinity ? t * c : 0
       }
       let all = 0,
@@ -134,11 +134,11 @@ describe('rays against closed forms', () => {
       for (let i = n; i < n * n - n; i++) {
         if (
           exact[i] === 0 ||
-          [i - 1, i + 1, i - n, i + n].some((j) => exact[j] === 0 || Math.abs(exact[j]! - exact[i]!) > 6)
+          [i - 1, i + 1, i - n, i + n].some((j) => exact[j] === 0 || Math.abs(exact[j] - exact[i]) > 6)
         )
           continue
         all++
-        if (Math.abs(picture.depthMm[i]! - exact[i]!) < 0.01) agree++
+        if (Math.abs(picture.depthMm[i] - exact[i]) < 0.01) agree++
       }
       expect(all).toBeGreaterThan(400)
       expect(agree / all).toBeGreaterThan(0.995)
@@ -161,13 +161,13 @@ describe('light', () => {
         a = i * 2.39996,
         s = Math.sqrt(1 - z * z)
       const n = [s * Math.cos(a), s * Math.sin(a), z],
-        h = [n[0]! * 30, n[1]! * 30, 30 + n[2]! * 30]
-      const l = [p[0] - h[0]!, p[1] - h[1]!, p[2] - h[2]!],
+        h = [n[0] * 30, n[1] * 30, 30 + n[2] * 30]
+      const l = [p[0] - h[0], p[1] - h[1], p[2] - h[2]],
         r = Math.hypot(...l)
-      const depth = m[2]! * (h[0]! - m[3]!) + m[6]! * (h[1]! - m[7]!) + m[10]! * (h[2]! - m[11]!)
+      const depth = m[2] * (h[0] - m[3]) + m[6] * (h[1] - m[7]) + m[10] * (h[2] - m[11])
       brightest = Math.max(
         brightest,
-        (0.5 * (WIDE.standOffMm / depth) ** 2 * (n[0]! * l[0]! + n[1]! * l[1]! + n[2]! * l[2]!)) / r,
+        (0.5 * (WIDE.standOffMm / depth) ** 2 * (n[0] * l[0] + n[1] * l[1] + n[2] * l[2])) / r,
       )
     }
     expect(at(0.985 / brightest).clipped).toBe(0)
@@ -191,9 +191,9 @@ describe('light', () => {
       .filter((i) => picture.state[i] === PIXEL.clipped)
       .map((i) => i % n)
     expect(Math.max(...columns) - Math.min(...columns)).toBeLessThan(n / 6)
-    const cleat = look(DEMO_PIECES.cleat!, { faults: { ...NO_FAULTS, exposure: true } }).reading
+    const cleat = look(DEMO_PIECES.cleat, { faults: { ...NO_FAULTS, exposure: true } }).reading
     expect((cleat.starved + cleat.clipped) / cleat.onPiece).toBeGreaterThan(0.9)
-    const coated = look(DEMO_PIECES.cleat!, { faults: { ...NO_FAULTS, exposure: true }, coatMm: 0.01 }).reading
+    const coated = look(DEMO_PIECES.cleat, { faults: { ...NO_FAULTS, exposure: true }, coatMm: 0.01 }).reading
     expect(coated.taken / coated.onPiece).toBeGreaterThan(0.6)
   })
 })
@@ -212,8 +212,8 @@ function errors(piece: DemoPiece, made: ReturnType<typeof take>): Float64Array {
   const back = invertRigid(made.truth)
   const p = made.cloud.positions
   return Float64Array.from({ length: p.length / 3 }, (_, i) => i)
-    .filter((i) => p[i * 3 + 2]! > 2)
-    .map((i) => piece.field(...transformPoint(back, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!)))
+    .filter((i) => p[i * 3 + 2] > 2)
+    .map((i) => piece.field(...transformPoint(back, p[i * 3], p[i * 3 + 1], p[i * 3 + 2])))
 }
 const rms = (v: Float64Array): number => Math.sqrt(v.reduce((s, x) => s + x * x, 0) / v.length)
 
@@ -233,7 +233,7 @@ describe('every effect by itself', () => {
     expect(errors(BALL, take(BALL, {})).filter((v) => v > 1).length).toBe(0)
   })
   test('false relief: steps along the jug’s bands, nowhere on a piece of one tone', () => {
-    const jug = DEMO_PIECES.jug!
+    const jug = DEMO_PIECES.jug
     const device = { ...WIDE, windowMm: 220 }
     const flat = rms(errors(jug, take(jug, {}, {}, undefined, device))),
       stepped = errors(jug, take(jug, { falseRelief: true }, {}, undefined, device))
@@ -255,14 +255,14 @@ describe('every effect by itself', () => {
     }
   })
   test('a table that turns too fast slips; slowly it does not', () => {
-    const fast = take(DEMO_PIECES.gull!, { slip: true }, {}, { ...NEW_TAKE, secondsPerTurn: 6 })
+    const fast = take(DEMO_PIECES.gull, { slip: true }, {}, { ...NEW_TAKE, secondsPerTurn: 6 })
     expect(fast.slipped).toBe(true)
-    expect(rms(errors(DEMO_PIECES.gull!, fast))).toBeGreaterThan(0.1)
+    expect(rms(errors(DEMO_PIECES.gull, fast))).toBeGreaterThan(0.1)
     expect(take(BALL, { slip: true }, {}, { ...NEW_TAKE, secondsPerTurn: 60 }).slipped).toBe(false)
   })
   test('everything at once stays the same for the same seed', () => {
-    const once = take(DEMO_PIECES.lamp!, ALL_FAULTS, { light: 3 }),
-      again = take(DEMO_PIECES.lamp!, ALL_FAULTS, { light: 3 })
+    const once = take(DEMO_PIECES.lamp, ALL_FAULTS, { light: 3 }),
+      again = take(DEMO_PIECES.lamp, ALL_FAULTS, { light: 3 })
     expect(again.cloud.positions).toEqual(once.cloud.positions)
     expect(again.cloud.colours).toEqual(once.cloud.colours)
   })
@@ -270,14 +270,14 @@ describe('every effect by itself', () => {
 
 describe('the rules of a take', () => {
   test('a series of exposures holds what no single one does', () => {
-    const jug = DEMO_PIECES.jug!
+    const jug = DEMO_PIECES.jug
     const device = { ...WIDE, windowMm: 200, exposureRange: 6 }
     const plan = { ...NEW_TAKE, steps: 4 }
     const settings = { ...coarse, faults: { ...NOISE_ONLY, exposure: true } }
     const count = (lights: number[]): number => {
-      const made = captureTake(jug, plan, device, 5, quietContext(), { ...settings, light: lights[0]! }, lights)
+      const made = captureTake(jug, plan, device, 5, quietContext(), { ...settings, light: lights[0] }, lights)
       const p = made.cloud.positions
-      return Array.from({ length: p.length / 3 }, (_, i) => p[i * 3 + 2]!).filter((z) => z > 2).length
+      return Array.from({ length: p.length / 3 }, (_, i) => p[i * 3 + 2]).filter((z) => z > 2).length
     }
     const dim = count([0.9]),
       bright = count([8]),
@@ -286,13 +286,13 @@ describe('the rules of a take', () => {
   })
   test('a known empty bench takes the table away; limits hold; the load is refused; nothing taken is said with its cause', () => {
     const p = take(BALL, {}, { reference: true }).cloud.positions
-    for (let i = 2; i < p.length; i += 3) if (p[i]! < -0.05) throw new Error('a point under the table')
+    for (let i = 2; i < p.length; i += 3) if (p[i] < -0.05) throw new Error('a point under the table')
     expect(
-      Array.from({ length: p.length / 3 }, (_, i) => Math.hypot(p[i * 3]!, p[i * 3 + 1]!)).every((r) => r < 31),
+      Array.from({ length: p.length / 3 }, (_, i) => Math.hypot(p[i * 3], p[i * 3 + 1])).every((r) => r < 31),
     ).toBe(true)
     const limited = take(BALL, {}, {}, { ...NEW_TAKE, steps: 4, floorMm: 20, boxMm: 40 }).cloud.positions
     for (let i = 0; i < limited.length; i += 3)
-      expect(Math.max(Math.abs(limited[i]!), Math.abs(limited[i + 1]!)) <= 20.01 && limited[i + 2]! >= 19.99).toBe(true)
+      expect(Math.max(Math.abs(limited[i]), Math.abs(limited[i + 1])) <= 20.01 && limited[i + 2] >= 19.99).toBe(true)
     expect(() => take({ ...BALL, massG: 9000 }, {}, {}, undefined, { ...WIDE, tableLoadG: 5000 })).toThrow(
       'Ball weighs 9000 g and the table carries 5000 g',
     )
@@ -308,10 +308,10 @@ describe('the rules of a take', () => {
     // The jaw reaches a sixth of the height: nothing of the ball is taken below, and the jaw's own face is.
     const back = invertRigid(grip.truth),
       p = grip.cloud.positions
-    const below = Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! < 6)
+    const below = Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2] < 6)
     expect(below.length).toBeGreaterThan(10)
     for (const i of below)
-      expect(BALL.field(...transformPoint(back, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!))).toBeGreaterThan(0.05)
+      expect(BALL.field(...transformPoint(back, p[i * 3], p[i * 3 + 1], p[i * 3 + 2]))).toBeGreaterThan(0.05)
   })
   test('handheld over a plain slab loses its place; with dots in view it does not', () => {
     const slab: DemoPiece = {

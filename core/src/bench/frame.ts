@@ -88,9 +88,9 @@ export function takeFrame(
   const { field } = piece
   const { faults } = settings
   const m = pose.toPiece
-  const [ex, ey, ez] = [m[3]!, m[7]!, m[11]!]
+  const [ex, ey, ez] = [m[3], m[7], m[11]]
   const [px, py, pz] = pose.projector
-  const forward = [m[2]!, m[6]!, m[10]!] as const
+  const forward = [m[2], m[6], m[10]] as const
   const half = device.windowMm / 2 / device.standOffMm
   scene.camera.look([ex, ey, ez], [ex + forward[0], ey + forward[1], ez + forward[2]], halfView(device))
   // The projector looks at the same window from beside; turned in so that it covers it at the near end too.
@@ -105,9 +105,9 @@ export function takeFrame(
     up = pose.up,
     ahead = pose.forward
   // Projector over the table.
-  const qx = eye[0]! + right[0]! * device.baselineMm,
-    qy = eye[1]! + right[1]! * device.baselineMm,
-    qz = eye[2]! + right[2]! * device.baselineMm
+  const qx = eye[0] + right[0] * device.baselineMm,
+    qy = eye[1] + right[1] * device.baselineMm,
+    qz = eye[2] + right[2] * device.baselineMm
   const minCos = Math.cos((device.maxIncidenceDeg * Math.PI) / 180)
   const floor = 1 / device.exposureRange
   const warm = settings.temperatureC - settings.calibratedAtC
@@ -141,29 +141,29 @@ export function takeFrame(
       const a = su * norm,
         b = sv * norm,
         c = norm
-      const x = m[0]! * a + m[1]! * b + m[2]! * c,
-        y = m[4]! * a + m[5]! * b + m[6]! * c,
-        z = m[8]! * a + m[9]! * b + m[10]! * c
+      const x = m[0] * a + m[1] * b + m[2] * c,
+        y = m[4] * a + m[5] * b + m[6] * c,
+        z = m[8] * a + m[9] * b + m[10] * c
       const at = picture ? v * pixels + w : 0
       // Nearest of piece, holder and table.
       meetPiece(field, box, settings.pieceAway ? 0 : scene.camera.rangeAlong(x, y, z), ex, ey, ez, x, y, z, hit)
       let { t, nx, ny, nz } = hit
       // The same ray over the table.
-      const dx = right[0]! * a + up[0]! * b + ahead[0]! * c,
-        dy = right[1]! * a + up[1]! * b + ahead[1]! * c,
-        dz = right[2]! * a + up[2]! * b + ahead[2]! * c
+      const dx = right[0] * a + up[0] * b + ahead[0] * c,
+        dy = right[1] * a + up[1] * b + ahead[1] * c,
+        dz = right[2] * a + up[2] * b + ahead[2] * c
       let what: number = t < Infinity ? PIXEL.piece : PIXEL.nothing
       if (scene.hasTable && dz < 0) {
-        const s = -eye[2]! / dz
-        const hx = eye[0]! + s * dx,
-          hy = eye[1]! + s * dy
+        const s = -eye[2] / dz
+        const hx = eye[0] + s * dx,
+          hy = eye[1] + s * dy
         if (s < t && hx * hx + hy * hy <= scene.plateRadiusMm ** 2) {
           t = s
           what = PIXEL.table
         }
       }
       if (holder) {
-        const s = traceCylinder(holder.radiusMm, holder.topMm, eye[0]!, eye[1]!, eye[2]!, dx, dy, dz)
+        const s = traceCylinder(holder.radiusMm, holder.topMm, eye[0], eye[1], eye[2], dx, dy, dz)
         if (s < t) {
           t = s
           what = PIXEL.holder
@@ -178,9 +178,9 @@ export function takeFrame(
         hy = ey + t * y,
         hz = ez + t * z
       // Over the table.
-      const tx = eye[0]! + t * dx,
-        ty = eye[1]! + t * dy,
-        tz = eye[2]! + t * dz
+      const tx = eye[0] + t * dx,
+        ty = eye[1] + t * dy,
+        tz = eye[2] + t * dz
       const mine = what === PIXEL.piece
       if (mine) {
         onPiece++
@@ -284,7 +284,7 @@ export function takeFrame(
       else if (faults.exposure && mine && signal > 1) became = PIXEL.clipped
       else if (faults.exposure && mine && signal < floor) became = PIXEL.starved
       if (mine) {
-        const zone = zones[sample.zone]!
+        const zone = zones[sample.zone]
         zone.pixels++
         if (became === PIXEL.clipped) {
           clipped++
@@ -328,9 +328,9 @@ export function takeFrame(
           ;[ca, cb, cc] = driftPoint(device, warm, ca, cb, cc)
         }
         sink.add(
-          eye[0]! + right[0]! * ca + up[0]! * cb + ahead[0]! * cc,
-          eye[1]! + right[1]! * ca + up[1]! * cb + ahead[1]! * cc,
-          eye[2]! + right[2]! * ca + up[2]! * cb + ahead[2]! * cc,
+          eye[0] + right[0] * ca + up[0] * cb + ahead[0] * cc,
+          eye[1] + right[1] * ca + up[1] * cb + ahead[1] * cc,
+          eye[2] + right[2] * ca + up[2] * cb + ahead[2] * cc,
           sample.red,
           sample.green,
           sample.blue,
@@ -405,18 +405,18 @@ function shadowed(
     return true
   // The projector's depth map in the piece's coordinates: from device to table and on to the piece.
   const { eye, right, up, forward, toPiece: m } = pose
-  const rx = tx - eye[0]!,
-    ry = ty - eye[1]!,
-    rz = tz - eye[2]!
-  const a = right[0]! * rx + right[1]! * ry + right[2]! * rz,
-    b = up[0]! * rx + up[1]! * ry + up[2]! * rz,
-    c = forward[0]! * rx + forward[1]! * ry + forward[2]! * rz
+  const rx = tx - eye[0],
+    ry = ty - eye[1],
+    rz = tz - eye[2]
+  const a = right[0] * rx + right[1] * ry + right[2] * rz,
+    b = up[0] * rx + up[1] * ry + up[2] * rz,
+    c = forward[0] * rx + forward[1] * ry + forward[2] * rz
   return (
     !scene.settings.pieceAway &&
     !scene.projector.sees(
-      m[0]! * a + m[1]! * b + m[2]! * c + m[3]!,
-      m[4]! * a + m[5]! * b + m[6]! * c + m[7]!,
-      m[8]! * a + m[9]! * b + m[10]! * c + m[11]!,
+      m[0] * a + m[1] * b + m[2] * c + m[3],
+      m[4] * a + m[5] * b + m[6] * c + m[7],
+      m[8] * a + m[9] * b + m[10] * c + m[11],
       0.7,
     )
   )
@@ -459,9 +459,9 @@ function contrastAlong(
   axis: 0 | 1,
   h: number,
 ): number {
-  const rx = m[axis]! * h,
-    ry = m[4 + axis]! * h,
-    rz = m[8 + axis]! * h
+  const rx = m[axis] * h,
+    ry = m[4 + axis] * h,
+    rz = m[8 + axis] * h
   scene.piece.surface(x + rx, y + ry, z + rz, beside)
   const one = beside.reflectance
   scene.piece.surface(x - rx, y - ry, z - rz, beside)

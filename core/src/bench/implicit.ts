@@ -73,10 +73,10 @@ export function polygonDistance(x: number, y: number, poly: Float64Array): numbe
   let inside = false
   const n = poly.length
   for (let i = 0, j = n - 2; i < n; j = i, i += 2) {
-    const ax = poly[i]!,
-      ay = poly[i + 1]!
-    const ex = poly[j]! - ax,
-      ey = poly[j + 1]! - ay
+    const ax = poly[i],
+      ay = poly[i + 1]
+    const ex = poly[j] - ax,
+      ey = poly[j + 1] - ay
     const wx = x - ax,
       wy = y - ay
     const t = Math.min(1, Math.max(0, (wx * ex + wy * ey) / (ex * ex + ey * ey)))
@@ -84,7 +84,7 @@ export function polygonDistance(x: number, y: number, poly: Float64Array): numbe
       dy = wy - ey * t
     const d = dx * dx + dy * dy
     if (d < best) best = d
-    if (ay > y !== poly[j + 1]! > y && x < ((poly[j]! - ax) * (y - ay)) / (poly[j + 1]! - ay) + ax) inside = !inside
+    if (ay > y !== poly[j + 1] > y && x < ((poly[j] - ax) * (y - ay)) / (poly[j + 1] - ay) + ax) inside = !inside
   }
   return inside ? -Math.sqrt(best) : Math.sqrt(best)
 }
@@ -104,28 +104,25 @@ export function smoothStep(a: number, b: number, v: number): number {
 /** A curve through knots (x ascending), C¹ and without overshoot (Fritsch and Carlson 1980). */
 export function monotoneCurve(xs: readonly number[], ys: readonly number[]): (x: number) => number {
   const n = xs.length
-  const slope = Array.from({ length: n - 1 }, (_, i) => (ys[i + 1]! - ys[i]!) / (xs[i + 1]! - xs[i]!))
+  const slope = Array.from({ length: n - 1 }, (_, i) => (ys[i + 1] - ys[i]) / (xs[i + 1] - xs[i]))
   const m = Float64Array.from({ length: n }, (_, i) => {
-    if (i === 0) return slope[0]!
-    if (i === n - 1) return slope[n - 2]!
-    const a = slope[i - 1]!,
-      b = slope[i]!
+    if (i === 0) return slope[0]
+    if (i === n - 1) return slope[n - 2]
+    const a = slope[i - 1],
+      b = slope[i]
     // Harmonic mean keeps every piece monotone.
     return a * b <= 0 ? 0 : (2 * a * b) / (a + b)
   })
   return (x) => {
-    if (x <= xs[0]!) return ys[0]!
-    if (x >= xs[n - 1]!) return ys[n - 1]!
+    if (x <= xs[0]) return ys[0]
+    if (x >= xs[n - 1]) return ys[n - 1]
     let i = 0
-    while (x > xs[i + 1]!) i++
-    const h = xs[i + 1]! - xs[i]!
-    const t = (x - xs[i]!) / h
+    while (x > xs[i + 1]) i++
+    const h = xs[i + 1] - xs[i]
+    const t = (x - xs[i]) / h
     const u = 1 - t
     return (
-      (1 + 2 * t) * u * u * ys[i]! +
-      t * u * u * h * m[i]! +
-      t * t * (3 - 2 * t) * ys[i + 1]! -
-      t * t * u * h * m[i + 1]!
+      (1 + 2 * t) * u * u * ys[i] + t * u * u * h * m[i] + t * t * (3 - 2 * t) * ys[i + 1] - t * t * u * h * m[i + 1]
     )
   }
 }

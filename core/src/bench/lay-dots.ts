@@ -19,8 +19,8 @@ export function layDots(piece: DemoPiece, take: PlannedTake, settings: DotSettin
   const { positions: p, normals: n, space } = layout
   return Array.from({ length: p.length / 3 }, (_, i) => ({
     space,
-    at: [p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!],
-    normal: [n[i * 3]!, n[i * 3 + 1]!, n[i * 3 + 2]!],
+    at: [p[i * 3], p[i * 3 + 1], p[i * 3 + 2]],
+    normal: [n[i * 3], n[i * 3 + 1], n[i * 3 + 2]],
     radiusMm: settings.diameterMm / 2,
   }))
 }

@@ -45,9 +45,9 @@ export function sumReadings(readings: readonly FrameReading[]): FrameReading {
     middleMm: withPiece[0]?.middleMm ?? 0,
     nearestAt: nearest?.nearestAt ?? [0, 0],
     zones: (readings[0]?.zones ?? []).map((_, k) => ({
-      pixels: sum((r) => r.zones[k]!.pixels),
-      clipped: sum((r) => r.zones[k]!.clipped),
-      starved: sum((r) => r.zones[k]!.starved),
+      pixels: sum((r) => r.zones[k].pixels),
+      clipped: sum((r) => r.zones[k].clipped),
+      starved: sum((r) => r.zones[k].starved),
     })),
     relief: sum((r) => r.relief) / Math.max(1, readings.length),
   }
@@ -137,7 +137,7 @@ const sentence = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1)
 function worstZone(r: FrameReading, zones: readonly string[], what: 'clipped' | 'starved'): string {
   let at = -1
   r.zones.forEach((z, k) => {
-    if (z[what] > (at < 0 ? 0 : r.zones[at]![what])) at = k
+    if (z[what] > (at < 0 ? 0 : r.zones[at][what])) at = k
   })
   return at < 0 || zones.length < 2 ? '' : ` on “${zones[at]}”`
 }

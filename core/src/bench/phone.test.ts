@@ -43,7 +43,7 @@ describe('a phone that falls asleep', () => {
 })
 
 describe('photos of the jug', () => {
-  const jug = DEMO_PIECES.jug!
+  const jug = DEMO_PIECES.jug
   const phone: PhoneSettings = {
     camera: PHONE,
     perTurn: 12,
@@ -80,13 +80,13 @@ describe('photos of the jug', () => {
       [160, 119, 57120],
       [160, 119, 57120],
     ])
-    expect(photos[0]!.rgb).not.toEqual(photos[1]!.rgb)
-    expect(shoot()[1]!.rgb).toEqual(photos[1]!.rgb)
-    expect(shoot({}, 2)[1]!.rgb).not.toEqual(photos[1]!.rgb)
+    expect(photos[0].rgb).not.toEqual(photos[1].rgb)
+    expect(shoot()[1].rgb).toEqual(photos[1].rgb)
+    expect(shoot({}, 2)[1].rgb).not.toEqual(photos[1].rgb)
   })
   test('pinhole: the dark band and the pale glaze lie where their points project to', () => {
-    const p = photos[0]!
-    const [bx, by, bz] = [0, 4, 8].map((r) => p.pose[r + 3]!) as [number, number, number]
+    const p = photos[0]
+    const [bx, by, bz] = [0, 4, 8].map((r) => p.pose[r + 3]) as [number, number, number]
     const l = Math.hypot(bx, by)
     // Points of the wall on the side of the camera; the radii are the jug's own at these heights.
     const wall = (z: number, r: number): [number, number, number] => [(bx / l) * r, (by / l) * r, z]
@@ -98,14 +98,14 @@ describe('photos of the jug', () => {
   })
   test('a stop more is twice the light: linear values double where nothing clips', () => {
     const linear = (v: number): number => (v / 255 <= 0.04045 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4)
-    const plain = photos[0]!,
-      dim = shoot({ stops: -1 })[0]!
+    const plain = photos[0],
+      dim = shoot({ stops: -1 })[0]
     let sum = 0,
       half = 0
     for (let i = 0; i < plain.rgb.length; i++)
-      if (plain.rgb[i]! < 235 && plain.rgb[i]! > 60) {
-        sum += linear(plain.rgb[i]!)
-        half += linear(dim.rgb[i]!)
+      if (plain.rgb[i] < 235 && plain.rgb[i] > 60) {
+        sum += linear(plain.rgb[i])
+        half += linear(dim.rgb[i])
       }
     expect(sum / half).toBeCloseTo(2, 1)
     expect(dim.exposureSeconds).toBeCloseTo(plain.exposureSeconds / 2, 9)

@@ -68,9 +68,8 @@ export function missingRuns(perTurn: number, here: ReadonlySet<number>): Missing
     if (last && last.at(-1) === i - 1) last.push(i)
     else runs.push([i])
   }
-  if (runs.length > 1 && runs[0]![0] === 0 && runs.at(-1)!.at(-1) === perTurn - 1)
-    runs[0] = [...runs.pop()!, ...runs[0]!]
-  return runs.map((r) => ({ fromDeg: Math.round(r[0]! * step), toDeg: Math.round(r.at(-1)! * step), count: r.length }))
+  if (runs.length > 1 && runs[0][0] === 0 && runs.at(-1)!.at(-1) === perTurn - 1) runs[0] = [...runs.pop()!, ...runs[0]]
+  return runs.map((r) => ({ fromDeg: Math.round(r[0] * step), toDeg: Math.round(r.at(-1)! * step), count: r.length }))
 }
 
 /** Photos a pose should have: as many as the plan's camera needs for its overlap. */

@@ -54,8 +54,8 @@ export function phonePose(scene: BenchScene, elevationDeg: number, distanceMm: n
   const back = [Math.cos(e) * Math.cos(a), Math.cos(e) * Math.sin(a), Math.sin(e)]
   const right = [-Math.sin(a), Math.cos(a), 0]
   const down = [Math.sin(e) * Math.cos(a), Math.sin(e) * Math.sin(a), -Math.cos(e)]
-  const eye = [back[0]! * distanceMm, back[1]! * distanceMm, back[2]! * distanceMm + scene.placed.middleMm]
-  return Float64Array.from([0, 1, 2].flatMap((r) => [right[r]!, down[r]!, -back[r]!, eye[r]!]).concat(0, 0, 0, 1))
+  const eye = [back[0] * distanceMm, back[1] * distanceMm, back[2] * distanceMm + scene.placed.middleMm]
+  return Float64Array.from([0, 1, 2].flatMap((r) => [right[r], down[r], -back[r], eye[r]]).concat(0, 0, 0, 1))
 }
 
 /**
@@ -102,8 +102,7 @@ function onePhoto(
   shade(scene, camera, truly, width, height, 2 ** phone.stops, linear, depth)
   const sharp = blur(linear, depth, width, height, camera, distanceMm)
   const rgb = new Uint8Array(width * height * 3)
-  for (let i = 0; i < rgb.length; i++)
-    rgb[i] = Math.max(0, Math.min(255, toByte(sharp[i]!) + NOISE * random.gaussian()))
+  for (let i = 0; i < rgb.length; i++) rgb[i] = Math.max(0, Math.min(255, toByte(sharp[i]) + NOISE * random.gaussian()))
   return { shot, width, height, rgb, pose, exposureSeconds: BASE_SECONDS * 2 ** phone.stops }
 }
 
@@ -119,17 +118,17 @@ function shade(
 ): void {
   const { piece, holder, box } = scene
   const toPiece = compose(invertRigid(scene.truth), pose)
-  const [ex, ey, ez] = [toPiece[3]!, toPiece[7]!, toPiece[11]!]
-  const [tx, ty, tz] = [pose[3]!, pose[7]!, pose[11]!]
+  const [ex, ey, ez] = [toPiece[3], toPiece[7], toPiece[11]]
+  const [tx, ty, tz] = [pose[3], pose[7], pose[11]]
   const halfU = camera.sensorWidthMm / 2 / camera.focalMm,
     halfV = camera.sensorHeightMm / 2 / camera.focalMm
   scene.camera.look(
     [ex, ey, ez],
-    [ex + toPiece[2]!, ey + toPiece[6]!, ez + toPiece[10]!],
+    [ex + toPiece[2], ey + toPiece[6], ez + toPiece[10]],
     Math.atan(Math.hypot(halfU, halfV)) + 0.01,
   )
   const inSpace = (m: Motion, a: number, b: number, c: number, r: number): number =>
-    m[r * 4]! * a + m[r * 4 + 1]! * b + m[r * 4 + 2]! * c
+    m[r * 4] * a + m[r * 4 + 1] * b + m[r * 4 + 2] * c
   const lampTable = [0, 1, 2].map((r) => inSpace(pose, ...LAMP_FROM, r))
   const lampPiece = [0, 1, 2].map((r) => inSpace(toPiece, ...LAMP_FROM, r))
   const sample = emptySample()
@@ -181,10 +180,10 @@ function shade(
         colour = tone === 1 ? [240, 240, 240] : tone === 2 ? [20, 20, 20] : [sample.red, sample.green, sample.blue]
         light =
           AMBIENT * (0.75 + 0.25 * hit.nz) +
-          LAMP * Math.max(0, hit.nx * lampPiece[0]! + hit.ny * lampPiece[1]! + hit.nz * lampPiece[2]!)
-        let kx = lampPiece[0]! - x,
-          ky = lampPiece[1]! - y,
-          kz = lampPiece[2]! - z
+          LAMP * Math.max(0, hit.nx * lampPiece[0] + hit.ny * lampPiece[1] + hit.nz * lampPiece[2])
+        let kx = lampPiece[0] - x,
+          ky = lampPiece[1] - y,
+          kz = lampPiece[2] - z
         const l = 1 / Math.sqrt(kx * kx + ky * ky + kz * kz)
         kx *= l
         ky *= l
@@ -194,9 +193,9 @@ function shade(
       } else if (met > 1) {
         const tone = met === 2 ? dotTone(scene.tableDots, tx + t * dx, ty + t * dy, 0) : 0
         colour = tone === 1 ? [240, 240, 240] : tone === 2 ? [20, 20, 20] : met === 2 ? TABLE : HOLDER
-        light = AMBIENT + LAMP * Math.max(0, lampTable[2]!)
+        light = AMBIENT + LAMP * Math.max(0, lampTable[2])
       }
-      for (let k = 0; k < 3; k++) linear[at + k] = gain * (toLinear[Math.round(colour[k]!)]! * light + shine)
+      for (let k = 0; k < 3; k++) linear[at + k] = gain * (toLinear[Math.round(colour[k])] * light + shine)
     }
 }
 
@@ -222,7 +221,7 @@ function blur(
   const out = linear.slice()
   for (let v = 0; v < height; v++)
     for (let w = 0; w < width; w++) {
-      const d = depth[v * width + w]!
+      const d = depth[v * width + w]
       if (d === 0) continue
       const r = Math.min(MOST_BLUR_PIXELS, blurPixels(camera, focusMm, d, width) / 2)
       if (r < 0.7) continue
@@ -236,9 +235,9 @@ function blur(
           if ((x - w) ** 2 + (y - v) ** 2 > r * r) continue
           const i = (y * width + x) * 3
           n++
-          red += linear[i]!
-          green += linear[i + 1]!
-          blue += linear[i + 2]!
+          red += linear[i]
+          green += linear[i + 1]
+          blue += linear[i + 2]
         }
       const at = (v * width + w) * 3
       out[at] = red / n

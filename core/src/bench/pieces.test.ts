@@ -12,14 +12,14 @@ import { polygonise } from './polygonise'
 const spacingOf = (piece: DemoPiece): number => Math.min(piece.lengthMm / 60, (piece.wallMm ?? Infinity) / 2.5)
 const meshes = new Map<string, TriangleMesh>()
 const meshOf = (name: string): TriangleMesh => {
-  const piece = DEMO_PIECES[name]!
+  const piece = DEMO_PIECES[name]
   let mesh = meshes.get(name)
   if (!mesh) meshes.set(name, (mesh = polygonise(piece.field, piece.bounds, spacingOf(piece), quietContext())))
   return mesh
 }
 
 describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
-  const piece = DEMO_PIECES[name]!
+  const piece = DEMO_PIECES[name]
   test('is one closed solid without crossings, of its genus and its stated size', () => {
     const mesh = meshOf(name)
     expect(checkHealth(mesh, quietContext())).toMatchObject({
@@ -30,7 +30,7 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
       crossings: 0,
     })
     const { min, max } = boundsOf(mesh.positions)
-    for (let c = 0; c < 3; c++) expect(Math.abs(max[c]! - min[c]! - piece.sizeMm[c]!), `axis ${c}`).toBeLessThan(0.6)
+    for (let c = 0; c < 3; c++) expect(Math.abs(max[c] - min[c] - piece.sizeMm[c]), `axis ${c}`).toBeLessThan(0.6)
     expect(Math.max(...piece.sizeMm)).toBe(piece.lengthMm)
   })
   test('has a field that rays may step by, and vertices on its surface', () => {
@@ -40,13 +40,13 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
     const off: number[] = []
     for (let i = 0; i < 3000; i++) {
       const v = r.integer(p.length / 3) * 3
-      off.push(Math.abs(piece.field(p[v]!, p[v + 1]!, p[v + 2]!)))
-      const [x, y, z] = [0, 1, 2].map((c) => p[v + c]! + (r.next() - 0.5) * 4) as [number, number, number]
+      off.push(Math.abs(piece.field(p[v], p[v + 1], p[v + 2])))
+      const [x, y, z] = [0, 1, 2].map((c) => p[v + c] + (r.next() - 0.5) * 4) as [number, number, number]
       const d = [r.gaussian(), r.gaussian(), r.gaussian()]
       const l = Math.hypot(...d) / 0.05
       steepest = Math.max(
         steepest,
-        Math.abs(piece.field(x + d[0]! / l, y + d[1]! / l, z + d[2]! / l) - piece.field(x, y, z)) / 0.05,
+        Math.abs(piece.field(x + d[0] / l, y + d[1] / l, z + d[2] / l) - piece.field(x, y, z)) / 0.05,
       )
     }
     expect(steepest).toBeLessThan(1.15)
@@ -58,7 +58,7 @@ describe.each(Object.keys(DEMO_PIECES))('the %s', (name) => {
     const sample = emptySample()
     const zones = new Set<number>()
     for (let i = 0; i < p.length; i += 3) {
-      piece.surface(p[i]!, p[i + 1]!, p[i + 2]!, sample)
+      piece.surface(p[i], p[i + 1], p[i + 2], sample)
       zones.add(sample.zone)
       if (!(sample.reflectance > 0 && sample.reflectance <= 1 && sample.red >= 0 && sample.red <= 255))
         throw new Error(`no reflectance at ${i / 3}`)
@@ -71,7 +71,7 @@ test('the cleat has the volume of its drawing: area by the shoelace formula time
   let area = 0
   const n = CLEAT_OUTLINE.length
   for (let i = 0, j = n - 2; i < n; j = i, i += 2)
-    area += (CLEAT_OUTLINE[j]! * CLEAT_OUTLINE[i + 1]! - CLEAT_OUTLINE[i]! * CLEAT_OUTLINE[j + 1]!) / 2
+    area += (CLEAT_OUTLINE[j] * CLEAT_OUTLINE[i + 1] - CLEAT_OUTLINE[i] * CLEAT_OUTLINE[j + 1]) / 2
   // The foot's upper face over a hole: 8 mm at x = 24, 14 mm at x = 14; its mean over the disc is its height at the
   // middle.
   const height = 8 + ((24 - CLEAT_HOLE.atX) * 6) / 10
@@ -80,18 +80,18 @@ test('the cleat has the volume of its drawing: area by the shoelace formula time
 })
 
 test('sharp edges are sharp: corners of the cleat’s drawing lie on the mesh, where a plain contour cuts them off', () => {
-  const piece = DEMO_PIECES.cleat!
+  const piece = DEMO_PIECES.cleat
   const spacing = 1.5
   const nearest = (mesh: TriangleMesh): number[] => {
     const out: number[] = []
     for (let i = 0; i < CLEAT_OUTLINE.length; i += 2) {
       // Midway along the edge, away from the corners in depth.
-      const [x, y, z] = [CLEAT_OUTLINE[i]!, 4.3, CLEAT_OUTLINE[i + 1]!]
+      const [x, y, z] = [CLEAT_OUTLINE[i], 4.3, CLEAT_OUTLINE[i + 1]]
       let best = Infinity
       const p = mesh.positions
       // Distance across the edge only: vertices lie anywhere along it.
       for (let v = 0; v < p.length; v += 3)
-        if (Math.abs(p[v + 1]! - y) < 2) best = Math.min(best, Math.hypot(p[v]! - x, p[v + 2]! - z))
+        if (Math.abs(p[v + 1] - y) < 2) best = Math.min(best, Math.hypot(p[v] - x, p[v + 2] - z))
       out.push(best)
     }
     return out

@@ -27,7 +27,7 @@ export function polygonise(
     bounds.min[2] - 2.57 * spacingMm,
   ]
   const bricks = [0, 1, 2].map((c) =>
-    Math.ceil(((bounds.max[c]! - bounds.min[c]! + 2 * pad) / spacingMm + 1) / BRICK),
+    Math.ceil(((bounds.max[c] - bounds.min[c] + 2 * pad) / spacingMm + 1) / BRICK),
   ) as [number, number, number]
   const grid = new BrickGrid(origin, spacingMm, bricks)
   const reach = spacingMm * BRICK * 0.87 * 1.6
@@ -75,20 +75,20 @@ function toSurface(p: Float32Array, i: number, field: Implicit, origin: readonly
   let t = 0
   const node = [0, 0, 0]
   for (let c = 0; c < 3; c++) {
-    const g = (p[i + c]! - origin[c]!) / h
+    const g = (p[i + c] - origin[c]) / h
     const f = g - Math.floor(g)
     const on = f > CLEAR * 0.75 && f < 1 - CLEAR * 0.75
     if (on) {
       mask |= 1 << c
       t = f
     }
-    node[c] = origin[c]! + h * (on ? Math.floor(g) : Math.round(g))
+    node[c] = origin[c] + h * (on ? Math.floor(g) : Math.round(g))
   }
   if (mask === 0) return
   const dx = mask & 1 ? h : 0,
     dy = mask & 2 ? h : 0,
     dz = mask & 4 ? h : 0
-  const at = (s: number): number => field(node[0]! + s * dx, node[1]! + s * dy, node[2]! + s * dz)
+  const at = (s: number): number => field(node[0] + s * dx, node[1] + s * dy, node[2] + s * dz)
   let a = 0,
     b = 1,
     fa = at(0),
@@ -106,7 +106,7 @@ function toSurface(p: Float32Array, i: number, field: Implicit, origin: readonly
     fb = ft
   }
   t = Math.min(1 - CLEAR, Math.max(CLEAR, t))
-  p[i] = node[0]! + t * dx
-  p[i + 1] = node[1]! + t * dy
-  p[i + 2] = node[2]! + t * dz
+  p[i] = node[0] + t * dx
+  p[i + 1] = node[1] + t * dy
+  p[i + 2] = node[2] + t * dz
 }

@@ -12,13 +12,13 @@ export function roughMotion(
   const random = seededRandom(seed)
   const axis = [random.gaussian(), random.gaussian(), random.gaussian()]
   const turn = rotationMotion(axis, (degrees * Math.PI) / 180)
-  const c = transformPoint(truth, about[0]!, about[1]!, about[2]!)
+  const c = transformPoint(truth, about[0], about[1], about[2])
   const direction = [random.gaussian(), random.gaussian(), random.gaussian()]
-  const l = Math.hypot(direction[0]!, direction[1]!, direction[2]!) || 1
+  const l = Math.hypot(direction[0], direction[1], direction[2]) || 1
   const shift = shiftMotion(
-    (direction[0]! / l) * millimetres,
-    (direction[1]! / l) * millimetres,
-    (direction[2]! / l) * millimetres,
+    (direction[0] / l) * millimetres,
+    (direction[1] / l) * millimetres,
+    (direction[2] / l) * millimetres,
   )
   return [shift, shiftMotion(...c), turn, shiftMotion(-c[0], -c[1], -c[2])].reduceRight((m, e) => compose(e, m), truth)
 }

@@ -114,8 +114,8 @@ function holderOf(take: PlannedTake, placed: Placed, positions: Float32Array): H
       : placed.restMm
   let foot = 0
   for (let i = 0; i < positions.length; i += 3)
-    if (positions[i + 2]! < placed.restMm + 0.08 * tall)
-      foot = Math.max(foot, Math.hypot(positions[i]!, positions[i + 1]!))
+    if (positions[i + 2] < placed.restMm + 0.08 * tall)
+      foot = Math.max(foot, Math.hypot(positions[i], positions[i + 1]))
   if (gripped) return { kind: 'grip', radiusMm: foot + 4, topMm }
   return take.support === 'putty'
     ? { kind: 'putty', radiusMm: 0.8 * foot + 3, topMm }
@@ -149,27 +149,27 @@ export function framePose(
 ): FramePose {
   const row = scene.views.rows.subarray(v * 15, v * 15 + 15)
   const m = scene.truth
-  const point = (k: number): Float64Array => Float64Array.from(transformPoint(m, row[k]!, row[k + 1]!, row[k + 2]!))
+  const point = (k: number): Float64Array => Float64Array.from(transformPoint(m, row[k], row[k + 1], row[k + 2]))
   const vector = (k: number): Float64Array =>
-    Float64Array.from([0, 4, 8].map((r) => m[r]! * row[k]! + m[r + 1]! * row[k + 1]! + m[r + 2]! * row[k + 2]!))
+    Float64Array.from([0, 4, 8].map((r) => m[r] * row[k] + m[r + 1] * row[k + 1] + m[r + 2] * row[k + 2]))
   const eye = point(0),
     forward = vector(6),
     right = vector(9),
     up = vector(12)
   // Device → table, as believed.
   const believed = Float64Array.from([
-    right[0]!,
-    up[0]!,
-    forward[0]!,
-    eye[0]!,
-    right[1]!,
-    up[1]!,
-    forward[1]!,
-    eye[1]!,
-    right[2]!,
-    up[2]!,
-    forward[2]!,
-    eye[2]!,
+    right[0],
+    up[0],
+    forward[0],
+    eye[0],
+    right[1],
+    up[1],
+    forward[1],
+    eye[1],
+    right[2],
+    up[2],
+    forward[2],
+    eye[2],
     0,
     0,
     0,

@@ -70,7 +70,7 @@ describe('the rules of the bench (common practice)', () => {
 })
 
 describe('calibration and acceptance', () => {
-  const device = DEVICE_CLASSES[1]!
+  const device = DEVICE_CLASSES[1]
   test('the board finds the scale and the bow a warm device has', () => {
     const cold = calibrate(device, 'near', 0, 3)
     expect(Math.abs(cold.scalePpm)).toBeLessThan(40)

@@ -31,7 +31,7 @@ export function sharpenEdges(
     if (pairs.length === 0) return sharpened
     let fresh = false
     for (const f of pairs) {
-      const s = source[f]!
+      const s = source[f]
       if (!changed[f] || blocked[s]) continue
       fresh = true
       blocked[s] = 1
@@ -45,14 +45,14 @@ function cornerNormals({ positions }: TriangleMesh, field: Implicit): Float64Arr
   const out = new Float64Array(positions.length)
   const n = new Float64Array(3)
   for (let i = 0; i < positions.length; i += 3) {
-    implicitNormal(field, positions[i]!, positions[i + 1]!, positions[i + 2]!, n)
+    implicitNormal(field, positions[i], positions[i + 1], positions[i + 2], n)
     out.set(n, i)
   }
   return out
 }
 
 const dot = (n: Float64Array, a: number, b: number): number =>
-  n[a * 3]! * n[b * 3]! + n[a * 3 + 1]! * n[b * 3 + 1]! + n[a * 3 + 2]! * n[b * 3 + 2]!
+  n[a * 3] * n[b * 3] + n[a * 3 + 1] * n[b * 3 + 1] + n[a * 3 + 2] * n[b * 3 + 2]
 
 function insertFeatures(
   mesh: TriangleMesh,
@@ -69,23 +69,23 @@ function insertFeatures(
   const feature = new Int32Array(faces).fill(-1)
   const point = new Float64Array(3)
   for (let f = 0; f < faces; f++) {
-    const a = t[f * 3]!,
-      b = t[f * 3 + 1]!,
-      c = t[f * 3 + 2]!
+    const a = t[f * 3],
+      b = t[f * 3 + 1],
+      c = t[f * 3 + 2]
     if (blocked[f] || Math.min(dot(normals, a, b), dot(normals, b, c), dot(normals, c, a)) > SHARP_COSINE) continue
     if (
       !meetingPoint(p, normals, [a, b, c], spacingMm, point) ||
-      Math.abs(field(point[0]!, point[1]!, point[2]!)) > 0.05 * spacingMm
+      Math.abs(field(point[0], point[1], point[2])) > 0.05 * spacingMm
     )
       continue
     feature[f] = base + added.length / 3
-    added.push(point[0]!, point[1]!, point[2]!)
+    added.push(point[0], point[1], point[2])
   }
   if (added.length === 0) return { sharpened: null, source: new Int32Array(0), changed: new Uint8Array(0) }
   // Which face runs a directed edge.
   const owner = new Map<number, number>()
   for (let f = 0; f < faces; f++)
-    if (feature[f]! >= 0) for (let k = 0; k < 3; k++) owner.set(t[f * 3 + k]! * base + t[f * 3 + ((k + 1) % 3)]!, f)
+    if (feature[f] >= 0) for (let k = 0; k < 3; k++) owner.set(t[f * 3 + k] * base + t[f * 3 + ((k + 1) % 3)], f)
   const out: number[] = []
   const source: number[] = []
   const put = (f: number, a: number, b: number, c: number): void => {
@@ -93,18 +93,18 @@ function insertFeatures(
     source.push(f)
   }
   for (let f = 0; f < faces; f++) {
-    const m = feature[f]!
+    const m = feature[f]
     if (m < 0) {
-      put(f, t[f * 3]!, t[f * 3 + 1]!, t[f * 3 + 2]!)
+      put(f, t[f * 3], t[f * 3 + 1], t[f * 3 + 2])
       continue
     }
     for (let k = 0; k < 3; k++) {
-      const a = t[f * 3 + k]!,
-        b = t[f * 3 + ((k + 1) % 3)]!
+      const a = t[f * 3 + k],
+        b = t[f * 3 + ((k + 1) % 3)]
       const other = owner.get(b * base + a)
       if (other !== undefined && dot(normals, a, b) < SHARP_COSINE) {
         // The edge a–b crosses the feature: turned, it joins the two feature vertices. Each face writes its half.
-        put(f, a, feature[other]!, m)
+        put(f, a, feature[other], m)
       } else put(f, a, b, m)
     }
   }
@@ -114,7 +114,7 @@ function insertFeatures(
   return {
     sharpened: { kind: 'mesh', positions: all, indices: Uint32Array.from(out) },
     source: Int32Array.from(source),
-    changed: Uint8Array.from(source, (f) => (feature[f]! >= 0 ? 1 : 0)),
+    changed: Uint8Array.from(source, (f) => (feature[f] >= 0 ? 1 : 0)),
   }
 }
 
@@ -129,27 +129,27 @@ function meetingPoint(
   spacingMm: number,
   out: Float64Array,
 ): boolean {
-  const middle = [0, 1, 2].map((c) => corners.reduce((s, v) => s + p[v * 3 + c]!, 0) / 3)
+  const middle = [0, 1, 2].map((c) => corners.reduce((s, v) => s + p[v * 3 + c], 0) / 3)
   const a = new Float64Array(9),
     rhs = [0, 0, 0]
   for (const v of corners) {
     const n = normals.subarray(v * 3, v * 3 + 3)
-    const d = [0, 1, 2].reduce((s, c) => s + n[c]! * (p[v * 3 + c]! - middle[c]!), 0)
+    const d = [0, 1, 2].reduce((s, c) => s + n[c] * (p[v * 3 + c] - middle[c]), 0)
     for (let r = 0; r < 3; r++) {
-      rhs[r]! += n[r]! * d
-      for (let c = 0; c < 3; c++) a[r * 3 + c]! += n[r]! * n[c]!
+      rhs[r] += n[r] * d
+      for (let c = 0; c < 3; c++) a[r * 3 + c] += n[r] * n[c]
     }
   }
   const { values, vectors } = symmetricEigen(a, 3)
   const largest = Math.max(...values)
   const move = [0, 0, 0]
   for (let k = 0; k < 3; k++) {
-    if (values[k]! < WEAK * largest) continue
-    const v = vectors[k]!
-    const along = (v[0]! * rhs[0]! + v[1]! * rhs[1]! + v[2]! * rhs[2]!) / values[k]!
-    for (let c = 0; c < 3; c++) move[c]! += along * v[c]!
+    if (values[k] < WEAK * largest) continue
+    const v = vectors[k]
+    const along = (v[0] * rhs[0] + v[1] * rhs[1] + v[2] * rhs[2]) / values[k]
+    for (let c = 0; c < 3; c++) move[c] += along * v[c]
   }
-  if (Math.hypot(move[0]!, move[1]!, move[2]!) > 1.2 * spacingMm) return false
-  for (let c = 0; c < 3; c++) out[c] = middle[c]! + move[c]!
+  if (Math.hypot(move[0], move[1], move[2]) > 1.2 * spacingMm) return false
+  for (let c = 0; c < 3; c++) out[c] = middle[c] + move[c]
   return true
 }

@@ -39,7 +39,7 @@ export class PointSink {
   private grow(): void {
     const bigger = <T extends Float32Array | Uint8Array | Uint16Array | Int8Array>(old: T): T => {
       const next = new (old.constructor as new (n: number) => T)(old.length * 2)
-      next.set(old as never)
+      next.set(old)
       return next
     }
     this.positions = bigger(this.positions)

@@ -22,8 +22,8 @@ export function traceRay(
   for (let c = 0; c < 3; c++) {
     const o = c === 0 ? ox : c === 1 ? oy : oz
     const d = c === 0 ? x : c === 1 ? y : z
-    const a = (box.min[c]! - o) / d
-    const b = (box.max[c]! - o) / d
+    const a = (box.min[c] - o) / d
+    const b = (box.max[c] - o) / d
     t = Math.max(t, Math.min(a, b))
     end = Math.min(end, Math.max(a, b))
   }

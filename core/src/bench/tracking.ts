@@ -17,8 +17,8 @@ export function dotsInFrame(scene: BenchScene, pose: FramePose): number {
   let seen = 0
   for (const dot of settings.dots) {
     const over = dot.space === 'piece' ? transformPoint(scene.truth, dot.at[0], dot.at[1], dot.at[2]) : dot.at
-    const d = [over[0]! - eye[0]!, over[1]! - eye[1]!, over[2]! - eye[2]!]
-    const along = (v: Float64Array): number => v[0]! * d[0]! + v[1]! * d[1]! + v[2]! * d[2]!
+    const d = [over[0] - eye[0], over[1] - eye[1], over[2] - eye[2]]
+    const along = (v: Float64Array): number => v[0] * d[0] + v[1] * d[1] + v[2] * d[2]
     const c = along(forward)
     if (c < device.nearMm || c > device.farMm || Math.abs(along(right)) > half * c || Math.abs(along(up)) > half * c)
       continue
@@ -44,14 +44,14 @@ export function trackedFrames(
   if (!ownPlace) return out.fill(1)
   let lost = false
   for (let i = 0; i < poses.length; i++) {
-    const byDots = device.tracking.includes('dots') && dots[i]! >= device.dotsInView
-    const byShape = device.tracking.includes('shape') && readings[i]!.relief >= LEAST_RELIEF && readings[i]!.taken > 0
-    const byColour = device.tracking.includes('colour') && colourful && readings[i]!.taken > 0
+    const byDots = device.tracking.includes('dots') && dots[i] >= device.dotsInView
+    const byShape = device.tracking.includes('shape') && readings[i].relief >= LEAST_RELIEF && readings[i].taken > 0
+    const byColour = device.tracking.includes('colour') && colourful && readings[i].taken > 0
     if (!(byDots || byShape || byColour)) {
       lost = true
       continue
     }
-    if (lost && i > 0 && !poses.some((p, k) => k < i && out[k] === 1 && near(p, poses[i]!))) continue
+    if (lost && i > 0 && !poses.some((p, k) => k < i && out[k] === 1 && near(p, poses[i]))) continue
     lost = false
     out[i] = 1
   }
@@ -59,7 +59,7 @@ export function trackedFrames(
 }
 
 function near(a: FramePose, b: FramePose): boolean {
-  const d = Math.hypot(a.eye[0]! - b.eye[0]!, a.eye[1]! - b.eye[1]!, a.eye[2]! - b.eye[2]!)
-  const c = a.forward[0]! * b.forward[0]! + a.forward[1]! * b.forward[1]! + a.forward[2]! * b.forward[2]!
+  const d = Math.hypot(a.eye[0] - b.eye[0], a.eye[1] - b.eye[1], a.eye[2] - b.eye[2])
+  const c = a.forward[0] * b.forward[0] + a.forward[1] * b.forward[1] + a.forward[2] * b.forward[2]
   return d < KNOWN_MM + 1e-9 || (c > KNOWN_COSINE && d < 2 * KNOWN_MM)
 }

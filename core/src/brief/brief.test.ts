@@ -61,8 +61,8 @@ describe('what a brief may say', () => {
     ['something nobody asked', { colour: 'red' } as never, 'colour', /not allowed/],
   ])('%s is said at its field', (_n, over, path, message) => {
     const [problem] = briefProblems(brief(over))
-    expect(problem!.path).toBe(path)
-    expect(problem!.message).toMatch(message)
+    expect(problem.path).toBe(path)
+    expect(problem.message).toMatch(message)
   })
   test('nonsense is refused, not thrown', () => {
     for (const value of [null, undefined, 7, 'x', [], {}]) expect(briefProblems(value).length).toBeGreaterThan(0)
@@ -103,7 +103,7 @@ describe('traps', () => {
     expect(
       trapsOf(brief({ ...metal, permissions: allowed('coat', true) })).find((t) => t.id === 'coat')!.blocking,
     ).toBe(false)
-    expect(trapsOf(brief({ ...metal, person: true, permissions: allowed('coat', true) }))[0]!.why).toContain(
+    expect(trapsOf(brief({ ...metal, person: true, permissions: allowed('coat', true) }))[0].why).toContain(
       'people are never coated',
     )
     expect([

@@ -125,7 +125,7 @@ export function checkAgainstBrief(brief: Brief, facts: Facts): CheckItem[] {
   }
   const size = [brief.lengthMm, brief.widthMm, brief.heightMm].sort((a, b) => b - a)
   const found = facts.bounds && [...facts.bounds].sort((a, b) => b - a)
-  const off = found ? Math.max(...found.map((v, i) => Math.abs(v / size[i]! - 1))) : 0
+  const off = found ? Math.max(...found.map((v, i) => Math.abs(v / size[i] - 1))) : 0
   add(
     'size.rough',
     'size',

@@ -106,7 +106,7 @@ export function trapsOf(brief: Brief): Trap[] {
       'Two or three exposures in each pose.',
       'An exposure series with nothing moved in between.',
     )
-  else if (tones.length === 1 && tones[0]! < 0.06)
+  else if (tones.length === 1 && tones[0] < 0.06)
     add(
       'dark',
       'Dark all over',

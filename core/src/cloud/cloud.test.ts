@@ -17,7 +17,7 @@ const cloud = (positions: ArrayLike<number>): PointCloud => ({ kind: 'cloud', po
 const dotShare = (a: Float32Array, b: Float32Array): number[] =>
   Array.from(
     { length: a.length / 3 },
-    (_, i) => a[i * 3]! * b[i * 3]! + a[i * 3 + 1]! * b[i * 3 + 1]! + a[i * 3 + 2]! * b[i * 3 + 2]!,
+    (_, i) => a[i * 3] * b[i * 3] + a[i * 3 + 1] * b[i * 3 + 1] + a[i * 3 + 2] * b[i * 3 + 2],
   )
 
 /** A hemisphere of 20 mm standing on a table of 80 × 80 mm, seeded noise; the first `table` points are the table. */
@@ -58,7 +58,7 @@ describe.each([
     [
       'cylinder',
       (u: number, v: number) => [20 * Math.cos(2 * Math.PI * u), 20 * Math.sin(2 * Math.PI * u), 60 * v],
-      (p: readonly number[]) => [p[0]!, p[1]!, 0],
+      (p: readonly number[]) => [p[0], p[1], 0],
     ],
     [
       'torus',
@@ -68,8 +68,8 @@ describe.each([
         10 * Math.sin(2 * Math.PI * v),
       ],
       (p: readonly number[]) => {
-        const s = 1 - 30 / Math.hypot(p[0]!, p[1]!)
-        return [p[0]! * s, p[1]! * s, p[2]!]
+        const s = 1 - 30 / Math.hypot(p[0], p[1])
+        return [p[0] * s, p[1] * s, p[2]]
       },
     ],
   ] as const)('normals of a %s off its rims', (name, at, truth) => {
@@ -80,10 +80,10 @@ describe.each([
       seen = 0
     for (let i = 0; i < p.length / 3; i++) {
       if (boundary[i] === 1) continue
-      if (name === 'cylinder' && Math.abs(p[i * 3 + 2]! - 30) > 27) continue
+      if (name === 'cylinder' && Math.abs(p[i * 3 + 2] - 30) > 27) continue
       const n = truth(Array.from(p.subarray(i * 3, i * 3 + 3)))
       const l = Math.hypot(...n)
-      worst = Math.min(worst, Math.abs(n.reduce((s, x, c) => s + (x / l) * normals[i * 3 + c]!, 0)))
+      worst = Math.min(worst, Math.abs(n.reduce((s, x, c) => s + (x / l) * normals[i * 3 + c], 0)))
       seen++
     }
     expect(seen).toBeGreaterThan(15_000)
@@ -122,7 +122,7 @@ describe.each([
     const half = pickPoints(
       ball,
       indicesWhere(
-        Uint8Array.from({ length: 8000 }, (_, i) => (ball.positions[i * 3 + 2]! > 0 ? 1 : 0)),
+        Uint8Array.from({ length: 8000 }, (_, i) => (ball.positions[i * 3 + 2] > 0 ? 1 : 0)),
         1,
       ),
     )
@@ -131,7 +131,7 @@ describe.each([
       let hits = 0,
         all = 0
       boundary.forEach((b, i) => {
-        const z = half.positions[i * 3 + 2]!
+        const z = half.positions[i * 3 + 2]
         if (z < low || z >= high) return
         all++
         hits += b
@@ -183,7 +183,7 @@ describe('the table', () => {
     const p = Array.from({ length: 6000 }, () => {
       const at = [r.next() * 60, r.next() * 60, r.next() * 20]
       const side = r.next() < 0.7 ? 2 : r.integer(2)
-      at[side] = r.next() < 0.5 && side !== 2 ? 0 : [60, 60, 20][side]!
+      at[side] = r.next() < 0.5 && side !== 2 ? 0 : [60, 60, 20][side]
       return at
     }).flat()
     const points = cloud(p)
@@ -211,15 +211,15 @@ describe('parts and strays', () => {
     const own = new Int32Array(400).fill(-1)
     let parts = 0
     for (let s = 0; s < 400; s++) {
-      if (own[s]! >= 0) continue
+      if (own[s] >= 0) continue
       const todo = [s]
       own[s] = parts
       while (todo.length > 0) {
         const i = todo.pop()!
         for (let j = 0; j < 400; j++) {
           if (
-            own[j]! >= 0 ||
-            Math.hypot(p[i * 3]! - p[j * 3]!, p[i * 3 + 1]! - p[j * 3 + 1]!, p[i * 3 + 2]! - p[j * 3 + 2]!) > 3
+            own[j] >= 0 ||
+            Math.hypot(p[i * 3] - p[j * 3], p[i * 3 + 1] - p[j * 3 + 1], p[i * 3 + 2] - p[j * 3 + 2]) > 3
           )
             continue
           own[j] = parts
@@ -249,7 +249,7 @@ describe('parts and strays', () => {
 test('even thinning leaves one real point a cube, the one nearest its middle', () => {
   const p = boxPoints(5000, [20, 20, 20], 2)
   const kept = thinEvenly(cloud(p), 2)
-  const cube = (i: number) => [0, 1, 2].map((c) => Math.floor(p[i * 3 + c]! / 2)).join()
+  const cube = (i: number) => [0, 1, 2].map((c) => Math.floor(p[i * 3 + c] / 2)).join()
   expect(new Set(Array.from(kept, cube)).size).toBe(kept.length)
   expect(kept.length).toBe(new Set(Array.from({ length: 5000 }, (_, i) => cube(i))).size)
   expect(() => thinEvenly(cloud(p), -1)).toThrow('larger than 0 mm, not -1')

@@ -23,22 +23,22 @@ export function connectedComponents(cloud: PointCloud, distanceMm: number, conte
   const cells = new CellIndex(positions, distanceMm / Math.sqrt(3))
   const sets = new UnionFind(n)
   for (let c = 0; c < cells.count; c++) {
-    for (let k = cells.start[c]! + 1; k < cells.start[c + 1]!; k++)
-      sets.union(cells.items[cells.start[c]!]!, cells.items[k]!)
+    for (let k = cells.start[c] + 1; k < cells.start[c + 1]; k++)
+      sets.union(cells.items[cells.start[c]], cells.items[k])
   }
   const limit = distanceMm * distanceMm
   for (let c = 0; c < cells.count; c++) {
     if ((c & 1023) === 0) checkpoint(context, c, cells.count, 'Joining parts')
-    const first = cells.items[cells.start[c]!]!
-    const cx = cells.x[c]!,
-      cy = cells.y[c]!,
-      cz = cells.z[c]!
+    const first = cells.items[cells.start[c]]
+    const cx = cells.x[c],
+      cy = cells.y[c],
+      cz = cells.z[c]
     for (let dz = 0; dz <= 2; dz++) {
       for (let dy = dz === 0 ? 0 : -2; dy <= 2; dy++) {
         for (let dx = dz === 0 && dy === 0 ? 1 : -2; dx <= 2; dx++) {
           const other = cells.find(cx + dx, cy + dy, cz + dz)
-          if (other < 0 || sets.find(first) === sets.find(cells.items[cells.start[other]!]!)) continue
-          if (closerThan(positions, cells, c, other, limit)) sets.union(first, cells.items[cells.start[other]!]!)
+          if (other < 0 || sets.find(first) === sets.find(cells.items[cells.start[other]])) continue
+          if (closerThan(positions, cells, c, other, limit)) sets.union(first, cells.items[cells.start[other]])
         }
       }
     }
@@ -48,13 +48,13 @@ export function connectedComponents(cloud: PointCloud, distanceMm: number, conte
 }
 
 function closerThan(p: Float32Array, cells: CellIndex, a: number, b: number, limit: number): boolean {
-  for (let k = cells.start[a]!; k < cells.start[a + 1]!; k++) {
-    const i = cells.items[k]! * 3
-    for (let l = cells.start[b]!; l < cells.start[b + 1]!; l++) {
-      const j = cells.items[l]! * 3
-      const x = p[i]! - p[j]!,
-        y = p[i + 1]! - p[j + 1]!,
-        z = p[i + 2]! - p[j + 2]!
+  for (let k = cells.start[a]; k < cells.start[a + 1]; k++) {
+    const i = cells.items[k] * 3
+    for (let l = cells.start[b]; l < cells.start[b + 1]; l++) {
+      const j = cells.items[l] * 3
+      const x = p[i] - p[j],
+        y = p[i + 1] - p[j + 1],
+        z = p[i + 2] - p[j + 2]
       if (x * x + y * y + z * z <= limit) return true
     }
   }

@@ -26,10 +26,10 @@ function torusPoints(R: number, r: number, n: number, seed: number): { cloud: Po
 }
 const rms = (p: Float32Array, radius: number): number => {
   let s = 0
-  for (let i = 0; i < p.length; i += 3) s += (Math.hypot(p[i]!, p[i + 1]!, p[i + 2]!) - radius) ** 2
+  for (let i = 0; i < p.length; i += 3) s += (Math.hypot(p[i], p[i + 1], p[i + 2]) - radius) ** 2
   return Math.sqrt(s / (p.length / 3))
 }
-const median = (v: number[]): number => v.sort((a, b) => a - b)[v.length >> 1]!
+const median = (v: number[]): number => v.sort((a, b) => a - b)[v.length >> 1]
 
 describe('curvature', () => {
   // do Carmo 1976, 3-3: a torus has the curvatures 1/r round the tube and cos v/(R + r cos v) round the axis.
@@ -77,13 +77,13 @@ function noiseLeft(points: number): number {
         w = Math.exp(-2 * (u * u + v * v))
       for (let i = 0; i < 6; i++)
         for (let j = 0; j < 6; j++) {
-          a[i * 6 + j]! += w * row[i]! * row[j]!
-          b[i * 6 + j]! += w * w * row[i]! * row[j]!
+          a[i * 6 + j] += w * row[i] * row[j]
+          b[i * 6 + j] += w * w * row[i] * row[j]
         }
     }
     const x = new Float64Array(6)
     solveCholesky(a, Float64Array.of(1, 0, 0, 0, 0, 0), x, 6)
-    for (let i = 0; i < 6; i++) for (let j = 0; j < 6; j++) total += x[i]! * b[i * 6 + j]! * x[j]!
+    for (let i = 0; i < 6; i++) for (let j = 0; j < 6; j++) total += x[i] * b[i * 6 + j] * x[j]
   }
   return Math.sqrt(total / rounds)
 }
@@ -100,7 +100,7 @@ describe('smoothing', () => {
     expect(after / before).toBeLessThan(1.15 * noiseLeft(31))
     let mean = 0
     for (let i = 0; i < s.positions.length; i += 3)
-      mean += Math.hypot(s.positions[i]!, s.positions[i + 1]!, s.positions[i + 2]!) / (s.positions.length / 3)
+      mean += Math.hypot(s.positions[i], s.positions[i + 1], s.positions[i + 2]) / (s.positions.length / 3)
     expect(Math.abs(mean - 20)).toBeLessThan(0.003)
     expect(s.rmsMm).toBeLessThan(2 * sigma)
   })
@@ -123,9 +123,9 @@ describe('smoothing', () => {
       far = 0
     for (let i = 0; i < n; i++) {
       const flat = i % 2 === 0
-      const off = flat ? s.positions[i * 3 + 2]! : s.positions[i * 3]!,
-        along = flat ? s.positions[i * 3]! : -s.positions[i * 3 + 2]!
-      far = Math.max(far, Math.abs(off - (flat ? positions[i * 3 + 2]! : positions[i * 3]!)))
+      const off = flat ? s.positions[i * 3 + 2] : s.positions[i * 3],
+        along = flat ? s.positions[i * 3] : -s.positions[i * 3 + 2]
+      far = Math.max(far, Math.abs(off - (flat ? positions[i * 3 + 2] : positions[i * 3])))
       if (along < 0.3) {
         edge += off * off
         count++
@@ -165,8 +165,8 @@ describe('thinning by curvature', () => {
     }
     const { kept } = thinByCurvature({ kind: 'cloud', positions, normals }, 0.2, 3.2, 0.01, quietContext())
     const share = (inside: (x: number) => boolean): number =>
-      [...kept].filter((i) => inside(Math.abs(positions[i * 3]!))).length /
-      Array.from({ length: n }, (_, i) => i).filter((i) => inside(Math.abs(positions[i * 3]!))).length
+      [...kept].filter((i) => inside(Math.abs(positions[i * 3]))).length /
+      Array.from({ length: n }, (_, i) => i).filter((i) => inside(Math.abs(positions[i * 3]))).length
     expect(share((x) => x < 1)).toBeGreaterThan(0.5)
     expect(share((x) => x > 6)).toBeLessThan(0.05)
     expect(() => thinByCurvature({ kind: 'cloud', positions }, 1, 1, 0.1, quietContext())).toThrow(

@@ -49,7 +49,7 @@ export function findDoubleLayers(cloud: PointCloud, context: RunContext): Double
   let patches = 0
   for (let from = 0; from < n;) {
     let to = from + 1
-    while (to < n && order.key[order.ids[to]!] === order.key[order.ids[from]!]) to++
+    while (to < n && order.key[order.ids[to]] === order.key[order.ids[from]]) to++
     const ids = order.ids.subarray(from, to)
     from = to
     checkpoint(context, to, n, 'Looking for double surfaces')
@@ -78,19 +78,19 @@ function byCell(positions: Float32Array, normals: Float32Array, edge: number): {
   const n = positions.length / 3
   const key = new Float64Array(n)
   const low = [Infinity, Infinity, Infinity]
-  for (let i = 0; i < positions.length; i++) low[i % 3] = Math.min(low[i % 3]!, positions[i]!)
+  for (let i = 0; i < positions.length; i++) low[i % 3] = Math.min(low[i % 3], positions[i])
   for (let i = 0; i < n; i++) {
-    const [x, y, z] = [0, 1, 2].map((c) => Math.floor((positions[i * 3 + c]! - low[c]!) / edge)) as [
+    const [x, y, z] = [0, 1, 2].map((c) => Math.floor((positions[i * 3 + c] - low[c]) / edge)) as [
       number,
       number,
       number,
     ]
-    const a = [0, 1, 2].map((c) => Math.abs(normals[i * 3 + c]!))
-    const axis = a[0]! >= a[1]! && a[0]! >= a[2]! ? 0 : a[1]! >= a[2]! ? 1 : 2
-    const side = axis * 2 + (normals[i * 3 + axis]! < 0 ? 1 : 0)
+    const a = [0, 1, 2].map((c) => Math.abs(normals[i * 3 + c]))
+    const axis = a[0] >= a[1] && a[0] >= a[2] ? 0 : a[1] >= a[2] ? 1 : 2
+    const side = axis * 2 + (normals[i * 3 + axis] < 0 ? 1 : 0)
     key[i] = ((x * 8192 + y) * 8192 + z) * 6 + side
   }
-  const ids = Int32Array.from({ length: n }, (_, i) => i).sort((p, q) => key[p]! - key[q]! || p - q)
+  const ids = Int32Array.from({ length: n }, (_, i) => i).sort((p, q) => key[p] - key[q] || p - q)
   return { ids, key }
 }
 
@@ -103,12 +103,12 @@ function heightsOver(p: Float32Array, m: Float32Array, ids: Int32Array): Float64
     cy = 0,
     cz = 0
   for (const i of ids) {
-    nx += m[i * 3]!
-    ny += m[i * 3 + 1]!
-    nz += m[i * 3 + 2]!
-    cx += p[i * 3]!
-    cy += p[i * 3 + 1]!
-    cz += p[i * 3 + 2]!
+    nx += m[i * 3]
+    ny += m[i * 3 + 1]
+    nz += m[i * 3 + 2]
+    cx += p[i * 3]
+    cy += p[i * 3 + 1]
+    cz += p[i * 3 + 2]
   }
   const l = Math.hypot(nx, ny, nz),
     k = ids.length
@@ -125,16 +125,16 @@ function heightsOver(p: Float32Array, m: Float32Array, ids: Int32Array): Float64
     uv = new Float64Array(2 * k)
   quadric.begin()
   ids.forEach((i, q) => {
-    const x = p[i * 3]! - cx,
-      y = p[i * 3 + 1]! - cy,
-      z = p[i * 3 + 2]! - cz
+    const x = p[i * 3] - cx,
+      y = p[i * 3 + 1] - cy,
+      z = p[i * 3 + 2] - cz
     uv[2 * q] = ux * x + uy * y + uz * z
     uv[2 * q + 1] = vx * x + vy * y + vz * z
     h[q] = nx * x + ny * y + nz * z
-    quadric.add(uv[2 * q]!, uv[2 * q + 1]!, h[q]!)
+    quadric.add(uv[2 * q], uv[2 * q + 1], h[q])
   })
   if (!quadric.solve()) return null
-  for (let q = 0; q < k; q++) h[q]! -= quadric.at(uv[2 * q]!, uv[2 * q + 1]!)
+  for (let q = 0; q < k; q++) h[q] -= quadric.at(uv[2 * q], uv[2 * q + 1])
   return h
 }
 
@@ -149,11 +149,11 @@ function varianceByFrame(
 ): { ratio: number; between: number; within: number; apart: number } | null {
   const groups = new Map<number, { n: number; sum: number; squares: number }>()
   ids.forEach((i, q) => {
-    const f = frame[i]!
+    const f = frame[i]
     const at = groups.get(f) ?? { n: 0, sum: 0, squares: 0 }
     at.n++
-    at.sum += heights[q]!
-    at.squares += heights[q]! ** 2
+    at.sum += heights[q]
+    at.squares += heights[q] ** 2
     groups.set(f, at)
   })
   const heard = [...groups.values()].filter((v) => v.n >= LEAST_OF_FRAME)

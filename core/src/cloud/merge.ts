@@ -11,7 +11,7 @@ const MOST_FRAMES = 65_535
  * origins
  */
 export function mergeClouds(parts: readonly { readonly cloud: PointCloud; readonly motion: Motion }[]): PointCloud {
-  const origin = parts[0]!.cloud.originMm
+  const origin = parts[0].cloud.originMm
   if (parts.some(({ cloud }) => String(cloud.originMm) !== String(origin)))
     throw new GeometryError(
       'RANGE',
@@ -36,7 +36,7 @@ export function mergeClouds(parts: readonly { readonly cloud: PointCloud; readon
     if (frame) {
       const first = origins.length / 3
       const own = cloud.frameOrigins ?? Float64Array.of(0, 0, 0)
-      for (let f = 0; f < own.length; f += 3) origins.push(...transformPoint(motion, own[f]!, own[f + 1]!, own[f + 2]!))
+      for (let f = 0; f < own.length; f += 3) origins.push(...transformPoint(motion, own[f], own[f + 1], own[f + 2]))
       for (let i = 0; i < n; i++) frame[at + i] = first + (cloud.frame?.[i] ?? 0)
     }
     at += n

@@ -129,7 +129,7 @@ function secondSmallest(d2: Float64Array, n: number): number {
   let least = Infinity,
     second = Infinity
   for (let j = 0; j < n; j++) {
-    const d = d2[j]!
+    const d = d2[j]
     if (d < least) {
       second = least
       least = d

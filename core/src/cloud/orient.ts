@@ -17,20 +17,18 @@ export function orient(cloud: PointCloud, normals: Float32Array, graph: Int32Arr
   const { positions, frame, frameOrigins } = cloud
   if (frame && frameOrigins) {
     for (let i = 0; i < n; i++) {
-      const f = frame[i]! * 3
+      const f = frame[i] * 3
       const d =
-        normals[i * 3]! * (frameOrigins[f]! - positions[i * 3]!) +
-        normals[i * 3 + 1]! * (frameOrigins[f + 1]! - positions[i * 3 + 1]!) +
-        normals[i * 3 + 2]! * (frameOrigins[f + 2]! - positions[i * 3 + 2]!)
+        normals[i * 3] * (frameOrigins[f] - positions[i * 3]) +
+        normals[i * 3 + 1] * (frameOrigins[f + 1] - positions[i * 3 + 1]) +
+        normals[i * 3 + 2] * (frameOrigins[f + 2] - positions[i * 3 + 2])
       if (d < 0) flip(normals, i)
     }
   } else if (cloud.normals) {
     const given = cloud.normals
     for (let i = 0; i < n; i++) {
       if (
-        normals[i * 3]! * given[i * 3]! +
-          normals[i * 3 + 1]! * given[i * 3 + 1]! +
-          normals[i * 3 + 2]! * given[i * 3 + 2]! <
+        normals[i * 3] * given[i * 3] + normals[i * 3 + 1] * given[i * 3 + 1] + normals[i * 3 + 2] * given[i * 3 + 2] <
         0
       )
         flip(normals, i)
@@ -39,53 +37,51 @@ export function orient(cloud: PointCloud, normals: Float32Array, graph: Int32Arr
 }
 
 function flip(normals: Float32Array, i: number): void {
-  normals[i * 3] = -normals[i * 3]!
-  normals[i * 3 + 1] = -normals[i * 3 + 1]!
-  normals[i * 3 + 2] = -normals[i * 3 + 2]!
+  normals[i * 3] = -normals[i * 3]
+  normals[i * 3 + 1] = -normals[i * 3 + 1]
+  normals[i * 3 + 2] = -normals[i * 3 + 2]
 }
 
 /** Prim's spanning tree over the neighbour graph with weight 1 − |n·n'|, in 64 buckets instead of a heap. */
 function propagate(positions: Float32Array, normals: Float32Array, graph: Int32Array): void {
   const n = normals.length / 3
   const done = new Uint8Array(n)
-  const order = Int32Array.from({ length: n }, (_, i) => i).sort(
-    (a, b) => positions[b * 3 + 2]! - positions[a * 3 + 2]!,
-  )
+  const order = Int32Array.from({ length: n }, (_, i) => i).sort((a, b) => positions[b * 3 + 2] - positions[a * 3 + 2])
   const buckets: number[][] = Array.from({ length: 64 }, () => [])
   let lowest = 64
   const reverse = reverseGraph(graph, n)
   const offer = (from: number, to: number): void => {
     if (to < 0 || done[to]) return
     const dot =
-      normals[from * 3]! * normals[to * 3]! +
-      normals[from * 3 + 1]! * normals[to * 3 + 1]! +
-      normals[from * 3 + 2]! * normals[to * 3 + 2]!
+      normals[from * 3] * normals[to * 3] +
+      normals[from * 3 + 1] * normals[to * 3 + 1] +
+      normals[from * 3 + 2] * normals[to * 3 + 2]
     // Rounding may put |n·n′| a little over 1.
     const slot = Math.max(0, Math.min(63, Math.floor((1 - Math.abs(dot)) * 64)))
-    buckets[slot]!.push(from, to)
+    buckets[slot].push(from, to)
     if (slot < lowest) lowest = slot
   }
   const spread = (i: number): void => {
     done[i] = 1
-    for (let j = 0; j < GRAPH_K; j++) offer(i, graph[i * GRAPH_K + j]!)
-    for (let j = reverse.start[i]!; j < reverse.start[i + 1]!; j++) offer(i, reverse.items[j]!)
+    for (let j = 0; j < GRAPH_K; j++) offer(i, graph[i * GRAPH_K + j])
+    for (let j = reverse.start[i]; j < reverse.start[i + 1]; j++) offer(i, reverse.items[j])
   }
   for (let s = 0; s < n; s++) {
-    const seed = order[s]!
+    const seed = order[s]
     if (done[seed]) continue
     // The topmost point of a part looks up.
-    if (normals[seed * 3 + 2]! < 0) flip(normals, seed)
+    if (normals[seed * 3 + 2] < 0) flip(normals, seed)
     spread(seed)
     for (;;) {
-      while (lowest < 64 && buckets[lowest]!.length === 0) lowest++
+      while (lowest < 64 && buckets[lowest].length === 0) lowest++
       if (lowest === 64) break
-      const to = buckets[lowest]!.pop()!
-      const from = buckets[lowest]!.pop()!
+      const to = buckets[lowest].pop()!
+      const from = buckets[lowest].pop()!
       if (done[to]) continue
       const dot =
-        normals[from * 3]! * normals[to * 3]! +
-        normals[from * 3 + 1]! * normals[to * 3 + 1]! +
-        normals[from * 3 + 2]! * normals[to * 3 + 2]!
+        normals[from * 3] * normals[to * 3] +
+        normals[from * 3 + 1] * normals[to * 3 + 1] +
+        normals[from * 3 + 2] * normals[to * 3 + 2]
       if (dot < 0) flip(normals, to)
       spread(to)
     }
@@ -94,10 +90,10 @@ function propagate(positions: Float32Array, normals: Float32Array, graph: Int32A
 
 function reverseGraph(graph: Int32Array, n: number): { start: Int32Array; items: Int32Array } {
   const start = new Int32Array(n + 1)
-  for (const to of graph) if (to >= 0) start[to + 1]!++
-  for (let i = 0; i < n; i++) start[i + 1]! += start[i]!
-  const items = new Int32Array(start[n]!)
+  for (const to of graph) if (to >= 0) start[to + 1]++
+  for (let i = 0; i < n; i++) start[i + 1] += start[i]
+  const items = new Int32Array(start[n])
   const at = start.slice()
-  for (let i = 0; i < n * GRAPH_K; i++) if (graph[i]! >= 0) items[at[graph[i]!]!++] = Math.floor(i / GRAPH_K)
+  for (let i = 0; i < n * GRAPH_K; i++) if (graph[i] >= 0) items[at[graph[i]]++] = Math.floor(i / GRAPH_K)
   return { start, items }
 }

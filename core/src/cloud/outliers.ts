@@ -10,12 +10,12 @@ import type { PointCloud } from '../shapes'
 export const meanDistanceKernel = defineKernel('meanDistances', ({ positions, mean }, { neighbours }, part, tick) => {
   forEachNeighbourhood(
     positions as Float32Array,
-    neighbours! + 1,
+    neighbours + 1,
     false,
     (i, _ids, d2, found) => {
       let sum = 0
-      for (let j = 0; j < found; j++) sum += Math.sqrt(d2[j]!)
-      mean![i] = found > 1 ? sum / (found - 1) : Infinity
+      for (let j = 0; j < found; j++) sum += Math.sqrt(d2[j])
+      mean[i] = found > 1 ? sum / (found - 1) : Infinity
     },
     tick,
     part,
@@ -71,6 +71,6 @@ function judge(mean: Float64Array, sigma: number): Uint8Array {
   for (const m of mean) variance += ((m - average) * (m - average)) / Math.max(1, n - 1)
   const limit = average + sigma * Math.sqrt(variance)
   const keep = new Uint8Array(n)
-  for (let i = 0; i < n; i++) keep[i] = mean[i]! <= limit ? 1 : 0
+  for (let i = 0; i < n; i++) keep[i] = mean[i] <= limit ? 1 : 0
   return keep
 }

@@ -12,9 +12,9 @@ export class Patch {
 
   read(i: number, ids: Int32Array, found: number): void {
     const p = this.positions
-    const px = p[i * 3]!,
-      py = p[i * 3 + 1]!,
-      pz = p[i * 3 + 2]!
+    const px = p[i * 3],
+      py = p[i * 3 + 1],
+      pz = p[i * 3 + 2]
     let sx = 0,
       sy = 0,
       sz = 0,
@@ -25,10 +25,10 @@ export class Patch {
       yz = 0,
       zz = 0
     for (let j = 0; j < found; j++) {
-      const q = ids[j]! * 3
-      const x = p[q]! - px,
-        y = p[q + 1]! - py,
-        z = p[q + 2]! - pz
+      const q = ids[j] * 3
+      const x = p[q] - px,
+        y = p[q + 1] - py,
+        z = p[q + 2] - pz
       sx += x
       sy += y
       sz += z
@@ -53,7 +53,7 @@ export class Patch {
     this.nx = eigen[3]!
     this.ny = eigen[4]!
     this.nz = eigen[5]!
-    this.residualMm = found > 3 ? Math.sqrt(Math.max(0, eigen[0]!) / (found - 3)) : 0
+    this.residualMm = found > 3 ? Math.sqrt(Math.max(0, eigen[0]) / (found - 3)) : 0
   }
 
   /**
@@ -64,9 +64,9 @@ export class Patch {
     return oneSided(
       emptyRun,
       this.positions,
-      this.positions[i * 3]!,
-      this.positions[i * 3 + 1]!,
-      this.positions[i * 3 + 2]!,
+      this.positions[i * 3],
+      this.positions[i * 3 + 1],
+      this.positions[i * 3 + 2],
       this.nx,
       this.ny,
       this.nz,
@@ -107,10 +107,10 @@ function oneSided(
     vz = -ny
   let taken = 0
   for (let j = 0; j < found; j++) {
-    const q = ids[j]! * 3
-    const x = p[q]! - px,
-      y = p[q + 1]! - py,
-      z = p[q + 2]! - pz
+    const q = ids[j] * 3
+    const x = p[q] - px,
+      y = p[q + 1] - py,
+      z = p[q + 2] - pz
     const u = x * ux + y * uy + z * uz
     const v = x * vx + y * vy + z * vz
     const s = Math.abs(u) + Math.abs(v)

@@ -60,18 +60,18 @@ export function findDominantPlane(cloud: PointCloud, context: RunContext, option
   let trials = 2000
   for (let t = 0; t < trials; t++) {
     if ((t & 63) === 0) checkpoint(context, t, trials, 'Looking for the table')
-    const a = sample[random.integer(sampleCount)]! * 3
-    const b = sample[random.integer(sampleCount)]! * 3
-    const c = sample[random.integer(sampleCount)]! * 3
+    const a = sample[random.integer(sampleCount)] * 3
+    const b = sample[random.integer(sampleCount)] * 3
+    const c = sample[random.integer(sampleCount)] * 3
     const plane = planeThrough(positions, a, b, c)
     if (!plane) continue
     const [nx, ny, nz, d] = plane
     let votes = 0
     for (let s = 0; s < sampleCount; s++) {
-      const i = sample[s]! * 3
-      const r = nx * positions[i]! + ny * positions[i + 1]! + nz * positions[i + 2]! - d
+      const i = sample[s] * 3
+      const r = nx * positions[i] + ny * positions[i + 1] + nz * positions[i + 2] - d
       if (r > band || r < -band) continue
-      if (normals && Math.abs(nx * normals[i]! + ny * normals[i + 1]! + nz * normals[i + 2]!) < minDot) continue
+      if (normals && Math.abs(nx * normals[i] + ny * normals[i + 1] + nz * normals[i + 2]) < minDot) continue
       votes++
     }
     if (votes > bestVotes) {
@@ -96,18 +96,18 @@ export function findDominantPlane(cloud: PointCloud, context: RunContext, option
 }
 
 function planeThrough(p: Float32Array, a: number, b: number, c: number): [number, number, number, number] | null {
-  const ux = p[b]! - p[a]!,
-    uy = p[b + 1]! - p[a + 1]!,
-    uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!,
-    vy = p[c + 1]! - p[a + 1]!,
-    vz = p[c + 2]! - p[a + 2]!
+  const ux = p[b] - p[a],
+    uy = p[b + 1] - p[a + 1],
+    uz = p[b + 2] - p[a + 2]
+  const vx = p[c] - p[a],
+    vy = p[c + 1] - p[a + 1],
+    vz = p[c + 2] - p[a + 2]
   const x = uy * vz - uz * vy,
     y = uz * vx - ux * vz,
     z = ux * vy - uy * vx
   const l = Math.hypot(x, y, z)
   if (!(l > 1e-9 * (ux * ux + uy * uy + uz * uz + vx * vx + vy * vy + vz * vz))) return null
-  return [x / l, y / l, z / l, (x * p[a]! + y * p[a + 1]! + z * p[a + 2]!) / l]
+  return [x / l, y / l, z / l, (x * p[a] + y * p[a + 1] + z * p[a + 2]) / l]
 }
 
 /** Scatter of a normal distribution from the median of its absolute values. */
@@ -172,12 +172,12 @@ function weightedPlane(
     zz = 0,
     rr = 0
   for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]! - ox,
-      y = p[i + 1]! - oy,
-      z = p[i + 2]! - oz
+    const x = p[i] - ox,
+      y = p[i + 1] - oy,
+      z = p[i + 2] - oz
     const r = nx * x + ny * y + nz * z
     if (r > reach || r < -reach) continue
-    if (normals && Math.abs(nx * normals[i]! + ny * normals[i + 1]! + nz * normals[i + 2]!) < minDot) continue
+    if (normals && Math.abs(nx * normals[i] + ny * normals[i + 1] + nz * normals[i + 2]) < minDot) continue
     if (m++ % skip === 0 && m / skip < 4000) samples.add(Math.abs(r))
     const u = r / reach,
       k = (1 - u * u) ** 2
@@ -204,7 +204,7 @@ function weightedPlane(
     zz - (sz * sz) / w,
     e,
   )
-  let [ax, ay, az] = [e[3]!, e[4]!, e[5]!]
+  let [ax, ay, az] = [e[3], e[4], e[5]]
   if (ax * nx + ay * ny + az * nz < 0) {
     ax = -ax
     ay = -ay
@@ -222,7 +222,7 @@ function towardsPiece(p: Float32Array, plane: Plane, band: number): Plane {
   let above = 0
   let below = 0
   for (let i = 0; i < p.length; i += 3) {
-    const r = x * p[i]! + y * p[i + 1]! + z * p[i + 2]! - plane.offsetMm
+    const r = x * p[i] + y * p[i + 1] + z * p[i + 2] - plane.offsetMm
     if (r > band) above++
     else if (r < -band) below++
   }
@@ -241,7 +241,7 @@ export function maskAbovePlane(
   const [x, y, z] = plane.normal
   const limit = plane.offsetMm + offsetMm
   for (let i = 0, p = 0; i < mask.length; i++, p += 3) {
-    mask[i] = x * positions[p]! + y * positions[p + 1]! + z * positions[p + 2]! > limit ? 1 : 0
+    mask[i] = x * positions[p] + y * positions[p + 1] + z * positions[p + 2] > limit ? 1 : 0
   }
   return mask
 }

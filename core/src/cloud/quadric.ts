@@ -29,9 +29,9 @@ export class QuadricFit {
     row[4] = u * v
     row[5] = v * v
     for (let i = 0; i < N; i++) {
-      const w = weight * row[i]!
-      g[i]! += w * h
-      for (let j = i; j < N; j++) a[i * N + j]! += w * row[j]!
+      const w = weight * row[i]
+      g[i] += w * h
+      for (let j = i; j < N; j++) a[i * N + j] += w * row[j]
     }
     this.count++
   }
@@ -45,7 +45,7 @@ export class QuadricFit {
 
   at(u: number, v: number): number {
     const { c } = this
-    return c[0]! + c[1]! * u + c[2]! * v + c[3]! * u * u + c[4]! * u * v + c[5]! * v * v
+    return c[0] + c[1] * u + c[2] * v + c[3] * u * u + c[4] * u * v + c[5] * v * v
   }
 
   /**
@@ -54,13 +54,13 @@ export class QuadricFit {
    */
   curvatures(): [number, number] {
     const [, p, q, d, e, f] = this.c as unknown as number[]
-    const E = 1 + p! * p!,
-      F = p! * q!,
-      G = 1 + q! * q!
-    const l = Math.sqrt(1 + p! * p! + q! * q!)
-    const L = (2 * d!) / l,
-      M = e! / l,
-      O = (2 * f!) / l
+    const E = 1 + p * p,
+      F = p * q,
+      G = 1 + q * q
+    const l = Math.sqrt(1 + p * p + q * q)
+    const L = (2 * d) / l,
+      M = e / l,
+      O = (2 * f) / l
     const det = E * G - F * F
     const mean = (E * O - 2 * F * M + G * L) / (2 * det),
       gauss = (L * O - M * M) / det

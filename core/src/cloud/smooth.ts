@@ -58,39 +58,39 @@ export function smoothPoints(cloud: PointCloud, options: SmoothOptions, context:
     false,
     (i, ids, d2, found) => {
       if (found < LEAST_NEIGHBOURS) return
-      const nx = normals[i * 3]!,
-        ny = normals[i * 3 + 1]!,
-        nz = normals[i * 3 + 2]!
-      const x = p[i * 3]!,
-        y = p[i * 3 + 1]!,
-        z = p[i * 3 + 2]!
+      const nx = normals[i * 3],
+        ny = normals[i * 3 + 1],
+        nz = normals[i * 3 + 2]
+      const x = p[i * 3],
+        y = p[i * 3 + 1],
+        z = p[i * 3 + 2]
       let reach2 = 0
-      for (let j = 0; j < found; j++) if (d2[j]! > reach2) reach2 = d2[j]!
+      for (let j = 0; j < found; j++) if (d2[j] > reach2) reach2 = d2[j]!
       across(nx, ny, nz, basis)
       quadric.begin()
       for (let j = 0; j < found; j++) {
-        const q = ids[j]! * 3
-        const dx = p[q]! - x,
-          dy = p[q + 1]! - y,
-          dz = p[q + 2]! - z
+        const q = ids[j] * 3
+        const dx = p[q] - x,
+          dy = p[q + 1] - y,
+          dz = p[q + 2] - z
         const h = nx * dx + ny * dy + nz * dz
-        const turn = nx * normals[q]! + ny * normals[q + 1]! + nz * normals[q + 2]!
+        const turn = nx * normals[q] + ny * normals[q + 1] + nz * normals[q + 2]
         // What bends by itself within the reach is no noise: the height is weighed beyond what the neighbours' normals
         // explain.
-        const own = 0.5 * (h + (normals[q]! * dx + normals[q + 1]! * dy + normals[q + 2]! * dz))
+        const own = 0.5 * (h + (normals[q] * dx + normals[q + 1] * dy + normals[q + 2] * dz))
         const w =
-          Math.exp((-2 * d2[j]!) / reach2 - (own * own) / (2 * (HEIGHT_SCATTERS * scatter) ** 2)) *
+          Math.exp((-2 * d2[j]) / reach2 - (own * own) / (2 * (HEIGHT_SCATTERS * scatter) ** 2)) *
           Math.max(0, turn) ** NORMAL_POWER
         if (w > 1e-4)
           quadric.add(
-            basis[0]! * dx + basis[1]! * dy + basis[2]! * dz,
-            basis[3]! * dx + basis[4]! * dy + basis[5]! * dz,
+            basis[0] * dx + basis[1] * dy + basis[2] * dz,
+            basis[3] * dx + basis[4] * dy + basis[5] * dz,
             h,
             w,
           )
       }
       if (quadric.count < LEAST_NEIGHBOURS || !quadric.solve()) return
-      const wanted = quadric.c[0]!
+      const wanted = quadric.c[0]
       const moved = Math.max(-options.capMm, Math.min(options.capMm, wanted))
       if (moved !== wanted) capped++
       out[i * 3] = x + moved * nx

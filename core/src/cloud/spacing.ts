@@ -16,9 +16,9 @@ export function medianSpacing(cloud: Pick<PointCloud, 'positions'>): number {
   const d2 = new Float64Array(7)
   const found = new Samples(SAMPLE * 2)
   for (let o = 0; o < n; o += Math.max(1, Math.floor(n / SAMPLE))) {
-    const i = tree.ids[o]! * 3
-    const k = tree.knn(positions[i]!, positions[i + 1]!, positions[i + 2]!, 7, ids, d2)
-    if (k > 1) found.add(Math.sqrt(d2[k - 1]! / 2))
+    const i = tree.ids[o] * 3
+    const k = tree.knn(positions[i], positions[i + 1], positions[i + 2], 7, ids, d2)
+    if (k > 1) found.add(Math.sqrt(d2[k - 1] / 2))
   }
   return found.median()
 }

@@ -41,17 +41,17 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   const d2 = new Float64Array(k)
   let tree: KdTree | undefined
   const knn = (i: number): number =>
-    (tree ??= new KdTree(positions)).knn(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, k, ids, d2)
+    (tree ??= new KdTree(positions)).knn(positions[i * 3], positions[i * 3 + 1], positions[i * 3 + 2], k, ids, d2)
   const nodes = nodeCloud(cloud, cells, own)
   const gaps = new Samples(1001)
   const reaches = new Samples(1001)
   for (let c = 0; c < cells.count; c += Math.max(1, Math.floor(cells.count / 1000))) {
-    const i = nodes.index[c]!
+    const i = nodes.index[c]
     block.gather(cells, c, own)
     const found = block.nearest(
-      positions[i * 3]!,
-      positions[i * 3 + 1]!,
-      positions[i * 3 + 2]!,
+      positions[i * 3],
+      positions[i * 3 + 1],
+      positions[i * 3 + 2],
       1.25 * cells.edgeMm,
       k,
       ids,
@@ -60,8 +60,8 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
     let nearest = Infinity,
       farthest = 0
     for (let j = 0; j < found; j++) {
-      if (ids[j] !== i && d2[j]! < nearest) nearest = d2[j]!
-      if (d2[j]! > farthest) farthest = d2[j]!
+      if (ids[j] !== i && d2[j] < nearest) nearest = d2[j]!
+      if (d2[j] > farthest) farthest = d2[j]!
     }
     if (found > 1) gaps.add(Math.sqrt(nearest))
     reaches.add(found === k ? Math.sqrt(farthest) : 1.25 * cells.edgeMm)
@@ -71,15 +71,15 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   const boundary = new Uint8Array(n)
   const nodeOf = new Int32Array(n)
   for (let c = 0; c < cells.count; c++)
-    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) nodeOf[cells.items[s]!] = c
+    for (let s = cells.start[c]; s < cells.start[c + 1]; s++) nodeOf[cells.items[s]] = c
   const graph = needsPropagation(cloud) ? new Int32Array(cells.count * GRAPH_K).fill(-1) : undefined
   const residuals = new Samples(cells.count)
   const patch = new Patch(positions)
   for (let c = 0; c < cells.count; c++) {
     if ((c & 1023) === 0) checkpoint(context, c, cells.count, 'Reading the surface')
-    const i = nodes.index[c]!
+    const i = nodes.index[c]
     block.gather(cells, c, own)
-    let found = block.within(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, reach)
+    let found = block.within(positions[i * 3], positions[i * 3 + 1], positions[i * 3 + 2], reach)
     let near = block.ids
     if (found < LEAST_NEIGHBOURS) {
       found = knn(i)
@@ -91,9 +91,9 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
     nodeNormals[c * 3 + 2] = patch.nz
     // Near a rim each point of the cell is looked at for itself: some lie nearer to it than the one that was read.
     if (patch.oneSided(i, near, found, NEAR_RIM_RUN)) {
-      for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
-        const m = block.nearest(own[s * 3]!, own[s * 3 + 1]!, own[s * 3 + 2]!, 1.5 * cells.edgeMm, k, ids, d2)
-        boundary[cells.items[s]!] = m < LEAST_NEIGHBOURS || patch.oneSided(cells.items[s]!, ids, m) ? 1 : 0
+      for (let s = cells.start[c]; s < cells.start[c + 1]; s++) {
+        const m = block.nearest(own[s * 3], own[s * 3 + 1], own[s * 3 + 2], 1.5 * cells.edgeMm, k, ids, d2)
+        boundary[cells.items[s]] = m < LEAST_NEIGHBOURS || patch.oneSided(cells.items[s], ids, m) ? 1 : 0
       }
     }
     if (found > 3) residuals.add(patch.residualMm)
@@ -102,7 +102,7 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   orient(nodes.cloud, nodeNormals, graph)
   const normals = new Float32Array(n * 3)
   for (let i = 0; i < n; i++) {
-    const c = nodeOf[i]!
+    const c = nodeOf[i]
     normals[i * 3] = nodeNormals[c * 3]!
     normals[i * 3 + 1] = nodeNormals[c * 3 + 1]!
     normals[i * 3 + 2] = nodeNormals[c * 3 + 2]!
@@ -115,14 +115,14 @@ function nodeCloud(cloud: PointCloud, cells: CellIndex, own: Float32Array): { in
   const index = new Int32Array(cells.count)
   const e = cells.edgeMm
   for (let c = 0; c < cells.count; c++) {
-    const x = (cells.x[c]! + 0.5) * e,
-      y = (cells.y[c]! + 0.5) * e,
-      z = (cells.z[c]! + 0.5) * e
+    const x = (cells.x[c] + 0.5) * e,
+      y = (cells.y[c] + 0.5) * e,
+      z = (cells.z[c] + 0.5) * e
     let best = Infinity
-    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
-      const dx = own[s * 3]! - x,
-        dy = own[s * 3 + 1]! - y,
-        dz = own[s * 3 + 2]! - z
+    for (let s = cells.start[c]; s < cells.start[c + 1]; s++) {
+      const dx = own[s * 3] - x,
+        dy = own[s * 3 + 1] - y,
+        dz = own[s * 3 + 2] - z
       const d = dx * dx + dy * dy + dz * dz
       if (d < best) {
         best = d
@@ -137,7 +137,7 @@ function nodeCloud(cloud: PointCloud, cells: CellIndex, own: Float32Array): { in
 function linkNodes(graph: Int32Array, c: number, nodeOf: Int32Array, ids: Int32Array, found: number): void {
   let m = 0
   next: for (let j = 0; j < found && m < GRAPH_K; j++) {
-    const other = nodeOf[ids[j]!]!
+    const other = nodeOf[ids[j]]
     if (other === c) continue
     for (let l = 0; l < m; l++) if (graph[c * GRAPH_K + l] === other) continue next
     graph[c * GRAPH_K + m++] = other

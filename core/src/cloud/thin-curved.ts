@@ -34,19 +34,19 @@ export function curvatureOf(cloud: PointCloud, context: RunContext): Float32Arra
     NEIGHBOURS + 1,
     false,
     (i, ids, _d2, found) => {
-      const nx = normals[i * 3]!,
-        ny = normals[i * 3 + 1]!,
-        nz = normals[i * 3 + 2]!
+      const nx = normals[i * 3],
+        ny = normals[i * 3 + 1],
+        nz = normals[i * 3 + 2]
       across(nx, ny, nz, basis)
       quadric.begin()
       for (let j = 0; j < found; j++) {
-        const q = ids[j]! * 3
-        const dx = p[q]! - p[i * 3]!,
-          dy = p[q + 1]! - p[i * 3 + 1]!,
-          dz = p[q + 2]! - p[i * 3 + 2]!
+        const q = ids[j] * 3
+        const dx = p[q] - p[i * 3],
+          dy = p[q + 1] - p[i * 3 + 1],
+          dz = p[q + 2] - p[i * 3 + 2]
         quadric.add(
-          basis[0]! * dx + basis[1]! * dy + basis[2]! * dz,
-          basis[3]! * dx + basis[4]! * dy + basis[5]! * dz,
+          basis[0] * dx + basis[1] * dy + basis[2] * dz,
+          basis[3] * dx + basis[4] * dy + basis[5] * dz,
           nx * dx + ny * dy + nz * dz,
         )
       }
@@ -84,18 +84,18 @@ export function thinByCurvature(
   const spacingAt = (l: number): number => Math.max(finestMm, coarsestMm / 2 ** l)
   let loss = 0
   for (let i = 0; i < n; i++) {
-    const wanted = Math.sqrt((8 * lossMm) / Math.max(curvature[i]!, 1e-12))
+    const wanted = Math.sqrt((8 * lossMm) / Math.max(curvature[i], 1e-12))
     let l = 0
     while (l < classes - 1 && spacingAt(l) > wanted) l++
     level[i] = l
-    loss = Math.max(loss, Math.min((curvature[i]! * spacingAt(l) ** 2) / 8, spacingAt(l) / 2))
+    loss = Math.max(loss, Math.min((curvature[i] * spacingAt(l) ** 2) / 8, spacingAt(l) / 2))
   }
   const kept: number[] = []
   for (let l = 0; l < classes; l++) {
     const ids = Int32Array.from({ length: n }, (_, i) => i).filter((i) => level[i] === l)
     if (ids.length > 0)
       for (const k of thinEvenly(pickPoints({ kind: 'cloud', positions: cloud.positions }, ids), spacingAt(l)))
-        kept.push(ids[k]!)
+        kept.push(ids[k])
   }
   return { kept: Int32Array.from(kept).sort(), predictedLossMm: loss }
 }

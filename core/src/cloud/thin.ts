@@ -20,19 +20,19 @@ export function thinEvenly(cloud: PointCloud, spacingMm: number, byConfidence = 
     cellY = new Int32Array(size),
     cellZ = new Int32Array(size)
   for (let i = 0; i < n; i++) {
-    const fx = positions[i * 3]! * inverse,
-      fy = positions[i * 3 + 1]! * inverse,
-      fz = positions[i * 3 + 2]! * inverse
+    const fx = positions[i * 3] * inverse,
+      fy = positions[i * 3 + 1] * inverse,
+      fz = positions[i * 3 + 2] * inverse
     const x = Math.floor(fx),
       y = Math.floor(fy),
       z = Math.floor(fz)
     const dx = fx - x - 0.5,
       dy = fy - y - 0.5,
       dz = fz - z - 0.5
-    const d = sure ? -sure[i]! : dx * dx + dy * dy + dz * dz
+    const d = sure ? -sure[i] : dx * dx + dy * dy + dz * dz
     let slot = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1)
     for (;;) {
-      if (table[slot]! < 0) {
+      if (table[slot] < 0) {
         table[slot] = i
         best[slot] = d
         cellX[slot] = x
@@ -41,7 +41,7 @@ export function thinEvenly(cloud: PointCloud, spacingMm: number, byConfidence = 
         break
       }
       if (cellX[slot] === x && cellY[slot] === y && cellZ[slot] === z) {
-        if (d < best[slot]!) {
+        if (d < best[slot]) {
           table[slot] = i
           best[slot] = d
         }

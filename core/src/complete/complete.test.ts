@@ -18,7 +18,7 @@ const ask = (takes: PointCloud[], planned: (PlannedTake | null)[], over: object 
   runOperation(
     checkComplete,
     { takes },
-    { names: takes.map((_, i) => LAMP_TAKES[i]!.name), planned, fixed: 'upright', brief, ...over },
+    { names: takes.map((_, i) => LAMP_TAKES[i].name), planned, fixed: 'upright', brief, ...over },
     quietContext(),
   )
 
@@ -26,14 +26,14 @@ describe('have I got everything?', () => {
   test('one take is not enough, two are: the answer goes from unsound to sound', async () => {
     const one = await ask(taken.slice(0, 1), LAMP_TAKES.slice(0, 1), { promised: 0.98, toCome: LAMP_TAKES.slice(1) })
     expect(one.findings[0]).toMatchObject({ id: 'complete.answer', verdict: 'unsound' })
-    expect(one.findings[0]!.text).toMatch(
+    expect(one.findings[0].text).toMatch(
       /^Not yet: about \d+ % of what can be seen is missing \(\d+ % to \d+ %\), most of it A on the underside/,
     )
-    expect(one.findings[0]!.nextMove).toMatch(/^Take “/)
+    expect(one.findings[0].nextMove).toMatch(/^Take “/)
     const [gap] = one.details.gaps
     expect(gap).toMatchObject({ place: 'on the underside' })
-    expect(gap!.areaMm2).toBeGreaterThan(2000)
-    expect(gap!.from!.share).toBeGreaterThan(0.8)
+    expect(gap.areaMm2).toBeGreaterThan(2000)
+    expect(gap.from!.share).toBeGreaterThan(0.8)
     expect(one.findings.find((f) => f.id === 'complete.plan')).toMatchObject({ verdict: 'doubtful' })
     const both = await ask([...taken], [...LAMP_TAKES], { promised: 0.98 })
     expect(both.findings[0]).toMatchObject({ verdict: 'sound' })
@@ -54,13 +54,13 @@ describe('have I got everything?', () => {
     const { figures, findings } = await ask(taken.slice(0, 1), LAMP_TAKES.slice(0, 1), { brief: leave })
     expect(Number(figures.unseenThatMatters)).toBeLessThan(0.05)
     expect(Number(figures.unseen)).toBeGreaterThan(0.2)
-    expect(findings[0]!.verdict).not.toBe('unsound')
+    expect(findings[0].verdict).not.toBe('unsound')
     expect(findings.some((f) => f.text.includes('nobody needs it'))).toBe(true)
   })
   test('a take that fits nowhere is left out and named; an empty one refused in one sentence', async () => {
     // A shell a metre wide: box over box, its wall is nowhere near the lamp.
     const shell: PointCloud = { ...spherePoints(500, 4000) }
-    const { figures, findings } = await ask([taken[0]!, shell], [LAMP_TAKES[0]!, null])
+    const { figures, findings } = await ask([taken[0], shell], [LAMP_TAKES[0], null])
     expect(figures.left).toBe('side')
     expect(findings.find((f) => f.id === 'complete.left')).toMatchObject({
       verdict: 'doubtful',
@@ -68,10 +68,10 @@ describe('have I got everything?', () => {
     })
     const flat: PointCloud = {
       kind: 'cloud',
-      positions: taken[0]!.positions.map((v, i) => (i % 3 === 2 ? 0 : v)),
-      normals: taken[0]!.normals!,
+      positions: taken[0].positions.map((v, i) => (i % 3 === 2 ? 0 : v)),
+      normals: taken[0].normals!,
     }
-    await expect(ask([flat], [LAMP_TAKES[0]!])).rejects.toThrow(
+    await expect(ask([flat], [LAMP_TAKES[0]])).rejects.toThrow(
       '“upright” holds hardly anything over the table; take it again.',
     )
   })
@@ -82,7 +82,7 @@ describe('have I got everything?', () => {
       [0, 0, 1, 0],
       [0, 0, 0, 1],
     ]
-    const { figures } = await ask([taken[0]!, taken[0]!], [LAMP_TAKES[0]!, LAMP_TAKES[0]!], {
+    const { figures } = await ask([taken[0], taken[0]], [LAMP_TAKES[0], LAMP_TAKES[0]], {
       motions: { upright: same, side: same },
     })
     expect(figures.lying).toBe('join')
@@ -96,7 +96,7 @@ test.each([
 ] as const)(
   '%s, seed %d: the unseen share is within four points of the truth, and the proposed take gains most of what any could',
   async (name, seed) => {
-    const r = (await judgeCase(name, DEMO_PIECES[name]!, seed, quietContext(seed)))!
+    const r = (await judgeCase(name, DEMO_PIECES[name], seed, quietContext(seed)))!
     expect(r.seenTruth).toBeGreaterThan(0.6)
     expect(Math.abs(r.estimate - r.truth)).toBeLessThan(0.04)
     expect(r.low).toBeLessThanOrEqual(r.estimate)

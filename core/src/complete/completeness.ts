@@ -137,7 +137,7 @@ function judge(
   const { wantedSpacingMm, toleranceMm } = requirementsOf(brief)
   const n = facets.count
   const reach = new Uint8Array(n)
-  for (const c of covers) if (c) for (let i = 0; i < n; i++) if (c.views[i]! > 0) reach[i] = 1
+  for (const c of covers) if (c) for (let i = 0; i < n; i++) if (c.views[i] > 0) reach[i] = 1
   const openness = scene.openness(OPEN_DIRECTIONS)
   const { area, weights } = facetAreas(brief, facets, openness, OPEN_DIRECTIONS)
   const classes = new Uint8Array(n)
@@ -145,32 +145,32 @@ function judge(
   let wanted = 0,
     missing = 0
   for (let i = 0; i < n; i++) {
-    const dense = support.spacingMm[i]! <= wantedSpacingMm * DENSITY_SLACK
+    const dense = support.spacingMm[i] <= wantedSpacingMm * DENSITY_SLACK
     const c = (classes[i] =
-      support.frames[i]! >= 2 && support.steep[i]! >= 2 && dense
+      support.frames[i] >= 2 && support.steep[i] >= 2 && dense
         ? SEEN.well
-        : support.frames[i]! > 0
+        : support.frames[i] > 0
           ? SEEN.thinly
           : reach[i]
             ? SEEN.open
             : SEEN.outOfReach)
-    areas[c]! += facets.areas[i]!
+    areas[c] += facets.areas[i]
     if (c === SEEN.outOfReach) continue
-    wanted += facets.areas[i]! * weights[i]!
-    if (c === SEEN.open) missing += facets.areas[i]! * weights[i]!
+    wanted += facets.areas[i] * weights[i]
+    if (c === SEEN.open) missing += facets.areas[i] * weights[i]
   }
-  const seenMm2 = areas[SEEN.well]! + areas[SEEN.thinly]!
-  const openMm2 = areas[SEEN.open]!
+  const seenMm2 = areas[SEEN.well] + areas[SEEN.thinly]
+  const openMm2 = areas[SEEN.open]
   const gaps = gapsOf(facets, classes, openness).map((gap): FoundGap => {
-    const at = gap.facets[0]!
-    const needed = gap.facets.some((f) => weights[f]! > 0)
+    const at = gap.facets[0]
+    const needed = gap.facets.some((f) => weights[f] > 0)
     return {
       areaMm2: gap.areaMm2,
       at: gap.at,
       place: gap.place,
       from: bestFor(gap.facets, facets, candidates, covers),
       matters: needed,
-      meaning: meaningOf(gap, brief, needed ? (area[at]! >= 0 ? brief.areas[area[at]!]!.rank : null) : 'leave'),
+      meaning: meaningOf(gap, brief, needed ? (area[at] >= 0 ? brief.areas[area[at]].rank : null) : 'leave'),
     }
   })
   const covered = support.perTake.map((views): TakeCoverage => ({
@@ -178,18 +178,18 @@ function judge(
     wellViews: views,
     bestCosine: new Float32Array(0),
     spacingMm: new Float32Array(0),
-    placed: place(candidates[0]!, scene.mesh.positions),
+    placed: place(candidates[0], scene.mesh.positions),
     viewCount: 0,
   }))
-  const named = takes.map((t) => ({ ...candidates[0]!, name: t.name }))
+  const named = takes.map((t) => ({ ...candidates[0], name: t.name }))
   checkpoint(context, 1, 1, 'Looking for the take worth most')
   const found = {
     facets,
     classes,
     seenMm2,
-    thinMm2: areas[SEEN.thinly]!,
+    thinMm2: areas[SEEN.thinly],
     openMm2,
-    hiddenMm2: areas[SEEN.outOfReach]!,
+    hiddenMm2: areas[SEEN.outOfReach],
     unseen: shareInterval(openMm2 / Math.max(seenMm2 + openMm2, 1e-9)),
     unseenThatMatters: wanted > 0 ? missing / wanted : 0,
     gaps,
@@ -210,12 +210,12 @@ function bestFor(
   candidates: readonly PlannedTake[],
   covers: readonly (TakeCoverage | null)[],
 ): FoundGap['from'] {
-  const total = list.reduce((s, f) => s + facets.areas[f]!, 0)
+  const total = list.reduce((s, f) => s + facets.areas[f], 0)
   let best: FoundGap['from'] = null
   covers.forEach((c, k) => {
     if (!c) return
-    const share = list.reduce((s, f) => s + (c.views[f]! > 0 ? facets.areas[f]! : 0), 0) / total
-    if (share > (best?.share ?? 0)) best = { take: candidates[k]!, share }
+    const share = list.reduce((s, f) => s + (c.views[f] > 0 ? facets.areas[f] : 0), 0) / total
+    if (share > (best?.share ?? 0)) best = { take: candidates[k], share }
   })
   return best
 }

@@ -47,11 +47,11 @@ export function gatherTakes(
         : pickPoints(
             cloud,
             Int32Array.from({ length: p.length / 3 }, (_, k) => k).filter(
-              (k) => p[k * 3 + 2]! > floorMm + FLOOR_BAND_MM,
+              (k) => p[k * 3 + 2] > floorMm + FLOOR_BAND_MM,
             ),
           )
     if (over.positions.length < 300)
-      throw new GeometryError('EMPTY', `“${takes[i]!.name}” holds hardly anything over the table; take it again.`)
+      throw new GeometryError('EMPTY', `“${takes[i].name}” holds hardly anything over the table; take it again.`)
     return {
       cloud: over.normals ? over : { ...over, normals: estimateFeatures(over, stage(context, 0, 0.3)).normals },
       motion,
@@ -68,15 +68,15 @@ export function gatherTakes(
   const origins: number[] = []
   let at = 0
   thinned.forEach(({ cloud, motion }, t) => {
-    take.fill(t, at, at + counts[t]!)
+    take.fill(t, at, at + counts[t])
     const base = origins.length / 3
     const o = cloud.frameOrigins
     if (o && cloud.frame)
-      for (let f = 0; f < o.length; f += 3) origins.push(...transformPoint(motion, o[f]!, o[f + 1]!, o[f + 2]!))
+      for (let f = 0; f < o.length; f += 3) origins.push(...transformPoint(motion, o[f], o[f + 1], o[f + 2]))
     // A take that tells no frames counts as one, seen from wherever each surface faces.
     else origins.push(NaN, NaN, NaN)
-    for (let k = 0; k < counts[t]!; k++) frame[at + k] = base + (o && cloud.frame ? cloud.frame[k]! : 0)
-    at += counts[t]!
+    for (let k = 0; k < counts[t]; k++) frame[at + k] = base + (o && cloud.frame ? cloud.frame[k] : 0)
+    at += counts[t]
   })
   const cloud: PointCloud = {
     kind: 'cloud',
@@ -87,7 +87,7 @@ export function gatherTakes(
   }
   return {
     laid: thinned,
-    gathered: { cloud, take, spacingMm, standsFor: laid.map((l, t) => l.cloud.positions.length / 3 / counts[t]!) },
+    gathered: { cloud, take, spacingMm, standsFor: laid.map((l, t) => l.cloud.positions.length / 3 / counts[t]) },
   }
 }
 
@@ -123,7 +123,7 @@ export function coarseEstimate(
     const back = invertRigid(motion)
     for (let v = 0, i = 0; i < p.length; v++, i += 3) {
       if (evidence![v] === EVIDENCE.measured) continue
-      const at = transformPoint(back, p[i]!, p[i + 1]!, p[i + 2]!)
+      const at = transformPoint(back, p[i], p[i + 1], p[i + 2])
       if (at[2] >= floorMm) continue
       const [x, y, z] = transformPoint(motion, at[0], at[1], floorMm)
       p[i] = x

@@ -16,9 +16,9 @@ const made = (field: Implicit): { mesh: TriangleMesh; facets: Facets } => {
   return { mesh, facets: cutFacets(mesh, 6000) }
 }
 const at = (f: Facets, i: number): [number, number, number] => [
-  f.centres[i * 3]!,
-  f.centres[i * 3 + 1]!,
-  f.centres[i * 3 + 2]!,
+  f.centres[i * 3],
+  f.centres[i * 3 + 1],
+  f.centres[i * 3 + 2],
 ]
 
 describe('mouths of hollows', () => {
@@ -32,36 +32,36 @@ describe('mouths of hollows', () => {
   test('a wall that dives in round what was not seen: where it lies, which way it opens, how thick it is', () => {
     const [mouth, ...more] = findMouths(cup.facets, floorUnseen)
     expect(more).toEqual([])
-    expect(mouth!.seen).toBe(true)
-    expect(mouth!.axis[2]).toBeGreaterThan(0.98)
-    expect(Math.hypot(mouth!.centre[0], mouth!.centre[1])).toBeLessThan(6)
-    expect(mouth!.wallMm).toBeGreaterThan(8)
-    expect(mouth!.wallMm).toBeLessThan(13)
-    expect(mouth!.areaMm2 / (Math.PI * 29 ** 2)).toBeCloseTo(1, 0)
+    expect(mouth.seen).toBe(true)
+    expect(mouth.axis[2]).toBeGreaterThan(0.98)
+    expect(Math.hypot(mouth.centre[0], mouth.centre[1])).toBeLessThan(6)
+    expect(mouth.wallMm).toBeGreaterThan(8)
+    expect(mouth.wallMm).toBeLessThan(13)
+    expect(mouth.areaMm2 / (Math.PI * 29 ** 2)).toBeCloseTo(1, 0)
   })
   test('the other hypothesis has no seal there, and an inner wall set in by the wall’s thickness down to the bottom', () => {
     const [mouth] = findMouths(cup.facets, floorUnseen)
-    const deeper = hollowVariant(cup.mesh, cup.facets, mouth!)
+    const deeper = hollowVariant(cup.mesh, cup.facets, mouth)
     const inner = deeper.positions.subarray(cup.mesh.positions.length)
     // Away from the sharp edge below, where walls set in meet at an angle.
     const places = Array.from(
       { length: inner.length / 3 },
-      (_, i) => [Math.hypot(inner[i * 3]!, inner[i * 3 + 1]!), inner[i * 3 + 2]!] as const,
+      (_, i) => [Math.hypot(inner[i * 3], inner[i * 3 + 1]), inner[i * 3 + 2]] as const,
     )
     const bottom = places.filter(([r, z]) => r < 20 && z < 30).map(([, z]) => z),
       wall = places.filter(([, z]) => z > 30 && z < 60).map(([r]) => r)
     const near = (values: readonly number[], wanted: number): number =>
       values.filter((v) => Math.abs(v - wanted) < 1).length / values.length
     expect(bottom.length).toBeGreaterThan(50)
-    expect(near(bottom, mouth!.wallMm)).toBeGreaterThan(0.95)
-    expect(near(wall, RADIUS - mouth!.wallMm)).toBeGreaterThan(0.95)
+    expect(near(bottom, mouth.wallMm)).toBeGreaterThan(0.95)
+    expect(near(wall, RADIUS - mouth.wallMm)).toBeGreaterThan(0.95)
     // Nothing is left of the seal's middle.
     let middle = 0
     for (let i = 0; i < deeper.indices.length; i += 3) {
       const m = [0, 1, 2].map(
-        (c) => [0, 1, 2].reduce((s, k) => s + deeper.positions[deeper.indices[i + k]! * 3 + c]!, 0) / 3,
+        (c) => [0, 1, 2].reduce((s, k) => s + deeper.positions[deeper.indices[i + k] * 3 + c], 0) / 3,
       )
-      if (Math.hypot(m[0]!, m[1]!) < 20 && m[2]! > 70) middle++
+      if (Math.hypot(m[0], m[1]) < 20 && m[2] > 70) middle++
     }
     expect(middle).toBe(0)
   })
@@ -69,7 +69,7 @@ describe('mouths of hollows', () => {
     const block = made(solid)
     const [mouth] = findMouths(block.facets, (i) => at(block.facets, i)[2] < HEIGHT - 0.5)
     expect(mouth).toMatchObject({ seen: false })
-    expect(mouth!.axis[2]).toBeGreaterThan(0.98)
+    expect(mouth.axis[2]).toBeGreaterThan(0.98)
   })
   test('an unseen underside, or a strip of the wall, is no mouth', () => {
     const block = made(solid)

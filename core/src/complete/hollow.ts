@@ -50,25 +50,23 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
     if (around.length < SECTORS) continue
     const rim = middleOf(around).centre
     const flat = Math.hypot(...lean)
-    const down = [0, 1, 2].map((k) => rim[k]! - centre[k]!)
+    const down = [0, 1, 2].map((k) => rim[k] - centre[k])
     const radius = Math.sqrt(around.reduce((s, f) => s + distance2(c, f, rim), 0) / around.length)
     // A seal that dips in lies below its rim; a flat one tells by its normal; one that goes all round tells nothing.
     const axis = flat < ALL_ROUND ? UP : unit(Math.hypot(...down) > 0.3 * radius ? down : lean)
     const side = perpendicular(axis)
-    const other = [0, 1, 2].map(
-      (k) => axis[(k + 1) % 3]! * side[(k + 2) % 3]! - axis[(k + 2) % 3]! * side[(k + 1) % 3]!,
-    )
+    const other = [0, 1, 2].map((k) => axis[(k + 1) % 3] * side[(k + 2) % 3] - axis[(k + 2) % 3] * side[(k + 1) % 3])
     const sectors = new Set<number>()
     const inner: number[] = []
     for (const f of around) {
-      const d = [0, 1, 2].map((k) => rim[k]! - c[f * 3 + k]!)
-      const along = d.reduce((s, v, k) => s + v * axis[k]!, 0)
-      const across = d.map((v, k) => v - along * axis[k]!)
+      const d = [0, 1, 2].map((k) => rim[k] - c[f * 3 + k])
+      const along = d.reduce((s, v, k) => s + v * axis[k], 0)
+      const across = d.map((v, k) => v - along * axis[k])
       const l = Math.hypot(...across)
-      if (l < 1e-6 || across.reduce((s, v, k) => s + v * n[f * 3 + k]!, 0) / l < FACES_IN) continue
+      if (l < 1e-6 || across.reduce((s, v, k) => s + v * n[f * 3 + k], 0) / l < FACES_IN) continue
       inner.push(f)
-      const u = across.reduce((s, v, k) => s + v * side[k]!, 0),
-        w = across.reduce((s, v, k) => s + v * other[k]!, 0)
+      const u = across.reduce((s, v, k) => s + v * side[k], 0),
+        w = across.reduce((s, v, k) => s + v * other[k], 0)
       sectors.add(Math.floor((Math.atan2(w, u) / (2 * Math.PI) + 0.5) * SECTORS))
     }
     const mouth = { facets: list, centre: rim, axis, areaMm2: area }
@@ -84,15 +82,15 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
     const centre: [number, number, number] = [0, 0, 0],
       axis = [0, 0, 0]
     for (const f of list) {
-      area += areas[f]!
+      area += areas[f]
       for (let k = 0; k < 3; k++) {
-        centre[k]! += areas[f]! * c[f * 3 + k]!
-        axis[k]! += areas[f]! * n[f * 3 + k]!
+        centre[k] += areas[f] * c[f * 3 + k]
+        axis[k] += areas[f] * n[f * 3 + k]
       }
     }
     for (let k = 0; k < 3; k++) {
-      centre[k]! /= area
-      axis[k]! /= area
+      centre[k] /= area
+      axis[k] /= area
     }
     return { area, centre, axis }
   }
@@ -102,7 +100,7 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
 function neighboursOf(facets: Facets, list: readonly number[], seen: (f: number) => boolean): number[] {
   const cell = 2 * facets.edgeMm
   const c = facets.centres
-  const at = (f: number, k: number): number => Math.floor(c[f * 3 + k]! / cell)
+  const at = (f: number, k: number): number => Math.floor(c[f * 3 + k] / cell)
   const taken = new Set(list.map((f) => `${at(f, 0)} ${at(f, 1)} ${at(f, 2)}`))
   return Array.from({ length: facets.count }, (_, f) => f).filter((f) => {
     if (!seen(f)) return false
@@ -116,18 +114,18 @@ function neighboursOf(facets: Facets, list: readonly number[], seen: (f: number)
 
 function unit(v: readonly number[]): [number, number, number] {
   const l = Math.hypot(...v) || 1
-  return [v[0]! / l, v[1]! / l, v[2]! / l]
+  return [v[0] / l, v[1] / l, v[2] / l]
 }
 
 function perpendicular(a: readonly number[]): number[] {
-  const helper = Math.abs(a[2]!) < 0.9 ? [0, 0, 1] : [1, 0, 0]
-  const v = [0, 1, 2].map((k) => a[(k + 1) % 3]! * helper[(k + 2) % 3]! - a[(k + 2) % 3]! * helper[(k + 1) % 3]!)
+  const helper = Math.abs(a[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0]
+  const v = [0, 1, 2].map((k) => a[(k + 1) % 3] * helper[(k + 2) % 3] - a[(k + 2) % 3] * helper[(k + 1) % 3])
   const l = Math.hypot(...v)
   return v.map((x) => x / l)
 }
 
 function distance2(c: Float32Array, f: number, m: readonly number[]): number {
-  return (c[f * 3]! - m[0]!) ** 2 + (c[f * 3 + 1]! - m[1]!) ** 2 + (c[f * 3 + 2]! - m[2]!) ** 2
+  return (c[f * 3] - m[0]) ** 2 + (c[f * 3 + 1] - m[1]) ** 2 + (c[f * 3 + 2] - m[2]) ** 2
 }
 
 /** Median distance from the inner wall at the rim to the nearest seen surface that faces the other way. */
@@ -137,18 +135,17 @@ function wallAt(facets: Facets, rim: readonly number[], seen: (f: number) => boo
   const found: number[] = []
   const step = Math.max(1, Math.floor(rim.length / 60))
   for (let i = 0; i < rim.length; i += step) {
-    const f = rim[i]!
+    const f = rim[i]
     let best = most * most
     for (let g = 0; g < facets.count; g++) {
-      if (n[f * 3]! * n[g * 3]! + n[f * 3 + 1]! * n[g * 3 + 1]! + n[f * 3 + 2]! * n[g * 3 + 2]! > -0.5 || !seen(g))
-        continue
-      const d = distance2(c, g, [c[f * 3]!, c[f * 3 + 1]!, c[f * 3 + 2]!])
+      if (n[f * 3] * n[g * 3] + n[f * 3 + 1] * n[g * 3 + 1] + n[f * 3 + 2] * n[g * 3 + 2] > -0.5 || !seen(g)) continue
+      const d = distance2(c, g, [c[f * 3], c[f * 3 + 1], c[f * 3 + 2]])
       if (d < best) best = d
     }
     found.push(Math.sqrt(best))
   }
   found.sort((a, b) => a - b)
-  return found[found.length >> 1]!
+  return found[found.length >> 1]
 }
 
 /**
@@ -166,7 +163,7 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
     `${Math.floor(x / cell)} ${Math.floor(y / cell)} ${Math.floor(z / cell)}`
   const sealed = new Map<string, number>()
   for (let f = 0; f < facets.count; f++) {
-    const k = key(facets.centres[f * 3]!, facets.centres[f * 3 + 1]!, facets.centres[f * 3 + 2]!)
+    const k = key(facets.centres[f * 3], facets.centres[f * 3 + 1], facets.centres[f * 3 + 2])
     sealed.set(k, (sealed.get(k) ?? 0) + (seal.has(f) ? 1 : -1))
   }
   const normals = vertexNormals(mesh)
@@ -174,15 +171,15 @@ export function hollowVariant(mesh: TriangleMesh, facets: Facets, mouth: Mouth):
   const kept: number[] = [],
     inner: number[] = []
   for (let f = 0; f < indices.length; f += 3) {
-    const v = [indices[f]!, indices[f + 1]!, indices[f + 2]!]
-    const m = [0, 1, 2].map((k) => (p[v[0]! * 3 + k]! + p[v[1]! * 3 + k]! + p[v[2]! * 3 + k]!) / 3)
-    const inSeal = (sealed.get(key(m[0]!, m[1]!, m[2]!)) ?? -1) > 0
+    const v = [indices[f], indices[f + 1], indices[f + 2]]
+    const m = [0, 1, 2].map((k) => (p[v[0] * 3 + k] + p[v[1] * 3 + k] + p[v[2] * 3 + k]) / 3)
+    const inSeal = (sealed.get(key(m[0], m[1], m[2])) ?? -1) > 0
     if (!inSeal) kept.push(...v)
-    const depth = [0, 1, 2].reduce((s, k) => s + (mouth.centre[k]! - m[k]!) * mouth.axis[k]!, 0)
+    const depth = [0, 1, 2].reduce((s, k) => s + (mouth.centre[k] - m[k]) * mouth.axis[k], 0)
     if (inSeal || depth < 0) continue
     const base = outPositions.length / 3
     for (let c = 2; c >= 0; c--)
-      for (let k = 0; k < 3; k++) outPositions.push(p[v[c]! * 3 + k]! - mouth.wallMm * normals[v[c]! * 3 + k]!)
+      for (let k = 0; k < 3; k++) outPositions.push(p[v[c] * 3 + k] - mouth.wallMm * normals[v[c] * 3 + k])
     inner.push(base, base + 1, base + 2)
   }
   return { kind: 'mesh', positions: Float32Array.from(outPositions), indices: Uint32Array.from([...kept, ...inner]) }

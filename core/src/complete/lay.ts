@@ -59,11 +59,11 @@ export function layTakes(
   const standing: Motion = base ? invertRigid(poseTurn(base)) : identityMotion()
   const cleared = clouds.map((cloud, i) => ({
     cloud: planned[i] ? cloud : withoutTable(cloud, stage(context, 0, 0.2)),
-    floorMm: planned[i] ? planFloorMm(planned[i]!) : null,
+    floorMm: planned[i] ? planFloorMm(planned[i]) : null,
   }))
   const laid = (i: number, motion: Motion): LaidTake => ({
-    name: names[i]!,
-    ...cleared[i]!,
+    name: names[i],
+    ...cleared[i],
     motion: compose(standing, motion),
   })
   if (clouds.length === 1) return { takes: [laid(0, identityMotion())], how: 'one', left: [] }
@@ -73,25 +73,25 @@ export function layTakes(
   const only = cleared.map(({ cloud, floorMm }) => above(cloud, floorMm))
   const rough = only.map((c) => pickPoints(c, thinEvenly(c, diagonal(boundsOf(c.positions)) / MATCH_CELLS)))
   const starts = rough.map((c, i) => startOf(c, planned[i] ?? null))
-  const toFixed = invertRigid(starts[at]!)
+  const toFixed = invertRigid(starts[at])
   const takes: LaidTake[] = [laid(at, identityMotion())]
   const left: string[] = []
-  let joined = rough[at]!
+  let joined = rough[at]
   const order = names.map((_, i) => i).filter((i) => i !== at)
   order.forEach((i, k) => {
     const part = stage(context, 0.2 + (0.8 * k) / order.length, 0.2 + (0.8 * (k + 1)) / order.length)
     const target = prepareCloud(joined, stage(part, 0, 0.3)),
-      source = prepareCloud(rough[i]!, stage(part, 0.3, 0.5))
-    const start = compose(toFixed, starts[i]!)
+      source = prepareCloud(rough[i], stage(part, 0.3, 0.5))
+    const start = compose(toFixed, starts[i])
     try {
       const { motion } = matchFine(source, target, start, {}, stage(part, 0.5, 1))
       if (measureOverlap(source, target, motion).share < LEAST_OVERLAP)
         throw new GeometryError('DEGENERATE', 'no overlap')
       takes.push(laid(i, motion))
-      joined = merge(joined, rough[i]!, motion)
+      joined = merge(joined, rough[i], motion)
     } catch (error) {
       if (!isGeometryError(error) || error.code === 'CANCELLED') throw error
-      left.push(names[i]!)
+      left.push(names[i])
     }
   })
   return { takes, how: 'poses', left }
@@ -102,7 +102,7 @@ function above(cloud: PointCloud, floorMm: number | null): PointCloud {
   const { positions: p } = cloud
   return pickPoints(
     cloud,
-    Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! > floorMm + TABLE_BAND_MM),
+    Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2] > floorMm + TABLE_BAND_MM),
   )
 }
 

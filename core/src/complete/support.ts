@@ -36,9 +36,9 @@ export function supportOf(
     (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1)
   for (let i = 0; i < n; i++) {
     const k = key(
-      Math.floor(p[i * 3]! * inverse),
-      Math.floor(p[i * 3 + 1]! * inverse),
-      Math.floor(p[i * 3 + 2]! * inverse),
+      Math.floor(p[i * 3] * inverse),
+      Math.floor(p[i * 3 + 1] * inverse),
+      Math.floor(p[i * 3 + 2] * inverse),
     )
     next[i] = head[k]!
     head[k] = i
@@ -53,12 +53,12 @@ export function supportOf(
   const stamp = new Int32Array(frameOrigins!.length / 3).fill(-1)
   const reach2 = reachMm * reachMm
   for (let f = 0; f < m; f++) {
-    const x = facets.centres[f * 3]!,
-      y = facets.centres[f * 3 + 1]!,
-      z = facets.centres[f * 3 + 2]!
-    const nx = facets.normals[f * 3]!,
-      ny = facets.normals[f * 3 + 1]!,
-      nz = facets.normals[f * 3 + 2]!
+    const x = facets.centres[f * 3],
+      y = facets.centres[f * 3 + 1],
+      z = facets.centres[f * 3 + 2]
+    const nx = facets.normals[f * 3],
+      ny = facets.normals[f * 3 + 1],
+      nz = facets.normals[f * 3 + 2]
     const cx = Math.floor(x * inverse),
       cy = Math.floor(y * inverse),
       cz = Math.floor(z * inverse)
@@ -66,27 +66,27 @@ export function supportOf(
     for (let dz = -1; dz <= 1; dz++)
       for (let dy = -1; dy <= 1; dy++)
         for (let dx = -1; dx <= 1; dx++) {
-          for (let i = head[key(cx + dx, cy + dy, cz + dz)]!; i >= 0; i = next[i]!) {
-            const ax = p[i * 3]! - x,
-              ay = p[i * 3 + 1]! - y,
-              az = p[i * 3 + 2]! - z
+          for (let i = head[key(cx + dx, cy + dy, cz + dz)]; i >= 0; i = next[i]!) {
+            const ax = p[i * 3] - x,
+              ay = p[i * 3 + 1] - y,
+              az = p[i * 3 + 2] - z
             if (
               ax * ax + ay * ay + az * az > reach2 ||
-              nx * normals![i * 3]! + ny * normals![i * 3 + 1]! + nz * normals![i * 3 + 2]! < NORMAL_COSINE
+              nx * normals![i * 3] + ny * normals![i * 3 + 1] + nz * normals![i * 3 + 2] < NORMAL_COSINE
             )
               continue
-            near += standsFor[take[i]!]!
-            const v = frame![i]!
+            near += standsFor[take[i]]
+            const v = frame![i]
             // Two cells may share a slot of the table: a frame counts once for each facet all the same.
             if (stamp[v] === f) continue
             stamp[v] = f
-            out.frames[f]!++
-            out.perTake[take[i]!]![f]!++
-            const ox = frameOrigins![v * 3]! - x,
-              oy = frameOrigins![v * 3 + 1]! - y,
-              oz = frameOrigins![v * 3 + 2]! - z
+            out.frames[f]++
+            out.perTake[take[i]][f]++
+            const ox = frameOrigins![v * 3] - x,
+              oy = frameOrigins![v * 3 + 1] - y,
+              oz = frameOrigins![v * 3 + 2] - z
             const cosine = (nx * ox + ny * oy + nz * oz) / Math.sqrt(ox * ox + oy * oy + oz * oz)
-            if (!(cosine < STEEP_COSINE)) out.steep[f]!++
+            if (!(cosine < STEEP_COSINE)) out.steep[f]++
           }
         }
     if (near > 0) out.spacingMm[f] = Math.sqrt((Math.PI * reach2) / near)

@@ -101,7 +101,7 @@ export class ShapeBuilder {
 
   private addTriangles(corners: readonly number[]): void {
     const t = triangulatePolygon(this.xyz.data, corners)
-    for (let i = 0; i < t.length; i += 3) this.triangles.push3(t[i]!, t[i + 1]!, t[i + 2]!)
+    for (let i = 0; i < t.length; i += 3) this.triangles.push3(t[i], t[i + 1], t[i + 2])
   }
 
   triangle(a: number, b: number, c: number): void {
@@ -122,10 +122,10 @@ export class ShapeBuilder {
     for (const corners of this.waiting) this.addTriangles(corners)
     const indices = this.triangles.finish()
     for (let i = 0; i < indices.length; i++) {
-      if (indices[i]! >= n) {
+      if (indices[i] >= n) {
         throw new GeometryError(
           'RANGE',
-          `Face ${Math.floor(i / 3) + 1} names point ${indices[i]! + 1}, but the file has only ${n}.`,
+          `Face ${Math.floor(i / 3) + 1} names point ${indices[i] + 1}, but the file has only ${n}.`,
         )
       }
     }
@@ -164,8 +164,8 @@ export class ShapeBuilder {
     let top = 0
     let fraction = false
     for (let i = 0; i < c.length; i++) {
-      if (c[i]! > top) top = c[i]!
-      if (c[i]! !== Math.floor(c[i]!)) fraction = true
+      if (c[i] > top) top = c[i]!
+      if (c[i] !== Math.floor(c[i])) fraction = true
     }
     const scale = top <= 1 && (fraction || this.unitColours) ? 255 : 1
     return Uint8Array.from(c, (v) => Math.max(0, Math.min(255, Math.round(v * scale))))

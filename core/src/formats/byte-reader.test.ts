@@ -14,7 +14,7 @@ async function allLines(r: ByteReader): Promise<string[]> {
 async function allBatches(r: ByteReader): Promise<[number, string][]> {
   const out: [number, string][] = []
   for (let batch = await r.readLines(); batch; batch = await r.readLines()) {
-    batch.lines.forEach((line, i) => out.push([batch!.first + i, line]))
+    batch.lines.forEach((line, i) => out.push([batch.first + i, line]))
   }
   return out
 }
@@ -138,7 +138,7 @@ describe('the builder', () => {
     b.point(123457.75, -9000.5, 3.5, here)
     const { positions, originMm } = b.finish()
     expect(originMm).toEqual([123457, -9000, 3])
-    expect(Array.from(positions, (v, i) => v + originMm![i % 3]!)).toEqual([
+    expect(Array.from(positions, (v, i) => v + originMm![i % 3])).toEqual([
       123456.75, -9000.25, 3, 123457.75, -9000.5, 3.5,
     ])
   })

@@ -90,7 +90,7 @@ export class ByteReader {
     let from = 0
     for (;;) {
       for (let i = this.at + from; i < this.bytes.length; i++) {
-        const b = this.bytes[i]!
+        const b = this.bytes[i]
         if (b !== 10 && b !== 13) continue
         // A carriage return at the very end of the chunk may be half of \r\n.
         if (b === 13 && i + 1 >= this.bytes.length && !this.ended) {

@@ -91,7 +91,7 @@ function assertHolds({ accessors = [], nodes = [] }: ForeignJson, fileBytes: num
   })
   for (let i = 0; i < nodes.length; i++) {
     let depth = 0
-    for (let at = parent[i]!; at >= 0; at = parent[at]!)
+    for (let at = parent[i]; at >= 0; at = parent[at]!)
       if (++depth > DEEPEST_NODE) throw new GeometryError('FORMAT', 'The parts of this glTF nest without end.')
   }
 }
@@ -184,7 +184,7 @@ function addPrimitive(
     if (colour) {
       // Linear light by rule (glTF 2.0, 3.7.2.1); screens and scans want sRGB.
       colour.getElement(i, c)
-      builder.colour(toSrgb(c[0]!), toSrgb(c[1]!), toSrgb(c[2]!))
+      builder.colour(toSrgb(c[0]), toSrgb(c[1]), toSrgb(c[2]))
     }
   }
   if (mode === POINTS) return
@@ -201,7 +201,7 @@ function addPrimitive(
 
 /** Column-major; w is 1 for points and 0 for directions. */
 function place(m: readonly number[], v: readonly number[], w: 0 | 1): [number, number, number] {
-  return [0, 1, 2].map((r) => m[r]! * v[0]! + m[4 + r]! * v[1]! + m[8 + r]! * v[2]! + m[12 + r]! * w) as [
+  return [0, 1, 2].map((r) => m[r] * v[0] + m[4 + r] * v[1] + m[8 + r] * v[2] + m[12 + r] * w) as [
     number,
     number,
     number,

@@ -63,7 +63,7 @@ describe('what is written is read back the same', () => {
     const back = (await read(bytesOf(rich, 'xyz'), 'a.xyz')) as PointCloud
     expect(back.positions).toEqual(rich.positions)
     expect(back.colours).toEqual(rich.colours)
-    back.normals!.forEach((v, i) => expect(v).toBeCloseTo(rich.normals![i]!, 6))
+    back.normals!.forEach((v, i) => expect(v).toBeCloseTo(rich.normals![i], 6))
   })
   test('GLB: all attributes, odd counts, far origins and frame origins', () => {
     for (const n of [1, 2, 3, 5]) {
@@ -95,7 +95,7 @@ describe('what is written is read back the same', () => {
     )) as PointCloud
     expect(far.originMm).toEqual([500000, 4000000, 13])
     const again = (await read(bytesOf(far, 'ply'), 'a.ply')) as PointCloud
-    expect(Array.from(again.positions, (v, i) => v + again.originMm![i % 3]!)).toEqual([
+    expect(Array.from(again.positions, (v, i) => v + again.originMm![i % 3])).toEqual([
       500000.125, 4000000.0625, 12.5, 500001.25, 4000000.5, 12.75,
     ])
   })
@@ -121,7 +121,7 @@ describe('an independent reader (three.js loaders) finds the same in our files',
   test('OBJ', () =>
     same((new OBJLoader().parse(new TextDecoder().decode(bytesOf(mesh, 'obj'))).children[0] as Mesh).geometry, mesh))
   test('GLB: true size and upright, that is metres with Y up (glTF 2.0, section 3.3)', async () => {
-    const tall: TriangleMesh = { ...cube(1), positions: cube(1).positions.map((v, i) => v * [10, 20, 300][i % 3]!) }
+    const tall: TriangleMesh = { ...cube(1), positions: cube(1).positions.map((v, i) => v * [10, 20, 300][i % 3]) }
     const { scene } = await new GLTFLoader().parseAsync(bytesOf(tall, 'glb').buffer, '')
     scene.updateMatrixWorld(true)
     const node = scene.getObjectByProperty('isMesh', true) as Mesh
@@ -244,7 +244,7 @@ describe('XYZ text', () => {
       text(rows.map((x) => [...x.slice(0, 3), ...x.slice(6), ...x.slice(3, 6)].join(' ')).join('\n')),
       'a.asc',
     )) as PointCloud
-    expect(normalFirst.normals![0]).toBeCloseTo(rows[0]![3]!, 5)
+    expect(normalFirst.normals![0]).toBeCloseTo(rows[0][3], 5)
     expect(colourFirst.normals).toEqual(normalFirst.normals)
     expect(colourFirst.colours).toEqual(normalFirst.colours)
   })
@@ -382,6 +382,6 @@ test.each<[Unit, number]>([
   const bytes = Buffer.concat([...writeShapeIn(shape, 'ply', unit)])
   expect(bytes.toString('latin1', 0, 80)).toContain(`comment unit ${unit}\n`)
   const back = (await readShape(bytesSource(new Uint8Array(bytes)), 'a.ply')) as TriangleMesh
-  const corner = (s: TriangleMesh): number[] => [0, 1, 2].map((c) => s.positions[c]! + (s.originMm?.[c] ?? 0))
-  corner(back).forEach((v, c) => expect(v * mm).toBeCloseTo(corner(shape)[c]!, 2))
+  const corner = (s: TriangleMesh): number[] => [0, 1, 2].map((c) => s.positions[c] + (s.originMm?.[c] ?? 0))
+  corner(back).forEach((v, c) => expect(v * mm).toBeCloseTo(corner(shape)[c], 2))
 })

@@ -32,14 +32,14 @@ export function readPoseList(text: string): FramePoseLine[] {
     const motion = Float64Array.from([...numbers.slice(0, 12), 0, 0, 0, 1])
     for (let a = 0; a < 3; a++)
       for (let b = a; b < 3; b++) {
-        const dot = [0, 1, 2].reduce((s, k) => s + motion[a * 4 + k]! * motion[b * 4 + k]!, 0)
+        const dot = [0, 1, 2].reduce((s, k) => s + motion[a * 4 + k] * motion[b * 4 + k], 0)
         if (Math.abs(dot - (a === b ? 1 : 0)) > RIGID_SLACK)
           throw new GeometryError(
             'FORMAT',
             `Line ${i + 1} of the list of poses is no motion: its rows are not square to each other or not of length one.`,
           )
       }
-    const file = words[0]!.replace(/^"|"$/g, '')
+    const file = words[0].replace(/^"|"$/g, '')
     if (out.some((o) => o.file === file))
       throw new GeometryError('FORMAT', `Line ${i + 1} of the list of poses names “${file}” a second time.`)
     out.push({ file, motion })
@@ -69,7 +69,7 @@ export function assembleFrames(frames: readonly { readonly motion: Motion; reado
     // The cloud's own origin lies before the motion.
     for (let r = 0; r < 3; r++) {
       frameOrigins[f * 3 + r] = given[r * 4 + 3]!
-      motion[r * 4 + 3]! += given[r * 4]! * o[0] + given[r * 4 + 1]! * o[1] + given[r * 4 + 2]! * o[2]
+      motion[r * 4 + 3] += given[r * 4] * o[0] + given[r * 4 + 1] * o[1] + given[r * 4 + 2] * o[2]
     }
     transformPoints(motion, cloud.positions, positions.subarray(at, at + n))
     if (cloud.normals) rotateVectors(motion, cloud.normals, normals.subarray(at, at + n))

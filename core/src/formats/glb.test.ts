@@ -71,26 +71,26 @@ describe('layout', () => {
       expect(view.byteOffset % 4).toBe(0)
       expect((view.byteStride ?? 4) % 4).toBe(0)
     }
-    for (const index of Object.values(json.meshes[0]!.primitives[0]!.attributes))
-      expect(json.accessors[index]!.componentType).not.toBe(5125)
+    for (const index of Object.values(json.meshes[0].primitives[0].attributes))
+      expect(json.accessors[index].componentType).not.toBe(5125)
   })
   test('extra attributes begin with an underscore, points are drawn as points, bounds are given', () => {
     const {
       primitives: [primitive],
-    } = header(full).meshes[0]!
-    expect(Object.keys(primitive!.attributes).sort()).toEqual(['NORMAL', 'POSITION', '_CONFIDENCE', '_FRAME', '_SRGB'])
-    expect(primitive!.mode).toBe(0)
-    const position = header(full).accessors[primitive!.attributes.POSITION!]!
+    } = header(full).meshes[0]
+    expect(Object.keys(primitive.attributes).sort()).toEqual(['NORMAL', 'POSITION', '_CONFIDENCE', '_FRAME', '_SRGB'])
+    expect(primitive.mode).toBe(0)
+    const position = header(full).accessors[primitive.attributes.POSITION]
     for (let c = 0; c < 3; c++) {
-      const values = Array.from({ length: 301 }, (_, i) => cloud.positions[i * 3 + c]!)
+      const values = Array.from({ length: 301 }, (_, i) => cloud.positions[i * 3 + c])
       expect(position.min![c]).toBe(Math.min(...values))
       expect(position.max![c]).toBe(Math.max(...values))
     }
   })
   test('the root node turns Z up to Y up and millimetres to metres, without a mirror', () => {
-    const m = header(mesh).nodes[0]!.matrix
+    const m = header(mesh).nodes[0].matrix
     const at = (x: number, y: number, z: number): number[] =>
-      [0, 1, 2].map((r) => m[r]! * x + m[4 + r]! * y + m[8 + r]! * z)
+      [0, 1, 2].map((r) => m[r] * x + m[4 + r] * y + m[8 + r] * z)
     const plain = (v: number[]): number[] => v.map((n) => n + 0)
     expect(plain(at(0, 0, 1000))).toEqual([0, 1, 0])
     expect(plain(at(1000, 0, 0))).toEqual([1, 0, 0])

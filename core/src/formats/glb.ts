@@ -67,9 +67,9 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
   const min = [Infinity, Infinity, Infinity]
   const max = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < shape.positions.length; i++) {
-    const v = shape.positions[i]!
-    if (v < min[i % 3]!) min[i % 3] = v
-    if (v > max[i % 3]!) max[i % 3] = v
+    const v = shape.positions[i]
+    if (v < min[i % 3]) min[i % 3] = v
+    if (v > max[i % 3]) max[i % 3] = v
   }
   const vertexView = { target: 34962 }
   const attributes: Record<string, number> = {
@@ -151,7 +151,7 @@ export function writeGlb(shape: Shape): Uint8Array<ArrayBuffer> {
     spaced.set(text)
     text = spaced
   }
-  const binLength = json.buffers[0]!.byteLength
+  const binLength = json.buffers[0].byteLength
   const total = 12 + 8 + text.length + 8 + binLength
   const out = new Uint8Array(total)
   const view = new DataView(out.buffer)
@@ -237,7 +237,7 @@ export function readGlb(bytes: Uint8Array): Shape {
   ): { buffer: ArrayBuffer; count: number } => {
     const a = json.accessors?.[index]
     const v = a && json.bufferViews?.[a.bufferView]
-    const whole = [a?.count, v?.byteOffset, v?.byteLength].every((n) => Number.isInteger(n) && n! >= 0)
+    const whole = [a?.count, v?.byteOffset, v?.byteLength].every((n) => Number.isInteger(n) && n >= 0)
     if (!a || !v || !whole || a.componentType !== component) throw damaged(`${name} is not where it says`)
     if (v.byteOffset + v.byteLength > bytes.length - bin) throw damaged(`${name} reaches past the end of the file`)
     if (v.byteLength !== a.count * stride)
@@ -248,15 +248,15 @@ export function readGlb(bytes: Uint8Array): Shape {
   const { attributes } = primitive
   if (attributes.POSITION === undefined) throw new GeometryError('FORMAT', 'The glTF file has no positions.')
   const floats = (name: string, width: number): Float32Array =>
-    new Float32Array(slice(name, attributes[name]!, FLOAT.type, FLOAT.bytes * width).buffer)
+    new Float32Array(slice(name, attributes[name], FLOAT.type, FLOAT.bytes * width).buffer)
   const unpad = (name: string, size: 1 | 3): Uint8Array => {
-    const { buffer, count } = slice(name, attributes[name]!, COMPONENT.uint8, 4)
+    const { buffer, count } = slice(name, attributes[name], COMPONENT.uint8, 4)
     const from = new Uint8Array(buffer)
     const out = new Uint8Array(count * size)
     for (let i = 0; i < count; i++) for (let c = 0; c < size; c++) out[i * size + c] = from[i * 4 + c]!
     return out
   }
-  const extras = json.meshes[0]!.extras?.holosoma
+  const extras = json.meshes[0].extras?.holosoma
   const numbers = (list: unknown, what: string): readonly number[] => {
     if (
       !Array.isArray(list) ||

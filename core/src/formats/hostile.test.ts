@@ -132,22 +132,22 @@ describe('a stored shape that comes back changed', () => {
     return out
   }
   test.each<[string, Parameters<typeof changed>[0], RegExp]>([
-    ['a false count', (j) => (j.accessors[0]!.count = 51), /claims 51 entries, and there are bytes for 50/],
+    ['a false count', (j) => (j.accessors[0].count = 51), /claims 51 entries, and there are bytes for 50/],
     [
       'normals for fewer points',
       (j) => {
-        j.accessors[1]!.count = 40
-        j.bufferViews[1]!.byteLength = 480
+        j.accessors[1].count = 40
+        j.bufferViews[1].byteLength = 480
       },
       /50 points and 40 normals/,
     ],
-    ['an offset before the beginning', (j) => (j.bufferViews[0]!.byteOffset = -24), /not where it says/],
-    ['an offset past the end', (j) => (j.bufferViews[0]!.byteOffset = 1e9), /reaches past the end/],
+    ['an offset before the beginning', (j) => (j.bufferViews[0].byteOffset = -24), /not where it says/],
+    ['an offset past the end', (j) => (j.bufferViews[0].byteOffset = 1e9), /reaches past the end/],
     ['a count that is no number', (j) => ((j.accessors[0] as { count: unknown }).count = '50'), /not where it says/],
     ['a view that is not there', (j) => j.bufferViews.splice(0), /not where it says/],
     [
       'frames that stood nowhere',
-      (j) => (j.meshes[0]!.extras!.holosoma.frameOriginsMm = [1, 2, 'x']),
+      (j) => (j.meshes[0].extras!.holosoma.frameOriginsMm = [1, 2, 'x']),
       /no list of places/,
     ],
   ])('%s', async (_what, change, wanted) => {
@@ -184,7 +184,7 @@ describe('no point is lost to the way lines end', () => {
     LF: () => '\n',
     CRLF: () => '\r\n',
     CR: () => '\r',
-    mixed: (i) => ['\n', '\r\n', '\r'][i % 3]!,
+    mixed: (i) => ['\n', '\r\n', '\r'][i % 3],
     'CR, then LF': (i) => (i < 500 ? '\r' : '\n'),
     'LF, then CR': (i) => (i < 500 ? '\n' : '\r'),
   }

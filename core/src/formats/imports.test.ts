@@ -80,7 +80,7 @@ describe('PCD', () => {
   const EXAMPLE = `${HEAD('x y z rgb', '4 4 4 4', 'F F F F', 4, 'ascii')}0.93773 0.33763 0 4.2108e+06\n0.90805 0.35641 0 4.2108e+06\n0.81915 0.32 0 4.2108e+06\n0.97192 0.278 0 4.2108e+06\n`
   test('the published example, as another reader reads it', async () => {
     const cloud = (await read(text(EXAMPLE), 'a.pcd')) as PointCloud
-    const theirs = new PCDLoader().parse(text(EXAMPLE).buffer as ArrayBuffer)
+    const theirs = new PCDLoader().parse(text(EXAMPLE).buffer)
     expect(Array.from(cloud.positions)).toEqual(Array.from(theirs.geometry.getAttribute('position').array))
     expect(cloud.positions[0]).toBeCloseTo(0.93773, 6)
     expect(cloud.colours!.length).toBe(12)
@@ -91,15 +91,15 @@ describe('PCD', () => {
     const body = new DataView(new ArrayBuffer(41 * 28))
     for (let i = 0; i < 41; i++) {
       for (let c = 0; c < 3; c++) {
-        body.setFloat32(i * 28 + c * 4, i < 40 ? points.positions[i * 3 + c]! : NaN, true)
-        body.setFloat32(i * 28 + 12 + c * 4, i < 40 ? points.normals![i * 3 + c]! : NaN, true)
+        body.setFloat32(i * 28 + c * 4, i < 40 ? points.positions[i * 3 + c] : NaN, true)
+        body.setFloat32(i * 28 + 12 + c * 4, i < 40 ? points.normals![i * 3 + c] : NaN, true)
       }
       body.setUint32(i * 28 + 24, (i << 16) | (200 << 8) | 7, true)
     }
     const bytes = new Uint8Array([...head, ...new Uint8Array(body.buffer)])
     const cloud = (await read(bytes, 'a.pcd')) as PointCloud
     expect(cloud.positions).toEqual(points.positions)
-    cloud.normals!.forEach((v, i) => expect(v).toBeCloseTo(points.normals![i]!, 6))
+    cloud.normals!.forEach((v, i) => expect(v).toBeCloseTo(points.normals![i], 6))
     expect(Array.from(cloud.colours!.subarray(9, 12))).toEqual([3, 200, 7])
     expect(await refusal(bytes.subarray(0, bytes.length - 20), 'a.pcd')).toMatch(/ends after 40 of 41 points/)
   })
@@ -164,12 +164,12 @@ describe('glTF of other programs', () => {
     const at = Buffer.from(bytes).indexOf('Holosoma')
     bytes.fill(88, at, at + 8)
     const back = (await read(bytes, 'a.glb')) as TriangleMesh
-    back.positions.forEach((v, i) => expect(v).toBeCloseTo(icosahedron().positions[i]!, 5))
+    back.positions.forEach((v, i) => expect(v).toBeCloseTo(icosahedron().positions[i], 5))
     expect(back.indices).toEqual(icosahedron().indices)
   })
   test('points are a cloud', async () => {
     const cloud = await read(
-      await written((d) => d.getRoot().listMeshes()[0]!.listPrimitives()[0]!.setMode(0)),
+      await written((d) => d.getRoot().listMeshes()[0].listPrimitives()[0].setMode(0)),
       'points.glb',
     )
     expect(cloud.kind).toBe('cloud')
@@ -196,7 +196,7 @@ describe('glTF of other programs', () => {
   test.each([
     [
       'lines',
-      async () => written((d) => d.getRoot().listMeshes()[0]!.listPrimitives()[0]!.setMode(1)),
+      async () => written((d) => d.getRoot().listMeshes()[0].listPrimitives()[0].setMode(1)),
       /only points and triangles/,
     ],
     ['an empty scene', async () => new NodeIO().writeBinary(new Document()), /no points|structure is broken/],
@@ -425,7 +425,7 @@ test('3,900 seeded mutations over all readers, counts and line ends among them: 
   let shapes = 0,
     refused = 0
   for (let i = 0; i < 3900; i++) {
-    const [name, from] = seeds[i % seeds.length]!
+    const [name, from] = seeds[i % seeds.length]
     const bytes = mutate(from, r)
     const cpu = process.cpuUsage()
     try {
@@ -455,7 +455,7 @@ function mutate(from: Uint8Array, r: { next(): number; integer(n: number): numbe
         bytes[at] = r.integer(256)
         break
       case 1:
-        bytes[at]! ^= 1 << r.integer(8)
+        bytes[at] ^= 1 << r.integer(8)
         break
       case 2:
         bytes = bytes.slice(0, at)
@@ -465,7 +465,7 @@ function mutate(from: Uint8Array, r: { next(): number; integer(n: number): numbe
         break
       // Lines that end otherwise from here on.
       case 5: {
-        const end = [[13], [13, 10], [10, 13]][r.integer(3)]!
+        const end = [[13], [13, 10], [10, 13]][r.integer(3)]
         bytes = Uint8Array.from([...bytes].flatMap((b, i) => (b === 10 && i >= at ? end : [b])))
         break
       }

@@ -16,7 +16,7 @@ export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
   try {
     for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
       for (let i = 0; i < batch.lines.length; i++) {
-        let line = carry + batch.lines[i]!.trim()
+        let line = carry + batch.lines[i].trim()
         carry = ''
         if (line.endsWith('\\')) {
           carry = `${line.slice(0, -1)} `
@@ -64,7 +64,7 @@ export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
 
 export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   const encoder = new TextEncoder()
-  const encode = (text: string): Uint8Array<ArrayBuffer> => encoder.encode(text) as Uint8Array<ArrayBuffer>
+  const encode = (text: string): Uint8Array<ArrayBuffer> => encoder.encode(text)
   const [ox, oy, oz] = shape.originMm ?? [0, 0, 0]
   yield encode('# Holosoma\n')
   const n = shape.positions.length / 3
@@ -74,8 +74,8 @@ export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   for (let from = 0; from < n; from += rows) {
     const lines: string[] = []
     for (let i = from; i < Math.min(n, from + rows); i++) {
-      let line = `v ${number(shape.positions[i * 3]! + ox)} ${number(shape.positions[i * 3 + 1]! + oy)} ${number(shape.positions[i * 3 + 2]! + oz)}`
-      if (shape.colours) for (let c = 0; c < 3; c++) line += ` ${number(shape.colours[i * 3 + c]! / 255)}`
+      let line = `v ${number(shape.positions[i * 3] + ox)} ${number(shape.positions[i * 3 + 1] + oy)} ${number(shape.positions[i * 3 + 2] + oz)}`
+      if (shape.colours) for (let c = 0; c < 3; c++) line += ` ${number(shape.colours[i * 3 + c] / 255)}`
       lines.push(line)
     }
     yield encode(`${lines.join('\n')}\n`)
@@ -85,7 +85,7 @@ export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   for (let from = 0; from < faces; from += rows) {
     const lines: string[] = []
     for (let f = from; f < Math.min(faces, from + rows); f++)
-      lines.push(`f ${shape.indices[f * 3]! + 1} ${shape.indices[f * 3 + 1]! + 1} ${shape.indices[f * 3 + 2]! + 1}`)
+      lines.push(`f ${shape.indices[f * 3] + 1} ${shape.indices[f * 3 + 1] + 1} ${shape.indices[f * 3 + 2] + 1}`)
     yield encode(`${lines.join('\n')}\n`)
   }
 }

@@ -54,14 +54,14 @@ export async function readOff(source: ByteSource, told?: Told): Promise<Shape> {
       if (row === null) throw new GeometryError('TRUNCATED', `The file ends after ${i} of ${points} points.`)
       if (!Array.isArray(row) || row.length < wanted)
         throw new GeometryError('FORMAT', `Line ${line} should hold a point of ${wanted} numbers.`)
-      builder.point(row[0]!, row[1]!, row[2]!, () => `line ${line}`)
-      if (normals) builder.normal(row[3]!, row[4]!, row[5]!)
-      if (colours && row.length >= wanted + 3) builder.colour(row[wanted]!, row[wanted + 1]!, row[wanted + 2]!)
+      builder.point(row[0], row[1], row[2], () => `line ${line}`)
+      if (normals) builder.normal(row[3], row[4], row[5])
+      if (colours && row.length >= wanted + 3) builder.colour(row[wanted], row[wanted + 1], row[wanted + 2])
     }
     for (let f = 0; f < faces; f++) {
       const row = await next()
       if (row === null) throw new GeometryError('TRUNCATED', `The file ends after ${f} of ${faces} faces.`)
-      const n = Array.isArray(row) ? row[0]! : NaN
+      const n = Array.isArray(row) ? row[0] : NaN
       if (!Number.isInteger(n) || n < 1 || (row as number[]).length < n + 1)
         throw new GeometryError('FORMAT', `Line ${line} should hold a face: a count and as many point numbers.`)
       // Lines and single points are passed over.

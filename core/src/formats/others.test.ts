@@ -21,10 +21,10 @@ const read = async (bytes: Uint8Array, name: string): Promise<TriangleMesh> =>
 const area = ({ positions: p, indices: t }: TriangleMesh): number => {
   let sum = 0
   for (let f = 0; f < t.length; f += 3) {
-    const [a, b, c] = [0, 1, 2].map((k) => t[f + k]! * 3) as [number, number, number]
-    const u = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!),
-      v = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!)
-    sum += Math.hypot(u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!) / 2
+    const [a, b, c] = [0, 1, 2].map((k) => t[f + k] * 3) as [number, number, number]
+    const u = [0, 1, 2].map((k) => p[b + k] - p[a + k]),
+      v = [0, 1, 2].map((k) => p[c + k] - p[a + k])
+    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2
   }
   return sum
 }
@@ -47,14 +47,14 @@ describe('STL files of other people', () => {
     expect(area(offset)).toBeCloseTo(54, 3)
     expect(massProperties(offset).volumeMm3).toBeCloseTo(27, 3)
     const { min, max } = boundsOf(offset.positions)
-    for (let c = 0; c < 3; c++) expect((min[c]! + max[c]!) / 2).toBeCloseTo(1.5, 4)
+    for (let c = 0; c < 3; c++) expect((min[c] + max[c]) / 2).toBeCloseTo(1.5, 4)
     expect(checkHealth(offset, quietContext()).closed).toBe(true)
   })
   test('one with two facets without area: they are left out, what is left is closed and measures what is stated', async () => {
     // The package calls the file not watertight: it counts the edges of the two facets, 201,286 in all.
     const wing = await stl('Pterosaur_FDM.stl')
     const { min, max } = boundsOf(wing.positions)
-    expect(max.map((v, c) => Math.round(v - min[c]!))).toEqual([60, 45, 50])
+    expect(max.map((v, c) => Math.round(v - min[c]))).toEqual([60, 45, 50])
     expect(wing.indices.length / 3).toBe(201_286 - 2)
     // Euler: V − E + F = 2 for a closed surface without handles, E = 3F/2.
     expect(wing.positions.length / 3 - wing.indices.length / 6).toBe(2)
@@ -85,23 +85,23 @@ describe('another reader and writer: assimp', () => {
   }
   const close = (a: ReturnType<typeof boundsOf>, b: ReturnType<typeof boundsOf>): void => {
     for (let c = 0; c < 3; c++) {
-      expect(a.min[c]).toBeCloseTo(b.min[c]!, 4)
-      expect(a.max[c]).toBeCloseTo(b.max[c]!, 4)
+      expect(a.min[c]).toBeCloseTo(b.min[c], 4)
+      expect(a.max[c]).toBeCloseTo(b.max[c], 4)
     }
   }
   const cube = ['cube_with_materials.obj', 'cube_with_materials.mtl'].map(
     (n) => [n, readFileSync(join(folder('assimpjs'), 'examples/testfiles', n))] as const,
   )
   test('the OBJ that comes with it: twelve triangles, closed, where assimp has them', async () => {
-    const mesh = await read(cube[0]![1], cube[0]![0])
+    const mesh = await read(cube[0][1], cube[0][0])
     expect(mesh.indices.length / 3).toBe(12)
     expect(checkHealth(mesh, quietContext()).closed).toBe(true)
-    close(boundsOf(mesh.positions), theirs(cube[0]![0], cube[0]![1]).bounds)
+    close(boundsOf(mesh.positions), theirs(cube[0][0], cube[0][1]).bounds)
   })
   test('a GLB that assimp has written: metres with y up become millimetres with z up', async () => {
     const glb = await read(Uint8Array.from(convert(cube, 'glb2')), 'cube.glb')
     expect(glb.indices.length / 3).toBe(12)
-    const obj = boundsOf((await read(cube[0]![1], cube[0]![0])).positions),
+    const obj = boundsOf((await read(cube[0][1], cube[0][0])).positions),
       out = boundsOf(glb.positions)
     // (x, y, z) in metres → (x, −z, y) · 1000.
     close(out, {

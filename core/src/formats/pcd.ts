@@ -50,8 +50,7 @@ export async function readPcd(source: ByteSource, told?: Told): Promise<Shape> {
       if (Number.isNaN(px) || Number.isNaN(py) || Number.isNaN(pz))
         return builder.leaveOut('points without a place, which is how the device marks what it did not see')
       builder.point(px, py, pz, where)
-      if (normals.every((f) => f !== undefined))
-        builder.normal(value(normals[0]!), value(normals[1]!), value(normals[2]!))
+      if (normals.every((f) => f !== undefined)) builder.normal(value(normals[0]), value(normals[1]), value(normals[2]))
       if (packed) {
         const rgb = bits(packed)
         builder.colour((rgb >> 16) & 255, (rgb >> 8) & 255, rgb & 255)
@@ -119,7 +118,7 @@ async function readRows(reader: ByteReader, { fields, points }: Header, add: Add
         `Line ${reader.line} has ${row.length} values where the header promises ${width}.`,
       )
     const value = (f: Field): number => {
-      const word = row[column.get(f)!]!
+      const word = row[column.get(f)!]
       const v = Number(word)
       if (Number.isNaN(v) && !/^[-+]?nan$/i.test(word))
         throw new GeometryError(

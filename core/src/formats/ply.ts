@@ -117,7 +117,7 @@ async function readHeader(reader: ByteReader): Promise<Header> {
     } else if (words[0] === 'element') {
       const count = Number(words[2])
       if (!words[1] || !Number.isInteger(count) || count < 0) refuse('does not give an element with a count')
-      elements.push({ name: words[1]!, count, properties: [] })
+      elements.push({ name: words[1], count, properties: [] })
     } else if (words[0] === 'property') {
       const element = elements.at(-1)
       if (!element) return refuse('has a property before any element')
@@ -129,7 +129,7 @@ async function readHeader(reader: ByteReader): Promise<Header> {
         return refuse(`has a property this reader does not know: "${raw.trim().slice(0, 60)}"`)
       element.properties.push({ name, type, ...(countType && { countType }) })
     } else if (words[0] !== 'comment' && words[0] !== 'obj_info' && words[0] !== '')
-      refuse(`starts with "${words[0]!.slice(0, 30)}"`)
+      refuse(`starts with "${words[0].slice(0, 30)}"`)
   }
   if (!format) throw new GeometryError('FORMAT', 'The PLY header has no "format" line.')
   if (!elements.some((e) => e.name === 'vertex'))
@@ -183,22 +183,21 @@ function vertexSlots(element: Element): VertexSlots {
     confidence: index(['confidence', 'quality']),
     frame: index(['frame', 'frame_index']),
     evidence: index(['evidence']),
-    floatColour: colour.every((i) => i >= 0 && element.properties[i]!.type.startsWith('float')),
+    floatColour: colour.every((i) => i >= 0 && element.properties[i].type.startsWith('float')),
   }
 }
 
 function addVertex(builder: ShapeBuilder, row: Float64Array, slots: VertexSlots, where: () => string): void {
   const { xyz, normal, colour } = slots
-  builder.point(row[xyz[0]!]!, row[xyz[1]!]!, row[xyz[2]!]!, where)
-  if (normal[0]! >= 0 && normal[1]! >= 0 && normal[2]! >= 0)
-    builder.normal(row[normal[0]!]!, row[normal[1]!]!, row[normal[2]!]!)
-  if (colour[0]! >= 0 && colour[1]! >= 0 && colour[2]! >= 0) {
+  builder.point(row[xyz[0]], row[xyz[1]], row[xyz[2]], where)
+  if (normal[0] >= 0 && normal[1] >= 0 && normal[2] >= 0) builder.normal(row[normal[0]], row[normal[1]], row[normal[2]])
+  if (colour[0] >= 0 && colour[1] >= 0 && colour[2] >= 0) {
     const s = slots.floatColour ? 255 : 1
-    builder.colour(row[colour[0]!]! * s, row[colour[1]!]! * s, row[colour[2]!]! * s)
+    builder.colour(row[colour[0]] * s, row[colour[1]] * s, row[colour[2]] * s)
   }
-  if (slots.confidence >= 0) builder.confidence(row[slots.confidence]!)
-  if (slots.frame >= 0) builder.frame(row[slots.frame]!)
-  if (slots.evidence >= 0) builder.evidenceOf(row[slots.evidence]!)
+  if (slots.confidence >= 0) builder.confidence(row[slots.confidence])
+  if (slots.frame >= 0) builder.frame(row[slots.frame])
+  if (slots.evidence >= 0) builder.evidenceOf(row[slots.evidence])
 }
 
 const isFaceList = (element: Element, p: Property): boolean =>
@@ -232,7 +231,7 @@ async function readBinaryElement(
       const here = Math.min(count - i, Math.floor(reader.available / stride))
       for (let k = 0; k < here; k++, i++) {
         if (slots) {
-          for (let p = 0; p < row.length; p++) row[p] = readers[p]!(view, reader.at + offsets[p]!)
+          for (let p = 0; p < row.length; p++) row[p] = readers[p](view, reader.at + offsets[p])
           addVertex(builder, row, slots, () => `byte ${reader.offset.toLocaleString('en')}`)
         }
         reader.at += stride
@@ -254,7 +253,7 @@ async function readBinaryElement(
     if (reader.available < stride + 64) await reader.ensure(stride + 64)
     let view = reader.view()
     for (let k = 0; k < lists.length; k++) {
-      const p = lists[k]!
+      const p = lists[k]
       if (!p.list) {
         if (reader.available < p.size) {
           if (!(await reader.ensure(p.size))) cut(i)
@@ -397,7 +396,7 @@ export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array
     )
   if (mesh) lines.push(`element face ${mesh.indices.length / 3}`, 'property list uchar int vertex_indices')
   lines.push('end_header', '')
-  yield new TextEncoder().encode(lines.join('\n')) as Uint8Array<ArrayBuffer>
+  yield new TextEncoder().encode(lines.join('\n'))
 
   const stride =
     (origin ? 24 : 12) +
@@ -414,24 +413,24 @@ export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array
     for (let i = from; i < to; i++) {
       for (let c = 0; c < 3; c++) {
         if (origin) {
-          view.setFloat64(at, shape.positions[i * 3 + c]! + origin[c]!, true)
+          view.setFloat64(at, shape.positions[i * 3 + c] + origin[c], true)
           at += 8
         } else {
-          view.setFloat32(at, shape.positions[i * 3 + c]!, true)
+          view.setFloat32(at, shape.positions[i * 3 + c], true)
           at += 4
         }
       }
-      if (shape.normals) for (let c = 0; c < 3; c++, at += 4) view.setFloat32(at, shape.normals[i * 3 + c]!, true)
-      if (shape.colours) for (let c = 0; c < 3; c++) view.setUint8(at++, shape.colours[i * 3 + c]!)
+      if (shape.normals) for (let c = 0; c < 3; c++, at += 4) view.setFloat32(at, shape.normals[i * 3 + c], true)
+      if (shape.colours) for (let c = 0; c < 3; c++) view.setUint8(at++, shape.colours[i * 3 + c])
       if (cloud?.confidence) {
-        view.setFloat32(at, cloud.confidence[i]!, true)
+        view.setFloat32(at, cloud.confidence[i], true)
         at += 4
       }
       if (cloud?.frame) {
-        view.setUint16(at, cloud.frame[i]!, true)
+        view.setUint16(at, cloud.frame[i], true)
         at += 2
       }
-      if (mesh?.evidence) view.setUint8(at++, mesh.evidence[i]!)
+      if (mesh?.evidence) view.setUint8(at++, mesh.evidence[i])
     }
     yield new Uint8Array(view.buffer)
   }
@@ -442,7 +441,7 @@ export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array
     const view = new DataView(new ArrayBuffer((to - from) * 13))
     for (let f = from, at = 0; f < to; f++, at += 13) {
       view.setUint8(at, 3)
-      for (let c = 0; c < 3; c++) view.setInt32(at + 1 + c * 4, mesh.indices[f * 3 + c]!, true)
+      for (let c = 0; c < 3; c++) view.setInt32(at + 1 + c * 4, mesh.indices[f * 3 + c], true)
     }
     yield new Uint8Array(view.buffer)
   }

@@ -11,7 +11,7 @@ const shoelace = (xy: readonly number[]): number => {
   let twice = 0
   for (let i = 0; i < xy.length; i += 2) {
     const j = (i + 2) % xy.length
-    twice += xy[i]! * xy[j + 1]! - xy[j]! * xy[i + 1]!
+    twice += xy[i] * xy[j + 1] - xy[j] * xy[i + 1]
   }
   return twice / 2
 }
@@ -20,7 +20,7 @@ describe('polygons that bend inward', () => {
   // A square of 4 with a notch from one side to near the middle: area 16 − 6.
   const arrow = [0, 0, 4, 0, 4, 4, 2, 1, 0, 4]
   const off = (xy: readonly number[], z: (x: number, y: number) => number, order: readonly number[]): string =>
-    `OFF\n${xy.length / 2} 1 0\n${[...Array(xy.length / 2).keys()].map((i) => `${xy[i * 2]} ${xy[i * 2 + 1]} ${z(xy[i * 2]!, xy[i * 2 + 1]!)}`).join('\n')}\n${order.length} ${order.join(' ')}\n`
+    `OFF\n${xy.length / 2} 1 0\n${[...Array(xy.length / 2).keys()].map((i) => `${xy[i * 2]} ${xy[i * 2 + 1]} ${z(xy[i * 2], xy[i * 2 + 1])}`).join('\n')}\n${order.length} ${order.join(' ')}\n`
   test.each([0, 1, 2, 3, 4])('keep their area, whichever corner comes first (%s)', async (first) => {
     const order = [0, 1, 2, 3, 4].map((i) => (i + first) % 5)
     const mesh = await read(
@@ -43,7 +43,7 @@ describe('polygons that bend inward', () => {
       const p = mesh.positions
       const up = Array.from({ length: mesh.indices.length / 3 }, (_, t) =>
         Math.sign(
-          shoelace([0, 1, 2].flatMap((c) => [p[mesh.indices[t * 3 + c]! * 3]!, p[mesh.indices[t * 3 + c]! * 3 + 1]!])),
+          shoelace([0, 1, 2].flatMap((c) => [p[mesh.indices[t * 3 + c] * 3], p[mesh.indices[t * 3 + c] * 3 + 1]])),
         ),
       )
       expect(new Set(up)).toEqual(new Set([order[0] === 0 ? 1 : -1]))

@@ -28,7 +28,7 @@ async function looksLikeText(reader: ByteReader): Promise<boolean> {
   await reader.ensure(400)
   const n = Math.min(400, reader.available)
   for (let i = 0; i < n; i++) {
-    const b = reader.bytes[reader.at + i]!
+    const b = reader.bytes[reader.at + i]
     if (b === 0 || (b < 32 && b !== 9 && b !== 10 && b !== 13)) return false
   }
   return true
@@ -80,8 +80,8 @@ async function readAscii(reader: ByteReader, told?: Told): Promise<TriangleMesh>
   let ended = false
   for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
     for (let i = 0; i < batch.lines.length; i++) {
-      const line = batch.lines[i]!.trim()
-      const where = (): string => `line ${batch!.first + i}`
+      const line = batch.lines[i].trim()
+      const where = (): string => `line ${batch.first + i}`
       if (line.startsWith('vertex')) {
         const words = line.split(/\s+/)
         const [x, y, z] = [Number(words[1]), Number(words[2]), Number(words[3])]
@@ -120,15 +120,15 @@ export function* writeStl(mesh: TriangleMesh): Generator<Uint8Array<ArrayBuffer>
     const to = Math.min(faces, from + rows)
     const view = new DataView(new ArrayBuffer((to - from) * 50))
     for (let f = from, at = 0; f < to; f++, at += 50) {
-      const a = indices[f * 3]! * 3,
-        b = indices[f * 3 + 1]! * 3,
-        c = indices[f * 3 + 2]! * 3
-      const ux = p[b]! - p[a]!,
-        uy = p[b + 1]! - p[a + 1]!,
-        uz = p[b + 2]! - p[a + 2]!
-      const vx = p[c]! - p[a]!,
-        vy = p[c + 1]! - p[a + 1]!,
-        vz = p[c + 2]! - p[a + 2]!
+      const a = indices[f * 3] * 3,
+        b = indices[f * 3 + 1] * 3,
+        c = indices[f * 3 + 2] * 3
+      const ux = p[b] - p[a],
+        uy = p[b + 1] - p[a + 1],
+        uz = p[b + 2] - p[a + 2]
+      const vx = p[c] - p[a],
+        vy = p[c + 1] - p[a + 1],
+        vz = p[c + 2] - p[a + 2]
       const nx = uy * vz - uz * vy,
         ny = uz * vx - ux * vz,
         nz = ux * vy - uy * vx
@@ -138,9 +138,9 @@ export function* writeStl(mesh: TriangleMesh): Generator<Uint8Array<ArrayBuffer>
       view.setFloat32(at + 8, nz / l, true)
       let to12 = at + 12
       for (const v of [a, b, c]) {
-        view.setFloat32(to12, p[v]! + ox, true)
-        view.setFloat32(to12 + 4, p[v + 1]! + oy, true)
-        view.setFloat32(to12 + 8, p[v + 2]! + oz, true)
+        view.setFloat32(to12, p[v] + ox, true)
+        view.setFloat32(to12 + 4, p[v + 1] + oy, true)
+        view.setFloat32(to12 + 8, p[v + 2] + oz, true)
         to12 += 12
       }
     }

@@ -80,28 +80,25 @@ function place(
   const base = builder.pointCount
   const { points, triangles } = object
   for (let i = 0; i < points.length; i += 3) {
-    const [x, y, z] = [points[i]!, points[i + 1]!, points[i + 2]!]
-    const at = (c: number): number => model.unit * (m[c]! * x + m[3 + c]! * y + m[6 + c]! * z + m[9 + c]!)
+    const [x, y, z] = [points[i], points[i + 1], points[i + 2]]
+    const at = (c: number): number => model.unit * (m[c] * x + m[3 + c] * y + m[6 + c] * z + m[9 + c])
     builder.point(at(0), at(1), at(2), () => `point ${i / 3 + 1} of object ${part.id}`)
   }
   const n = points.length / 3
   // A mirroring transform turns faces inside out.
   const mirrored =
-    m[0]! * (m[4]! * m[8]! - m[5]! * m[7]!) -
-      m[1]! * (m[3]! * m[8]! - m[5]! * m[6]!) +
-      m[2]! * (m[3]! * m[7]! - m[4]! * m[6]!) <
-    0
+    m[0] * (m[4] * m[8] - m[5] * m[7]) - m[1] * (m[3] * m[8] - m[5] * m[6]) + m[2] * (m[3] * m[7] - m[4] * m[6]) < 0
   for (let i = 0; i < triangles.length; i += 3) {
     for (let c = 0; c < 3; c++)
-      if (triangles[i + c]! >= n)
+      if (triangles[i + c] >= n)
         throw new GeometryError(
           'RANGE',
           `Triangle ${i / 3 + 1} of object ${part.id} names point ${triangles[i + c]}, but it has only ${n}.`,
         )
     builder.triangle(
-      base + triangles[i]!,
-      base + triangles[i + (mirrored ? 2 : 1)]!,
-      base + triangles[i + (mirrored ? 1 : 2)]!,
+      base + triangles[i],
+      base + triangles[i + (mirrored ? 2 : 1)],
+      base + triangles[i + (mirrored ? 1 : 2)],
     )
   }
   for (const child of object.parts) place(builder, model, child, m, depth + 1, budget)
@@ -112,7 +109,7 @@ function times(a: readonly number[], b: readonly number[]): number[] {
   const out: number[] = []
   for (let r = 0; r < 4; r++)
     for (let c = 0; c < 3; c++)
-      out.push((r === 3 ? b[9 + c]! : 0) + [0, 1, 2].reduce((s, k) => s + a[r * 3 + k]! * b[k * 3 + c]!, 0))
+      out.push((r === 3 ? b[9 + c] : 0) + [0, 1, 2].reduce((s, k) => s + a[r * 3 + k] * b[k * 3 + c], 0))
   return out
 }
 

@@ -18,12 +18,12 @@ export async function readXyz(source: ByteSource, told?: Told): Promise<PointClo
   let columns: Columns | undefined
   let pending: { row: number[]; line: number }[] = []
   const add = (row: number[], line: number): void => {
-    builder.point(row[0]!, row[1]!, row[2]!, () => `line ${line}`)
+    builder.point(row[0], row[1], row[2], () => `line ${line}`)
     const normalAt = columns === 'normal' || columns === 'normal-colour' ? 3 : columns === 'colour-normal' ? 6 : -1
     const colourAt = columns === 'colour' || columns === 'colour-normal' ? 3 : columns === 'normal-colour' ? 6 : -1
-    if (normalAt > 0) builder.normal(row[normalAt]!, row[normalAt + 1]!, row[normalAt + 2]!)
-    if (colourAt > 0) builder.colour(row[colourAt]!, row[colourAt + 1]!, row[colourAt + 2]!)
-    if (columns === 'intensity') builder.confidence(row[3]!)
+    if (normalAt > 0) builder.normal(row[normalAt], row[normalAt + 1], row[normalAt + 2])
+    if (colourAt > 0) builder.colour(row[colourAt], row[colourAt + 1], row[colourAt + 2])
+    if (columns === 'intensity') builder.confidence(row[3])
   }
   const settle = (): void => {
     columns = judgeColumns(pending.map((p) => p.row))
@@ -34,7 +34,7 @@ export async function readXyz(source: ByteSource, told?: Told): Promise<PointClo
   try {
     for (let batch = await reader.readLines(); batch; batch = await reader.readLines()) {
       for (let i = 0; i < batch.lines.length; i++) {
-        const line = batch.lines[i]!.trim()
+        const line = batch.lines[i].trim()
         const place = batch.first + i
         if (line === '' || line.startsWith('#') || line.startsWith('//')) continue
         const row = splitNumbers(line)
@@ -57,7 +57,7 @@ export async function readXyz(source: ByteSource, told?: Told): Promise<PointClo
       }
     }
     if (!columns) settle()
-    return builder.finish() as Shape as PointCloud
+    return builder.finish() as PointCloud
   } finally {
     await reader.close()
   }
@@ -74,7 +74,7 @@ function splitNumbers(line: string): number[] {
 function judgeColumns(rows: number[][]): Columns {
   const width = rows[0]?.length ?? 3
   const unit = (at: number): boolean =>
-    rows.filter((r) => Math.abs(Math.hypot(r[at]!, r[at + 1]!, r[at + 2]!) - 1) < 0.01).length > rows.length * 0.9
+    rows.filter((r) => Math.abs(Math.hypot(r[at], r[at + 1], r[at + 2]) - 1) < 0.01).length > rows.length * 0.9
   if (width >= 9) return unit(3) ? 'normal-colour' : unit(6) ? 'colour-normal' : 'colour'
   if (width >= 6) return unit(3) ? 'normal' : 'colour'
   return width >= 4 ? 'intensity' : 'none'
@@ -88,11 +88,11 @@ export function* writeXyz(cloud: Shape): Generator<Uint8Array<ArrayBuffer>> {
   for (let from = 0; from < n; from += 4096) {
     let text = ''
     for (let i = from; i < Math.min(n, from + 4096); i++) {
-      text += `${number(cloud.positions[i * 3]! + ox)} ${number(cloud.positions[i * 3 + 1]! + oy)} ${number(cloud.positions[i * 3 + 2]! + oz)}`
-      if (cloud.normals) for (let c = 0; c < 3; c++) text += ` ${number(cloud.normals[i * 3 + c]!)}`
+      text += `${number(cloud.positions[i * 3] + ox)} ${number(cloud.positions[i * 3 + 1] + oy)} ${number(cloud.positions[i * 3 + 2] + oz)}`
+      if (cloud.normals) for (let c = 0; c < 3; c++) text += ` ${number(cloud.normals[i * 3 + c])}`
       if (cloud.colours) for (let c = 0; c < 3; c++) text += ` ${cloud.colours[i * 3 + c]}`
       text += '\n'
     }
-    yield new TextEncoder().encode(text) as Uint8Array<ArrayBuffer>
+    yield new TextEncoder().encode(text)
   }
 }

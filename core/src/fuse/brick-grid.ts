@@ -43,7 +43,7 @@ export class BrickGrid {
 
   /** Slot of a brick, made when absent. */
   ensure(brick: number): number {
-    const slot = this.table[brick]!
+    const slot = this.table[brick]
     if (slot >= 0) return slot
     this.table[brick] = this.slotBrick.length
     this.slotBrick.push(brick)
@@ -59,7 +59,7 @@ export class BrickGrid {
   at(bx: number, by: number, bz: number): number {
     const [nx, ny, nz] = this.bricks
     if (bx < 0 || by < 0 || bz < 0 || bx >= nx || by >= ny || bz >= nz) return ALL_OUTSIDE
-    return this.table[this.brickIndex(bx, by, bz)]!
+    return this.table[this.brickIndex(bx, by, bz)]
   }
 }
 

@@ -26,7 +26,7 @@ function carved(view: View, places: readonly (readonly number[])[], marginMm = 2
     [view],
     marginMm,
     Int32Array.from(places, (_, i) => i),
-    (node, out) => out.set(places[node]!),
+    (node, out) => out.set(places[node]),
     (node) => marked.push(node),
     quietContext(),
   )
@@ -94,10 +94,10 @@ describe('splatting', () => {
     grid.slotBrick.forEach((brick, slot) => {
       const [, , bz] = grid.brickCoordinates(brick)
       for (let k = 0; k < 512; k++) {
-        const w = weight[slot * 512 + k]!
+        const w = weight[slot * 512 + k]
         if (w === 0) continue
         const z = -10 + 0.5 * (bz * 8 + (k >> 6))
-        expect(field[slot * 512 + k]! / w).toBeCloseTo(z - 0.3, 4)
+        expect(field[slot * 512 + k] / w).toBeCloseTo(z - 0.3, 4)
         checked++
       }
     })
@@ -116,8 +116,8 @@ describe('contour of seeded fields', () => {
       const { indices, positions, nodeA, nodeB } = contourBricks(grid, values, 1, quietContext())
       const runs = new Map<string, number>()
       for (let i = 0; i < indices.length; i++) {
-        const a = indices[i]!
-        const b = indices[i % 3 === 2 ? i - 2 : i + 1]!
+        const a = indices[i]
+        const b = indices[i % 3 === 2 ? i - 2 : i + 1]
         const key = `${a},${b}`
         runs.set(key, (runs.get(key) ?? 0) + 1)
       }
@@ -126,7 +126,7 @@ describe('contour of seeded fields', () => {
       expect(runs.size).toBeGreaterThan(1000)
       expect(bad, `seed ${seed}`).toBe(0)
       expect(nodeA.length).toBe(positions.length / 3)
-      expect(nodeB.every((b, i) => b > nodeA[i]!)).toBe(true)
+      expect(nodeB.every((b, i) => b > nodeA[i])).toBe(true)
     }
   })
 })

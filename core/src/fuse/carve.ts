@@ -27,9 +27,9 @@ function depthMap(view: View): DepthMap | null {
     cy = 0,
     cz = 0
   for (let i = 0; i < points.length; i += 3) {
-    cx += points[i]! / n
-    cy += points[i + 1]! / n
-    cz += points[i + 2]! / n
+    cx += points[i] / n
+    cy += points[i + 1] / n
+    cz += points[i + 2] / n
   }
   const axis = unit(cx - origin[0], cy - origin[1], cz - origin[2])
   const helper: [number, number, number] = Math.abs(axis[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0]
@@ -43,18 +43,18 @@ function depthMap(view: View): DepthMap | null {
     minV = Infinity,
     maxV = -Infinity
   for (let i = 0; i < n; i++) {
-    const x = points[i * 3]! - origin[0],
-      y = points[i * 3 + 1]! - origin[1],
-      z = points[i * 3 + 2]! - origin[2]
+    const x = points[i * 3] - origin[0],
+      y = points[i * 3 + 1] - origin[1],
+      z = points[i * 3 + 2] - origin[2]
     const depth = x * axis[0] + y * axis[1] + z * axis[2]
     if (depth <= 0) return null
     d[i] = depth
     u[i] = (x * right[0] + y * right[1] + z * right[2]) / depth
     v[i] = (x * up[0] + y * up[1] + z * up[2]) / depth
-    minU = Math.min(minU, u[i]!)
-    maxU = Math.max(maxU, u[i]!)
-    minV = Math.min(minV, v[i]!)
-    maxV = Math.max(maxV, v[i]!)
+    minU = Math.min(minU, u[i])
+    maxU = Math.max(maxU, u[i])
+    minV = Math.min(minV, v[i])
+    maxV = Math.max(maxV, v[i])
   }
   // About two points a pixel if the picture were full.
   const pixel = Math.max(
@@ -67,8 +67,8 @@ function depthMap(view: View): DepthMap | null {
   const height = Math.floor((maxV - minV) / pixel) + 1
   const near = new Float32Array(width * height)
   for (let i = 0; i < n; i++) {
-    const at = Math.floor((v[i]! - minV) / pixel) * width + Math.floor((u[i]! - minU) / pixel)
-    if (near[at] === 0 || d[i]! < near[at]!) near[at] = d[i]!
+    const at = Math.floor((v[i] - minV) / pixel) * width + Math.floor((u[i] - minU) / pixel)
+    if (near[at] === 0 || d[i] < near[at]) near[at] = d[i]!
   }
   const depth = new Float32Array(width * height)
   for (let y = 1; y < height - 1; y++) {
@@ -77,7 +77,7 @@ function depthMap(view: View): DepthMap | null {
       let least = Infinity
       for (let dy = -1; dy <= 1; dy++)
         for (let dx = -1; dx <= 1; dx++) {
-          const f = near[(y + dy) * width + x + dx]!
+          const f = near[(y + dy) * width + x + dx]
           if (f > 0) {
             seen++
             if (f < least) least = f
@@ -116,18 +116,18 @@ export function carveFreeSpace(
   let free = 0
   for (let c = 0; c < candidates.length; c++) {
     if ((c & 16383) === 0) checkpoint(context, c, candidates.length, 'Reading free space from the views')
-    const node = candidates[c]!
+    const node = candidates[c]
     place(node, p)
     for (const m of maps) {
-      const x = p[0]! - m.origin[0],
-        y = p[1]! - m.origin[1],
-        z = p[2]! - m.origin[2]
+      const x = p[0] - m.origin[0],
+        y = p[1] - m.origin[1],
+        z = p[2] - m.origin[2]
       const depth = x * m.axis[0] + y * m.axis[1] + z * m.axis[2]
       if (depth <= 0) continue
       const u = Math.floor(((x * m.right[0] + y * m.right[1] + z * m.right[2]) / depth - m.left) * m.scale)
       const v = Math.floor(((x * m.up[0] + y * m.up[1] + z * m.up[2]) / depth - m.bottom) * m.scale)
       if (u < 0 || v < 0 || u >= m.width || v >= m.height) continue
-      const seen = m.depth[v * m.width + u]!
+      const seen = m.depth[v * m.width + u]
       if (seen > 0 && depth < seen - marginMm) {
         mark(node)
         free++

@@ -43,7 +43,7 @@ class Grow<T extends Float32Array | Uint32Array | Float64Array> {
   reserve(extra: number): void {
     if (this.length + extra <= this.data.length) return
     const bigger = this.make(Math.max(this.data.length * 2, this.length + extra))
-    bigger.set(this.data as never)
+    bigger.set(this.data)
     this.data = bigger
   }
 }
@@ -58,7 +58,7 @@ class EdgeMap {
   getOrSet(key: number, fresh: number): number {
     if (this.used * 2 > this.keys.length) this.grow()
     const slot = this.slot(key)
-    if (this.keys[slot] === key) return this.values[slot]!
+    if (this.keys[slot] === key) return this.values[slot]
     this.keys[slot] = key
     this.values[slot] = fresh
     this.used++
@@ -82,7 +82,7 @@ class EdgeMap {
     this.values = new Int32Array(keys.length * 2)
     for (let i = 0; i < keys.length; i++) {
       if (keys[i] === -1) continue
-      const slot = this.slot(keys[i]!)
+      const slot = this.slot(keys[i])
       this.keys[slot] = keys[i]!
       this.values[slot] = values[i]!
     }
@@ -126,8 +126,8 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
     const fresh = nodeA.length
     const known = map.getOrSet(node * 7 + (high - low) - 1, fresh)
     if (known >= 0) return known
-    const fa = cornerValue[low]!
-    const fb = cornerValue[high]!
+    const fa = cornerValue[low]
+    const fb = cornerValue[high]
     let t = fa / (fa - fb)
     if (!(t > CLAMP)) t = CLAMP
     else if (t > 1 - CLAMP) t = 1 - CLAMP
@@ -154,10 +154,10 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   /** One tetrahedron p q r s; `even` when its edge vectors form a right-handed frame. */
   const tetrahedron = (p: number, q: number, r: number, s: number, even: boolean): void => {
     const code =
-      (cornerValue[p]! < 0 ? 1 : 0) |
-      (cornerValue[q]! < 0 ? 2 : 0) |
-      (cornerValue[r]! < 0 ? 4 : 0) |
-      (cornerValue[s]! < 0 ? 8 : 0)
+      (cornerValue[p] < 0 ? 1 : 0) |
+      (cornerValue[q] < 0 ? 2 : 0) |
+      (cornerValue[r] < 0 ? 4 : 0) |
+      (cornerValue[s] < 0 ? 8 : 0)
     switch (code) {
       case 0:
       case 15:
@@ -222,18 +222,18 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
           for (let y = 0; y < BRICK; y++) {
             let at = (z * edge + y) * edge
             for (let x = 0; x < BRICK; x++, at++) {
-              const inside = halo[at]! < 0
+              const inside = halo[at] < 0
               if (
-                halo[at + 1]! < 0 === inside &&
-                halo[at + edge]! < 0 === inside &&
-                halo[at + edge + 1]! < 0 === inside &&
-                halo[at + cornerOffset[4]!]! < 0 === inside &&
-                halo[at + cornerOffset[5]!]! < 0 === inside &&
-                halo[at + cornerOffset[6]!]! < 0 === inside &&
-                halo[at + cornerOffset[7]!]! < 0 === inside
+                halo[at + 1] < 0 === inside &&
+                halo[at + edge] < 0 === inside &&
+                halo[at + edge + 1] < 0 === inside &&
+                halo[at + cornerOffset[4]] < 0 === inside &&
+                halo[at + cornerOffset[5]] < 0 === inside &&
+                halo[at + cornerOffset[6]] < 0 === inside &&
+                halo[at + cornerOffset[7]] < 0 === inside
               )
                 continue
-              for (let c = 0; c < 8; c++) cornerValue[c] = halo[at + cornerOffset[c]!]!
+              for (let c = 0; c < 8; c++) cornerValue[c] = halo[at + cornerOffset[c]]!
               cx = bx * BRICK + x
               cy = by * BRICK + y
               cz = bz * BRICK + z

@@ -26,20 +26,20 @@ export function evidenceOf(
   const at = new Int32Array(3)
   const weightAt = (node: number): number => {
     contourNode(grid, node, at)
-    const x = at[0]!,
-      y = at[1]!,
-      z = at[2]!
+    const x = at[0],
+      y = at[1],
+      z = at[2]
     const slot = grid.at(x >> 3, y >> 3, z >> 3)
     return slot >= 0 && slot < splatSlots
-      ? weight[slot * BRICK_NODES + ((z & 7) * BRICK + (y & 7)) * BRICK + (x & 7)]!
+      ? weight[slot * BRICK_NODES + ((z & 7) * BRICK + (y & 7)) * BRICK + (x & 7)]
       : 0
   }
   for (let v = 0; v < n; v++)
-    if (Math.max(weightAt(contour.nodeA[v]!), weightAt(contour.nodeB[v]!)) >= enough) evidence[v] = EVIDENCE.measured
+    if (Math.max(weightAt(contour.nodeA[v]), weightAt(contour.nodeB[v])) >= enough) evidence[v] = EVIDENCE.measured
   const ring = new Uint8Array(n)
   for (let r = 1; r <= CARRIED_RINGS; r++) {
     for (let i = 0; i < contour.indices.length; i += 3) {
-      const corners = [contour.indices[i]!, contour.indices[i + 1]!, contour.indices[i + 2]!]
+      const corners = [contour.indices[i], contour.indices[i + 1], contour.indices[i + 2]]
       if (!corners.some((v) => (r === 1 ? evidence[v] === EVIDENCE.measured : ring[v] === r - 1))) continue
       for (const v of corners) if (evidence[v] === EVIDENCE.invented && ring[v] === 0) ring[v] = r
     }
@@ -55,7 +55,7 @@ export function withoutInvented(mesh: TriangleMesh): TriangleMesh {
   const kept = new Uint32Array(indices.length)
   let m = 0
   for (let i = 0; i < indices.length; i += 3) {
-    if ([0, 1, 2].some((c) => evidence[indices[i + c]!] === EVIDENCE.invented)) continue
+    if ([0, 1, 2].some((c) => evidence[indices[i + c]] === EVIDENCE.invented)) continue
     kept[m++] = indices[i]!
     kept[m++] = indices[i + 1]!
     kept[m++] = indices[i + 2]!
@@ -68,21 +68,21 @@ export function evidenceShares(mesh: TriangleMesh): { measured: number; carried:
   const area = [0, 0, 0]
   const { positions: p, indices, evidence } = mesh
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3,
-      b = indices[i + 1]! * 3,
-      c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i] * 3,
+      b = indices[i + 1] * 3,
+      c = indices[i + 2] * 3
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const x = uy * vz - uz * vy,
       y = uz * vx - ux * vz,
       z = ux * vy - uy * vx
-    const worst = evidence ? Math.max(evidence[a / 3]!, evidence[b / 3]!, evidence[c / 3]!) : EVIDENCE.measured
-    area[worst]! += Math.sqrt(x * x + y * y + z * z) / 2
+    const worst = evidence ? Math.max(evidence[a / 3], evidence[b / 3], evidence[c / 3]) : EVIDENCE.measured
+    area[worst] += Math.sqrt(x * x + y * y + z * z) / 2
   }
-  const total = area[0]! + area[1]! + area[2]! || 1
-  return { measured: area[0]! / total, carried: area[1]! / total, invented: area[2]! / total }
+  const total = area[0] + area[1] + area[2] || 1
+  return { measured: area[0] / total, carried: area[1] / total, invented: area[2] / total }
 }

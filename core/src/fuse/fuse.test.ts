@@ -106,7 +106,7 @@ test('the membrane is harmonic: between two walls it is a straight ramp', () => 
   let worst = 0
   for (let z = 0, i = 0; z < n; z++)
     for (let y = 0; y < n; y++)
-      for (let x = 0; x < n; x++, i++) worst = Math.max(worst, Math.abs(values[i]! - x / (n - 1)))
+      for (let x = 0; x < n; x++, i++) worst = Math.max(worst, Math.abs(values[i] - x / (n - 1)))
   expect(worst).toBeLessThan(0.01)
 })
 
@@ -137,7 +137,7 @@ describe('skin', () => {
     const { mesh } = makeSkin([take(spherePoints(20, 20_000, sigma))], { spacingMm: 0.8 }, context())
     expectSound(mesh, 0)
     const off = Array.from({ length: mesh.positions.length / 3 }, (_, i) =>
-      Math.abs(Math.hypot(mesh.positions[i * 3]!, mesh.positions[i * 3 + 1]!, mesh.positions[i * 3 + 2]!) - 20),
+      Math.abs(Math.hypot(mesh.positions[i * 3], mesh.positions[i * 3 + 1], mesh.positions[i * 3 + 2]) - 20),
     )
     expect(off.reduce((a, b) => a + b) / off.length).toBeLessThan(0.35 * sigma + 0.05 * 0.8)
     expect(evidenceShares(mesh).measured).toBeGreaterThan(0.99)
@@ -149,7 +149,7 @@ describe('skin', () => {
     const half = pickPoints(
       ball,
       indicesWhere(
-        Uint8Array.from({ length: 20_000 }, (_, i) => (ball.positions[i * 3 + 2]! > 0 ? 1 : 0)),
+        Uint8Array.from({ length: 20_000 }, (_, i) => (ball.positions[i * 3 + 2] > 0 ? 1 : 0)),
         1,
       ),
     )
@@ -160,12 +160,12 @@ describe('skin', () => {
     expect(shares.measured).toBeGreaterThan(0.4)
     // The gap is 40 mm wide; what closes it neither sags into the ball nor runs away from it.
     const heights = Array.from(mesh.evidence!).flatMap((e, i) =>
-      e === EVIDENCE.invented ? [mesh.positions[i * 3 + 2]!] : [],
+      e === EVIDENCE.invented ? [mesh.positions[i * 3 + 2]] : [],
     )
     expect(Math.max(...heights)).toBeLessThan(2)
     expect(Math.min(...heights)).toBeGreaterThan(-8)
     mesh.evidence!.forEach((e, i) => {
-      if (mesh.positions[i * 3 + 2]! > 3) expect(e).toBe(EVIDENCE.measured)
+      if (mesh.positions[i * 3 + 2] > 3) expect(e).toBe(EVIDENCE.measured)
     })
     const open = makeSkin([take(half)], { spacingMm: 0.8, closed: false }, context()).mesh
     expect(checkHealth(open, context())).toMatchObject({ closed: false, nonManifoldEdges: 0, flippedEdges: 0 })
@@ -221,10 +221,10 @@ describe('skin of the lamp from two joined takes', () => {
     const captured = LAMP_TAKES.map((plan, i) =>
       captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 70 + i, context(), { spacingMm: 0.5, pitchMm: 0.72 }),
     )
-    const first = captured[0]!.truth
+    const first = captured[0].truth
     const takes = captured.map(({ cloud, truth }) => {
       const keep = indicesWhere(
-        Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0)),
+        Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2] > 0.6 ? 1 : 0)),
         1,
       )
       return take(pickPoints(cloud, keep), compose(first, invertRigid(truth)))
@@ -246,9 +246,9 @@ describe('skin of the lamp from two joined takes', () => {
         .filter(
           (_, i) =>
             tree.knn(
-              from.positions[i * 3]!,
-              from.positions[i * 3 + 1]!,
-              from.positions[i * 3 + 2]!,
+              from.positions[i * 3],
+              from.positions[i * 3 + 1],
+              from.positions[i * 3 + 2],
               8,
               ids,
               d2,
@@ -265,11 +265,11 @@ describe('skin of the lamp from two joined takes', () => {
     const down = mesh.indices.reduce((high, _, k) => {
       if (k % 3 !== 0) return high
       const corner = [0, 1, 2]
-        .map((c) => mesh.indices[k + c]! * 3)
-        .map((v) => [mesh.positions[v]!, mesh.positions[v + 1]!, mesh.positions[v + 2]!])
+        .map((c) => mesh.indices[k + c] * 3)
+        .map((v) => [mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]])
       const axis = transformPoints(first, Float32Array.of(0, 0, 0))
-      return corner.some((c) => Math.hypot(c[0]! - axis[0]!, c[1]! - axis[1]!) < 6)
-        ? Math.max(high, ...corner.map((c) => c[2]!))
+      return corner.some((c) => Math.hypot(c[0] - axis[0], c[1] - axis[1]) < 6)
+        ? Math.max(high, ...corner.map((c) => c[2]))
         : high
     }, -Infinity)
     expect(down).toBeLessThan(20)
@@ -302,8 +302,7 @@ describe('a real scan from the registry', () => {
         cloud,
         indicesWhere(
           Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) =>
-            cloud.normals![i * 3]! * d[0]! + cloud.normals![i * 3 + 1]! * d[1]! + cloud.normals![i * 3 + 2]! * d[2]! >
-            -0.3
+            cloud.normals![i * 3] * d[0] + cloud.normals![i * 3 + 1] * d[1] + cloud.normals![i * 3 + 2] * d[2] > -0.3
               ? 1
               : 0,
           ),
@@ -335,13 +334,13 @@ function subdivided(m: TriangleMesh): TriangleMesh {
     const known = middle.get(key)
     if (known !== undefined) return known
     const fresh = positions.length / 3
-    for (let c = 0; c < 3; c++) positions.push((positions[a * 3 + c]! + positions[b * 3 + c]!) / 2)
+    for (let c = 0; c < 3; c++) positions.push((positions[a * 3 + c] + positions[b * 3 + c]) / 2)
     middle.set(key, fresh)
     return fresh
   }
   const faces: number[] = []
   for (let i = 0; i < m.indices.length; i += 3) {
-    const [a, b, c] = [m.indices[i]!, m.indices[i + 1]!, m.indices[i + 2]!]
+    const [a, b, c] = [m.indices[i], m.indices[i + 1], m.indices[i + 2]]
     const [ab, bc, ca] = [mid(a, b), mid(b, c), mid(c, a)]
     faces.push(a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca)
   }

@@ -48,7 +48,7 @@ function restrict(fine: DenseField): DenseField {
               const at = (fz * ny + fy) * nx + fx
               if (!fine.known[at]) continue
               const w = (2 - Math.abs(dx)) * (2 - Math.abs(dy)) * (2 - Math.abs(dz))
-              sum += w * fine.values[at]!
+              sum += w * fine.values[at]
               count += w
             }
         const at = (z * cy + y) * cx + x
@@ -81,10 +81,10 @@ export function sampleField(field: DenseField, x: number, y: number, z: number):
   const v = field.values
   const at = (iz * ny + iy) * nx + ix
   const up = at + ny * nx
-  const a = v[at]! + fx * (v[at + 1]! - v[at]!)
-  const b = v[at + nx]! + fx * (v[at + nx + 1]! - v[at + nx]!)
-  const c = v[up]! + fx * (v[up + 1]! - v[up]!)
-  const d = v[up + nx]! + fx * (v[up + nx + 1]! - v[up + nx]!)
+  const a = v[at] + fx * (v[at + 1] - v[at])
+  const b = v[at + nx] + fx * (v[at + nx + 1] - v[at + nx])
+  const c = v[up] + fx * (v[up + 1] - v[up])
+  const d = v[up + nx] + fx * (v[up + nx + 1] - v[up + nx])
   const low = a + fy * (b - a)
   return low + fz * (c + fy * (d - c) - low)
 }
@@ -101,14 +101,9 @@ function relax(field: DenseField, sweeps: number): void {
         for (let x = 1; x < nx - 1; x++, at++) {
           if (known[at]) continue
           const mean =
-            (values[at - 1]! +
-              values[at + 1]! +
-              values[at - sy]! +
-              values[at + sy]! +
-              values[at - sz]! +
-              values[at + sz]!) /
+            (values[at - 1] + values[at + 1] + values[at - sy] + values[at + sy] + values[at - sz] + values[at + sz]) /
             6
-          values[at]! += OVER_RELAXATION * (mean - values[at]!)
+          values[at] += OVER_RELAXATION * (mean - values[at])
         }
       }
   }

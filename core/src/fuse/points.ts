@@ -49,7 +49,7 @@ export function gatherPoints(takes: readonly FuseTake[]): FusePoints {
     if (cloud.frame && cloud.frameOrigins) {
       const origins = cloud.frameOrigins
       const moved = Array.from({ length: origins.length / 3 }, (_, f) =>
-        transformPoint(motion, origins[f * 3]!, origins[f * 3 + 1]!, origins[f * 3 + 2]!),
+        transformPoint(motion, origins[f * 3], origins[f * 3 + 1], origins[f * 3 + 2]),
       )
       weigh(p, n, cloud.frame, moved, weights.subarray(at / 3, (at + p.length) / 3))
       views.push(...splitByFrame(p, cloud.frame, moved))
@@ -68,27 +68,27 @@ function weigh(
 ): void {
   const ranges = new Float32Array(out.length)
   for (let i = 0; i < out.length; i++) {
-    const o = origins[frame[i]!]!
-    const x = o[0] - p[i * 3]!,
-      y = o[1] - p[i * 3 + 1]!,
-      z = o[2] - p[i * 3 + 2]!
+    const o = origins[frame[i]]
+    const x = o[0] - p[i * 3],
+      y = o[1] - p[i * 3 + 1],
+      z = o[2] - p[i * 3 + 2]
     const range = Math.sqrt(x * x + y * y + z * z)
     ranges[i] = range
-    out[i] = Math.max(MIN_INCIDENCE, (x * n[i * 3]! + y * n[i * 3 + 1]! + z * n[i * 3 + 2]!) / range)
+    out[i] = Math.max(MIN_INCIDENCE, (x * n[i * 3] + y * n[i * 3 + 1] + z * n[i * 3 + 2]) / range)
   }
-  const usual = ranges.slice().sort()[ranges.length >> 1]!
-  for (let i = 0; i < out.length; i++) out[i]! *= (usual / ranges[i]!) ** 4
+  const usual = ranges.slice().sort()[ranges.length >> 1]
+  for (let i = 0; i < out.length; i++) out[i] *= (usual / ranges[i]) ** 4
 }
 
 function splitByFrame(p: Float32Array, frame: Uint16Array, origins: readonly [number, number, number][]): View[] {
   const counts = new Int32Array(origins.length)
-  for (const f of frame) counts[f]!++
-  const points = origins.map((_, f) => new Float32Array(counts[f]! * 3))
+  for (const f of frame) counts[f]++
+  const points = origins.map((_, f) => new Float32Array(counts[f] * 3))
   const at = new Int32Array(origins.length)
   for (let i = 0; i < frame.length; i++) {
-    const f = frame[i]!
-    points[f]!.set(p.subarray(i * 3, i * 3 + 3), at[f]!)
-    at[f]! += 3
+    const f = frame[i]
+    points[f].set(p.subarray(i * 3, i * 3 + 3), at[f])
+    at[f] += 3
   }
-  return points.map((q, f) => ({ origin: origins[f]!, points: q })).filter((v) => v.points.length > 0)
+  return points.map((q, f) => ({ origin: origins[f], points: q })).filter((v) => v.points.length > 0)
 }

@@ -108,7 +108,7 @@ function layGrid(
 ): BrickGrid {
   const { min, max } = boundsOf(points.positions)
   const pad = radius + 6 * h
-  const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * pad)
+  const extent = [0, 1, 2].map((c) => max[c] - min[c] + 2 * pad)
   const bricks = extent.map((e) => Math.ceil(e / (h * BRICK)) + 2) as [number, number, number]
   const refuse = (need: number): never => {
     const smallestMm = smallestSpacing(points, pointSpacing, h, maxBytes)
@@ -132,7 +132,7 @@ function layGrid(
 function skinBytes(points: FusePoints, pointSpacing: number, h: number): number {
   const radius = Math.max(KERNEL * h, KERNEL_POINTS * pointSpacing)
   const { min, max } = boundsOf(points.positions)
-  const extent = [0, 1, 2].map((c) => max[c]! - min[c]! + 2 * (radius + 6 * h))
+  const extent = [0, 1, 2].map((c) => max[c] - min[c] + 2 * (radius + 6 * h))
   const table = extent.reduce((n, e) => n * (Math.ceil(e / (h * BRICK)) + 2), 4)
   // The surface in cells wide enough to hold several points: its area, then the slab of bricks the kernels touch.
   const cell = Math.max(4 * pointSpacing, diagonal({ min, max }) / 200)
@@ -165,7 +165,7 @@ function usualWeight(field: Float32Array, weight: Float32Array, h: number): numb
   const found: number[] = []
   const step = Math.max(1, Math.floor(weight.length / 400000))
   for (let i = 0; i < weight.length; i += step)
-    if (weight[i]! > 0 && Math.abs(field[i]! / weight[i]!) < h / 2) found.push(weight[i]!)
+    if (weight[i] > 0 && Math.abs(field[i] / weight[i]) < h / 2) found.push(weight[i])
   return median(found)
 }
 
@@ -194,13 +194,13 @@ function coarseField(
     for (let z = 0; z < BRICK; z++)
       for (let y = 0; y < BRICK; y++)
         for (let x = 0; x < BRICK; x++, at++) {
-          const w = weight[at]!
+          const w = weight[at]
           if (w < threshold) continue
           const c =
             (Math.floor((bz * BRICK + z + half) / factor) * ny + Math.floor((by * BRICK + y + half) / factor)) * nx +
             Math.floor((bx * BRICK + x + half) / factor)
-          values[c]! += field[at]! / w
-          count[c]!++
+          values[c] += field[at] / w
+          count[c]++
         }
   })
   const coarseSpacing = grid.spacingMm * factor
@@ -211,8 +211,8 @@ function coarseField(
         if (x === 0 || y === 0 || z === 0 || x === nx - 1 || y === ny - 1 || z === nz - 1) {
           values[at] = FAR_VALUE * coarseSpacing
           known[at] = 1
-        } else if (count[at]! > 0) {
-          values[at]! /= count[at]!
+        } else if (count[at] > 0) {
+          values[at] /= count[at]
           known[at] = 1
         } else unknown.push(at)
       }
@@ -243,15 +243,15 @@ function activateCrossings(grid: BrickGrid, coarse: Coarse): void {
   const { factor } = coarse
   const [nx, ny, nz] = coarse.size
   for (let brick = 0; brick < grid.table.length; brick++) {
-    if (grid.table[brick]! >= 0) continue
+    if (grid.table[brick] >= 0) continue
     const [bx, by, bz] = grid.brickCoordinates(brick)
     const low = [bx, by, bz].map((b) => Math.floor((b * BRICK - 1) / factor))
     const high = [bx, by, bz].map((b) => Math.ceil((b * BRICK + BRICK) / factor))
     let signs = 0
-    for (let z = Math.max(0, low[2]!); z <= Math.min(nz - 1, high[2]!); z++) {
-      for (let y = Math.max(0, low[1]!); y <= Math.min(ny - 1, high[1]!); y++) {
-        for (let x = Math.max(0, low[0]!); x <= Math.min(nx - 1, high[0]!); x++)
-          signs |= coarse.values[(z * ny + y) * nx + x]! < 0 ? 1 : 2
+    for (let z = Math.max(0, low[2]); z <= Math.min(nz - 1, high[2]); z++) {
+      for (let y = Math.max(0, low[1]); y <= Math.min(ny - 1, high[1]); y++) {
+        for (let x = Math.max(0, low[0]); x <= Math.min(nx - 1, high[0]); x++)
+          signs |= coarse.values[(z * ny + y) * nx + x] < 0 ? 1 : 2
       }
     }
     if (signs === 3) grid.ensure(brick)
@@ -272,14 +272,14 @@ function fineField(
   const { factor } = coarse
   let values = new Float32Array(grid.slotCount * BRICK_NODES)
   const fill = (slot: number): void => {
-    const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot]!)
+    const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot])
     let at = slot * BRICK_NODES
     for (let z = 0; z < BRICK; z++)
       for (let y = 0; y < BRICK; y++)
         for (let x = 0; x < BRICK; x++, at++) {
           values[at] =
-            slot < splatSlots && weight[at]! >= threshold
-              ? field[at]! / weight[at]!
+            slot < splatSlots && weight[at] >= threshold
+              ? field[at] / weight[at]
               : sampleField(coarse, (bx * BRICK + x) / factor, (by * BRICK + y) / factor, (bz * BRICK + z) / factor)
         }
   }
@@ -301,7 +301,7 @@ function fineField(
 }
 
 function wakeNeighbours(grid: BrickGrid, values: Float32Array, slot: number): void {
-  const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot]!)
+  const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot])
   const base = slot * BRICK_NODES
   for (let dz = -1; dz <= 1; dz++)
     for (let dy = -1; dy <= 1; dy++)
@@ -321,7 +321,7 @@ function wakeNeighbours(grid: BrickGrid, values: Float32Array, slot: number): vo
         search: for (let k = z0; k <= z1; k++)
           for (let j = y0; j <= y1; j++)
             for (let i = x0; i <= x1; i++) {
-              if (values[base + (k * BRICK + j) * BRICK + i]! < 0 !== inside) {
+              if (values[base + (k * BRICK + j) * BRICK + i] < 0 !== inside) {
                 grid.ensure(grid.brickIndex(x, y, z))
                 break search
               }
@@ -341,7 +341,7 @@ function relaxBricks(
   for (let slot = 0; slot < grid.slotCount; slot++) {
     let unknown = slot >= splatSlots
     for (let i = slot * BRICK_NODES, e = i + BRICK_NODES; !unknown && i < e; i++)
-      if (weight[i]! < threshold) unknown = true
+      if (weight[i] < threshold) unknown = true
     if (unknown) open.push(slot)
   }
   const edge = BRICK + 2
@@ -349,21 +349,21 @@ function relaxBricks(
   for (let sweep = 0; sweep < FINE_SWEEPS; sweep++) {
     checkpoint(context, sweep, FINE_SWEEPS, 'Smoothing what was closed')
     for (const slot of open) {
-      const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot]!)
+      const [bx, by, bz] = grid.brickCoordinates(grid.slotBrick[slot])
       gatherHalo(grid, values, bx, by, bz, 1, 1, 2 * grid.spacingMm, halo)
       let at = slot * BRICK_NODES
       for (let z = 1; z <= BRICK; z++)
         for (let y = 1; y <= BRICK; y++) {
           let p = (z * edge + y) * edge + 1
           for (let x = 0; x < BRICK; x++, p++, at++) {
-            if (slot < splatSlots && weight[at]! >= threshold) continue
+            if (slot < splatSlots && weight[at] >= threshold) continue
             const mean =
-              (halo[p - 1]! +
-                halo[p + 1]! +
-                halo[p - edge]! +
-                halo[p + edge]! +
-                halo[p - edge * edge]! +
-                halo[p + edge * edge]!) /
+              (halo[p - 1] +
+                halo[p + 1] +
+                halo[p - edge] +
+                halo[p + edge] +
+                halo[p - edge * edge] +
+                halo[p + edge * edge]) /
               6
             halo[p] = mean
             values[at] = mean

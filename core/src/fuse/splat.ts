@@ -17,12 +17,12 @@ export function markBricks(grid: BrickGrid, points: FusePoints, radiusMm: number
   const reach = radiusMm
   for (let i = 0; i < positions.length; i += 3) {
     if ((i & 0xffff) === 0) checkpoint(context, i, positions.length, 'Laying the grid')
-    const x0 = Math.floor((positions[i]! - reach - ox) * inverse),
-      x1 = Math.floor((positions[i]! + reach - ox) * inverse)
-    const y0 = Math.floor((positions[i + 1]! - reach - oy) * inverse),
-      y1 = Math.floor((positions[i + 1]! + reach - oy) * inverse)
-    const z0 = Math.floor((positions[i + 2]! - reach - oz) * inverse),
-      z1 = Math.floor((positions[i + 2]! + reach - oz) * inverse)
+    const x0 = Math.floor((positions[i] - reach - ox) * inverse),
+      x1 = Math.floor((positions[i] + reach - ox) * inverse)
+    const y0 = Math.floor((positions[i + 1] - reach - oy) * inverse),
+      y1 = Math.floor((positions[i + 1] + reach - oy) * inverse)
+    const z0 = Math.floor((positions[i + 2] - reach - oz) * inverse),
+      z1 = Math.floor((positions[i + 2] + reach - oz) * inverse)
     for (let z = z0; z <= z1; z++)
       for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) grid.ensure(grid.brickIndex(x, y, z))
   }
@@ -45,13 +45,13 @@ export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: numbe
   const inverseR2 = 1 / r2
   for (let i = 0, w = 0; i < positions.length; i += 3, w++) {
     if ((w & 8191) === 0) checkpoint(context, i, positions.length, 'Fusing the takes')
-    const px = positions[i]! - ox,
-      py = positions[i + 1]! - oy,
-      pz = positions[i + 2]! - oz
-    const nx = normals[i]!,
-      ny = normals[i + 1]!,
-      nz = normals[i + 2]!
-    const own = weights[w]!
+    const px = positions[i] - ox,
+      py = positions[i + 1] - oy,
+      pz = positions[i + 2] - oz
+    const nx = normals[i],
+      ny = normals[i + 1],
+      nz = normals[i + 2]
+    const own = weights[w]
     const x0 = Math.ceil((px - radiusMm) / h),
       x1 = Math.floor((px + radiusMm) / h)
     const y0 = Math.ceil((py - radiusMm) / h),
@@ -67,7 +67,7 @@ export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: numbe
         for (let bx = x0 >> 3; bx <= x1 >> 3; bx++) {
           const xa = Math.max(x0, bx * BRICK),
             xb = Math.min(x1, bx * BRICK + BRICK - 1)
-          const base = grid.table[grid.brickIndex(bx, by, bz)]! * BRICK_NODES
+          const base = grid.table[grid.brickIndex(bx, by, bz)] * BRICK_NODES
           for (let z = za; z <= zb; z++) {
             const dz = z * h - pz
             for (let y = ya; y <= yb; y++) {
@@ -83,8 +83,8 @@ export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: numbe
                 k *= k
                 k *= k * own
                 const at = row + (x & 7)
-                field[at]! += k * (nx * dx + plane)
-                weight[at]! += k
+                field[at] += k * (nx * dx + plane)
+                weight[at] += k
               }
             }
           }

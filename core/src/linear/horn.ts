@@ -8,15 +8,15 @@ import type { Motion } from './rigid'
  */
 export function hornRotation(s: ArrayLike<number>, out: Motion): void {
   // S_ab = Σ from_a · to_b in Horn's letters.
-  const xx = s[0]!,
-    yx = s[1]!,
-    zx = s[2]!,
-    xy = s[3]!,
-    yy = s[4]!,
-    zy = s[5]!,
-    xz = s[6]!,
-    yz = s[7]!,
-    zz = s[8]!
+  const xx = s[0],
+    yx = s[1],
+    zx = s[2],
+    xy = s[3],
+    yy = s[4],
+    zy = s[5],
+    xz = s[6],
+    yz = s[7],
+    zz = s[8]
   const a = [
     xx + yy + zz,
     yz - zy,
@@ -41,42 +41,42 @@ export function hornRotation(s: ArrayLike<number>, out: Motion): void {
       size = 0
     for (let p = 0; p < 4; p++)
       for (let q = 0; q < 4; q++) {
-        if (p === q) size += a[p * 5]! * a[p * 5]!
-        else off += a[p * 4 + q]! * a[p * 4 + q]!
+        if (p === q) size += a[p * 5] * a[p * 5]
+        else off += a[p * 4 + q] * a[p * 4 + q]
       }
     if (!(off > 1e-22 * size)) break
     for (let p = 0; p < 3; p++)
       for (let q = p + 1; q < 4; q++) {
-        const apq = a[p * 4 + q]!
+        const apq = a[p * 4 + q]
         if (apq === 0) continue
-        const theta = (a[q * 5]! - a[p * 5]!) / (2 * apq)
+        const theta = (a[q * 5] - a[p * 5]) / (2 * apq)
         const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.sqrt(theta * theta + 1))
         const c = 1 / Math.sqrt(t * t + 1),
           sn = t * c
         for (let k = 0; k < 4; k++) {
-          const kp = a[k * 4 + p]!,
-            kq = a[k * 4 + q]!
+          const kp = a[k * 4 + p],
+            kq = a[k * 4 + q]
           a[k * 4 + p] = c * kp - sn * kq
           a[k * 4 + q] = sn * kp + c * kq
         }
         for (let k = 0; k < 4; k++) {
-          const pk = a[p * 4 + k]!,
-            qk = a[q * 4 + k]!
+          const pk = a[p * 4 + k],
+            qk = a[q * 4 + k]
           a[p * 4 + k] = c * pk - sn * qk
           a[q * 4 + k] = sn * pk + c * qk
-          const vp = v[k * 4 + p]!,
-            vq = v[k * 4 + q]!
+          const vp = v[k * 4 + p],
+            vq = v[k * 4 + q]
           v[k * 4 + p] = c * vp - sn * vq
           v[k * 4 + q] = sn * vp + c * vq
         }
       }
   }
   let top = 0
-  for (let k = 1; k < 4; k++) if (a[k * 5]! > a[top * 5]!) top = k
-  const w = v[top]!,
-    x = v[4 + top]!,
-    y = v[8 + top]!,
-    z = v[12 + top]!
+  for (let k = 1; k < 4; k++) if (a[k * 5] > a[top * 5]) top = k
+  const w = v[top],
+    x = v[4 + top],
+    y = v[8 + top],
+    z = v[12 + top]
   out[0] = w * w + x * x - y * y - z * z
   out[1] = 2 * (x * y - w * z)
   out[2] = 2 * (x * z + w * y)

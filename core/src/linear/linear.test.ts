@@ -45,7 +45,7 @@ describe('motions', () => {
       identityMotion().forEach((v, k) => expect(back[k]).toBeCloseTo(v, 10))
       const left = compose(compose(a, b), c),
         right = compose(a, compose(b, c))
-      left.forEach((v, k) => expect(v).toBeCloseTo(right[k]!, 9))
+      left.forEach((v, k) => expect(v).toBeCloseTo(right[k], 9))
     }
   })
   test('the angle keeps its digits near zero, where the arc cosine of the trace would lose half of them', () => {
@@ -69,20 +69,20 @@ describe('motions', () => {
     const half = partOf(m, [...at], 0.5)
     const there = transformPoint(m, ...at),
       between = transformPoint(half, ...at)
-    between.forEach((v, k) => expect(v).toBeCloseTo((at[k]! + there[k]!) / 2, 12))
+    between.forEach((v, k) => expect(v).toBeCloseTo((at[k] + there[k]) / 2, 12))
     const again = partOf(m, [...at], 1)
     m.forEach((v, k) => expect(again[k]).toBeCloseTo(v, 12))
     expect(rotationAngle(half)).toBeCloseTo(0.4, 12)
     Array.from(partOf(shiftMotion(8, 0, 0), [0, 0, 0], 0.25)).forEach((v, k) =>
-      expect(v).toBeCloseTo(shiftMotion(2, 0, 0)[k]!, 12),
+      expect(v).toBeCloseTo(shiftMotion(2, 0, 0)[k], 12),
     )
   })
   test('orthonormalise repairs rounding', () => {
     const m = rotationMotion([1, 1, 0], 1)
-    m[0]! += 1e-6
+    m[0] += 1e-6
     const r = orthonormalise(m)
-    expect(Math.hypot(r[0]!, r[1]!, r[2]!)).toBeCloseTo(1, 14)
-    expect(r[0]! * r[4]! + r[1]! * r[5]! + r[2]! * r[6]!).toBeCloseTo(0, 14)
+    expect(Math.hypot(r[0], r[1], r[2])).toBeCloseTo(1, 14)
+    expect(r[0] * r[4] + r[1] * r[5] + r[2] * r[6]).toBeCloseTo(0, 14)
   })
   test('a motions file is read back, and what is not a rigid motion is refused with the reason', () => {
     const m = randomMotion()
@@ -110,10 +110,10 @@ describe('small solvers, checked against a general-purpose library (ml-matrix)',
       smallestEigen3(a.get(0, 0), a.get(0, 1), a.get(0, 2), a.get(1, 1), a.get(1, 2), a.get(2, 2), out)
       const reference = new EigenvalueDecomposition(a, { assumeSymmetric: true })
       const values = [...reference.realEigenvalues].sort((x, y) => x - y)
-      for (let k = 0; k < 3; k++) expect(out[k]).toBeCloseTo(values[k]!, 9)
+      for (let k = 0; k < 3; k++) expect(out[k]).toBeCloseTo(values[k], 9)
       const column = reference.realEigenvalues.indexOf(Math.min(...reference.realEigenvalues))
       const v = reference.eigenvectorMatrix.getColumn(column)
-      expect(Math.abs(v[0]! * out[3]! + v[1]! * out[4]! + v[2]! * out[5]!)).toBeCloseTo(1, 6)
+      expect(Math.abs(v[0] * out[3] + v[1] * out[4] + v[2] * out[5])).toBeCloseTo(1, 6)
     }
   })
   test('a multiple of the identity gives a unit vector', () => {
@@ -182,9 +182,9 @@ test.each([
   [0.6, -0.48, 0.64],
 ])('the directions across a normal are square to its normal %f %f %f and to each other', (...n) => {
   const out = new Float64Array(6)
-  across(n[0]!, n[1]!, n[2]!, out)
+  across(n[0], n[1], n[2], out)
   const [u, v] = [out.subarray(0, 3), out.subarray(3)].map((a) => [...a]) as [number[], number[]]
-  const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, x, i) => s + x * b[i]!, 0)
+  const dot = (a: readonly number[], b: readonly number[]): number => a.reduce((s, x, i) => s + x * b[i], 0)
   for (const [a, b, want] of [
     [u, v, 0],
     [u, n, 0],

@@ -52,17 +52,17 @@ describe('motions against three.js', () => {
 describe('closest points and areas against three.js', () => {
   const mesh = torus(20, 6, 24, 16)
   const at = (v: number): Vector3 =>
-    new Vector3(mesh.positions[v * 3]!, mesh.positions[v * 3 + 1]!, mesh.positions[v * 3 + 2]!)
+    new Vector3(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2])
   const faces = Array.from(
     { length: mesh.indices.length / 3 },
-    (_, f) => new Triangle(at(mesh.indices[f * 3]!), at(mesh.indices[f * 3 + 1]!), at(mesh.indices[f * 3 + 2]!)),
+    (_, f) => new Triangle(at(mesh.indices[f * 3]), at(mesh.indices[f * 3 + 1]), at(mesh.indices[f * 3 + 2])),
   )
   test('the nearest point of the surface', () => {
     const bvh = new TriangleBvh(mesh)
     const queries = boxPoints(120, [70, 70, 40], 31)
     const on = new Vector3()
     for (let i = 0; i < queries.length; i += 3) {
-      const q = new Vector3(queries[i]!, queries[i + 1]!, queries[i + 2]!)
+      const q = new Vector3(queries[i], queries[i + 1], queries[i + 2])
       const nearest = Math.min(...faces.map((t) => t.closestPointToPoint(q, on).distanceTo(q)))
       bvh.closest(q.x, q.y, q.z)
       expect(Math.sqrt(bvh.result.distance2)).toBeCloseTo(nearest, 5)
@@ -78,8 +78,8 @@ describe('closest points and areas against three.js', () => {
     const d = compareShapes(shape, mesh, quietContext())
     const on = new Vector3()
     for (let v = 0; v < 12; v++) {
-      const q = new Vector3(shape.positions[v * 3]!, shape.positions[v * 3 + 1]!, shape.positions[v * 3 + 2]!)
-      expect(Math.abs(d.distanceMm[v]!)).toBeCloseTo(
+      const q = new Vector3(shape.positions[v * 3], shape.positions[v * 3 + 1], shape.positions[v * 3 + 2])
+      expect(Math.abs(d.distanceMm[v])).toBeCloseTo(
         Math.min(...faces.map((t) => t.closestPointToPoint(q, on).distanceTo(q))),
         4,
       )

@@ -21,7 +21,7 @@ export function compose(a: Motion, b: Motion): Motion {
   for (let i = 0; i < 4; i++) {
     for (let j = 0; j < 4; j++) {
       let sum = 0
-      for (let k = 0; k < 4; k++) sum += a[i * 4 + k]! * b[k * 4 + j]!
+      for (let k = 0; k < 4; k++) sum += a[i * 4 + k] * b[k * 4 + j]
       out[i * 4 + j] = sum
     }
   }
@@ -33,18 +33,18 @@ export function invertRigid(m: Motion): Motion {
   const out = identityMotion()
   for (let i = 0; i < 3; i++) {
     for (let j = 0; j < 3; j++) out[i * 4 + j] = m[j * 4 + i]!
-    out[i * 4 + 3] = -(m[i]! * m[3]! + m[4 + i]! * m[7]! + m[8 + i]! * m[11]!)
+    out[i * 4 + 3] = -(m[i] * m[3] + m[4 + i] * m[7] + m[8 + i] * m[11])
   }
   return out
 }
 
 /** Rotation by `angle` radians round a unit or non-unit axis through the origin (Rodrigues), then a shift. */
 export function rotationMotion(axis: readonly number[], angle: number, shift: readonly number[] = [0, 0, 0]): Motion {
-  const length = Math.hypot(axis[0]!, axis[1]!, axis[2]!)
+  const length = Math.hypot(axis[0], axis[1], axis[2])
   if (!(length > 0)) throw new GeometryError('DEGENERATE', 'A rotation needs an axis that is not zero.')
-  const x = axis[0]! / length
-  const y = axis[1]! / length
-  const z = axis[2]! / length
+  const x = axis[0] / length
+  const y = axis[1] / length
+  const z = axis[2] / length
   const c = Math.cos(angle)
   const s = Math.sin(angle)
   const t = 1 - c
@@ -52,15 +52,15 @@ export function rotationMotion(axis: readonly number[], angle: number, shift: re
     t * x * x + c,
     t * x * y - s * z,
     t * x * z + s * y,
-    shift[0]!,
+    shift[0],
     t * x * y + s * z,
     t * y * y + c,
     t * y * z - s * x,
-    shift[1]!,
+    shift[1],
     t * x * z - s * y,
     t * y * z + s * x,
     t * z * z + c,
-    shift[2]!,
+    shift[2],
     0,
     0,
     0,
@@ -70,8 +70,8 @@ export function rotationMotion(axis: readonly number[], angle: number, shift: re
 
 /** The motion of a small twist (rotation vector in radians, shift in mm) about the origin. */
 export function twistMotion(twist: ArrayLike<number>): Motion {
-  const angle = Math.hypot(twist[0]!, twist[1]!, twist[2]!)
-  const shift = [twist[3]!, twist[4]!, twist[5]!]
+  const angle = Math.hypot(twist[0], twist[1], twist[2])
+  const shift = [twist[3], twist[4], twist[5]]
   if (angle < 1e-300) {
     const out = identityMotion()
     out[3] = shift[0]!
@@ -79,14 +79,14 @@ export function twistMotion(twist: ArrayLike<number>): Motion {
     out[11] = shift[2]!
     return out
   }
-  return rotationMotion([twist[0]!, twist[1]!, twist[2]!], angle, shift)
+  return rotationMotion([twist[0], twist[1], twist[2]], angle, shift)
 }
 
 export function transformPoint(m: Motion, x: number, y: number, z: number): [number, number, number] {
   return [
-    m[0]! * x + m[1]! * y + m[2]! * z + m[3]!,
-    m[4]! * x + m[5]! * y + m[6]! * z + m[7]!,
-    m[8]! * x + m[9]! * y + m[10]! * z + m[11]!,
+    m[0] * x + m[1] * y + m[2] * z + m[3],
+    m[4] * x + m[5] * y + m[6] * z + m[7],
+    m[8] * x + m[9] * y + m[10] * z + m[11],
   ]
 }
 
@@ -94,12 +94,12 @@ export function transformPoint(m: Motion, x: number, y: number, z: number): [num
 export function transformPoints(m: Motion, points: Float32Array, out = new Float32Array(points.length)): Float32Array {
   const [a, b, c, d, e, f, g, h, i, j, k, l] = m as unknown as number[]
   for (let p = 0; p < points.length; p += 3) {
-    const x = points[p]!
-    const y = points[p + 1]!
-    const z = points[p + 2]!
-    out[p] = a! * x + b! * y + c! * z + d!
-    out[p + 1] = e! * x + f! * y + g! * z + h!
-    out[p + 2] = i! * x + j! * y + k! * z + l!
+    const x = points[p]
+    const y = points[p + 1]
+    const z = points[p + 2]
+    out[p] = a * x + b * y + c * z + d
+    out[p + 1] = e * x + f * y + g * z + h
+    out[p + 2] = i * x + j * y + k * z + l
   }
   return out
 }
@@ -116,24 +116,24 @@ export function rotateVectors(m: Motion, vectors: Float32Array, out = new Float3
 /** Angle of the rotation part in radians. */
 export function rotationAngle(m: Motion): number {
   // atan2 of the skew part keeps its precision near zero, where acos of the trace loses half its digits.
-  const sx = m[9]! - m[6]!
-  const sy = m[2]! - m[8]!
-  const sz = m[4]! - m[1]!
-  return Math.atan2(Math.hypot(sx, sy, sz), m[0]! + m[5]! + m[10]! - 1)
+  const sx = m[9] - m[6]
+  const sy = m[2] - m[8]
+  const sz = m[4] - m[1]
+  return Math.atan2(Math.hypot(sx, sy, sz), m[0] + m[5] + m[10] - 1)
 }
 
 /** Pulls accumulated rounding out of the rotation part (Gram–Schmidt on rows). */
 export function orthonormalise(m: Motion): Motion {
   const out = Float64Array.from(m)
-  let l = Math.hypot(out[0]!, out[1]!, out[2]!)
-  for (let i = 0; i < 3; i++) out[i]! /= l
-  const d = out[0]! * out[4]! + out[1]! * out[5]! + out[2]! * out[6]!
-  for (let i = 0; i < 3; i++) out[4 + i]! -= d * out[i]!
-  l = Math.hypot(out[4]!, out[5]!, out[6]!)
-  for (let i = 4; i < 7; i++) out[i]! /= l
-  out[8] = out[1]! * out[6]! - out[2]! * out[5]!
-  out[9] = out[2]! * out[4]! - out[0]! * out[6]!
-  out[10] = out[0]! * out[5]! - out[1]! * out[4]!
+  let l = Math.hypot(out[0], out[1], out[2])
+  for (let i = 0; i < 3; i++) out[i] /= l
+  const d = out[0] * out[4] + out[1] * out[5] + out[2] * out[6]
+  for (let i = 0; i < 3; i++) out[4 + i] -= d * out[i]
+  l = Math.hypot(out[4], out[5], out[6])
+  for (let i = 4; i < 7; i++) out[i] /= l
+  out[8] = out[1] * out[6] - out[2] * out[5]
+  out[9] = out[2] * out[4] - out[0] * out[6]
+  out[10] = out[0] * out[5] - out[1] * out[4]
   return out
 }
 
@@ -162,38 +162,36 @@ export function motionFromRows(rows: unknown, name: string): Motion {
   if (m[12] !== 0 || m[13] !== 0 || m[14] !== 0 || m[15] !== 1) bad('does not end in the row 0 0 0 1')
   for (let i = 0; i < 3; i++) {
     for (let j = i; j < 3; j++) {
-      const dot = m[i * 4]! * m[j * 4]! + m[i * 4 + 1]! * m[j * 4 + 1]! + m[i * 4 + 2]! * m[j * 4 + 2]!
+      const dot = m[i * 4] * m[j * 4] + m[i * 4 + 1] * m[j * 4 + 1] + m[i * 4 + 2] * m[j * 4 + 2]
       if (Math.abs(dot - (i === j ? 1 : 0)) > 1e-4) bad('stretches or skews')
     }
   }
   const det =
-    m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
-    m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) +
-    m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+    m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])
   if (det < 0) bad('mirrors the piece')
   return m
 }
 
 /** Unit axis of a motion's turn; of none, any. */
 export function turnAxis(m: Motion): [number, number, number] {
-  let axis = [m[9]! - m[6]!, m[2]! - m[8]!, m[4]! - m[1]!]
+  let axis = [m[9] - m[6], m[2] - m[8], m[4] - m[1]]
   if (Math.hypot(...axis) < 1e-3) {
     // Half a turn: the axis is the longest column of R + I.
     const columns = [0, 1, 2].map((k) => [
-      m[k]! + (k === 0 ? 1 : 0),
-      m[4 + k]! + (k === 1 ? 1 : 0),
-      m[8 + k]! + (k === 2 ? 1 : 0),
+      m[k] + (k === 0 ? 1 : 0),
+      m[4 + k] + (k === 1 ? 1 : 0),
+      m[8 + k] + (k === 2 ? 1 : 0),
     ])
     axis = columns.reduce((a, b) => (Math.hypot(...b) > Math.hypot(...a) ? b : a))
   }
   const l = Math.hypot(...axis) || 1
-  return [axis[0]! / l, axis[1]! / l, axis[2]! / l]
+  return [axis[0] / l, axis[1] / l, axis[2] / l]
 }
 
 /** A share of a motion's way: its turn about a place and that place's shift, both in proportion. */
 export function partOf(m: Motion, about: readonly [number, number, number], share: number): Motion {
   const there = transformPoint(m, ...about)
-  const at = about.map((v, k) => v + share * (there[k]! - v)) as [number, number, number]
+  const at = about.map((v, k) => v + share * (there[k] - v)) as [number, number, number]
   return compose(
     shiftMotion(...at),
     compose(rotationMotion(turnAxis(m), share * rotationAngle(m)), shiftMotion(-about[0], -about[1], -about[2])),

@@ -9,10 +9,10 @@ export class Samples {
     this.values[this.count++] = v
   }
   median(): number {
-    return this.count === 0 ? 0 : this.values.subarray(0, this.count).sort()[this.count >> 1]!
+    return this.count === 0 ? 0 : this.values.subarray(0, this.count).sort()[this.count >> 1]
   }
 }
 
 export function median(values: ArrayLike<number>): number {
-  return values.length === 0 ? 0 : Float64Array.from(values).sort()[values.length >> 1]!
+  return values.length === 0 ? 0 : Float64Array.from(values).sort()[values.length >> 1]
 }

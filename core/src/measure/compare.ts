@@ -36,10 +36,10 @@ export function compareShapes(shape: Shape, reference: Shape, context: RunContex
       lz = 0
     for (let o = 0; o < n; o++) {
       if ((o & 1023) === 0) checkpoint(context, o, n, 'Measuring distances')
-      const i = order[o]!
-      const x = positions[i * 3]!,
-        y = positions[i * 3 + 1]!,
-        z = positions[i * 3 + 2]!
+      const i = order[o]
+      const x = positions[i * 3],
+        y = positions[i * 3 + 1],
+        z = positions[i * 3 + 2]
       const step = Math.sqrt((x - lx) ** 2 + (y - ly) ** 2 + (z - lz) ** 2)
       const bound = (last + step) * 1.0001 + 1e-6
       if (!bvh.closest(x, y, z, bound * bound)) bvh.closest(x, y, z)
@@ -53,8 +53,8 @@ export function compareShapes(shape: Shape, reference: Shape, context: RunContex
     const tree = new KdTree(reference.positions)
     for (let o = 0; o < n; o++) {
       if ((o & 1023) === 0) checkpoint(context, o, n, 'Measuring distances')
-      const i = order[o]!
-      tree.nearest(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!)
+      const i = order[o]
+      tree.nearest(positions[i * 3], positions[i * 3 + 1], positions[i * 3 + 2])
       distanceMm[i] = Math.sqrt(tree.lastDistance2)
     }
   }
@@ -89,14 +89,14 @@ function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: 
   const face = new Float32Array(indices.length)
   const vertex = new Float32Array(p.length)
   for (let i = 0; i < indices.length; i += 3) {
-    const corner = [indices[i]! * 3, indices[i + 1]! * 3, indices[i + 2]! * 3] as const
+    const corner = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3] as const
     const [a, b, c] = corner
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const x = uy * vz - uz * vy,
       y = uz * vx - ux * vz,
       z = ux * vy - uy * vx
@@ -105,15 +105,15 @@ function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: 
     face[i + 1] = y / l
     face[i + 2] = z / l
     for (let k = 0; k < 3; k++) {
-      const o = corner[k]!,
-        q = corner[(k + 1) % 3]!,
-        r = corner[(k + 2) % 3]!
-      const sx = p[q]! - p[o]!,
-        sy = p[q + 1]! - p[o + 1]!,
-        sz = p[q + 2]! - p[o + 2]!
-      const tx = p[r]! - p[o]!,
-        ty = p[r + 1]! - p[o + 1]!,
-        tz = p[r + 2]! - p[o + 2]!
+      const o = corner[k],
+        q = corner[(k + 1) % 3],
+        r = corner[(k + 2) % 3]
+      const sx = p[q] - p[o],
+        sy = p[q + 1] - p[o + 1],
+        sz = p[q + 2] - p[o + 2]
+      const tx = p[r] - p[o],
+        ty = p[r + 1] - p[o + 1],
+        tz = p[r + 2] - p[o + 2]
       const dot = sx * tx + sy * ty + sz * tz
       const angle = Math.acos(
         Math.max(
@@ -121,28 +121,28 @@ function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: 
           Math.min(1, dot / (Math.sqrt((sx * sx + sy * sy + sz * sz) * (tx * tx + ty * ty + tz * tz)) || 1)),
         ),
       )
-      for (let d = 0; d < 3; d++) vertex[o + d]! += angle * face[i + d]!
+      for (let d = 0; d < 3; d++) vertex[o + d] += angle * face[i + d]
     }
   }
   return (bvh, x, y, z) => {
     const r = bvh.result
     const f = r.face * 3
     const zero = (r.u < 1e-6 ? 1 : 0) + (r.v < 1e-6 ? 1 : 0) + (r.w < 1e-6 ? 1 : 0)
-    let nx = face[f]!,
-      ny = face[f + 1]!,
-      nz = face[f + 2]!
+    let nx = face[f],
+      ny = face[f + 1],
+      nz = face[f + 2]
     if (zero === 2) {
-      const v = indices[f + (r.u > 0.5 ? 0 : r.v > 0.5 ? 1 : 2)]! * 3
+      const v = indices[f + (r.u > 0.5 ? 0 : r.v > 0.5 ? 1 : 2)] * 3
       nx = vertex[v]!
       ny = vertex[v + 1]!
       nz = vertex[v + 2]!
     } else if (zero === 1) {
-      const t = twin[f + (r.w < 1e-6 ? 0 : r.u < 1e-6 ? 1 : 2)]!
+      const t = twin[f + (r.w < 1e-6 ? 0 : r.u < 1e-6 ? 1 : 2)]
       if (t >= 0) {
         const g = Math.floor(t / 3) * 3
-        nx += face[g]!
-        ny += face[g + 1]!
-        nz += face[g + 2]!
+        nx += face[g]
+        ny += face[g + 1]
+        nz += face[g + 2]
       }
     }
     return (x - r.x) * nx + (y - r.y) * ny + (z - r.z) * nz < 0 ? -1 : 1

@@ -29,8 +29,7 @@ describe('least-squares sphere', () => {
     expect(fit.radiusMm).toBeCloseTo(12.5, 1)
     const cost = (x: number, y: number, z: number, q: number): number =>
       points.reduce(
-        (sum, _, i) =>
-          i % 3 ? sum : sum + (Math.hypot(points[i]! - x, points[i + 1]! - y, points[i + 2]! - z) - q) ** 2,
+        (sum, _, i) => (i % 3 ? sum : sum + (Math.hypot(points[i] - x, points[i + 1] - y, points[i + 2] - z) - q) ** 2),
         0,
       )
     const [x, y, z] = fit.centre
@@ -59,10 +58,10 @@ test('least-squares plane: the weakest direction of the scatter, as an eigen-sol
     points.push(x, y, 0.2 * x - 0.5 * y + 3 + 0.01 * r.gaussian())
   }
   const { normal, point, residuals } = fitPlane(points)
-  const m = new Matrix(Array.from({ length: 300 }, (_, i) => [0, 1, 2].map((c) => points[i * 3 + c]! - point[c]!)))
+  const m = new Matrix(Array.from({ length: 300 }, (_, i) => [0, 1, 2].map((c) => points[i * 3 + c] - point[c])))
   const e = new EigenvalueDecomposition(m.transpose().mmul(m), { assumeSymmetric: true })
   const v = e.eigenvectorMatrix.getColumn(e.realEigenvalues.indexOf(Math.min(...e.realEigenvalues)))
-  expect(Math.abs(v.reduce((s, x, k) => s + x * normal[k]!, 0))).toBeCloseTo(1, 9)
+  expect(Math.abs(v.reduce((s, x, k) => s + x * normal[k], 0))).toBeCloseTo(1, 9)
   expect(residuals.reduce((s, x) => s + x, 0)).toBeCloseTo(0, 9)
   expect(() => fitPlane([0, 0, 0])).toThrow('at least 3')
 })

@@ -12,8 +12,8 @@ describe('distances to a mesh', () => {
     const d = compareShapes({ kind: 'cloud', positions: p }, mesh, quietContext())
     let farthest = 0
     for (let i = 0; i < 800; i++) {
-      const exact = Math.hypot(Math.hypot(p[i * 3]!, p[i * 3 + 1]!) - 20, p[i * 3 + 2]!) - 6
-      farthest = Math.max(farthest, Math.abs(d.distanceMm[i]! - exact))
+      const exact = Math.hypot(Math.hypot(p[i * 3], p[i * 3 + 1]) - 20, p[i * 3 + 2]) - 6
+      farthest = Math.max(farthest, Math.abs(d.distanceMm[i] - exact))
     }
     expect(farthest).toBeLessThan(0.03)
     expect(d.signed).toBe(true)
@@ -43,7 +43,7 @@ describe('distances to a mesh', () => {
       [0.5, 0, 0],
       [0, -0.2, 0.3],
     ]) {
-      const moved = { ...mesh, positions: mesh.positions.map((v, i) => v + shift[i % 3]!) }
+      const moved = { ...mesh, positions: mesh.positions.map((v, i) => v + shift[i % 3]) }
       const d = compareShapes(moved, mesh, quietContext())
       expect(d.maxMm).toBeLessThanOrEqual(Math.hypot(...shift) + 1e-5)
       expect(d.maxMm).toBeGreaterThan(Math.hypot(...shift) * 0.9)
@@ -100,11 +100,11 @@ describe('scale from calliper distances', () => {
       const pairs = Array.from({ length: 1 + r.integer(5) }, () => {
         const ends = [0, 1].map(() => [0, 1, 2].map(() => (r.next() - 0.5) * 160))
         const u = 0.02 + 0.06 * r.next()
-        const length = Math.hypot(...ends[0]!.map((v, c) => v - ends[1]![c]!))
+        const length = Math.hypot(...ends[0].map((v, c) => v - ends[1][c]))
         const [from, to] = ends.map(
           (e) => e.map((v) => v + pick * r.gaussian()) as unknown as readonly [number, number, number],
         )
-        return { from: from!, to: to!, readingMm: truth * length + u * r.gaussian(), uncertaintyMm: u }
+        return { from: from, to: to, readingMm: truth * length + u * r.gaussian(), uncertaintyMm: u }
       }).filter((p) => p.readingMm > 20)
       if (pairs.length === 0) continue
       cases++
@@ -112,7 +112,7 @@ describe('scale from calliper distances', () => {
       if (Math.abs(fit.factor - truth) <= fit.halfWidth95) held++
       // Propagated once more, independently: Σd²/σ² with the true scale.
       const information = pairs.reduce(
-        (s, p) => s + fit.meshMm[pairs.indexOf(p)]! ** 2 / (p.uncertaintyMm ** 2 + 2 * (truth * pick) ** 2),
+        (s, p) => s + fit.meshMm[pairs.indexOf(p)] ** 2 / (p.uncertaintyMm ** 2 + 2 * (truth * pick) ** 2),
         0,
       )
       widest = Math.max(widest, fit.halfWidth95 / (1.959964 / Math.sqrt(information)))

@@ -35,9 +35,7 @@ describe('how a device writes its files', () => {
     const [a, b, c] = [0, 3, 6].map((i) => rounded(x.subarray(i, i + 3))) as [number[], number[], number[]]
     expect(a).toEqual([0, 0, 1])
     expect(
-      a[0]! * (b[1]! * c[2]! - b[2]! * c[1]!) -
-        a[1]! * (b[0]! * c[2]! - b[2]! * c[0]!) +
-        a[2]! * (b[0]! * c[1]! - b[1]! * c[0]!),
+      a[0] * (b[1] * c[2] - b[2] * c[1]) - a[1] * (b[0] * c[2] - b[2] * c[0]) + a[2] * (b[0] * c[1] - b[1] * c[0]),
     ).toBe(1)
   })
   test('formats that say their unit are known, and nonsense is no preset', () => {

@@ -45,7 +45,7 @@ export function applyPreset(shape: Shape, { unit, up }: ImportPreset): Shape {
   const origins = sized.kind === 'cloud' ? sized.frameOrigins : undefined
   const turned = new Float64Array(origins?.length ?? 0)
   for (let i = 0; i < turned.length; i += 3)
-    turned.set(transformPoint(turn, origins![i]!, origins![i + 1]!, origins![i + 2]!), i)
+    turned.set(transformPoint(turn, origins![i], origins![i + 1], origins![i + 2]), i)
   return {
     ...sized,
     positions: transformPoints(turn, sized.positions),

@@ -87,27 +87,27 @@ export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions =
       throw new GeometryError('PARAMS', `The uncertainty of distance ${i + 1} must be 0 mm or more.`)
     return length
   })
-  let k = pairs.reduce((s, p, i) => s + p.readingMm * d[i]!, 0) / d.reduce((s, v) => s + v * v, 0)
+  let k = pairs.reduce((s, p, i) => s + p.readingMm * d[i], 0) / d.reduce((s, v) => s + v * v, 0)
   let information = 0
   for (let round = 0; round < 3; round++) {
     let top = 0
     information = 0
     pairs.forEach((p, i) => {
       const variance = Math.max(p.uncertaintyMm ** 2 + 2 * (k * pick) ** 2, 1e-18)
-      top += (p.readingMm * d[i]!) / variance
-      information += (d[i]! * d[i]!) / variance
+      top += (p.readingMm * d[i]) / variance
+      information += (d[i] * d[i]) / variance
     })
     k = top / information
   }
   // The common error shifts all readings alike: its effect on k is Σ(wᵢdᵢ)/Σ(wᵢdᵢ²).
   const shift =
-    pairs.reduce((s, p, i) => s + d[i]! / Math.max(p.uncertaintyMm ** 2 + 2 * (k * pick) ** 2, 1e-18), 0) / information
+    pairs.reduce((s, p, i) => s + d[i] / Math.max(p.uncertaintyMm ** 2 + 2 * (k * pick) ** 2, 1e-18), 0) / information
   const uncertainty = Math.sqrt(1 / information + (common * shift) ** 2)
   return {
     factor: k,
     uncertainty,
     halfWidth95: 1.959964 * uncertainty,
-    residualMm: pairs.map((p, i) => p.readingMm - k * d[i]!),
+    residualMm: pairs.map((p, i) => p.readingMm - k * d[i]),
     meshMm: d,
     unitSlip: unitSlip(k),
   }

@@ -7,12 +7,12 @@ export function meshComponents(mesh: TriangleMesh): { label: Int32Array; count: 
   const { indices } = mesh
   const sets = new UnionFind(mesh.positions.length / 3)
   for (let i = 0; i < indices.length; i += 3) {
-    sets.union(indices[i]!, indices[i + 1]!)
-    sets.union(indices[i]!, indices[i + 2]!)
+    sets.union(indices[i], indices[i + 1])
+    sets.union(indices[i], indices[i + 2])
   }
   const { label, sizes } = sets.labels()
   const faces = new Array<number>(sizes.length).fill(0)
-  for (let i = 0; i < indices.length; i += 3) faces[label[indices[i]!]!]!++
+  for (let i = 0; i < indices.length; i += 3) faces[label[indices[i]]]++
   return { label, count: faces.filter((f) => f > 0).length, faces }
 }
 
@@ -21,11 +21,11 @@ export function keepLargestComponent(mesh: TriangleMesh): { mesh: TriangleMesh; 
   const { label, count, faces } = meshComponents(mesh)
   if (count <= 1) return { mesh, dropped: 0 }
   let best = 0
-  for (let i = 1; i < faces.length; i++) if (faces[i]! > faces[best]!) best = i
+  for (let i = 1; i < faces.length; i++) if (faces[i] > faces[best]) best = i
   const kept = new Uint32Array(mesh.indices.length)
   let m = 0
   for (let i = 0; i < mesh.indices.length; i += 3) {
-    if (label[mesh.indices[i]!] !== best) continue
+    if (label[mesh.indices[i]] !== best) continue
     kept[m++] = mesh.indices[i]!
     kept[m++] = mesh.indices[i + 1]!
     kept[m++] = mesh.indices[i + 2]!

@@ -44,12 +44,12 @@ export function searchCrossings(
           planes,
           f,
           g,
-          indices[f * 3]! * 3,
-          indices[f * 3 + 1]! * 3,
-          indices[f * 3 + 2]! * 3,
-          indices[g * 3]! * 3,
-          indices[g * 3 + 1]! * 3,
-          indices[g * 3 + 2]! * 3,
+          indices[f * 3] * 3,
+          indices[f * 3 + 1] * 3,
+          indices[f * 3 + 2] * 3,
+          indices[g * 3] * 3,
+          indices[g * 3 + 1] * 3,
+          indices[g * 3 + 2] * 3,
         )
       )
         pairs.push(f, g)
@@ -68,27 +68,27 @@ export function searchCrossings(
 function facePlanes(p: Float32Array, indices: Uint32Array): Float64Array {
   let reach = 0
   for (let i = 0; i < p.length; i++) {
-    const v = Math.abs(p[i]!)
+    const v = Math.abs(p[i])
     if (v > reach) reach = v
   }
   const out = new Float64Array((indices.length / 3) * 5)
   for (let i = 0, o = 0; i < indices.length; i += 3, o += 5) {
-    const a = indices[i]! * 3,
-      b = indices[i + 1]! * 3,
-      c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i] * 3,
+      b = indices[i + 1] * 3,
+      c = indices[i + 2] * 3
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const x = uy * vz - uz * vy,
       y = uz * vx - ux * vz,
       z = ux * vy - uy * vx
     out[o] = x
     out[o + 1] = y
     out[o + 2] = z
-    out[o + 3] = x * p[a]! + y * p[a + 1]! + z * p[a + 2]!
+    out[o + 3] = x * p[a] + y * p[a + 1] + z * p[a + 2]
     const u = Math.abs(ux) + Math.abs(uy) + Math.abs(uz),
       v = Math.abs(vx) + Math.abs(vy) + Math.abs(vz)
     out[o + 4] = 1e-13 * u * v * reach
@@ -99,8 +99,8 @@ function facePlanes(p: Float32Array, indices: Uint32Array): Float64Array {
 /** 1 or −1 when the corner at `i` lies surely on that side of face f's plane, 0 when that is too close to call. */
 function surely(planes: Float64Array, f: number, p: Float32Array, i: number): number {
   const o = f * 5
-  const s = planes[o]! * p[i]! + planes[o + 1]! * p[i + 1]! + planes[o + 2]! * p[i + 2]! - planes[o + 3]!
-  const e = planes[o + 4]!
+  const s = planes[o] * p[i] + planes[o + 1] * p[i + 1] + planes[o + 2] * p[i + 2] - planes[o + 3]
+  const e = planes[o + 4]
   return s > e ? 1 : s < -e ? -1 : 0
 }
 
@@ -157,18 +157,18 @@ function facesCross(
 
 function side(p: Float32Array, a: number, b: number, c: number, d: number): number {
   return orient3d(
-    p[a]!,
-    p[a + 1]!,
-    p[a + 2]!,
-    p[b]!,
-    p[b + 1]!,
-    p[b + 2]!,
-    p[c]!,
-    p[c + 1]!,
-    p[c + 2]!,
-    p[d]!,
-    p[d + 1]!,
-    p[d + 2]!,
+    p[a],
+    p[a + 1],
+    p[a + 2],
+    p[b],
+    p[b + 1],
+    p[b + 2],
+    p[c],
+    p[c + 1],
+    p[c + 2],
+    p[d],
+    p[d + 1],
+    p[d + 2],
   )
 }
 
@@ -186,18 +186,18 @@ function edgePierces(p: Float32Array, q: number, r: number, a: number, b: number
 
 /** Drops the coordinate in which the face is flattest, so that coplanar tests can be made in two dimensions. */
 function projection(p: Float32Array, a: number, b: number, c: number): (i: number) => [number, number] {
-  const ux = p[b]! - p[a]!,
-    uy = p[b + 1]! - p[a + 1]!,
-    uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!,
-    vy = p[c + 1]! - p[a + 1]!,
-    vz = p[c + 2]! - p[a + 2]!
+  const ux = p[b] - p[a],
+    uy = p[b + 1] - p[a + 1],
+    uz = p[b + 2] - p[a + 2]
+  const vx = p[c] - p[a],
+    vy = p[c + 1] - p[a + 1],
+    vz = p[c + 2] - p[a + 2]
   const x = Math.abs(uy * vz - uz * vy),
     y = Math.abs(uz * vx - ux * vz),
     z = Math.abs(ux * vy - uy * vx)
-  if (z >= x && z >= y) return (i) => [p[i]!, p[i + 1]!]
-  if (y >= x) return (i) => [p[i]!, p[i + 2]!]
-  return (i) => [p[i + 1]!, p[i + 2]!]
+  if (z >= x && z >= y) return (i) => [p[i], p[i + 1]]
+  if (y >= x) return (i) => [p[i], p[i + 2]]
+  return (i) => [p[i + 1], p[i + 2]]
 }
 
 function turn(at: (i: number) => [number, number], a: number, b: number, c: number): number {
@@ -257,8 +257,8 @@ function coplanarOverlap(p: Float32Array, first: number[], second: number[]): bo
   const at = projection(p, a, b, c)
   // Separating axis among the six edges; touching along an edge does not separate.
   const separates = (t: number[], other: number[]): boolean => {
-    const orientation = turn(at, t[0]!, t[1]!, t[2]!)
-    return [0, 1, 2].some((i) => other.every((x) => turn(at, t[i]!, t[(i + 1) % 3]!, x) * orientation < 0))
+    const orientation = turn(at, t[0], t[1], t[2])
+    return [0, 1, 2].some((i) => other.every((x) => turn(at, t[i], t[(i + 1) % 3], x) * orientation < 0))
   }
   return !separates(first, second) && !separates(second, first)
 }

@@ -24,9 +24,9 @@ export function fairPatch(
   const link = (faces: readonly number[]): void => {
     for (let f = 0; f < faces.length; f += 3) {
       for (let k = 0; k < 3; k++) {
-        const row = rowOf.get(faces[f + k]!)
+        const row = rowOf.get(faces[f + k])
         if (row === undefined) continue
-        neighbours[row]!.add(faces[f + ((k + 1) % 3)]!).add(faces[f + ((k + 2) % 3)]!)
+        neighbours[row].add(faces[f + ((k + 1) % 3)]).add(faces[f + ((k + 2) % 3)])
       }
     }
   }
@@ -38,21 +38,21 @@ export function fairPatch(
   // r = L·x: vertex minus the mean of its neighbours.
   const laplacian = (x: Float64Array, c: number, out: Float64Array): void => {
     for (let r = 0; r < rows; r++) {
-      const list = lists[r]!
+      const list = lists[r]
       let mean = 0
-      for (const v of list) mean += x[v * 3 + c]!
-      out[r] = x[vertexOfRow[r]! * 3 + c]! - mean / list.length
+      for (const v of list) mean += x[v * 3 + c]
+      out[r] = x[vertexOfRow[r] * 3 + c] - mean / list.length
     }
   }
   // g = Lᵀ·r restricted to the new vertices.
   const transpose = (r: Float64Array, out: Float64Array): void => {
     out.fill(0)
     for (let i = 0; i < rows; i++) {
-      const v = vertexOfRow[i]!
-      if (v >= firstNew) out[v - firstNew]! += r[i]!
-      const list = lists[i]!
-      const share = r[i]! / list.length
-      for (const w of list) if (w >= firstNew) out[w - firstNew]! -= share
+      const v = vertexOfRow[i]
+      if (v >= firstNew) out[v - firstNew] += r[i]
+      const list = lists[i]
+      const share = r[i] / list.length
+      for (const w of list) if (w >= firstNew) out[w - firstNew] -= share
     }
   }
   const row = new Float64Array(rows)
@@ -75,12 +75,12 @@ export function fairPatch(
       transpose(row, g)
       let next = 0
       for (let v = 0; v < free; v++) {
-        positions[(firstNew + v) * 3 + c]! += alpha * direction[v]!
-        residual[v]! -= alpha * g[v]!
-        next += residual[v]! * residual[v]!
+        positions[(firstNew + v) * 3 + c] += alpha * direction[v]
+        residual[v] -= alpha * g[v]
+        next += residual[v] * residual[v]
       }
       const beta = next / rr
-      for (let v = 0; v < free; v++) direction[v] = residual[v]! + beta * direction[v]!
+      for (let v = 0; v < free; v++) direction[v] = residual[v] + beta * direction[v]
       rr = next
     }
   }

@@ -33,7 +33,7 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
   const edges = rimEdges(welded, chosen)
   for (let i = 0; i < chosen.length; i++) {
     checkpoint(context, i, chosen.length, `Closing hole ${i + 1} of ${chosen.length}`)
-    mesh = closeOne(mesh, chosen[i]!.vertices, edges)
+    mesh = closeOne(mesh, chosen[i].vertices, edges)
   }
   const added = mesh.positions.length / 3 - baseVertices
   const grown = (from: Uint8Array | undefined, size: number, value: number): Uint8Array | undefined => {
@@ -75,8 +75,8 @@ function rimEdges({ indices }: TriangleMesh, loops: readonly { readonly vertices
   for (const { vertices } of loops) for (const v of vertices) onRim.add(v)
   const edges: RimEdges = new Set()
   for (let i = 0; i < indices.length; i++) {
-    const a = indices[i]!,
-      b = indices[i % 3 === 2 ? i - 2 : i + 1]!
+    const a = indices[i],
+      b = indices[i % 3 === 2 ? i - 2 : i + 1]
     if (onRim.has(a) && onRim.has(b)) edges.add(edgeKey(a, b))
   }
   return edges
@@ -85,9 +85,9 @@ function rimEdges({ indices }: TriangleMesh, loops: readonly { readonly vertices
 /** Where every chord is an edge already, the rim is joined to one point in its middle. */
 function coneOf(base: Float64Array, loop: Int32Array): { faces: number[]; added: number[] } {
   const middle = [0, 0, 0]
-  for (const v of loop) for (let c = 0; c < 3; c++) middle[c]! += base[v * 3 + c]! / loop.length
+  for (const v of loop) for (let c = 0; c < 3; c++) middle[c] += base[v * 3 + c] / loop.length
   const tip = base.length / 3
-  const faces = Array.from(loop).flatMap((v, i) => [v, loop[(i + 1) % loop.length]!, tip])
+  const faces = Array.from(loop).flatMap((v, i) => [v, loop[(i + 1) % loop.length], tip])
   return { faces, added: middle }
 }
 
@@ -97,7 +97,7 @@ function closeOne(mesh: Working, loop: Int32Array, edges: RimEdges): Working {
   const patch = triangles ? refine(mesh.positions, loop, triangles, isEdge) : coneOf(mesh.positions, loop)
   const base = mesh.positions.length / 3
   patch.faces.forEach((a, i) => {
-    const b = patch.faces[i % 3 === 2 ? i - 2 : i + 1]!
+    const b = patch.faces[i % 3 === 2 ? i - 2 : i + 1]
     if (a < base && b < base) edges.add(edgeKey(a, b))
   })
   const faces = mesh.faces.concat(patch.faces)
@@ -121,30 +121,30 @@ function refine(
 ): { faces: number[]; added: number[] } {
   const added: number[] = []
   const offset = base.length / 3
-  const at = (v: number, c: number): number => (v < offset ? base[v * 3 + c]! : added[(v - offset) * 3 + c]!)
+  const at = (v: number, c: number): number => (v < offset ? base[v * 3 + c] : added[(v - offset) * 3 + c])
   const distance = (a: number, b: number): number =>
     Math.hypot(at(a, 0) - at(b, 0), at(a, 1) - at(b, 1), at(a, 2) - at(b, 2))
   const scale = new Map<number, number>()
   loop.forEach((v, i) =>
     scale.set(
       v,
-      (distance(v, loop[(i + 1) % loop.length]!) + distance(v, loop[(i + loop.length - 1) % loop.length]!)) / 2,
+      (distance(v, loop[(i + 1) % loop.length]) + distance(v, loop[(i + loop.length - 1) % loop.length])) / 2,
     ),
   )
   let faces = triangles
   const border = new Set<string>()
   const key = (a: number, b: number): string => (a < b ? `${a},${b}` : `${b},${a}`)
-  loop.forEach((v, i) => border.add(key(v, loop[(i + 1) % loop.length]!)))
+  loop.forEach((v, i) => border.add(key(v, loop[(i + 1) % loop.length])))
   for (let round = 0; round < 12; round++) {
     const next: number[] = []
     let split = 0
     for (let f = 0; f < faces.length; f += 3) {
-      const [a, b, c] = [faces[f]!, faces[f + 1]!, faces[f + 2]!]
+      const [a, b, c] = [faces[f], faces[f + 1], faces[f + 2]]
       const mid = [0, 1, 2].map((k) => (at(a, k) + at(b, k) + at(c, k)) / 3)
       const want = (scale.get(a)! + scale.get(b)! + scale.get(c)!) / 3
       const far = [a, b, c].every(
         (v) =>
-          Math.SQRT2 * Math.hypot(at(v, 0) - mid[0]!, at(v, 1) - mid[1]!, at(v, 2) - mid[2]!) >
+          Math.SQRT2 * Math.hypot(at(v, 0) - mid[0], at(v, 1) - mid[1], at(v, 2) - mid[2]) >
           Math.max(want, scale.get(v)!),
       )
       if (!far || added.length > 150_000) {
@@ -152,7 +152,7 @@ function refine(
         continue
       }
       const v = offset + added.length / 3
-      added.push(mid[0]!, mid[1]!, mid[2]!)
+      added.push(mid[0], mid[1], mid[2])
       scale.set(v, want)
       next.push(a, b, v, b, c, v, c, a, v)
       split++
@@ -189,7 +189,7 @@ function relaxEdges(
     const edges = new Map<string, number[]>()
     for (let f = 0; f < faces.length; f += 3)
       for (let k = 0; k < 3; k++) {
-        const e = key(faces[f + k]!, faces[f + ((k + 1) % 3)]!)
+        const e = key(faces[f + k], faces[f + ((k + 1) % 3)])
         const list = edges.get(e)
         if (list) list.push(f)
         else edges.set(e, [f])
@@ -197,13 +197,13 @@ function relaxEdges(
     const touched = new Set<number>()
     let flips = 0
     for (const [e, list] of edges) {
-      if (border.has(e) || list.length !== 2 || touched.has(list[0]!) || touched.has(list[1]!)) continue
+      if (border.has(e) || list.length !== 2 || touched.has(list[0]) || touched.has(list[1])) continue
       const [f, g] = list as [number, number]
-      const k = [0, 1, 2].find((i) => key(faces[f + i]!, faces[f + ((i + 1) % 3)]!) === e)!
-      const a = faces[f + k]!,
-        b = faces[f + ((k + 1) % 3)]!,
-        c = faces[f + ((k + 2) % 3)]!
-      const d = [0, 1, 2].map((i) => faces[g + i]!).find((v) => v !== a && v !== b)!
+      const k = [0, 1, 2].find((i) => key(faces[f + i], faces[f + ((i + 1) % 3)]) === e)!
+      const a = faces[f + k],
+        b = faces[f + ((k + 1) % 3)],
+        c = faces[f + ((k + 2) % 3)]
+      const d = [0, 1, 2].map((i) => faces[g + i]).find((v) => v !== a && v !== b)!
       if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(key(c, d)) || isEdge(c, d)) continue
       faces[f] = a
       faces[f + 1] = d

@@ -100,18 +100,18 @@ export function massProperties(mesh: TriangleMesh): { areaMm2: number; volumeMm3
     volume = 0,
     zeroAreaFaces = 0
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3,
-      b = indices[i + 1]! * 3,
-      c = indices[i + 2]! * 3
-    const ax = p[a]! - ox,
-      ay = p[a + 1]! - oy,
-      az = p[a + 2]! - oz
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i] * 3,
+      b = indices[i + 1] * 3,
+      c = indices[i + 2] * 3
+    const ax = p[a] - ox,
+      ay = p[a + 1] - oy,
+      az = p[a + 2] - oz
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const x = uy * vz - uz * vy,
       y = uz * vx - ux * vz,
       z = ux * vy - uy * vx
@@ -128,7 +128,7 @@ export function splitVertices(mesh: TriangleMesh, twin: Int32Array): Uint8Array 
   const { indices } = mesh
   const fans = new UnionFind(indices.length)
   for (let h = 0; h < indices.length; h++) {
-    const t = twin[h]!
+    const t = twin[h]
     if (t < h) continue
     const next = (e: number): number => (e % 3 === 2 ? e - 2 : e + 1)
     fans.union(h, next(t))
@@ -138,8 +138,8 @@ export function splitVertices(mesh: TriangleMesh, twin: Int32Array): Uint8Array 
   const split = new Uint8Array(first.length)
   for (let h = 0; h < indices.length; h++) {
     const root = fans.find(h)
-    const v = indices[h]!
-    if (first[v]! < 0) first[v] = root
+    const v = indices[h]
+    if (first[v] < 0) first[v] = root
     else if (first[v] !== root) split[v] = 1
   }
   return split

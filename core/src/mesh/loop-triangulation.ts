@@ -42,10 +42,10 @@ function halve(
   const step = Math.max(1, Math.floor(n / 200))
   for (let i = 0; i < n; i += step) {
     for (let j = i + least; j <= i + n - least && j < n; j += step) {
-      const a = ring[i]! * 3,
-        b = ring[j]! * 3
-      const d = Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!)
-      if (d < best && !isEdge(ring[i]!, ring[j]!)) {
+      const a = ring[i] * 3,
+        b = ring[j] * 3
+      const d = Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
+      if (d < best && !isEdge(ring[i], ring[j])) {
         best = d
         cut = [i, j]
       }
@@ -61,15 +61,15 @@ function optimal(p: Float64Array, ring: number[], out: number[], isEdge: (a: num
   const cost = new Float64Array(n * n)
   const via = new Int16Array(n * n)
   const area = (i: number, j: number, k: number): number => {
-    const a = ring[i]! * 3,
-      b = ring[j]! * 3,
-      c = ring[k]! * 3
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = ring[i] * 3,
+      b = ring[j] * 3,
+      c = ring[k] * 3
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const x = uy * vz - uz * vy,
       y = uz * vx - ux * vz,
       z = ux * vy - uy * vx
@@ -79,14 +79,14 @@ function optimal(p: Float64Array, ring: number[], out: number[], isEdge: (a: num
     for (let i = 0; i + gap < n; i++) {
       const k = i + gap
       // The last one closes the ring: it is the rim itself.
-      if (gap < n - 1 && isEdge(ring[i]!, ring[k]!)) {
+      if (gap < n - 1 && isEdge(ring[i], ring[k])) {
         cost[i * n + k] = Infinity
         continue
       }
       let least = Infinity
       let best = i + 1
       for (let j = i + 1; j < k; j++) {
-        const c = cost[i * n + j]! + cost[j * n + k]! + area(i, j, k)
+        const c = cost[i * n + j] + cost[j * n + k] + area(i, j, k)
         if (c < least) {
           least = c
           best = j
@@ -102,8 +102,8 @@ function optimal(p: Float64Array, ring: number[], out: number[], isEdge: (a: num
     const k = stack.pop()!
     const i = stack.pop()!
     if (k - i < 2) continue
-    const j = via[i * n + k]!
-    out.push(ring[i]!, ring[j]!, ring[k]!)
+    const j = via[i * n + k]
+    out.push(ring[i], ring[j], ring[k])
     stack.push(i, j, j, k)
   }
   return true

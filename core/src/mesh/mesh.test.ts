@@ -26,7 +26,7 @@ const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
 const move = (m: TriangleMesh, d: readonly number[]): TriangleMesh => ({
   ...m,
-  positions: m.positions.map((v, i) => v + d[i % 3]!),
+  positions: m.positions.map((v, i) => v + d[i % 3]),
 })
 function merged(...parts: TriangleMesh[]): TriangleMesh {
   const positions: number[] = [],
@@ -107,7 +107,7 @@ describe('health finds what is planted', () => {
   test('a flipped face', () => {
     const m = cube()
     const indices = m.indices.slice()
-    indices.set([m.indices[1]!, m.indices[0]!, m.indices[2]!])
+    indices.set([m.indices[1], m.indices[0], m.indices[2]])
     expect(health({ ...m, indices })).toMatchObject({ flippedEdges: 3, closed: false, manifold: false })
   })
   test('an edge with three faces', () =>
@@ -175,21 +175,21 @@ describe('crossings by exact predicates', () => {
 
 /** Reference in exact whole-number arithmetic: closed triangles meet. Corners in general place or not. */
 function wholeNumberCross(p: number[]): boolean {
-  const at = (i: number): [number, number, number] => [p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!]
+  const at = (i: number): [number, number, number] => [p[i * 3], p[i * 3 + 1], p[i * 3 + 2]]
   const t: [number, number, number][] = [at(0), at(1), at(2)],
     u: [number, number, number][] = [at(3), at(4), at(5)]
-  const sub = (a: number[], b: number[]) => a.map((v, i) => v - b[i]!)
+  const sub = (a: number[], b: number[]) => a.map((v, i) => v - b[i])
   const cross = (a: number[], b: number[]) => [
-    a[1]! * b[2]! - a[2]! * b[1]!,
-    a[2]! * b[0]! - a[0]! * b[2]!,
-    a[0]! * b[1]! - a[1]! * b[0]!,
+    a[1] * b[2] - a[2] * b[1],
+    a[2] * b[0] - a[0] * b[2],
+    a[0] * b[1] - a[1] * b[0],
   ]
-  const dot = (a: number[], b: number[]) => a.reduce((s, v, i) => s + v * b[i]!, 0)
+  const dot = (a: number[], b: number[]) => a.reduce((s, v, i) => s + v * b[i], 0)
   // Separating axes for two triangles: normals, edge × edge, and in-plane edge normals for coplanar ones. Closed sets:
   // only a strict gap separates.
-  const edges = (x: number[][]) => [sub(x[1]!, x[0]!), sub(x[2]!, x[1]!), sub(x[0]!, x[2]!)]
-  const n = cross(edges(t)[0]!, edges(t)[1]!),
-    m = cross(edges(u)[0]!, edges(u)[1]!)
+  const edges = (x: number[][]) => [sub(x[1], x[0]), sub(x[2], x[1]), sub(x[0], x[2])]
+  const n = cross(edges(t)[0], edges(t)[1]),
+    m = cross(edges(u)[0], edges(u)[1])
   const axes = [
     n,
     m,
@@ -262,8 +262,8 @@ describe('closing holes', () => {
     const m = torus(20, 6, 120, 60)
     const gone = Array.from({ length: m.indices.length / 3 }, (_, f) => f).filter((f) =>
       [0, 1, 2].every((c) => {
-        const v = m.indices[f * 3 + c]! * 3
-        return Math.hypot(m.positions[v]! - 20, m.positions[v + 1]!, m.positions[v + 2]! - 6) < 3
+        const v = m.indices[f * 3 + c] * 3
+        return Math.hypot(m.positions[v] - 20, m.positions[v + 1], m.positions[v + 2] - 6) < 3
       }),
     )
     expect(gone.length).toBeGreaterThan(40)
@@ -274,7 +274,7 @@ describe('closing holes', () => {
     r.mesh.evidence!.forEach((e, i) => {
       if (e !== EVIDENCE.invented) return
       invented++
-      const [x, y, z] = [r.mesh.positions[i * 3]!, r.mesh.positions[i * 3 + 1]!, r.mesh.positions[i * 3 + 2]!]
+      const [x, y, z] = [r.mesh.positions[i * 3], r.mesh.positions[i * 3 + 1], r.mesh.positions[i * 3 + 2]]
       far = Math.max(far, Math.abs(Math.hypot(Math.hypot(x, y) - 20, z) - 6))
     })
     expect(invented).toBeGreaterThan(20)
@@ -307,7 +307,7 @@ describe('fewer triangles', () => {
     expect(mesh.indices.length).toBeLessThan(fine.indices.length / 2)
     for (let i = 0; i < mesh.positions.length; i += 3) {
       const d = Math.abs(
-        Math.hypot(Math.hypot(mesh.positions[i]!, mesh.positions[i + 1]!) - 20, mesh.positions[i + 2]!) - 6,
+        Math.hypot(Math.hypot(mesh.positions[i], mesh.positions[i + 1]) - 20, mesh.positions[i + 2]) - 6,
       )
       expect(d).toBeLessThan(0.06)
     }
@@ -353,7 +353,7 @@ describe('fewer triangles', () => {
   test('bounds stay', async () => {
     const { mesh } = await simplifyMesh(fine, { faces: 2000 })
     boundsOf(mesh.positions).max.forEach((v, i) =>
-      expect(Math.abs(v - boundsOf(fine.positions).max[i]!)).toBeLessThan(0.2),
+      expect(Math.abs(v - boundsOf(fine.positions).max[i])).toBeLessThan(0.2),
     )
   })
 })

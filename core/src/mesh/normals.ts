@@ -5,21 +5,21 @@ export function vertexNormals(mesh: TriangleMesh): Float32Array {
   const { positions: p, indices } = mesh
   const out = new Float32Array(p.length)
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3,
-      b = indices[i + 1]! * 3,
-      c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i] * 3,
+      b = indices[i + 1] * 3,
+      c = indices[i + 2] * 3
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
-    for (const v of [a, b, c]) for (let k = 0; k < 3; k++) out[v + k]! += n[k]!
+    for (const v of [a, b, c]) for (let k = 0; k < 3; k++) out[v + k] += n[k]
   }
   for (let i = 0; i < out.length; i += 3) {
-    const l = Math.hypot(out[i]!, out[i + 1]!, out[i + 2]!) || 1
-    for (let k = 0; k < 3; k++) out[i + k]! /= l
+    const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1
+    for (let k = 0; k < 3; k++) out[i + k] /= l
   }
   return out
 }

@@ -20,10 +20,10 @@ const ring = (n: number, radius = 10, lift: (angle: number) => number = () => 0)
 const area = (p: Float64Array, faces: readonly number[]): number => {
   let sum = 0
   for (let f = 0; f < faces.length; f += 3) {
-    const [a, b, c] = [faces[f]! * 3, faces[f + 1]! * 3, faces[f + 2]! * 3]
-    const u = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!)
-    const v = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!)
-    const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
+    const [a, b, c] = [faces[f] * 3, faces[f + 1] * 3, faces[f + 2] * 3]
+    const u = [0, 1, 2].map((k) => p[b + k] - p[a + k])
+    const v = [0, 1, 2].map((k) => p[c + k] - p[a + k])
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
     sum += Math.hypot(...n) / 2
   }
   return sum
@@ -108,11 +108,11 @@ describe('fairing', () => {
   const worst = (height: (x: number, y: number) => number, disturb: number): number => {
     const d = disc(height)
     const r = seededRandom(3)
-    for (let v = d.firstNew; v < d.positions.length / 3; v++) d.positions[v * 3 + 2]! += disturb * r.gaussian()
+    for (let v = d.firstNew; v < d.positions.length / 3; v++) d.positions[v * 3 + 2] += disturb * r.gaussian()
     fairPatch(d.positions, d.old, d.fresh, d.loop, d.firstNew)
     let off = 0
     for (let v = d.firstNew; v < d.positions.length / 3; v++) {
-      off = Math.max(off, Math.abs(d.positions[v * 3 + 2]! - height(d.positions[v * 3]!, d.positions[v * 3 + 1]!)))
+      off = Math.max(off, Math.abs(d.positions[v * 3 + 2] - height(d.positions[v * 3], d.positions[v * 3 + 1])))
     }
     return off
   }
@@ -133,12 +133,12 @@ describe('holes of all kinds', () => {
         const reach = 1.5 + 2 * r.next()
         for (let f = 0; f < m.indices.length / 3; f++) {
           const near = [0, 1, 2].every((c) => {
-            const w = m.indices[f * 3 + c]! * 3
+            const w = m.indices[f * 3 + c] * 3
             return (
               Math.hypot(
-                m.positions[w]! - m.positions[v]!,
-                m.positions[w + 1]! - m.positions[v + 1]!,
-                m.positions[w + 2]! - m.positions[v + 2]!,
+                m.positions[w] - m.positions[v],
+                m.positions[w + 1] - m.positions[v + 1],
+                m.positions[w + 2] - m.positions[v + 2],
               ) < reach
             )
           })

@@ -17,7 +17,7 @@ export function previewIndices(n: number, limit: number = PREVIEW_LIMITS.points)
   const m = Math.min(n, limit)
   for (let i = 0; i < m; i++) {
     const j = i + Math.floor(random.next() * (n - i))
-    const t = order[i]!
+    const t = order[i]
     order[i] = order[j]!
     order[j] = t
   }
@@ -55,8 +55,8 @@ export function makeThumb(shape: Shape): Thumb {
   const turned = new Int8Array(picked.length * 3)
   picked.forEach((p, i) => {
     for (let c = 0; c < 3; c++) {
-      positions[i * 3 + c] = Math.round(((shape.positions[p * 3 + c]! - (min[c]! + max[c]!) / 2) / half) * 32000)
-      turned[i * 3 + c] = Math.round((normals ? normals[p * 3 + c]! : c === 2 ? 1 : 0) * 127)
+      positions[i * 3 + c] = Math.round(((shape.positions[p * 3 + c] - (min[c] + max[c]) / 2) / half) * 32000)
+      turned[i * 3 + c] = Math.round((normals ? normals[p * 3 + c] : c === 2 ? 1 : 0) * 127)
     }
   })
   return { positions, normals: turned }

@@ -101,7 +101,7 @@ function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
   const { indices, positions: p } = mesh
   const out = new Set<number>()
   const face = (f: number): void => {
-    for (let c = 0; c < 3; c++) out.add(indices[f * 3 + c]!)
+    for (let c = 0; c < 3; c++) out.add(indices[f * 3 + c])
   }
   const { twin } = edgeTopology(mesh)
   for (let h = 0; h < twin.length; h++) if (twin[h] === -2) face(Math.floor(h / 3))
@@ -109,15 +109,15 @@ function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
     if (s) out.add(v)
   })
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3,
-      b = indices[i + 1]! * 3,
-      c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i] * 3,
+      b = indices[i + 1] * 3,
+      c = indices[i + 2] * 3
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     if (uy * vz - uz * vy === 0 && uz * vx - ux * vz === 0 && ux * vy - uy * vx === 0) face(i / 3)
   }
   for (const f of findCrossings(mesh, context)) face(f)
@@ -129,22 +129,22 @@ function lockAround(fine: TriangleMesh, coarse: TriangleMesh, faulty: readonly n
   const { positions: p } = fine
   const reach = new Map<number, number>(faulty.map((v) => [v, 0]))
   for (let i = 0; i < coarse.indices.length; i++) {
-    const v = coarse.indices[i]!
+    const v = coarse.indices[i]
     const known = reach.get(v)
     if (known === undefined) continue
     const from = i - (i % 3)
     for (let c = 0; c < 3; c++) {
-      const w = coarse.indices[from + c]!
-      const d = Math.hypot(p[v * 3]! - p[w * 3]!, p[v * 3 + 1]! - p[w * 3 + 1]!, p[v * 3 + 2]! - p[w * 3 + 2]!)
+      const w = coarse.indices[from + c]
+      const d = Math.hypot(p[v * 3] - p[w * 3], p[v * 3 + 1] - p[w * 3 + 1], p[v * 3 + 2] - p[w * 3 + 2])
       if (d > reach.get(v)!) reach.set(v, d)
     }
   }
   for (let i = 0; i < lock.length; i++) {
     if (lock[i]) continue
     for (const [v, r] of reach) {
-      const x = p[i * 3]! - p[v * 3]!,
-        y = p[i * 3 + 1]! - p[v * 3 + 1]!,
-        z = p[i * 3 + 2]! - p[v * 3 + 2]!
+      const x = p[i * 3] - p[v * 3],
+        y = p[i * 3 + 1] - p[v * 3 + 1],
+        z = p[i * 3 + 2] - p[v * 3 + 2]
       if (x * x + y * y + z * z <= r * r) {
         lock[i] = 1
         break

@@ -25,25 +25,25 @@ export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
   const vertices = mesh.positions.length / 3
   const start = new Int32Array(vertices + 1)
   const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
-  for (let h = 0; h < indices.length; h++) start[Math.min(indices[h]!, indices[next(h)]!) + 1]!++
-  for (let v = 0; v < vertices; v++) start[v + 1]! += start[v]!
+  for (let h = 0; h < indices.length; h++) start[Math.min(indices[h], indices[next(h)]) + 1]++
+  for (let v = 0; v < vertices; v++) start[v + 1] += start[v]
   const at = start.slice()
   const bucket = new Int32Array(indices.length)
-  for (let h = 0; h < indices.length; h++) bucket[at[Math.min(indices[h]!, indices[next(h)]!)]!++] = h
+  for (let h = 0; h < indices.length; h++) bucket[at[Math.min(indices[h], indices[next(h)])]++] = h
   const twin = new Int32Array(indices.length).fill(-1)
   let edges = 0,
     borderEdges = 0,
     nonManifoldEdges = 0,
     flippedEdges = 0
   const group: number[] = []
-  const otherEnd = (h: number): number => Math.max(indices[h]!, indices[next(h)]!)
+  const otherEnd = (h: number): number => Math.max(indices[h], indices[next(h)])
   for (let v = 0; v < vertices; v++) {
-    const edge = bucket.subarray(start[v]!, start[v + 1]!)
+    const edge = bucket.subarray(start[v], start[v + 1])
     sortByKey(edge, otherEnd)
     for (let i = 0; i < edge.length;) {
-      const other = otherEnd(edge[i]!)
+      const other = otherEnd(edge[i])
       group.length = 0
-      for (; i < edge.length && otherEnd(edge[i]!) === other; i++) group.push(edge[i]!)
+      for (; i < edge.length && otherEnd(edge[i]) === other; i++) group.push(edge[i])
       edges++
       if (group.length === 1) borderEdges++
       else if (group.length === 2) {
@@ -72,10 +72,10 @@ function sortByKey(list: Int32Array, key: (h: number) => number): void {
     return
   }
   for (let i = 1; i < list.length; i++) {
-    const h = list[i]!,
+    const h = list[i],
       k = key(h)
     let j = i - 1
-    for (; j >= 0 && key(list[j]!) > k; j--) list[j + 1] = list[j]!
+    for (; j >= 0 && key(list[j]) > k; j--) list[j + 1] = list[j]!
     list[j + 1] = h
   }
 }
@@ -95,10 +95,10 @@ export function boundaryLoops(mesh: TriangleMesh, topology: EdgeTopology): Bound
   for (let h = 0; h < indices.length; h++) {
     if (topology.twin[h] !== -1) continue
     // The filling runs against the border: from the end of the half-edge to its start.
-    const end = indices[h % 3 === 2 ? h - 2 : h + 1]!
+    const end = indices[h % 3 === 2 ? h - 2 : h + 1]
     const list = outgoing.get(end)
-    if (list) list.push(indices[h]!)
-    else outgoing.set(end, [indices[h]!])
+    if (list) list.push(indices[h])
+    else outgoing.set(end, [indices[h]])
   }
   const loops: BoundaryLoop[] = []
   for (const [from, list] of outgoing) {
@@ -132,9 +132,9 @@ export function boundaryLoops(mesh: TriangleMesh, topology: EdgeTopology): Bound
 function perimeter(p: Float32Array, loop: readonly number[]): number {
   let sum = 0
   for (let i = 0; i < loop.length; i++) {
-    const a = loop[i]! * 3,
-      b = loop[(i + 1) % loop.length]! * 3
-    sum += Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!)
+    const a = loop[i] * 3,
+      b = loop[(i + 1) % loop.length] * 3
+    sum += Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
   }
   return sum
 }

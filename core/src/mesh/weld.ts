@@ -14,23 +14,23 @@ export function weldIndex(positions: Float32Array): { remap: Uint32Array; kept: 
   const kept = new Uint32Array(n)
   let count = 0
   for (let i = 0; i < n; i++) {
-    const a = positions[i * 3] === 0 ? 0 : bits[i * 3]!
-    const b = positions[i * 3 + 1] === 0 ? 0 : bits[i * 3 + 1]!
-    const c = positions[i * 3 + 2] === 0 ? 0 : bits[i * 3 + 2]!
+    const a = positions[i * 3] === 0 ? 0 : bits[i * 3]
+    const b = positions[i * 3 + 1] === 0 ? 0 : bits[i * 3 + 1]
+    const c = positions[i * 3 + 2] === 0 ? 0 : bits[i * 3 + 2]
     let h = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca77) ^ Math.imul(c, 0xc2b2ae3d)
     h ^= h >>> 15
     h = Math.imul(h, 0x2c1b3c6d)
     h ^= h >>> 13
     let slot = h & (size - 1)
     for (;;) {
-      const known = table[slot]!
+      const known = table[slot]
       if (known < 0) {
         table[slot] = count
         kept[count] = i
         remap[i] = count++
         break
       }
-      const k = kept[known]! * 3
+      const k = kept[known] * 3
       if (
         positions[k] === positions[i * 3] &&
         positions[k + 1] === positions[i * 3 + 1] &&
@@ -56,9 +56,9 @@ export function weldVertices(mesh: TriangleMesh): TriangleMesh {
   const out = new Uint32Array(indices.length)
   let m = 0
   for (let i = 0; i < indices.length; i += 3) {
-    const a = remap[indices[i]!]!,
-      b = remap[indices[i + 1]!]!,
-      c = remap[indices[i + 2]!]!
+    const a = remap[indices[i]],
+      b = remap[indices[i + 1]],
+      c = remap[indices[i + 2]]
     if (a === b || b === c || c === a) continue
     out[m++] = a
     out[m++] = b
@@ -71,7 +71,7 @@ export function weldVertices(mesh: TriangleMesh): TriangleMesh {
 export function selectVertices(mesh: TriangleMesh, kept: Uint32Array): TriangleMesh {
   const n = kept.length
   const pick3 = <T extends Float32Array | Uint8Array>(from: T, to: T): T => {
-    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) to[i * 3 + c] = from[kept[i]! * 3 + c]!
+    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) to[i * 3 + c] = from[kept[i] * 3 + c]!
     return to
   }
   return {
@@ -79,7 +79,7 @@ export function selectVertices(mesh: TriangleMesh, kept: Uint32Array): TriangleM
     positions: pick3(mesh.positions, new Float32Array(n * 3)),
     ...(mesh.normals && { normals: pick3(mesh.normals, new Float32Array(n * 3)) }),
     ...(mesh.colours && { colours: pick3(mesh.colours, new Uint8Array(n * 3)) }),
-    ...(mesh.evidence && { evidence: Uint8Array.from(kept, (i) => mesh.evidence![i]!) }),
+    ...(mesh.evidence && { evidence: Uint8Array.from(kept, (i) => mesh.evidence![i]) }),
   }
 }
 
@@ -91,8 +91,8 @@ export function dropUnusedVertices(mesh: TriangleMesh): TriangleMesh {
   let count = 0
   const indices = new Uint32Array(mesh.indices.length)
   for (let i = 0; i < indices.length; i++) {
-    const v = mesh.indices[i]!
-    if (to[v]! < 0) {
+    const v = mesh.indices[i]
+    if (to[v] < 0) {
       to[v] = count
       kept[count++] = v
     }

@@ -1,6 +1,5 @@
 import Joi from 'joi'
 import type { Verdict } from '../findings'
-import type { Motions } from './artefacts'
 import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
 
@@ -26,7 +25,7 @@ export const acceptJoin = defineOperation({
   onPiece: { track: 'join', doing: () => 'Keeping the join' },
   estimate: () => ({ work: 0.001, bytes: 1000 }),
   run: ({ motions }, { reason, verdict }) => ({
-    outputs: { motions: motions as Motions },
+    outputs: { motions: motions },
     figures: { accepted: true, verdict },
     findings: [{ id: 'join.accepted', verdict: 'doubtful', text: `Taken although ${verdict}: ${reason}` }],
   }),

@@ -17,9 +17,9 @@ function near(cloud: PointCloud, truth: Motion, mm: number): number {
   let all = 0,
     good = 0
   for (let i = 0; i < p.length; i += 3) {
-    if (cloud.positions[i + 2]! < 1) continue
+    if (cloud.positions[i + 2] < 1) continue
     all++
-    if (Math.abs(OIL_LAMP.field(p[i]!, p[i + 1]!, p[i + 2]!)) < mm) good++
+    if (Math.abs(OIL_LAMP.field(p[i], p[i + 1], p[i + 2])) < mm) good++
   }
   expect(all).toBeGreaterThan(5000)
   return good / all
@@ -27,7 +27,7 @@ function near(cloud: PointCloud, truth: Motion, mm: number): number {
 
 describe('going on in the same scan', () => {
   test('two exposures of one set-up: the surest point of each place stays, none is invented', async () => {
-    const jug = DEMO_PIECES.jug!
+    const jug = DEMO_PIECES.jug
     const at = (light: number): PointCloud =>
       captureTake(jug, { ...NEW_TAKE, steps: 6 }, TABLETOP_DEVICE, 4, context(), {
         faults: ALL_FAULTS,
@@ -43,7 +43,7 @@ describe('going on in the same scan', () => {
       context(),
     )
     const both = outputs.take as PointCloud
-    expect(findings[0]!.text).toBe('“bright” and “dim” are one take; where both saw the same, the surer point stayed.')
+    expect(findings[0].text).toBe('“bright” and “dim” are one take; where both saw the same, the surer point stayed.')
     expect(figures.points).toBe(both.positions.length / 3)
     expect(both.positions.length).toBeGreaterThan(1.1 * Math.max(dim.positions.length, bright.positions.length))
     const given = new Set<string>()
@@ -61,18 +61,18 @@ describe('going on in the same scan', () => {
     )
     const { outputs, findings, figures } = await runOperation(
       goOn,
-      { takes: [up!.cloud, side!.cloud] },
+      { takes: [up.cloud, side.cloud] },
       { names: ['upright', 'side'], planned: [...LAMP_TAKES], sameSetup: false },
       context(),
     )
     expect(Number(figures.known)).toBeGreaterThan(0.3)
-    expect(findings[0]!.text).toMatch(/^“upright” goes on with “side”: \d+ % of what it saw was known/)
-    expect(near(outputs.take as PointCloud, up!.truth, 0.3)).toBeGreaterThan(0.97)
+    expect(findings[0].text).toMatch(/^“upright” goes on with “side”: \d+ % of what it saw was known/)
+    expect(near(outputs.take as PointCloud, up.truth, 0.3)).toBeGreaterThan(0.97)
   })
   test('too little known in view is refused, and so are takes far apart', async () => {
     const at = (sweepDeg: number, headingDeg: number): { cloud: PointCloud; plan: PlannedTake } => {
       const plan = { ...NEW_TAKE, steps: 1, sweepDeg, headingDeg, elevationDeg: 5 }
-      return { plan, cloud: captureTake(DEMO_PIECES.tile!, plan, TABLETOP_DEVICE, 3, context(), coarse).cloud }
+      return { plan, cloud: captureTake(DEMO_PIECES.tile, plan, TABLETOP_DEVICE, 3, context(), coarse).cloud }
     }
     const front = at(1, 0),
       back = at(1, 180)

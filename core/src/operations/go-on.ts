@@ -53,7 +53,7 @@ export const goOn = defineOperation({
     const [first, second] = inputs.takes as [PointCloud, PointCloud]
     const [name, later] = params.names as [string, string]
     // A turned piece leaves its table behind: seen from the other pose it would cut through the piece.
-    const added = params.sameSetup ? second : overTable(second, params.planned[1]!)
+    const added = params.sameSetup ? second : overTable(second, params.planned[1])
     const { motion, known, rmsMm } = params.sameSetup
       ? { motion: identityMotion(), known: null, rmsMm: 0 }
       : found(first, added, params, context)
@@ -108,9 +108,9 @@ function surest(both: PointCloud, n: number): PointCloud {
   const tree = new KdTree(p.subarray(0, n * 3))
   const stays = new Uint8Array(p.length / 3).fill(1)
   for (let i = n; i < stays.length; i++) {
-    const j = tree.nearest(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, reach * reach)
+    const j = tree.nearest(p[i * 3], p[i * 3 + 1], p[i * 3 + 2], reach * reach)
     if (j < 0) continue
-    if (sure && sure[i]! > sure[j]!) stays[j] = 0
+    if (sure && sure[i] > sure[j]) stays[j] = 0
     else stays[i] = 0
   }
   return pickPoints(both, indicesWhere(stays, 1))
@@ -122,9 +122,7 @@ function overTable(cloud: PointCloud, planned: PlannedTake | null): PointCloud {
   return pickPoints(
     cloud,
     indicesWhere(
-      Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) =>
-        cloud.positions[i * 3 + 2]! > floorMm ? 1 : 0,
-      ),
+      Uint8Array.from({ length: cloud.positions.length / 3 }, (_, i) => (cloud.positions[i * 3 + 2] > floorMm ? 1 : 0)),
       1,
     ),
   )
@@ -138,7 +136,7 @@ function found(
 ): { motion: Motion; known: number; rmsMm: number } {
   const laid = layTakes(
     [first, second],
-    { names: params.names, planned: params.planned, motions: null, fixed: params.names[0]! },
+    { names: params.names, planned: params.planned, motions: null, fixed: params.names[0] },
     stage(context, 0, 0.5),
   )
   const [one, other] = params.names.map((n) => laid.takes.find((t) => t.name === n))

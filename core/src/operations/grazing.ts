@@ -35,11 +35,11 @@ export const removeGrazing = defineOperation({
     const flat = new Uint8Array(n)
     for (let i = 0; i < n; i++) {
       const k = i * 3,
-        f = frame[i]! * 3
-      const x = o[f]! - p[k]!,
-        y = o[f + 1]! - p[k + 1]!,
-        z = o[f + 2]! - p[k + 2]!
-      const cosine = (x * q[k]! + y * q[k + 1]! + z * q[k + 2]!) / (Math.hypot(x, y, z) || 1)
+        f = frame[i] * 3
+      const x = o[f] - p[k],
+        y = o[f + 1] - p[k + 1],
+        z = o[f + 2] - p[k + 2]
+      const cosine = (x * q[k] + y * q[k + 1] + z * q[k + 2]) / (Math.hypot(x, y, z) || 1)
       if (Math.abs(cosine) < least) flat[i] = 1
     }
     const { outputs, figures } = without(

@@ -77,7 +77,7 @@ const finite = (v: number): number | null => (Number.isFinite(v) ? v : null)
 
 /** A join's report by the names of its takes, as plain data. */
 export function joinDetails(r: JoinReport, names: readonly string[]): JoinDetails {
-  const called = (i: number): string => names[i]!
+  const called = (i: number): string => names[i]
   return {
     pairs: r.pairs.map((p, i) => {
       const { verdict, playMm } = pairVerdict(r, i)
@@ -91,7 +91,7 @@ export function joinDetails(r: JoinReport, names: readonly string[]): JoinDetail
         expectedMm: p.shared.expectedMm,
         verdict,
         playMm: finite(playMm),
-        free: r.slides.pairFree[i]!,
+        free: r.slides.pairFree[i],
         histogram: histogramOf(p.shared.apartMm, HISTOGRAM_REACH * Math.max(p.shared.expectedMm, r.cellMm * 1e-3)),
         motion: motionRows(compose(invertRigid(r.motions[p.a]!), r.motions[p.b]!)),
       }

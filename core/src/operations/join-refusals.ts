@@ -7,8 +7,8 @@ import type { PointCloud } from '../shapes'
 export function refuseTwins(clouds: readonly PointCloud[], names: readonly string[]): void {
   for (let i = 0; i < clouds.length; i++)
     for (let j = 0; j < i; j++) {
-      const a = clouds[i]!.positions,
-        b = clouds[j]!.positions
+      const a = clouds[i].positions,
+        b = clouds[j].positions
       if (a.length === b.length && a.length > 0 && a.every((v, k) => v === b[k]))
         throw new GeometryError(
           'PARAMS',
@@ -34,14 +34,14 @@ export function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly st
     const low = [Infinity, Infinity, Infinity],
       high = [-Infinity, -Infinity, -Infinity]
     for (let i = 0; i < c.positions.length; i++) {
-      low[i % 3] = Math.min(low[i % 3]!, c.positions[i]!)
-      high[i % 3] = Math.max(high[i % 3]!, c.positions[i]!)
+      low[i % 3] = Math.min(low[i % 3], c.positions[i])
+      high[i % 3] = Math.max(high[i % 3], c.positions[i])
     }
-    return Math.hypot(...low.map((l, k) => high[k]! - l))
+    return Math.hypot(...low.map((l, k) => high[k] - l))
   })
   const large = sizes.indexOf(Math.max(...sizes)),
     small = sizes.indexOf(Math.min(...sizes))
-  const ratio = sizes[large]! / sizes[small]!
+  const ratio = sizes[large] / sizes[small]
   const slip = SLIPS.find(([r]) => Math.abs(Math.log(ratio / r)) < SLIP_LIKE)
   if (slip)
     throw new GeometryError(

@@ -53,8 +53,8 @@ export async function startMotions(
   }
   // initial.json may be relative to another frame; the fixed take's own entry brings it back.
   const given = (name: string): Motion | null =>
-    Object.hasOwn(initial, name) ? motionFromRows(initial[name]!, name) : null
-  const own = given(names[fixedAt]!)
+    Object.hasOwn(initial, name) ? motionFromRows(initial[name], name) : null
+  const own = given(names[fixedAt])
   const base = own ? invertRigid(own) : identityMotion()
   const motions = names.map((name, i): Motion | null => {
     const start = i === fixedAt ? null : given(name)
@@ -81,10 +81,10 @@ export async function startMotions(
       if (!motions[i] === !motions[j]) continue
       const [mover, end, stayer, other] = motions[j] ? [i, a, j, b] : [j, b, i, a]
       const own = await matchAreas(
-        clouds[mover]!,
-        clouds[stayer]!,
+        clouds[mover],
+        clouds[stayer],
         [areaOf(end), areaOf(other)],
-        [names[mover]!, names[stayer]!],
+        [names[mover], names[stayer]],
         context,
       )
       motions[mover] = compose(motions[stayer]!, own)
@@ -93,7 +93,7 @@ export async function startMotions(
   return motions
 }
 
-const areaOf = (e: AreaEnd): Area => ({ at: [e.at[0]!, e.at[1]!, e.at[2]!], radiusMm: e.radiusMm })
+const areaOf = (e: AreaEnd): Area => ({ at: [e.at[0], e.at[1], e.at[2]], radiusMm: e.radiusMm })
 
 /**
  * How well a person finds the same place on two takes by eye, mm (common practice: within a millimetre on sharp
@@ -103,7 +103,7 @@ const PICK_SIGMA_MM = 0.8
 
 /** Picks say which places are the same, however the takes came to where they are. */
 export function marksOf({ names, picks }: JoinStarts): Mark[] {
-  const at = (p: number[]): [number, number, number] => [p[0]!, p[1]!, p[2]!]
+  const at = (p: number[]): [number, number, number] => [p[0], p[1], p[2]]
   return picks
     .map(({ a, b }) => ({
       a: names.indexOf(a.take),
@@ -131,7 +131,7 @@ export function groupNumbers({ names, groups }: JoinStarts, starts: readonly (Mo
           `The take "${n}" is locked to others but its place to them is not known. Join it first.`,
         )
       seen.add(n)
-      out[i] = names.indexOf(g[0]!)
+      out[i] = names.indexOf(g[0])
     }
   }
   if (new Set(out).size === 1)

@@ -136,7 +136,7 @@ function resultOf(r: JoinReport, { names, fixed, fine, toleranceMm }: Params): R
     outputs: {
       motions: {
         kind: 'motions',
-        motions: Object.fromEntries(names.flatMap((n, i) => (r.motions[i] ? [[n, r.motions[i]!]] : []))),
+        motions: Object.fromEntries(names.flatMap((n, i) => (r.motions[i] ? [[n, r.motions[i]]] : []))),
       },
     },
     figures: {

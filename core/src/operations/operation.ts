@@ -98,8 +98,8 @@ export async function runOperation<P, I extends InputSpecs, N extends string>(
 
 export function checkParams<P>(operation: { readonly params: Joi.ObjectSchema<P> }, params: unknown): P {
   const { value, error } = operation.params.validate(params ?? {}, { convert: false })
-  if (error) throw new GeometryError('PARAMS', `${sentence(error.details[0]!.message)}`)
-  return value as P
+  if (error) throw new GeometryError('PARAMS', `${sentence(error.details[0].message)}`)
+  return value
 }
 
 function sentence(text: string): string {

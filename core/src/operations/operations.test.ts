@@ -45,7 +45,7 @@ const context = () => quietContext()
 const coarse = { pitchMm: 1.2, spacingMm: 0.7 }
 const captured = LAMP_TAKES.map((plan, i) => captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 20 + i, context(), coarse))
 const [upright, side] = captured.map((c) => c.cloud) as [PointCloud, PointCloud]
-const truth = compose(captured[0]!.truth, invertRigid(captured[1]!.truth))
+const truth = compose(captured[0].truth, invertRigid(captured[1].truth))
 const tidy = await Promise.all(
   [upright, side].map(
     async (take) => (await runOperation(trimTable, { take }, {}, context())).outputs.take as PointCloud,
@@ -157,16 +157,16 @@ describe('tidy', () => {
   test('the selection that is shown is what is cut', async () => {
     const shown = (await runOperation(trimTable, { take: upright }, { apply: false }, context())).outputs
       .selection as Selection
-    const cut = tidy[0]!
+    const cut = tidy[0]
     let selected = 0
     for (let i = 0; i < shown.count; i++) if (hasBit(shown.bits, i)) selected++
     expect(selected).toBe(shown.count - cut.positions.length / 3)
     expect(cut.frame!.length).toBe(cut.positions.length / 3)
   })
   test('a take without a table is left alone and says so; forced, it is cut', async () => {
-    const again = await runOperation(trimTable, { take: tidy[0]! }, {}, context())
+    const again = await runOperation(trimTable, { take: tidy[0] }, {}, context())
     expect(again.figures).toMatchObject({ cut: 0, table: false })
-    expect(again.findings[0]!.text).toContain('Nothing was cut')
+    expect(again.findings[0].text).toContain('Nothing was cut')
     expect(trimTable.describe(again.params, again.figures)).toContain('nothing was cut')
     const box: PointCloud = {
       kind: 'cloud',
@@ -174,7 +174,7 @@ describe('tidy', () => {
         i % 3 === 2 && Math.floor(i / 3) % 3 > 0
           ? 10
           : i % 3 === 0 && Math.floor(i / 3) % 3 === 0
-            ? a[i]! > 0
+            ? a[i] > 0
               ? 30
               : -30
             : v,
@@ -199,7 +199,7 @@ describe('tidy', () => {
     })
     const few = await runOperation(removeStrays, { take: with_([40, 0, 0, 40.1, 0, 0]) }, {}, context())
     expect(few.figures).toMatchObject({ cut: 2, patches: 1, keptParts: 1 })
-    expect(few.findings[0]!.text).toContain('2 strays in 1 floating patch hung apart from the piece and are gone')
+    expect(few.findings[0].text).toContain('2 strays in 1 floating patch hung apart from the piece and are gone')
     const two = await runOperation(
       removeStrays,
       { take: with_([...spherePoints(20, 3000).positions.map((v, i) => (i % 3 === 0 ? v + 60 : v))]) },
@@ -207,7 +207,7 @@ describe('tidy', () => {
       context(),
     )
     expect(two.figures).toMatchObject({ cut: 0, keptParts: 2 })
-    expect(two.findings[0]!.verdict).toBe('doubtful')
+    expect(two.findings[0].verdict).toBe('doubtful')
     const outliers = await runOperation(
       removeStrays,
       { take: with_([30, 0, 0]) },
@@ -237,21 +237,21 @@ describe('join', () => {
   ]
   const picks = (count: number, off = 1) =>
     spots.slice(0, count).map((p, i) => ({
-      a: { take: 'upright', at: at(captured[0]!.truth, p).map((v) => v + off * Math.sin(i + 1)) },
-      b: { take: 'side', at: at(captured[1]!.truth, p) },
+      a: { take: 'upright', at: at(captured[0].truth, p).map((v) => v + off * Math.sin(i + 1)) },
+      b: { take: 'side', at: at(captured[1].truth, p) },
     }))
   const moved = (m: Motion): number =>
     Math.max(
       ...spots.map((p) => {
-        const q = at(captured[1]!.truth, p)
+        const q = at(captured[1].truth, p)
         const x = at(m, q),
           y = at(truth, q)
-        return Math.hypot(...x.map((v, i) => v - y[i]!))
+        return Math.hypot(...x.map((v, i) => v - y[i]))
       }),
     )
   test('from picks a millimetre off to the truth; the finding is sound and its figures are there', async () => {
     const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', picks: picks(4) }, context())
-    expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.05)
+    expect(moved((r.outputs.motions as Motions).motions.side)).toBeLessThan(0.05)
     expect(worst(r.findings)).toBe('sound')
     expect(Number(r.figures.overlap)).toBeGreaterThan(0.4)
     expect(r.details.pairs[0]).toMatchObject({
@@ -280,9 +280,9 @@ describe('join', () => {
         context(),
       )
     ).outputs.motions as Motions
-    expect(moved(a.motions.side!)).toBeLessThan(0.05)
-    expect(Array.from(b.motions.side!)).toEqual(Array.from(identityMotion()))
-    expect(moved(invertRigid(b.motions.upright!))).toBeLessThan(0.05)
+    expect(moved(a.motions.side)).toBeLessThan(0.05)
+    expect(Array.from(b.motions.side)).toEqual(Array.from(identityMotion()))
+    expect(moved(invertRigid(b.motions.upright))).toBeLessThan(0.05)
   })
   test('without the fine match the picks alone place the take', async () => {
     const r = await runOperation(
@@ -291,27 +291,27 @@ describe('join', () => {
       { names, fixed: 'upright', picks: picks(4, 0), fine: false },
       context(),
     )
-    expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.01)
+    expect(moved((r.outputs.motions as Motions).motions.side)).toBeLessThan(0.01)
   })
   test('without any start: by their shapes, wherever the second take lies', async () => {
     const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright' }, context())
-    expect(moved((r.outputs.motions as Motions).motions.side!)).toBeLessThan(0.05)
+    expect(moved((r.outputs.motions as Motions).motions.side)).toBeLessThan(0.05)
     expect(r.figures).toMatchObject({ byShape: true, verdict: 'sound' })
     expect(r.findings.map((f) => f.id)).toEqual(['join.overlap', 'join.residual', 'join.slide', 'join.alike'])
   })
   test('the very same points twice are refused, and a take in another unit is named', async () => {
     await expect(
-      runOperation(joinTakes, { takes: [tidy[0]!, tidy[0]!] }, { names, fixed: 'upright' }, context()),
+      runOperation(joinTakes, { takes: [tidy[0], tidy[0]] }, { names, fixed: 'upright' }, context()),
     ).rejects.toThrow('“upright” and “side” hold the very same points')
-    const inches = { ...tidy[1]!, positions: tidy[1]!.positions.map((v) => v / 25.4) }
+    const inches = { ...tidy[1], positions: tidy[1].positions.map((v) => v / 25.4) }
     await expect(
-      runOperation(joinTakes, { takes: [tidy[0]!, inches] }, { names, fixed: 'upright' }, context()),
+      runOperation(joinTakes, { takes: [tidy[0], inches] }, { names, fixed: 'upright' }, context()),
     ).rejects.toThrow('probably one is in inches, the other in mm')
   })
   test('three takes in a chain: the third is picked on the second', async () => {
     const third = captureTake(
       OIL_LAMP,
-      { ...LAMP_TAKES[1]!, name: 'other side', aboutXDeg: -100, headingDeg: 10 },
+      { ...LAMP_TAKES[1], name: 'other side', aboutXDeg: -100, headingDeg: 10 },
       TABLETOP_DEVICE,
       33,
       context(),
@@ -319,7 +319,7 @@ describe('join', () => {
     )
     const keep = indicesWhere(
       Uint8Array.from({ length: third.cloud.positions.length / 3 }, (_, i) =>
-        third.cloud.positions[i * 3 + 2]! > 0.6 ? 1 : 0,
+        third.cloud.positions[i * 3 + 2] > 0.6 ? 1 : 0,
       ),
       1,
     )
@@ -327,7 +327,7 @@ describe('join', () => {
       ...picks(4),
       ...spots.map((p) => ({
         a: { take: 'other side', at: at(third.truth, p) },
-        b: { take: 'side', at: at(captured[1]!.truth, p) },
+        b: { take: 'side', at: at(captured[1].truth, p) },
       })),
     ]
     const r = await runOperation(
@@ -336,10 +336,10 @@ describe('join', () => {
       { names: [...names, 'other side'], fixed: 'upright', picks: chain },
       context(),
     )
-    const found = (r.outputs.motions as Motions).motions['other side']!
-    const exact = compose(captured[0]!.truth, invertRigid(third.truth))
+    const found = (r.outputs.motions as Motions).motions['other side']
+    const exact = compose(captured[0].truth, invertRigid(third.truth))
     const q = at(third.truth, [60, 0, 30])
-    expect(Math.hypot(...at(found, q).map((v, i) => v - at(exact, q)[i]!))).toBeLessThan(0.08)
+    expect(Math.hypot(...at(found, q).map((v, i) => v - at(exact, q)[i]))).toBeLessThan(0.08)
   })
   test('one area marked on both takes is enough of a start; areas that hold nothing are refused', async () => {
     const area = (take: string, p: readonly [number, number, number], t: Motion, radiusMm: number) => ({
@@ -347,13 +347,13 @@ describe('join', () => {
       at: at(t, p),
       radiusMm,
     })
-    const marked = (radiusMm: number, spot = spots[0]! as unknown as readonly [number, number, number]) => [
-      { a: area('upright', spot, captured[0]!.truth, radiusMm), b: area('side', spot, captured[1]!.truth, radiusMm) },
+    const marked = (radiusMm: number, spot = spots[0] as unknown as readonly [number, number, number]) => [
+      { a: area('upright', spot, captured[0].truth, radiusMm), b: area('side', spot, captured[1].truth, radiusMm) },
     ]
     const r = await runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', areas: marked(28) }, context())
-    const found = (r.outputs.motions as Motions).motions.side!
-    const q = at(captured[1]!.truth, [60, 0, 30])
-    expect(Math.hypot(...at(found, q).map((v, i) => v - at(truth, q)[i]!))).toBeLessThan(0.08)
+    const found = (r.outputs.motions as Motions).motions.side
+    const q = at(captured[1].truth, [60, 0, 30])
+    expect(Math.hypot(...at(found, q).map((v, i) => v - at(truth, q)[i]))).toBeLessThan(0.08)
     expect(r.figures.byShape).toBe(false)
     await expect(
       runOperation(joinTakes, { takes: tidy }, { names, fixed: 'upright', areas: marked(0.5) }, context()),
@@ -464,7 +464,7 @@ describe('skin, mend, size', () => {
     const health = await runOperation(healthCheck, { mesh: r.outputs.mesh as TriangleMesh }, {}, context())
     expect(health.figures).toMatchObject({ closed: true, genus: 0, crossings: 0 })
     expect(Number(health.figures.volumeMm3) / ((4 / 3) * Math.PI * 15 ** 3)).toBeCloseTo(1, 1)
-    expect(health.findings[0]!.text).toContain('closed and clean')
+    expect(health.findings[0].text).toContain('closed and clean')
   })
   test('a spacing finer than the points hold is said', async () => {
     const r = await runOperation(
@@ -499,7 +499,7 @@ describe('skin, mend, size', () => {
     const mesh = withoutFaces(cube(4), [0, 1])
     const open = await runOperation(adoptMesh, { mesh }, {}, context())
     expect(open.findings[0]).toMatchObject({ verdict: 'unsound', nextMove: 'Close the holes' })
-    expect(open.findings[0]!.text).toContain('1 hole, the largest with a rim of 16 mm')
+    expect(open.findings[0].text).toContain('1 hole, the largest with a rim of 16 mm')
     expect((await runOperation(closeHoles, { mesh }, { perimeterMm: 10 }, context())).figures).toMatchObject({
       closedHoles: 0,
       leftOpen: 1,
@@ -518,11 +518,11 @@ describe('skin, mend, size', () => {
     const pairs = [{ from: [0, 0, 0], to: [2, 0, 0], readingMm: 2.04, uncertaintyMm: 0.01 }]
     const r = await runOperation(scaleShape, { shape: cube(2) }, { pairs }, context())
     expect(Math.max(...(r.outputs.shape as Shape).positions)).toBeCloseTo(2.04, 6)
-    expect(r.findings[0]!.text).toMatch(/Scale 1\.02000 ± 0\.\d+ \(95 %\), from 1 reading/)
+    expect(r.findings[0].text).toMatch(/Scale 1\.02000 ± 0\.\d+ \(95 %\), from 1 reading/)
     const slip = await runOperation(
       scaleShape,
       { shape: cube(2) },
-      { pairs: [{ ...pairs[0]!, readingMm: 2000 }] },
+      { pairs: [{ ...pairs[0], readingMm: 2000 }] },
       context(),
     )
     expect(slip.findings[0]).toMatchObject({ verdict: 'doubtful' })
@@ -534,7 +534,7 @@ describe('skin, mend, size', () => {
       context(),
     )
     expect((inch.outputs.shape as PointCloud).originMm).toEqual([25.4, 50.8, 3 * 25.4])
-    expect((inch.outputs.shape as PointCloud).frameOrigins![0]).toBeCloseTo(upright.frameOrigins![0]! * 25.4, 6)
+    expect((inch.outputs.shape as PointCloud).frameOrigins![0]).toBeCloseTo(upright.frameOrigins![0] * 25.4, 6)
     await expect(runOperation(scaleShape, { shape: cube() }, {}, context())).rejects.toThrow(
       'at least one calliper distance, or a factor',
     )

@@ -45,7 +45,7 @@ export const removeStrays = defineOperation({
     const { label, sizes } = connectedComponents(cloud, gapMm, stage(context, 0, 0.5))
     let largest = 0
     for (const s of sizes) if (s > largest) largest = s
-    const mask = Uint8Array.from(label, (l) => (sizes[l]! >= largest * params.minShare ? 1 : 0))
+    const mask = Uint8Array.from(label, (l) => (sizes[l] >= largest * params.minShare ? 1 : 0))
     if (params.outlierNeighbours > 0) {
       const inliers = await statisticalInliersShared(
         cloud,
@@ -53,7 +53,7 @@ export const removeStrays = defineOperation({
         params.outlierSigma,
         stage(context, 0.5, 1),
       )
-      for (let i = 0; i < mask.length; i++) mask[i] = mask[i]! & inliers[i]!
+      for (let i = 0; i < mask.length; i++) mask[i] = mask[i] & inliers[i]
     }
     const keep = indicesWhere(mask, 1)
     const gone = mask.length - keep.length
@@ -105,7 +105,7 @@ function harmOf(
   const lumps = sizes.filter((s) => s < limit && s >= LUMP_POINTS).length
   const volume = (positions: Float32Array): number => {
     const { min, max } = boundsOf(positions)
-    return [0, 1, 2].reduce((v, c) => v * Math.max(1e-3, max[c]! - min[c]!), 1)
+    return [0, 1, 2].reduce((v, c) => v * Math.max(1e-3, max[c] - min[c]), 1)
   }
   const boxGrowth = volume(cloud.positions) / volume(pickPoints(cloud, indicesWhere(mask, 1)).positions)
   const told = [

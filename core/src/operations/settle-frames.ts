@@ -46,15 +46,15 @@ export async function settleTakes(
     .map((t) => ({ ...t, placed: t.cloud.frame ? t.placed : ('whole' as const) }))
   const asked = of.map((name) => all.findIndex((t) => t.name === name))
   const before = asked.map((i, k) =>
-    findDoubleLayers(all[i]!.cloud, stage(context, (0.05 * k) / asked.length, (0.05 * (k + 1)) / asked.length)),
+    findDoubleLayers(all[i].cloud, stage(context, (0.05 * k) / asked.length, (0.05 * (k + 1)) / asked.length)),
   )
   const settled = await settleFrames(all, stage(context, 0.05, 0.95))
   return asked.map((i, k) => {
     const after = findDoubleLayers(
-      settled[i]!.cloud,
+      settled[i].cloud,
       stage(context, 0.95 + (0.05 * k) / asked.length, 0.95 + (0.05 * (k + 1)) / asked.length),
     )
-    return partOf(all[i]!, settled[i]!, all.length - 1, before[k]!, after)
+    return partOf(all[i], settled[i], all.length - 1, before[k], after)
   })
 }
 
@@ -119,10 +119,7 @@ export const settleTakeFrames = defineOperation({
   }),
   onPiece: { track: 'take', doing: ([name]) => `Matching the frames of “${name}” with the other takes` },
   estimate: ({ take, others }) => {
-    const points = [take as PointCloud, ...(others as readonly PointCloud[])].reduce(
-      (n, c) => n + c.positions.length / 3,
-      0,
-    )
+    const points = [take, ...others].reduce((n, c) => n + c.positions.length / 3, 0)
     return { work: 15 + points / 1e4, bytes: points * 400 }
   },
   async run(inputs, { names, placed }, context) {
@@ -140,10 +137,10 @@ export const settleTakeFrames = defineOperation({
       )
     const takes = [{ cloud, motion: joined.own }, ...joined.others].map((t, i) => ({
       ...t,
-      name: names[i]!,
-      placed: placed[i]!,
+      name: names[i],
+      placed: placed[i],
     }))
-    const [{ name: _own, ...part }] = (await settleTakes(takes, [names[0]!], context)) as [SettledPart]
+    const [{ name: _own, ...part }] = (await settleTakes(takes, [names[0]], context)) as [SettledPart]
     return part
   },
   describe: ({ names }, f) =>
@@ -156,8 +153,8 @@ export const settleTakeFrames = defineOperation({
 function largestMove({ positions: p, frame }: PointCloud, corrections: readonly Motion[]): number {
   let most = 0
   for (let i = 0; i < frame!.length; i += 17) {
-    const [x, y, z] = transformPoint(corrections[frame![i]!]!, p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!)
-    most = Math.max(most, Math.hypot(x - p[i * 3]!, y - p[i * 3 + 1]!, z - p[i * 3 + 2]!))
+    const [x, y, z] = transformPoint(corrections[frame![i]], p[i * 3], p[i * 3 + 1], p[i * 3 + 2])
+    most = Math.max(most, Math.hypot(x - p[i * 3], y - p[i * 3 + 1], z - p[i * 3 + 2]))
   }
   return most
 }

@@ -102,7 +102,7 @@ export const simulateTake = defineOperation({
       {
         faults,
         spacingMm: params.spacingMm,
-        light: params.lights[0]!,
+        light: params.lights[0],
         temperatureC: params.temperatureC,
         calibratedAtC: params.calibratedAtC,
         coatMm: params.coatMm,

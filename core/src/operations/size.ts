@@ -93,7 +93,7 @@ export const scaleShape = defineOperation({
     }
     const worstResidual = Math.max(...fit.residualMm.map(Math.abs))
     const spread = fit.residualMm.some(
-      (r, i) => Math.abs(r) > 3 * Math.hypot(params.pairs[i]!.uncertaintyMm, params.pickMm * Math.SQRT2),
+      (r, i) => Math.abs(r) > 3 * Math.hypot(params.pairs[i].uncertaintyMm, params.pickMm * Math.SQRT2),
     )
     const findings: Finding[] = [
       {
@@ -117,9 +117,9 @@ export const scaleShape = defineOperation({
       details: {
         lengths: fit.meshMm.map((d, i) => ({
           meshMm: d,
-          readingMm: params.pairs[i]!.readingMm,
+          readingMm: params.pairs[i].readingMm,
           scaledMm: d * fit.factor,
-          residualMm: fit.residualMm[i]!,
+          residualMm: fit.residualMm[i],
         })),
       },
       findings,

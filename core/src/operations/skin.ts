@@ -9,7 +9,6 @@ import { grouped, percent, type Finding } from '../findings'
 import { boundsOf, diagonal } from '../shapes'
 import { massProperties } from '../mesh/health'
 import { compose, identityMotion, isIdentity, rotationMotion, type Motion } from '../linear/rigid'
-import type { Motions } from './artefacts'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
 
@@ -28,7 +27,7 @@ const LEVEL_ENOUGH = (1 * Math.PI) / 180
 /** Turns what is up to the third axis, by the shortest way; null where it is so already. */
 function uprightOf(up: readonly number[] | null): Motion | null {
   if (!up) return null
-  const l = Math.hypot(up[0]!, up[1]!, up[2]!)
+  const l = Math.hypot(up[0], up[1], up[2])
   if (!(l > 0)) throw new GeometryError('PARAMS', 'Up has no direction.')
   const [x, y, z] = up.map((v) => v / l) as [number, number, number]
   const angle = Math.acos(Math.max(-1, Math.min(1, z)))
@@ -61,7 +60,7 @@ export const skinTakes = defineOperation({
   },
   run(inputs, params, context) {
     const clouds = inputs.takes
-    const motions = inputs.motions?.motions ?? ({} as Motions['motions'])
+    const motions = inputs.motions?.motions ?? {}
     const upright = uprightOf(params.up)
     const takes = clouds.map((cloud, i) => {
       const name = params.names[i]

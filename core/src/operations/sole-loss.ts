@@ -59,5 +59,5 @@ export function othersOf(
     names.some((n) => !Object.hasOwn(motions, n))
   )
     return null
-  return { own: motions[names[0]!]!, others: clouds.map((cloud, i) => ({ cloud, motion: motions[names[i + 1]!]! })) }
+  return { own: motions[names[0]], others: clouds.map((cloud, i) => ({ cloud, motion: motions[names[i + 1]] })) }
 }

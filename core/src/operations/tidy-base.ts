@@ -55,14 +55,14 @@ export function standOf(
   context: RunContext,
 ): { plane: Pick<Plane, 'normal' | 'offsetMm'>; from: 'given' | 'table' | 'lowest' } {
   if (given) {
-    const l = Math.hypot(given[0]!, given[1]!, given[2]!)
+    const l = Math.hypot(given[0], given[1], given[2])
     if (!(l > 0)) throw new GeometryError('PARAMS', 'The plane has no direction.')
-    return { plane: { normal: [given[0]! / l, given[1]! / l, given[2]! / l], offsetMm: given[3]! / l }, from: 'given' }
+    return { plane: { normal: [given[0] / l, given[1] / l, given[2] / l], offsetMm: given[3] / l }, from: 'given' }
   }
   const table = findTable(cloud, context, { bandMm: TABLE_BAND_MM })
   if (table?.signs.isTable) return { plane: table.plane, from: 'table' }
-  const z = Float32Array.from({ length: cloud.positions.length / 3 }, (_, i) => cloud.positions[i * 3 + 2]!).sort()
-  return { plane: { normal: [0, 0, 1], offsetMm: z[Math.floor(0.001 * z.length)]! }, from: 'lowest' }
+  const z = Float32Array.from({ length: cloud.positions.length / 3 }, (_, i) => cloud.positions[i * 3 + 2]).sort()
+  return { plane: { normal: [0, 0, 1], offsetMm: z[Math.floor(0.001 * z.length)] }, from: 'lowest' }
 }
 
 /** The table's plane as figures of a step keep it; null where there is none. */

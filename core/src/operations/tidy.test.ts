@@ -17,7 +17,7 @@ import {
 } from './index'
 
 const context = () => quietContext()
-const taken = captureTake(OIL_LAMP, LAMP_TAKES[0]!, TABLETOP_DEVICE, 12, context(), {
+const taken = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 12, context(), {
   faults: ALL_FAULTS,
   pitchMm: 1,
   spacingMm: 0.6,
@@ -28,10 +28,10 @@ const n = take.positions.length / 3
 /** Distances of the points from the true lamp, mm. */
 const offSurface = (positions: Float32Array): Float64Array => {
   const p = transformPoints(invertRigid(taken.truth), positions)
-  return Float64Array.from({ length: p.length / 3 }, (_, i) => OIL_LAMP.field(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!))
+  return Float64Array.from({ length: p.length / 3 }, (_, i) => OIL_LAMP.field(p[i * 3], p[i * 3 + 1], p[i * 3 + 2]))
 }
 const scatter = (positions: Float32Array): number =>
-  [...offSurface(positions)].map(Math.abs).sort((a, b) => a - b)[Math.floor(positions.length / 6)]!
+  [...offSurface(positions)].map(Math.abs).sort((a, b) => a - b)[Math.floor(positions.length / 6)]
 
 describe('cut by hand', () => {
   const selection = (bits: Uint8Array): Selection => ({ kind: 'selection', count: n, bits })
@@ -49,7 +49,7 @@ describe('cut by hand', () => {
     for (let i = 0; i < n; i++) if (!hasBit(bits, i)) expect(left.positions[3 * at++]).toBe(take.positions[3 * i])
     expect(figures).toMatchObject({ before: n, cut: countBits(bits) })
     expect(Number(figures.areaMm2)).toBeGreaterThan(100)
-    expect(findings[0]!.text).toMatch(/points were cut by hand \(14\.\d % of the take/)
+    expect(findings[0].text).toMatch(/points were cut by hand \(14\.\d % of the take/)
     expect(cutSelection.describe(params, figures)).toMatch(/^Cut [\d,]+ points by hand/)
   })
   test('nothing chosen, everything chosen, and a selection of another take are refused', async () => {
@@ -71,7 +71,7 @@ test('smoothing brings the take nearer to the true lamp, and says by how much po
   expect(scatter(after.positions)).toBeLessThan(0.8 * scatter(take.positions))
   expect(after.colours).toBe(take.colours)
   expect(Number(figures.maxMm)).toBeLessThanOrEqual(Number(figures.capMm))
-  expect(findings[0]!.text).toMatch(/^Noise was taken off: points moved by 0\.0\d\d mm on the whole/)
+  expect(findings[0].text).toMatch(/^Noise was taken off: points moved by 0\.0\d\d mm on the whole/)
   await expect(runOperation(smoothTake, { take }, { capMm: 0 }, context())).rejects.toThrow(
     /CapMm must be a positive number/,
   )
@@ -105,7 +105,7 @@ test('glancing points: those that go lie farther off the true lamp than those th
 describe('acts by themselves', () => {
   const withTable = captureTake(
     OIL_LAMP,
-    { ...LAMP_TAKES[0]!, support: 'putty', riserMm: 0 },
+    { ...LAMP_TAKES[0], support: 'putty', riserMm: 0 },
     TABLETOP_DEVICE,
     12,
     context(),
@@ -135,7 +135,7 @@ describe('acts by themselves', () => {
       (i) => !hasBit(shown.bits, i),
     )
     expect(stays.every((i, k) => left.positions[k * 3 + 2] === withTable.positions[i * 3 + 2])).toBe(true)
-    expect(done.findings[0]!.text.length).toBeGreaterThan(20)
+    expect(done.findings[0].text.length).toBeGreaterThan(20)
     expect(operationNamed(name).describe(done.params as never, done.figures)).toMatch(/[\d,]+/)
   })
 
@@ -169,12 +169,12 @@ describe('acts by themselves', () => {
     const p = withTable.positions
     const few = pickPoints(
       withTable,
-      Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2]! > 0.7 || i % 400 === 0),
+      Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter((i) => p[i * 3 + 2] > 0.7 || i % 400 === 0),
     )
     expect((await run('tidy.trimTable', {}, { take: few })).figures.cut).toBe(0)
     const known = await run('tidy.trimTable', { plane: [0, 0, 1, 0] }, { take: few })
     expect(Number(known.figures.cut)).toBeGreaterThan(50)
-    expect(known.findings[0]!.text).toContain('where the device knows it')
+    expect(known.findings[0].text).toContain('where the device knows it')
     expect((await run('tidy.trimTable', { plane: [0, 0, 1, 30] }, { take: few })).figures.cut).toBe(0)
   })
 
@@ -196,7 +196,7 @@ describe('acts by themselves', () => {
     for (let i = 0; i < 40; i++) far.positions.set([300 + (i % 7) * 0.3, Math.floor(i / 7) * 0.3, 5], i * 3)
     const { findings, figures } = await run('tidy.removeStrays', {}, { take: far })
     expect(Number(figures.lumps)).toBeGreaterThanOrEqual(1)
-    expect(findings[0]!.text).toMatch(
+    expect(findings[0].text).toMatch(
       /hung apart from the piece and are gone\. Left, they would have closed into \d+ lumps? of (their|its) own in the skin and made the box the skin is made in [\d.]+ times as large/,
     )
   })
@@ -211,11 +211,11 @@ describe('surface that no other take has', () => {
       { names: ['a', 'b'] },
       context(),
     )
-  const low = bitsOf(Uint8Array.from({ length: n }, (_, i) => (take.positions[i * 3 + 2]! < 12 ? 1 : 0)))
+  const low = bitsOf(Uint8Array.from({ length: n }, (_, i) => (take.positions[i * 3 + 2] < 12 ? 1 : 0)))
   test('is warned of when it would go, and not where the other take has it', async () => {
     const upper = pickPoints(
       take,
-      Int32Array.from({ length: n }, (_, i) => i).filter((i) => take.positions[i * 3 + 2]! > 18),
+      Int32Array.from({ length: n }, (_, i) => i).filter((i) => take.positions[i * 3 + 2] > 18),
     )
     expect((await cut(low, [upper])).findings.map((f) => f.id)).toEqual(['tidy.cut', 'tidy.sole'])
     expect((await cut(low, [upper])).findings[1]).toMatchObject({ verdict: 'doubtful' })

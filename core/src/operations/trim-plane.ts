@@ -44,7 +44,7 @@ export const trimPlane = defineOperation({
     const [x, y, z] = normal.map((v) => v / l) as [number, number, number]
     const below = new Uint8Array(p.length / 3)
     for (let i = 0, k = 0; i < below.length; i++, k += 3)
-      if (x * p[k]! + y * p[k + 1]! + z * p[k + 2]! < offsetMm) below[i] = 1
+      if (x * p[k] + y * p[k + 1] + z * p[k + 2] < offsetMm) below[i] = 1
     const { outputs, figures } = without(
       cloud,
       below,

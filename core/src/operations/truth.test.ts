@@ -47,8 +47,8 @@ describe('tense: what would go is told as it is, what went as it was', () => {
     ],
   ])('%s', async (name, params, before, after) => {
     const take = ballOnTable()
-    expect((await run(name, { take }, { ...params, apply: false })).findings[0]!.text).toMatch(before)
-    expect((await run(name, { take }, params)).findings[0]!.text).toMatch(after)
+    expect((await run(name, { take }, { ...params, apply: false })).findings[0].text).toMatch(before)
+    expect((await run(name, { take }, params)).findings[0].text).toMatch(after)
   })
   test('the area of the same points is the same before and after the cut', async () => {
     const take = ballOnTable()
@@ -83,7 +83,7 @@ describe('units', () => {
       text: expect.stringMatching(/a thousand times too big, as if they were micrometres/) as string,
     })
     const usual = await runOperation(inspectShape, { shape: ballOnTable() }, {}, context)
-    expect(usual.findings[0]!.text).toMatch(
+    expect(usual.findings[0].text).toMatch(
       /all points together, with whatever stands about the piece, reach over \d+, a usual size/,
     )
   })
@@ -98,7 +98,7 @@ describe('size', () => {
     )
     const meant = await run('size.scale', { shape }, { pairs: pairs(10.02), despite: true })
     expect(meant.figures.factor).toBeCloseTo(0.1002, 4)
-    expect((await run('size.scale', { shape }, { pairs: pairs(100.2), despite: false })).findings[0]!.verdict).toBe(
+    expect((await run('size.scale', { shape }, { pairs: pairs(100.2), despite: false })).findings[0].verdict).toBe(
       'sound',
     )
   })

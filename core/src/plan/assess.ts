@@ -67,14 +67,14 @@ export function facetAreas(
   const weights = new Float32Array(facets.count).fill(1)
   const of = new Int16Array(facets.count).fill(-1)
   let top = -Infinity
-  for (let i = 2; i < facets.centres.length; i += 3) top = Math.max(top, facets.centres[i]!)
+  for (let i = 2; i < facets.centres.length; i += 3) top = Math.max(top, facets.centres[i])
   brief.areas.forEach((area, a) => {
     for (let i = 0; i < facets.count; i++) {
-      const x = facets.centres[i * 3]!,
-        y = facets.centres[i * 3 + 1]!,
-        z = facets.centres[i * 3 + 2]!,
-        nz = facets.normals[i * 3 + 2]!
-      const inside = openness[i]! < directions * INSIDE_SHARE
+      const x = facets.centres[i * 3],
+        y = facets.centres[i * 3 + 1],
+        z = facets.centres[i * 3 + 2],
+        nz = facets.normals[i * 3 + 2]
+      const inside = openness[i] < directions * INSIDE_SHARE
       const within =
         area.place === 'whole' ||
         (area.place === 'top' && nz > 0.6 && !inside) ||
@@ -114,43 +114,43 @@ export function assessSeen(
       well = 0,
       only = -1
     for (let t = 0; t < takes.length; t++) {
-      const v = takes[t]!.views[i]!
+      const v = takes[t].views[i]
       if (v === 0) continue
       views += v
-      well += takes[t]!.wellViews[i]!
-      perTake[t]! += facets.areas[i]!
-      if (area[i]! >= 0) named[area[i]!]!.perTake[t]! += facets.areas[i]!
+      well += takes[t].wellViews[i]
+      perTake[t] += facets.areas[i]
+      if (area[i] >= 0) named[area[i]].perTake[t] += facets.areas[i]
       only = only === -1 ? t : -2
     }
-    if (only >= 0) alone[only]! += facets.areas[i]!
-    if (area[i]! >= 0) {
-      named[area[i]!]!.total += facets.areas[i]!
-      if (views > 0) named[area[i]!]!.seen += facets.areas[i]!
+    if (only >= 0) alone[only] += facets.areas[i]
+    if (area[i] >= 0) {
+      named[area[i]].total += facets.areas[i]
+      if (views > 0) named[area[i]].seen += facets.areas[i]
     }
-    const reach = openness[i]! > 0 || views > 0
+    const reach = openness[i] > 0 || views > 0
     const c = (classes[i] = well >= 2 ? SEEN.well : views > 0 ? SEEN.thinly : reach ? SEEN.open : SEEN.outOfReach)
-    areas[c]! += facets.areas[i]!
+    areas[c] += facets.areas[i]
     // What nothing can reach is bounded, not counted.
     if (!reach) continue
-    wanted += weights[i]! * facets.areas[i]!
-    if (views > 0) got += weights[i]! * facets.areas[i]!
+    wanted += weights[i] * facets.areas[i]
+    if (views > 0) got += weights[i] * facets.areas[i]
     if (weights[i] === 1) {
-      must += facets.areas[i]!
-      if (views > 0) mustGot += facets.areas[i]!
+      must += facets.areas[i]
+      if (views > 0) mustGot += facets.areas[i]
     }
   }
   const total = facets.totalAreaMm2 || 1
   return {
     classes,
     shares: {
-      well: areas[0]! / total,
-      thinly: areas[1]! / total,
-      open: areas[2]! / total,
-      outOfReach: areas[3]! / total,
+      well: areas[0] / total,
+      thinly: areas[1] / total,
+      open: areas[2] / total,
+      outOfReach: areas[3] / total,
     },
     matters: wanted > 0 ? got / wanted : 1,
     must: must > 0 ? mustGot / must : null,
-    openMm2: areas[2]!,
+    openMm2: areas[2],
     perTake: perTake.map((a) => a / total),
     aloneByTake: alone.map((a) => a / total),
     areas: named.map((v) => ({
@@ -172,15 +172,15 @@ export function samplesOf(facets: Facets, keep: (i: number) => boolean, most = 4
   let kept = 0,
     all = 0
   for (let k = 0; k < n; k++) {
-    const i = index[Math.floor(((k + 0.5) * index.length) / n)]!
+    const i = index[Math.floor(((k + 0.5) * index.length) / n)]
     points.set(facets.centres.subarray(i * 3, i * 3 + 3), k * 3)
     normals.set(facets.normals.subarray(i * 3, i * 3 + 3), k * 3)
     areas[k] = facets.areas[i]!
-    kept += areas[k]!
+    kept += areas[k]
   }
   if (index.length > n) {
-    for (const i of index) all += facets.areas[i]!
-    for (let k = 0; k < n; k++) areas[k]! *= all / kept
+    for (const i of index) all += facets.areas[i]
+    for (let k = 0; k < n; k++) areas[k] *= all / kept
   }
   return { points, normals, areas }
 }
@@ -196,7 +196,7 @@ export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most =
   for (let i = 0; i < facets.count; i++) {
     if (!keep(i)) continue
     index.push(i)
-    all += facets.areas[i]!
+    all += facets.areas[i]
   }
   const n = Math.min(index.length, most)
   const points = new Float32Array(n * 9),
@@ -204,24 +204,24 @@ export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most =
     areas = new Float64Array(n * 3)
   const { corners: p, cornerNormals: q } = facets
   for (let k = 0; k < n; k++) {
-    const i = index[Math.floor(((k + 0.5) * index.length) / n)]!
-    kept += facets.areas[i]!
+    const i = index[Math.floor(((k + 0.5) * index.length) / n)]
+    kept += facets.areas[i]
     for (let e = 0; e < 3; e++) {
       const a = i * 9 + e * 3,
         b = i * 9 + ((e + 1) % 3) * 3,
         o = k * 9 + e * 3
       let length = 0
       for (let c = 0; c < 3; c++) {
-        points[o + c] = (p[a + c]! + p[b + c]!) / 2
-        normals[o + c] = q[a + c]! + q[b + c]!
-        length += normals[o + c]! ** 2
+        points[o + c] = (p[a + c] + p[b + c]) / 2
+        normals[o + c] = q[a + c] + q[b + c]
+        length += normals[o + c] ** 2
       }
       length = Math.sqrt(length) || 1
-      for (let c = 0; c < 3; c++) normals[o + c]! /= length
-      areas[k * 3 + e] = facets.areas[i]! / 3
+      for (let c = 0; c < 3; c++) normals[o + c] /= length
+      areas[k * 3 + e] = facets.areas[i] / 3
     }
   }
-  if (index.length > n) for (let k = 0; k < areas.length; k++) areas[k]! *= all / kept
+  if (index.length > n) for (let k = 0; k < areas.length; k++) areas[k] *= all / kept
   return { points, normals, areas }
 }
 
@@ -288,7 +288,7 @@ export class JoinProblem {
       old.used = this.round
       return old
     }
-    const samples = midpointsOf(this.facets, (i) => a.views[i]! > 0 && b.views[i]! > 0)
+    const samples = midpointsOf(this.facets, (i) => a.views[i] > 0 && b.views[i] > 0)
     const made = {
       samples,
       areaMm2: samples.areas.reduce((s, v) => s + v, 0),
@@ -318,13 +318,13 @@ export class JoinProblem {
     const held = takes.map(() => 0)
     for (let a = 0; a < n; a++) {
       for (let b = a + 1; b < n; b++) {
-        const { samples, areaMm2, stiffness: s } = this.share(takes[a]!, takes[b]!, keys && `${keys[a]} ${keys[b]}`)
+        const { samples, areaMm2, stiffness: s } = this.share(takes[a], takes[b], keys && `${keys[a]} ${keys[b]}`)
         if (areaMm2 < SHARED_LEAST * this.facets.totalAreaMm2) {
           pairs.push({ a, b, sharedMm2: areaMm2, overlap: 0, modes: [], freeCount: 6, playMm: Infinity })
           continue
         }
         const modes = slippageModes(samples, this.scale, noise)
-        const smaller = Math.min(perTake[a]!, perTake[b]!) * this.facets.totalAreaMm2
+        const smaller = Math.min(perTake[a], perTake[b]) * this.facets.totalAreaMm2
         pairs.push({
           a,
           b,
@@ -334,8 +334,8 @@ export class JoinProblem {
           freeCount: modes.filter((m) => m.motion.free).length,
           playMm: Math.max(...modes.map((m) => m.motion.playMm)),
         })
-        held[a] = Math.max(held[a]!, areaMm2)
-        held[b] = Math.max(held[b]!, areaMm2)
+        held[a] = Math.max(held[a], areaMm2)
+        held[b] = Math.max(held[b], areaMm2)
         addPair(k, size, a, b, s)
       }
     }
@@ -362,21 +362,21 @@ export class JoinProblem {
     const slides: { motion: FreeMotion; between: readonly [number, number] }[] = []
     let playMm = 0
     values.forEach((value, m) => {
-      const u = vectors[m]!
+      const u = vectors[m]
       const part = (t: number): Float64Array => (t === 0 ? new Float64Array(6) : u.subarray((t - 1) * 6, t * 6))
       let most = 0,
         between: readonly [number, number] = [0, 1],
         difference = new Float64Array(6)
       for (let a = 0; a < n; a++) {
         for (let b = a + 1; b < n; b++) {
-          const d = part(b).map((v, i) => v - part(a)[i]!)
+          const d = part(b).map((v, i) => v - part(a)[i])
           const l = d.reduce((s, v) => s + v * v, 0)
           if (l > most) [most, between, difference] = [l, [a, b], Float64Array.from(d)]
         }
       }
       if (most === 0) return
       const unit = difference.map((v) => v / Math.sqrt(most))
-      const samples = this.share(takes[between[0]]!, takes[between[1]]!).samples
+      const samples = this.share(takes[between[0]], takes[between[1]]).samples
       const motion = motionOf(unit, value / most, reference, samples, this.scale, noise)
       if (motion.free) slides.push({ motion, between })
       playMm = Math.max(playMm, motion.playMm)
@@ -389,7 +389,7 @@ function addPair(k: Float64Array, size: number, a: number, b: number, s: Float64
   const put = (p: number, q: number, sign: number): void => {
     if (p === 0 || q === 0) return
     for (let r = 0; r < 6; r++)
-      for (let c = 0; c < 6; c++) k[((p - 1) * 6 + r) * size + (q - 1) * 6 + c]! += sign * s[r * 6 + c]!
+      for (let c = 0; c < 6; c++) k[((p - 1) * 6 + r) * size + (q - 1) * 6 + c] += sign * s[r * 6 + c]
   }
   put(a, a, 1)
   put(b, b, 1)
@@ -400,8 +400,8 @@ function addPair(k: Float64Array, size: number, a: number, b: number, s: Float64
 /** Other poses in which take b fits to take a as well, by what they share. */
 export function pairLookAlikes(facets: Facets, a: TakeCoverage, b: TakeCoverage, fitMm: number): LookAlikes {
   return findLookAlikes(
-    samplesOf(facets, (i) => a.views[i]! > 0 && b.views[i]! > 0),
-    samplesOf(facets, (i) => a.views[i]! > 0, 12_000),
+    samplesOf(facets, (i) => a.views[i] > 0 && b.views[i] > 0),
+    samplesOf(facets, (i) => a.views[i] > 0, 12_000),
     fitMm,
   )
 }

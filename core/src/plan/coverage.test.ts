@@ -15,7 +15,7 @@ const sceneOf = (standIn: StandIn, size: Size, facets = 6000): CoverageScene => 
 }
 /** A device as if at infinity: both eyes together, everything in the window. */
 const far = (maxIncidenceDeg: number): DeviceProfile => ({
-  ...DEVICE_CLASSES[1]!,
+  ...DEVICE_CLASSES[1],
   windowMm: 20000,
   standOffMm: 19000,
   nearMm: 1000,
@@ -35,10 +35,10 @@ const oneShot: PlannedTake = {
 }
 const share = (scene: CoverageScene, seen: (i: number) => boolean): number => {
   let a = 0
-  for (let i = 0; i < scene.facets.count; i++) if (seen(i)) a += scene.facets.areas[i]!
+  for (let i = 0; i < scene.facets.count; i++) if (seen(i)) a += scene.facets.areas[i]
   return a / scene.facets.totalAreaMm2
 }
-const seenShare = (scene: CoverageScene, c: TakeCoverage): number => share(scene, (i) => c.views[i]! > 0)
+const seenShare = (scene: CoverageScene, c: TakeCoverage): number => share(scene, (i) => c.views[i] > 0)
 /** As a clamped take, but with nothing hidden by what holds it. */
 const free = (scene: CoverageScene, device: DeviceProfile, over: Partial<PlannedTake> = {}): TakeCoverage =>
   scene.cover({ ...oneShot, kind: 'turntable', elevationDeg: 20, ...over }, device, 1)
@@ -64,7 +64,7 @@ describe('closed forms (geometry)', () => {
     const scene = sceneOf({ kind: 'cylinder' }, [50, 50, 400], 8000)
     const a = free(scene, far(60), { elevationDeg: 0.05 }),
       b = free(scene, far(60), { elevationDeg: 0.05, headingDeg: 45 })
-    expect(share(scene, (i) => a.views[i]! > 0 && b.views[i]! > 0) / seenShare(scene, a)).toBeCloseTo(75 / 120, 1.7)
+    expect(share(scene, (i) => a.views[i] > 0 && b.views[i] > 0) / seenShare(scene, a)).toBeCloseTo(75 / 120, 1.7)
   })
 })
 
@@ -72,7 +72,7 @@ describe('closed forms (geometry)', () => {
 function blocked(mesh: TriangleMesh, eye: Vector3, at: Vector3): boolean {
   const ray = new Ray(eye, at.clone().sub(eye).normalize())
   const limit = eye.distanceTo(at) * (1 - 1e-4)
-  const v = (i: number): Vector3 => new Vector3().fromArray(mesh.positions, mesh.indices[i]! * 3)
+  const v = (i: number): Vector3 => new Vector3().fromArray(mesh.positions, mesh.indices[i] * 3)
   const hit = new Vector3()
   for (let f = 0; f < mesh.indices.length; f += 3)
     if (ray.intersectTriangle(v(f), v(f + 1), v(f + 2), false, hit) && eye.distanceTo(hit) < limit) return true
@@ -143,11 +143,11 @@ describe('depth maps', () => {
 })
 
 describe('what a take is limited by', () => {
-  const device = DEVICE_CLASSES[1]!
+  const device = DEVICE_CLASSES[1]
   const scene = sceneOf({ kind: 'cylinder', hollow: { wallMm: 4, depthMm: 50 } }, [46, 46, 70])
   const turn: PlannedTake = { ...NEW_TAKE, elevationDeg: 62 }
   const floorOf = (c: TakeCoverage): number =>
-    share(scene, (i) => c.views[i]! > 0 && Math.abs(scene.facets.centres[i * 3 + 2]! - 20) < 0.1)
+    share(scene, (i) => c.views[i] > 0 && Math.abs(scene.facets.centres[i * 3 + 2] - 20) < 0.1)
   test('both eyes must look into a hollow', () => {
     const narrow = scene.cover(turn, { ...device, baselineMm: 10 }, 1),
       wide = scene.cover(turn, { ...device, baselineMm: 240 }, 1)
@@ -168,12 +168,12 @@ describe('what a take is limited by', () => {
     expect(seenShare(scene, scene.cover({ ...turn, elevationDeg: -20 }, device, 1))).toBe(0)
     expect(seenShare(scene, scene.cover({ ...turn, kind: 'grip', elevationDeg: -20 }, device, 1))).toBeGreaterThan(0.1)
     const low = (c: TakeCoverage, below: number): number =>
-      share(scene, (i) => c.views[i]! > 0 && scene.facets.centres[i * 3 + 2]! < below)
+      share(scene, (i) => c.views[i] > 0 && scene.facets.centres[i * 3 + 2] < below)
     const level = { ...turn, elevationDeg: 10 }
     expect(low(scene.cover(level, device, 1), 3)).toBeGreaterThan(0)
     expect(low(scene.cover({ ...level, floorMm: 3 }, device, 1), 3)).toBe(0)
     const boxed = scene.cover({ ...turn, boxMm: 30 }, device, 1)
-    expect(share(scene, (i) => boxed.views[i]! > 0 && Math.abs(scene.facets.centres[i * 3]!) > 15.01)).toBe(0)
+    expect(share(scene, (i) => boxed.views[i] > 0 && Math.abs(scene.facets.centres[i * 3]) > 15.01)).toBe(0)
     expect(seenShare(scene, boxed)).toBeGreaterThan(0)
     expect(low(scene.cover({ ...level, support: 'putty', riserMm: 5 }, device, 1), 3)).toBe(0)
     expect(low(scene.cover({ ...level, kind: 'grip' }, device, 1), 11)).toBe(0)
@@ -185,13 +185,13 @@ describe('what a take is limited by', () => {
         n = 0
       for (let i = 0; i < open.length; i++)
         if (keep(i)) {
-          s += open[i]!
+          s += open[i]
           n++
         }
       return s / n / OPEN_DIRECTIONS
     }
-    expect(mean((i) => Math.abs(scene.facets.centres[i * 3 + 2]! - 20) < 0.1)).toBeLessThan(0.12)
-    expect(mean((i) => scene.facets.centres[i * 3 + 2]! < 0.01)).toBeGreaterThan(0.4)
+    expect(mean((i) => Math.abs(scene.facets.centres[i * 3 + 2] - 20) < 0.1)).toBeLessThan(0.12)
+    expect(mean((i) => scene.facets.centres[i * 3 + 2] < 0.01)).toBeGreaterThan(0.4)
   })
   test('dots in view are counted with the same rules', () => {
     const top = Float32Array.of(21, 0, 70, 0, 0, 0),
@@ -201,7 +201,7 @@ describe('what a take is limited by', () => {
 })
 
 describe('takes and their viewpoints', () => {
-  const device = DEVICE_CLASSES[1]!
+  const device = DEVICE_CLASSES[1]
   const mesh = buildStandIn({ kind: 'box' }, [60, 40, 30])
   test('the device circles the piece at its distance and elevation, whatever the pose', () => {
     for (const pose of ['upright', 'inverted', 'left', 'front', 'lean'] as const) {
@@ -212,15 +212,15 @@ describe('takes and their viewpoints', () => {
       const m = placed.motion
       for (let v = 0; v < count; v++) {
         const at = [0, 4, 8].map(
-          (r) => m[r]! * rows[v * 15]! + m[r + 1]! * rows[v * 15 + 1]! + m[r + 2]! * rows[v * 15 + 2]! + m[r + 3]!,
+          (r) => m[r] * rows[v * 15] + m[r + 1] * rows[v * 15 + 1] + m[r + 2] * rows[v * 15 + 2] + m[r + 3],
         )
-        expect(Math.hypot(at[0]!, at[1]!, at[2]! - placed.middleMm)).toBeCloseTo(take.distanceMm, 6)
-        expect(at[2]! - placed.middleMm).toBeCloseTo(take.distanceMm * Math.sin((25 * Math.PI) / 180), 6)
+        expect(Math.hypot(at[0], at[1], at[2] - placed.middleMm)).toBeCloseTo(take.distanceMm, 6)
+        expect(at[2] - placed.middleMm).toBeCloseTo(take.distanceMm * Math.sin((25 * Math.PI) / 180), 6)
         expect(
           Math.hypot(
-            rows[v * 15 + 3]! - rows[v * 15]!,
-            rows[v * 15 + 4]! - rows[v * 15 + 1]!,
-            rows[v * 15 + 5]! - rows[v * 15 + 2]!,
+            rows[v * 15 + 3] - rows[v * 15],
+            rows[v * 15 + 4] - rows[v * 15 + 1],
+            rows[v * 15 + 5] - rows[v * 15 + 2],
           ),
         ).toBeCloseTo(device.baselineMm, 6)
       }
@@ -233,7 +233,7 @@ describe('takes and their viewpoints', () => {
       for (let i = 0; i < mesh.positions.length; i += 3)
         low = Math.min(
           low,
-          m[8]! * mesh.positions[i]! + m[9]! * mesh.positions[i + 1]! + m[10]! * mesh.positions[i + 2]! + m[11]!,
+          m[8] * mesh.positions[i] + m[9] * mesh.positions[i + 1] + m[10] * mesh.positions[i + 2] + m[11],
         )
       return low
     }

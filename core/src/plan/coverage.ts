@@ -43,13 +43,13 @@ export class CoverageScene {
     const min = [Infinity, Infinity, Infinity],
       max = [-Infinity, -Infinity, -Infinity]
     for (let i = 0; i < p.length; i++) {
-      min[i % 3] = Math.min(min[i % 3]!, p[i]!)
-      max[i % 3] = Math.max(max[i % 3]!, p[i]!)
+      min[i % 3] = Math.min(min[i % 3], p[i])
+      max[i % 3] = Math.max(max[i % 3], p[i])
     }
-    const c = (this.centre = [(min[0]! + max[0]!) / 2, (min[1]! + max[1]!) / 2, (min[2]! + max[2]!) / 2] as const)
+    const c = (this.centre = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2] as const)
     let far = 0
     for (let i = 0; i < p.length; i += 3)
-      far = Math.max(far, (p[i]! - c[0]) ** 2 + (p[i + 1]! - c[1]) ** 2 + (p[i + 2]! - c[2]) ** 2)
+      far = Math.max(far, (p[i] - c[0]) ** 2 + (p[i + 1] - c[1]) ** 2 + (p[i + 2] - c[2]) ** 2)
     this.radiusMm = Math.sqrt(far)
   }
 
@@ -84,13 +84,13 @@ export class CoverageScene {
       let seen = 0
       if (this.beginView(views, v, placed, device)) {
         for (let i = 0, k = 0; i < facets.count; i++, k += 3) {
-          if (hidden[i] || !this.see(c[k]!, c[k + 1]!, c[k + 2]!, n[k]!, n[k + 1]!, n[k + 2]!)) continue
+          if (hidden[i] || !this.see(c[k], c[k + 1], c[k + 2], n[k], n[k + 1], n[k + 2])) continue
           const worse = Math.min(this.cosine, this.lit)
           const spacing = spacingAtMm(device, this.depth) / Math.sqrt(this.cosine)
-          out.views[i]!++
-          if (worse >= WELL_COSINE && spacing <= wantedSpacingMm) out.wellViews[i]!++
-          if (worse > out.bestCosine[i]!) out.bestCosine[i] = worse
-          if (spacing < out.spacingMm[i]!) out.spacingMm[i] = spacing
+          out.views[i]++
+          if (worse >= WELL_COSINE && spacing <= wantedSpacingMm) out.wellViews[i]++
+          if (worse > out.bestCosine[i]) out.bestCosine[i] = worse
+          if (spacing < out.spacingMm[i]) out.spacingMm[i] = spacing
           if (list) list[seen++] = i
         }
       }
@@ -119,7 +119,7 @@ export class CoverageScene {
     for (let v = 0; v < views.count; v++) {
       if (!this.beginView(views, v, placed, device)) continue
       for (let k = 0; k < p.length; k += 3)
-        if (this.see(p[k]!, p[k + 1]!, p[k + 2]!, n[k]!, n[k + 1]!, n[k + 2]!)) counts[v]!++
+        if (this.see(p[k], p[k + 1], p[k + 2], n[k], n[k + 1], n[k + 2])) counts[v]++
     }
     return counts
   }
@@ -139,40 +139,37 @@ export class CoverageScene {
     const row = this.row
     for (let k = 0; k < 15; k++) row[k] = rows[v * 15 + k]!
     const m = placed.motion
-    const height = (k: number): number => m[8]! * row[k]! + m[9]! * row[k + 1]! + m[10]! * row[k + 2]! + m[11]!
+    const height = (k: number): number => m[8] * row[k] + m[9] * row[k + 1] + m[10] * row[k + 2] + m[11]
     // From under the table's top nothing of what stands on it is seen.
     if (table && (height(0) <= 0 || height(3) <= 0)) return false
     this.half = device.windowMm / 2 / device.standOffMm
     this.near = device.nearMm
     this.far = device.farMm
     this.minCosine = Math.cos((device.maxIncidenceDeg * Math.PI) / 180)
-    const forward = [row[6]!, row[7]!, row[8]!] as const
-    this.aim(this.map, [row[0]!, row[1]!, row[2]!], forward, device)
-    this.aim(this.second, [row[3]!, row[4]!, row[5]!], forward, device)
+    const forward = [row[6], row[7], row[8]] as const
+    this.aim(this.map, [row[0], row[1], row[2]], forward, device)
+    this.aim(this.second, [row[3], row[4], row[5]], forward, device)
     return true
   }
 
   /** Whether both eyes of the present view see the point; leaves `cosine`, `lit` and `depth`. */
   private see(x: number, y: number, z: number, nx: number, ny: number, nz: number): boolean {
     const r = this.row
-    const dx = x - r[0]!,
-      dy = y - r[1]!,
-      dz = z - r[2]!
+    const dx = x - r[0],
+      dy = y - r[1],
+      dz = z - r[2]
     const facing = -(nx * dx + ny * dy + nz * dz)
     if (facing <= 0) return false
-    const depth = r[6]! * dx + r[7]! * dy + r[8]! * dz
+    const depth = r[6] * dx + r[7] * dy + r[8] * dz
     if (depth < this.near || depth > this.far) return false
     const reach = depth * this.half
-    if (
-      Math.abs(r[9]! * dx + r[10]! * dy + r[11]! * dz) > reach ||
-      Math.abs(r[12]! * dx + r[13]! * dy + r[14]! * dz) > reach
-    )
+    if (Math.abs(r[9] * dx + r[10] * dy + r[11] * dz) > reach || Math.abs(r[12] * dx + r[13] * dy + r[14] * dz) > reach)
       return false
     const cosine = facing / Math.sqrt(dx * dx + dy * dy + dz * dz)
     if (cosine < this.minCosine) return false
-    const qx = x - r[3]!,
-      qy = y - r[4]!,
-      qz = z - r[5]!
+    const qx = x - r[3],
+      qy = y - r[4],
+      qz = z - r[5]
     const lit = -(nx * qx + ny * qy + nz * qz) / Math.sqrt(qx * qx + qy * qy + qz * qz)
     if (lit < this.minCosine || !this.map.sees(x, y, z, cosine) || !this.second.sees(x, y, z, lit)) return false
     this.cosine = cosine
@@ -213,10 +210,10 @@ export class CoverageScene {
     const box = take.boxMm === null ? Infinity : take.boxMm / 2
     if (limit === -Infinity && box === Infinity) return out
     for (let i = 0; i < facets.count; i++) {
-      const x = facets.centres[i * 3]!,
-        y = facets.centres[i * 3 + 1]!,
-        z = facets.centres[i * 3 + 2]!
-      const along = (r: number): number => m[r]! * x + m[r + 1]! * y + m[r + 2]! * z + m[r + 3]!
+      const x = facets.centres[i * 3],
+        y = facets.centres[i * 3 + 1],
+        z = facets.centres[i * 3 + 2]
+      const along = (r: number): number => m[r] * x + m[r + 1] * y + m[r + 2] * z + m[r + 3]
       if (along(8) < limit || Math.abs(along(0)) > box || Math.abs(along(4)) > box) out[i] = 1
     }
     return out
@@ -242,9 +239,8 @@ export class CoverageScene {
         Math.asin(1 / 40) * 1.01,
       )
       for (let k = 0, i = 0; i < facets.count; i++, k += 3) {
-        const cosine = x * facets.normals[k]! + y * facets.normals[k + 1]! + z * facets.normals[k + 2]!
-        if (cosine > 0.1 && map.sees(facets.centres[k]!, facets.centres[k + 1]!, facets.centres[k + 2]!, cosine))
-          out[i]!++
+        const cosine = x * facets.normals[k] + y * facets.normals[k + 1] + z * facets.normals[k + 2]
+        if (cosine > 0.1 && map.sees(facets.centres[k], facets.centres[k + 1], facets.centres[k + 2], cosine)) out[i]++
       }
     }
     return out

@@ -57,26 +57,26 @@ export class DepthMap {
     this.inverse.fill(0)
     const p = mesh.positions
     for (let i = 0; i < this.sx.length; i++) {
-      const x = p[i * 3]! - eye[0],
-        y = p[i * 3 + 1]! - eye[1],
-        z = p[i * 3 + 2]! - eye[2]
+      const x = p[i * 3] - eye[0],
+        y = p[i * 3 + 1] - eye[1],
+        z = p[i * 3 + 2] - eye[2]
       const w = fx * x + fy * y + fz * z
       this.sw[i] = w
       const k = this.focal / w
       this.sx[i] = this.half + (rx * x + ry * y + rz * z) * k
-      this.sy[i] = this.half + (axes[3]! * x + axes[4]! * y + axes[5]! * z) * k
+      this.sy[i] = this.half + (axes[3] * x + axes[4] * y + axes[5] * z) * k
     }
     const t = mesh.indices
-    for (let f = 0; f < t.length; f += 3) this.face(t[f]!, t[f + 1]!, t[f + 2]!)
+    for (let f = 0; f < t.length; f += 3) this.face(t[f], t[f + 1], t[f + 2])
   }
 
   private face(a: number, b: number, c: number): void {
     const { sw } = this
-    const wa = sw[a]!,
-      wb = sw[b]!,
-      wc = sw[c]!
+    const wa = sw[a],
+      wb = sw[b],
+      wc = sw[c]
     if (wa > NEAR_MM && wb > NEAR_MM && wc > NEAR_MM) {
-      this.fill(this.sx[a]!, this.sy[a]!, 1 / wa, this.sx[b]!, this.sy[b]!, 1 / wb, this.sx[c]!, this.sy[c]!, 1 / wc)
+      this.fill(this.sx[a], this.sy[a], 1 / wa, this.sx[b], this.sy[b], 1 / wb, this.sx[c], this.sy[c], 1 / wc)
       return
     }
     if (wa <= NEAR_MM && wb <= NEAR_MM && wc <= NEAR_MM) return
@@ -88,36 +88,26 @@ export class DepthMap {
     const { axes, eye } = this
     const p = this.mesh.positions
     const local = face.map((v) => {
-      const d = [p[v * 3]! - eye[0], p[v * 3 + 1]! - eye[1], p[v * 3 + 2]! - eye[2]]
-      return [0, 3, 6].map((k) => axes[k]! * d[0]! + axes[k + 1]! * d[1]! + axes[k + 2]! * d[2]!)
+      const d = [p[v * 3] - eye[0], p[v * 3 + 1] - eye[1], p[v * 3 + 2] - eye[2]]
+      return [0, 3, 6].map((k) => axes[k] * d[0] + axes[k + 1] * d[1] + axes[k + 2] * d[2])
     })
     const kept: number[][] = []
     for (let i = 0; i < 3; i++) {
-      const u = local[i]!,
-        v = local[(i + 1) % 3]!
-      if (u[2]! > NEAR_MM) kept.push(u)
-      if (u[2]! > NEAR_MM !== v[2]! > NEAR_MM) {
-        const t = (NEAR_MM - u[2]!) / (v[2]! - u[2]!)
-        kept.push([u[0]! + t * (v[0]! - u[0]!), u[1]! + t * (v[1]! - u[1]!), NEAR_MM])
+      const u = local[i],
+        v = local[(i + 1) % 3]
+      if (u[2] > NEAR_MM) kept.push(u)
+      if (u[2] > NEAR_MM !== v[2] > NEAR_MM) {
+        const t = (NEAR_MM - u[2]) / (v[2] - u[2])
+        kept.push([u[0] + t * (v[0] - u[0]), u[1] + t * (v[1] - u[1]), NEAR_MM])
       }
     }
     const s = kept.map((v) => [
-      this.half + (v[0]! * this.focal) / v[2]!,
-      this.half + (v[1]! * this.focal) / v[2]!,
-      1 / v[2]!,
+      this.half + (v[0] * this.focal) / v[2],
+      this.half + (v[1] * this.focal) / v[2],
+      1 / v[2],
     ])
     for (let i = 1; i + 1 < s.length; i++)
-      this.fill(
-        s[0]![0]!,
-        s[0]![1]!,
-        s[0]![2]!,
-        s[i]![0]!,
-        s[i]![1]!,
-        s[i]![2]!,
-        s[i + 1]![0]!,
-        s[i + 1]![1]!,
-        s[i + 1]![2]!,
-      )
+      this.fill(s[0][0], s[0][1], s[0][2], s[i][0], s[i][1], s[i][2], s[i + 1][0], s[i + 1][1], s[i + 1][2])
   }
 
   private fill(
@@ -161,7 +151,7 @@ export class DepthMap {
       }
       let value = az + gx * (from + 0.5 - ax) + gy * (py - ay)
       for (let i = y * pixels + from, end = y * pixels + to; i <= end; i++) {
-        if (value > inverse[i]!) inverse[i] = value
+        if (value > inverse[i]) inverse[i] = value
         value += gx
       }
     }
@@ -177,13 +167,13 @@ export class DepthMap {
     const dx = x - eye[0],
       dy = y - eye[1],
       dz = z - eye[2]
-    const w = axes[6]! * dx + axes[7]! * dy + axes[8]! * dz
+    const w = axes[6] * dx + axes[7] * dy + axes[8] * dz
     if (w <= NEAR_MM) return false
     const k = this.focal / w
-    const u = Math.floor(half + (axes[0]! * dx + axes[1]! * dy + axes[2]! * dz) * k)
-    const v = Math.floor(half + (axes[3]! * dx + axes[4]! * dy + axes[5]! * dz) * k)
+    const u = Math.floor(half + (axes[0] * dx + axes[1] * dy + axes[2] * dz) * k)
+    const v = Math.floor(half + (axes[3] * dx + axes[4] * dy + axes[5] * dz) * k)
     if (u < 0 || v < 0 || u >= pixels || v >= pixels) return false
-    const nearest = this.inverse[v * pixels + u]!
+    const nearest = this.inverse[v * pixels + u]
     // One pixel's width on the surface, and how much nearer the surface can come within it.
     const slope = Math.sqrt(Math.max(0, 1 - cosine * cosine)) / Math.max(cosine, 0.05)
     const slack = (w / this.focal) * (0.75 * slope + 0.25)
@@ -197,18 +187,18 @@ export class DepthMap {
    */
   rangeAlong(dx: number, dy: number, dz: number): number {
     const { axes, pixels, half, inverse } = this
-    const w = axes[6]! * dx + axes[7]! * dy + axes[8]! * dz
+    const w = axes[6] * dx + axes[7] * dy + axes[8] * dz
     if (w <= 0) return 0
     const k = this.focal / w
-    const u = Math.floor(half + (axes[0]! * dx + axes[1]! * dy + axes[2]! * dz) * k)
-    const v = Math.floor(half + (axes[3]! * dx + axes[4]! * dy + axes[5]! * dz) * k)
+    const u = Math.floor(half + (axes[0] * dx + axes[1] * dy + axes[2] * dz) * k)
+    const v = Math.floor(half + (axes[3] * dx + axes[4] * dy + axes[5] * dz) * k)
     if (u < 1 || v < 1 || u >= pixels - 1 || v >= pixels - 1) return 0
     const i = v * pixels + u
-    const a = inverse[i]!,
-      b = inverse[i - 1]!,
-      c = inverse[i + 1]!,
-      d = inverse[i - pixels]!,
-      e = inverse[i + pixels]!
+    const a = inverse[i],
+      b = inverse[i - 1],
+      c = inverse[i + 1],
+      d = inverse[i - pixels],
+      e = inverse[i + pixels]
     const high = Math.max(a, b, c, d, e),
       low = Math.min(a, b, c, d, e)
     if (high === 0) return 0

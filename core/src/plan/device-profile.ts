@@ -134,7 +134,7 @@ export const deviceSchema = Joi.object<DeviceProfile>({
 /** @throws PARAMS with the first thing that is wrong */
 export function checkDevice(value: unknown): DeviceProfile {
   const { value: device, error } = deviceSchema.validate(value, { convert: false })
-  if (error) throw new GeometryError('PARAMS', `The device profile: ${error.details[0]!.message}.`)
+  if (error) throw new GeometryError('PARAMS', `The device profile: ${error.details[0].message}.`)
   return device
 }
 

@@ -28,7 +28,7 @@ const MARK_CELLS = 6
 /** One coded square mark with its black rim, upper left corner at x, y; mm. */
 function codedMark(id: number, x: number, y: number, sizeMm: number): string {
   const k = sizeMm / (MARK_CELLS + 2)
-  const cells = [...MARK_CODES[id]!].flatMap((bit, i) =>
+  const cells = [...MARK_CODES[id]].flatMap((bit, i) =>
     bit === '1'
       ? [
           `<rect x="${x + (1 + (i % MARK_CELLS)) * k}" y="${y + (1 + Math.floor(i / MARK_CELLS)) * k}" width="${k}" height="${k}" fill="#fff"/>`,
@@ -79,12 +79,12 @@ export function matSheet(layout: DotLayout, settings: DotSettings, footRadiusMm:
     [1, far, 4],
     [2, far, far],
     [3, 4, far],
-  ].map(([id, x, y]) => codedMark(id!, left + x!, top + y!, CORNER_MARK_MM))
+  ].map(([id, x, y]) => codedMark(id, left + x, top + y, CORNER_MARK_MM))
   const dots: string[] = []
   // Seen from above, y away from the reader; paper counts y downward.
   for (let i = 0; i < layout.positions.length; i += 3)
     dots.push(
-      `<circle cx="${(cx + layout.positions[i]!).toFixed(3)}" cy="${(cy - layout.positions[i + 1]!).toFixed(3)}" r="${settings.diameterMm / 2}" fill="${INK}" data-dot="${i / 3}"/>`,
+      `<circle cx="${(cx + layout.positions[i]).toFixed(3)}" cy="${(cy - layout.positions[i + 1]).toFixed(3)}" r="${settings.diameterMm / 2}" fill="${INK}" data-dot="${i / 3}"/>`,
     )
   return page(
     w,
@@ -151,11 +151,11 @@ function standNet(layout: DotLayout, settings: DotSettings, stand: Stand, index:
   const heading = (stand.headingDeg * Math.PI) / 180
   for (let i = 0; i < layout.positions.length / 3; i++) {
     if (layout.stand?.[i] !== index) continue
-    const dx = layout.positions[i * 3]! - stand.x,
-      dy = layout.positions[i * 3 + 1]! - stand.y
+    const dx = layout.positions[i * 3] - stand.x,
+      dy = layout.positions[i * 3 + 1] - stand.y
     const across = -dx * Math.sin(heading) + dy * Math.cos(heading)
     const outward = dx * Math.cos(heading) + dy * Math.sin(heading)
-    const upFace = layout.positions[i * 3 + 2]! / Math.sin(slant)
+    const upFace = layout.positions[i * 3 + 2] / Math.sin(slant)
     // The strip runs up the first face to the ridge and down the second; folding leaves its sideways coordinate as it
     // is.
     const px = x + stand.widthMm / 2 - across,

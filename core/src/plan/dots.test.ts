@@ -10,7 +10,7 @@ describe('dots', () => {
   const pairsOf = (p: Float32Array): number[] =>
     Array.from({ length: p.length / 3 }, (_, i) =>
       Array.from({ length: i }, (_, j) =>
-        Math.hypot(p[i * 3]! - p[j * 3]!, p[i * 3 + 1]! - p[j * 3 + 1]!, p[i * 3 + 2]! - p[j * 3 + 2]!),
+        Math.hypot(p[i * 3] - p[j * 3], p[i * 3 + 1] - p[j * 3 + 1], p[i * 3 + 2] - p[j * 3 + 2]),
       ),
     ).flat()
   /** By looking at every pair of dots and all their distances, without the layout's own code. */
@@ -18,16 +18,14 @@ describe('dots', () => {
     const n = p.length / 3
     const four = Array.from({ length: n }, (_, i) =>
       Array.from({ length: n }, (_, j) =>
-        i === j
-          ? Infinity
-          : Math.hypot(p[i * 3]! - p[j * 3]!, p[i * 3 + 1]! - p[j * 3 + 1]!, p[i * 3 + 2]! - p[j * 3 + 2]!),
+        i === j ? Infinity : Math.hypot(p[i * 3] - p[j * 3], p[i * 3 + 1] - p[j * 3 + 1], p[i * 3 + 2] - p[j * 3 + 2]),
       )
         .sort((a, b) => a - b)
         .slice(0, 4),
     )
     let alike = 0
     for (let i = 0; i < n; i++)
-      for (let j = 0; j < i; j++) if (four[i]!.every((d, k) => Math.abs(d - four[j]![k]!) <= error)) alike++
+      for (let j = 0; j < i; j++) if (four[i].every((d, k) => Math.abs(d - four[j][k]) <= error)) alike++
     return alike
   }
   test.each([1, 2, 3])('a mat (layout %s): spread, clear of the foot, no two neighbourhoods alike', (seed) => {
@@ -37,8 +35,7 @@ describe('dots', () => {
     expect(closestMm).toBeCloseTo(Math.min(...pairsOf(positions)), 4)
     expect(alike).toBe(0)
     expect(alikeByHand(positions, mat.errorMm)).toBe(0)
-    for (let i = 0; i < positions.length; i += 3)
-      expect(Math.hypot(positions[i]!, positions[i + 1]!)).toBeGreaterThan(42)
+    for (let i = 0; i < positions.length; i += 3) expect(Math.hypot(positions[i], positions[i + 1])).toBeGreaterThan(42)
   })
   // Common practice: never a row or grid, a repeated pattern stitches the wrong places together.
   test('a grid is full of look-alike neighbourhoods', () => {
@@ -60,14 +57,14 @@ describe('dots', () => {
     expect(alike).toBe(0)
     for (let i = 0; i < positions.length; i += 3) {
       const face = [
-        60 - Math.abs(positions[i]!),
-        40 - Math.abs(positions[i + 1]!),
-        Math.min(positions[i + 2]!, 30 - positions[i + 2]!),
+        60 - Math.abs(positions[i]),
+        40 - Math.abs(positions[i + 1]),
+        Math.min(positions[i + 2], 30 - positions[i + 2]),
       ].sort((a, b) => a - b)
       expect(face[0]).toBeLessThan(1e-3)
       // The whole dot and its margin lie on its face, but for the middle of one facet.
       expect(face[1]).toBeGreaterThan(NO_DOTS.diameterMm / 2 + NO_DOTS.marginMm - slab.edgeMm)
-      expect(Math.hypot(normals[i]!, normals[i + 1]!, normals[i + 2]!)).toBeCloseTo(1, 5)
+      expect(Math.hypot(normals[i], normals[i + 1], normals[i + 2])).toBeCloseTo(1, 5)
     }
     expect(
       dotsOnPiece({ ...NO_DOTS, where: 'piece' }, cutFacets(buildStandIn({ kind: 'ellipsoid' }, [30, 30, 30]), 4000))
@@ -80,8 +77,8 @@ describe('dots', () => {
     expect(new Set(stands.map((s) => s.slantDeg)).size).toBe(4)
     for (let s = 0; s < 4; s++) expect(stand!.filter((v) => v === s).length).toBeGreaterThanOrEqual(3)
     for (let i = 0; i < positions.length; i += 3) {
-      expect(Math.hypot(positions[i]!, positions[i + 1]!)).toBeGreaterThan(50)
-      expect(normals[i + 2]!).toBeGreaterThan(0.1)
+      expect(Math.hypot(positions[i], positions[i + 1])).toBeGreaterThan(50)
+      expect(normals[i + 2]).toBeGreaterThan(0.1)
     }
   })
 
@@ -98,8 +95,8 @@ describe('dots', () => {
       Number(m[2]),
     ])
     expect(dots).toHaveLength(layout.positions.length / 3)
-    const paper = Float32Array.from(dots.flatMap(([x, y]) => [x!, -y!, 0]))
-    pairsOf(paper).forEach((d, i) => expect(Math.abs(d - pairsOf(layout.positions)[i]!)).toBeLessThan(0.002))
+    const paper = Float32Array.from(dots.flatMap(([x, y]) => [x, -y, 0]))
+    pairsOf(paper).forEach((d, i) => expect(Math.abs(d - pairsOf(layout.positions)[i])).toBeLessThan(0.002))
     expect([pageFor(190, 260), pageFor(250, 190), pageFor(500, 500)]).toEqual([
       [210, 297],
       [297, 210],
@@ -135,9 +132,9 @@ describe('dots', () => {
     const layout = dotsOnStands(settings, stands)
     const sheets = standSheets(layout, settings, stands, 'Lamp')
     expect(sheets).toHaveLength(2)
-    const s = stands[0]!
+    const s = stands[0]
     const slant = (s.slantDeg * Math.PI) / 180
-    expect(number(sheets[0]!.svg, /<rect x="18" y="24" width="46" height="([\d.]+)"/)).toBeCloseTo(
+    expect(number(sheets[0].svg, /<rect x="18" y="24" width="46" height="([\d.]+)"/)).toBeCloseTo(
       (2 * s.heightMm) / Math.sin(slant) + (2 * s.heightMm) / Math.tan(slant) + 8,
       6,
     )

@@ -86,9 +86,9 @@ export function dotSignatures(positions: Float32Array): Float64Array {
     d2 = new Float64Array(NEIGHBOURS + 1)
   const tree = new KdTree(positions)
   for (let i = 0; i < n; i++) {
-    const found = tree.knn(positions[i * 3]!, positions[i * 3 + 1]!, positions[i * 3 + 2]!, NEIGHBOURS + 1, ids, d2)
+    const found = tree.knn(positions[i * 3], positions[i * 3 + 1], positions[i * 3 + 2], NEIGHBOURS + 1, ids, d2)
     let k = 0
-    for (let j = 0; j < found; j++) if (ids[j] !== i && k < NEIGHBOURS) out[i * NEIGHBOURS + k++] = Math.sqrt(d2[j]!)
+    for (let j = 0; j < found; j++) if (ids[j] !== i && k < NEIGHBOURS) out[i * NEIGHBOURS + k++] = Math.sqrt(d2[j])
   }
   return out
 }
@@ -102,8 +102,8 @@ export function alikePairs(positions: Float32Array, errorMm: number): [number, n
     for (let j = i + 1; j < n; j++) {
       let same = true
       for (let k = 0; k < NEIGHBOURS && same; k++) {
-        const a = s[i * NEIGHBOURS + k]!,
-          b = s[j * NEIGHBOURS + k]!
+        const a = s[i * NEIGHBOURS + k],
+          b = s[j * NEIGHBOURS + k]
         same = a === b || Math.abs(a - b) <= errorMm
       }
       if (same) out.push([i, j])
@@ -146,8 +146,8 @@ function scatter(
   }
   let pairs = alikePairs(positionsOf(spots), errorMm)
   for (let k = 0; k < REPAIRS && pairs.length > 0; k++) {
-    const victim = pairs[k % pairs.length]![1]
-    const old = spots[victim]!
+    const victim = pairs[k % pairs.length][1]
+    const old = spots[victim]
     let moved = false
     for (let t = 0; t < 60 && !moved; t++) {
       const s = source()
@@ -174,7 +174,7 @@ function layoutOf(space: DotLayout['space'], { spots, alike }: { spots: Spot[]; 
   const positions = positionsOf(spots)
   const signatures = dotSignatures(positions)
   let closest = Infinity
-  for (let i = 0; i < signatures.length; i += NEIGHBOURS) closest = Math.min(closest, signatures[i]!)
+  for (let i = 0; i < signatures.length; i += NEIGHBOURS) closest = Math.min(closest, signatures[i])
   return {
     space,
     positions,
@@ -246,7 +246,7 @@ export function dotsOnStands(settings: DotSettings, stands: readonly Stand[]): D
   const margin = settings.diameterMm / 2 + 3
   const source = (): Spot => {
     const stand = random.integer(stands.length)
-    return spotOnStand(stands[stand]!, stand, random, margin)
+    return spotOnStand(stands[stand], stand, random, margin)
   }
   return layoutOf('table', scatter(source, Math.min(settings.distanceMm, 18), settings.errorMm, FAILS, MOST_DOTS))
 }
@@ -283,24 +283,24 @@ export function flatFacets(facets: Facets, radiusMm: number, bendDeg = 8): Int32
   const c = facets.centres,
     n = facets.normals
   for (let i = 0; i < facets.count; i++) {
-    const k = key(c[i * 3]!, c[i * 3 + 1]!, c[i * 3 + 2]!)
+    const k = key(c[i * 3], c[i * 3 + 1], c[i * 3 + 2])
     const list = cells.get(k)
     if (list) list.push(i)
     else cells.set(k, [i])
   }
   const out: number[] = []
   for (let i = 0; i < facets.count; i++) {
-    const x = c[i * 3]!,
-      y = c[i * 3 + 1]!,
-      z = c[i * 3 + 2]!
+    const x = c[i * 3],
+      y = c[i * 3 + 1],
+      z = c[i * 3 + 2]
     const [cx, cy, cz] = [Math.floor(x / radiusMm), Math.floor(y / radiusMm), Math.floor(z / radiusMm)]
     let flat = true
     for (let a = -1; a <= 1 && flat; a++)
       for (let b = -1; b <= 1 && flat; b++)
         for (let d = -1; d <= 1 && flat; d++) {
           for (const j of cells.get(`${cx + a} ${cy + b} ${cz + d}`) ?? []) {
-            if ((c[j * 3]! - x) ** 2 + (c[j * 3 + 1]! - y) ** 2 + (c[j * 3 + 2]! - z) ** 2 > radiusMm ** 2) continue
-            if (n[i * 3]! * n[j * 3]! + n[i * 3 + 1]! * n[j * 3 + 1]! + n[i * 3 + 2]! * n[j * 3 + 2]! < limit) {
+            if ((c[j * 3] - x) ** 2 + (c[j * 3 + 1] - y) ** 2 + (c[j * 3 + 2] - z) ** 2 > radiusMm ** 2) continue
+            if (n[i * 3] * n[j * 3] + n[i * 3 + 1] * n[j * 3 + 1] + n[i * 3 + 2] * n[j * 3 + 2] < limit) {
               flat = false
               break
             }
@@ -318,8 +318,8 @@ export function dotsOnPiece(settings: DotSettings, facets: Facets): DotLayout {
   const random = seededRandom(settings.seed)
   const { centres: c, normals: n } = facets
   const source = (): Spot => {
-    const i = flat[random.integer(flat.length)]! * 3
-    return { x: c[i]!, y: c[i + 1]!, z: c[i + 2]!, nx: n[i]!, ny: n[i + 1]!, nz: n[i + 2]!, stand: -1 }
+    const i = flat[random.integer(flat.length)] * 3
+    return { x: c[i], y: c[i + 1], z: c[i + 2], nx: n[i], ny: n[i + 1], nz: n[i + 2], stand: -1 }
   }
   return layoutOf('piece', scatter(source, settings.distanceMm, settings.errorMm, FAILS, MOST_DOTS))
 }

@@ -40,7 +40,7 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   const smooth = cornerNormals(mesh, CREASE_DEG)
   let total = 0
   for (let i = 0; i < indices.length; i += 3)
-    total += triangleArea(p, indices[i]! * 3, indices[i + 1]! * 3, indices[i + 2]! * 3)
+    total += triangleArea(p, indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3)
   // Equilateral triangles of edge e hold 0.433 e²; halving leaves pieces between half and the whole of the limit.
   const limit = (total / wanted) * 1.4
   const corners: number[] = [],
@@ -51,8 +51,8 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
   for (let f = 0; f < indices.length; f += 3) {
     const first: number[] = []
     for (let c = 0; c < 3; c++) {
-      const v = indices[f + c]! * 3
-      first.push(p[v]!, p[v + 1]!, p[v + 2]!, smooth[(f + c) * 3]!, smooth[(f + c) * 3 + 1]!, smooth[(f + c) * 3 + 2]!)
+      const v = indices[f + c] * 3
+      first.push(p[v], p[v + 1], p[v + 2], smooth[(f + c) * 3], smooth[(f + c) * 3 + 1], smooth[(f + c) * 3 + 2])
     }
     stack.push(first)
     while (stack.length > 0) {
@@ -61,34 +61,34 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
       const edges = [edge2(t, 0, 1), edge2(t, 1, 2), edge2(t, 2, 0)]
       const longest = edges.indexOf(Math.max(...edges))
       // A sliver is cut by its length, not only by its area.
-      if (area <= limit && edges[longest]! <= limit * 8) {
+      if (area <= limit && edges[longest] <= limit * 8) {
         if (area > 0) keep(t, area)
         continue
       }
       const a = longest,
         b = (longest + 1) % 3,
         c = (longest + 2) % 3
-      const m = Array.from({ length: 6 }, (_, k) => (t[a * 6 + k]! + t[b * 6 + k]!) / 2)
+      const m = Array.from({ length: 6 }, (_, k) => (t[a * 6 + k] + t[b * 6 + k]) / 2)
       const at = (i: number): number[] => t.slice(i * 6, i * 6 + 6)
       stack.push([...at(a), ...m, ...at(c)], [...m, ...at(b), ...at(c)])
     }
   }
   function keep(t: number[], area: number): void {
-    corners.push(t[0]!, t[1]!, t[2]!, t[6]!, t[7]!, t[8]!, t[12]!, t[13]!, t[14]!)
+    corners.push(t[0], t[1], t[2], t[6], t[7], t[8], t[12], t[13], t[14])
     for (const c of [3, 9, 15]) {
-      const length = Math.hypot(t[c]!, t[c + 1]!, t[c + 2]!) || 1
-      bends.push(t[c]! / length, t[c + 1]! / length, t[c + 2]! / length)
+      const length = Math.hypot(t[c], t[c + 1], t[c + 2]) || 1
+      bends.push(t[c] / length, t[c + 1] / length, t[c + 2] / length)
     }
-    const n = [0, 1, 2].map((k) => t[3 + k]! + t[9 + k]! + t[15 + k]!)
-    const l = Math.hypot(n[0]!, n[1]!, n[2]!) || 1
-    normals.push(n[0]! / l, n[1]! / l, n[2]! / l)
+    const n = [0, 1, 2].map((k) => t[3 + k] + t[9 + k] + t[15 + k])
+    const l = Math.hypot(n[0], n[1], n[2]) || 1
+    normals.push(n[0] / l, n[1] / l, n[2] / l)
     areas.push(area)
   }
   const count = areas.length
   const centres = new Float32Array(count * 3)
   for (let i = 0; i < count; i++)
     for (let k = 0; k < 3; k++)
-      centres[i * 3 + k] = (corners[i * 9 + k]! + corners[i * 9 + 3 + k]! + corners[i * 9 + 6 + k]!) / 3
+      centres[i * 3 + k] = (corners[i * 9 + k] + corners[i * 9 + 3 + k] + corners[i * 9 + 6 + k]) / 3
   return {
     count,
     corners: Float32Array.from(corners),
@@ -102,19 +102,19 @@ function cutTo(mesh: TriangleMesh, wanted: number): Facets {
 }
 
 const edge2 = (t: readonly number[], i: number, j: number): number =>
-  (t[i * 6]! - t[j * 6]!) ** 2 + (t[i * 6 + 1]! - t[j * 6 + 1]!) ** 2 + (t[i * 6 + 2]! - t[j * 6 + 2]!) ** 2
+  (t[i * 6] - t[j * 6]) ** 2 + (t[i * 6 + 1] - t[j * 6 + 1]) ** 2 + (t[i * 6 + 2] - t[j * 6 + 2]) ** 2
 
 function facetArea(t: readonly number[]): number {
   return triangleArea(t, 0, 6, 12)
 }
 
 function triangleArea(p: ArrayLike<number>, a: number, b: number, c: number): number {
-  const ux = p[b]! - p[a]!,
-    uy = p[b + 1]! - p[a + 1]!,
-    uz = p[b + 2]! - p[a + 2]!
-  const vx = p[c]! - p[a]!,
-    vy = p[c + 1]! - p[a + 1]!,
-    vz = p[c + 2]! - p[a + 2]!
+  const ux = p[b] - p[a],
+    uy = p[b + 1] - p[a + 1],
+    uz = p[b + 2] - p[a + 2]
+  const vx = p[c] - p[a],
+    vy = p[c + 1] - p[a + 1],
+    vz = p[c + 2] - p[a + 2]
   return Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 2
 }
 
@@ -128,26 +128,26 @@ export function cornerNormals(mesh: TriangleMesh, creaseDeg: number): Float32Arr
   const normals = new Float64Array(faces * 3)
   const angles = new Float64Array(faces * 3)
   const start = new Int32Array(p.length / 3 + 1)
-  for (const v of indices) start[v + 1]!++
-  for (let v = 1; v < start.length; v++) start[v]! += start[v - 1]!
+  for (const v of indices) start[v + 1]++
+  for (let v = 1; v < start.length; v++) start[v] += start[v - 1]
   const fans = new Int32Array(indices.length)
   const fill = start.slice()
-  for (let h = 0; h < indices.length; h++) fans[fill[indices[h]!]!++] = h
+  for (let h = 0; h < indices.length; h++) fans[fill[indices[h]]++] = h
   for (let f = 0; f < faces; f++) {
-    const v = [0, 1, 2].map((c) => indices[f * 3 + c]! * 3)
-    const e = [0, 1, 2].map((c) => [0, 1, 2].map((k) => p[v[(c + 1) % 3]! + k]! - p[v[c]! + k]!))
+    const v = [0, 1, 2].map((c) => indices[f * 3 + c] * 3)
+    const e = [0, 1, 2].map((c) => [0, 1, 2].map((k) => p[v[(c + 1) % 3] + k] - p[v[c] + k]))
     const n = [
-      e[0]![1]! * e[1]![2]! - e[0]![2]! * e[1]![1]!,
-      e[0]![2]! * e[1]![0]! - e[0]![0]! * e[1]![2]!,
-      e[0]![0]! * e[1]![1]! - e[0]![1]! * e[1]![0]!,
+      e[0][1] * e[1][2] - e[0][2] * e[1][1],
+      e[0][2] * e[1][0] - e[0][0] * e[1][2],
+      e[0][0] * e[1][1] - e[0][1] * e[1][0],
     ]
-    const l = Math.hypot(n[0]!, n[1]!, n[2]!)
-    for (let k = 0; k < 3; k++) normals[f * 3 + k] = l > 0 ? n[k]! / l : 0
+    const l = Math.hypot(n[0], n[1], n[2])
+    for (let k = 0; k < 3; k++) normals[f * 3 + k] = l > 0 ? n[k] / l : 0
     for (let c = 0; c < 3; c++) {
-      const a = e[c]!,
-        b = e[(c + 2) % 3]!
-      const dot = -(a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!)
-      const lengths = Math.hypot(a[0]!, a[1]!, a[2]!) * Math.hypot(b[0]!, b[1]!, b[2]!)
+      const a = e[c],
+        b = e[(c + 2) % 3]
+      const dot = -(a[0] * b[0] + a[1] * b[1] + a[2] * b[2])
+      const lengths = Math.hypot(a[0], a[1], a[2]) * Math.hypot(b[0], b[1], b[2])
       angles[f * 3 + c] = lengths > 0 ? Math.acos(Math.max(-1, Math.min(1, dot / lengths))) : 0
     }
   }
@@ -158,14 +158,13 @@ export function cornerNormals(mesh: TriangleMesh, creaseDeg: number): Float32Arr
     let x = 0,
       y = 0,
       z = 0
-    for (let s = start[indices[h]!]!; s < start[indices[h]! + 1]!; s++) {
-      const g = Math.floor(fans[s]! / 3) * 3
-      if (normals[f]! * normals[g]! + normals[f + 1]! * normals[g + 1]! + normals[f + 2]! * normals[g + 2]! < limit)
-        continue
-      const w = angles[fans[s]!]!
-      x += w * normals[g]!
-      y += w * normals[g + 1]!
-      z += w * normals[g + 2]!
+    for (let s = start[indices[h]]; s < start[indices[h] + 1]; s++) {
+      const g = Math.floor(fans[s] / 3) * 3
+      if (normals[f] * normals[g] + normals[f + 1] * normals[g + 1] + normals[f + 2] * normals[g + 2] < limit) continue
+      const w = angles[fans[s]]
+      x += w * normals[g]
+      y += w * normals[g + 1]
+      z += w * normals[g + 2]
     }
     const l = Math.hypot(x, y, z) || 1
     out[h * 3] = x / l

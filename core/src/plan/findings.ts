@@ -25,10 +25,10 @@ export function joinOutlook(
   const n = plan.takes.length
   if (n < 2) return { verdict: 'sound', text: n === 0 ? '' : 'One take alone: nothing to join.', alike: [] }
   const { toleranceMm } = requirementsOf(brief)
-  const name = (t: number): string => `“${plan.takes[t]!.name}”`
+  const name = (t: number): string => `“${plan.takes[t].name}”`
   const { slides, playMm, pairs } = report.join
   if (slides.length > 0) {
-    const { motion, between } = slides[0]!
+    const { motion, between } = slides[0]
     const pair = pairs.find((p) => p.a === between[0] && p.b === between[1])
     if (pair && pair.sharedMm2 < 0.01 * report.areaMm2)
       return {
@@ -54,13 +54,13 @@ export function joinOutlook(
     alikes?.find((l) => l.a === a && l.b === b && (l.found.length > 0 || l.everyAngleAbout))
   // Takes grow together over pairs that are firm; what stays apart hangs on the others.
   const group = plan.takes.map((_, i) => i)
-  const root = (i: number): number => (group[i] === i ? i : root(group[i]!))
+  const root = (i: number): number => (group[i] === i ? i : root(group[i]))
   for (const p of pairs)
     if (p.overlap >= LEAST_OVERLAP && p.freeCount === 0 && !ambiguous(p.a, p.b)) group[root(p.b)] = root(p.a)
   const needed = alikes ? pairs.flatMap((p) => (root(p.a) !== root(p.b) ? (ambiguous(p.a, p.b) ?? []) : [])) : []
   const apart = new Set(plan.takes.map((_, i) => root(i))).size > 1
   if (alikes && apart && needed.length > 0) {
-    const l = needed[0]!
+    const l = needed[0]
     return {
       verdict: 'unsound',
       text: `${name(l.a)} and ${name(l.b)} fit each other in more than one way: ${alikeWords(l)}. Shape alone can’t tell which.`,
@@ -167,13 +167,13 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
     })
   }
   plan.takes.forEach((t, i) => {
-    for (const p of report.problems[i]!)
+    for (const p of report.problems[i])
       out.push({
         id: `plan.take.${i}`,
         verdict: p.startsWith('The piece is deeper') ? 'doubtful' : 'unsound',
         text: `“${t.name}”: ${p}`,
       })
-    const s = report.stability[i]!
+    const s = report.stability[i]
     if (t.support !== 'putty' && t.kind !== 'grip' && t.kind !== 'vise' && t.kind !== 'handheld' && s.tiltDeg < 6)
       out.push({
         id: `plan.tips.${i}`,
@@ -201,7 +201,7 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
         text: `“${t.name}”: the piece weighs ${brief.massG} g, the table carries ${plan.device.tableLoadG} g${turns > 1 ? '' : '; put its weight over the middle'}.`,
       })
     const restart = details?.restart[i]
-    if (restart && i > 0 && t.pose !== plan.takes[i - 1]!.pose && restart.known < 0.3)
+    if (restart && i > 0 && t.pose !== plan.takes[i - 1].pose && restart.known < 0.3)
       out.push({
         id: `plan.restart.${i}`,
         verdict: 'doubtful',

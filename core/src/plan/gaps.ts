@@ -33,13 +33,13 @@ export function gapsOf(
 ): (Gap & { readonly facets: readonly number[] })[] {
   const open = Array.from({ length: facets.count }, (_, i) => i).filter((i) => classes[i] === SEEN.open)
   const patches = patchesOf(facets, open, (i) =>
-    sideOf(facets.normals[i * 3]!, facets.normals[i * 3 + 1]!, facets.normals[i * 3 + 2]!),
+    sideOf(facets.normals[i * 3], facets.normals[i * 3 + 1], facets.normals[i * 3 + 2]),
   )
   let low = Infinity,
     high = -Infinity
   for (let i = 2; i < facets.centres.length; i += 3) {
-    low = Math.min(low, facets.centres[i]!)
-    high = Math.max(high, facets.centres[i]!)
+    low = Math.min(low, facets.centres[i])
+    high = Math.max(high, facets.centres[i])
   }
   return patches
     .map((list) => ({ ...gapOf(facets, list, openness, low, high), facets: list }))
@@ -57,7 +57,7 @@ export function patchesOf(facets: Facets, chosen: readonly number[], side: (face
     const mine = side(i)
     for (let c = 0; c < 3; c++) {
       const o = i * 9 + c * 3
-      const key = `${mine} ${Math.round(facets.corners[o]! * 200)} ${Math.round(facets.corners[o + 1]! * 200)} ${Math.round(facets.corners[o + 2]! * 200)}`
+      const key = `${mine} ${Math.round(facets.corners[o] * 200)} ${Math.round(facets.corners[o + 1] * 200)} ${Math.round(facets.corners[o + 2] * 200)}`
       const other = corners.get(key)
       if (other === undefined) corners.set(key, k)
       else join.union(k, other)
@@ -79,21 +79,21 @@ function gapOf(facets: Facets, list: readonly number[], openness: Uint8Array, lo
   let area = 0,
     shut = 0
   for (const i of list) {
-    const a = facets.areas[i]!
+    const a = facets.areas[i]
     area += a
-    if (openness[i]! < OPEN_DIRECTIONS * INSIDE_SHARE) shut += a
+    if (openness[i] < OPEN_DIRECTIONS * INSIDE_SHARE) shut += a
     for (let c = 0; c < 3; c++) {
-      middle[c]! += a * facets.centres[i * 3 + c]!
-      normal[c]! += a * facets.normals[i * 3 + c]!
+      middle[c] += a * facets.centres[i * 3 + c]
+      normal[c] += a * facets.normals[i * 3 + c]
     }
   }
   const distance = (i: number): number =>
-    [0, 1, 2].reduce((s, c) => s + (facets.centres[i * 3 + c]! - middle[c]! / area) ** 2, 0)
+    [0, 1, 2].reduce((s, c) => s + (facets.centres[i * 3 + c] - middle[c] / area) ** 2, 0)
   const nearest = list.reduce((a, b) => (distance(b) < distance(a) ? b : a))
-  const height = (middle[2]! / area - low) / Math.max(high - low, 1e-9)
+  const height = (middle[2] / area - low) / Math.max(high - low, 1e-9)
   return {
     areaMm2: area,
-    at: [facets.centres[nearest * 3]!, facets.centres[nearest * 3 + 1]!, facets.centres[nearest * 3 + 2]!],
+    at: [facets.centres[nearest * 3], facets.centres[nearest * 3 + 1], facets.centres[nearest * 3 + 2]],
     place:
       shut > area / 2
         ? 'inside a hollow'
@@ -118,6 +118,6 @@ function sideOf(x: number, y: number, z: number): string {
 
 /** A side by where it faces, and high or low on the sides. */
 function placeWords([x, y, z]: number[], height: number): string {
-  const side = sideOf(x!, y!, z!)
+  const side = sideOf(x, y, z)
   return /underside|top/.test(side) ? side : `${side}${height < 0.33 ? ', low' : height > 0.67 ? ', high' : ''}`
 }

@@ -16,21 +16,21 @@ export function loft(rings: readonly Ring[], first?: Cap, last?: Cap): TriangleM
   const builder = new MeshBuilder()
   const ids = rings.map((ring) => builder.points(ring))
   for (let k = 0; k + 1 < ids.length; k++) {
-    const a = ids[k]!,
-      b = ids[k + 1]!
+    const a = ids[k],
+      b = ids[k + 1]
     const n = Math.max(a.length, b.length)
     for (let i = 0; i < n; i++) {
       const j = (i + 1) % n
-      if (a.length === 1) builder.face(a[0]!, b[j]!, b[i]!)
-      else if (b.length === 1) builder.face(a[i]!, a[j]!, b[0]!)
+      if (a.length === 1) builder.face(a[0], b[j], b[i])
+      else if (b.length === 1) builder.face(a[i], a[j], b[0])
       else {
-        builder.face(a[i]!, a[j]!, b[j]!)
-        builder.face(a[i]!, b[j]!, b[i]!)
+        builder.face(a[i], a[j], b[j])
+        builder.face(a[i], b[j], b[i])
       }
     }
   }
-  if (first) first(builder, ids[0]!)
-  else builder.cap(ids[0]!, true)
+  if (first) first(builder, ids[0])
+  else builder.cap(ids[0], true)
   if (last) last(builder, ids.at(-1)!)
   else builder.cap(ids.at(-1)!, false)
   const mesh = builder.mesh()
@@ -53,22 +53,22 @@ export class MeshBuilder {
 
   cap(ids: readonly number[], down: boolean): void {
     if (ids.length < 3) return
-    const flat = ids.flatMap((i) => [this.positions[i * 3]!, this.positions[i * 3 + 1]!])
+    const flat = ids.flatMap((i) => [this.positions[i * 3], this.positions[i * 3 + 1]])
     const triangles = earcut(flat)
     // Ear clipping gives one sense whatever the outline's; the ring's own sense says which way is up.
     let area = 0
     for (let i = 0; i < ids.length; i++) {
       const j = (i + 1) % ids.length
-      area += flat[i * 2]! * flat[j * 2 + 1]! - flat[j * 2]! * flat[i * 2 + 1]!
+      area += flat[i * 2] * flat[j * 2 + 1] - flat[j * 2] * flat[i * 2 + 1]
     }
     for (let t = 0; t < triangles.length; t += 3) {
-      const [a, b, c] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!]
+      const [a, b, c] = [triangles[t], triangles[t + 1], triangles[t + 2]]
       const cross =
-        (flat[b * 2]! - flat[a * 2]!) * (flat[c * 2 + 1]! - flat[a * 2 + 1]!) -
-        (flat[c * 2]! - flat[a * 2]!) * (flat[b * 2 + 1]! - flat[a * 2 + 1]!)
+        (flat[b * 2] - flat[a * 2]) * (flat[c * 2 + 1] - flat[a * 2 + 1]) -
+        (flat[c * 2] - flat[a * 2]) * (flat[b * 2 + 1] - flat[a * 2 + 1])
       const upward = cross > 0 === area > 0
-      if (upward !== down) this.face(ids[a]!, ids[b]!, ids[c]!)
-      else this.face(ids[a]!, ids[c]!, ids[b]!)
+      if (upward !== down) this.face(ids[a], ids[b], ids[c])
+      else this.face(ids[a], ids[c], ids[b])
     }
   }
 
@@ -79,6 +79,6 @@ export class MeshBuilder {
 
 function flipped(mesh: TriangleMesh): TriangleMesh {
   const indices = Uint32Array.from(mesh.indices)
-  for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2]!, indices[i + 1]!]
+  for (let i = 0; i < indices.length; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]]
   return { ...mesh, indices }
 }

@@ -87,7 +87,7 @@ export function proposeNextTake(
   const problem = new JoinProblem(facets)
   const noise = noiseModel(device, device.standOffMm)
   const shareOf = (c: TakeCoverage): number =>
-    c.views.reduce((s, v, i) => s + (v > 0 ? facets.areas[i]! : 0), 0) / facets.totalAreaMm2
+    c.views.reduce((s, v, i) => s + (v > 0 ? facets.areas[i] : 0), 0) / facets.totalAreaMm2
   const shares = covered.map(shareOf)
   const before = problem.assess(
     covered,
@@ -117,10 +117,10 @@ export function proposeNextTake(
       common = 0
     for (let i = 0; i < facets.count; i++) {
       if (cover.views[i] === 0) continue
-      if (covered.some((t) => t.views[i]! > 0)) common += facets.areas[i]!
-      else if (openness[i]! > 0) {
-        gain += facets.areas[i]!
-        weighted += facets.areas[i]! * weights[i]!
+      if (covered.some((t) => t.views[i] > 0)) common += facets.areas[i]
+      else if (openness[i] > 0) {
+        gain += facets.areas[i]
+        weighted += facets.areas[i] * weights[i]
       }
     }
     // A take that shares nothing can't be joined.
@@ -181,7 +181,7 @@ export function idleTakes(
   const noise = noiseModel(device, device.standOffMm)
   const problem = new JoinProblem(facets)
   const shares = covered.map(
-    (c) => c.views.reduce((s, v, i) => s + (v > 0 ? facets.areas[i]! : 0), 0) / facets.totalAreaMm2,
+    (c) => c.views.reduce((s, v, i) => s + (v > 0 ? facets.areas[i] : 0), 0) / facets.totalAreaMm2,
   )
   const keys = covered.map((_, i) => `t${i}`)
   const whole = problem.assess(covered, noise, shares, keys)
@@ -190,7 +190,7 @@ export function idleTakes(
     .filter((t) => {
       let lost = 0
       for (let i = 0; i < facets.count; i++)
-        if (covered[t]!.views[i]! > 0 && covered.every((c, k) => k === t || c.views[i]! === 0)) lost += facets.areas[i]!
+        if (covered[t].views[i] > 0 && covered.every((c, k) => k === t || c.views[i] === 0)) lost += facets.areas[i]
       if (lost > 0.002 * facets.totalAreaMm2) return false
       const rest = covered.filter((_, k) => k !== t)
       const without = problem.assess(

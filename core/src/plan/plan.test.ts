@@ -28,7 +28,7 @@ import { buildStandIn, type Size, type StandIn } from './stand-in'
 import { adviseDevices, suitabilityOf } from './suitability'
 import { NEW_TAKE } from './takes'
 
-const device = (over: Partial<DeviceProfile>): DeviceProfile => ({ ...DEVICE_CLASSES[1]!, ...over })
+const device = (over: Partial<DeviceProfile>): DeviceProfile => ({ ...DEVICE_CLASSES[1], ...over })
 
 describe('stand-ins', () => {
   const ngon = (72 / (2 * Math.PI)) * Math.sin((2 * Math.PI) / 72)
@@ -106,12 +106,12 @@ describe('stand-ins', () => {
       let low = Infinity,
         high = -Infinity
       for (let i = k; i < mesh.positions.length; i += 3) {
-        low = Math.min(low, mesh.positions[i]!)
-        high = Math.max(high, mesh.positions[i]!)
+        low = Math.min(low, mesh.positions[i])
+        high = Math.max(high, mesh.positions[i])
       }
       return high - low
     })
-    box.forEach((v, k) => expect(v).toBeCloseTo(size[k]!, 3))
+    box.forEach((v, k) => expect(v).toBeCloseTo(size[k], 3))
   })
   test('an ellipsoid has 4/3·πabc, relief lies within its height', () => {
     expect(
@@ -201,14 +201,14 @@ describe('stand-ins', () => {
     // On the side the smooth normal points away from the axis exactly; at the rim it is not bent by the lid.
     const normals = cornerNormals(mesh, 32)
     for (let c = 0; c < normals.length; c += 3)
-      expect(Math.min(Math.abs(normals[c + 2]!), 1 - Math.abs(normals[c + 2]!))).toBeLessThan(1e-5)
+      expect(Math.min(Math.abs(normals[c + 2]), 1 - Math.abs(normals[c + 2]))).toBeLessThan(1e-5)
     let worst = 0
     for (let i = 0; i < facets.count; i++)
-      if (Math.abs(facets.normals[i * 3 + 2]!) < 0.5)
+      if (Math.abs(facets.normals[i * 3 + 2]) < 0.5)
         worst = Math.max(
           worst,
           Math.abs(
-            facets.normals[i * 3]! * facets.centres[i * 3 + 1]! - facets.normals[i * 3 + 1]! * facets.centres[i * 3]!,
+            facets.normals[i * 3] * facets.centres[i * 3 + 1] - facets.normals[i * 3 + 1] * facets.centres[i * 3],
           ),
         )
     expect(worst).toBeLessThan(0.05)
@@ -319,7 +319,7 @@ describe('budgets', () => {
     expect(kinds.lastIndexOf('photos')).toBeLessThan(kinds.indexOf('coat'))
     expect(kinds.filter((k) => k === 'coat')).toHaveLength(2)
     line.slots.forEach((s, i) =>
-      expect(s.fromMin).toBeCloseTo(i === 0 ? 0 : line.slots[i - 1]!.fromMin + line.slots[i - 1]!.minutes, 9),
+      expect(s.fromMin).toBeCloseTo(i === 0 ? 0 : line.slots[i - 1].fromMin + line.slots[i - 1].minutes, 9),
     )
     expect(line.minutes).toBeCloseTo(
       line.slots.reduce((n, s) => n + s.minutes, 0),
@@ -347,8 +347,8 @@ describe('light', () => {
     expect(steps.length).toBe(3)
     // The series spans the range and no step leaves a gap to the next.
     expect(steps.at(-1)!.gain * 12).toBeCloseTo((0.75 * 5) / (0.04 * 0.5), 6)
-    for (let i = 1; i < steps.length; i++) expect(steps[i]!.gain / steps[i - 1]!.gain).toBeLessThanOrEqual(12)
-    expect(steps[0]!.zones).toContain('band')
+    for (let i = 1; i < steps.length; i++) expect(steps[i].gain / steps[i - 1].gain).toBeLessThanOrEqual(12)
+    expect(steps[0].zones).toContain('band')
     expect(steps.at(-1)!.zones).toContain('glaze')
   })
   test('metal and glass are not seen without a coat, and all alike with one', () => {
@@ -429,7 +429,7 @@ describe('standing and tipping', () => {
 
 describe('which device', () => {
   const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
-  const best = (over: Partial<Brief>): string => adviseDevices(brief(over), DEVICE_CLASSES).ranked[0]!.device.id
+  const best = (over: Partial<Brief>): string => adviseDevices(brief(over), DEVICE_CLASSES).ranked[0].device.id
   const cube = (mm: number): Partial<Brief> => ({ lengthMm: mm, widthMm: mm, heightMm: mm })
   // Common practice: a coin wants the macro, a figure the table, a large piece the mid window.
   test('the size and the detail decide', () => {

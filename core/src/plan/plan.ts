@@ -53,12 +53,12 @@ export const planSchema = Joi.object<Plan>({
 /** @throws PARAMS with the first thing that is wrong */
 export function checkPlan(value: unknown): Plan {
   const { value: plan, error } = planSchema.validate(value, { convert: false })
-  if (error) throw new GeometryError('PARAMS', `The plan: ${error.details[0]!.message}.`)
+  if (error) throw new GeometryError('PARAMS', `The plan: ${error.details[0].message}.`)
   return plan
 }
 
 /** A plan to begin with: one device, the classic two takes. */
-export function firstPlan(device: DeviceProfile = DEVICE_CLASSES[1]!, standIn: StandIn = { kind: 'box' }): Plan {
+export function firstPlan(device: DeviceProfile = DEVICE_CLASSES[1], standIn: StandIn = { kind: 'box' }): Plan {
   const take = {
     ...NEW_TAKE,
     distanceMm: device.standOffMm,

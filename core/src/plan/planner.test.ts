@@ -68,7 +68,7 @@ describe('the demo’s traps', () => {
 
   test('the stove tile slides through its thickness, and the proposed take cures it', () => {
     expect(tile.report.join.slides.map((s) => s.motion.kind)).toEqual(['translation'])
-    expect(Math.abs(tile.report.join.slides[0]!.motion.axis[2])).toBeGreaterThan(0.999)
+    expect(Math.abs(tile.report.join.slides[0].motion.axis[2])).toBeGreaterThan(0.999)
     expect(tile.report.join.playMm).toBe(Infinity)
     expect(findings(tile)).toMatch(
       /unsound: “upright” and “upside down” share too plain a surface: they can slide up and down, by up to \d+ mm\. Add “.+” as a keystone take/,
@@ -84,7 +84,7 @@ describe('the demo’s traps', () => {
   })
   test('with a plain underside its rim still fits at quarter turns, and no shape tells which', () => {
     const plain = caseOf({ kind: 'box', bevelMm: 2, reliefMm: 3 }, [140, 140, 18])
-    const turns = plain.details.lookAlikes[0]!.found.map((l) => Math.round(l.turnDeg))
+    const turns = plain.details.lookAlikes[0].found.map((l) => Math.round(l.turnDeg))
     expect(turns.filter((t) => t === 90)).toHaveLength(2)
     const held = work(
       plain.planner,
@@ -94,7 +94,7 @@ describe('the demo’s traps', () => {
     expect(findings(held)).toMatch(/unsound: .* fit each other in more than one way: turned by 90°/)
   })
   test('the bobbin fits itself at every angle', () => {
-    expect(bobbin.details.lookAlikes[0]!.everyAngleAbout).not.toBeNull()
+    expect(bobbin.details.lookAlikes[0].everyAngleAbout).not.toBeNull()
     expect(findings(bobbin)).toContain('look alike at every angle')
   })
   test('the lamp shows neither trap', () => {
@@ -112,14 +112,14 @@ describe('the demo’s traps', () => {
     expect(b / a).toBeLessThan(2)
   })
   test('a second take like the first adds nothing and is named', () => {
-    const plan = { ...lamp.plan, takes: [...lamp.plan.takes, { ...lamp.plan.takes[0]!, name: 'upright again' }] }
+    const plan = { ...lamp.plan, takes: [...lamp.plan.takes, { ...lamp.plan.takes[0], name: 'upright again' }] }
     expect(work(lamp.planner, plan, lamp.brief).details.idle).toContain(2)
   })
   test('shares add up, per take and in all; what a change leaves alone is not worked out again', () => {
     const { seen } = lamp.report
     expect(seen.shares.well + seen.shares.thinly + seen.shares.open + seen.shares.outOfReach).toBeCloseTo(1, 9)
     expect(Math.max(...seen.perTake)).toBeLessThanOrEqual(seen.shares.well + seen.shares.thinly + 1e-9)
-    seen.aloneByTake.forEach((v, i) => expect(v).toBeLessThanOrEqual(seen.perTake[i]!))
+    seen.aloneByTake.forEach((v, i) => expect(v).toBeLessThanOrEqual(seen.perTake[i]))
     const again = lamp.planner.evaluate(lamp.plan, lamp.brief)
     expect(again.seen).toEqual(seen)
     const { angle, shared } = lamp.planner.paint(lamp.plan, lamp.brief)
@@ -128,8 +128,8 @@ describe('the demo’s traps', () => {
   test('after a turn it says where to begin: the view that sees most of what is known', () => {
     const [first, second] = lamp.details.restart
     expect(first).toEqual({ atDeg: 0, known: 1 })
-    expect(second!.known).toBeGreaterThan(0.2)
-    expect(tile.details.restart[1]!.known).toBeLessThan(0.2)
+    expect(second.known).toBeGreaterThan(0.2)
+    expect(tile.details.restart[1].known).toBeLessThan(0.2)
     expect(findings(tile)).toContain('take it apart and join it')
   })
 
@@ -227,15 +227,15 @@ describe('the demo’s traps', () => {
   test('gaps are told by their place and size, and are where nothing looks', () => {
     const one = work(tile.planner, { ...tile.plan, takes: tile.plan.takes.slice(0, 1) }, tile.brief)
     const [largest] = one.details.gaps
-    expect(largest!.place).toBe('on the underside')
-    expect(largest!.areaMm2).toBeGreaterThan(0.8 * 136 * 136)
-    expect(largest!.at[2]).toBeLessThan(4)
+    expect(largest.place).toBe('on the underside')
+    expect(largest.areaMm2).toBeGreaterThan(0.8 * 136 * 136)
+    expect(largest.at[2]).toBeLessThan(4)
     expect(one.details.gaps.reduce((s, g) => s + g.areaMm2, 0)).toBeLessThanOrEqual(
       one.report.seen.openMm2 * (1 + 1e-9),
     )
     expect(findings(one)).toContain('could be seen and is not planned: A on the underside (')
     const upside = work(tile.planner, { ...tile.plan, takes: tile.plan.takes.slice(1) }, tile.brief)
-    expect(upside.details.gaps[0]!.place).toBe('on top')
+    expect(upside.details.gaps[0].place).toBe('on top')
     // Seen from its right alone, a block lacks the other sides: 60 mm square each.
     const block = caseOf({ kind: 'box' }, [60, 60, 60])
     const right = work(
@@ -261,10 +261,10 @@ describe('the demo’s traps', () => {
       ],
     }
     const { areas } = tile.planner.evaluate(tile.plan, brief).seen
-    expect(areas[0]!.perTake[0]).toBeGreaterThan(0.95)
-    expect(areas[0]!.perTake[1]).toBe(0)
-    expect(areas[1]!.perTake[0]).toBe(0)
-    expect(areas[1]!.seen).toBeGreaterThan(0.95)
+    expect(areas[0].perTake[0]).toBeGreaterThan(0.95)
+    expect(areas[0].perTake[1]).toBe(0)
+    expect(areas[1].perTake[0]).toBe(0)
+    expect(areas[1].seen).toBeGreaterThan(0.95)
     expect(areas[2]).toMatchObject({ areaMm2: 0, seen: 0 })
   })
   test('a stop is obeyed', () => {
@@ -283,8 +283,8 @@ describe('the demo’s traps', () => {
     expect(sheet.steps.map((s) => s.number)).toEqual(sheet.steps.map((_, i) => i + 1))
     const takes = sheet.steps.filter((s) => s.take !== null)
     expect(takes.map((s) => s.title)).toEqual(['Take “upright”', 'Take “upside down”'])
-    expect(takes[0]!.lines.join(' ')).toContain('Elevation 35°, 330 mm to the middle of the piece (275 to 385 mm)')
-    expect(takes[1]!.lines.join(' ')).toMatch(/Begin at \d+°/)
+    expect(takes[0].lines.join(' ')).toContain('Elevation 35°, 330 mm to the middle of the piece (275 to 385 mm)')
+    expect(takes[1].lines.join(' ')).toMatch(/Begin at \d+°/)
     expect(sheet.steps.find((s) => s.title === 'Turn the piece')!.caution!.text).toContain('padded surface')
     expect(sheet.steps.some((s) => s.title === 'Callipers')).toBe(true)
     expect(sheet.steps.map((s) => s.at)).toEqual([...sheet.steps.map((s) => s.at)].sort())
@@ -294,7 +294,7 @@ describe('the demo’s traps', () => {
     const ids = (over: Partial<Plan>, b: Partial<Brief> = {}): string[] =>
       cautionsOf({ ...EMPTY_BRIEF, ...b }, { ...firstPlan(), ...over }).map((c) => c.id)
     expect(ids({})).toEqual(['flicker', 'turn'])
-    expect(ids({ device: DEVICE_CLASSES[4]!, takes: [{ ...NEW_TAKE, kind: 'handheld' }] })).toEqual(['laser', 'drop'])
+    expect(ids({ device: DEVICE_CLASSES[4], takes: [{ ...NEW_TAKE, kind: 'handheld' }] })).toEqual(['laser', 'drop'])
     expect(ids({ coats: 1 })).toContain('coat')
     expect(ids({}, { person: true })).toContain('people')
   })
@@ -303,7 +303,7 @@ describe('the demo’s traps', () => {
 describe('tracking by shape', () => {
   test('a plain slab loses it, a piece with relief keeps it', () => {
     const hand = (standIn: StandIn, size: readonly [number, number, number]): number => {
-      const device = DEVICE_CLASSES[2]!
+      const device = DEVICE_CLASSES[2]
       const brief = { ...EMPTY_BRIEF, lengthMm: size[0], widthMm: size[1], heightMm: size[2] }
       return new Planner(buildStandIn(standIn, size), FACETS).evaluate(
         {
@@ -320,7 +320,7 @@ describe('tracking by shape', () => {
 
 test('any plan is evaluated without a crash, and its shares stay shares (seeded)', () => {
   const random = seededRandom(11)
-  const pick = <T>(list: readonly T[]): T => list[random.integer(list.length)]!
+  const pick = <T>(list: readonly T[]): T => list[random.integer(list.length)]
   const planner = new Planner(
     buildStandIn(
       {

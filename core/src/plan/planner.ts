@@ -200,8 +200,8 @@ export class Planner {
       const { bestCosine, views } = this.cover(take, plan, wantedSpacingMm)
       for (let i = 0; i < shared.length; i++) {
         if (views[i] === 0) continue
-        shared[i]!++
-        angle[i] = Math.min(angle[i]!, Math.floor(Math.acos(Math.min(1, bestCosine[i]!)) / ANGLE_STEP_RAD))
+        shared[i]++
+        angle[i] = Math.min(angle[i], Math.floor(Math.acos(Math.min(1, bestCosine[i])) / ANGLE_STEP_RAD))
       }
     }
     return { angle, shared }
@@ -224,8 +224,8 @@ export class Planner {
       let best = { atDeg: 0, known: t === 0 ? 1 : 0 }
       if (t > 0 && take.kind !== 'handheld' && take.kind !== 'arm') {
         best = restartOf(this.scene, known, take, plan.device)
-      } else if (t > 0) best = { atDeg: 0, known: shareKnown(covers[t]!, known, areas) }
-      for (let i = 0; i < count; i++) if (covers[t]!.views[i]) known[i] = 1
+      } else if (t > 0) best = { atDeg: 0, known: shareKnown(covers[t], known, areas) }
+      for (let i = 0; i < count; i++) if (covers[t].views[i]) known[i] = 1
       return best
     })
   }
@@ -271,13 +271,13 @@ export class Planner {
       .slice(0, MOST_PAIRS)
     return pairs.map((p, i) => {
       checkpoint(context, i, pairs.length, 'Comparing the piece with itself, turned and flipped')
-      const key = `${coverKey(plan.takes[p.a]!, plan, wantedSpacingMm)} ${coverKey(plan.takes[p.b]!, plan, wantedSpacingMm)} ${fitMm}`
+      const key = `${coverKey(plan.takes[p.a], plan, wantedSpacingMm)} ${coverKey(plan.takes[p.b], plan, wantedSpacingMm)} ${fitMm}`
       let found = this.alike.get(key)
       if (!found) {
         found = pairLookAlikes(
           this.facets,
-          this.cover(plan.takes[p.a]!, plan, wantedSpacingMm),
-          this.cover(plan.takes[p.b]!, plan, wantedSpacingMm),
+          this.cover(plan.takes[p.a], plan, wantedSpacingMm),
+          this.cover(plan.takes[p.b], plan, wantedSpacingMm),
           fitMm,
         )
         this.alike.set(key, found)
@@ -348,8 +348,8 @@ function shareKnown(cover: TakeCoverage, known: Uint8Array, areas: Float64Array)
     old = 0
   for (let i = 0; i < known.length; i++) {
     if (cover.views[i] === 0) continue
-    all += areas[i]!
-    if (known[i]) old += areas[i]!
+    all += areas[i]
+    if (known[i]) old += areas[i]
   }
   return all > 0 ? old / all : 0
 }

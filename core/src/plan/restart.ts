@@ -23,8 +23,8 @@ export function restartOf(scene: CoverageScene, known: Uint8Array, take: Planned
     let all = 0,
       old = 0
     for (const i of list) {
-      all += areas[i]!
-      if (known[i]) old += areas[i]!
+      all += areas[i]
+      if (known[i]) old += areas[i]
     }
     const share = all > 0 ? old / all : 0
     if (share > best.known) best = { atDeg: v * (360 / PLACES), known: share }

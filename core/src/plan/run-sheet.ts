@@ -113,7 +113,7 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
       )
   }
   function takeStep(i: number, at: number): void {
-    const take = plan.takes[i]!
+    const take = plan.takes[i]
     const restart = details.restart[i]
     const series = report.exposures.steps
     add(
@@ -133,14 +133,14 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
               .map((s) => (s.gain === 1 ? 'for the palest' : `${s.stops.toFixed(1)} stops brighter`))
               .join(', ')}. Nothing moves between them.`
           : `Exposure: at most ${plan.clippingPercent} % of the piece clipped.`,
-        ...(i > 0 && restart && restart.known > 0 && take.pose !== plan.takes[i - 1]!.pose
+        ...(i > 0 && restart && restart.known > 0 && take.pose !== plan.takes[i - 1].pose
           ? [
               `Begin at ${restart.atDeg}°: there ${Math.round(restart.known * 100)} % of what is in view is known already.`,
             ]
           : []),
         ...(take.floorMm !== null ? [`Floor limit ${take.floorMm} mm over the table.`] : []),
         ...(take.boxMm !== null ? [`Nothing outside a box of ${take.boxMm} mm round the axis.`] : []),
-        `About ${Math.max(1, Math.round(takeMinutes(take, plan.device)))} min; sees ${(report.seen.perTake[i]! * 100).toFixed(0)} % of the piece.`,
+        `About ${Math.max(1, Math.round(takeMinutes(take, plan.device)))} min; sees ${(report.seen.perTake[i] * 100).toFixed(0)} % of the piece.`,
       ],
       ['distance set', 'exposure checked', 'name given', 'saved'],
       light,

@@ -22,20 +22,18 @@ const CONTACT_MM = 0.6
 /** Centre of mass of a closed mesh, by tetrahedra about its first vertex (divergence theorem). */
 export function centreOfMass(mesh: TriangleMesh): [number, number, number] {
   const { positions: p, indices } = mesh
-  const o = [p[0]!, p[1]!, p[2]!]
+  const o = [p[0], p[1], p[2]]
   let volume = 0
   const c = [0, 0, 0]
   for (let i = 0; i < indices.length; i += 3) {
-    const v = [0, 1, 2].map((k) => [0, 1, 2].map((a) => p[indices[i + k]! * 3 + a]! - o[a]!))
+    const v = [0, 1, 2].map((k) => [0, 1, 2].map((a) => p[indices[i + k] * 3 + a] - o[a]))
     const [u, w, x] = v as [number[], number[], number[]]
     const six =
-      u[0]! * (w[1]! * x[2]! - w[2]! * x[1]!) +
-      u[1]! * (w[2]! * x[0]! - w[0]! * x[2]!) +
-      u[2]! * (w[0]! * x[1]! - w[1]! * x[0]!)
+      u[0] * (w[1] * x[2] - w[2] * x[1]) + u[1] * (w[2] * x[0] - w[0] * x[2]) + u[2] * (w[0] * x[1] - w[1] * x[0])
     volume += six
-    for (let a = 0; a < 3; a++) c[a]! += (six * (u[a]! + w[a]! + x[a]!)) / 4
+    for (let a = 0; a < 3; a++) c[a] += (six * (u[a] + w[a] + x[a])) / 4
   }
-  return [o[0]! + c[0]! / volume, o[1]! + c[1]! / volume, o[2]! + c[2]! / volume]
+  return [o[0] + c[0] / volume, o[1] + c[1] / volume, o[2] + c[2] / volume]
 }
 
 /** Convex hull, counter-clockwise (Andrew 1979). */
@@ -61,7 +59,7 @@ export function stabilityOf(mesh: TriangleMesh, take: PlannedTake): Stability {
   const centre = transformPoint(motion, ...centreOfMass(mesh))
   const touching: [number, number][] = []
   for (let i = 0; i < mesh.positions.length; i += 3) {
-    const [x, y, z] = transformPoint(motion, mesh.positions[i]!, mesh.positions[i + 1]!, mesh.positions[i + 2]!)
+    const [x, y, z] = transformPoint(motion, mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2])
     if (z - restMm <= CONTACT_MM) touching.push([x, y])
   }
   const support = convexHull(touching)
@@ -80,8 +78,8 @@ function insideBy(hull: readonly (readonly [number, number])[], x: number, y: nu
   if (hull.length < 3) return -Math.min(...hull.map(([a, b]) => Math.hypot(a - x, b - y)), Infinity)
   let least = Infinity
   for (let i = 0; i < hull.length; i++) {
-    const [ax, ay] = hull[i]!,
-      [bx, by] = hull[(i + 1) % hull.length]!
+    const [ax, ay] = hull[i],
+      [bx, by] = hull[(i + 1) % hull.length]
     const l = Math.hypot(bx - ax, by - ay) || 1
     least = Math.min(least, ((bx - ax) * (y - ay) - (by - ay) * (x - ax)) / l)
   }

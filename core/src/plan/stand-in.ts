@@ -110,7 +110,7 @@ function settle(mesh: TriangleMesh, heightMm: number): TriangleMesh {
   const scale = heightMm / Math.max(max[2] - min[2], 1e-9)
   const middle = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, min[2]]
   const positions = new Float32Array(mesh.positions.length)
-  for (let i = 0; i < positions.length; i++) positions[i] = (mesh.positions[i]! - middle[i % 3]!) * scale
+  for (let i = 0; i < positions.length; i++) positions[i] = (mesh.positions[i] - middle[i % 3]) * scale
   return { kind: 'mesh', positions, indices: mesh.indices }
 }
 
@@ -127,7 +127,7 @@ function halfEllipse(mouth: number): Profile {
 
 /** @throws DEGENERATE when the profile crosses itself, has no height, or touches the axis between its ends */
 export function checkProfile(profile: Profile): Profile {
-  const p = profile.filter((v, i) => i === 0 || v[0] !== profile[i - 1]![0] || v[1] !== profile[i - 1]![1])
+  const p = profile.filter((v, i) => i === 0 || v[0] !== profile[i - 1][0] || v[1] !== profile[i - 1][1])
   if (p.length < 2)
     throw new GeometryError('DEGENERATE', 'The profile needs two points or more, each a radius and a height.')
   if (p.some(([r]) => r < 0)) throw new GeometryError('PARAMS', 'A radius of the profile is less than 0.')
@@ -150,7 +150,7 @@ export function checkProfile(profile: Profile): Profile {
 /** The first two lines of a chain of points that meet where they should not. */
 function firstCrossing(p: Profile, closed: boolean): [number, number] | null {
   const n = closed ? p.length : p.length - 1
-  const at = (i: number): readonly [number, number] => p[i % p.length]!
+  const at = (i: number): readonly [number, number] => p[i % p.length]
   const side = (a: readonly [number, number], b: readonly [number, number], c: readonly [number, number]): number =>
     Math.sign((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]))
   for (let i = 0; i < n; i++) {
@@ -173,7 +173,7 @@ function turned(profile: Profile, [l, w, h]: Size, hollow: Hollow | null): Trian
   const low = Math.min(...profile.map(([, z]) => z)),
     high = Math.max(...profile.map(([, z]) => z))
   const scaled = profile.map(([r, z]) => [r / widest, ((z - low) / (high - low)) * h] as const)
-  const outside = scaled[0]![1] > scaled.at(-1)![1] ? [...scaled].reverse() : scaled
+  const outside = scaled[0][1] > scaled.at(-1)![1] ? [...scaled].reverse() : scaled
   const ring = (r: number, z: number): Ring =>
     r === 0
       ? [0, 0, z]
@@ -185,7 +185,7 @@ function turned(profile: Profile, [l, w, h]: Size, hollow: Hollow | null): Trian
   const disc = (end: readonly [number, number]): [number, number][] =>
     end[0] === 0 ? [] : [0, 0.25, 0.5, 0.75].map((k) => [end[0] * k, end[1]])
   const closed = (profile: Profile): Ring[] =>
-    [...disc(profile[0]!), ...profile, ...disc(profile.at(-1)!).reverse()].map(([r, z]) => ring(r, z))
+    [...disc(profile[0]), ...profile, ...disc(profile.at(-1)!).reverse()].map(([r, z]) => ring(r, z))
   if (!hollow) return loft(closed(outside))
   const wall = (2 * hollow.wallMm) / Math.min(l, w)
   const inside = hollowProfile(outside, wall, h - hollow.depthMm)
@@ -194,20 +194,20 @@ function turned(profile: Profile, [l, w, h]: Size, hollow: Hollow | null): Trian
 
 /** The inside of a turned piece from its mouth to the floor, `wall` in from the outside. */
 function hollowProfile(outside: Profile, wall: number, floorMm: number): [number, number][] {
-  if (outside.some(([, z], i) => i > 0 && z < outside[i - 1]![1]))
+  if (outside.some(([, z], i) => i > 0 && z < outside[i - 1][1]))
     throw new GeometryError('DEGENERATE', 'A hollow needs a profile that only goes up.')
   const radiusAt = (z: number): number => {
     const i = outside.findIndex(([, zi]) => zi >= z)
-    if (i <= 0) return outside[0]![0]
-    const [r0, z0] = outside[i - 1]!,
-      [r1, z1] = outside[i]!
+    if (i <= 0) return outside[0][0]
+    const [r0, z0] = outside[i - 1],
+      [r1, z1] = outside[i]
     return z1 === z0 ? r1 : r0 + ((r1 - r0) * (z - z0)) / (z1 - z0)
   }
-  if (floorMm <= outside[0]![1])
+  if (floorMm <= outside[0][1])
     throw new GeometryError('PARAMS', 'The hollow is as deep as the piece is tall; it would come out below.')
   const inside: [number, number][] = []
-  for (let i = outside.length - 1; i >= 0 && outside[i]![1] > floorMm; i--)
-    inside.push([outside[i]![0] - wall, outside[i]![1]])
+  for (let i = outside.length - 1; i >= 0 && outside[i][1] > floorMm; i--)
+    inside.push([outside[i][0] - wall, outside[i][1]])
   inside.push([radiusAt(floorMm) - wall, floorMm])
   if (inside.some(([r]) => r <= 0))
     throw new GeometryError(
@@ -238,15 +238,15 @@ function fitOutline(outline: Profile, l: number, w: number): Outline {
 }
 
 const signedArea = (o: Outline): number =>
-  o.reduce((s, [x, y], i) => s + x * o[(i + 1) % o.length]![1] - o[(i + 1) % o.length]![0] * y, 0) / 2
+  o.reduce((s, [x, y], i) => s + x * o[(i + 1) % o.length][1] - o[(i + 1) % o.length][0] * y, 0) / 2
 
 /** An outline moved inward by d at mitred corners. @throws PARAMS when nothing is left inside */
 function inset(outline: Outline, d: number): Outline {
   if (d === 0) return outline
   const n = outline.length
   const moved = outline.map(([x, y], i): [number, number] => {
-    const [px, py] = outline[(i + n - 1) % n]!,
-      [qx, qy] = outline[(i + 1) % n]!
+    const [px, py] = outline[(i + n - 1) % n],
+      [qx, qy] = outline[(i + 1) % n]
     const l1 = Math.hypot(x - px, y - py),
       l2 = Math.hypot(qx - x, qy - y)
     // Inward normals of the two lines of a counter-clockwise outline.
@@ -259,10 +259,7 @@ function inset(outline: Outline, d: number): Outline {
   })
   const kept = moved.every(([x, y], i) => {
     const j = (i + 1) % n
-    return (
-      (moved[j]![0] - x) * (outline[j]![0] - outline[i]![0]) + (moved[j]![1] - y) * (outline[j]![1] - outline[i]![1]) >
-      0
-    )
+    return (moved[j][0] - x) * (outline[j][0] - outline[i][0]) + (moved[j][1] - y) * (outline[j][1] - outline[i][1]) > 0
   })
   if (!kept || firstCrossing(moved, true))
     throw new GeometryError('PARAMS', `${d} mm is too much: nothing of the outline is left inside.`)
@@ -350,7 +347,7 @@ function reliefCap(
   for (let j = 0; j <= n; j++) {
     for (let i = 0; i <= n; i++) {
       const border = j === 0 ? i : i === n ? n + j : j === n ? 3 * n - i : i === 0 ? (4 * n - j) % (4 * n) : -1
-      if (border >= 0) ids.push(ring[border % (4 * n)]!)
+      if (border >= 0) ids.push(ring[border % (4 * n)])
       else {
         const u = (2 * i) / n - 1,
           v = (2 * j) / n - 1
@@ -364,17 +361,17 @@ function reliefCap(
                   ? reliefAt(0.8 * v + 0.1, -0.7 * u - 0.2) *
                     Math.min(1, 6 * Math.min(1 - Math.abs(u), 1 - Math.abs(v)))
                   : reliefAt(u, v)),
-          ])[0]!,
+          ])[0],
         )
       }
     }
   }
   for (let j = 0; j < n; j++) {
     for (let i = 0; i < n; i++) {
-      const a = ids[j * (n + 1) + i]!,
-        b = ids[j * (n + 1) + i + 1]!,
-        c = ids[(j + 1) * (n + 1) + i]!,
-        d = ids[(j + 1) * (n + 1) + i + 1]!
+      const a = ids[j * (n + 1) + i],
+        b = ids[j * (n + 1) + i + 1],
+        c = ids[(j + 1) * (n + 1) + i],
+        d = ids[(j + 1) * (n + 1) + i + 1]
       builder.face(a, below ? d : b, below ? b : d)
       builder.face(a, below ? c : d, below ? d : c)
     }

@@ -170,7 +170,7 @@ export function place(take: PlannedTake, positions: Float32Array): Placed {
     minY = Infinity,
     maxY = -Infinity
   for (let i = 0; i < positions.length; i += 3) {
-    const [x, y, z] = transformPoint(turned, positions[i]!, positions[i + 1]!, positions[i + 2]!)
+    const [x, y, z] = transformPoint(turned, positions[i], positions[i + 1], positions[i + 2])
     low = Math.min(low, z)
     high = Math.max(high, z)
     minX = Math.min(minX, x)
@@ -182,7 +182,7 @@ export function place(take: PlannedTake, positions: Float32Array): Placed {
   const motion = compose(shiftMotion(-(minX + maxX) / 2, -(minY + maxY) / 2, restMm - low), turned)
   let radius = 0
   for (let i = 0; i < positions.length; i += 3) {
-    const [x, y] = transformPoint(motion, positions[i]!, positions[i + 1]!, positions[i + 2]!)
+    const [x, y] = transformPoint(motion, positions[i], positions[i + 1], positions[i + 2])
     radius = Math.max(radius, Math.hypot(x, y))
   }
   return { motion, middleMm: restMm + (high - low) / 2, radiusMm: radius, restMm, heightMm: restMm + high - low }
@@ -223,13 +223,13 @@ export function viewpointsOf(take: PlannedTake, device: DeviceProfile, placed: P
       -Math.sin(elevation) * Math.sin(azimuth),
       Math.cos(elevation),
     ]
-    const right = right0.map((v, k) => v * Math.cos(roll) + up0[k]! * Math.sin(roll))
-    const up = up0.map((v, k) => v * Math.cos(roll) - right0[k]! * Math.sin(roll))
-    const eye = dir.map((v, k) => aim[k]! + v * distance)
-    const projector = eye.map((v, k) => v + right[k]! * device.baselineMm)
-    const point = (v: readonly number[]): number[] => transformPoint(back, v[0]!, v[1]!, v[2]!)
+    const right = right0.map((v, k) => v * Math.cos(roll) + up0[k] * Math.sin(roll))
+    const up = up0.map((v, k) => v * Math.cos(roll) - right0[k] * Math.sin(roll))
+    const eye = dir.map((v, k) => aim[k] + v * distance)
+    const projector = eye.map((v, k) => v + right[k] * device.baselineMm)
+    const point = (v: readonly number[]): number[] => transformPoint(back, v[0], v[1], v[2])
     const vector = (v: readonly number[]): number[] =>
-      [0, 1, 2].map((r) => back[r * 4]! * v[0]! + back[r * 4 + 1]! * v[1]! + back[r * 4 + 2]! * v[2]!)
+      [0, 1, 2].map((r) => back[r * 4] * v[0] + back[r * 4 + 1] * v[1] + back[r * 4 + 2] * v[2])
     views.push(...point(eye), ...point(projector), ...vector(dir.map((v) => -v)), ...vector(right), ...vector(up))
   }
   const middle: [number, number, number] = [0, 0, placed.middleMm]

@@ -3,9 +3,9 @@
  */
 
 export const emptyBits = (count: number): Uint8Array => new Uint8Array((count + 7) >> 3)
-export const hasBit = (bits: Uint8Array, i: number): boolean => (bits[i >> 3]! & (1 << (i & 7))) !== 0
+export const hasBit = (bits: Uint8Array, i: number): boolean => (bits[i >> 3] & (1 << (i & 7))) !== 0
 export const setBit = (bits: Uint8Array, i: number): void => {
-  bits[i >> 3]! |= 1 << (i & 7)
+  bits[i >> 3] |= 1 << (i & 7)
 }
 
 const ONES = Uint8Array.from({ length: 256 }, (_, v) =>
@@ -23,13 +23,13 @@ export function countBits(bits: Uint8Array): number {
   let n = 0
   for (let i = 0; i < words.length; i++) {
     // Sideways addition (Knuth, The Art of Computer Programming 4A, 7.1.3).
-    let v = words[i]!
+    let v = words[i]
     if (v === 0) continue
     v -= (v >>> 1) & 0x55555555
     v = (v & 0x33333333) + ((v >>> 2) & 0x33333333)
     n += Math.imul((v + (v >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24
   }
-  for (let i = words.length * 4; i < bits.length; i++) n += ONES[bits[i]!]!
+  for (let i = words.length * 4; i < bits.length; i++) n += ONES[bits[i]]
   return n
 }
 
@@ -55,15 +55,15 @@ export function combine(old: Uint8Array, next: Uint8Array, how: Combine): Uint8A
     p = wordsOf(old),
     q = wordsOf(next)
   const words = Math.min(o.length, p.length, q.length)
-  for (let i = 0; i < words; i++) o[i] = how === 'add' ? p[i]! | q[i]! : p[i]! & ~q[i]!
-  for (let i = words * 4; i < out.length; i++) out[i] = how === 'add' ? old[i]! | next[i]! : old[i]! & ~next[i]!
+  for (let i = 0; i < words; i++) o[i] = how === 'add' ? p[i] | q[i] : p[i] & ~q[i]
+  for (let i = words * 4; i < out.length; i++) out[i] = how === 'add' ? old[i] | next[i] : old[i] & ~next[i]
   return out
 }
 
 /** Everything that is not in the set; bits past the last item stay clear. */
 export function invert(bits: Uint8Array, count: number): Uint8Array {
   const out = bits.map((b) => ~b)
-  if (count & 7) out[out.length - 1]! &= (1 << (count & 7)) - 1
+  if (count & 7) out[out.length - 1] &= (1 << (count & 7)) - 1
   return out
 }
 
@@ -71,8 +71,7 @@ export function invert(bits: Uint8Array, count: number): Uint8Array {
 export function indicesOf(bits: Uint8Array): Int32Array {
   const out = new Int32Array(countBits(bits))
   let at = 0
-  for (let b = 0; b < bits.length; b++)
-    for (let v = bits[b]!, k = b * 8; v !== 0; v >>= 1, k++) if (v & 1) out[at++] = k
+  for (let b = 0; b < bits.length; b++) for (let v = bits[b], k = b * 8; v !== 0; v >>= 1, k++) if (v & 1) out[at++] = k
   return out
 }
 

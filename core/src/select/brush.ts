@@ -33,20 +33,20 @@ export function itemsUnderBrush(
     : [[0, Array.from({ length: stretches.length / LONG }, (_, s) => s * LONG)] as const]) {
     for (let at = c * size, e = Math.min(n, at + size); at < e; at++) {
       const k = at * 3
-      const px = p[k]!,
-        py = p[k + 1]!,
-        pz = p[k + 2]!
+      const px = p[k],
+        py = p[k + 1],
+        pz = p[k + 2]
       let within = false
       for (let j = 0; j < near.length && !within; j++) {
-        const s = near[j]!
-        const dx = stretches[s + 3]!,
-          dy = stretches[s + 4]!,
-          dz = stretches[s + 5]!
-        let x = px - stretches[s]!,
-          y = py - stretches[s + 1]!,
-          z = pz - stretches[s + 2]!
+        const s = near[j]
+        const dx = stretches[s + 3],
+          dy = stretches[s + 4],
+          dz = stretches[s + 5]
+        let x = px - stretches[s],
+          y = py - stretches[s + 1],
+          z = pz - stretches[s + 2]
         // How far along the stretch it is nearest, as a share.
-        let t = (x * dx + y * dy + z * dz) * stretches[s + 6]!
+        let t = (x * dx + y * dy + z * dz) * stretches[s + 6]
         t = t < 0 ? 0 : t > 1 ? 1 : t
         x -= t * dx
         y -= t * dy
@@ -54,8 +54,8 @@ export function itemsUnderBrush(
         within = x * x + y * y + z * z <= limit
       }
       if (!within) continue
-      const i = chunks ? chunks.order[at]! : at
-      if (facing && q && q[i * 3]! * facing[0] + q[i * 3 + 1]! * facing[1] + q[i * 3 + 2]! * facing[2] < 0) continue
+      const i = chunks ? chunks.order[at] : at
+      if (facing && q && q[i * 3] * facing[0] + q[i * 3 + 1] * facing[1] + q[i * 3 + 2] * facing[2] < 0) continue
       out.push(i)
     }
   }
@@ -70,9 +70,9 @@ function stretchesOf(stroke: ArrayLike<number>): number[][] {
   const out: number[][] = []
   for (let s = 0; s === 0 || s + 5 < stroke.length; s += 3) {
     const to = s + 5 < stroke.length ? s + 3 : s
-    const d = [0, 1, 2].map((c) => stroke[to + c]! - stroke[s + c]!)
+    const d = [0, 1, 2].map((c) => stroke[to + c] - stroke[s + c])
     const l2 = d.reduce((sum, v) => sum + v * v, 0)
-    out.push([stroke[s]!, stroke[s + 1]!, stroke[s + 2]!, ...d, l2 > 0 ? 1 / l2 : 0])
+    out.push([stroke[s], stroke[s + 1], stroke[s + 2], ...d, l2 > 0 ? 1 / l2 : 0])
   }
   return out
 }
@@ -82,7 +82,7 @@ function chunksByStretch(chunks: Chunks, stretches: Float64Array, radiusMm: numb
   const out = new Map<number, number[]>()
   for (let s = 0; s < stretches.length; s += LONG) {
     const a = stretches.subarray(s, s + 3),
-      b = a.map((v, c) => v + stretches[s + 3 + c]!)
+      b = a.map((v, c) => v + stretches[s + 3 + c])
     for (const c of chunksNear(chunks, a, b, radiusMm)) {
       const list = out.get(c)
       if (list) list.push(s)

@@ -32,10 +32,10 @@ export function selectByColour(
   // A scan has few colours beside its points: each is reckoned once.
   const known = new Map<number, boolean>()
   for (let i = 0, k = 0; k < colours.length; i++, k += 3) {
-    const key = (colours[k]! << 16) | (colours[k + 1]! << 8) | colours[k + 2]!
+    const key = (colours[k] << 16) | (colours[k + 1] << 8) | colours[k + 2]
     let within = known.get(key)
     if (within === undefined) {
-      const [l2, a2, b2] = labOf(colours[k]!, colours[k + 1]!, colours[k + 2]!)
+      const [l2, a2, b2] = labOf(colours[k], colours[k + 1], colours[k + 2])
       within = (l2 - l) ** 2 + (a2 - a) ** 2 + (b2 - b) ** 2 <= limit
       known.set(key, within)
     }
@@ -51,19 +51,19 @@ export function selectByColour(
 export function selectBelow(values: Float32Array | undefined, limit: number): Uint8Array {
   if (!values) throw new GeometryError('PARAMS', 'This take does not say how sure its points are.')
   const bits = emptyBits(values.length)
-  for (let i = 0; i < values.length; i++) if (!(values[i]! >= limit)) setBit(bits, i)
+  for (let i = 0; i < values.length; i++) if (!(values[i] >= limit)) setBit(bits, i)
   return bits
 }
 
 /** Items inside an upright box. @throws PARAMS when a side is turned about */
 export function selectInBox(positions: Float32Array, min: readonly number[], max: readonly number[]): Uint8Array {
-  if ([0, 1, 2].some((c) => !(min[c]! <= max[c]!))) throw new GeometryError('PARAMS', 'The box ends before it begins.')
+  if ([0, 1, 2].some((c) => !(min[c] <= max[c]))) throw new GeometryError('PARAMS', 'The box ends before it begins.')
   const bits = emptyBits(positions.length / 3)
   for (let i = 0, k = 0; k < positions.length; i++, k += 3) {
-    const x = positions[k]!,
-      y = positions[k + 1]!,
-      z = positions[k + 2]!
-    if (x >= min[0]! && x <= max[0]! && y >= min[1]! && y <= max[1]! && z >= min[2]! && z <= max[2]!) setBit(bits, i)
+    const x = positions[k],
+      y = positions[k + 1],
+      z = positions[k + 2]
+    if (x >= min[0] && x <= max[0] && y >= min[1] && y <= max[1] && z >= min[2] && z <= max[2]) setBit(bits, i)
   }
   return bits
 }
@@ -72,8 +72,7 @@ export function selectInBox(positions: Float32Array, min: readonly number[], max
 export function selectBelowPlane(positions: Float32Array, { normal, offset }: LocalPlane): Uint8Array {
   const bits = emptyBits(positions.length / 3)
   for (let i = 0, k = 0; k < positions.length; i++, k += 3)
-    if (normal[0] * positions[k]! + normal[1] * positions[k + 1]! + normal[2] * positions[k + 2]! < offset)
-      setBit(bits, i)
+    if (normal[0] * positions[k] + normal[1] * positions[k + 1] + normal[2] * positions[k + 2] < offset) setBit(bits, i)
   return bits
 }
 
@@ -84,13 +83,13 @@ export function planeThrough(
   c: readonly number[],
   above: readonly number[],
 ): LocalPlane {
-  const u = [0, 1, 2].map((k) => b[k]! - a[k]!),
-    v = [0, 1, 2].map((k) => c[k]! - a[k]!)
-  const n = [u[1]! * v[2]! - u[2]! * v[1]!, u[2]! * v[0]! - u[0]! * v[2]!, u[0]! * v[1]! - u[1]! * v[0]!]
+  const u = [0, 1, 2].map((k) => b[k] - a[k]),
+    v = [0, 1, 2].map((k) => c[k] - a[k])
+  const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
   const l = Math.hypot(...n)
   if (!(l > 1e-9 * Math.hypot(...u) * Math.hypot(...v)) || l === 0)
     throw new GeometryError('DEGENERATE', 'The three points lie on one line: they do not say which plane is meant.')
-  const sign = n.reduce((s, x, k) => s + x * (above[k]! - a[k]!), 0) < 0 ? -1 : 1
+  const sign = n.reduce((s, x, k) => s + x * (above[k] - a[k]), 0) < 0 ? -1 : 1
   const normal = n.map((x) => (sign * x) / l) as [number, number, number]
-  return { normal, offset: normal[0] * a[0]! + normal[1] * a[1]! + normal[2] * a[2]! }
+  return { normal, offset: normal[0] * a[0] + normal[1] * a[1] + normal[2] * a[2] }
 }

@@ -39,14 +39,14 @@ interface Sight {
 
 function sightOf(view: View): Sight {
   const { matrix: m } = view
-  const pixelMm = 2 / (view.width * Math.hypot(m[0]!, m[1]!, m[2]!))
-  const perspective = Math.hypot(m[12]!, m[13]!, m[14]!) > 0
+  const pixelMm = 2 / (view.width * Math.hypot(m[0], m[1], m[2]))
+  const perspective = Math.hypot(m[12], m[13], m[14]) > 0
   const at = perspective ? 12 : 8
   // Clip depth grows away from the eye in either kind of picture; a turn and a shift keep millimetres, so the row is
   // brought to length one.
-  const l = Math.hypot(m[at]!, m[at + 1]!, m[at + 2]!)
+  const l = Math.hypot(m[at], m[at + 1], m[at + 2])
   return {
-    row: [m[at]! / l, m[at + 1]! / l, m[at + 2]! / l, m[at + 3]! / l],
+    row: [m[at] / l, m[at + 1] / l, m[at + 2] / l, m[at + 3] / l],
     perspective,
     pixelMm: perspective ? pixelMm * l : pixelMm,
   }
@@ -70,16 +70,16 @@ export function addDepth(buffer: DepthBuffer, { positions: p }: Items, view: Vie
     number,
     number,
   ]
-  const m12 = m[12]!,
-    m13 = m[13]!,
-    m14 = m[14]!,
-    m15 = m[15]!
+  const m12 = m[12],
+    m13 = m[13],
+    m14 = m[14],
+    m15 = m[15]
   const { row, perspective, pixelMm } = sightOf(view)
   const reach = (REACH * spacingMm) / pixelMm
   for (let k = 0; k < p.length; k += 3) {
-    const x = p[k]!,
-      y = p[k + 1]!,
-      z = p[k + 2]!
+    const x = p[k],
+      y = p[k + 1],
+      z = p[k + 2]
     const w = m12 * x + m13 * y + m14 * z + m15
     if (!(w > 0)) continue
     const u = ((m0 * x + m1 * y + m2 * z + m3) / w + 1) * (width / 2),
@@ -91,7 +91,7 @@ export function addDepth(buffer: DepthBuffer, { positions: p }: Items, view: Vie
     const v0 = Math.max(0, Math.floor(v - r)),
       v1 = Math.min(height - 1, Math.floor(v + r))
     for (let b = v0; b <= v1; b++)
-      for (let at = b * width + u0, e = b * width + u1; at <= e; at++) if (d < nearest[at]!) nearest[at] = d
+      for (let at = b * width + u0, e = b * width + u1; at <= e; at++) if (d < nearest[at]) nearest[at] = d
   }
 }
 
@@ -111,35 +111,35 @@ export function addMeshDepth(
   for (let f = 0; f < indices.length; f += 3) {
     let front = true
     for (let k = 0; k < 3; k++) {
-      const i = indices[f + k]! * 3
-      const x = positions[i]!,
-        y = positions[i + 1]!,
-        z = positions[i + 2]!
-      const w = m[12]! * x + m[13]! * y + m[14]! * z + m[15]!
+      const i = indices[f + k] * 3
+      const x = positions[i],
+        y = positions[i + 1],
+        z = positions[i + 2]
+      const w = m[12] * x + m[13] * y + m[14] * z + m[15]
       if (!(w > 0)) front = false
       depth[k] = row[0] * x + row[1] * y + row[2] * z + row[3]
-      u[k] = ((m[0]! * x + m[1]! * y + m[2]! * z + m[3]!) / w + 1) * (width / 2)
-      v[k] = (1 - (m[4]! * x + m[5]! * y + m[6]! * z + m[7]!) / w) * (height / 2)
+      u[k] = ((m[0] * x + m[1] * y + m[2] * z + m[3]) / w + 1) * (width / 2)
+      v[k] = (1 - (m[4] * x + m[5] * y + m[6] * z + m[7]) / w) * (height / 2)
     }
     if (!front) continue
-    const area = (u[1]! - u[0]!) * (v[2]! - v[0]!) - (u[2]! - u[0]!) * (v[1]! - v[0]!)
+    const area = (u[1] - u[0]) * (v[2] - v[0]) - (u[2] - u[0]) * (v[1] - v[0])
     if (area === 0) continue
-    const v0 = Math.max(0, Math.ceil(Math.min(v[0]!, v[1]!, v[2]!) - 0.5)),
-      v1 = Math.min(height - 1, Math.floor(Math.max(v[0]!, v[1]!, v[2]!) - 0.5))
-    const u0 = Math.max(0, Math.ceil(Math.min(u[0]!, u[1]!, u[2]!) - 0.5)),
-      u1 = Math.min(width - 1, Math.floor(Math.max(u[0]!, u[1]!, u[2]!) - 0.5))
+    const v0 = Math.max(0, Math.ceil(Math.min(v[0], v[1], v[2]) - 0.5)),
+      v1 = Math.min(height - 1, Math.floor(Math.max(v[0], v[1], v[2]) - 0.5))
+    const u0 = Math.max(0, Math.ceil(Math.min(u[0], u[1], u[2]) - 0.5)),
+      u1 = Math.min(width - 1, Math.floor(Math.max(u[0], u[1], u[2]) - 0.5))
     for (let b = v0; b <= v1; b++)
       for (let a = u0; a <= u1; a++) {
         const x = a + 0.5,
           y = b + 0.5
-        const l1 = ((x - u[0]!) * (v[2]! - v[0]!) - (u[2]! - u[0]!) * (y - v[0]!)) / area
-        const l2 = ((u[1]! - u[0]!) * (y - v[0]!) - (x - u[0]!) * (v[1]! - v[0]!)) / area
+        const l1 = ((x - u[0]) * (v[2] - v[0]) - (u[2] - u[0]) * (y - v[0])) / area
+        const l2 = ((u[1] - u[0]) * (y - v[0]) - (x - u[0]) * (v[1] - v[0])) / area
         const l0 = 1 - l1 - l2
         if (l0 < 0 || l1 < 0 || l2 < 0) continue
         const d = perspective
-          ? 1 / (l0 / depth[0]! + l1 / depth[1]! + l2 / depth[2]!)
-          : l0 * depth[0]! + l1 * depth[1]! + l2 * depth[2]!
-        if (d < nearest[b * width + a]!) nearest[b * width + a] = d
+          ? 1 / (l0 / depth[0] + l1 / depth[1] + l2 / depth[2])
+          : l0 * depth[0] + l1 * depth[1] + l2 * depth[2]
+        if (d < nearest[b * width + a]) nearest[b * width + a] = d
       }
   }
 }
@@ -169,15 +169,15 @@ function frontTest(
   const oriented = items.oriented !== false
   return (i, pixel) => {
     const k = i * 3
-    const d = r0 * p[k]! + r1 * p[k + 1]! + r2 * p[k + 2]! + r3
+    const d = r0 * p[k] + r1 * p[k + 1] + r2 * p[k + 2] + r3
     const room = perspective ? pixelMm * d : pixelMm
-    const behind = d - nearest[pixel]!
+    const behind = d - nearest[pixel]
     // Most hidden points lie behind by more than any slope would explain.
     if (behind > MOST_SLOPE * (tolerance + room)) return false
     if (!n) return behind <= tolerance + room
-    const x = n[k]!,
-      y = n[k + 1]!,
-      z = n[k + 2]!
+    const x = n[k],
+      y = n[k + 1],
+      z = n[k + 2]
     const l2 = x * x + y * y + z * z
     if (!(l2 > 0)) return behind <= tolerance + room
     const along = x * r0 + y * r1 + z * r2
@@ -202,7 +202,7 @@ export function frontOf(
   const bits = emptyBits(pixels.length)
   const shows = frontTest(items, view, buffer),
     nowhere = view.width * view.height
-  for (let i = 0; i < pixels.length; i++) if (pixels[i]! < nowhere && shows(i, pixels[i]!)) setBit(bits, i)
+  for (let i = 0; i < pixels.length; i++) if (pixels[i] < nowhere && shows(i, pixels[i])) setBit(bits, i)
   return bits
 }
 

@@ -38,9 +38,9 @@ export function pixelsOf({ positions: p }: Items, { matrix, width, height }: Vie
     halfH = height / 2,
     nowhere = width * height
   for (let i = 0, k = 0; i < n; i++, k += 3) {
-    const x = p[k]!,
-      y = p[k + 1]!,
-      z = p[k + 2]!
+    const x = p[k],
+      y = p[k + 1],
+      z = p[k + 2]
     const w = m12 * x + m13 * y + m14 * z + m15
     const u = ((m0 * x + m1 * y + m2 * z + m3) / w + 1) * halfW,
       v = (1 - (m4 * x + m5 * y + m6 * z + m7) / w) * halfH
@@ -70,16 +70,16 @@ export function selectInPolygon(
   const whole = n & ~7
   for (let i = 0; i < whole; i += 8) {
     bits[i >> 3] =
-      inside[pixels[i]!]! |
-      (inside[pixels[i + 1]!]! << 1) |
-      (inside[pixels[i + 2]!]! << 2) |
-      (inside[pixels[i + 3]!]! << 3) |
-      (inside[pixels[i + 4]!]! << 4) |
-      (inside[pixels[i + 5]!]! << 5) |
-      (inside[pixels[i + 6]!]! << 6) |
-      (inside[pixels[i + 7]!]! << 7)
+      inside[pixels[i]] |
+      (inside[pixels[i + 1]] << 1) |
+      (inside[pixels[i + 2]] << 2) |
+      (inside[pixels[i + 3]] << 3) |
+      (inside[pixels[i + 4]] << 4) |
+      (inside[pixels[i + 5]] << 5) |
+      (inside[pixels[i + 6]] << 6) |
+      (inside[pixels[i + 7]] << 7)
   }
-  for (let i = whole; i < n; i++) if (inside[pixels[i]!] === 1) setBit(bits, i)
-  if (shows) for (let b = 0; b < bits.length; b++) bits[b]! &= shows[b]!
+  for (let i = whole; i < n; i++) if (inside[pixels[i]] === 1) setBit(bits, i)
+  if (shows) for (let b = 0; b < bits.length; b++) bits[b] &= shows[b]
   return bits
 }

@@ -29,7 +29,7 @@ export interface LocalPlane {
 export function planeAt(positions: Float32Array, tree: KdTree, seed: number, neighbours = SEED_NEIGHBOURS): LocalPlane {
   const ids = new Int32Array(neighbours),
     d2 = new Float64Array(neighbours)
-  const found = tree.knn(positions[seed * 3]!, positions[seed * 3 + 1]!, positions[seed * 3 + 2]!, neighbours, ids, d2)
+  const found = tree.knn(positions[seed * 3], positions[seed * 3 + 1], positions[seed * 3 + 2], neighbours, ids, d2)
   return fitPlane(positions, ids.subarray(0, found))
 }
 
@@ -40,9 +40,9 @@ export function fitPlane(positions: Float32Array, ids: ArrayLike<number>): Local
     cy = 0,
     cz = 0
   for (let k = 0; k < n; k++) {
-    cx += positions[ids[k]! * 3]! / n
-    cy += positions[ids[k]! * 3 + 1]! / n
-    cz += positions[ids[k]! * 3 + 2]! / n
+    cx += positions[ids[k] * 3] / n
+    cy += positions[ids[k] * 3 + 1] / n
+    cz += positions[ids[k] * 3 + 2] / n
   }
   let xx = 0,
     xy = 0,
@@ -51,9 +51,9 @@ export function fitPlane(positions: Float32Array, ids: ArrayLike<number>): Local
     yz = 0,
     zz = 0
   for (let k = 0; k < n; k++) {
-    const x = positions[ids[k]! * 3]! - cx,
-      y = positions[ids[k]! * 3 + 1]! - cy,
-      z = positions[ids[k]! * 3 + 2]! - cz
+    const x = positions[ids[k] * 3] - cx,
+      y = positions[ids[k] * 3 + 1] - cy,
+      z = positions[ids[k] * 3 + 2] - cz
     xx += x * x
     xy += x * y
     xz += x * z
@@ -63,9 +63,9 @@ export function fitPlane(positions: Float32Array, ids: ArrayLike<number>): Local
   }
   const out = new Float64Array(6)
   smallestEigen3(xx, xy, xz, yy, yz, zz, out)
-  if (n < 3 || !(out[1]! > 1e-9 * out[2]!))
+  if (n < 3 || !(out[1] > 1e-9 * out[2]))
     throw new GeometryError('DEGENERATE', 'The points lie on one line: they do not say which plane is meant.')
-  const normal = [out[3]!, out[4]!, out[5]!] as const
+  const normal = [out[3], out[4], out[5]] as const
   return { normal, offset: normal[0] * cx + normal[1] * cy + normal[2] * cz }
 }
 
@@ -79,9 +79,9 @@ export function growPlane(items: Items, tree: KdTree, seed: number, options: Pla
   const bits = emptyBits(p.length / 3)
   const fits = (i: number): boolean => {
     const k = i * 3
-    if (Math.abs(normal[0] * p[k]! + normal[1] * p[k + 1]! + normal[2] * p[k + 2]! - offset) > options.distanceMm)
+    if (Math.abs(normal[0] * p[k] + normal[1] * p[k + 1] + normal[2] * p[k + 2] - offset) > options.distanceMm)
       return false
-    return !q || Math.abs(normal[0] * q[k]! + normal[1] * q[k + 1]! + normal[2] * q[k + 2]!) >= cosine
+    return !q || Math.abs(normal[0] * q[k] + normal[1] * q[k + 1] + normal[2] * q[k + 2]) >= cosine
   }
   flood(p, tree, seed, (STEP_SPACINGS * options.spacingMm) ** 2, bits, fits)
   return bits
@@ -102,9 +102,9 @@ function flood(
   setBit(bits, seed)
   while (queue.length > 0) {
     const i = queue.pop()!
-    const found = tree.knn(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, NEIGHBOURS, ids, d2, step2)
+    const found = tree.knn(p[i * 3], p[i * 3 + 1], p[i * 3 + 2], NEIGHBOURS, ids, d2, step2)
     for (let k = 0; k < found; k++) {
-      const j = ids[k]!
+      const j = ids[k]
       if (hasBit(bits, j) || !fits(j)) continue
       setBit(bits, j)
       queue.push(j)
@@ -120,7 +120,7 @@ export function connectedPart(
   context: RunContext = quietContext(),
 ): Uint8Array {
   const { label } = connectedComponents({ kind: 'cloud', positions: items.positions }, gapMm, context)
-  const own = label[seed]!
+  const own = label[seed]
   return bitsOf(label.map((l) => (l === own ? 1 : 0)))
 }
 
@@ -135,7 +135,7 @@ export function grow(items: Items, bits: Uint8Array, byMm: number): Uint8Array {
   const tree = new KdTree(own)
   const { positions: p } = items
   for (let i = 0; i < p.length / 3; i++)
-    if (!hasBit(bits, i) && tree.nearest(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, byMm * byMm) >= 0) setBit(out, i)
+    if (!hasBit(bits, i) && tree.nearest(p[i * 3], p[i * 3 + 1], p[i * 3 + 2], byMm * byMm) >= 0) setBit(out, i)
   return out
 }
 

@@ -48,8 +48,7 @@ function viewFrom(distance: number, width: number, height: number, focal = 2): V
 }
 const project = (v: View, p: ArrayLike<number>, i: number): [number, number] => {
   const m = v.matrix
-  const row = (r: number): number =>
-    m[r]! * p[i * 3]! + m[r + 1]! * p[i * 3 + 1]! + m[r + 2]! * p[i * 3 + 2]! + m[r + 3]!
+  const row = (r: number): number => m[r] * p[i * 3] + m[r + 1] * p[i * 3 + 1] + m[r + 2] * p[i * 3 + 2] + m[r + 3]
   return [(row(0) / row(12) + 1) * (v.width / 2), (1 - row(4) / row(12)) * (v.height / 2)]
 }
 /** Crossings of a ray to the right: the textbook test, corner by corner. */
@@ -57,8 +56,8 @@ const insidePolygon = (x: number, y: number, poly: readonly number[]): boolean =
   let inside = false
   for (let i = 0, j = poly.length - 2; i < poly.length; j = i, i += 2)
     if (
-      poly[i + 1]! > y !== poly[j + 1]! > y &&
-      x < ((poly[j]! - poly[i]!) * (y - poly[i + 1]!)) / (poly[j + 1]! - poly[i + 1]!) + poly[i]!
+      poly[i + 1] > y !== poly[j + 1] > y &&
+      x < ((poly[j] - poly[i]) * (y - poly[i + 1])) / (poly[j + 1] - poly[i + 1]) + poly[i]
     )
       inside = !inside
   return inside
@@ -95,11 +94,11 @@ describe('sets', () => {
         b = made()
       const ones = (v: Uint8Array): number => v.reduce((n, byte) => n + byte.toString(2).replaceAll('0', '').length, 0)
       expect(countBits(a)).toBe(ones(a))
-      expect(Array.from(combine(a, b, 'add'))).toEqual(Array.from(a, (v, i) => v | b[i]!))
-      expect(Array.from(combine(a, b, 'subtract'))).toEqual(Array.from(a, (v, i) => v & ~b[i]!))
+      expect(Array.from(combine(a, b, 'add'))).toEqual(Array.from(a, (v, i) => v | b[i]))
+      expect(Array.from(combine(a, b, 'subtract'))).toEqual(Array.from(a, (v, i) => v & ~b[i]))
       expect(sameBits(a, a.slice())).toBe(true)
       const other = a.slice()
-      other[bytes - 1]! ^= 128
+      other[bytes - 1] ^= 128
       expect(sameBits(a, other)).toBe(false)
       expect(sameBits(a, a.subarray(1))).toBe(false)
     }
@@ -137,7 +136,7 @@ describe('lasso', () => {
     for (let i = 0; i < p.length / 3; i++) {
       const [u, v] = project(view, p, i)
       const want =
-        p[i * 3]! < 100 &&
+        p[i * 3] < 100 &&
         u >= 0 &&
         v >= 0 &&
         u < 320 &&
@@ -156,7 +155,7 @@ describe('lasso', () => {
 })
 
 describe('front only, on the hollow jug', () => {
-  const jug = DEMO_PIECES.jug!
+  const jug = DEMO_PIECES.jug
   const view = viewFrom(520, 640, 480, 2.4)
   // Tilted towards the eye, so that it looks into the mouth.
   const c = Math.cos(0.5),
@@ -167,8 +166,8 @@ describe('front only, on the hollow jug', () => {
     const whole = coarseMesh(jug)
     const positions = whole.positions.slice()
     for (let k = 0; k < positions.length; k += 3) {
-      const x = positions[k]!,
-        z = positions[k + 2]! - 82
+      const x = positions[k],
+        z = positions[k + 2] - 82
       positions[k] = c * x + s * z
       positions[k + 2] = -s * x + c * z
     }
@@ -188,18 +187,15 @@ describe('front only, on the hollow jug', () => {
       if (a + b > 1) [a, b] = [1 - a, 1 - b]
       for (let k = 0; k < 3; k++) {
         p[i * 3 + k] =
-          positions[t[f]! * 3 + k]! * (1 - a - b) +
-          positions[t[f + 1]! * 3 + k]! * a +
-          positions[t[f + 2]! * 3 + k]! * b
+          positions[t[f] * 3 + k] * (1 - a - b) + positions[t[f + 1] * 3 + k] * a + positions[t[f + 2] * 3 + k] * b
         q[i * 3 + k] =
-          normals[t[f]! * 3 + k]! * (1 - a - b) + normals[t[f + 1]! * 3 + k]! * a + normals[t[f + 2]! * 3 + k]! * b
+          normals[t[f] * 3 + k] * (1 - a - b) + normals[t[f + 1] * 3 + k] * a + normals[t[f + 2] * 3 + k] * b
       }
     }
     for (let f = 0; f < t.length; f += 3) {
-      const e = [0, 1, 2].map((k) => positions[t[f + 1]! * 3 + k]! - positions[t[f]! * 3 + k]!),
-        g = [0, 1, 2].map((k) => positions[t[f + 2]! * 3 + k]! - positions[t[f]! * 3 + k]!)
-      area +=
-        Math.hypot(e[1]! * g[2]! - e[2]! * g[1]!, e[2]! * g[0]! - e[0]! * g[2]!, e[0]! * g[1]! - e[1]! * g[0]!) / 2
+      const e = [0, 1, 2].map((k) => positions[t[f + 1] * 3 + k] - positions[t[f] * 3 + k]),
+        g = [0, 1, 2].map((k) => positions[t[f + 2] * 3 + k] - positions[t[f] * 3 + k])
+      area += Math.hypot(e[1] * g[2] - e[2] * g[1], e[2] * g[0] - e[0] * g[2], e[0] * g[1] - e[1] * g[0]) / 2
     }
     sampled = { positions: p, normals: q }
     spacing = Math.sqrt(area / n)
@@ -230,8 +226,8 @@ describe('front only, on the hollow jug', () => {
       if (high === Infinity || high - low > 8 * spacing) continue
       // A true ray at the jug's own surface, in its own coordinates.
       const eye = stand(520, 0, 0),
-        at = stand(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!)
-      const d = at.map((x, k) => x - eye[k]!),
+        at = stand(p[i * 3], p[i * 3 + 1], p[i * 3 + 2])
+      const d = at.map((x, k) => x - eye[k]),
         l = Math.hypot(...d)
       const [x, y, z] = d.map((v) => v / l) as [number, number, number]
       const shows = traceRay(jug.field, jug.bounds, eye[0], eye[1], eye[2], x, y, z, Infinity) > l - 0.3
@@ -247,7 +243,7 @@ describe('front only, on the hollow jug', () => {
     const wall = (x: number): Float32Array =>
       Float32Array.from(
         { length: 60 * 60 * 3 },
-        (_, k) => [x, (Math.floor(k / 3) % 60) - 30, Math.floor(k / 180) - 30][k % 3]!,
+        (_, k) => [x, (Math.floor(k / 3) % 60) - 30, Math.floor(k / 180) - 30][k % 3],
       )
     const flat: View = { matrix: [0, 0.02, 0, 0, 0, 0, 0.02, 0, -0.001, 0, 0, 0, 0, 0, 0, 1], width: 400, height: 400 }
     const before = wall(10),
@@ -269,7 +265,7 @@ describe('front only, on the hollow jug', () => {
     // A screen before it all.
     const screen = Float32Array.from(
       { length: 300 * 300 * 3 },
-      (_, k) => [200, ((Math.floor(k / 3) % 300) - 150) * 0.8, (Math.floor(k / 900) - 150) * 0.8][k % 3]!,
+      (_, k) => [200, ((Math.floor(k / 3) % 300) - 150) * 0.8, (Math.floor(k / 900) - 150) * 0.8][k % 3],
     )
     addDepth(depth, { positions: screen }, view, 0.8)
     expect(countBits(inPolygon(sampled, view, everything, withTolerance(depth, spacing)))).toBe(0)
@@ -283,9 +279,9 @@ describe('brush', () => {
     expect(Array.from(order).sort((a, b) => a - b)).toEqual(Array.from({ length: 8000 }, (_, i) => i))
     order.forEach((i, s) => {
       const box = boxes.subarray(Math.floor(s / size) * 6, Math.floor(s / size) * 6 + 6)
-      for (let k = 0; k < 3; k++) expect(p[i * 3 + k]! >= box[k]! && p[i * 3 + k]! <= box[3 + k]!).toBe(true)
+      for (let k = 0; k < 3; k++) expect(p[i * 3 + k] >= box[k] && p[i * 3 + k] <= box[3 + k]).toBe(true)
     })
-    const volume = (b: ArrayLike<number>): number => (b[3]! - b[0]!) * (b[4]! - b[1]!) * (b[5]! - b[2]!)
+    const volume = (b: ArrayLike<number>): number => (b[3] - b[0]) * (b[4] - b[1]) * (b[5] - b[2])
     const whole = chunksOf(p, 8000).boxes
     const mean =
       Array.from({ length: boxes.length / 6 }, (_, c) => volume(boxes.subarray(c * 6, c * 6 + 6))).reduce(
@@ -300,10 +296,10 @@ describe('brush', () => {
     const stroke = [0, 0, 0, 10, 0, 0, 10, 10, 5]
     const bits = selectByBrush({ positions: p }, stroke, 4, chunksOf(p, 128))
     const toSegment = (i: number, a: number[], b: number[]): number => {
-      const d = a.map((x, k) => b[k]! - x),
-        q = a.map((x, k) => p[i * 3 + k]! - x)
-      const t = Math.min(1, Math.max(0, q.reduce((s, x, k) => s + x * d[k]!, 0) / d.reduce((s, x) => s + x * x, 0)))
-      return Math.hypot(...q.map((x, k) => x - t * d[k]!))
+      const d = a.map((x, k) => b[k] - x),
+        q = a.map((x, k) => p[i * 3 + k] - x)
+      const t = Math.min(1, Math.max(0, q.reduce((s, x, k) => s + x * d[k], 0) / d.reduce((s, x) => s + x * x, 0)))
+      return Math.hypot(...q.map((x, k) => x - t * d[k]))
     }
     for (let i = 0; i < p.length / 3; i++)
       expect(hasBit(bits, i)).toBe(
@@ -383,7 +379,7 @@ describe('by value', () => {
     ['white', [255, 255, 255], [100, 0, 0]],
     ['black', [0, 0, 0], [0, 0, 0]],
   ] as const)('%s in L*a*b*', (_name, rgb, lab) => {
-    labOf(rgb[0], rgb[1], rgb[2]).forEach((v, k) => expect(Math.abs(v - lab[k]!)).toBeLessThan(0.02))
+    labOf(rgb[0], rgb[1], rgb[2]).forEach((v, k) => expect(Math.abs(v - lab[k])).toBeLessThan(0.02))
   })
   test('by colour within a difference; without colours it is refused', () => {
     const colours = Uint8Array.of(200, 30, 30, 205, 32, 28, 40, 90, 200)

@@ -29,11 +29,11 @@ export class CellIndex {
     const cellOf = new Int32Array(n)
     const inverse = 1 / edgeMm
     for (let i = 0; i < n; i++) {
-      const x = Math.floor(positions[i * 3]! * inverse) | 0,
-        y = Math.floor(positions[i * 3 + 1]! * inverse) | 0,
-        z = Math.floor(positions[i * 3 + 2]! * inverse) | 0
+      const x = Math.floor(positions[i * 3] * inverse) | 0,
+        y = Math.floor(positions[i * 3 + 1] * inverse) | 0,
+        z = Math.floor(positions[i * 3 + 2] * inverse) | 0
       const slot = this.slot(x, y, z)
-      let cell = this.table[slot]!
+      let cell = this.table[slot]
       if (cell < 0) {
         cell = this.table[slot] = this.count++
         this.x[cell] = x
@@ -44,16 +44,16 @@ export class CellIndex {
     }
     const rank = this.sortCells()
     this.start = new Int32Array(this.count + 1)
-    for (let i = 0; i < n; i++) this.start[rank[cellOf[i]!]! + 1]!++
-    for (let c = 0; c < this.count; c++) this.start[c + 1]! += this.start[c]!
+    for (let i = 0; i < n; i++) this.start[rank[cellOf[i]] + 1]++
+    for (let c = 0; c < this.count; c++) this.start[c + 1] += this.start[c]
     this.items = new Int32Array(n)
     const at = this.start.slice()
-    for (let i = 0; i < n; i++) this.items[at[rank[cellOf[i]!]!]!++] = i
+    for (let i = 0; i < n; i++) this.items[at[rank[cellOf[i]]]++] = i
   }
 
   /** Number of the cell at whole coordinates, −1 when it is empty. */
   find(x: number, y: number, z: number): number {
-    return this.table[this.slot(x, y, z)]!
+    return this.table[this.slot(x, y, z)]
   }
 
   /**
@@ -78,7 +78,7 @@ export class CellIndex {
     let h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)
     h ^= h >>> 15
     let slot = h & mask
-    for (let c = this.table[slot]!; c >= 0; c = this.table[slot]!) {
+    for (let c = this.table[slot]; c >= 0; c = this.table[slot]!) {
       if (this.x[c] === x && this.y[c] === y && this.z[c] === z) break
       slot = (slot + 1) & mask
     }
@@ -93,19 +93,19 @@ export class CellIndex {
       minZ = Infinity,
       reach = 0
     for (let c = 0; c < count; c++) {
-      if (this.x[c]! < minX) minX = this.x[c]!
-      if (this.y[c]! < minY) minY = this.y[c]!
-      if (this.z[c]! < minZ) minZ = this.z[c]!
+      if (this.x[c] < minX) minX = this.x[c]!
+      if (this.y[c] < minY) minY = this.y[c]!
+      if (this.z[c] < minZ) minZ = this.z[c]!
     }
-    for (let c = 0; c < count; c++) reach = Math.max(reach, this.x[c]! - minX, this.y[c]! - minY, this.z[c]! - minZ)
+    for (let c = 0; c < count; c++) reach = Math.max(reach, this.x[c] - minX, this.y[c] - minY, this.z[c] - minZ)
     let shrink = 1
     while (reach / shrink > 1023) shrink *= 2
     const codes = new Uint32Array(count)
     for (let c = 0; c < count; c++) {
       codes[c] =
-        spreadBits((this.x[c]! - minX) / shrink) |
-        (spreadBits((this.y[c]! - minY) / shrink) << 1) |
-        (spreadBits((this.z[c]! - minZ) / shrink) << 2)
+        spreadBits((this.x[c] - minX) / shrink) |
+        (spreadBits((this.y[c] - minY) / shrink) << 1) |
+        (spreadBits((this.z[c] - minZ) / shrink) << 2)
     }
     const order = radixOrder(codes)
     const rank = new Int32Array(count)
@@ -113,13 +113,13 @@ export class CellIndex {
       y = new Int32Array(count),
       z = new Int32Array(count)
     for (let r = 0; r < count; r++) {
-      const c = order[r]!
+      const c = order[r]
       rank[c] = r
       x[r] = this.x[c]!
       y[r] = this.y[c]!
       z[r] = this.z[c]!
     }
-    for (let s = 0; s < this.table.length; s++) if (this.table[s]! >= 0) this.table[s] = rank[this.table[s]!]!
+    for (let s = 0; s < this.table.length; s++) if (this.table[s] >= 0) this.table[s] = rank[this.table[s]]!
     this.x = x
     this.y = y
     this.z = z
@@ -144,9 +144,9 @@ export function radixOrder(codes: Uint32Array): Uint32Array {
   let next: Uint32Array = new Uint32Array(n)
   for (let shift = 0; shift < 30; shift += 10) {
     const start = new Uint32Array(1025)
-    for (let i = 0; i < n; i++) start[((codes[i]! >>> shift) & 1023) + 1]!++
-    for (let k = 0; k < 1024; k++) start[k + 1]! += start[k]!
-    for (let i = 0; i < n; i++) next[start[(codes[order[i]!]! >>> shift) & 1023]!++] = order[i]!
+    for (let i = 0; i < n; i++) start[((codes[i] >>> shift) & 1023) + 1]++
+    for (let k = 0; k < 1024; k++) start[k + 1] += start[k]
+    for (let i = 0; i < n; i++) next[start[(codes[order[i]] >>> shift) & 1023]++] = order[i]!
     const swap = order
     order = next
     next = swap

@@ -27,13 +27,13 @@ const STEPS = 1023
 export function chunksOf(positions: Float32Array, size = CHUNK): Chunks {
   const n = positions.length / 3
   const { min, max } = boundsOf(positions)
-  const scale = STEPS / Math.max(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!, 1e-9)
+  const scale = STEPS / Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2], 1e-9)
   const codes = new Uint32Array(n)
   for (let i = 0, k = 0; i < n; i++, k += 3)
     codes[i] =
-      spreadBits((positions[k]! - min[0]!) * scale) |
-      (spreadBits((positions[k + 1]! - min[1]!) * scale) << 1) |
-      (spreadBits((positions[k + 2]! - min[2]!) * scale) << 2)
+      spreadBits((positions[k] - min[0]) * scale) |
+      (spreadBits((positions[k + 1] - min[1]) * scale) << 1) |
+      (spreadBits((positions[k + 2] - min[2]) * scale) << 2)
   const order = radixOrder(codes)
   const boxes = new Float32Array(Math.ceil(n / size) * 6)
   const ordered = new Float32Array(n * 3)
@@ -45,7 +45,7 @@ export function chunksOf(positions: Float32Array, size = CHUNK): Chunks {
       y1 = -Infinity,
       z1 = -Infinity
     for (let s = c * size, e = Math.min(n, (c + 1) * size); s < e; s++) {
-      const k = order[s]! * 3
+      const k = order[s] * 3
       const x = (ordered[s * 3] = positions[k]!),
         y = (ordered[s * 3 + 1] = positions[k + 1]!),
         z = (ordered[s * 3 + 2] = positions[k + 2]!)
@@ -68,8 +68,8 @@ function boxesOver(boxes: Float32Array): Float32Array {
     const w = Math.floor(b / 6 / TOGETHER) * 6
     const first = b % (6 * TOGETHER) === 0
     for (let axis = 0; axis < 3; axis++) {
-      wide[w + axis] = first ? boxes[b + axis]! : Math.min(wide[w + axis]!, boxes[b + axis]!)
-      wide[w + 3 + axis] = first ? boxes[b + 3 + axis]! : Math.max(wide[w + 3 + axis]!, boxes[b + 3 + axis]!)
+      wide[w + axis] = first ? boxes[b + axis] : Math.min(wide[w + axis], boxes[b + axis])
+      wide[w + 3 + axis] = first ? boxes[b + 3 + axis] : Math.max(wide[w + 3 + axis], boxes[b + 3 + axis])
     }
   }
   return wide
@@ -88,16 +88,15 @@ function chunksThat({ boxes, wide }: Chunks, passes: (boxes: Float32Array, b: nu
 
 /** Chunks whose boxes may come nearer than a distance to a stretch from a to b (a point when they are the same). */
 export function chunksNear(chunks: Chunks, a: ArrayLike<number>, b: ArrayLike<number>, distance: number): number[] {
-  const x0 = Math.min(a[0]!, b[0]!) - distance,
-    y0 = Math.min(a[1]!, b[1]!) - distance,
-    z0 = Math.min(a[2]!, b[2]!) - distance
-  const x1 = Math.max(a[0]!, b[0]!) + distance,
-    y1 = Math.max(a[1]!, b[1]!) + distance,
-    z1 = Math.max(a[2]!, b[2]!) + distance
+  const x0 = Math.min(a[0], b[0]) - distance,
+    y0 = Math.min(a[1], b[1]) - distance,
+    z0 = Math.min(a[2], b[2]) - distance
+  const x1 = Math.max(a[0], b[0]) + distance,
+    y1 = Math.max(a[1], b[1]) + distance,
+    z1 = Math.max(a[2], b[2]) + distance
   return chunksThat(
     chunks,
-    (q, k) =>
-      q[k]! <= x1 && q[k + 3]! >= x0 && q[k + 1]! <= y1 && q[k + 4]! >= y0 && q[k + 2]! <= z1 && q[k + 5]! >= z0,
+    (q, k) => q[k] <= x1 && q[k + 3] >= x0 && q[k + 1] <= y1 && q[k + 4] >= y0 && q[k + 2] <= z1 && q[k + 5] >= z0,
   )
 }
 
@@ -117,24 +116,24 @@ export function chunksAlong(
   return chunksThat(chunks, (q, k) => {
     let from = 0,
       to = Infinity
-    const x0 = q[k]! - distance - ox,
-      x1 = q[k + 3]! + distance - ox
+    const x0 = q[k] - distance - ox,
+      x1 = q[k + 3] + distance - ox
     if (ix === 0) {
       if (x0 > 0 || x1 < 0) return false
     } else {
       from = Math.max(from, ix > 0 ? x0 * ix : x1 * ix)
       to = ix > 0 ? x1 * ix : x0 * ix
     }
-    const y0 = q[k + 1]! - distance - oy,
-      y1 = q[k + 4]! + distance - oy
+    const y0 = q[k + 1] - distance - oy,
+      y1 = q[k + 4] + distance - oy
     if (iy === 0) {
       if (y0 > 0 || y1 < 0) return false
     } else {
       from = Math.max(from, iy > 0 ? y0 * iy : y1 * iy)
       to = Math.min(to, iy > 0 ? y1 * iy : y0 * iy)
     }
-    const z0 = q[k + 2]! - distance - oz,
-      z1 = q[k + 5]! + distance - oz
+    const z0 = q[k + 2] - distance - oz,
+      z1 = q[k + 5] + distance - oz
     if (iz === 0) {
       if (z0 > 0 || z1 < 0) return false
     } else {

@@ -74,9 +74,9 @@ export class KdTree {
         maxY = -Infinity,
         maxZ = -Infinity
       for (let i = left * 3; i <= right * 3; i += 3) {
-        const x = xyz[i]!,
-          y = xyz[i + 1]!,
-          z = xyz[i + 2]!
+        const x = xyz[i],
+          y = xyz[i + 1],
+          z = xyz[i + 2]
         if (x < minX) minX = x
         if (x > maxX) maxX = x
         if (y < minY) minY = y
@@ -112,17 +112,17 @@ export class KdTree {
           a,
         )
       }
-      const t = xyz[k * 3 + a]!
+      const t = xyz[k * 3 + a]
       let i = left
       let j = right
       this.swap(left, k)
-      if (xyz[right * 3 + a]! > t) this.swap(left, right)
+      if (xyz[right * 3 + a] > t) this.swap(left, right)
       while (i < j) {
         this.swap(i, j)
         i++
         j--
-        while (xyz[i * 3 + a]! < t) i++
-        while (xyz[j * 3 + a]! > t) j--
+        while (xyz[i * 3 + a] < t) i++
+        while (xyz[j * 3 + a] > t) j--
       }
       if (xyz[left * 3 + a] === t) this.swap(left, j)
       else {
@@ -136,13 +136,13 @@ export class KdTree {
 
   private swap(i: number, j: number): void {
     const { xyz, ids } = this
-    const id = ids[i]!
+    const id = ids[i]
     ids[i] = ids[j]!
     ids[j] = id
     const p = i * 3
     const q = j * 3
     for (let c = 0; c < 3; c++) {
-      const t = xyz[p + c]!
+      const t = xyz[p + c]
       xyz[p + c] = xyz[q + c]!
       xyz[q + c] = t
     }
@@ -158,15 +158,15 @@ export class KdTree {
     stackHigh[0] = this.count - 1
     stackBound[0] = 0
     while (top >= 0) {
-      let low = stackLow[top]!
-      let high = stackHigh[top]!
-      if (stackBound[top--]! >= best) continue
+      let low = stackLow[top]
+      let high = stackHigh[top]
+      if (stackBound[top--] >= best) continue
       for (;;) {
         if (high - low < LEAF) {
           for (let i = low; i <= high; i++) {
-            const dx = xyz[i * 3]! - x,
-              dy = xyz[i * 3 + 1]! - y,
-              dz = xyz[i * 3 + 2]! - z
+            const dx = xyz[i * 3] - x,
+              dy = xyz[i * 3 + 1] - y,
+              dz = xyz[i * 3 + 2] - z
             const d = dx * dx + dy * dy + dz * dz
             if (d < best) {
               best = d
@@ -176,10 +176,10 @@ export class KdTree {
           break
         }
         const mid = (low + high) >> 1
-        const a = axis[mid]!
-        const dx = xyz[mid * 3]! - x,
-          dy = xyz[mid * 3 + 1]! - y,
-          dz = xyz[mid * 3 + 2]! - z
+        const a = axis[mid]
+        const dx = xyz[mid * 3] - x,
+          dy = xyz[mid * 3 + 1] - y,
+          dz = xyz[mid * 3 + 2] - z
         const d = dx * dx + dy * dy + dz * dz
         if (d < best) {
           best = d
@@ -203,7 +203,7 @@ export class KdTree {
       }
     }
     this.lastDistance2 = best
-    return found < 0 ? -1 : this.ids[found]!
+    return found < 0 ? -1 : this.ids[found]
   }
 
   /**
@@ -220,16 +220,16 @@ export class KdTree {
     stackHigh[0] = this.count - 1
     stackBound[0] = 0
     while (top >= 0) {
-      let low = stackLow[top]!
-      let high = stackHigh[top]!
-      if (stackBound[top--]! >= second) continue
+      let low = stackLow[top]
+      let high = stackHigh[top]
+      if (stackBound[top--] >= second) continue
       for (;;) {
         const leaf = high - low < LEAF
         const mid = (low + high) >> 1
         for (let i = leaf ? low : mid, e = leaf ? high : mid; i <= e; i++) {
-          const dx = xyz[i * 3]! - x,
-            dy = xyz[i * 3 + 1]! - y,
-            dz = xyz[i * 3 + 2]! - z
+          const dx = xyz[i * 3] - x,
+            dy = xyz[i * 3 + 1] - y,
+            dz = xyz[i * 3 + 2] - z
           const d = dx * dx + dy * dy + dz * dz
           if (d < best) {
             second = best
@@ -238,8 +238,8 @@ export class KdTree {
           } else if (d < second) second = d
         }
         if (leaf) break
-        const a = axis[mid]!
-        const side = xyz[mid * 3 + a]! - (a === 0 ? x : a === 1 ? y : z)
+        const a = axis[mid]
+        const side = xyz[mid * 3 + a] - (a === 0 ? x : a === 1 ? y : z)
         const bound = side * side
         if (bound < second) {
           top++
@@ -258,7 +258,7 @@ export class KdTree {
     }
     this.lastDistance2 = best
     this.secondDistance2 = second
-    return found < 0 ? -1 : this.ids[found]!
+    return found < 0 ? -1 : this.ids[found]
   }
 
   /**
@@ -282,22 +282,22 @@ export class KdTree {
     stackHigh[0] = this.count - 1
     stackBound[0] = 0
     while (top >= 0) {
-      let low = stackLow[top]!
-      let high = stackHigh[top]!
-      if (stackBound[top--]! >= worst) continue
+      let low = stackLow[top]
+      let high = stackHigh[top]
+      if (stackBound[top--] >= worst) continue
       for (;;) {
         const leaf = high - low < LEAF
         const mid = (low + high) >> 1
         const from = leaf ? low : mid
         const to = leaf ? high : mid
         for (let i = from; i <= to; i++) {
-          const dx = xyz[i * 3]! - x,
-            dy = xyz[i * 3 + 1]! - y,
-            dz = xyz[i * 3 + 2]! - z
+          const dx = xyz[i * 3] - x,
+            dy = xyz[i * 3 + 1] - y,
+            dz = xyz[i * 3 + 2] - z
           const d = dx * dx + dy * dy + dz * dz
           if (d >= worst) continue
           let j = n < k ? n++ : k - 1
-          while (j > 0 && outDistance2[j - 1]! > d) {
+          while (j > 0 && outDistance2[j - 1] > d) {
             outDistance2[j] = outDistance2[j - 1]!
             outIds[j] = outIds[j - 1]!
             j--
@@ -307,8 +307,8 @@ export class KdTree {
           if (n === k) worst = outDistance2[k - 1]!
         }
         if (leaf) break
-        const a = axis[mid]!
-        const side = xyz[mid * 3 + a]! - (a === 0 ? x : a === 1 ? y : z)
+        const a = axis[mid]
+        const side = xyz[mid * 3 + a] - (a === 0 ? x : a === 1 ? y : z)
         const bound = side * side
         if (bound < worst) {
           top++

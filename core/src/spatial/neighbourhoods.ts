@@ -54,15 +54,15 @@ export function forEachNeighbourhood(
     // The guess begins anew with each stretch, so that no share depends on another.
     if (c % STRETCH === 0) lastReach = edgeMm / 2
     block.gather(cells, c, own)
-    const lowX = (cells.x[c]! - 1) * edgeMm,
-      lowY = (cells.y[c]! - 1) * edgeMm,
-      lowZ = (cells.z[c]! - 1) * edgeMm
+    const lowX = (cells.x[c] - 1) * edgeMm,
+      lowY = (cells.y[c] - 1) * edgeMm,
+      lowZ = (cells.z[c] - 1) * edgeMm
     const span = 3 * edgeMm
-    for (let s = start[c]!; s < start[c + 1]!; s++) {
+    for (let s = start[c]; s < start[c + 1]; s++) {
       if ((done++ & 1023) === 0) tick(done)
-      const px = own[s * 3]!,
-        py = own[s * 3 + 1]!,
-        pz = own[s * 3 + 2]!
+      const px = own[s * 3],
+        py = own[s * 3 + 1],
+        pz = own[s * 3 + 2]
       const inX = px - lowX,
         inY = py - lowY,
         inZ = pz - lowZ
@@ -75,9 +75,9 @@ export function forEachNeighbourhood(
         found = tree.knn(px, py, pz, k, ids, d2)
       } else if (sorted) sortByDistance(ids, d2, found)
       let worst = 0
-      for (let j = 0; j < found; j++) if (d2[j]! > worst) worst = d2[j]!
+      for (let j = 0; j < found; j++) if (d2[j] > worst) worst = d2[j]!
       lastReach = Math.sqrt(worst)
-      each(items[s]!, ids, d2, found, s)
+      each(items[s], ids, d2, found, s)
     }
   }
 }
@@ -86,7 +86,7 @@ export function forEachNeighbourhood(
 export function inCellOrder(positions: Float32Array, cells: CellIndex): Float32Array {
   const own = new Float32Array(positions.length)
   for (let s = 0; s < cells.items.length; s++) {
-    const p = cells.items[s]! * 3
+    const p = cells.items[s] * 3
     own[s * 3] = positions[p]!
     own[s * 3 + 1] = positions[p + 1]!
     own[s * 3 + 2] = positions[p + 2]!
@@ -106,17 +106,17 @@ export class CellBlock {
   private takenAt = new Int32Array(1025)
 
   gather(cells: CellIndex, c: number, own: Float32Array): void {
-    const cx = cells.x[c]!,
-      cy = cells.y[c]!,
-      cz = cells.z[c]!
+    const cx = cells.x[c],
+      cy = cells.y[c],
+      cz = cells.z[c]
     let m = 0
     for (let dz = -1; dz <= 1; dz++)
       for (let dy = -1; dy <= 1; dy++)
         for (let dx = -1; dx <= 1; dx++) {
           const other = cells.find(cx + dx, cy + dy, cz + dz)
           if (other < 0) continue
-          const from = cells.start[other]!,
-            to = cells.start[other + 1]!
+          const from = cells.start[other],
+            to = cells.start[other + 1]
           if (m + to - from > this.room) this.grow(m + to - from)
           const { xyz, id } = this
           for (let s = from; s < to; s++, m++) {
@@ -145,7 +145,7 @@ export class CellBlock {
   /** All points strictly within `reach`, into `ids`; returns how many. */
   within(px: number, py: number, pz: number, reach: number): number {
     const n = this.take(px, py, pz, reach * reach)
-    for (let j = 0; j < n; j++) this.ids[j] = this.id[this.takenAt[j]!]!
+    for (let j = 0; j < n; j++) this.ids[j] = this.id[this.takenAt[j]]!
     return n
   }
 
@@ -153,9 +153,9 @@ export class CellBlock {
     const { xyz, taken, takenAt } = this
     let n = 0
     for (let j = 0, at = 0, e = this.count; j < e; j++, at += 3) {
-      const dx = xyz[at]! - px,
-        dy = xyz[at + 1]! - py,
-        dz = xyz[at + 2]! - pz
+      const dx = xyz[at] - px,
+        dy = xyz[at + 1] - py,
+        dz = xyz[at + 2] - pz
       const d = dx * dx + dy * dy + dz * dz
       taken[n] = d
       takenAt[n] = j
@@ -170,9 +170,9 @@ export class CellBlock {
     let n = this.take(px, py, pz, reach * reach)
     while (n > k) {
       let far = 0
-      let most = taken[0]!
+      let most = taken[0]
       for (let j = 1; j < n; j++)
-        if (taken[j]! > most) {
+        if (taken[j] > most) {
           most = taken[j]!
           far = j
         }
@@ -181,7 +181,7 @@ export class CellBlock {
       takenAt[far] = takenAt[n]!
     }
     for (let j = 0; j < n; j++) {
-      ids[j] = id[takenAt[j]!]!
+      ids[j] = id[takenAt[j]]!
       d2[j] = taken[j]!
     }
     return n
@@ -190,10 +190,10 @@ export class CellBlock {
 
 function sortByDistance(ids: Int32Array, d2: Float64Array, n: number): void {
   for (let i = 1; i < n; i++) {
-    const d = d2[i]!
-    const id = ids[i]!
+    const d = d2[i]
+    const id = ids[i]
     let j = i
-    while (j > 0 && d2[j - 1]! > d) {
+    while (j > 0 && d2[j - 1] > d) {
       d2[j] = d2[j - 1]!
       ids[j] = ids[j - 1]!
       j--
@@ -212,11 +212,11 @@ export function fittingCells(positions: Float32Array, pointsPerCell = POINTS_PER
   const min = [Infinity, Infinity, Infinity],
     max = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < positions.length; i++) {
-    const v = positions[i]!
-    if (v < min[i % 3]!) min[i % 3] = v
-    if (v > max[i % 3]!) max[i % 3] = v
+    const v = positions[i]
+    if (v < min[i % 3]) min[i % 3] = v
+    if (v > max[i % 3]) max[i % 3] = v
   }
-  const size = Math.hypot(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!)
+  const size = Math.hypot(max[0] - min[0], max[1] - min[1], max[2] - min[2])
   // A whole coordinate must stay within 31 bits.
   const least = Math.max(1e-30, Math.max(...max.map(Math.abs), ...min.map(Math.abs)) / 2 ** 30)
   let cells = new CellIndex(positions, Math.max(least, (size || 1) * Math.sqrt(pointsPerCell / Math.max(n, 1))))

@@ -10,8 +10,8 @@ const unit = (v: Vector): Vector => {
   return [v[0] / l, v[1] / l, v[2] / l]
 }
 const offAndDepth = (p: Float32Array, i: number, o: Vector, d: Vector): { off: number; t: number } => {
-  const v = [0, 1, 2].map((k) => p[i * 3 + k]! - o[k]!),
-    t = v.reduce((s, x, k) => s + x * d[k]!, 0)
+  const v = [0, 1, 2].map((k) => p[i * 3 + k] - o[k]),
+    t = v.reduce((s, x, k) => s + x * d[k], 0)
   return { t, off: Math.sqrt(Math.max(0, v.reduce((s, x) => s + x * x, 0) - t * t)) }
 }
 
@@ -24,7 +24,7 @@ function bySorting(p: Float32Array, o: Vector, d: Vector, radiusMm: number): num
     .filter((n) => n.off <= radiusMm && n.t >= 0)
     .sort((a, b) => a.t - b.t)
   const layers: (typeof near)[] = []
-  near.forEach((n, k) => (k === 0 || n.t - near[k - 1]!.t >= 3 * radiusMm ? layers.push([n]) : layers.at(-1)!.push(n)))
+  near.forEach((n, k) => (k === 0 || n.t - near[k - 1].t >= 3 * radiusMm ? layers.push([n]) : layers.at(-1)!.push(n)))
   const closest = layers.map((l) => l.reduce((a, b) => (b.off < a.off ? b : a)))
   const sure = closest.find((c) => c.off <= 0.4 * radiusMm)
   return (

@@ -42,7 +42,7 @@ export function pickPoint(
       break
     }
   }
-  return best && { at: [q[best.i]!, q[best.i + 1]!, q[best.i + 2]!], distanceMm: best.t }
+  return best && { at: [q[best.i], q[best.i + 1], q[best.i + 2]], distanceMm: best.t }
 }
 
 /** Points near a ray within a stretch of depth: how far it goes, and the point closest to the ray. */
@@ -72,10 +72,10 @@ class Slabs {
   ): void {
     const limit = radiusMm * radiusMm
     for (let k = from * 3; k < to * 3; k += 3) {
-      const x = q[k]! - ox!,
-        y = q[k + 1]! - oy!,
-        z = q[k + 2]! - oz!
-      const t = x * dx! + y * dy! + z * dz!
+      const x = q[k] - ox,
+        y = q[k + 1] - oy,
+        z = q[k + 2] - oz
+      const t = x * dx + y * dy + z * dz
       const off = x * x + y * y + z * z - t * t
       if (off > limit || t < 0) continue
       const slab = this.of.get(Math.floor(t / this.gap))
@@ -122,24 +122,24 @@ export function pickFace(
   const [dx, dy, dz] = direction as [number, number, number]
   let best = Infinity
   for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i]! * 3,
-      b = indices[i + 1]! * 3,
-      c = indices[i + 2]! * 3
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!
+    const a = indices[i] * 3,
+      b = indices[i + 1] * 3,
+      c = indices[i + 2] * 3
+    const ux = p[b] - p[a],
+      uy = p[b + 1] - p[a + 1],
+      uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a],
+      vy = p[c + 1] - p[a + 1],
+      vz = p[c + 2] - p[a + 2]
     const hx = dy * vz - dz * vy,
       hy = dz * vx - dx * vz,
       hz = dx * vy - dy * vx
     const det = ux * hx + uy * hy + uz * hz
     if (det > -1e-12 && det < 1e-12) continue
     const f = 1 / det
-    const sx = ox - p[a]!,
-      sy = oy - p[a + 1]!,
-      sz = oz - p[a + 2]!
+    const sx = ox - p[a],
+      sy = oy - p[a + 1],
+      sz = oz - p[a + 2]
     const u = f * (sx * hx + sy * hy + sz * hz)
     if (u < 0 || u > 1) continue
     const qx = sy * uz - sz * uy,

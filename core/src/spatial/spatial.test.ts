@@ -13,7 +13,7 @@ import { UnionFind } from './union-find'
 function bruteNearest(p: Float32Array, x: number, y: number, z: number): number[] {
   return Array.from(
     { length: p.length / 3 },
-    (_, i) => (p[i * 3]! - x) ** 2 + (p[i * 3 + 1]! - y) ** 2 + (p[i * 3 + 2]! - z) ** 2,
+    (_, i) => (p[i * 3] - x) ** 2 + (p[i * 3 + 1] - y) ** 2 + (p[i * 3 + 2] - z) ** 2,
   )
 }
 
@@ -32,16 +32,16 @@ describe.each(clouds)('kd-tree on %s', (_name, points) => {
     const ids = new Int32Array(7)
     const d2 = new Float64Array(7)
     for (let q = 0; q < queries.length; q += 3) {
-      const [x, y, z] = [queries[q]!, queries[q + 1]!, queries[q + 2]!]
+      const [x, y, z] = [queries[q], queries[q + 1], queries[q + 2]]
       const all = bruteNearest(points, x, y, z).sort((a, b) => a - b)
       tree.nearest(x, y, z)
-      expect(tree.lastDistance2).toBeCloseTo(all[0]!, 6)
+      expect(tree.lastDistance2).toBeCloseTo(all[0], 6)
       const found = tree.nearestTwo(x, y, z)
-      expect(bruteNearest(points, x, y, z)[found]).toBeCloseTo(all[0]!, 6)
-      expect(tree.secondDistance2).toBeCloseTo(all[1]!, 6)
+      expect(bruteNearest(points, x, y, z)[found]).toBeCloseTo(all[0], 6)
+      expect(tree.secondDistance2).toBeCloseTo(all[1], 6)
       const n = tree.knn(x, y, z, 7, ids, d2)
       expect(n).toBe(7)
-      for (let k = 0; k < 7; k++) expect(d2[k]).toBeCloseTo(all[k]!, 6)
+      for (let k = 0; k < 7; k++) expect(d2[k]).toBeCloseTo(all[k], 6)
       expect(new Set(ids).size).toBe(7)
     }
   })
@@ -65,15 +65,15 @@ describe.each(clouds)('neighbourhoods of %s', (_name, points) => {
       9,
       sorted,
       (i, ids, d2, found) => {
-        seen[i]!++
+        seen[i]++
         if (i % 17 !== 0) return
-        const all = bruteNearest(points, points[i * 3]!, points[i * 3 + 1]!, points[i * 3 + 2]!)
+        const all = bruteNearest(points, points[i * 3], points[i * 3 + 1], points[i * 3 + 2])
         const best = [...all].sort((a, b) => a - b).slice(0, 9)
         expect(found).toBe(9)
         const given = Array.from(d2.subarray(0, 9))
         if (!sorted) given.sort((a, b) => a - b)
         best.forEach((d, k) => expect(given[k]).toBeCloseTo(d, 6))
-        for (let k = 0; k < 9; k++) expect(all[ids[k]!]).toBeCloseTo(d2[k]!, 6)
+        for (let k = 0; k < 9; k++) expect(all[ids[k]]).toBeCloseTo(d2[k], 6)
       },
       () => undefined,
     )
@@ -99,10 +99,10 @@ test('cells hold every point once, in the cube it lies in', () => {
   const cells = new CellIndex(p, 7)
   expect([...cells.items].sort((a, b) => a - b)).toEqual(Array.from({ length: 3000 }, (_, i) => i))
   for (let c = 0; c < cells.count; c++) {
-    expect(cells.find(cells.x[c]!, cells.y[c]!, cells.z[c]!)).toBe(c)
-    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
-      const i = cells.items[s]! * 3
-      expect([Math.floor(p[i]! / 7), Math.floor(p[i + 1]! / 7), Math.floor(p[i + 2]! / 7)]).toEqual([
+    expect(cells.find(cells.x[c], cells.y[c], cells.z[c])).toBe(c)
+    for (let s = cells.start[c]; s < cells.start[c + 1]; s++) {
+      const i = cells.items[s] * 3
+      expect([Math.floor(p[i] / 7), Math.floor(p[i + 1] / 7), Math.floor(p[i + 2] / 7)]).toEqual([
         cells.x[c],
         cells.y[c],
         cells.z[c],
@@ -123,11 +123,11 @@ describe('triangle boxes', () => {
   test('closest point agrees with looking at every face through a one-face tree', () => {
     const q = boxPoints(60, [60, 60, 30], 9)
     for (let i = 0; i < q.length; i += 3) {
-      expect(bvh.closest(q[i]!, q[i + 1]!, q[i + 2]!)).toBe(true)
+      expect(bvh.closest(q[i], q[i + 1], q[i + 2])).toBe(true)
       let best = Infinity
       for (let f = 0; f < mesh.indices.length / 3; f++) {
         const one = new TriangleBvh({ ...mesh, indices: mesh.indices.slice(f * 3, f * 3 + 3) })
-        one.closest(q[i]!, q[i + 1]!, q[i + 2]!)
+        one.closest(q[i], q[i + 1], q[i + 2])
         best = Math.min(best, one.result.distance2)
       }
       expect(bvh.result.distance2).toBeCloseTo(best, 6)
@@ -152,12 +152,12 @@ describe('triangle boxes', () => {
     )
     const box = (f: number) =>
       [0, 1, 2]
-        .map((a) => [0, 1, 2].map((c) => own.positions[own.indices[f * 3 + c]! * 3 + a]!))
+        .map((a) => [0, 1, 2].map((c) => own.positions[own.indices[f * 3 + c] * 3 + a]))
         .map((v) => [Math.min(...v), Math.max(...v)] as const)
     let expected = 0
     for (let f = 0; f < 20; f++)
       for (let g = f + 1; g < 20; g++)
-        if (box(f).every(([low, high], a) => low <= box(g)[a]![1] && high >= box(g)[a]![0])) expected++
+        if (box(f).every(([low, high], a) => low <= box(g)[a][1] && high >= box(g)[a][0])) expected++
     expect(pairs.size).toBe(expected)
   })
 })
@@ -179,8 +179,7 @@ describe('picking', () => {
   })
   test('through a hole in the front layer, what shows behind is meant', () => {
     const front = sheet(0).reduce<number[]>(
-      (out, v, i, a) =>
-        i % 3 === 2 && Math.hypot(a[i - 2]!, a[i - 1]!) > 2.5 ? [...out, a[i - 2]!, a[i - 1]!, v] : out,
+      (out, v, i, a) => (i % 3 === 2 && Math.hypot(a[i - 2], a[i - 1]) > 2.5 ? [...out, a[i - 2], a[i - 1], v] : out),
       [],
     )
     expect(pickPoint(Float32Array.from([...front, ...sheet(-30)]), [0.1, 0, 50], [0, 0, -1], 3)?.at).toEqual([
@@ -205,9 +204,9 @@ describe('picking', () => {
     for (let k = 0; k < 60; k++) {
       const at = [0, 1, 2].map(() => 30 * random.gaussian()),
         eye = [0, 1, 2].map(() => 300 * random.gaussian())
-      const d = k < 6 ? [0, 1, 2].map((c) => (c === k % 3 ? (k < 3 ? 1 : -1) : 0)) : at.map((v, c) => v - eye[c]!),
+      const d = k < 6 ? [0, 1, 2].map((c) => (c === k % 3 ? (k < 3 ? 1 : -1) : 0)) : at.map((v, c) => v - eye[c]),
         l = Math.hypot(...d)
-      const origin = k < 6 ? at.map((v, c) => v - 400 * d[c]!) : eye
+      const origin = k < 6 ? at.map((v, c) => v - 400 * d[c]) : eye
       const one = pickPoint(
         p,
         origin,

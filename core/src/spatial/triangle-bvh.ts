@@ -44,20 +44,20 @@ export class TriangleBvh {
     for (let k = 0; k < faces; k++) {
       // Spread faces evenly over the leaves so that no branch is empty.
       const b = (leaves + this.leafOf(k, faces)) * 6
-      const f = this.order[k]! * 3
+      const f = this.order[k] * 3
       for (let c = 0; c < 3; c++) {
-        const v = indices[f + c]! * 3
+        const v = indices[f + c] * 3
         for (let a = 0; a < 3; a++) {
-          const x = p[v + a]!
-          if (x < boxes[b + a]!) boxes[b + a] = x
-          if (x > boxes[b + 3 + a]!) boxes[b + 3 + a] = x
+          const x = p[v + a]
+          if (x < boxes[b + a]) boxes[b + a] = x
+          if (x > boxes[b + 3 + a]) boxes[b + 3 + a] = x
         }
       }
     }
     for (let n = leaves - 1; n >= 1; n--) {
       for (let a = 0; a < 3; a++) {
-        boxes[n * 6 + a] = Math.min(boxes[n * 12 + a]!, boxes[n * 12 + 6 + a]!)
-        boxes[n * 6 + 3 + a] = Math.max(boxes[n * 12 + 3 + a]!, boxes[n * 12 + 9 + a]!)
+        boxes[n * 6 + a] = Math.min(boxes[n * 12 + a], boxes[n * 12 + 6 + a])
+        boxes[n * 6 + 3 + a] = Math.max(boxes[n * 12 + 3 + a], boxes[n * 12 + 9 + a])
       }
     }
   }
@@ -79,11 +79,11 @@ export class TriangleBvh {
     let top = 0
     stack[0] = 1
     while (top >= 0) {
-      const n = stack[top--]!
+      const n = stack[top--]
       if (boxDistance2(boxes, n * 6, x, y, z) >= result.distance2) continue
       if (n >= leaves) {
         const [from, to] = this.leafRange(n - leaves, faces)
-        for (let k = from; k < to; k++) this.closestOnFace(order[k]!, x, y, z)
+        for (let k = from; k < to; k++) this.closestOnFace(order[k], x, y, z)
         continue
       }
       const a = boxDistance2(boxes, n * 12, x, y, z)
@@ -113,19 +113,19 @@ export class TriangleBvh {
     stack[1] = 1
     let done = 0
     while (top >= 0) {
-      const m = stack[top * 2]!
-      const n = stack[top * 2 + 1]!
+      const m = stack[top * 2]
+      const n = stack[top * 2 + 1]
       top--
       if (m !== n) {
         const a = m * 6,
           b = n * 6
         if (
-          boxes[b]! > boxes[a + 3]! ||
-          boxes[b + 3]! < boxes[a]! ||
-          boxes[b + 1]! > boxes[a + 4]! ||
-          boxes[b + 4]! < boxes[a + 1]! ||
-          boxes[b + 2]! > boxes[a + 5]! ||
-          boxes[b + 5]! < boxes[a + 2]!
+          boxes[b] > boxes[a + 3] ||
+          boxes[b + 3] < boxes[a] ||
+          boxes[b + 1] > boxes[a + 4] ||
+          boxes[b + 4] < boxes[a + 1] ||
+          boxes[b + 2] > boxes[a + 5] ||
+          boxes[b + 5] < boxes[a + 2]
         )
           continue
       }
@@ -164,15 +164,15 @@ export class TriangleBvh {
       for (let l = first === second ? k + 1 : low; l < high; l++) {
         const j = l * 6
         if (
-          own[j]! > own[i + 3]! ||
-          own[j + 3]! < own[i]! ||
-          own[j + 1]! > own[i + 4]! ||
-          own[j + 4]! < own[i + 1]! ||
-          own[j + 2]! > own[i + 5]! ||
-          own[j + 5]! < own[i + 2]!
+          own[j] > own[i + 3] ||
+          own[j + 3] < own[i] ||
+          own[j + 1] > own[i + 4] ||
+          own[j + 4] < own[i + 1] ||
+          own[j + 2] > own[i + 5] ||
+          own[j + 5] < own[i + 2]
         )
           continue
-        if (!each(order[k]!, order[l]!)) return false
+        if (!each(order[k], order[l])) return false
       }
     }
     return true
@@ -183,13 +183,13 @@ export class TriangleBvh {
     const { positions: p, indices } = this.mesh
     const out = new Float32Array(this.order.length * 6)
     for (let k = 0; k < this.order.length; k++) {
-      const f = this.order[k]! * 3
-      const a = indices[f]! * 3,
-        b = indices[f + 1]! * 3,
-        c = indices[f + 2]! * 3
+      const f = this.order[k] * 3
+      const a = indices[f] * 3,
+        b = indices[f + 1] * 3,
+        c = indices[f + 2] * 3
       for (let d = 0; d < 3; d++) {
-        out[k * 6 + d] = Math.min(p[a + d]!, p[b + d]!, p[c + d]!)
-        out[k * 6 + 3 + d] = Math.max(p[a + d]!, p[b + d]!, p[c + d]!)
+        out[k * 6 + d] = Math.min(p[a + d], p[b + d], p[c + d])
+        out[k * 6 + 3 + d] = Math.max(p[a + d], p[b + d], p[c + d])
       }
     }
     return out
@@ -198,18 +198,18 @@ export class TriangleBvh {
   /** Closest point on one triangle: Ericson 2005, Real-Time Collision Detection, section 5.1.5. */
   private closestOnFace(face: number, x: number, y: number, z: number): void {
     const { positions: p, indices } = this.mesh
-    const a = indices[face * 3]! * 3,
-      b = indices[face * 3 + 1]! * 3,
-      c = indices[face * 3 + 2]! * 3
-    const ax = p[a]!,
-      ay = p[a + 1]!,
-      az = p[a + 2]!
-    const abx = p[b]! - ax,
-      aby = p[b + 1]! - ay,
-      abz = p[b + 2]! - az
-    const acx = p[c]! - ax,
-      acy = p[c + 1]! - ay,
-      acz = p[c + 2]! - az
+    const a = indices[face * 3] * 3,
+      b = indices[face * 3 + 1] * 3,
+      c = indices[face * 3 + 2] * 3
+    const ax = p[a],
+      ay = p[a + 1],
+      az = p[a + 2]
+    const abx = p[b] - ax,
+      aby = p[b + 1] - ay,
+      abz = p[b + 2] - az
+    const acx = p[c] - ax,
+      acy = p[c + 1] - ay,
+      acz = p[c + 2] - az
     const apx = x - ax,
       apy = y - ay,
       apz = z - az
@@ -263,9 +263,9 @@ export class TriangleBvh {
 }
 
 function boxDistance2(b: Float32Array, at: number, x: number, y: number, z: number): number {
-  const dx = Math.max(b[at]! - x, 0, x - b[at + 3]!)
-  const dy = Math.max(b[at + 1]! - y, 0, y - b[at + 4]!)
-  const dz = Math.max(b[at + 2]! - z, 0, z - b[at + 5]!)
+  const dx = Math.max(b[at] - x, 0, x - b[at + 3])
+  const dy = Math.max(b[at + 1] - y, 0, y - b[at + 4])
+  const dz = Math.max(b[at + 2] - z, 0, z - b[at + 5])
   return dx * dx + dy * dy + dz * dz
 }
 
@@ -277,18 +277,18 @@ function mortonOrder(p: Float32Array, indices: Uint32Array): Uint32Array {
     max = [-Infinity, -Infinity, -Infinity]
   for (let f = 0; f < faces; f++)
     for (let a = 0; a < 3; a++) {
-      const m = (p[indices[f * 3]! * 3 + a]! + p[indices[f * 3 + 1]! * 3 + a]! + p[indices[f * 3 + 2]! * 3 + a]!) / 3
+      const m = (p[indices[f * 3] * 3 + a] + p[indices[f * 3 + 1] * 3 + a] + p[indices[f * 3 + 2] * 3 + a]) / 3
       mid[f * 3 + a] = m
-      if (m < min[a]!) min[a] = m
-      if (m > max[a]!) max[a] = m
+      if (m < min[a]) min[a] = m
+      if (m > max[a]) max[a] = m
     }
-  const scale = 1023 / Math.max(max[0]! - min[0]!, max[1]! - min[1]!, max[2]! - min[2]!, 1e-30)
+  const scale = 1023 / Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2], 1e-30)
   const codes = new Uint32Array(faces)
   for (let f = 0; f < faces; f++) {
     codes[f] =
-      spreadBits((mid[f * 3]! - min[0]!) * scale) |
-      (spreadBits((mid[f * 3 + 1]! - min[1]!) * scale) << 1) |
-      (spreadBits((mid[f * 3 + 2]! - min[2]!) * scale) << 2)
+      spreadBits((mid[f * 3] - min[0]) * scale) |
+      (spreadBits((mid[f * 3 + 1] - min[1]) * scale) << 1) |
+      (spreadBits((mid[f * 3 + 2] - min[2]) * scale) << 2)
   }
   return radixOrder(codes)
 }

@@ -8,8 +8,8 @@ export class UnionFind {
 
   find(i: number): number {
     const p = this.parent
-    while (p[i]! !== i) {
-      p[i] = p[p[i]!]!
+    while (p[i] !== i) {
+      p[i] = p[p[i]]!
       i = p[i]!
     }
     return i
@@ -29,12 +29,12 @@ export class UnionFind {
     const sizes: number[] = []
     for (let i = 0; i < n; i++) {
       const root = this.find(i)
-      if (label[root]! < 0) {
+      if (label[root] < 0) {
         label[root] = sizes.length
         sizes.push(0)
       }
       label[i] = label[root]!
-      sizes[label[i]!]!++
+      sizes[label[i]]++
     }
     return { label, sizes }
   }

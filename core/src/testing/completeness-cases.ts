@@ -62,9 +62,9 @@ export async function judgeCase(
   clock: () => number = () => 0,
 ): Promise<CaseResult | null> {
   const random = seededRandom(seed * 977 + 5)
-  const plan = STANDARD_PLANS[name]!
+  const plan = STANDARD_PLANS[name]
   const kept = plan.filter(() => random.next() < 0.75)
-  if (kept.length === 0) kept.push(plan[0]!)
+  if (kept.length === 0) kept.push(plan[0])
   const device = {
     ...TABLETOP_DEVICE,
     nearMm: TABLETOP_DEVICE.nearMm - 60,
@@ -108,9 +108,9 @@ export async function judgeCase(
     open = 0
   const isOpen = new Uint8Array(facets.count)
   for (let i = 0; i < facets.count; i++) {
-    if (support.frames[i]! > 0) seen += facets.areas[i]!
-    else if (covers.some((c) => c !== null && c.views[i]! > 0)) {
-      open += facets.areas[i]!
+    if (support.frames[i] > 0) seen += facets.areas[i]
+    else if (covers.some((c) => c !== null && c.views[i] > 0)) {
+      open += facets.areas[i]
       isOpen[i] = 1
     }
   }
@@ -119,7 +119,7 @@ export async function judgeCase(
   const found = await surveyTakes(takes, { device, brief }, context)
   const surveySeconds = (clock() - started) / 1000
   const gainOf = (views: Uint16Array): number =>
-    facets.areas.reduce((s, a, i) => s + (isOpen[i] && views[i]! > 0 ? a : 0), 0) / (seen + open)
+    facets.areas.reduce((s, a, i) => s + (isOpen[i] && views[i] > 0 ? a : 0), 0) / (seen + open)
   const gains = covers.map((c) => (c ? gainOf(c.views) : 0))
   const proposed = found.proposal?.take
   const at = proposed
@@ -134,7 +134,7 @@ export async function judgeCase(
     estimate: found.unseen.share,
     low: found.unseen.low,
     high: found.unseen.high,
-    gain: at >= 0 ? gains[at]! : 0,
+    gain: at >= 0 ? gains[at] : 0,
     bestGain: Math.max(...gains),
     surveySeconds,
   }

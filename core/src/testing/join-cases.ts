@@ -78,7 +78,7 @@ const benches = new Map<string, Promise<Bench>>()
 const captured = new Map<string, { cloud: PointCloud; truth: Motion }>()
 
 async function benchOf(name: string): Promise<Bench> {
-  const piece = DEMO_PIECES[name]!
+  const piece = DEMO_PIECES[name]
   const device = {
     ...TABLETOP_DEVICE,
     nearMm: TABLETOP_DEVICE.nearMm - 60,
@@ -111,12 +111,12 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
   const random = seededRandom(seed * 7919 + JOIN_CASE_KINDS.indexOf(kind) * 101 + name.length)
   const plans = drawTakes(random)
   const takes = plans.map((p, i) => captureCached(bench, p, seed * 10 + i))
-  const truths = takes.map((t) => compose(takes[0]!.truth, invertRigid(t.truth)))
+  const truths = takes.map((t) => compose(takes[0].truth, invertRigid(t.truth)))
   const middles = takes.map((t) => meanPoint(t.cloud.positions))
   const sizeMm = Math.max(...bench.piece.sizeMm)
   const about = (i: number, m: Motion): Motion => {
-    const c = transformPoint(truths[i]!, ...middles[i]!)
-    return compose(compose(shiftMotion(...c), compose(m, shiftMotion(-c[0], -c[1], -c[2]))), truths[i]!)
+    const c = transformPoint(truths[i], ...middles[i])
+    return compose(compose(shiftMotion(...c), compose(m, shiftMotion(-c[0], -c[1], -c[2]))), truths[i])
   }
   const anyAxis = (): number[] => [random.gaussian(), random.gaussian(), random.gaussian()]
   const last = takes.length - 1
@@ -158,10 +158,10 @@ export async function judgeJoin(name: string, kind: JoinCaseKind, seed: number):
       [1, 0, 0],
       [0, 1, 0],
       [0, 0, 1],
-    ][Math.floor(random.next() * 3)]!
+    ][Math.floor(random.next() * 3)]
     const inPiece = compose(
-      takes[0]!.truth,
-      compose(rotationMotion(axis, (2 * Math.PI) / (2 + Math.floor(random.next() * 3))), invertRigid(takes[0]!.truth)),
+      takes[0].truth,
+      compose(rotationMotion(axis, (2 * Math.PI) / (2 + Math.floor(random.next() * 3))), invertRigid(takes[0].truth)),
     )
     report = await attempt(
       run,
@@ -223,7 +223,7 @@ function drawTakes(random: Random): PlannedTake[] {
   const pool = [...POSES]
   const count = random.next() < 0.6 ? 2 : 3
   return Array.from({ length: count }, () => {
-    const p = pool.splice(Math.floor(random.next() * pool.length), 1)[0]!
+    const p = pool.splice(Math.floor(random.next() * pool.length), 1)[0]
     const part = random.next() < 0.55 ? 1 : 0.4 + 0.5 * random.next()
     return {
       ...p,
@@ -269,27 +269,27 @@ function decidable(
   const { scene, problem, device, surface } = bench
   const covers = plans.map((p) => scene.cover(p, device, SPACING_MM))
   const total = scene.facets.totalAreaMm2
-  const perTake = covers.map((c) => c.views.reduce((s, v, i) => s + (v > 0 ? scene.facets.areas[i]! : 0), 0) / total)
+  const perTake = covers.map((c) => c.views.reduce((s, v, i) => s + (v > 0 ? scene.facets.areas[i] : 0), 0) / total)
   const join = problem.assess(covers, noiseModel(device, device.standOffMm), perTake)
   if (join.slides.length > 0) return false
   const others: { motion: Motion; movers: readonly number[] }[] = report.alternatives.map((a) => ({
-    motion: compose(invertRigid(takes[0]!.truth), compose(a.motion, takes[0]!.truth)),
+    motion: compose(invertRigid(takes[0].truth), compose(a.motion, takes[0].truth)),
     movers: a.movers,
   }))
   for (const p of join.pairs) {
     if (p.overlap < 0.05) continue
-    const alike = pairLookAlikes(scene.facets, covers[p.a]!, covers[p.b]!, 2 * device.noiseMm + 0.25 * SPACING_MM)
+    const alike = pairLookAlikes(scene.facets, covers[p.a], covers[p.b], 2 * device.noiseMm + 0.25 * SPACING_MM)
     others.push(...alike.found.map((f) => ({ motion: f.motion, movers: [p.a] })))
   }
   // What a take's points would miss the true surface by, turned so.
   return !others.some(({ motion, movers }) =>
     movers.every((i) => {
-      const { cloud, truth } = takes[i]!
+      const { cloud, truth } = takes[i]
       const there = compose(motion, invertRigid(truth))
       let on = 0,
         n = 0
       for (let k = 0; k < cloud.positions.length; k += 3 * 37) {
-        const [x, y, z] = transformPoint(there, cloud.positions[k]!, cloud.positions[k + 1]!, cloud.positions[k + 2]!)
+        const [x, y, z] = transformPoint(there, cloud.positions[k], cloud.positions[k + 1], cloud.positions[k + 2])
         if (surface.closest(x, y, z, TOUCHES_MM ** 2)) on++
         n++
       }
@@ -302,10 +302,10 @@ function errorOf(r: JoinReport, truths: readonly Motion[], clouds: readonly Poin
   let worstMm = 0
   r.motions.forEach((m, i) => {
     if (!m) return
-    const p = clouds[i]!.positions
+    const p = clouds[i].positions
     for (let k = 0; k < p.length; k += 300) {
-      const a = transformPoint(m, p[k]!, p[k + 1]!, p[k + 2]!),
-        b = transformPoint(truths[i]!, p[k]!, p[k + 1]!, p[k + 2]!)
+      const a = transformPoint(m, p[k], p[k + 1], p[k + 2]),
+        b = transformPoint(truths[i], p[k], p[k + 1], p[k + 2])
       worstMm = Math.max(worstMm, Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]))
     }
   })
@@ -313,4 +313,4 @@ function errorOf(r: JoinReport, truths: readonly Motion[], clouds: readonly Poin
 }
 
 const farOf = (t: ArrayLike<number>, sizeMm: number): number =>
-  Math.max(1e-12, Math.hypot(t[0]!, t[1]!, t[2]!) * (sizeMm / 2) + Math.hypot(t[3]!, t[4]!, t[5]!))
+  Math.max(1e-12, Math.hypot(t[0], t[1], t[2]) * (sizeMm / 2) + Math.hypot(t[3], t[4], t[5]))

@@ -11,7 +11,7 @@ const mesh = (positions: readonly number[], faces: readonly number[]): TriangleM
 
 /** Splits polygons, given outward, into fans. */
 function fans(polygons: readonly (readonly number[])[]): number[] {
-  return polygons.flatMap((p) => p.slice(2).flatMap((c, i) => [p[0]!, p[i + 1]!, c]))
+  return polygons.flatMap((p) => p.slice(2).flatMap((c, i) => [p[0], p[i + 1], c]))
 }
 
 export function cube(edge = 1): TriangleMesh {
@@ -166,7 +166,7 @@ export function spherePoints(radius: number, n: number, noise = 0, seed = 1): Po
     const d = [s * Math.cos(a), s * Math.sin(a), z]
     const r = radius + noise * random.gaussian()
     for (let c = 0; c < 3; c++) {
-      positions[i * 3 + c] = r * d[c]!
+      positions[i * 3 + c] = r * d[c]
       normals[i * 3 + c] = d[c]!
     }
   }
@@ -176,7 +176,7 @@ export function spherePoints(radius: number, n: number, noise = 0, seed = 1): Po
 /** Seeded points in a box. */
 export function boxPoints(n: number, size: readonly [number, number, number], seed = 1): Float32Array {
   const random = seededRandom(seed)
-  return Float32Array.from({ length: n * 3 }, (_, i) => (random.next() - 0.5) * size[i % 3]!)
+  return Float32Array.from({ length: n * 3 }, (_, i) => (random.next() - 0.5) * size[i % 3])
 }
 
 /** Every face corner as a vertex of its own, as STL has it. */

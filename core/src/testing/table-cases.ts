@@ -68,32 +68,32 @@ export function tableCase(seed: number): TableCase {
   const turn = (x: number, y: number, z: number): [number, number, number] => {
     const c = Math.cos(tilt),
       s = Math.sin(tilt),
-      d = (k[0]! * x + k[1]! * y) * (1 - c)
-    return [x * c + k[1]! * z * s + k[0]! * d, y * c - k[0]! * z * s + k[1]! * d, z * c + (k[0]! * y - k[1]! * x) * s]
+      d = (k[0] * x + k[1] * y) * (1 - c)
+    return [x * c + k[1] * z * s + k[0] * d, y * c - k[0] * z * s + k[1] * d, z * c + (k[0] * y - k[1] * x) * s]
   }
   const positions = new Float32Array(p.length),
     normals = new Float32Array(p.length)
   for (let i = 0; i < p.length; i += 3) {
-    const at = turn(p[i]!, p[i + 1]!, p[i + 2]!)
-    positions.set([at[0] + shift[0]!, at[1] + shift[1]!, at[2] + shift[2]!], i)
-    normals.set(turn(q[i]!, q[i + 1]!, q[i + 2]!), i)
+    const at = turn(p[i], p[i + 1], p[i + 2])
+    positions.set([at[0] + shift[0], at[1] + shift[1], at[2] + shift[2]], i)
+    normals.set(turn(q[i], q[i + 1], q[i + 2]), i)
   }
   const normal = turn(0, 0, 1)
   const footprint = Array.from({ length: 16 }, (_, i) => {
     const at = turn(piece.a * Math.cos((i * Math.PI) / 8), piece.a * Math.sin((i * Math.PI) / 8), 0)
-    return [at[0] + shift[0]!, at[1] + shift[1]!, at[2] + shift[2]!] as const
+    return [at[0] + shift[0], at[1] + shift[1], at[2] + shift[2]] as const
   })
   return {
     cloud: { kind: 'cloud', positions, normals },
     sigmaMm,
     normal,
-    offsetMm: normal.reduce((s, x, i) => s + x * shift[i]!, 0),
+    offsetMm: normal.reduce((s, x, i) => s + x * shift[i], 0),
     footprint,
   }
 }
 
 function solid(r: Random, u: number, v: number, a: number, h: number): Solid {
-  const kind = (['ball', 'box', 'can'] as const)[r.integer(3)]!
+  const kind = (['ball', 'box', 'can'] as const)[r.integer(3)]
   return { kind, u, v, a, b: kind === 'box' ? a * (0.5 + 0.5 * r.next()) : a, h: kind === 'ball' ? 2 * a : h }
 }
 

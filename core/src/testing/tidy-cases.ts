@@ -62,16 +62,16 @@ export async function judgeTidy(
   const away = Float32Array.from({ length: n }, (_, i) => {
     const [x, y, z] = transformPoint(
       back,
-      cloud.positions[i * 3]!,
-      cloud.positions[i * 3 + 1]!,
-      cloud.positions[i * 3 + 2]!,
+      cloud.positions[i * 3],
+      cloud.positions[i * 3 + 1],
+      cloud.positions[i * 3 + 2],
     )
     return Math.abs(piece.field(x, y, z))
   })
   // Heights of table and holder in the contact of the piece.
   let holderTop = 0
   for (let i = 0; i < n; i++)
-    if (trueKinds[i] === TRUE_KIND.holder && cloud.positions[i * 3 + 2]! > holderTop)
+    if (trueKinds[i] === TRUE_KIND.holder && cloud.positions[i * 3 + 2] > holderTop)
       holderTop = cloud.positions[i * 3 + 2]!
   const said: string[] = []
   let now: PointCloud = cloud
@@ -94,11 +94,11 @@ export async function judgeTidy(
       const goes = outputs.selection as Selection
       const stays = Uint8Array.from({ length: ids.length }, (_, i) => (hasBit(goes.bits, i) ? 0 : 1))
       said.push(
-        `${operation.slice(5)} ${stays.length - stays.reduce((s, x) => s + x, 0)}${findings[0]!.verdict === 'sound' ? '' : `: ${findings[0]!.text}`}`,
+        `${operation.slice(5)} ${stays.length - stays.reduce((s, x) => s + x, 0)}${findings[0].verdict === 'sound' ? '' : `: ${findings[0].text}`}`,
       )
       const keep = indicesWhere(stays, 1)
       now = pickPoints(now, keep)
-      ids = keep.map((i) => ids[i]!)
+      ids = keep.map((i) => ids[i])
     } catch (error) {
       said.push(`${operation.slice(5)}: ${(error as Error).message}`)
     }
@@ -112,14 +112,14 @@ export async function judgeTidy(
     foreign = 0,
     foreignLeft = 0
   for (let i = 0; i < n; i++) {
-    const kind = trueKinds[i]!
-    const z = cloud.positions[i * 3 + 2]!
+    const kind = trueKinds[i]
+    const z = cloud.positions[i * 3 + 2]
     const mine = kind === TRUE_KIND.piece
     if (mine && z > holderTop + CONTACT_MM) {
       pieces++
       if (left[i] === 0) lost++
     }
-    if (!mine && kind !== TRUE_KIND.pieceDot && away[i]! > limit) {
+    if (!mine && kind !== TRUE_KIND.pieceDot && away[i] > limit) {
       foreign++
       if (left[i] === 1) {
         foreignLeft++
@@ -177,13 +177,12 @@ export function judgeDots(
   const centres = places.map((d) => (d.space === 'piece' ? transformPoint(truth, ...d.at) : d.at))
   const shown = centres.filter(([x, y, z]) => {
     let n = 0
-    for (let i = 0; i < p.length; i += 3)
-      if ((p[i]! - x!) ** 2 + (p[i + 1]! - y!) ** 2 + (p[i + 2]! - z!) ** 2 < r * r) n++
+    for (let i = 0; i < p.length; i += 3) if ((p[i] - x) ** 2 + (p[i + 1] - y) ** 2 + (p[i + 2] - z) ** 2 < r * r) n++
     return n >= (SHOWN_SHARE * Math.PI * r * r) / (spacing * spacing)
   })
   const { dots } = findDots(cloud, settings.diameterMm, context)
   const near = (a: ArrayLike<number>, b: ArrayLike<number>): boolean =>
-    Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!) < r
+    Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) < r
   return {
     shown: shown.length,
     found: shown.filter((c) => dots.some((d) => near(d.centre, c))).length,

@@ -49,7 +49,7 @@ const STEEPEST = Math.cos((80 * Math.PI) / 180)
 export function standardSize(mesh: TriangleMesh): TriangleMesh {
   const b = boundsOf(mesh.positions)
   const scale = 100 / diagonal(b)
-  const positions = Float32Array.from(mesh.positions, (v, i) => (v - (b.min[i % 3]! + b.max[i % 3]!) / 2) * scale)
+  const positions = Float32Array.from(mesh.positions, (v, i) => (v - (b.min[i % 3] + b.max[i % 3]) / 2) * scale)
   return { kind: 'mesh', positions, indices: mesh.indices }
 }
 
@@ -91,7 +91,7 @@ function moveCloud(c: PointCloud, m: Motion): PointCloud {
     positions: transformPoints(m, c.positions),
     ...(c.normals && { normals: rotateVectors(m, c.normals) }),
     ...(c.frameOrigins && {
-      frameOrigins: Float64Array.from(transformPoint(m, c.frameOrigins[0]!, c.frameOrigins[1]!, c.frameOrigins[2]!)),
+      frameOrigins: Float64Array.from(transformPoint(m, c.frameOrigins[0], c.frameOrigins[1], c.frameOrigins[2])),
     }),
   }
 }
@@ -112,9 +112,9 @@ function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: {
     v = new Float64Array(n),
     w = new Float64Array(n)
   for (let i = 0; i < n; i++) {
-    const x = p[i * 3]! - origin[0],
-      y = p[i * 3 + 1]! - origin[1],
-      z = p[i * 3 + 2]! - origin[2]
+    const x = p[i * 3] - origin[0],
+      y = p[i * 3 + 1] - origin[1],
+      z = p[i * 3 + 2] - origin[2]
     const d = x * forward[0] + z * forward[2]
     u[i] = y / d
     v[i] = (x * up[0] + z * up[2]) / d
@@ -130,25 +130,25 @@ function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: {
   const sigma = s.noiseShare * 100
   for (let row = 0; row < pixels; row++)
     for (let column = 0; column < pixels; column++) {
-      const f = image[row * pixels + column]!
+      const f = image[row * pixels + column]
       if (f < 0) continue
       const pu = -half + (2 * half * (column + 0.5)) / pixels,
         pv = -half + (2 * half * (row + 0.5)) / pixels
       // Ray meets the face's plane.
       const dir = [forward[0] + pv * up[0], pu, forward[2] + pv * up[2]]
-      const [a, b, c] = [mesh.indices[f * 3]! * 3, mesh.indices[f * 3 + 1]! * 3, mesh.indices[f * 3 + 2]! * 3]
-      const e1 = [0, 1, 2].map((k) => p[b + k]! - p[a + k]!),
-        e2 = [0, 1, 2].map((k) => p[c + k]! - p[a + k]!)
-      const nx = e1[1]! * e2[2]! - e1[2]! * e2[1]!,
-        ny = e1[2]! * e2[0]! - e1[0]! * e2[2]!,
-        nz = e1[0]! * e2[1]! - e1[1]! * e2[0]!
-      const along = nx * dir[0]! + ny * dir[1]! + nz * dir[2]!
+      const [a, b, c] = [mesh.indices[f * 3] * 3, mesh.indices[f * 3 + 1] * 3, mesh.indices[f * 3 + 2] * 3]
+      const e1 = [0, 1, 2].map((k) => p[b + k] - p[a + k]),
+        e2 = [0, 1, 2].map((k) => p[c + k] - p[a + k])
+      const nx = e1[1] * e2[2] - e1[2] * e2[1],
+        ny = e1[2] * e2[0] - e1[0] * e2[2],
+        nz = e1[0] * e2[1] - e1[1] * e2[0]
+      const along = nx * dir[0] + ny * dir[1] + nz * dir[2]
       const l = Math.hypot(...dir)
       if (-along < STEEPEST * Math.hypot(nx, ny, nz) * l) continue
       const t =
-        (nx * (p[a]! - origin[0]) + ny * (p[a + 1]! - origin[1]) + nz * (p[a + 2]! - origin[2])) / along +
+        (nx * (p[a] - origin[0]) + ny * (p[a + 1] - origin[1]) + nz * (p[a + 2] - origin[2])) / along +
         (sigma * random.gaussian()) / l
-      positions.push(origin[0] + t * dir[0]!, origin[1] + t * dir[1]!, origin[2] + t * dir[2]!)
+      positions.push(origin[0] + t * dir[0], origin[1] + t * dir[1], origin[2] + t * dir[2])
     }
   return {
     kind: 'cloud',
@@ -171,13 +171,13 @@ function rasterise(
   const depth = new Float64Array(pixels * pixels)
   const at = (x: number): number => ((x + half) / (2 * half)) * pixels - 0.5
   for (let f = 0; f < indices.length / 3; f++) {
-    const [a, b, c] = [indices[f * 3]!, indices[f * 3 + 1]!, indices[f * 3 + 2]!]
-    const x0 = at(u[a]!),
-      y0 = at(v[a]!),
-      x1 = at(u[b]!),
-      y1 = at(v[b]!),
-      x2 = at(u[c]!),
-      y2 = at(v[c]!)
+    const [a, b, c] = [indices[f * 3], indices[f * 3 + 1], indices[f * 3 + 2]]
+    const x0 = at(u[a]),
+      y0 = at(v[a]),
+      x1 = at(u[b]),
+      y1 = at(v[b]),
+      x2 = at(u[c]),
+      y2 = at(v[c])
     const area = (x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)
     if (area === 0) continue
     const top = Math.min(pixels - 1, Math.floor(Math.max(y0, y1, y2))),
@@ -188,9 +188,9 @@ function rasterise(
           q = ((x2 - x) * (y0 - y) - (x0 - x) * (y2 - y)) / area,
           r = 1 - p - q
         if (p < 0 || q < 0 || r < 0) continue
-        const d = p * w[a]! + q * w[b]! + r * w[c]!
+        const d = p * w[a] + q * w[b] + r * w[c]
         const k = y * pixels + x
-        if (d > depth[k]!) {
+        if (d > depth[k]) {
           depth[k] = d
           image[k] = f
         }

@@ -35,12 +35,12 @@ export function onBench(
   const reach = Math.hypot(BESIDE_SPACINGS * options.spacingMm, options.withinMm)
   for (let i = 0, k = 0; i < n; i++, k += 3) {
     if ((i & 8191) === 0) checkpoint(context, i, n, 'Comparing with the empty bench')
-    const j = tree.nearest(p[k]!, p[k + 1]!, p[k + 2]!, reach * reach) * 3
+    const j = tree.nearest(p[k], p[k + 1], p[k + 2], reach * reach) * 3
     if (j < 0) continue
     const away =
-      bench.normals[j]! * (p[k]! - bench.positions[j]!) +
-      bench.normals[j + 1]! * (p[k + 1]! - bench.positions[j + 1]!) +
-      bench.normals[j + 2]! * (p[k + 2]! - bench.positions[j + 2]!)
+      bench.normals[j] * (p[k] - bench.positions[j]) +
+      bench.normals[j + 1] * (p[k + 1] - bench.positions[j + 1]) +
+      bench.normals[j + 2] * (p[k + 2] - bench.positions[j + 2])
     if (Math.abs(away) <= options.withinMm) mask[i] = 1
   }
   return mask

@@ -67,7 +67,7 @@ export function findDots(cloud: PointCloud, diameterMm: number, context: RunCont
   const tree = new KdTree(p)
   const dots: FoundDot[] = []
   LEVELS.forEach((level, k) => {
-    const ids = Int32Array.from({ length: n }, (_, i) => i).filter((i) => white[i] === 1 && light[i]! >= level * palest)
+    const ids = Int32Array.from({ length: n }, (_, i) => i).filter((i) => white[i] === 1 && light[i] >= level * palest)
     if (ids.length === 0) return
     for (const members of partsOf(
       pickPoints(cloud, ids),
@@ -76,7 +76,7 @@ export function findDots(cloud: PointCloud, diameterMm: number, context: RunCont
     )) {
       const dot = judgeDisc(
         p,
-        members.map((m) => ids[m]!),
+        members.map((m) => ids[m]),
         r,
         spacing,
       )
@@ -90,10 +90,10 @@ export function findDots(cloud: PointCloud, diameterMm: number, context: RunCont
 function readTones(colours: Uint8Array, light: Float32Array, white: Uint8Array): void {
   const known = new Map<number, readonly [number, number]>()
   for (let i = 0, k = 0; i < light.length; i++, k += 3) {
-    const key = (colours[k]! << 16) | (colours[k + 1]! << 8) | colours[k + 2]!
+    const key = (colours[k] << 16) | (colours[k + 1] << 8) | colours[k + 2]
     let tone = known.get(key)
     if (!tone) {
-      const [l, a, b] = labOf(colours[k]!, colours[k + 1]!, colours[k + 2]!)
+      const [l, a, b] = labOf(colours[k], colours[k + 1], colours[k + 2])
       known.set(key, (tone = [l, Math.hypot(a, b)]))
     }
     light[i] = tone[0]
@@ -103,14 +103,14 @@ function readTones(colours: Uint8Array, light: Float32Array, white: Uint8Array):
 
 function quantile(values: Float32Array, q: number): number {
   const sorted = values.slice().sort()
-  return sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))]!
+  return sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))]
 }
 
 function partsOf(cloud: PointCloud, gapMm: number, context: RunContext): Int32Array[] {
   const { label, sizes } = connectedComponents(cloud, gapMm, context)
   const parts = sizes.map((s) => new Int32Array(s))
   const at = new Int32Array(sizes.length)
-  for (let i = 0; i < label.length; i++) parts[label[i]!]![at[label[i]!]!++] = i
+  for (let i = 0; i < label.length; i++) parts[label[i]][at[label[i]]++] = i
   return parts
 }
 
@@ -121,9 +121,9 @@ function judgeDisc(p: Float32Array, ids: Int32Array, r: number, spacing: number)
     y = 0,
     z = 0
   for (const i of ids) {
-    x += p[i * 3]! / ids.length
-    y += p[i * 3 + 1]! / ids.length
-    z += p[i * 3 + 2]! / ids.length
+    x += p[i * 3] / ids.length
+    y += p[i * 3 + 1] / ids.length
+    z += p[i * 3 + 2] / ids.length
   }
   let xx = 0,
     xy = 0,
@@ -132,9 +132,9 @@ function judgeDisc(p: Float32Array, ids: Int32Array, r: number, spacing: number)
     yz = 0,
     zz = 0
   for (const i of ids) {
-    const a = p[i * 3]! - x,
-      b = p[i * 3 + 1]! - y,
-      c = p[i * 3 + 2]! - z
+    const a = p[i * 3] - x,
+      b = p[i * 3 + 1] - y,
+      c = p[i * 3 + 2] - z
     xx += a * a
     xy += a * b
     xz += a * c
@@ -145,10 +145,10 @@ function judgeDisc(p: Float32Array, ids: Int32Array, r: number, spacing: number)
   const e = new Float64Array(6)
   smallestEigen3(xx, xy, xz, yy, yz, zz, e)
   // Of an even disc the variance along either axis is r²/4.
-  const radius = 2 * Math.sqrt((e[1]! + e[2]!) / 2 / ids.length)
-  if (radius < RADIUS[0] * r || radius > RADIUS[1] * r || !(e[1]! > ROUND * e[2]!)) return null
-  if (Math.sqrt(Math.max(0, e[0]!) / ids.length) > Math.max(FLAT * r, 0.3 * spacing)) return null
-  return { centre: [x, y, z], normal: [e[3]!, e[4]!, e[5]!], radiusMm: r }
+  const radius = 2 * Math.sqrt((e[1] + e[2]) / 2 / ids.length)
+  if (radius < RADIUS[0] * r || radius > RADIUS[1] * r || !(e[1] > ROUND * e[2])) return null
+  if (Math.sqrt(Math.max(0, e[0]) / ids.length) > Math.max(FLAT * r, 0.3 * spacing)) return null
+  return { centre: [x, y, z], normal: [e[3], e[4], e[5]], radiusMm: r }
 }
 
 /** Round a disc it must be darker, or nothing must have come back: the ring swallows light. */
@@ -166,34 +166,34 @@ function inRing(p: Float32Array, light: Float32Array, tree: KdTree, dot: FoundDo
   const pale = new Int32Array(RING_SECTORS),
     dark = new Int32Array(RING_SECTORS)
   for (let k = 0; k < found; k++) {
-    const i = ids[k]!
-    const x = p[i * 3]! - dot.centre[0],
-      y = p[i * 3 + 1]! - dot.centre[1],
-      z = p[i * 3 + 2]! - dot.centre[2]
+    const i = ids[k]
+    const x = p[i * 3] - dot.centre[0],
+      y = p[i * 3 + 1] - dot.centre[1],
+      z = p[i * 3 + 2] - dot.centre[2]
     if (Math.abs(nx * x + ny * y + nz * z) > 0.6 * dot.radiusMm) continue
-    const d = Math.sqrt(d2[k]!)
+    const d = Math.sqrt(d2[k])
     if (d < 0.7 * dot.radiusMm) {
-      inner += light[i]!
+      inner += light[i]
       within++
     }
   }
   const limit = (DARK * inner) / Math.max(1, within)
   for (let k = 0; k < found; k++) {
-    const i = ids[k]!
-    const d = Math.sqrt(d2[k]!)
+    const i = ids[k]
+    const d = Math.sqrt(d2[k])
     // Rim and ring bleed into each other within a spacing.
     if (d < dot.radiusMm + 0.6 * spacing || d > reach - 0.5 * spacing) continue
-    const x = p[i * 3]! - dot.centre[0],
-      y = p[i * 3 + 1]! - dot.centre[1],
-      z = p[i * 3 + 2]! - dot.centre[2]
+    const x = p[i * 3] - dot.centre[0],
+      y = p[i * 3 + 1] - dot.centre[1],
+      z = p[i * 3 + 2] - dot.centre[2]
     if (Math.abs(nx * x + ny * y + nz * z) > 0.6 * dot.radiusMm) continue
-    const angle = Math.atan2(axes[3]! * x + axes[4]! * y + axes[5]! * z, axes[0]! * x + axes[1]! * y + axes[2]! * z)
+    const angle = Math.atan2(axes[3] * x + axes[4] * y + axes[5] * z, axes[0] * x + axes[1] * y + axes[2] * z)
     const sector = Math.min(RING_SECTORS - 1, Math.floor(((angle + Math.PI) / (2 * Math.PI)) * RING_SECTORS))
-    if (light[i]! > limit) pale[sector]!++
-    else dark[sector]!++
+    if (light[i] > limit) pale[sector]++
+    else dark[sector]++
   }
   let good = 0
-  for (let s = 0; s < RING_SECTORS; s++) if (dark[s]! >= pale[s]!) good++
+  for (let s = 0; s < RING_SECTORS; s++) if (dark[s] >= pale[s]) good++
   return good >= LEAST_RING * RING_SECTORS
 }
 
@@ -206,9 +206,9 @@ function maskOf(p: Float32Array, dots: readonly FoundDot[], spacing: number): Ui
   } of dots) {
     const reach = RING * radiusMm + MARGIN_SPACINGS * spacing
     for (let i = 0, k = 0; i < mask.length; i++, k += 3) {
-      const dx = p[k]! - x,
-        dy = p[k + 1]! - y,
-        dz = p[k + 2]! - z
+      const dx = p[k] - x,
+        dy = p[k + 1] - y,
+        dz = p[k + 2] - z
       if (dx * dx + dy * dy + dz * dz <= reach * reach && Math.abs(a * dx + b * dy + c * dz) <= radiusMm) mask[i] = 1
     }
   }
@@ -216,4 +216,4 @@ function maskOf(p: Float32Array, dots: readonly FoundDot[], spacing: number): Ui
 }
 
 const distance = (a: readonly number[], b: readonly number[]): number =>
-  Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!)
+  Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])

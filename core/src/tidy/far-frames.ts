@@ -24,9 +24,9 @@ export function frameDistances(cloud: PointCloud & { readonly frame: Uint16Array
   const { positions: p, frame } = cloud
   const members = new Map<number, number[]>()
   for (let i = 0; i < frame.length; i++) {
-    const list = members.get(frame[i]!)
+    const list = members.get(frame[i])
     if (list) list.push(i)
-    else members.set(frame[i]!, [i])
+    else members.set(frame[i], [i])
   }
   if (members.size < 2) return []
   const frames = [...members]
@@ -35,16 +35,16 @@ export function frameDistances(cloud: PointCloud & { readonly frame: Uint16Array
   return frames.map(({ number, ids, tree }) => {
     const far: number[] = []
     for (let k = 0; k < ids.length; k += Math.max(1, Math.floor(ids.length / SAMPLE))) {
-      const i = ids[k]! * 3
+      const i = ids[k] * 3
       // Each frame's tree is asked only for what lies nearer than what was found.
       let best = Infinity
       for (const other of frames)
-        if (other.tree !== tree && other.tree.nearest(p[i]!, p[i + 1]!, p[i + 2]!, best) >= 0)
+        if (other.tree !== tree && other.tree.nearest(p[i], p[i + 1], p[i + 2], best) >= 0)
           best = other.tree.lastDistance2
       far.push(Math.sqrt(best))
     }
     far.sort((a, b) => a - b)
-    return { frame: number, points: ids.length, apartMm: far[Math.floor(far.length * QUARTER)]! }
+    return { frame: number, points: ids.length, apartMm: far[Math.floor(far.length * QUARTER)] }
   })
 }
 

@@ -35,11 +35,11 @@ export function footingOf(p: Float32Array, normal: readonly [number, number, num
   const a = axes.subarray(0, 3),
     b = axes.subarray(3)
   for (let i = 0, k = 0; i < n; i++, k += 3) {
-    const x = p[k]!,
-      y = p[k + 1]!,
-      z = p[k + 2]!
-    u[i] = a[0]! * x + a[1]! * y + a[2]! * z
-    v[i] = b[0]! * x + b[1]! * y + b[2]! * z
+    const x = p[k],
+      y = p[k + 1],
+      z = p[k + 2]
+    u[i] = a[0] * x + a[1] * y + a[2] * z
+    v[i] = b[0] * x + b[1] * y + b[2] * z
     h[i] = normal[0] * x + normal[1] * y + normal[2] * z - offsetMm
   }
   return { u, v, h }
@@ -80,13 +80,13 @@ export function findRoundHolder(
     nv: number[] = []
   const gatherWalls = (to: number): void => {
     for (let i = 0, k = 0; i < f.h.length; i++, k += 3) {
-      if (f.h[i]! < fromMm || f.h[i]! > to) continue
-      const x = normals[k]!,
-        y = normals[k + 1]!,
-        z = normals[k + 2]!
+      if (f.h[i] < fromMm || f.h[i] > to) continue
+      const x = normals[k],
+        y = normals[k + 1],
+        z = normals[k + 2]
       if (Math.abs(x * up[0] + y * up[1] + z * up[2]) > LEVEL) continue
-      const s = a[0]! * x + a[1]! * y + a[2]! * z,
-        t = b[0]! * x + b[1]! * y + b[2]! * z,
+      const s = a[0] * x + a[1] * y + a[2] * z,
+        t = b[0] * x + b[1] * y + b[2] * z,
         l = Math.hypot(s, t)
       walls.push(i)
       nu.push(s / l)
@@ -99,11 +99,11 @@ export function findRoundHolder(
   const tolerance = Math.max(0.35 * spacingMm, 0.12)
   const votes = (cu: number, cv: number, r: number, band: number, each: (k: number, angle: number) => void): void => {
     for (let k = 0; k < walls.length; k += band === 0 ? 1 : skip) {
-      const i = walls[k]!
-      const x = f.u[i]! - cu,
-        y = f.v[i]! - cv,
+      const i = walls[k]
+      const x = f.u[i] - cu,
+        y = f.v[i] - cv,
         d = Math.hypot(x, y)
-      if (Math.abs(d - r) <= tolerance && Math.abs(nu[k]! * x + nv[k]! * y) >= RADIAL * d) each(k, Math.atan2(y, x))
+      if (Math.abs(d - r) <= tolerance && Math.abs(nu[k] * x + nv[k] * y) >= RADIAL * d) each(k, Math.atan2(y, x))
     }
   }
   let best: [number, number, number] | null = null,
@@ -111,15 +111,15 @@ export function findRoundHolder(
   for (let t = 0; t < TRIALS; t++) {
     const i = random.integer(walls.length),
       j = random.integer(walls.length)
-    const det = nu[i]! * nv[j]! - nv[i]! * nu[j]!
+    const det = nu[i] * nv[j] - nv[i] * nu[j]
     if (Math.abs(det) < 0.15) continue
     // Where the two lines along the normals cross.
-    const dx = f.u[walls[j]!]! - f.u[walls[i]!]!,
-      dy = f.v[walls[j]!]! - f.v[walls[i]!]!
-    const s = (dx * nv[j]! - dy * nu[j]!) / det
-    const cu = f.u[walls[i]!]! + s * nu[i]!,
-      cv = f.v[walls[i]!]! + s * nv[i]!
-    const r = Math.hypot(f.u[walls[j]!]! - cu, f.v[walls[j]!]! - cv)
+    const dx = f.u[walls[j]] - f.u[walls[i]],
+      dy = f.v[walls[j]] - f.v[walls[i]]
+    const s = (dx * nv[j] - dy * nu[j]) / det
+    const cu = f.u[walls[i]] + s * nu[i],
+      cv = f.v[walls[i]] + s * nv[i]
+    const r = Math.hypot(f.u[walls[j]] - cu, f.v[walls[j]] - cv)
     if (Math.abs(Math.abs(s) - r) > tolerance || r < 3 * spacingMm) continue
     let n = 0
     votes(cu, cv, r, 1, () => n++)
@@ -159,8 +159,8 @@ function fitCircle(
       ey = 0,
       e1 = 0
     votes(cu, cv, r, 0, (k) => {
-      const dx = f.u[walls[k]!]! - cu,
-        dy = f.v[walls[k]!]! - cv,
+      const dx = f.u[walls[k]] - cu,
+        dy = f.v[walls[k]] - cv,
         d = Math.hypot(dx, dy),
         x = dx / d,
         y = dy / d,
@@ -203,7 +203,7 @@ function measure(
   let wallPoints = 0
   const heights: number[] = []
   votes(cu, cv, r, 0, (k, angle) => {
-    const h = f.h[walls[k]!]!
+    const h = f.h[walls[k]]
     const slice = Math.floor((h - fromMm) / step)
     let round = slices.get(slice)
     if (!round) slices.set(slice, (round = new Uint8Array(SECTORS)))
@@ -228,7 +228,7 @@ function measure(
   const roof = fromMm + (top + 1) * step
   heights.sort((x, y) => x - y)
   const inside = heights.filter((h) => h <= roof + step)
-  const wallTop = inside[Math.max(0, Math.floor(0.995 * inside.length) - 1)]!
+  const wallTop = inside[Math.max(0, Math.floor(0.995 * inside.length) - 1)]
   return {
     centre: [cu, cv],
     radiusMm: r,
@@ -251,11 +251,11 @@ function flatTop(
 ): number | null {
   const found: number[] = []
   for (let i = 0, k = 0; i < f.h.length; i++, k += 3) {
-    if (Math.abs(f.h[i]! - wallTop) > 2 * step) continue
-    if (normals[k]! * up[0] + normals[k + 1]! * up[1] + normals[k + 2]! * up[2] < 0.9) continue
-    if (Math.hypot(f.u[i]! - cu, f.v[i]! - cv) <= r) found.push(f.h[i]!)
+    if (Math.abs(f.h[i] - wallTop) > 2 * step) continue
+    if (normals[k] * up[0] + normals[k + 1] * up[1] + normals[k + 2] * up[2] < 0.9) continue
+    if (Math.hypot(f.u[i] - cu, f.v[i] - cv) <= r) found.push(f.h[i])
   }
   if (found.length < 12) return null
   found.sort((a, b) => a - b)
-  return found[found.length >> 1]!
+  return found[found.length >> 1]
 }

@@ -118,7 +118,7 @@ describe('what holds a piece', () => {
     }
     const tilted = { ...ball, positions: ball.positions.map((v, i) => (i % 3 === 2 ? v - 20 : v)) }
     const onlyBall = Array.from({ length: tilted.positions.length / 3 }, (_, i) => i).filter(
-      (i) => tilted.positions[i * 3 + 2]! > 8,
+      (i) => tilted.positions[i * 3 + 2] > 8,
     )
     const sphere = {
       kind: 'cloud' as const,

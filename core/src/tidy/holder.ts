@@ -94,10 +94,7 @@ function byRound(
   // Wall, level top and all that lies within: where they touch, a little of the piece goes too, which the other take
   // has.
   for (let i = 0; i < mask.length; i++)
-    if (
-      f.h[i]! <= round.topMm + 0.5 * tolerance &&
-      Math.hypot(f.u[i]! - cu, f.v[i]! - cv) <= round.radiusMm + tolerance
-    )
+    if (f.h[i] <= round.topMm + 0.5 * tolerance && Math.hypot(f.u[i] - cu, f.v[i] - cv) <= round.radiusMm + tolerance)
       mask[i] = 1
   return { mask, topMm: round.topMm, round }
 }
@@ -112,33 +109,33 @@ function byColour(
   if (!c)
     throw new GeometryError('PARAMS', 'This take has no colours; tell the holder by its height, or choose it by hand.')
   const seedTop = offsetMm + Math.max(3 * spacingMm, 2)
-  const tones = Array.from(f.h.keys()).filter((i) => f.h[i]! > offsetMm && f.h[i]! < seedTop)
+  const tones = Array.from(f.h.keys()).filter((i) => f.h[i] > offsetMm && f.h[i] < seedTop)
   if (tones.length < 10)
     throw new GeometryError('DEGENERATE', 'Hardly a point lies just above the table; the holder’s colour is not known.')
-  const labs = tones.map((i) => labOf(c[i * 3]!, c[i * 3 + 1]!, c[i * 3 + 2]!))
-  const middle = [0, 1, 2].map((k) => labs.map((l) => l[k]!).sort((a, b) => a - b)[labs.length >> 1]!)
+  const labs = tones.map((i) => labOf(c[i * 3], c[i * 3 + 1], c[i * 3 + 2]))
+  const middle = [0, 1, 2].map((k) => labs.map((l) => l[k]).sort((a, b) => a - b)[labs.length >> 1])
   const like = Uint8Array.from({ length: f.h.length }, (_, i) => {
-    if (f.h[i]! <= offsetMm) return 0
-    const l = labOf(c[i * 3]!, c[i * 3 + 1]!, c[i * 3 + 2]!)
-    return Math.hypot(l[0] - middle[0]!, l[1] - middle[1]!, l[2] - middle[2]!) <= difference ? 1 : 0
+    if (f.h[i] <= offsetMm) return 0
+    const l = labOf(c[i * 3], c[i * 3 + 1], c[i * 3 + 2])
+    return Math.hypot(l[0] - middle[0], l[1] - middle[1], l[2] - middle[2]) <= difference ? 1 : 0
   })
   const ids = indicesWhere(like, 1)
   const { label } = connectedComponents(pickPoints(cloud, ids), 3 * spacingMm, context)
   const footed = new Set<number>()
   ids.forEach((i, k) => {
-    if (f.h[i]! < seedTop) footed.add(label[k]!)
+    if (f.h[i] < seedTop) footed.add(label[k])
   })
   const mask = new Uint8Array(f.h.length)
   let taken = 0,
     topMm = 0,
     above = 0
   ids.forEach((i, k) => {
-    if (!footed.has(label[k]!)) return
+    if (!footed.has(label[k])) return
     mask[i] = 1
     taken++
-    if (f.h[i]! > topMm) topMm = f.h[i]!
+    if (f.h[i] > topMm) topMm = f.h[i]!
   })
-  for (let i = 0; i < f.h.length; i++) if (f.h[i]! > offsetMm) above++
+  for (let i = 0; i < f.h.length; i++) if (f.h[i] > offsetMm) above++
   if (taken > 0.5 * above)
     throw new GeometryError(
       'DEGENERATE',
@@ -157,19 +154,19 @@ function byNeck(f: Footing, { spacingMm, offsetMm }: HolderOptions): FoundHolder
   // Length of each slice's outline: cells of two spacings that its points fall in.
   const cells = Array.from({ length: slices }, () => new Set<number>())
   for (let i = 0; i < f.h.length; i++) {
-    const s = Math.floor((f.h[i]! - offsetMm) / step)
+    const s = Math.floor((f.h[i] - offsetMm) / step)
     if (s >= 0 && s < slices)
-      cells[s]!.add((Math.floor(f.u[i]! / step) + 32768) * 65536 + Math.floor(f.v[i]! / step) + 32768)
+      cells[s].add((Math.floor(f.u[i] / step) + 32768) * 65536 + Math.floor(f.v[i] / step) + 32768)
   }
   const size = cells.map(
-    (_, s) => [s - 1, s, s + 1].map((k) => cells[Math.min(slices - 1, Math.max(0, k))]!.size).sort((a, b) => a - b)[1]!,
+    (_, s) => [s - 1, s, s + 1].map((k) => cells[Math.min(slices - 1, Math.max(0, k))].size).sort((a, b) => a - b)[1],
   )
   let best = -1,
     ratio = NECK
   for (let s = 2; s < slices * 0.6; s++) {
     const below = Math.max(...size.slice(0, s)),
       above = Math.max(...size.slice(s + 1))
-    const r = size[s]! / Math.min(below, above)
+    const r = size[s] / Math.min(below, above)
     if (r < ratio) {
       ratio = r
       best = s
@@ -187,5 +184,5 @@ function byNeck(f: Footing, { spacingMm, offsetMm }: HolderOptions): FoundHolder
 /** Height of what stands on the table; single strays left out. */
 function heightOf(f: Footing): number {
   const sorted = f.h.slice().sort()
-  return sorted[Math.floor(0.999 * (sorted.length - 1))]!
+  return sorted[Math.floor(0.999 * (sorted.length - 1))]
 }

@@ -39,11 +39,11 @@ export function mixedPoints(
   for (let i = 0; i < mask.length; i++) {
     if (through[i] === 0) continue
     for (const rule of RULES) {
-      if (through[i]! < rule.through) break
+      if (through[i] < rule.through) break
       const found = tree.knn(
-        p[i * 3]!,
-        p[i * 3 + 1]!,
-        p[i * 3 + 2]!,
+        p[i * 3],
+        p[i * 3 + 1],
+        p[i * 3 + 2],
         rule.others + 2,
         ids,
         d2,
@@ -79,21 +79,21 @@ export function sightLinesThrough(
   const members = membersOf(frame, frames)
   for (let g = 0; g < frames; g++) {
     checkpoint(context, g, frames, 'Looking through the points')
-    const own = members[g]!
+    const own = members[g]
     if (own.length < 2) continue
-    const fan = new Fan(p, own, o[g * 3]!, o[g * 3 + 1]!, o[g * 3 + 2]!, besideMm)
+    const fan = new Fan(p, own, o[g * 3], o[g * 3 + 1], o[g * 3 + 2], besideMm)
     for (let i = 0; i < n; i++)
-      if (frame[i] !== g) through[i]! += fan.through(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!, besideMm, behindMm)
+      if (frame[i] !== g) through[i] += fan.through(p[i * 3], p[i * 3 + 1], p[i * 3 + 2], besideMm, behindMm)
   }
   return through
 }
 
 function membersOf(frame: Uint16Array, frames: number): Int32Array[] {
   const counts = new Int32Array(frames)
-  for (const f of frame) counts[f]!++
+  for (const f of frame) counts[f]++
   const out = Array.from(counts, (c) => new Int32Array(c))
   counts.fill(0)
-  for (let i = 0; i < frame.length; i++) out[frame[i]!]![counts[frame[i]!]!++] = i
+  for (let i = 0; i < frame.length; i++) out[frame[i]][counts[frame[i]]++] = i
   return out
 }
 
@@ -125,9 +125,9 @@ class Fan {
       z = 0,
       far = 0
     for (const i of own) {
-      const a = p[i * 3]! - ox,
-        b = p[i * 3 + 1]! - oy,
-        c = p[i * 3 + 2]! - oz,
+      const a = p[i * 3] - ox,
+        b = p[i * 3 + 1] - oy,
+        c = p[i * 3 + 2] - oz,
         l = Math.hypot(a, b, c) || 1
       x += a / l
       y += b / l
@@ -150,7 +150,7 @@ class Fan {
       u1 = -Infinity,
       v1 = -Infinity
     own.forEach((i, k) => {
-      const w = this.place(p[i * 3]!, p[i * 3 + 1]!, p[i * 3 + 2]!)
+      const w = this.place(p[i * 3], p[i * 3 + 1], p[i * 3 + 2])
       this.u[k] = w[0]
       this.v[k] = w[1]
       this.depth[k] = w[2]
@@ -167,13 +167,13 @@ class Fan {
     this.start = new Int32Array(this.columns * this.rows + 1)
     const at = Int32Array.from(
       { length: m },
-      (_, k) => Math.floor((this.v[k]! - v0) / this.cell) * this.columns + Math.floor((this.u[k]! - u0) / this.cell),
+      (_, k) => Math.floor((this.v[k] - v0) / this.cell) * this.columns + Math.floor((this.u[k] - u0) / this.cell),
     )
-    for (const c of at) this.start[c + 1]!++
-    for (let c = 0; c < this.columns * this.rows; c++) this.start[c + 1]! += this.start[c]!
+    for (const c of at) this.start[c + 1]++
+    for (let c = 0; c < this.columns * this.rows; c++) this.start[c + 1] += this.start[c]
     const next = this.start.slice()
     this.items = new Int32Array(m)
-    for (let k = 0; k < m; k++) this.items[next[at[k]!]!++] = k
+    for (let k = 0; k < m; k++) this.items[next[at[k]]++] = k
   }
 
   /** Direction and depth of a place; depth 0 or less is behind the device. */
@@ -205,12 +205,12 @@ class Fan {
     let count = 0
     for (let row = r0; row <= r1; row++)
       for (
-        let s = this.start[row * this.columns + c0]!, e = this.start[row * this.columns + c1 + 1]!;
+        let s = this.start[row * this.columns + c0], e = this.start[row * this.columns + c1 + 1];
         c0 <= c1 && s < e;
         s++
       ) {
-        const k = this.items[s]!
-        if (this.depth[k]! > d + behindMm && (this.u[k]! - u) ** 2 + (this.v[k]! - v) ** 2 < r * r) count++
+        const k = this.items[s]
+        if (this.depth[k] > d + behindMm && (this.u[k] - u) ** 2 + (this.v[k] - v) ** 2 < r * r) count++
       }
     return count
   }

@@ -41,7 +41,7 @@ export function soleSurface(
     if ((i & 8191) === 0) checkpoint(context, i, n, 'Looking whether another take has this')
     if (!wellSeen(cut, i)) continue
     seenWell++
-    if (trees.some((t) => t.nearest(p[k]!, p[k + 1]!, p[k + 2]!, limit) >= 0)) continue
+    if (trees.some((t) => t.nearest(p[k], p[k + 1], p[k + 2], limit) >= 0)) continue
     mask[i] = 1
     sole++
   }
@@ -51,9 +51,9 @@ export function soleSurface(
 function wellSeen({ positions: p, normals: q, frame, frameOrigins: o }: PointCloud, i: number): boolean {
   if (!q || !frame || !o) return true
   const k = i * 3,
-    f = frame[i]! * 3
-  const x = o[f]! - p[k]!,
-    y = o[f + 1]! - p[k + 1]!,
-    z = o[f + 2]! - p[k + 2]!
-  return Math.abs(x * q[k]! + y * q[k + 1]! + z * q[k + 2]!) >= WELL_COS * Math.hypot(x, y, z)
+    f = frame[i] * 3
+  const x = o[f] - p[k],
+    y = o[f + 1] - p[k + 1],
+    z = o[f + 2] - p[k + 2]
+  return Math.abs(x * q[k] + y * q[k + 1] + z * q[k + 2]) >= WELL_COS * Math.hypot(x, y, z)
 }

@@ -14,11 +14,11 @@ describe('a table under a piece', () => {
       const off = found
         ? Math.max(
             ...footprint.map((at) =>
-              Math.abs(found.plane.normal.reduce((s, x, i) => s + x * at[i]!, 0) - found.plane.offsetMm),
+              Math.abs(found.plane.normal.reduce((s, x, i) => s + x * at[i], 0) - found.plane.offsetMm),
             ),
           )
         : Infinity
-      const up = found ? found.plane.normal.reduce((s, x, i) => s + x * normal[i]!, 0) : 0
+      const up = found ? found.plane.normal.reduce((s, x, i) => s + x * normal[i], 0) : 0
       if (!found?.signs.isTable || up < 0.999 || off > Math.max(0.2 * sigmaMm, 0.01))
         wrong.push(`${seed}: ${off.toFixed(4)} mm at ${sigmaMm.toFixed(3)} mm of noise`)
     }
@@ -30,7 +30,7 @@ describe('a table under a piece', () => {
     const { positions: p } = cloud
     const found = findTable(cloud, quietContext(), { bandMm: 0.5 })!
     const above = Int32Array.from({ length: p.length / 3 }, (_, i) => i).filter(
-      (i) => normal[0] * p[i * 3]! + normal[1] * p[i * 3 + 1]! + normal[2] * p[i * 3 + 2]! > found.plane.offsetMm + 2,
+      (i) => normal[0] * p[i * 3] + normal[1] * p[i * 3 + 1] + normal[2] * p[i * 3 + 2] > found.plane.offsetMm + 2,
     )
     const alone = findTable(pickPoints(cloud, above), quietContext(), { bandMm: 0.5 })
     expect(alone?.signs.isTable ?? false).toBe(false)

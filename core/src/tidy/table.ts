@@ -73,7 +73,7 @@ export function findTable(
     const [x, y, z] = plane.normal
     for (let i = 0, p = 0; i < off.length; i++, p += 3)
       off[i] =
-        Math.abs(x * rest.positions[p]! + y * rest.positions[p + 1]! + z * rest.positions[p + 2]! - plane.offsetMm) >
+        Math.abs(x * rest.positions[p] + y * rest.positions[p + 1] + z * rest.positions[p + 2] - plane.offsetMm) >
         options.bandMm
           ? 1
           : 0
@@ -89,7 +89,7 @@ function upOver(cloud: PointCloud, plane: Plane, bandMm: number): Plane {
   const [x, y, z] = plane.normal
   let above = 0
   for (let i = 0; i < p.length; i += 3) {
-    const r = x * p[i]! + y * p[i + 1]! + z * p[i + 2]! - plane.offsetMm
+    const r = x * p[i] + y * p[i + 1] + z * p[i + 2] - plane.offsetMm
     if (r > bandMm) above++
     else if (r < -bandMm) above--
   }
@@ -109,9 +109,9 @@ export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): Tab
   let flat = 0
   let below = 0
   for (let i = 0; i < p.length; i += 3) {
-    const x = p[i]!,
-      y = p[i + 1]!,
-      z = p[i + 2]!
+    const x = p[i],
+      y = p[i + 1],
+      z = p[i + 2]
     const r = nx * x + ny * y + nz * z - plane.offsetMm
     if (r < -bandMm) {
       below++
@@ -128,7 +128,7 @@ export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): Tab
   const belowShare = below / Math.max(1, outline.count + below)
   outline.close()
   let beyond = 0
-  for (let i = 0; i < flat; i += 2) if (!outline.holds(on[i]!, on[i + 1]!)) beyond++
+  for (let i = 0; i < flat; i += 2) if (!outline.holds(on[i], on[i + 1])) beyond++
   const beyondShare = outline.count === 0 ? 0 : beyond / Math.max(1, flat / 2)
   const fromAboveShare = aboveShare(cloud.frameOrigins, plane)
   return {
@@ -143,7 +143,7 @@ function aboveShare(origins: Float64Array | undefined, { normal: [x, y, z], offs
   if (!origins || origins.length === 0) return 1
   let above = 0
   for (let i = 0; i < origins.length; i += 3)
-    if (x * origins[i]! + y * origins[i + 1]! + z * origins[i + 2]! > offsetMm) above++
+    if (x * origins[i] + y * origins[i + 1] + z * origins[i + 2] > offsetMm) above++
   return above / (origins.length / 3)
 }
 
@@ -170,9 +170,9 @@ class Outline {
     const along = new Float32Array(Math.floor(this.count / skip))
     const cut = Math.floor(along.length * FRINGE)
     for (let d = 0; d < DIRECTIONS; d++) {
-      const c = COS[d]!,
-        s = SIN[d]!
-      for (let i = 0; i < along.length; i++) along[i] = c * this.us[i * skip]! + s * this.vs[i * skip]!
+      const c = COS[d],
+        s = SIN[d]
+      for (let i = 0; i < along.length; i++) along[i] = c * this.us[i * skip] + s * this.vs[i * skip]
       along.sort()
       this.low[d] = along[cut] ?? Infinity
       this.high[d] = along[along.length - 1 - cut] ?? -Infinity
@@ -180,8 +180,8 @@ class Outline {
   }
   holds(u: number, v: number): boolean {
     for (let d = 0; d < DIRECTIONS; d++) {
-      const w = COS[d]! * u + SIN[d]! * v
-      if (w < this.low[d]! || w > this.high[d]!) return false
+      const w = COS[d] * u + SIN[d] * v
+      if (w < this.low[d] || w > this.high[d]) return false
     }
     return true
   }

@@ -28,7 +28,7 @@ describe('takes tidied without a hand', () => {
     ['tile', 2],
     ['cleat', 0],
   ] as const)('%s, take %i of its plan', async (name, k) => {
-    const r = await judgeTidy(DEMO_PIECES[name]!, STANDARD_PLANS[name]![k]!, 3, quietContext(3))
+    const r = await judgeTidy(DEMO_PIECES[name], STANDARD_PLANS[name][k], 3, quietContext(3))
     expect(r.foreign).toBeGreaterThan(20_000)
     expect(r.lostShare).toBeLessThan(0.002)
     expect(r.goneShare).toBeGreaterThan(0.995)
@@ -78,7 +78,7 @@ test('the empty bench taken away: the table goes, what stands on it stays but fo
   )
   const left = outputs.take as PointCloud
   expect(Number(figures.cut)).toBe(cloud.positions.length / 3 - left.positions.length / 3)
-  expect(findings[0]!.verdict).toBe('sound')
+  expect(findings[0].verdict).toBe('sound')
   const { normals, spacingMm } = estimateFeatures(bench.cloud, quietContext())
   const mask = onBench(
     cloud,
@@ -93,10 +93,10 @@ test('the empty bench taken away: the table goes, what stands on it stays but fo
   for (let i = 0; i < mask.length; i++) {
     if (trueKinds[i] === TRUE_KIND.table) {
       table++
-      tableGone += mask[i]!
-    } else if (trueKinds[i] === TRUE_KIND.piece && cloud.positions[i * 3 + 2]! > 1) {
+      tableGone += mask[i]
+    } else if (trueKinds[i] === TRUE_KIND.piece && cloud.positions[i * 3 + 2] > 1) {
       piece++
-      pieceGone += mask[i]!
+      pieceGone += mask[i]
     }
   }
   expect(tableGone / table).toBeGreaterThan(0.995)
@@ -125,7 +125,7 @@ describe('frames and sight lines', () => {
     expect(farFrames(frameDistances(known(cloud)), 4)).toEqual([])
     const far = farFrames(frameDistances(known(astray)), 4)
     expect(far.map((f) => f.frame)).toEqual([4])
-    expect(far[0]!.apartMm).toBeGreaterThan(20)
+    expect(far[0].apartMm).toBeGreaterThan(20)
   })
   test('a point in mid-air is seen through, a point behind the table is not, and the piece’s own stay', () => {
     // Over the rim of the table, where no piece is: other frames see the table behind it.
@@ -140,7 +140,7 @@ describe('frames and sight lines', () => {
     frame.fill(Math.max(...cloud.frame!), n)
     const grown = { kind: 'cloud' as const, positions, frame, frameOrigins: cloud.frameOrigins! }
     const through = sightLinesThrough(grown, 0.8, 3, quietContext())
-    expect(through[n]! + through[n + 1]!).toBeGreaterThan(1)
+    expect(through[n] + through[n + 1]).toBeGreaterThan(1)
     expect(through[n + 2]).toBe(0)
     const mask = mixedPoints(grown, 0.8, quietContext())
     expect(mask.subarray(0, n).reduce((s, x) => s + x, 0) / n).toBeLessThan(0.002)

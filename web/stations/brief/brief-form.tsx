@@ -37,7 +37,7 @@ export function BriefForm() {
   const saving = useDesk((d) => d.saving)
   const stored = useDesk((d) => d.state.brief !== null)
   const form = useForm<Brief>({
-    defaultValues: value as Brief,
+    defaultValues: value,
     resolver: joiResolver(briefSchema, { convert: false, abortEarly: false }),
     mode: 'onChange',
   })
@@ -53,7 +53,7 @@ export function BriefForm() {
   useEffect(() => {
     if (JSON.stringify(own.current) === JSON.stringify(value)) return
     own.current = value
-    form.reset(value as Brief)
+    form.reset(value)
   }, [value, form])
   return (
     <FormProvider {...form}>
@@ -298,7 +298,7 @@ function Zones() {
               finish: 'matt',
               tone: 'middle',
               contrast: false,
-            } as never)
+            })
           }
         />
       }
@@ -347,7 +347,7 @@ function Areas() {
               place: 'whole',
               fromMm: null,
               toMm: null,
-            } as never)
+            })
           }
         />
       }
@@ -454,7 +454,7 @@ function Callipers() {
               readingMm: null,
               uncertaintyMm: 0.05,
               instrument: 'calliper',
-            } as never)
+            })
           }
         />
       }

@@ -68,7 +68,7 @@ export function AlternativesGroup({
           disabled={busy}
           onClick={() =>
             attempt(async () => {
-              await submit({ operation: 'join.match', params: { initial: poses[shown + 1]!.rows } })
+              await submit({ operation: 'join.match', params: { initial: poses[shown + 1].rows } })
               set({ alternative: null })
             })
           }
@@ -96,10 +96,10 @@ function Thumb({ takes, rows }: { takes: readonly TakeState[]; rows: Record<stri
       for (let i = 0; i < n; i++) {
         const [x, y, z] = [0, 1, 2].map(
           (r) =>
-            m[r]![0]! * d.positions[i * 3]! +
-            m[r]![1]! * d.positions[i * 3 + 1]! +
-            m[r]![2]! * d.positions[i * 3 + 2]! +
-            m[r]![3]!,
+            m[r][0] * d.positions[i * 3] +
+            m[r][1] * d.positions[i * 3 + 1] +
+            m[r][2] * d.positions[i * 3 + 2] +
+            m[r][3],
         ) as [number, number, number]
         seen.push({
           x: 0.87 * x + 0.5 * y,

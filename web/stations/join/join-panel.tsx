@@ -101,7 +101,7 @@ function Joined() {
       ) : unplaced.length > 0 ? (
         <div className="grid gap-2">
           <Primary disabled={busy} onClick={() => match()}>
-            Place “{unplaced[0]!.name}” by shape
+            Place “{unplaced[0].name}” by shape
           </Primary>
           <Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>
             Pick pairs for it

@@ -68,7 +68,7 @@ export function JoinedStage({ takes }: { takes: readonly TakeState[] }) {
             key: `take ${t.id}`,
             data: d,
             colour: pigmentOf(t).colour,
-            rows: motions[t.name]!,
+            rows: motions[t.name],
             tint: tints.get(`${t.shape!.hash} ${join.step.id}`) ?? null,
           },
         ]
@@ -112,12 +112,10 @@ function useResiduals(wanted: boolean, shown: readonly TakeState[]): ReadonlyMap
     const scatter = Math.max(Number(join.step.figures.expectedMm), 1e-6)
     void (async () => {
       for (const take of shown) {
-        const others = shown
-          .filter((o) => o !== take)
-          .map((o) => ({ hash: o.shape!.hash, rows: join.motions[o.name]! }))
+        const others = shown.filter((o) => o !== take).map((o) => ({ hash: o.shape!.hash, rows: join.motions[o.name] }))
         const residual = await geometry(take.shape!.hash).residuals(
           take.shape!.hash,
-          join.motions[take.name]!,
+          join.motions[take.name],
           others,
           20 * scatter,
         )

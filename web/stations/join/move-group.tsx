@@ -37,7 +37,7 @@ function MoveOne({ take, movable }: { take: TakeState; movable: readonly TakeSta
   const busy = useBusy()
   const [coarse, setCoarse] = useState(1)
   const data = useDrawData([take.shape!.hash]).get(take.shape!.hash)
-  const rows = nudge?.takeId === take.id ? nudge.rows : join.motions[take.name]!
+  const rows = nudge?.takeId === take.id ? nudge.rows : join.motions[take.name]
   const space = nudge?.space ?? 'piece'
   const by = (axis: number, sign: number, turn: boolean): void => {
     const direction = space === 'piece' ? [0, 1, 2].map((k) => (k === axis ? 1 : 0)) : screenAxis(axis)
@@ -45,10 +45,10 @@ function MoveOne({ take, movable }: { take: TakeState; movable: readonly TakeSta
       ? screwRows(
           direction,
           placeOf(rows, middleOf(data?.positions) ?? [0, 0, 0]),
-          (sign * STEPS_DEG[coarse]! * Math.PI) / 180,
+          (sign * STEPS_DEG[coarse] * Math.PI) / 180,
           0,
         )
-      : screwRows(direction, [0, 0, 0], 0, sign * STEPS_MM[coarse]!)
+      : screwRows(direction, [0, 0, 0], 0, sign * STEPS_MM[coarse])
     set({
       nudge: { takeId: take.id, rows: timesRows(step, rows), space, mode: turn ? 'turn' : 'move' },
       view: 'takes',

@@ -18,11 +18,11 @@ export function OrderList({
   onMatch: (first: Link[]) => void
 }) {
   const [order, setOrder] = useState<readonly Link[]>(figures.links)
-  const changed = order.length !== figures.links.length || order.some((l, i) => !same(l, figures.links[i]!))
+  const changed = order.length !== figures.links.length || order.some((l, i) => !same(l, figures.links[i]))
   const move = (i: number, by: number): void => {
     const next = [...order]
     const [link] = next.splice(i, 1)
-    next.splice(i + by, 0, link!)
+    next.splice(i + by, 0, link)
     setOrder(next)
   }
   const others = figures.pairs.map((p): Link => [p.fixed, p.take]).filter((p) => !order.some((l) => same(l, p)))
@@ -59,7 +59,7 @@ export function OrderList({
         <select
           aria-label="Trust another pair"
           value=""
-          onChange={(e) => setOrder([...order, others[Number(e.target.value)]!])}
+          onChange={(e) => setOrder([...order, others[Number(e.target.value)]])}
           className="mt-1 min-h-8 w-full rounded-md border border-hair bg-card px-2 text-[13px]"
         >
           <option value="" disabled>

@@ -120,7 +120,7 @@ export function PickGroup() {
                   : `waiting for the ${p.a ? 'right' : 'left'} side`}
             </span>
             <span className="figure">
-              {fit?.residualMm?.[i] !== undefined && p.a && p.b ? mm(fit.residualMm[i]!) : ''}
+              {fit?.residualMm?.[i] !== undefined && p.a && p.b ? mm(fit.residualMm[i]) : ''}
             </span>
             <IconButton name={`Remove pair ${i + 1}`} onClick={() => set({ pairs: pairs.filter((_, k) => k !== i) })}>
               <Trash2 size={15} />

@@ -71,7 +71,7 @@ export function PickStages({ takes }: { takes: readonly TakeState[] }) {
   const shown = useMemo(() => pairsOf(pairs, fixed.id, other.id), [pairs, fixed.id, other.id])
   const pinsOf = (side: 'a' | 'b', take: TakeState): StagePin[] =>
     shown.flatMap((p, i) =>
-      p[side] ? [{ at: p[side]!.at, text: String(i + 1), colour: darker(pigmentOf(take).colour) }] : [],
+      p[side] ? [{ at: p[side].at, text: String(i + 1), colour: darker(pigmentOf(take).colour) }] : [],
     )
   const surface = data.get(fixed.shape!.hash)?.positions
   // Reckoned after what the pairs say is shown.

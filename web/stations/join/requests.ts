@@ -34,7 +34,7 @@ const listed = (value: unknown): { b?: { take?: string } }[] =>
 /** What stays joined from before is a start for the next match; by shape nothing is taken as known. */
 function matchParams(state: PieceState, { takes }: Ground, asked: Asked): Record<string, unknown> {
   const names = takes.map((t) => t.name)
-  const fixed = takes.find((t) => t.fixed) ?? takes[0]!
+  const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const { byShape, ...given } = asked.params
   // A take that was picked on anew comes to where the picks put it.
   const picked = [...listed(given.picks), ...listed(given.areas)].map((p) => p.b?.take)

@@ -12,10 +12,8 @@ const RESIDUAL_STEPS = [
 export function residualTint(residual: Float32Array, scatter: number): Uint8Array {
   const out = new Uint8Array(residual.length * 3)
   for (let i = 0; i < residual.length; i++) {
-    const step = Number.isNaN(residual[i]!)
-      ? null
-      : RESIDUAL_STEPS[Math.min(4, Math.floor((residual[i]! / scatter) * 2))]!
-    for (let c = 0; c < 3; c++) out[i * 3 + c] = step ? step[c]! : 176
+    const step = Number.isNaN(residual[i]) ? null : RESIDUAL_STEPS[Math.min(4, Math.floor((residual[i] / scatter) * 2))]
+    for (let c = 0; c < 3; c++) out[i * 3 + c] = step ? step[c] : 176
   }
   return out
 }

@@ -34,7 +34,8 @@ export function SectionView({
   const laid = takes
     .map(
       (t) =>
-        `${t.shape!.hash} ${motions[t.name]!.flat()
+        `${t.shape!.hash} ${motions[t.name]
+          .flat()
           .map((v) => v.toFixed(5))
           .join()}`,
     )
@@ -45,7 +46,7 @@ export function SectionView({
     let current = true
     void (async () => {
       const spans = await Promise.all(
-        takes.map((t) => geometry(t.shape!.hash).span(t.shape!.hash, motions[t.name]!, section.axis)),
+        takes.map((t) => geometry(t.shape!.hash).span(t.shape!.hash, motions[t.name], section.axis)),
       )
       if (current)
         setSpan({
@@ -71,7 +72,7 @@ export function SectionView({
       list: await Promise.all(
         takes.map(async (t) => ({
           colour: pigmentOf(t).colour,
-          xy: await geometry(t.shape!.hash).slice(t.shape!.hash, motions[t.name]!, section.axis, atMm, halfMm),
+          xy: await geometry(t.shape!.hash).slice(t.shape!.hash, motions[t.name], section.axis, atMm, halfMm),
         })),
       ),
     }
@@ -96,7 +97,7 @@ export function SectionView({
   useEffect(() => {
     const box = canvas.current!.parentElement!
     const watch = new ResizeObserver(([entry]) =>
-      setSize({ width: entry!.contentRect.width, height: entry!.contentRect.height }),
+      setSize({ width: entry.contentRect.width, height: entry.contentRect.height }),
     )
     watch.observe(box)
     return () => watch.disconnect()
@@ -116,8 +117,8 @@ export function SectionView({
       c.fillStyle = colour
       for (let i = 0; i < xy.length; i += 2)
         c.fillRect(
-          size.width / 2 + look.x + (xy[i]! - mx) * scale - dot / 2,
-          size.height / 2 + look.y - (xy[i + 1]! - my) * scale - dot / 2,
+          size.width / 2 + look.x + (xy[i] - mx) * scale - dot / 2,
+          size.height / 2 + look.y - (xy[i + 1] - my) * scale - dot / 2,
           dot,
           dot,
         )
@@ -169,7 +170,7 @@ export function SectionView({
           }
           if (!act[e.key] || e.ctrlKey || e.metaKey) return
           e.preventDefault()
-          act[e.key]!()
+          act[e.key]()
         }}
       />
       <div className="absolute right-3.5 bottom-3 left-[190px] flex flex-wrap items-center justify-end gap-3 text-[13px]">
@@ -225,10 +226,10 @@ function bounds(list: readonly Cut[]): [number, number, number, number] {
     y1 = -Infinity
   for (const { xy } of list)
     for (let i = 0; i < xy.length; i += 2) {
-      x0 = Math.min(x0, xy[i]!)
-      x1 = Math.max(x1, xy[i]!)
-      y0 = Math.min(y0, xy[i + 1]!)
-      y1 = Math.max(y1, xy[i + 1]!)
+      x0 = Math.min(x0, xy[i])
+      x1 = Math.max(x1, xy[i])
+      y0 = Math.min(y0, xy[i + 1])
+      y1 = Math.max(y1, xy[i + 1])
     }
   return x1 >= x0 ? [x0, x1, y0, y1] : [0, 1, 0, 1]
 }

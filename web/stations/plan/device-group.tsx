@@ -74,7 +74,7 @@ export function DeviceGroup() {
             </span>
             <details>
               <summary className="min-h-6 cursor-pointer text-graphite">
-                {s.reasons.find((r) => r.verdict === s.verdict)?.text ?? s.reasons[0]!.text}
+                {s.reasons.find((r) => r.verdict === s.verdict)?.text ?? s.reasons[0].text}
               </summary>
               <ul className="mt-1 grid gap-0.5">
                 {s.reasons.map((r, i) => (

@@ -47,7 +47,7 @@ export function PairsGroup() {
                 return (
                   <tr key={`${p.a}-${p.b}`} className="border-t border-[#e9e3d5] align-top">
                     <th scope="row" className="py-1 text-left font-normal">
-                      {p.a + 1} {plan.takes[p.a]!.name}, {p.b + 1} {plan.takes[p.b]!.name}
+                      {p.a + 1} {plan.takes[p.a].name}, {p.b + 1} {plan.takes[p.b].name}
                       {p.freeCount > 0 && p.modes.length > 0 && (
                         <span className="block text-graphite">
                           can{' '}
@@ -95,8 +95,8 @@ export function PairsGroup() {
                 />
                 {i + 1} {t.name}
               </th>
-              <td className="figure text-right">{percent(evaluation.report.seen.perTake[i]!)}</td>
-              <td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i]!)}</td>
+              <td className="figure text-right">{percent(evaluation.report.seen.perTake[i])}</td>
+              <td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i])}</td>
             </tr>
           ))}
         </tbody>
@@ -120,15 +120,15 @@ export function PairsGroup() {
                 <th scope="row" className="py-1 text-left font-normal">
                   {a.name} <span className="text-graphite">{RANK_WORDS[a.rank]}</span>
                 </th>
-                {evaluation.report.seen.areas[k]!.perTake.map((v, i) => (
+                {evaluation.report.seen.areas[k].perTake.map((v, i) => (
                   <td key={i} className="figure pl-2 text-right">
                     {percent(v, 0)}
                   </td>
                 ))}
                 <td className="figure pl-2 text-right">
-                  {evaluation.report.seen.areas[k]!.areaMm2 === 0
+                  {evaluation.report.seen.areas[k].areaMm2 === 0
                     ? 'none'
-                    : percent(evaluation.report.seen.areas[k]!.seen, 0)}
+                    : percent(evaluation.report.seen.areas[k].seen, 0)}
                 </td>
               </tr>
             ))}

@@ -241,7 +241,7 @@ function PlanCell({
   onSelect: () => void
 }) {
   const plan = usePlanValue()!
-  const t = plan.takes[index]!
+  const t = plan.takes[index]
   const { colour } = pigment(index + 1)
   return (
     <button

@@ -89,7 +89,7 @@ export function PlanStage() {
       placed && details && view !== 'dots'
         ? details.gaps.map((g, i) => ({
             at: transformPoint(placed.motion, ...g.at),
-            text: GAP_MARKS[i]!,
+            text: GAP_MARKS[i],
             colour: '#23272B',
           }))
         : [],
@@ -110,7 +110,7 @@ export function PlanStage() {
       const direction = tip
         ? ([tip[0] - origin[0], tip[1] - origin[1], tip[2] - origin[2]] as [number, number, number])
         : ray.direction
-      const hit = await quickPlanner().pick(origin as [number, number, number], direction)
+      const hit = await quickPlanner().pick(origin, direction)
       if (!hit) throw new Error('There is no surface under the click; click on the stand-in itself.')
       const brief = currentBrief()
       const areas = brief.areas.map((a, i) =>

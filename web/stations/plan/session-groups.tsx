@@ -268,7 +268,7 @@ export function BudgetGroup() {
                 y: { grid: { display: false }, ticks: { color: '#5B6168', font: { size: 12 } } },
               },
               plugins: {
-                tooltip: { displayColors: false, callbacks: { label: (t) => tolerance.terms[t.dataIndex]!.rule } },
+                tooltip: { displayColors: false, callbacks: { label: (t) => tolerance.terms[t.dataIndex].rule } },
               },
             }}
           />

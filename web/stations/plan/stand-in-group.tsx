@@ -62,7 +62,7 @@ export function StandInGroup() {
         label="Form"
         value={s.kind}
         options={KINDS.filter(([k]) => k !== 'mesh' || meshes.length > 0 || s.kind === 'mesh')}
-        onChange={(k) => put(k === 'mesh' ? { kind: 'mesh', ...meshes[0]! } : FIRST[k])}
+        onChange={(k) => put(k === 'mesh' ? { kind: 'mesh', ...meshes[0] } : FIRST[k])}
       />
       {s.kind === 'mesh' && meshes.length > 1 && (
         <Pick
@@ -126,7 +126,7 @@ export function StandInGroup() {
                 ...s,
                 hollow: v === 'yes' ? { wallMm: least / 10, depthMm: brief.heightMm / 2 } : null,
                 ...(s.kind === 'box' && v === 'yes' && { reliefMm: 0 }),
-              } as StandIn)
+              })
             }
           />
           {s.hollow && (

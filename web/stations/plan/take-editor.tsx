@@ -12,7 +12,7 @@ export function TakeEditor({ index }: { index: number }) {
   const change = usePlan((p) => p.change)
   const set = usePlan((p) => p.set)
   const details = usePlan((p) => p.details)
-  const take = plan.takes[index]!
+  const take = plan.takes[index]
   const [name, setName] = useState(take.name)
   useEffect(() => setName(take.name), [take.name])
   const with_ = (c: Partial<PlannedTake>): void =>

@@ -63,7 +63,7 @@ export function ReleasePanel() {
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What leaves the bench?</h2>
       <p className="font-caption text-[16px] leading-[1.42]">
         {grouped(state.mesh.shape.faces)} triangles,{' '}
-        {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm.{' '}
+        {bounds.max.map((v, i) => (v - bounds.min[i]).toFixed(1)).join(' × ')} mm.{' '}
         {checked ? (checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.') : ''}
       </p>
       <Findings findings={judge(state, 'release').findings} />

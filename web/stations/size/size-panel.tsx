@@ -37,14 +37,14 @@ export function SizePanel() {
   }
   const value = positiveNumber(reading)
   const u = Number(uncertainty.replace(',', '.'))
-  const picked = points.length === 2 ? length({ from: points[0]!.at, to: points[1]!.at }) : null
+  const picked = points.length === 2 ? length({ from: points[0].at, to: points[1].at }) : null
   const add = (): Promise<void> =>
     attempt(async () => {
       if (picked === null) throw new Error('Pick two points on the piece first.')
       if (value === null) throw new Error('Type the calliper reading in mm, larger than 0.')
       if (!(u >= 0)) throw new Error('The uncertainty must be 0 mm or more.')
       set({
-        readings: [...readings, { from: points[0]!.at, to: points[1]!.at, readingMm: value, uncertaintyMm: u }],
+        readings: [...readings, { from: points[0].at, to: points[1].at, readingMm: value, uncertaintyMm: u }],
         sizePoints: [],
         sizing: false,
       })
@@ -72,12 +72,12 @@ export function SizePanel() {
         <>
           <Findings findings={judge(state, 'size').findings} />
           <p className="figure mt-1 text-[13px] text-graphite">
-            now {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm
+            now {bounds.max.map((v, i) => (v - bounds.min[i]).toFixed(2)).join(' × ')} mm
           </p>
         </>
       ) : (
         <p className="font-caption text-[16px] leading-[1.42]">
-          As scanned, the piece is {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(1)).join(' × ')} mm. Check it
+          As scanned, the piece is {bounds.max.map((v, i) => (v - bounds.min[i]).toFixed(1)).join(' × ')} mm. Check it
           against calliper readings: pick two points, type the reading.
         </p>
       )}

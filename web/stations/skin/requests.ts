@@ -24,7 +24,7 @@ export const skinRules: Rules = {
 
 /** Which way is up for the fixed take: away from the table that was found under it. Null where none was. */
 function upOf(state: PieceState, takes: readonly TakeState[]): number[] | null {
-  const fixed = takes.find((t) => t.fixed) ?? takes[0]!
+  const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const table = chainOf(state, `take:${fixed.id}`).findLast(
     (s) => s.operation === 'tidy.trimTable' && s.figures.table === true,
   )

@@ -63,7 +63,7 @@ export function BenchEngine() {
           piece: state.piece.benchPiece,
           take,
           device,
-          light: lights[Math.min(exposure, lights.length - 1)]!,
+          light: lights[Math.min(exposure, lights.length - 1)],
           fartherMm: state.session.fartherMm,
           coatMm: coatMmOf(state),
           dots: state.plan?.content.dots ?? NO_DOTS,
@@ -73,7 +73,7 @@ export function BenchEngine() {
         }
       : null,
   )
-  const at = takes.indexOf(take!)
+  const at = takes.indexOf(take)
   const before = takes.filter((t, i) => i !== at && state.takes.some((s) => s.name === t.name && s.shape))
   const turned =
     take !== undefined &&
@@ -171,7 +171,7 @@ export function BenchGroup() {
               {lights.map((l, i) => (
                 <option key={i} value={i}>
                   {i + 1} of {lights.length},{' '}
-                  {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]!).toFixed(1)} stops brighter`}
+                  {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]).toFixed(1)} stops brighter`}
                 </option>
               ))}
             </select>

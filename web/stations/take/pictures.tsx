@@ -24,7 +24,7 @@ export function DevicePicture({
     const image = g.createImageData(n, n)
     for (let v = 0, i = 0; v < n; v++)
       for (let u = 0; u < n; u++, i++) {
-        const [r, gr, b] = tone(grey[i]!, state[i]!, u, v)
+        const [r, gr, b] = tone(grey[i], state[i], u, v)
         image.data.set([r, gr, b, 255], i * 4)
       }
     g.putImageData(image, 0, 0)

@@ -21,7 +21,7 @@ export function PlannedSlots() {
     attempt(async () => {
       const { refused } = await api.importFile(
         state.piece.id,
-        files[0]!,
+        files[0],
         preset ?? benchDevice(state).files ?? PLAIN_PRESET,
         slot!.name,
       )

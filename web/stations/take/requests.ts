@@ -82,7 +82,7 @@ async function settleFrames(db: Database, pieceId: number, state: PieceState, as
       throw new Refusal(409, 'One of these takes is being worked on just now; wait until it ends, or cancel it.')
   const title =
     of.length === 1
-      ? `Matching the frames of “${of[0]!.params.names[0]}” with the other takes`
+      ? `Matching the frames of “${of[0].params.names[0]}” with the other takes`
       : 'Matching the frames of all takes'
   return submitJob(db, pieceId, 'join', title, { kind: 'settle', of })
 }
@@ -118,7 +118,7 @@ function completeParams(state: PieceState, { takes }: Ground): Record<string, un
       ? state.join.motions
       : null
   const plan = state.plan?.content
-  const fixed = takes.find((t) => t.fixed) ?? takes[0]!
+  const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const promised = state.plan?.outlook?.figure.match(/^([\d.]+) %/)?.[1]
   return {
     names,

@@ -95,7 +95,7 @@ export function TakePanel({
         {bench && missing.length > 0 && !waiting && (
           <Primary onClick={takeAll}>
             {missing.length === 1
-              ? `Take “${missing[0]!.name}” at the simulated bench`
+              ? `Take “${missing[0].name}” at the simulated bench`
               : `Take ${missing.length === 2 ? 'both' : `all ${missing.length}`} at the simulated bench`}
           </Primary>
         )}

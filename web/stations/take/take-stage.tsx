@@ -38,7 +38,7 @@ export function TakeStage() {
 }
 
 function MissingStage({ step, stale }: { step: StepRecord; stale: boolean }) {
-  const estimate = step.outputs.estimate!
+  const estimate = step.outputs.estimate
   const data = useDrawData([estimate])
   const [classes, setClasses] = useState<Uint8Array | null>(null)
   useEffect(() => {
@@ -72,7 +72,7 @@ function MissingStage({ step, stale }: { step: StepRecord; stale: boolean }) {
     (): StagePin[] =>
       (detailsOf(step, 'take.complete')?.gaps ?? []).map((g, i) => ({
         at: g.at,
-        text: GAP_MARKS[i]!,
+        text: GAP_MARKS[i],
         colour: g.matters ? '#23272B' : '#7F7864',
       })),
     [step],

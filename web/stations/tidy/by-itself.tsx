@@ -68,7 +68,7 @@ export function ByItself({ take }: { take: TakeState }) {
     <Group title="By itself" open>
       <ul className="grid grid-cols-[minmax(0,1fr)] gap-1" aria-label="Acts">
         {ORDER.filter((o) => o !== 'tidy.subtractBench' || state.bench).map((operation) => {
-          const name = ACT_NAMES[operation]!
+          const name = ACT_NAMES[operation]
           const become = actState(state, take, operation)
           return (
             <li

@@ -13,7 +13,7 @@ const CUTS = new Set([BY_HAND, BELOW_PLANE, 'tidy.trimTable'])
 export function PreviewCard({ previews }: { previews: readonly PreviewCut[] }) {
   const state = useDesk((d) => d.state)
   const busy = useBusy()
-  const first = previews[0]!
+  const first = previews[0]
   const count = previews.reduce((n, p) => n + p.count, 0)
   const takeOf = (p: PreviewCut) => state.takes.find((t) => t.id === p.takeId)!
   const all = previews.reduce((n, p) => n + takeOf(p).shape!.points, 0)
@@ -78,7 +78,7 @@ export function PreviewCard({ previews }: { previews: readonly PreviewCut[] }) {
         <div className="mt-2">
           <Told verdict="unsound">
             {everything.length === 1
-              ? `Nothing of “${takeOf(everything[0]!).name}” would be left`
+              ? `Nothing of “${takeOf(everything[0]).name}” would be left`
               : `Nothing of ${everything.length} takes would be left`}
             ; to be rid of a whole take, undo the step that brought it.
           </Told>

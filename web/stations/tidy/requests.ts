@@ -4,7 +4,7 @@ import type { Asked, Ground, Rules } from '@/requests/request'
 
 const withNames = (state: PieceState, { ready, takes }: Ground, params: Asked['params']): Record<string, unknown> => ({
   ...params,
-  names: namesFrom(state, ready, takes[0]!),
+  names: namesFrom(state, ready, takes[0]),
 })
 
 export const tidyRules: Rules = {

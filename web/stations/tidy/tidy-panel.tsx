@@ -61,15 +61,14 @@ export function TidyPanel() {
                 <Primary disabled={busy} onClick={() => tidy(untidied)}>
                   Tidy{' '}
                   {untidied.length === 1
-                    ? `“${untidied[0]!.name}”`
+                    ? `“${untidied[0].name}”`
                     : untidied.length === 2
                       ? 'both takes'
                       : `all ${untidied.length} takes`}
                 </Primary>
               ) : joined && freeBases.length > 0 ? (
                 <Primary disabled={busy} onClick={() => cutBases(freeBases)}>
-                  Cut the base off {freeBases.length === 1 ? `“${freeBases[0]!.name}”` : `${freeBases.length} takes`}{' '}
-                  now
+                  Cut the base off {freeBases.length === 1 ? `“${freeBases[0].name}”` : `${freeBases.length} takes`} now
                 </Primary>
               ) : (
                 <Primary disabled={busy} onClick={() => set({ station: on })}>

@@ -54,7 +54,7 @@ export function assemble(
   const n = takes.length
   const motions: Motion[] = Array.from({ length: n }, (_, i) => given[i] ?? identityMotion())
   const known = [...motions.keys()].filter((i) => given[i])
-  const group = Int32Array.from({ length: n }, (_, i) => (given[i] ? known[0]! : i))
+  const group = Int32Array.from({ length: n }, (_, i) => (given[i] ? known[0] : i))
   const links: Link[] = pairs
     .flatMap(({ a, b, candidates }) =>
       candidates.filter(isPlausible).map((c) => ({ a, b, motion: c.motion, score: c.score })),
@@ -76,9 +76,9 @@ export function assemble(
   for (let link = strongest(); link; link = strongest()) {
     // What is known already stays; the other group comes to it.
     const [from, to] =
-      known.length > 0 && group[link.a] === group[known[0]!]
-        ? [group[link.b]!, group[link.a]!]
-        : [group[link.a]!, group[link.b]!]
+      known.length > 0 && group[link.a] === group[known[0]]
+        ? [group[link.b], group[link.a]]
+        : [group[link.a], group[link.b]]
     const members = (g: number): number[] => [...group.keys()].filter((i) => group[i] === g)
     const movers = members(from),
       stayers = members(to)
@@ -93,9 +93,9 @@ export function assemble(
         const [m, s] = forward ? [l.a, l.b] : [l.b, l.a]
         return {
           link: l,
-          about: middles[m]!,
+          about: middles[m],
           m,
-          motion: compose(motions[s]!, compose(forward ? l.motion : invertRigid(l.motion), invertRigid(motions[m]!))),
+          motion: compose(motions[s], compose(forward ? l.motion : invertRigid(l.motion), invertRigid(motions[m]))),
         }
       })
     const hypotheses: typeof across = []
@@ -105,10 +105,10 @@ export function assemble(
         hypotheses.every(
           (k) =>
             !samePose(
-              compose(k.motion, motions[h.m]!),
-              compose(h.motion, motions[h.m]!),
+              compose(k.motion, motions[h.m]),
+              compose(h.motion, motions[h.m]),
               h.about,
-              takes[h.m]!.outline.voxelMm,
+              takes[h.m].outline.voxelMm,
             ),
         )
       )
@@ -118,7 +118,7 @@ export function assemble(
         let score = 0
         for (const i of movers)
           for (const j of stayers) {
-            const c = judgePose(takes[i]!, takes[j]!, compose(invertRigid(motions[j]!), compose(h.motion, motions[i]!)))
+            const c = judgePose(takes[i], takes[j], compose(invertRigid(motions[j]), compose(h.motion, motions[i])))
             // Pairs that hardly meet say nothing for it, but what is in the way always speaks against.
             score += c.share >= LEAST_SHARE / 2 && c.rmsVoxels <= MOST_RMS ? c.score : Math.min(0, c.score - c.fitting)
           }
@@ -128,7 +128,7 @@ export function assemble(
     const best = judged[0]
     if (best && best.score > 0) {
       for (const i of movers) {
-        motions[i] = compose(best.h.motion, motions[i]!)
+        motions[i] = compose(best.h.motion, motions[i])
         group[i] = to
       }
       order.push(best.h.link)

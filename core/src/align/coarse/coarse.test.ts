@@ -53,21 +53,21 @@ describe('rotation of directions onto directions', () => {
       const to = Float64Array.from(
         { length: 15 },
         (_, i) =>
-          transformPoint(turn, from[i - (i % 3)]!, from[i - (i % 3) + 1]!, from[i - (i % 3) + 2]!)[i % 3]! +
+          transformPoint(turn, from[i - (i % 3)], from[i - (i % 3) + 1], from[i - (i % 3) + 2])[i % 3] +
           0.2 * random.gaussian(),
       )
       const middle = (p: Float64Array): number[] =>
-        [0, 1, 2].map((k) => [0, 1, 2, 3, 4].reduce((s, i) => s + p[i * 3 + k]! / 5, 0))
+        [0, 1, 2].map((k) => [0, 1, 2, 3, 4].reduce((s, i) => s + p[i * 3 + k] / 5, 0))
       const a = middle(from),
         b = middle(to)
       const s = new Float64Array(9)
       for (let i = 0; i < 5; i++)
         for (let r = 0; r < 3; r++)
-          for (let c = 0; c < 3; c++) s[r * 3 + c]! += (to[i * 3 + r]! - b[r]!) * (from[i * 3 + c]! - a[c]!)
+          for (let c = 0; c < 3; c++) s[r * 3 + c] += (to[i * 3 + r] - b[r]) * (from[i * 3 + c] - a[c])
       const out = identityMotion()
       hornRotation(s, out)
       const careful = rigidFromPairs(from, to).motion
-      for (const k of [0, 1, 2, 4, 5, 6, 8, 9, 10]) expect(out[k]).toBeCloseTo(careful[k]!, 9)
+      for (const k of [0, 1, 2, 4, 5, 6, 8, 9, 10]) expect(out[k]).toBeCloseTo(careful[k], 9)
     }
   })
 })
@@ -87,9 +87,9 @@ describe('outlines and what they say', () => {
       expect(j).toBeGreaterThanOrEqual(0)
       let best = Infinity
       for (let k = 0; k < o.points.length; k += 3)
-        best = Math.min(best, Math.hypot(o.points[k]! - at[0], o.points[k + 1]! - at[1], o.points[k + 2]! - at[2]))
+        best = Math.min(best, Math.hypot(o.points[k] - at[0], o.points[k + 1] - at[1], o.points[k + 2] - at[2]))
       expect(
-        Math.hypot(o.points[j * 3]! - at[0], o.points[j * 3 + 1]! - at[1], o.points[j * 3 + 2]! - at[2]),
+        Math.hypot(o.points[j * 3] - at[0], o.points[j * 3 + 1] - at[1], o.points[j * 3 + 2] - at[2]),
       ).toBeLessThan(best + 1.75)
     }
     expect(nearestOf(o, 0, 0, 0)).toBe(-1)
@@ -103,11 +103,11 @@ describe('outlines and what they say', () => {
       [5, 9],
     )
     let off = 0
-    for (let i = 0; i < h.length; i++) off = Math.max(off, Math.abs(h[i]! - moved[i]!))
+    for (let i = 0; i < h.length; i++) off = Math.max(off, Math.abs(h[i] - moved[i]))
     // A pair that falls right between two bins may fall to the other side.
     expect(off).toBeLessThan(0.25)
     let mean = 0
-    for (let i = 0; i < h.length; i++) mean += Math.abs(h[i]! - moved[i]!) / h.length
+    for (let i = 0; i < h.length; i++) mean += Math.abs(h[i] - moved[i]) / h.length
     expect(mean).toBeLessThan(0.004)
     for (let row = 0; row < 6; row++)
       expect(h.slice(row * 11, row * 11 + 11).reduce((s, v) => s + v * v, 0)).toBeCloseTo(1, 5)
@@ -115,7 +115,7 @@ describe('outlines and what they say', () => {
       i % 3 === 0 ? Math.floor(i / 3 / 17) : i % 3 === 1 ? Math.floor(i / 3) % 17 : 0,
     )
     const plane = fpfh({ ...points, points: flat, normals: flat.map((_, i) => (i % 3 === 2 ? 1 : 0)) }, [5, 9])
-    const between = Math.hypot(...Array.from(h.slice(0, 33), (v, i) => v - plane[150 * 66 + i]!))
+    const between = Math.hypot(...Array.from(h.slice(0, 33), (v, i) => v - plane[150 * 66 + i]))
     expect(between).toBeGreaterThan(0.3)
   })
 })
@@ -140,7 +140,7 @@ describe('what a frame saw through', () => {
     expect(countInTheWay(sight, Float32Array.of(x, y, z), 1, identityMotion(), 3)).toBe(times)
   })
   test('a steep slope does not hide itself, and takes without frames say nothing', () => {
-    const slope = wall.map((v, i) => (i % 3 === 0 ? 1.5 * wall[i + 1]! : v))
+    const slope = wall.map((v, i) => (i % 3 === 0 ? 1.5 * wall[i + 1] : v))
     const own = sightOf(
       { kind: 'cloud', positions: slope, frame: new Uint16Array(2500), frameOrigins: Float64Array.of(-300, 0, 0) },
       2,
@@ -164,8 +164,8 @@ describe('single views of a real scan, every one in coordinates of its own', () 
       quietContext(),
     )
   })
-  const truthOf = (i: number, j: number): Motion => compose(invertRigid(views[j]!.truth), views[i]!.truth)
-  const middle = (i: number): [number, number, number] => transformPoint(invertRigid(views[i]!.truth), 0, 0, 0)
+  const truthOf = (i: number, j: number): Motion => compose(invertRigid(views[j].truth), views[i].truth)
+  const middle = (i: number): [number, number, number] => transformPoint(invertRigid(views[i].truth), 0, 0, 0)
 
   test('views a quarter turn apart are matched without a start, to 3° and 2 mm of 100; candidates differ from each other', () => {
     for (const [i, j] of [
@@ -174,8 +174,8 @@ describe('single views of a real scan, every one in coordinates of its own', () 
       [4, 5],
       [7, 4],
     ] as const) {
-      const found = matchCoarse(described[i]!, described[j]!)
-      const { deg, mm } = misfit(found[0]!.motion, truthOf(i, j), middle(i))
+      const found = matchCoarse(described[i], described[j])
+      const { deg, mm } = misfit(found[0].motion, truthOf(i, j), middle(i))
       expect(deg).toBeLessThan(3)
       expect(mm).toBeLessThan(2)
       expect(found.map((c) => c.score)).toEqual(found.map((c) => c.score).sort((a, b) => b - a))
@@ -187,13 +187,13 @@ describe('single views of a real scan, every one in coordinates of its own', () 
     }
   })
   test('the true pose has nothing in the way; turned by 180° much is', () => {
-    const right = judgePose(described[0]!, described[1]!, truthOf(0, 1))
+    const right = judgePose(described[0], described[1], truthOf(0, 1))
     expect(right.inTheWay).toBeLessThan(0.01)
     expect(right.share).toBeGreaterThan(0.3)
     const at = middle(0)
     const turned = judgePose(
-      described[0]!,
-      described[1]!,
+      described[0],
+      described[1],
       compose(
         truthOf(0, 1),
         compose(
@@ -214,18 +214,18 @@ describe('single views of a real scan, every one in coordinates of its own', () 
   test('put together and matched all at once: every view right; known places stay, a stranger stays out', async () => {
     const pairs = []
     for (let a = 0; a < 8; a++)
-      for (let b = a + 1; b < 8; b++) pairs.push({ a, b, candidates: matchCoarse(described[a]!, described[b]!) })
+      for (let b = a + 1; b < 8; b++) pairs.push({ a, b, candidates: matchCoarse(described[a], described[b]) })
     const whole = assemble(described, pairs)
     expect(new Set(whole.group).size).toBe(1)
     expect(whole.order).toHaveLength(7)
     const joint = await matchJointly(
-      takes.map((cloud, i) => ({ cloud, start: whole.motions[i]!, moves: freeMoves(6 * i) })),
+      takes.map((cloud, i) => ({ cloud, start: whole.motions[i], moves: freeMoves(6 * i) })),
       { reachMm: 3, unknowns: 48, samples: 24_000 },
       quietContext(),
     )
     expect(joint.settled).toBe(true)
     for (let i = 1; i < 8; i++) {
-      const { deg, mm } = misfit(compose(invertRigid(joint.motions[0]!), joint.motions[i]!), truthOf(i, 0), middle(i))
+      const { deg, mm } = misfit(compose(invertRigid(joint.motions[0]), joint.motions[i]), truthOf(i, 0), middle(i))
       expect(deg).toBeLessThan(0.05)
       expect(mm).toBeLessThan(0.02)
     }
@@ -251,7 +251,7 @@ describe('single views of a real scan, every one in coordinates of its own', () 
     ])
     for (let i = 1; i < 8; i++)
       expect(
-        misfit(compose(invertRigid(wanted.motions[0]!), wanted.motions[i]!), truthOf(i, 0), middle(i)).deg,
+        misfit(compose(invertRigid(wanted.motions[0]), wanted.motions[i]), truthOf(i, 0), middle(i)).deg,
       ).toBeLessThan(3)
     // A view of something else fits nowhere.
     const stranger = viewsOf(
@@ -262,37 +262,37 @@ describe('single views of a real scan, every one in coordinates of its own', () 
       }),
       9,
       { points: 6000, perPose: 1 },
-    )[0]!
+    )[0]
     const odd = prepareCloud(stranger.cloud, quietContext())
-    const [d] = await describeTakes([odd], [stranger.cloud], described[0]!.outline.voxelMm, quietContext())
+    const [d] = await describeTakes([odd], [stranger.cloud], described[0].outline.voxelMm, quietContext())
     const with8 = assemble(
-      [described[0]!, described[1]!, d!],
-      [pairs[0]!, { a: 0, b: 2, candidates: [] }, { a: 1, b: 2, candidates: [] }],
+      [described[0], described[1], d],
+      [pairs[0], { a: 0, b: 2, candidates: [] }, { a: 1, b: 2, candidates: [] }],
       [identityMotion(), null, null],
     )
     expect(with8.group[0]).toBe(with8.group[1])
     expect(with8.group[2]).not.toBe(with8.group[0])
-    expect(Array.from(with8.motions[0]!)).toEqual(Array.from(identityMotion()))
+    expect(Array.from(with8.motions[0])).toEqual(Array.from(identityMotion()))
   })
   test('a smaller set may hold what was moved: bodies of one group keep their places to each other', async () => {
     const start = (i: number): Motion =>
-      compose(rotationMotion([0, 0, 1], i === 0 ? 0 : 0.01, [i === 0 ? 0 : 0.4, 0, 0]), views[i]!.truth)
+      compose(rotationMotion([0, 0, 1], i === 0 ? 0 : 0.01, [i === 0 ? 0 : 0.4, 0, 0]), views[i].truth)
     const group = [0, 1, 1]
     const joint = await matchJointly(
       [0, 1, 2].map((i) => ({
-        cloud: takes[i]!,
-        start: i === 2 ? compose(start(1), compose(invertRigid(views[1]!.truth), views[2]!.truth)) : start(i),
-        moves: freeMoves(6 * group[i]!),
+        cloud: takes[i],
+        start: i === 2 ? compose(start(1), compose(invertRigid(views[1].truth), views[2].truth)) : start(i),
+        moves: freeMoves(6 * group[i]),
       })),
       { reachMm: 3, unknowns: 12, samples: 9000, apart: (a, b) => group[a] === group[b] },
       quietContext(),
     )
-    const kept = compose(invertRigid(joint.motions[1]!), joint.motions[2]!)
+    const kept = compose(invertRigid(joint.motions[1]), joint.motions[2])
     const { deg, mm } = misfit(kept, truthOf(2, 1), middle(2))
     expect(deg).toBeLessThan(1e-5)
     expect(mm).toBeLessThan(1e-4)
-    expect(
-      misfit(compose(invertRigid(joint.motions[0]!), joint.motions[1]!), truthOf(1, 0), middle(1)).mm,
-    ).toBeLessThan(0.05)
+    expect(misfit(compose(invertRigid(joint.motions[0]), joint.motions[1]), truthOf(1, 0), middle(1)).mm).toBeLessThan(
+      0.05,
+    )
   })
 })

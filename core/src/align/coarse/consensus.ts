@@ -25,19 +25,19 @@ export function featureMatches(a: Described, b: Described): Int32Array {
       if (b.outline.rim[j]) continue
       const other = j * DIMENSIONS
       let s = 0
-      const worst = best[MATCHES - 1]!
+      const worst = best[MATCHES - 1]
       for (let d = 0; d < DIMENSIONS; d += 5) {
-        const d0 = fa[row + d]! - fb[other + d]!,
-          d1 = fa[row + d + 1]! - fb[other + d + 1]!,
-          d2 = fa[row + d + 2]! - fb[other + d + 2]!
-        const d3 = fa[row + d + 3]! - fb[other + d + 3]!,
-          d4 = fa[row + d + 4]! - fb[other + d + 4]!
+        const d0 = fa[row + d] - fb[other + d],
+          d1 = fa[row + d + 1] - fb[other + d + 1],
+          d2 = fa[row + d + 2] - fb[other + d + 2]
+        const d3 = fa[row + d + 3] - fb[other + d + 3],
+          d4 = fa[row + d + 4] - fb[other + d + 4]
         s += d0 * d0 + d1 * d1 + d2 * d2 + d3 * d3 + d4 * d4
         if (s >= worst) break
       }
       if (s >= worst) continue
       let w = MATCHES - 1
-      for (; w > 0 && best[w - 1]! > s; w--) {
+      for (; w > 0 && best[w - 1] > s; w--) {
         best[w] = best[w - 1]!
         at[w] = at[w - 1]!
       }
@@ -47,7 +47,7 @@ export function featureMatches(a: Described, b: Described): Int32Array {
     gap[k] = best[0]!
     for (let w = 0; w < MATCHES; w++) {
       out[(k * MATCHES + w) * 2] = q
-      out[(k * MATCHES + w) * 2 + 1] = best[w] === Infinity ? -1 : at[w]!
+      out[(k * MATCHES + w) * 2 + 1] = best[w] === Infinity ? -1 : at[w]
     }
   })
   return out
@@ -67,17 +67,17 @@ export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motio
     q = b.points,
     qn = b.normals
   const fits = (i: number, j: number): boolean => {
-    const ai = pairs[i * 2]! * 3,
-      aj = pairs[j * 2]! * 3,
-      bi = pairs[i * 2 + 1]! * 3,
-      bj = pairs[j * 2 + 1]! * 3
+    const ai = pairs[i * 2] * 3,
+      aj = pairs[j * 2] * 3,
+      bi = pairs[i * 2 + 1] * 3,
+      bj = pairs[j * 2 + 1] * 3
     if (bi < 0 || bj < 0 || ai === aj || bi === bj) return false
-    const ax = p[aj]! - p[ai]!,
-      ay = p[aj + 1]! - p[ai + 1]!,
-      az = p[aj + 2]! - p[ai + 2]!
-    const bx = q[bj]! - q[bi]!,
-      by = q[bj + 1]! - q[bi + 1]!,
-      bz = q[bj + 2]! - q[bi + 2]!
+    const ax = p[aj] - p[ai],
+      ay = p[aj + 1] - p[ai + 1],
+      az = p[aj + 2] - p[ai + 2]
+    const bx = q[bj] - q[bi],
+      by = q[bj + 1] - q[bi + 1],
+      bz = q[bj + 2] - q[bi + 2]
     const da = Math.sqrt(ax * ax + ay * ay + az * az),
       db = Math.sqrt(bx * bx + by * by + bz * bz)
     if (da < near || Math.abs(da - db) > tolerance) return false
@@ -85,24 +85,22 @@ export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motio
       ib = 1 / db
     if (
       Math.abs(
-        (pn[ai]! * ax + pn[ai + 1]! * ay + pn[ai + 2]! * az) * ia -
-          (qn[bi]! * bx + qn[bi + 1]! * by + qn[bi + 2]! * bz) * ib,
+        (pn[ai] * ax + pn[ai + 1] * ay + pn[ai + 2] * az) * ia - (qn[bi] * bx + qn[bi + 1] * by + qn[bi + 2] * bz) * ib,
       ) > 0.2
     )
       return false
     if (
       Math.abs(
-        (pn[aj]! * ax + pn[aj + 1]! * ay + pn[aj + 2]! * az) * ia -
-          (qn[bj]! * bx + qn[bj + 1]! * by + qn[bj + 2]! * bz) * ib,
+        (pn[aj] * ax + pn[aj + 1] * ay + pn[aj + 2] * az) * ia - (qn[bj] * bx + qn[bj + 1] * by + qn[bj + 2] * bz) * ib,
       ) > 0.2
     )
       return false
     return (
       Math.abs(
-        pn[ai]! * pn[aj]! +
-          pn[ai + 1]! * pn[aj + 1]! +
-          pn[ai + 2]! * pn[aj + 2]! -
-          (qn[bi]! * qn[bj]! + qn[bi + 1]! * qn[bj + 1]! + qn[bi + 2]! * qn[bj + 2]!),
+        pn[ai] * pn[aj] +
+          pn[ai + 1] * pn[aj + 1] +
+          pn[ai + 2] * pn[aj + 2] -
+          (qn[bi] * qn[bj] + qn[bi + 1] * qn[bj + 1] + qn[bi + 2] * qn[bj + 2]),
       ) < 0.25
     )
   }
@@ -117,17 +115,17 @@ export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motio
     degree.fill(0, 0, most)
     for (let s = 0; s < most; s++)
       for (let t = 0; t < s; t++)
-        if (fits(set[s]!, set[t]!)) {
-          degree[s]!++
-          degree[t]!++
+        if (fits(set[s], set[t])) {
+          degree[s]++
+          degree[t]++
         }
     let hub = 0
-    for (let s = 1; s < most; s++) if (degree[s]! > degree[hub]!) hub = s
-    if (degree[hub]! < LEAST_CONSENSUS - 1) continue
+    for (let s = 1; s < most; s++) if (degree[s] > degree[hub]) hub = s
+    if (degree[hub] < LEAST_CONSENSUS - 1) continue
     const members: number[] = []
-    for (let s = 0; s < most; s++) if (s === hub || fits(set[hub]!, set[s]!)) members.push(s)
-    members.sort((x, y) => degree[y]! - degree[x]!)
-    poses.push(poseOf(a, b, pairs, [seed, ...members.slice(0, CONSENSUS).map((s) => set[s]!)]))
+    for (let s = 0; s < most; s++) if (s === hub || fits(set[hub], set[s])) members.push(s)
+    members.sort((x, y) => degree[y] - degree[x])
+    poses.push(poseOf(a, b, pairs, [seed, ...members.slice(0, CONSENSUS).map((s) => set[s])]))
   }
   return poses
 }
@@ -138,24 +136,24 @@ function poseOf(a: Outline, b: Outline, pairs: Int32Array, members: readonly num
     cb = [0, 0, 0]
   for (const m of members)
     for (let k = 0; k < 3; k++) {
-      ca[k]! += a.points[pairs[m * 2]! * 3 + k]! / members.length
-      cb[k]! += b.points[pairs[m * 2 + 1]! * 3 + k]! / members.length
+      ca[k] += a.points[pairs[m * 2] * 3 + k] / members.length
+      cb[k] += b.points[pairs[m * 2 + 1] * 3 + k] / members.length
     }
   const s = new Float64Array(9)
   // Normals weigh as a point so far out would.
   const lever = (6 * a.voxelMm) ** 2
   for (const m of members) {
-    const i = pairs[m * 2]! * 3,
-      j = pairs[m * 2 + 1]! * 3
+    const i = pairs[m * 2] * 3,
+      j = pairs[m * 2 + 1] * 3
     for (let r = 0; r < 3; r++)
       for (let c = 0; c < 3; c++) {
-        s[r * 3 + c]! +=
-          (b.points[j + r]! - cb[r]!) * (a.points[i + c]! - ca[c]!) + lever * b.normals[j + r]! * a.normals[i + c]!
+        s[r * 3 + c] +=
+          (b.points[j + r] - cb[r]) * (a.points[i + c] - ca[c]) + lever * b.normals[j + r] * a.normals[i + c]
       }
   }
   const out = identityMotion()
   hornRotation(s, out)
-  const at = transformPoint(out, ca[0]!, ca[1]!, ca[2]!)
-  for (let k = 0; k < 3; k++) out[k * 4 + 3] = cb[k]! - at[k]!
+  const at = transformPoint(out, ca[0], ca[1], ca[2])
+  for (let k = 0; k < 3; k++) out[k * 4 + 3] = cb[k] - at[k]
   return out
 }

@@ -44,9 +44,9 @@ const FRAMES_ON_A_PLACE = 3
 export const coarseVoxelMm = (takes: readonly OrientedCloud[]): number => {
   const sizes = takes.map((t) => t.sizeMm).sort((a, b) => a - b)
   const spacings = takes.map((t) => t.features.spacingMm)
-  const fine = Math.max(VOXEL_SHARE * sizes[sizes.length >> 1]!, 1.2 * Math.max(...spacings))
+  const fine = Math.max(VOXEL_SHARE * sizes[sizes.length >> 1], 1.2 * Math.max(...spacings))
   // A piece with much surface for its size (hollow ones) is looked at more coarsely, so that it takes no longer.
-  const cells = takes.map((t) => new CellIndex(t.positions, fine).count).sort((a, b) => a - b)[takes.length >> 1]!
+  const cells = takes.map((t) => new CellIndex(t.positions, fine).count).sort((a, b) => a - b)[takes.length >> 1]
   return fine * Math.sqrt(Math.max(1, cells / MOST_CELLS))
 }
 
@@ -68,25 +68,22 @@ export async function describeTakes(
   colours = false,
 ): Promise<Described[]> {
   const outlines = takes.map((t) => outlineOf(t.positions, t.features.normals, t.features.boundary, voxelMm))
-  const tones = outlines.map((o, i) => (colours ? tonesOf(clouds[i]!, o) : null))
+  const tones = outlines.map((o, i) => (colours ? tonesOf(clouds[i], o) : null))
   const shapes = await histogramsOf(outlines, context)
   const painted = tones.every((t) => t !== null)
   const raw = painted
     ? shapes.map((rows, i) =>
-        sideBySide(rows, toneHistograms(outlines[i]!, tones[i]!.tone, RADII), outlines[i]!.rim.length),
+        sideBySide(rows, toneHistograms(outlines[i], tones[i].tone, RADII), outlines[i].rim.length),
       )
     : shapes
   const project = principal(raw, SHAPE_WIDTH + (painted ? TONE_BINS * RADII.length : 0))
   return outlines.map((outline, i) => {
-    const features = project(raw[i]!)
+    const features = project(raw[i])
     return {
       outline,
       features,
       tones: tones[i]!,
-      sight: sightOf(
-        clouds[i]!,
-        Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i]!, clouds[i]!)),
-      ),
+      sight: sightOf(clouds[i], Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i], clouds[i]))),
       queries: queriesOf(outline, features),
     }
   })
@@ -113,10 +110,10 @@ async function histogramsOf(outlines: readonly Outline[], context: RunContext): 
 }
 
 export const histogramsKernel = defineKernel('histograms', (arrays, params, _part, tick) => {
-  eachItem(arrays.counter as Int32Array, params.items!, tick, (t) => {
+  eachItem(arrays.counter as Int32Array, params.items, tick, (t) => {
     const points = arrays[`${t}.points`] as Float32Array,
       normals = arrays[`${t}.normals`] as Float32Array
-    ;(arrays[`${t}.histograms`] as Float32Array).set(fpfh({ points, normals, voxelMm: params[`${t}.voxelMm`]! }, RADII))
+    ;(arrays[`${t}.histograms`] as Float32Array).set(fpfh({ points, normals, voxelMm: params[`${t}.voxelMm`] }, RADII))
   })
 })
 
@@ -140,17 +137,17 @@ function principal(raw: readonly Float32Array[], width: number): (rows: Float32A
   for (const rows of raw)
     for (let r = 0; r < rows.length; r += width * 3) {
       n++
-      for (let a = 0; a < width; a++) mean[a]! += rows[r + a]!
+      for (let a = 0; a < width; a++) mean[a] += rows[r + a]
       for (let a = 0; a < width; a++) {
-        const v = rows[r + a]!
-        if (v !== 0) for (let b = 0; b <= a; b++) second[a * width + b]! += v * rows[r + b]!
+        const v = rows[r + a]
+        if (v !== 0) for (let b = 0; b <= a; b++) second[a * width + b] += v * rows[r + b]
       }
     }
-  for (let a = 0; a < width; a++) mean[a]! /= n
+  for (let a = 0; a < width; a++) mean[a] /= n
   const covariance = new Matrix(width, width)
   for (let a = 0; a < width; a++)
     for (let b = 0; b <= a; b++) {
-      const c = second[a * width + b]! / n - mean[a]! * mean[b]!
+      const c = second[a * width + b] / n - mean[a] * mean[b]
       covariance.set(a, b, c)
       covariance.set(b, a, c)
     }
@@ -168,7 +165,7 @@ function principal(raw: readonly Float32Array[], width: number): (rows: Float32A
     for (let r = 0; r < rows.length / width; r++)
       for (let d = 0; d < DIMENSIONS; d++) {
         let s = 0
-        for (let a = 0; a < width; a++) s += basis[d * width + a]! * (rows[r * width + a]! - mean[a]!)
+        for (let a = 0; a < width; a++) s += basis[d * width + a] * (rows[r * width + a] - mean[a])
         out[r * DIMENSIONS + d] = s
       }
     return out
@@ -181,11 +178,11 @@ function queriesOf(o: Outline, features: Float32Array): Int32Array {
   for (let i = 0; i < o.rim.length; i++) if (o.rim[i] === 0) inner.push(i)
   const telling = (i: number): number => {
     let s = 0
-    for (let d = 0; d < DIMENSIONS; d++) s += features[i * DIMENSIONS + d]! ** 2
+    for (let d = 0; d < DIMENSIONS; d++) s += features[i * DIMENSIONS + d] ** 2
     return s
   }
   const kept = Math.min(inner.length, 2 * MOST_QUERIES)
-  const spread = Array.from({ length: kept }, (_, k) => inner[Math.floor((k * inner.length) / kept)]!)
+  const spread = Array.from({ length: kept }, (_, k) => inner[Math.floor((k * inner.length) / kept)])
   const far = new Map(spread.map((i) => [i, telling(i)]))
   return Int32Array.from(spread.sort((a, b) => far.get(b)! - far.get(a)!).slice(0, MOST_QUERIES))
 }

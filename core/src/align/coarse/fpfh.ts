@@ -30,19 +30,19 @@ export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVo
     m = o.normals
   for (let i = 0; i < n; i++) {
     start[i] = at
-    const x = p[i * 3]!,
-      y = p[i * 3 + 1]!,
-      z = p[i * 3 + 2]!
+    const x = p[i * 3],
+      y = p[i * 3 + 1],
+      z = p[i * 3 + 2]
     for (const c of cells.around(x, y, z)) {
-      for (let s = cells.start[c]!, e = cells.start[c + 1]!; s < e; s++) {
+      for (let s = cells.start[c], e = cells.start[c + 1]; s < e; s++) {
         // Each pair once: it reads the same from both ends.
-        const j = cells.items[s]!
+        const j = cells.items[s]
         if (j <= i) continue
-        const ex = p[j * 3]! - x,
-          ey = p[j * 3 + 1]! - y,
-          ez = p[j * 3 + 2]! - z
+        const ex = p[j * 3] - x,
+          ey = p[j * 3 + 1] - y,
+          ez = p[j * 3 + 2] - z
         const d2 = ex * ex + ey * ey + ez * ez
-        if (d2 > limits[scales - 1]! || d2 === 0) continue
+        if (d2 > limits[scales - 1] || d2 === 0) continue
         if (at === ids.length) {
           const more = new Int32Array(at * 2),
             further = new Float32Array(at * 2)
@@ -58,19 +58,19 @@ export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVo
   }
   start[n] = at
   for (let i = 0; i < n; i++) {
-    const ix = m[i * 3]!,
-      iy = m[i * 3 + 1]!,
-      iz = m[i * 3 + 2]!
-    for (let s = start[i]!; s < start[i + 1]!; s++) {
-      const j = ids[s]!,
-        d2 = d2s[s]!
+    const ix = m[i * 3],
+      iy = m[i * 3 + 1],
+      iz = m[i * 3 + 2]
+    for (let s = start[i]; s < start[i + 1]; s++) {
+      const j = ids[s],
+        d2 = d2s[s]
       const inv = 1 / Math.sqrt(d2)
-      let dx = (p[j * 3]! - p[i * 3]!) * inv,
-        dy = (p[j * 3 + 1]! - p[i * 3 + 1]!) * inv,
-        dz = (p[j * 3 + 2]! - p[i * 3 + 2]!) * inv
-      const jx = m[j * 3]!,
-        jy = m[j * 3 + 1]!,
-        jz = m[j * 3 + 2]!
+      let dx = (p[j * 3] - p[i * 3]) * inv,
+        dy = (p[j * 3 + 1] - p[i * 3 + 1]) * inv,
+        dz = (p[j * 3 + 2] - p[i * 3 + 2]) * inv
+      const jx = m[j * 3],
+        jy = m[j * 3 + 1],
+        jz = m[j * 3 + 2]
       const ci = ix * dx + iy * dy + iz * dz,
         cj = jx * dx + jy * dy + jz * dz
       // The end whose normal leans less towards the line is the source.
@@ -104,46 +104,46 @@ export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVo
       const b0 = Math.max(0, Math.min(BINS - 1, ((alpha + 1) * (BINS / 2)) | 0))
       const b1 = BINS + Math.max(0, Math.min(BINS - 1, ((phi + 1) * (BINS / 2)) | 0))
       const b2 = 2 * BINS + Math.max(0, Math.min(BINS - 1, ((theta + Math.PI) * (BINS / (2 * Math.PI))) | 0))
-      for (let k = scales - 1; k >= 0 && d2 <= limits[k]!; k--) {
+      for (let k = scales - 1; k >= 0 && d2 <= limits[k]; k--) {
         const ri = i * width + k * FPFH_LENGTH,
           rj = j * width + k * FPFH_LENGTH
-        simple[ri + b0]!++
-        simple[ri + b1]!++
-        simple[ri + b2]!++
-        simple[rj + b0]!++
-        simple[rj + b1]!++
-        simple[rj + b2]!++
-        inside[i * scales + k]!++
-        inside[j * scales + k]!++
+        simple[ri + b0]++
+        simple[ri + b1]++
+        simple[ri + b2]++
+        simple[rj + b0]++
+        simple[rj + b1]++
+        simple[rj + b2]++
+        inside[i * scales + k]++
+        inside[j * scales + k]++
       }
     }
   }
   for (let row = 0; row < n * scales * 3; row++) normalise(simple, row * BINS)
   const out = simple.slice()
   for (let i = 0; i < n; i++)
-    for (let s = start[i]!; s < start[i + 1]!; s++) {
-      const j = ids[s]!,
-        d2 = d2s[s]!
+    for (let s = start[i]; s < start[i + 1]; s++) {
+      const j = ids[s],
+        d2 = d2s[s]
       // Only the narrowest neighbourhood is averaged over: weights fall off with distance, and what lies farther would
       // cost most of the time.
-      if (d2 > limits[0]!) continue
+      if (d2 > limits[0]) continue
       const w = o.voxelMm / Math.sqrt(d2)
-      const wi = w / inside[i * scales]!,
-        wj = w / inside[j * scales]!
+      const wi = w / inside[i * scales],
+        wj = w / inside[j * scales]
       const ri = i * width,
         rj = j * width
       for (let q = 0; q < width; q++) {
-        out[ri + q]! += wi * simple[rj + q]!
-        out[rj + q]! += wj * simple[ri + q]!
+        out[ri + q] += wi * simple[rj + q]
+        out[rj + q] += wj * simple[ri + q]
       }
     }
   for (let row = 0; row < n * scales * 3; row++) normalise(out, row * BINS)
-  for (let q = 0; q < out.length; q++) out[q] = Math.sqrt(out[q]!)
+  for (let q = 0; q < out.length; q++) out[q] = Math.sqrt(out[q])
   return out
 }
 
 function normalise(rows: Float32Array, from: number): void {
   let sum = 0
-  for (let q = from; q < from + BINS; q++) sum += rows[q]!
-  if (sum > 0) for (let q = from; q < from + BINS; q++) rows[q]! /= sum
+  for (let q = from; q < from + BINS; q++) sum += rows[q]
+  if (sum > 0) for (let q = from; q < from + BINS; q++) rows[q] /= sum
 }

@@ -53,8 +53,8 @@ export function judgePose(a: Described, b: Described, motion: Motion): Candidate
 }
 
 export function samePose(m: Motion, n: Motion, about: readonly number[], voxelMm: number): boolean {
-  const p = transformPoint(m, about[0]!, about[1]!, about[2]!),
-    q = transformPoint(n, about[0]!, about[1]!, about[2]!)
+  const p = transformPoint(m, about[0], about[1], about[2]),
+    q = transformPoint(n, about[0], about[1], about[2])
   if (Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) > SAME_VOXELS * voxelMm) return false
   return (rotationAngle(compose(invertRigid(m), n)) * 180) / Math.PI < SAME_DEG
 }
@@ -112,28 +112,28 @@ function fitOneWay(
     sum = 0
   const sideways = (1.6 * to.voxelMm) ** 2
   for (let i = 0; i < p.length; i += 3 * stride) {
-    const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
-    const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
-    const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
+    const x = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
+    const y = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
+    const z = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
     const j = nearestOf(to, x, y, z) * 3
     if (j < 0) continue
-    const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
-    const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
-    const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
-    if (nx * qn[j]! + ny * qn[j + 1]! + nz * qn[j + 2]! < MIN_COSINE) continue
-    const dx = x - q[j]!,
-      dy = y - q[j + 1]!,
-      dz = z - q[j + 2]!
-    const ux = nx + qn[j]!,
-      uy = ny + qn[j + 1]!,
-      uz = nz + qn[j + 2]!
+    const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
+    const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
+    const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
+    if (nx * qn[j] + ny * qn[j + 1] + nz * qn[j + 2] < MIN_COSINE) continue
+    const dx = x - q[j],
+      dy = y - q[j + 1],
+      dz = z - q[j + 2]
+    const ux = nx + qn[j],
+      uy = ny + qn[j + 1],
+      uz = nz + qn[j + 2]
     const r = (ux * dx + uy * dy + uz * dz) / Math.sqrt(ux * ux + uy * uy + uz * uz)
     if (Math.abs(r) > reachMm || dx * dx + dy * dy + dz * dz - r * r > sideways) continue
     count++
     sum += r * r
     if (!ta || !tb) continue
-    const u = ta[i / 3]!,
-      v = tb[j / 3]!
+    const u = ta[i / 3],
+      v = tb[j / 3]
     if (Number.isNaN(u) || Number.isNaN(v)) continue
     known++
     sa += u

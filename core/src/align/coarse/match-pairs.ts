@@ -22,7 +22,7 @@ export async function matchPairs(
   if (!isShared(context, pairs.length, LEAST_PAIRS))
     return pairs.map(([a, b], i) => {
       checkpoint(context, i, pairs.length, `${NOTE}, pair ${i + 1} of ${pairs.length}`)
-      return matchCoarse(takes[a]!, takes[b]!)
+      return matchCoarse(takes[a], takes[b])
     })
   const { arrays, params } = packed(takes)
   const counts = roomFor(Int32Array, pairs.length, true),
@@ -35,7 +35,7 @@ export async function matchPairs(
     NOTE,
   )
   return pairs.map((_, i) =>
-    Array.from({ length: counts[i]! }, (_, k): Candidate => {
+    Array.from({ length: counts[i] }, (_, k): Candidate => {
       const at = (i * MOST_CANDIDATES + k) * ROW
       const [share, fitting, inTheWay, rmsVoxels, score] = rows.subarray(at + 16, at + ROW) as unknown as [
         number,
@@ -55,8 +55,8 @@ export const matchPairsKernel = defineKernel('matchPairs', (arrays, params, _par
   const pairs = arrays.pairs as Int32Array,
     counts = arrays.counts as Int32Array,
     rows = arrays.rows as Float64Array
-  eachItem(arrays.counter as Int32Array, params.items!, tick, (i) => {
-    const found = matchCoarse(takes[pairs[i * 2]!]!, takes[pairs[i * 2 + 1]!]!)
+  eachItem(arrays.counter as Int32Array, params.items, tick, (i) => {
+    const found = matchCoarse(takes[pairs[i * 2]], takes[pairs[i * 2 + 1]])
     counts[i] = found.length
     found.forEach((c, k) => {
       const at = (i * MOST_CANDIDATES + k) * ROW
@@ -102,7 +102,7 @@ function unpacked(
   arrays: Readonly<Record<string, KernelArray>>,
   params: Readonly<Record<string, number>>,
 ): Described[] {
-  return Array.from({ length: params.takes! }, (_, t): Described => {
+  return Array.from({ length: params.takes }, (_, t): Described => {
     const of = <T extends KernelArray>(name: string): T => arrays[`${t}.${name}`] as T
     return {
       outline: {
@@ -111,16 +111,16 @@ function unpacked(
         rim: of<Uint8Array>('rim'),
         grid: of<Int32Array>('grid'),
         frame: of<Float64Array>('frame'),
-        voxelMm: params[`${t}.voxelMm`]!,
+        voxelMm: params[`${t}.voxelMm`],
       },
       features: of<Float32Array>('features'),
       queries: of<Int32Array>('queries'),
       tones: arrays[`${t}.tone`] ? { tone: of<Float32Array>('tone'), gradient: of<Float32Array>('gradient') } : null,
       sight: {
-        pixelMm: params[`${t}.pixelMm`]!,
-        frames: Array.from({ length: params[`${t}.frames`]! }, (_, k) => {
+        pixelMm: params[`${t}.pixelMm`],
+        frames: Array.from({ length: params[`${t}.frames`] }, (_, k) => {
           const name = `sight.${k}`,
-            number = (key: string): number => params[`${t}.${name}.${key}`]!
+            number = (key: string): number => params[`${t}.${name}.${key}`]
           return {
             axes: of<Float64Array>(`${name}.axes`),
             origin: of<Float64Array>(`${name}.origin`),

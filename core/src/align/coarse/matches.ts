@@ -20,14 +20,14 @@ export class CoarseMatches {
       .map(([a, b]): [number, number] => (a < b ? [a, b] : [b, a]))
       .filter(([a, b]) => !this.made.has(a * this.takes.length + b))
     const found = await matchPairs(this.takes, ahead, context)
-    ahead.forEach(([a, b], i) => this.made.set(a * this.takes.length + b, found[i]!))
+    ahead.forEach(([a, b], i) => this.made.set(a * this.takes.length + b, found[i]))
   }
 
   /** Poses a → b, the best first. */
   between(a: number, b: number): Candidate[] {
     if (a > b) return this.between(b, a).map((c) => ({ ...c, motion: invertRigid(c.motion) }))
     const key = a * this.takes.length + b
-    const found = this.made.get(key) ?? matchCoarse(this.takes[a]!, this.takes[b]!)
+    const found = this.made.get(key) ?? matchCoarse(this.takes[a], this.takes[b])
     this.made.set(key, found)
     return found
   }

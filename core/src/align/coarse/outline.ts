@@ -47,16 +47,16 @@ export function outlineOf(
       d = 0,
       count = 0,
       edge = 0
-    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
-      const i = cells.items[s]! * 3
-      if (a * normals[i]! + b * normals[i + 1]! + d * normals[i + 2]! < 0) continue
-      x += positions[i]!
-      y += positions[i + 1]!
-      z += positions[i + 2]!
-      a += normals[i]!
-      b += normals[i + 1]!
-      d += normals[i + 2]!
-      edge += boundary[cells.items[s]!]!
+    for (let s = cells.start[c]; s < cells.start[c + 1]; s++) {
+      const i = cells.items[s] * 3
+      if (a * normals[i] + b * normals[i + 1] + d * normals[i + 2] < 0) continue
+      x += positions[i]
+      y += positions[i + 1]
+      z += positions[i + 2]
+      a += normals[i]
+      b += normals[i + 1]
+      d += normals[i + 2]
+      edge += boundary[cells.items[s]]
       count++
     }
     const l = Math.sqrt(a * a + b * b + d * d) || 1
@@ -76,19 +76,19 @@ export function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int3
   const low = [Infinity, Infinity, Infinity],
     high = [-Infinity, -Infinity, -Infinity]
   for (let i = 0; i < points.length; i++) {
-    low[i % 3] = Math.min(low[i % 3]!, points[i]!)
-    high[i % 3] = Math.max(high[i % 3]!, points[i]!)
+    low[i % 3] = Math.min(low[i % 3], points[i])
+    high[i % 3] = Math.max(high[i % 3], points[i])
   }
   const margin = (REACH_VOXELS + 1) * voxelMm
-  const size = [0, 1, 2].map((k) => Math.ceil((high[k]! - low[k]! + 2 * margin) / voxelMm) + 1)
-  const frame = Float64Array.of(low[0]! - margin, low[1]! - margin, low[2]! - margin, size[0]!, size[1]!, size[2]!)
-  const cells = size[0]! * size[1]! * size[2]!
+  const size = [0, 1, 2].map((k) => Math.ceil((high[k] - low[k] + 2 * margin) / voxelMm) + 1)
+  const frame = Float64Array.of(low[0] - margin, low[1] - margin, low[2] - margin, size[0], size[1], size[2])
+  const cells = size[0] * size[1] * size[2]
   const grid = new Int32Array(cells).fill(-1),
     best = new Float32Array(cells).fill(REACH_VOXELS ** 2)
   for (let i = 0; i < points.length; i += 3) {
-    const x = (points[i]! - frame[0]!) / voxelMm,
-      y = (points[i + 1]! - frame[1]!) / voxelMm,
-      z = (points[i + 2]! - frame[2]!) / voxelMm
+    const x = (points[i] - frame[0]) / voxelMm,
+      y = (points[i + 1] - frame[1]) / voxelMm,
+      z = (points[i + 2] - frame[2]) / voxelMm
     const x0 = Math.round(x),
       y0 = Math.round(y),
       z0 = Math.round(z)
@@ -96,10 +96,10 @@ export function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int3
       for (let gy = y0 - REACH_VOXELS; gy <= y0 + REACH_VOXELS; gy++) {
         const across = (gz - z) ** 2 + (gy - y) ** 2
         if (across >= REACH_VOXELS ** 2) continue
-        const row = (gz * size[1]! + gy) * size[0]!
+        const row = (gz * size[1] + gy) * size[0]
         for (let gx = x0 - REACH_VOXELS; gx <= x0 + REACH_VOXELS; gx++) {
           const d2 = across + (gx - x) ** 2
-          if (d2 < best[row + gx]!) {
+          if (d2 < best[row + gx]) {
             best[row + gx] = d2
             grid[row + gx] = i / 3
           }
@@ -113,11 +113,11 @@ export function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int3
 export function nearestOf(o: Pick<Outline, 'voxelMm' | 'grid' | 'frame'>, x: number, y: number, z: number): number {
   const f = o.frame,
     inv = 1 / o.voxelMm
-  const gx = Math.round((x - f[0]!) * inv),
-    gy = Math.round((y - f[1]!) * inv),
-    gz = Math.round((z - f[2]!) * inv)
-  if (gx < 0 || gy < 0 || gz < 0 || gx >= f[3]! || gy >= f[4]! || gz >= f[5]!) return -1
-  return o.grid[(gz * f[4]! + gy) * f[3]! + gx]!
+  const gx = Math.round((x - f[0]) * inv),
+    gy = Math.round((y - f[1]) * inv),
+    gz = Math.round((z - f[2]) * inv)
+  if (gx < 0 || gy < 0 || gz < 0 || gx >= f[3] || gy >= f[4] || gz >= f[5]) return -1
+  return o.grid[(gz * f[4] + gy) * f[3] + gx]
 }
 
 /** The outline as surface samples in the common frame, each for a voxel's face. */

@@ -36,9 +36,9 @@ function body(seed: number, points = 24_000): { positions: Float32Array; normals
     const at = surface(a, z),
       u = surface(a + h, z),
       v = surface(a, z + h)
-    const d = [0, 1, 2].map((k) => u[k]! - at[k]!),
-      e = [0, 1, 2].map((k) => v[k]! - at[k]!)
-    const n = [d[1]! * e[2]! - d[2]! * e[1]!, d[2]! * e[0]! - d[0]! * e[2]!, d[0]! * e[1]! - d[1]! * e[0]!],
+    const d = [0, 1, 2].map((k) => u[k] - at[k]),
+      e = [0, 1, 2].map((k) => v[k] - at[k])
+    const n = [d[1] * e[2] - d[2] * e[1], d[2] * e[0] - d[0] * e[2], d[0] * e[1] - d[1] * e[0]],
       l = Math.hypot(...n)
     positions.set(at, i * 3)
     normals.set(
@@ -70,12 +70,12 @@ describe('principal axes', () => {
   test('run from the shortest to the longest, through the middle, and turn with the body', () => {
     const frame = principalFrame(a.points),
       moved = principalFrame(b.points)
-    expect(Math.abs(frame.axes[0]![2]!)).toBeGreaterThan(0.98)
-    expect(Math.abs(frame.axes[2]![0]!)).toBeGreaterThan(0.98)
+    expect(Math.abs(frame.axes[0][2])).toBeGreaterThan(0.98)
+    expect(Math.abs(frame.axes[2][0])).toBeGreaterThan(0.98)
     expect(frame.halfMm).toBeGreaterThan(0.9 * AXES[2])
     expect(frame.halfMm).toBeLessThan(1.25 * AXES[2])
     const middle = transformPoint(truth, ...frame.middle)
-    expect(Math.hypot(...middle.map((v, k) => v - moved.middle[k]!))).toBeLessThan(0.3)
+    expect(Math.hypot(...middle.map((v, k) => v - moved.middle[k]))).toBeLessThan(0.3)
   })
   test('laid on each other in every way that is a turn: the true one is among them, and none is a mirror', () => {
     const poses = axisPoses(a, b)
@@ -83,9 +83,7 @@ describe('principal axes', () => {
     expect(poses).toHaveLength(72)
     for (const m of poses) {
       const det =
-        m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) -
-        m[1]! * (m[4]! * m[10]! - m[6]! * m[8]!) +
-        m[2]! * (m[4]! * m[9]! - m[5]! * m[8]!)
+        m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8])
       expect(det).toBeCloseTo(1, 6)
     }
     const best = poses.reduce((m, n) =>
@@ -107,7 +105,7 @@ describe('consensus of matches', () => {
     const random = seededRandom(seed)
     return Int32Array.from({ length: 2 * count }, (_, k) => k)
       .map((k) => (k % 2 === 0 ? Math.floor(((k / 2) * places) / count) : -1))
-      .map((v, k, all) => (k % 2 === 0 ? v : random.next() < right ? all[k - 1]! : Math.floor(random.next() * places)))
+      .map((v, k, all) => (k % 2 === 0 ? v : random.next() < right ? all[k - 1] : Math.floor(random.next() * places)))
   }
   test.each([
     [1, 0.01],
@@ -159,7 +157,7 @@ describe('refining on the outlines', () => {
     }
     const found = refineOutline(plate(0), plate(0), rotationMotion([0, 0, 1], 0, [0.7, -0.4, 1.1]))
     expect(found[11]).toBeCloseTo(0, 3)
-    expect(Math.hypot(found[3]! - 0.7, found[7]! + 0.4)).toBeLessThan(0.05)
+    expect(Math.hypot(found[3] - 0.7, found[7] + 0.4)).toBeLessThan(0.05)
     expect(degrees(found, identityMotion())).toBeLessThan(0.1)
   })
   test('far from everything it gives back what it was given', () => {
@@ -184,7 +182,7 @@ describe('judging a pose', () => {
     const fitting = [0, 0.12, 0.25, 0.5].map(
       (turn) => judgePose(a, b, compose(truth, rotationMotion([0, 0, 1], turn))).fitting,
     )
-    for (let k = 1; k < fitting.length; k++) expect(fitting[k]!).toBeLessThan(fitting[k - 1]!)
+    for (let k = 1; k < fitting.length; k++) expect(fitting[k]).toBeLessThan(fitting[k - 1])
   })
   test('surfaces that face opposite ways do not fit, however near they lie', () => {
     const inside = blind({ ...b.outline, normals: b.outline.normals.map((v) => -v) })

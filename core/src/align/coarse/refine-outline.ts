@@ -27,28 +27,28 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
     const [cx, cy, cz] = transformPoint(motion, c[0], c[1], c[2])
     let count = 0
     for (let i = 0; i < p.length; i += 3 * stride) {
-      const px = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
-      const py = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
-      const pz = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
+      const px = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
+      const py = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
+      const pz = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
       const j = nearestOf(b, px, py, pz) * 3
       if (j < 0 || (b.rim[j / 3] && round > 3)) continue
-      const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
-      const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
-      const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
-      if (nx * qn[j]! + ny * qn[j + 1]! + nz * qn[j + 2]! < 0.7) continue
-      let ux = nx + qn[j]!,
-        uy = ny + qn[j + 1]!,
-        uz = nz + qn[j + 2]!
+      const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
+      const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
+      const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
+      if (nx * qn[j] + ny * qn[j + 1] + nz * qn[j + 2] < 0.7) continue
+      let ux = nx + qn[j],
+        uy = ny + qn[j + 1],
+        uz = nz + qn[j + 2]
       const l = 1 / Math.sqrt(ux * ux + uy * uy + uz * uz)
       ux *= l
       uy *= l
       uz *= l
-      const r = ux * (px - q[j]!) + uy * (py - q[j + 1]!) + uz * (pz - q[j + 2]!)
+      const r = ux * (px - q[j]) + uy * (py - q[j + 1]) + uz * (pz - q[j + 2])
       if (Math.abs(r) > reach) continue
       const w = (1 - (r / reach) ** 2) ** 2
-      const mx = (px + q[j]!) / 2 - cx,
-        my = (py + q[j + 1]!) / 2 - cy,
-        mz = (pz + q[j + 2]!) / 2 - cz
+      const mx = (px + q[j]) / 2 - cx,
+        my = (py + q[j + 1]) / 2 - cy,
+        mz = (pz + q[j + 2]) / 2 - cz
       row[0] = my * uz - mz * uy
       row[1] = mz * ux - mx * uz
       row[2] = mx * uy - my * ux
@@ -56,9 +56,9 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
       row[4] = uy
       row[5] = uz
       for (let s = 0; s < 6; s++) {
-        const ws = w * row[s]!
-        g[s]! -= ws * r
-        for (let t = s; t < 6; t++) h[s * 6 + t]! += ws * row[t]!
+        const ws = w * row[s]
+        g[s] -= ws * r
+        for (let t = s; t < 6; t++) h[s * 6 + t] += ws * row[t]
       }
       count++
     }
@@ -66,7 +66,7 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
     for (let s = 0; s < 6; s++) for (let t = 0; t < s; t++) h[s * 6 + t] = h[t * 6 + s]!
     // What the surface leaves free must not run away.
     for (let s = 0; s < 6; s++)
-      h[s * 7]! += 1e-3 * (s < 3 ? (h[0]! + h[7]! + h[14]!) / 3 : (h[21]! + h[28]! + h[35]!) / 3) + 1e-12
+      h[s * 7] += 1e-3 * (s < 3 ? (h[0] + h[7] + h[14]) / 3 : (h[21] + h[28] + h[35]) / 3) + 1e-12
     if (!solveCholesky(h, g, x, 6)) return motion
     motion = compose(shiftMotion(cx, cy, cz), compose(twistMotion(x), compose(shiftMotion(-cx, -cy, -cz), motion)))
   }

@@ -28,12 +28,12 @@ export function sightOf(cloud: PointCloud, pixelMm: number): Sight {
   const { frame, frameOrigins } = cloud
   if (!frame || !frameOrigins) return { frames: [], pixelMm }
   const counts = new Int32Array(frameOrigins.length / 3)
-  for (const f of frame) counts[f]!++
-  const used = [...counts.keys()].filter((f) => counts[f]! >= LEAST_POINTS)
+  for (const f of frame) counts[f]++
+  const used = [...counts.keys()].filter((f) => counts[f] >= LEAST_POINTS)
   const chosen =
     used.length <= MOST_FRAMES
       ? used
-      : Array.from({ length: MOST_FRAMES }, (_, k) => used[Math.floor((k * used.length) / MOST_FRAMES)]!)
+      : Array.from({ length: MOST_FRAMES }, (_, k) => used[Math.floor((k * used.length) / MOST_FRAMES)])
   return {
     pixelMm,
     frames: chosen.map((f) => sightFrame(cloud.positions, frame, f, frameOrigins.subarray(f * 3, f * 3 + 3), pixelMm)),
@@ -47,12 +47,12 @@ function sightFrame(p: Float32Array, frame: Uint16Array, f: number, origin: Floa
     n = 0
   for (let i = 0; i < frame.length; i++)
     if (frame[i] === f) {
-      x += p[i * 3]!
-      y += p[i * 3 + 1]!
-      z += p[i * 3 + 2]!
+      x += p[i * 3]
+      y += p[i * 3 + 1]
+      z += p[i * 3 + 2]
       n++
     }
-  const ahead = [x / n - origin[0]!, y / n - origin[1]!, z / n - origin[2]!]
+  const ahead = [x / n - origin[0], y / n - origin[1], z / n - origin[2]]
   const far = Math.hypot(...ahead)
   const [ax, ay, az] = ahead.map((v) => v / far) as [number, number, number]
   const h = Math.abs(az) < 0.9 ? [-ay, ax, 0] : [0, -az, ay]
@@ -68,16 +68,16 @@ function sightFrame(p: Float32Array, frame: Uint16Array, f: number, origin: Floa
     v1 = -Infinity
   for (let i = 0, k = 0; i < frame.length; i++) {
     if (frame[i] !== f) continue
-    const a = p[i * 3]! - origin[0]!,
-      b = p[i * 3 + 1]! - origin[1]!,
-      c = p[i * 3 + 2]! - origin[2]!
-    d[k] = a * axes[6]! + b * axes[7]! + c * axes[8]!
-    u[k] = (a * axes[0]! + b * axes[1]! + c * axes[2]!) / d[k]!
-    v[k] = (a * axes[3]! + b * axes[4]! + c * axes[5]!) / d[k]!
-    u0 = Math.min(u0, u[k]!)
-    u1 = Math.max(u1, u[k]!)
-    v0 = Math.min(v0, v[k]!)
-    v1 = Math.max(v1, v[k]!)
+    const a = p[i * 3] - origin[0],
+      b = p[i * 3 + 1] - origin[1],
+      c = p[i * 3 + 2] - origin[2]
+    d[k] = a * axes[6] + b * axes[7] + c * axes[8]
+    u[k] = (a * axes[0] + b * axes[1] + c * axes[2]) / d[k]
+    v[k] = (a * axes[3] + b * axes[4] + c * axes[5]) / d[k]
+    u0 = Math.min(u0, u[k])
+    u1 = Math.max(u1, u[k])
+    v0 = Math.min(v0, v[k])
+    v1 = Math.max(v1, v[k])
     k++
   }
   const cell = Math.max(pixelMm / far, (u1 - u0) / 400, (v1 - v0) / 400, 1e-9)
@@ -85,8 +85,8 @@ function sightFrame(p: Float32Array, frame: Uint16Array, f: number, origin: Floa
     rows = Math.floor((v1 - v0) / cell) + 3
   const first = new Float32Array(columns * rows).fill(Infinity)
   for (let k = 0; k < n; k++) {
-    const at = (Math.floor((v[k]! - v0) / cell) + 1) * columns + Math.floor((u[k]! - u0) / cell) + 1
-    if (d[k]! < first[at]!) first[at] = d[k]!
+    const at = (Math.floor((v[k] - v0) / cell) + 1) * columns + Math.floor((u[k] - u0) / cell) + 1
+    if (d[k] < first[at]) first[at] = d[k]!
   }
   // Nearest of 3×3; a pixel with an empty neighbour says nothing, for an outline may be anywhere in it.
   const depth = new Float32Array(columns * rows).fill(Infinity)
@@ -96,7 +96,7 @@ function sightFrame(p: Float32Array, frame: Uint16Array, f: number, origin: Floa
         empty = 0
       for (let dr = -1; dr <= 1; dr++)
         for (let dc = -1; dc <= 1; dc++) {
-          const w = first[(r + dr) * columns + c + dc]!
+          const w = first[(r + dr) * columns + c + dc]
           if (w === Infinity) empty++
           else if (w < nearest) nearest = w
         }
@@ -120,19 +120,19 @@ export function countInTheWay(
   let blocked = 0
   const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = toSight as unknown as number[]
   for (let i = 0; i < points.length; i += 3 * stride) {
-    const x = m0! * points[i]! + m1! * points[i + 1]! + m2! * points[i + 2]! + m3!
-    const y = m4! * points[i]! + m5! * points[i + 1]! + m6! * points[i + 2]! + m7!
-    const z = m8! * points[i]! + m9! * points[i + 1]! + m10! * points[i + 2]! + m11!
+    const x = m0 * points[i] + m1 * points[i + 1] + m2 * points[i + 2] + m3
+    const y = m4 * points[i] + m5 * points[i + 1] + m6 * points[i + 2] + m7
+    const z = m8 * points[i] + m9 * points[i + 1] + m10 * points[i + 2] + m11
     for (const f of sight.frames) {
-      const a = x - f.origin[0]!,
-        b = y - f.origin[1]!,
-        c = z - f.origin[2]!
-      const d = a * f.axes[6]! + b * f.axes[7]! + c * f.axes[8]!
+      const a = x - f.origin[0],
+        b = y - f.origin[1],
+        c = z - f.origin[2]
+      const d = a * f.axes[6] + b * f.axes[7] + c * f.axes[8]
       if (!(d > 0)) continue
-      const u = Math.floor(((a * f.axes[0]! + b * f.axes[1]! + c * f.axes[2]!) / d - f.low[0]) / f.cell)
-      const v = Math.floor(((a * f.axes[3]! + b * f.axes[4]! + c * f.axes[5]!) / d - f.low[1]) / f.cell)
+      const u = Math.floor(((a * f.axes[0] + b * f.axes[1] + c * f.axes[2]) / d - f.low[0]) / f.cell)
+      const v = Math.floor(((a * f.axes[3] + b * f.axes[4] + c * f.axes[5]) / d - f.low[1]) / f.cell)
       if (u < 0 || v < 0 || u >= f.columns || v >= f.rows) continue
-      const w = f.depth[v * f.columns + u]!
+      const w = f.depth[v * f.columns + u]
       if (w !== Infinity && d < w - marginMm) {
         blocked++
         if (mask) mask[i / 3] = 1

@@ -32,41 +32,41 @@ export function toneHistograms(
   const near: number[] = [],
     d2s: number[] = []
   for (let i = 0; i < n; i++) {
-    const x = p[i * 3]!,
-      y = p[i * 3 + 1]!,
-      z = p[i * 3 + 2]!
+    const x = p[i * 3],
+      y = p[i * 3 + 1],
+      z = p[i * 3 + 2]
     near.length = d2s.length = 0
     for (const c of cells.around(x, y, z)) {
-      for (let s = cells.start[c]!, e = cells.start[c + 1]!; s < e; s++) {
-        const j = cells.items[s]!
-        const d2 = (p[j * 3]! - x) ** 2 + (p[j * 3 + 1]! - y) ** 2 + (p[j * 3 + 2]! - z) ** 2
+      for (let s = cells.start[c], e = cells.start[c + 1]; s < e; s++) {
+        const j = cells.items[s]
+        const d2 = (p[j * 3] - x) ** 2 + (p[j * 3 + 1] - y) ** 2 + (p[j * 3 + 2] - z) ** 2
         // The back of a thin wall has paint of its own.
         if (
           d2 > limits.at(-1)! ||
           Number.isNaN(tone[j]) ||
-          m[i * 3]! * m[j * 3]! + m[i * 3 + 1]! * m[j * 3 + 1]! + m[i * 3 + 2]! * m[j * 3 + 2]! < 0
+          m[i * 3] * m[j * 3] + m[i * 3 + 1] * m[j * 3 + 1] + m[i * 3 + 2] * m[j * 3 + 2] < 0
         )
           continue
-        near.push(tone[j]!)
+        near.push(tone[j])
         d2s.push(d2)
       }
     }
     if (near.length === 0) continue
-    const own = Number.isNaN(tone[i]) ? near.reduce((s, t) => s + t, 0) / near.length : tone[i]!
+    const own = Number.isNaN(tone[i]) ? near.reduce((s, t) => s + t, 0) / near.length : tone[i]
     limits.forEach((limit, r) => {
       const at = i * width + r * TONE_BINS
       let sum = 0
       for (let k = 0; k < near.length; k++) {
-        if (d2s[k]! > limit) continue
+        if (d2s[k] > limit) continue
         // Shared between two bins, so that a small change of tone is a small change here.
-        const place = Math.max(0, Math.min(TONE_BINS - 1, ((near[k]! - own) / END + 1) * 0.5 * (TONE_BINS - 1)))
+        const place = Math.max(0, Math.min(TONE_BINS - 1, ((near[k] - own) / END + 1) * 0.5 * (TONE_BINS - 1)))
         const low = Math.min(TONE_BINS - 2, Math.floor(place)),
           share = place - low
-        out[at + low]! += 1 - share
-        out[at + low + 1]! += share
+        out[at + low] += 1 - share
+        out[at + low + 1] += share
         sum++
       }
-      for (let b = 0; b < TONE_BINS; b++) out[at + b] = sum > 0 ? Math.sqrt(out[at + b]! / sum) : 0
+      for (let b = 0; b < TONE_BINS; b++) out[at + b] = sum > 0 ? Math.sqrt(out[at + b] / sum) : 0
     })
   }
   return out

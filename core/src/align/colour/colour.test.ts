@@ -96,14 +96,14 @@ describe('tones', () => {
     )
     const { tone, gradient } = tonesOf(cloud, outline)!
     for (let i = 0; i < tone.length; i++) {
-      const [x, y] = [outline.points[i * 3]!, outline.points[i * 3 + 1]!]
+      const [x, y] = [outline.points[i * 3], outline.points[i * 3 + 1]]
       if (Math.min(x, y) < 6 || Math.max(x, y) > 53) continue
       expect(tone[i]).toBeCloseTo(0.01 * x - 0.02 * y - 0.5, 1)
       expect(gradient[i * 3]).toBeGreaterThan(0.007)
       expect(gradient[i * 3]).toBeLessThan(0.013)
       expect(gradient[i * 3 + 1]).toBeGreaterThan(-0.023)
       expect(gradient[i * 3 + 1]).toBeLessThan(-0.017)
-      expect(Math.abs(gradient[i * 3 + 2]!)).toBeLessThan(1e-6)
+      expect(Math.abs(gradient[i * 3 + 2])).toBeLessThan(1e-6)
     }
     expect(tonesOf({ kind: 'cloud', positions: cloud.positions }, outline)).toBeNull()
   })
@@ -119,7 +119,7 @@ describe('tones', () => {
       edge = 0,
       without = 0
     for (let i = 0; i < tones.tone.length; i++) {
-      const z = outline.points[i * 3 + 2]!
+      const z = outline.points[i * 3 + 2]
       if (Math.abs(z - 20) < 0.5) {
         edge++
         if (Number.isNaN(tones.tone[i])) without++
@@ -157,7 +157,7 @@ describe('a turned piece with paint on it', () => {
   }
   const offDeg = (m: Motion): number => {
     const error = compose(invertRigid(truth), m)
-    return Math.abs((Math.atan2(error[4]!, error[0]!) * 180) / Math.PI)
+    return Math.abs((Math.atan2(error[4], error[0]) * 180) / Math.PI)
   }
 
   test('agreement is high in the true pose under any exposure, and low in others', () => {
@@ -177,8 +177,8 @@ describe('a turned piece with paint on it', () => {
     expect(chosen).toMatchObject({ settled: true, moved: true })
     expect(offDeg(chosen.motion)).toBeLessThan(2.5)
     const close = slideToColours([about], [identityMotion(), chosen.motion], [one, other], [[0, 1]])
-    expect(offDeg(close[1]!)).toBeLessThan(0.1)
-    expect(Array.from(close[0]!)).toEqual(Array.from(identityMotion()))
+    expect(offDeg(close[1])).toBeLessThan(0.1)
+    expect(Array.from(close[0])).toEqual(Array.from(identityMotion()))
     // What shape holds is left alone.
     expect(
       slideToColours([{ ...about, heldByShape: true }], [identityMotion(), chosen.motion], [one, other], [[0, 1]])[1],
@@ -216,18 +216,18 @@ describe('a turned piece with paint on it', () => {
       Int32Array,
       Int32Array,
     ]
-    const shared = sharedSurface(takes[0]!, takes[1]!, identityMotion(), identityMotion(), 1, 2, places)
+    const shared = sharedSurface(takes[0], takes[1], identityMotion(), identityMotion(), 1, 2, places)
     const pairs = [{ a: 0, b: 1, shared }]
-    expect(findSlides(pairs, 2, 1).modes[0]!.motion).toMatchObject({ kind: 'rotation', free: true })
+    expect(findSlides(pairs, 2, 1).modes[0].motion).toMatchObject({ kind: 'rotation', free: true })
     const rows = toneRows([identityMotion(), identityMotion()], clouds.map(toned), [[0, 1]])
-    const held = findSlides(pairs, 2, 1, [], rows).modes[0]!
+    const held = findSlides(pairs, 2, 1, [], rows).modes[0]
     expect(held.motion.free).toBe(false)
     expect(held.heldByShape).toBe(false)
     // What they come to, beside where other takes of the same paint come to lie: 22 mm is the farthest radius.
-    const free = findSlides(pairs, 2, 1).modes[0]!
+    const free = findSlides(pairs, 2, 1).modes[0]
     const offMm = [2, 3, 4, 5, 6, 7].map((k) => {
       const two = [turned(spindle, 60, patches, 1, k), turned(spindle, 60, patches, 1, k + 10)].map(toned)
-      return 22 * slideToColours([free], [identityMotion(), identityMotion()], two, [[0, 1]])[free.movers[0]!]![4]!
+      return 22 * slideToColours([free], [identityMotion(), identityMotion()], two, [[0, 1]])[free.movers[0]][4]
     })
     const rms = Math.sqrt(offMm.reduce((t, v) => t + v * v, 0) / offMm.length)
     expect(rms).toBeLessThan(1.5 * held.motion.playMm)
@@ -251,7 +251,7 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
         [...g.trueKinds.keys()].filter((i) => g.trueKinds[i] === 0),
       ),
     )
-    truth = compose(got[0]!.truth, invertRigid(got[1]!.truth))
+    truth = compose(got[0].truth, invertRigid(got[1].truth))
   })
   const join = async (
     colours: boolean,
@@ -261,11 +261,11 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
       { clouds: own, starts: [identityMotion(), null], groups: [0, 1], fixedAt: 0, toleranceMm: null, colours },
       quietContext(),
     )
-    const p = transformPoints(report.motions[1]!, own[1]!.positions),
-      q = transformPoints(truth, own[1]!.positions)
+    const p = transformPoints(report.motions[1]!, own[1].positions),
+      q = transformPoints(truth, own[1].positions)
     let offMm = 0
     for (let i = 0; i < p.length; i += 3)
-      offMm = Math.max(offMm, Math.hypot(p[i]! - q[i]!, p[i + 1]! - q[i + 1]!, p[i + 2]! - q[i + 2]!))
+      offMm = Math.max(offMm, Math.hypot(p[i] - q[i], p[i + 1] - q[i + 1], p[i + 2] - q[i + 2]))
     const findings = joinFindings(report, ['upright', 'on its side'])
     return { offMm, report, verdict: worst(findings), text: findings.map((f) => f.text).join('\n') }
   }
@@ -283,7 +283,7 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
       { clouds, starts, groups: [0, 1], fixedAt: 0, toleranceMm: null, colours: true, asPlaced: true },
       quietContext(),
     )
-    expect(Array.from(report.motions[1]!)).toEqual(Array.from(starts[1]!))
+    expect(Array.from(report.motions[1]!)).toEqual(Array.from(starts[1]))
     expect(report.colours![0]).toMatchObject({ settled: false, moved: false, contradicts: true })
     expect(joinFindings(report, ['upright', 'on its side']).find((f) => f.id === 'join.colours')!.verdict).toBe(
       'doubtful',
@@ -293,7 +293,7 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
     const white = clouds.map((c) => ({ ...c, colours: new Uint8Array(c.positions.length).fill(236) }))
     const { verdict, report, text } = await join(true, white)
     expect(verdict).toBe('unsound')
-    expect(report.colours![0]!.settled).toBe(false)
+    expect(report.colours![0].settled).toBe(false)
     expect(text).toMatch(/settle nothing|say nothing/)
   })
 })

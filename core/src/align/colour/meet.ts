@@ -43,23 +43,23 @@ export function meetTones(from: Toned, to: Toned, motion: Motion, stride: number
   const reach2 = (REACH_VOXELS * to.outline.voxelMm) ** 2
   let count = 0
   for (let i = 0; i < p.length; i += 3 * stride) {
-    const tone = from.tones.tone[i / 3]!
+    const tone = from.tones.tone[i / 3]
     if (Number.isNaN(tone)) continue
-    const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
-    const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
-    const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
+    const x = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
+    const y = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
+    const z = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
     const j = nearestOf(to.outline, x, y, z)
     if (j < 0) continue
-    const there = to.tones.tone[j]!
+    const there = to.tones.tone[j]
     if (Number.isNaN(there)) continue
     const k = j * 3
-    const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
-    const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
-    const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
-    if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < MIN_COSINE) continue
-    const dx = x - q[k]!,
-      dy = y - q[k + 1]!,
-      dz = z - q[k + 2]!
+    const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
+    const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
+    const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
+    if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < MIN_COSINE) continue
+    const dx = x - q[k],
+      dy = y - q[k + 1],
+      dz = z - q[k + 2]
     if (dx * dx + dy * dy + dz * dz > reach2) continue
     const g = to.tones.gradient
     const c = count * 3
@@ -69,12 +69,12 @@ export function meetTones(from: Toned, to: Toned, motion: Motion, stride: number
     slope[c] = g[k]!
     slope[c + 1] = g[k + 1]!
     slope[c + 2] = g[k + 2]!
-    const ux = nx + qn[k]!,
-      uy = ny + qn[k + 1]!,
-      uz = nz + qn[k + 2]!
+    const ux = nx + qn[k],
+      uy = ny + qn[k + 1],
+      uz = nz + qn[k + 2]
     apartMm[count] = (ux * dx + uy * dy + uz * dz) / Math.sqrt(ux * ux + uy * uy + uz * uz)
     own[count] = tone
-    other[count++] = there + g[k]! * dx + g[k + 1]! * dy + g[k + 2]! * dz
+    other[count++] = there + g[k] * dx + g[k + 1] * dy + g[k + 2] * dz
   }
   return { count, at, slope, own, other, apartMm }
 }
@@ -92,8 +92,8 @@ export function agreementOf(lists: readonly MetTones[]): number {
     b = 0
   for (const m of lists)
     for (let i = 0; i < m.count; i++) {
-      a += m.own[i]!
-      b += m.other[i]!
+      a += m.own[i]
+      b += m.other[i]
       n++
     }
   if (n < LEAST_MET) return NaN
@@ -104,8 +104,8 @@ export function agreementOf(lists: readonly MetTones[]): number {
     bb = 0
   for (const m of lists)
     for (let i = 0; i < m.count; i++) {
-      const u = m.own[i]! - a,
-        v = m.other[i]! - b
+      const u = m.own[i] - a,
+        v = m.other[i] - b
       ab += u * v
       aa += u * u
       bb += v * v

@@ -79,7 +79,7 @@ describe('a painted ball', () => {
       const errors = await Promise.all(
         [true, false].map(async (colours) => {
           const [a, b] = await describeTakes(takes, clouds, coarseVoxelMm(takes), quietContext(), colours)
-          return degrees(compose(matchCoarse(b!, a!)[0]!.motion, laid))
+          return degrees(compose(matchCoarse(b, a)[0].motion, laid))
         }),
       )
       expect(errors[0], `seed ${seed}`).toBeLessThan(6)
@@ -110,7 +110,7 @@ describe('histograms of tones', () => {
   const n = outline.points.length / 3
   const toneAt = (f: (x: number, y: number, z: number) => number): Float32Array =>
     Float32Array.from({ length: n }, (_, i) =>
-      f(outline.points[i * 3]!, outline.points[i * 3 + 1]!, outline.points[i * 3 + 2]!),
+      f(outline.points[i * 3], outline.points[i * 3 + 1], outline.points[i * 3 + 2]),
     )
   const tone = toneAt((x, y, z) => Math.log(painted(x, y, z)))
   test('each sums to one; more or less light changes nothing', () => {
@@ -123,7 +123,7 @@ describe('histograms of tones', () => {
       tone.map((t) => t - 0.7),
       [3, 5],
     )
-    for (let i = 0; i < rows.length; i++) expect(darker[i]).toBeCloseTo(rows[i]!, 3)
+    for (let i = 0; i < rows.length; i++) expect(darker[i]).toBeCloseTo(rows[i], 3)
   })
   test('where nothing differs all lies in the middle; what is lighter round a place lies above it', () => {
     const middle = (TONE_BINS - 1) / 2

@@ -46,7 +46,7 @@ export async function settleByColours(
         moved: false,
         contradicts: true,
       }
-    for (const i of cut.movers) motions[i] = compose(choice.motion, motions[i]!)
+    for (const i of cut.movers) motions[i] = compose(choice.motion, motions[i])
     return choice
   })
   const crosses = (c: ColourReport, a: number, b: number): boolean => c.movers.includes(a) !== c.movers.includes(b)

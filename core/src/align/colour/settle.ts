@@ -78,13 +78,13 @@ export function chooseByColours(
       return meetTones(
         from,
         takes[s]!,
-        compose(invertRigid(motions[s]!), compose(pose, motions[m]!)),
+        compose(invertRigid(motions[s]), compose(pose, motions[m])),
         few ? Math.max(1, Math.floor(from.outline.points.length / 3 / SAMPLES)) : 1,
       )
     })
   const agreement = (pose: Motion): number => agreementOf(meeting(pose, false))
-  const { outline } = takes[pairs[0]![0]]!
-  const middle = transformPoint(motions[pairs[0]![0]]!, ...meanPoint(outline.points))
+  const { outline } = takes[pairs[0][0]]!
+  const middle = transformPoint(motions[pairs[0][0]], ...meanPoint(outline.points))
   const bases = [identityMotion(), ...others]
   const step = freedom ? stepOf(freedom, takes, motions, STEP_VOXELS * outline.voxelMm) : null
   // What slides in the pose taken may be held in another.
@@ -171,7 +171,7 @@ function stepOf(
           Math.hypot(
             ...speedAlong(
               motion,
-              transformPoint(motions[i]!, t.outline.points[k]!, t.outline.points[k + 1]!, t.outline.points[k + 2]!),
+              transformPoint(motions[i], t.outline.points[k], t.outline.points[k + 1], t.outline.points[k + 2]),
             ),
           ),
         )

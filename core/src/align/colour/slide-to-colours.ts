@@ -55,7 +55,7 @@ function along(
     const step = alongFreedom(mode.motion, amount)
     return start.map((m, i) => (mode.movers.includes(i) ? compose(step, m) : m))
   }
-  const voxelMm = takes[pairs[0]![0]]!.outline.voxelMm
+  const voxelMm = takes[pairs[0][0]]!.outline.voxelMm
   let amount = 0
   for (let step = 0; step < STEPS; step++) {
     const { toward, stiff, fastest } = slope(mode.motion, mode.movers, by(amount), takes, pairs)
@@ -89,14 +89,14 @@ function misfit(
   const tones: number[] = [],
     apart: number[] = []
   for (const [a, b] of pairs) {
-    const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]!), motions[a]!), 1)
+    const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]), motions[a]), 1)
     if (met.count < LEAST_MET) continue
     const r = new Float64Array(met.count)
-    for (let i = 0; i < met.count; i++) r[i] = met.own[i]! - met.other[i]!
+    for (let i = 0; i < met.count; i++) r[i] = met.own[i] - met.other[i]
     const exposure = median(r.slice())
     for (let i = 0; i < met.count; i++) {
-      tones.push(Math.abs(r[i]! - exposure))
-      apart.push(Math.abs(met.apartMm[i]!))
+      tones.push(Math.abs(r[i] - exposure))
+      apart.push(Math.abs(met.apartMm[i]))
     }
   }
   if (tones.length === 0) return { cost: Infinity, toneScatter: 1, apartScatterMm: 1 }
@@ -150,37 +150,37 @@ function slope(
     [a, b],
     [b, a],
   ])) {
-    const met = meetTones(takes[from]!, takes[to]!, compose(invertRigid(motions[to]!), motions[from]!), 1)
+    const met = meetTones(takes[from]!, takes[to]!, compose(invertRigid(motions[to]), motions[from]), 1)
     if (met.count < LEAST_MET) continue
     const sign = movers.includes(from) ? 1 : -1
-    const m = motions[to]!
+    const m = motions[to]
     const d = new Float64Array(met.count),
       r = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) {
       const c = i * 3
-      const v = speedAlong(freedom, transformPoint(m, met.at[c]!, met.at[c + 1]!, met.at[c + 2]!))
+      const v = speedAlong(freedom, transformPoint(m, met.at[c], met.at[c + 1], met.at[c + 2]))
       const [gx, gy, gz] = turned(m, met.slope, c)
       d[i] = sign * (gx * v[0] + gy * v[1] + gz * v[2])
-      r[i] = met.own[i]! - met.other[i]!
+      r[i] = met.own[i] - met.other[i]
       fastest = Math.max(fastest, Math.hypot(...v))
     }
     const exposure = median(r.slice())
-    for (let i = 0; i < met.count; i++) r[i]! -= exposure
+    for (let i = 0; i < met.count; i++) r[i] -= exposure
     const tukey = 4.685 * Math.max(1e-4, 1.4826 * median(r.map(Math.abs)))
     let meanD = 0,
       weights = 0
     const w = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) {
-      const u = r[i]! / tukey
+      const u = r[i] / tukey
       w[i] = Math.abs(u) < 1 ? (1 - u * u) ** 2 : 0
-      meanD += w[i]! * d[i]!
-      weights += w[i]!
+      meanD += w[i] * d[i]
+      weights += w[i]
     }
     // The exposure takes what all places say alike.
     for (let i = 0; i < met.count; i++) {
-      const own = d[i]! - meanD / Math.max(weights, 1e-9)
-      toward += (w[i]! * own * r[i]!) / tukey ** 2
-      stiff += (w[i]! * own * own) / tukey ** 2
+      const own = d[i] - meanD / Math.max(weights, 1e-9)
+      toward += (w[i] * own * r[i]) / tukey ** 2
+      stiff += (w[i] * own * own) / tukey ** 2
     }
   }
   return { toward, stiff, fastest }
@@ -193,16 +193,16 @@ export function toneRows(
   pairs: readonly ColouredPair[],
 ): ToneRows[] {
   return pairs.flatMap(([a, b]) => {
-    const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]!), motions[a]!), 1)
+    const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]), motions[a]), 1)
     if (met.count < LEAST_MET) return []
     const points = new Float32Array(met.count * 3),
       slopes = new Float32Array(met.count * 3),
       r = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) {
       const c = i * 3
-      points.set(transformPoint(motions[b]!, met.at[c]!, met.at[c + 1]!, met.at[c + 2]!), c)
-      slopes.set(turned(motions[b]!, met.slope, c), c)
-      r[i] = met.own[i]! - met.other[i]!
+      points.set(transformPoint(motions[b], met.at[c], met.at[c + 1], met.at[c + 2]), c)
+      slopes.set(turned(motions[b], met.slope, c), c)
+      r[i] = met.own[i] - met.other[i]
     }
     const exposure = median(r.slice())
     const scatter = 1.4826 * median(r.map((v) => Math.abs(v - exposure)))
@@ -211,6 +211,6 @@ export function toneRows(
 }
 
 const turned = (m: Motion, v: Float64Array, at: number): [number, number, number] => {
-  const [x, y, z] = [v[at]!, v[at + 1]!, v[at + 2]!]
-  return [m[0]! * x + m[1]! * y + m[2]! * z, m[4]! * x + m[5]! * y + m[6]! * z, m[8]! * x + m[9]! * y + m[10]! * z]
+  const [x, y, z] = [v[at], v[at + 1], v[at + 2]]
+  return [m[0] * x + m[1] * y + m[2] * z, m[4] * x + m[5] * y + m[6] * z, m[8] * x + m[9] * y + m[10] * z]
 }

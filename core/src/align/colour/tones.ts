@@ -35,12 +35,12 @@ export function tonesOf(cloud: PointCloud, outline: Outline): Tones | null {
   for (let c = 0; c < n; c++) {
     if (outline.rim[c]) continue
     let sum = 0
-    for (let s = cells.start[c]!; s < cells.start[c + 1]!; s++) {
-      const i = cells.items[s]! * 3
+    for (let s = cells.start[c]; s < cells.start[c + 1]; s++) {
+      const i = cells.items[s] * 3
       // Rec. 709 luma, in the gamma-coded values: its logarithm is nearly that of the light.
-      sum += Math.log((0.2126 * colours[i]! + 0.7152 * colours[i + 1]! + 0.0722 * colours[i + 2]!) / 255 + DARK)
+      sum += Math.log((0.2126 * colours[i] + 0.7152 * colours[i + 1] + 0.0722 * colours[i + 2]) / 255 + DARK)
     }
-    tone[c] = sum / (cells.start[c + 1]! - cells.start[c]!)
+    tone[c] = sum / (cells.start[c + 1] - cells.start[c])
   }
   return slopesOf(outline, tone)
 }
@@ -61,10 +61,10 @@ function slopesOf(o: Outline, tone: Float32Array): Tones {
   const reach2 = (REACH_VOXELS * o.voxelMm) ** 2
   for (let i = 0; i < n; i++) {
     const k = i * 3
-    const found = tree.knn(o.points[k]!, o.points[k + 1]!, o.points[k + 2]!, NEIGHBOURS, ids, d2, reach2)
-    const nx = o.normals[k]!,
-      ny = o.normals[k + 1]!,
-      nz = o.normals[k + 2]!
+    const found = tree.knn(o.points[k], o.points[k + 1], o.points[k + 2], NEIGHBOURS, ids, d2, reach2)
+    const nx = o.normals[k],
+      ny = o.normals[k + 1],
+      nz = o.normals[k + 2]
     // Any two directions across the normal.
     const h = Math.abs(nz) < 0.8 ? [-ny, nx, 0] : [0, -nz, ny]
     const l = Math.hypot(...h)
@@ -76,27 +76,27 @@ function slopesOf(o: Outline, tone: Float32Array): Tones {
     b.fill(0)
     let used = 0
     for (let j = 0; j < found; j++) {
-      const q = ids[j]! * 3,
-        t = tone[ids[j]!]!
-      const cosine = o.normals[q]! * nx + o.normals[q + 1]! * ny + o.normals[q + 2]! * nz
-      if (cosine < EDGE_COSINE && d2[j]! < edge2) kept[i] = NaN
+      const q = ids[j] * 3,
+        t = tone[ids[j]]
+      const cosine = o.normals[q] * nx + o.normals[q + 1] * ny + o.normals[q + 2] * nz
+      if (cosine < EDGE_COSINE && d2[j] < edge2) kept[i] = NaN
       if (Number.isNaN(t) || cosine < 0.5) continue
-      const dx = o.points[q]! - o.points[k]!,
-        dy = o.points[q + 1]! - o.points[k + 1]!,
-        dz = o.points[q + 2]! - o.points[k + 2]!
+      const dx = o.points[q] - o.points[k],
+        dy = o.points[q + 1] - o.points[k + 1],
+        dz = o.points[q + 2] - o.points[k + 2]
       row[0] = 1
       row[1] = ux * dx + uy * dy + uz * dz
       row[2] = vx * dx + vy * dy + vz * dz
       for (let r = 0; r < 3; r++) {
-        b[r]! += row[r]! * t
-        for (let c = 0; c < 3; c++) a[r * 3 + c]! += row[r]! * row[c]!
+        b[r] += row[r] * t
+        for (let c = 0; c < 3; c++) a[r * 3 + c] += row[r] * row[c]
       }
       used++
     }
     if (used < LEAST_NEIGHBOURS || !solveCholesky(a, b, x, 3)) continue
-    gradient[k] = x[1]! * ux + x[2]! * vx
-    gradient[k + 1] = x[1]! * uy + x[2]! * vy
-    gradient[k + 2] = x[1]! * uz + x[2]! * vz
+    gradient[k] = x[1] * ux + x[2] * vx
+    gradient[k + 1] = x[1] * uy + x[2] * vy
+    gradient[k + 2] = x[1] * uz + x[2] * vz
   }
   return { tone: kept, gradient }
 }

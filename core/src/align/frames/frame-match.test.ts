@@ -19,11 +19,11 @@ describe('frames of one take', () => {
   test('known slips about the table’s axis are found again, to a common turn', () => {
     const slips = [0, 0.4, -0.7, 1.1, 0.2, -0.5, 0.9, -1.2, 0.3, 0.6]
     const m = matchFrames(
-      dentedBall(ring(10), (f) => turn(slips[f]!)),
+      dentedBall(ring(10), (f) => turn(slips[f])),
       { placed: 'table' },
       quietContext(),
     )
-    const left = m.turnsDeg.map((t, f) => t + slips[f]!)
+    const left = m.turnsDeg.map((t, f) => t + slips[f])
     const mean = left.reduce((s, v) => s + v, 0) / 10
     for (const v of left) expect(Math.abs(v - mean)).toBeLessThan(0.03)
     expect(m.scatterAfterMm).toBeLessThan(m.scatterBeforeMm / 3)
@@ -38,14 +38,14 @@ describe('frames of one take', () => {
       ]),
     )
     const m = matchFrames(
-      dentedBall(ring(8), (f) => given[f]!, 0.01),
+      dentedBall(ring(8), (f) => given[f], 0.01),
       { placed: 'free' },
       quietContext(),
     )
     // Where each frame has come to, seen from the first.
-    const ends = given.map((g, f) => compose(m.corrections[f]!, g))
+    const ends = given.map((g, f) => compose(m.corrections[f], g))
     for (const e of ends) {
-      const apart = compose(invertRigid(ends[0]!), e)
+      const apart = compose(invertRigid(ends[0]), e)
       const [x, y, z] = transformPoint(apart, 0, 0, 40)
       expect(Math.hypot(x, y, z - 40)).toBeLessThan(0.04)
       expect((rotationAngle(apart) * 180) / Math.PI).toBeLessThan(0.08)
@@ -114,7 +114,7 @@ describe('what is expected of frames', () => {
 })
 
 describe('ghost layers on the bench', () => {
-  const lamp = DEMO_PIECES.lamp!
+  const lamp = DEMO_PIECES.lamp
   const taken = (secondsPerTurn: number): SimulatedTake =>
     captureTake(lamp, { ...NEW_TAKE, elevationDeg: 48, secondsPerTurn }, TABLETOP_DEVICE, 5, quietContext(), {
       faults: ALL_FAULTS,
@@ -140,7 +140,7 @@ describe('ghost layers on the bench', () => {
   })
   test('a straight bar, whose flat faces let frames slide, stays where a calm table has it', () => {
     const bar = captureTake(
-      DEMO_PIECES.cleat!,
+      DEMO_PIECES.cleat,
       { ...NEW_TAKE, elevationDeg: 15, secondsPerTurn: 6 },
       TABLETOP_DEVICE,
       7,

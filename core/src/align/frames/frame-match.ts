@@ -96,9 +96,9 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
   let radius = 0
   for (let i = 0; i < points; i += 7)
     radius += Math.hypot(
-      cloud.positions[i * 3]! - centre[0],
-      cloud.positions[i * 3 + 1]! - centre[1],
-      cloud.positions[i * 3 + 2]! - centre[2],
+      cloud.positions[i * 3] - centre[0],
+      cloud.positions[i * 3 + 1] - centre[1],
+      cloud.positions[i * 3 + 2] - centre[2],
     )
   radius /= Math.ceil(points / 7)
   const corrections: Motion[] = Array.from({ length: n }, identityMotion)
@@ -120,7 +120,7 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
       scatterBeforeMm = scatter
     }
     const step = problem.solve(corrections, centre)
-    for (let f = 0; f < n; f++) corrections[f] = orthonormalise(compose(step.motions[f]!, corrections[f]!))
+    for (let f = 0; f < n; f++) corrections[f] = orthonormalise(compose(step.motions[f], corrections[f]))
     limit = Math.max(2.5 * spacing + 3 * scatter, 0.7 * limit)
     if (step.largestMm(radius) < SETTLED * scatter && rounds > 3) break
   }
@@ -139,7 +139,7 @@ export function matchFrames(cloud: PointCloud, options: FrameMatchOptions, conte
     cloud: worthIt ? movedByFrame(cloud, corrections) : cloud,
     corrections,
     worthIt,
-    turnsDeg: corrections.map((m) => (Math.atan2(m[4]! - m[1]!, m[0]! + m[5]!) * 180) / Math.PI),
+    turnsDeg: corrections.map((m) => (Math.atan2(m[4] - m[1], m[0] + m[5]) * 180) / Math.PI),
     closingBeforeMm,
     closingAfterMm: problem.closingMm(radius),
     scatterBeforeMm,
@@ -170,11 +170,11 @@ class JointProblem {
     this.shared = new Float64Array(frames * 24)
     if (placed === 'free') return
     for (let f = 0; f < frames; f++) {
-      const r = Math.hypot(origins[f * 3]!, origins[f * 3 + 1]!)
+      const r = Math.hypot(origins[f * 3], origins[f * 3 + 1])
       if (r < 1) continue
       // A direction fixed to the device turns with the frame.
-      const c = origins[f * 3]! / r,
-        s = origins[f * 3 + 1]! / r
+      const c = origins[f * 3] / r,
+        s = origins[f * 3 + 1] / r
       const put = (unknown: number, row: number, v: number): void => {
         this.shared[f * 24 + row * SHARED + unknown] = v
       }
@@ -212,21 +212,21 @@ class JointProblem {
     let at = 0
     const met = new Int32Array(this.frames).fill(-1)
     for (let s = 0; s < sample.length; s++) {
-      const i = sample[s]!
-      const x = p[i * 3]!,
-        y = p[i * 3 + 1]!,
-        z = p[i * 3 + 2]!
+      const i = sample[s]
+      const x = p[i * 3],
+        y = p[i * 3 + 1],
+        z = p[i * 3 + 2]
       const found = tree.knn(x, y, z, NEIGHBOURS, ids, d2, limit * limit)
-      const own = frame[i]!
+      const own = frame[i]
       for (let k = 0; k < found; k++) {
-        const j = ids[k]! * step,
-          f = frame[j]!
+        const j = ids[k] * step,
+          f = frame[j]
         if (f === own || met[f] === s) continue
         met[f] = s
-        let nx = m[i * 3]! + m[j * 3]!,
-          ny = m[i * 3 + 1]! + m[j * 3 + 1]!,
-          nz = m[i * 3 + 2]! + m[j * 3 + 2]!
-        if (m[i * 3]! * m[j * 3]! + m[i * 3 + 1]! * m[j * 3 + 1]! + m[i * 3 + 2]! * m[j * 3 + 2]! < MIN_COSINE) continue
+        let nx = m[i * 3] + m[j * 3],
+          ny = m[i * 3 + 1] + m[j * 3 + 1],
+          nz = m[i * 3 + 2] + m[j * 3 + 2]
+        if (m[i * 3] * m[j * 3] + m[i * 3 + 1] * m[j * 3 + 1] + m[i * 3 + 2] * m[j * 3 + 2] < MIN_COSINE) continue
         const l = 1 / Math.sqrt(nx * nx + ny * ny + nz * nz)
         nx *= l
         ny *= l
@@ -238,13 +238,13 @@ class JointProblem {
         }
         out[at] = own
         out[at + 1] = f
-        out[at + 2] = (x + p[j * 3]!) / 2 - centre[0]!
-        out[at + 3] = (y + p[j * 3 + 1]!) / 2 - centre[1]!
-        out[at + 4] = (z + p[j * 3 + 2]!) / 2 - centre[2]!
+        out[at + 2] = (x + p[j * 3]) / 2 - centre[0]
+        out[at + 3] = (y + p[j * 3 + 1]) / 2 - centre[1]
+        out[at + 4] = (z + p[j * 3 + 2]) / 2 - centre[2]
         out[at + 5] = nx
         out[at + 6] = ny
         out[at + 7] = nz
-        out[at + 8] = nx * (x - p[j * 3]!) + ny * (y - p[j * 3 + 1]!) + nz * (z - p[j * 3 + 2]!)
+        out[at + 8] = nx * (x - p[j * 3]) + ny * (y - p[j * 3 + 1]) + nz * (z - p[j * 3 + 2])
         at += 9
       }
     }
@@ -255,7 +255,7 @@ class JointProblem {
         'The frames of this take have hardly any surface in common; they cannot be matched.',
       )
     const residuals = new Float64Array(this.count)
-    for (let k = 0; k < this.count; k++) residuals[k] = Math.abs(out[k * 9 + 8]!)
+    for (let k = 0; k < this.count; k++) residuals[k] = Math.abs(out[k * 9 + 8])
     this.scatterMm = 1.4826 * median(residuals)
     return this.scatterMm
   }
@@ -267,12 +267,12 @@ class JointProblem {
   private row(k: number, row: Float64Array): number {
     const q = this.pairs,
       at = k * 9
-    const mx = q[at + 2]!,
-      my = q[at + 3]!,
-      mz = q[at + 4]!,
-      nx = q[at + 5]!,
-      ny = q[at + 6]!,
-      nz = q[at + 7]!
+    const mx = q[at + 2],
+      my = q[at + 3],
+      mz = q[at + 4],
+      nx = q[at + 5],
+      ny = q[at + 6],
+      nz = q[at + 7]
     row[0] = my * nz - mz * ny
     row[1] = mz * nx - mx * nz
     row[2] = mx * ny - my * nx
@@ -280,7 +280,7 @@ class JointProblem {
     row[4] = ny
     row[5] = nz
     const tukey = 4.685 * Math.max(this.scatterMm, 1e-6)
-    const u = q[at + 8]! / tukey
+    const u = q[at + 8] / tukey
     return u >= 1 || u <= -1 ? 0 : (1 - u * u) ** 2
   }
 
@@ -298,19 +298,19 @@ class JointProblem {
     for (let k = 0; k < this.count; k++) {
       const w = this.row(k, row) * unit
       if (w === 0) continue
-      const i = SHARED + 6 * this.pairs[k * 9]!,
-        j = SHARED + 6 * this.pairs[k * 9 + 1]!,
-        r = this.pairs[k * 9 + 8]!
+      const i = SHARED + 6 * this.pairs[k * 9],
+        j = SHARED + 6 * this.pairs[k * 9 + 1],
+        r = this.pairs[k * 9 + 8]
       for (let c = 0; c < 6; c++) {
-        const wc = w * row[c]!
-        g[i + c]! -= wc * r
-        g[j + c]! += wc * r
+        const wc = w * row[c]
+        g[i + c] -= wc * r
+        g[j + c] += wc * r
         for (let d = 0; d < 6; d++) {
-          const v = wc * row[d]!
-          a[(i + c) * size + i + d]! += v
-          a[(j + c) * size + j + d]! += v
-          a[(i + c) * size + j + d]! -= v
-          a[(j + c) * size + i + d]! -= v
+          const v = wc * row[d]
+          a[(i + c) * size + i + d] += v
+          a[(j + c) * size + j + d] += v
+          a[(i + c) * size + j + d] -= v
+          a[(j + c) * size + i + d] -= v
         }
       }
     }
@@ -320,34 +320,34 @@ class JointProblem {
     const sigmas =
       this.placed === 'table' ? [shakeRad, shakeRad, slipRad, shakeMm, shakeMm, shakeMm] : [rad, rad, rad, mm, mm, mm]
     for (let f = 0; f < this.frames; f++) {
-      const past = twistAbout(corrections[f]!, this.placed === 'table' ? [0, 0, centre[2]!] : centre)
+      const past = twistAbout(corrections[f], this.placed === 'table' ? [0, 0, centre[2]] : centre)
       // A slip turns about the table's axis, not about the take's middle: priors are written at the axis and brought
       // over.
-      const arm = this.placed === 'table' ? ([centre[0]!, centre[1]!] as const) : ([0, 0] as const)
+      const arm = this.placed === 'table' ? ([centre[0], centre[1]] as const) : ([0, 0] as const)
       addPrior(a, g, size, SHARED + 6 * f, sigmas, past, arm)
     }
     for (let s = 0; s < SHARED; s++) {
       const w = 1 / (s < 2 ? axisMm : axisRad) ** 2
-      a[s * size + s]! += w
-      g[s]! -= w * this.axis[s]!
+      a[s * size + s] += w
+      g[s] -= w * this.axis[s]
     }
     const x = new Float64Array(size)
     if (!solveCholesky(a, g, x, size))
       throw new GeometryError('DEGENERATE', 'The frames’ common surface does not say how they fit.')
-    for (let s = 0; s < SHARED; s++) this.axis[s]! += x[s]!
+    for (let s = 0; s < SHARED; s++) this.axis[s] += x[s]
     const motions: Motion[] = []
     let turn = 0,
       shift = 0
-    const there = shiftMotion(centre[0]!, centre[1]!, centre[2]!),
-      back = shiftMotion(-centre[0]!, -centre[1]!, -centre[2]!)
+    const there = shiftMotion(centre[0], centre[1], centre[2]),
+      back = shiftMotion(-centre[0], -centre[1], -centre[2])
     for (let f = 0; f < this.frames; f++) {
       const twist = new Float64Array(6)
       for (let c = 0; c < 6; c++) {
         twist[c] = x[SHARED + 6 * f + c]!
-        for (let s = 0; s < SHARED; s++) twist[c]! += this.shared[f * 24 + c * SHARED + s]! * x[s]!
+        for (let s = 0; s < SHARED; s++) twist[c] += this.shared[f * 24 + c * SHARED + s] * x[s]
       }
-      turn = Math.max(turn, Math.hypot(twist[0]!, twist[1]!, twist[2]!))
-      shift = Math.max(shift, Math.hypot(twist[3]!, twist[4]!, twist[5]!))
+      turn = Math.max(turn, Math.hypot(twist[0], twist[1], twist[2]))
+      shift = Math.max(shift, Math.hypot(twist[3], twist[4], twist[5]))
       motions.push(compose(there, compose(twistMotion(twist), back)))
     }
     return { motions, largestMm: (radius) => turn * radius + shift }
@@ -361,18 +361,18 @@ class JointProblem {
     for (let r = SHARED; r < size; r++)
       for (let f = 0; f < frames; f++)
         for (let c = 0; c < 6; c++) {
-          const v = a[r * size + SHARED + 6 * f + c]!
-          if (v !== 0) for (let s = 0; s < SHARED; s++) half[r * SHARED + s]! += v * shared[f * 24 + c * SHARED + s]!
+          const v = a[r * size + SHARED + 6 * f + c]
+          if (v !== 0) for (let s = 0; s < SHARED; s++) half[r * SHARED + s] += v * shared[f * 24 + c * SHARED + s]
         }
     for (let r = SHARED; r < size; r++)
       for (let s = 0; s < SHARED; s++) a[r * size + s] = a[s * size + r] = half[r * SHARED + s]!
     for (let f = 0; f < frames; f++)
       for (let c = 0; c < 6; c++)
         for (let s = 0; s < SHARED; s++) {
-          const b = shared[f * 24 + c * SHARED + s]!
+          const b = shared[f * 24 + c * SHARED + s]
           if (b === 0) continue
-          g[s]! += b * g[SHARED + 6 * f + c]!
-          for (let t = 0; t < SHARED; t++) a[s * size + t]! += b * half[(SHARED + 6 * f + c) * SHARED + t]!
+          g[s] += b * g[SHARED + 6 * f + c]
+          for (let t = 0; t < SHARED; t++) a[s * size + t] += b * half[(SHARED + 6 * f + c) * SHARED + t]
         }
   }
 
@@ -384,29 +384,29 @@ class JointProblem {
       g = new Float64Array(6 * this.frames),
       n = new Int32Array(this.frames)
     for (let k = 0; k < this.count; k++) {
-      let i = this.pairs[k * 9]!,
-        j = this.pairs[k * 9 + 1]!,
-        r = this.pairs[k * 9 + 8]!
+      let i = this.pairs[k * 9],
+        j = this.pairs[k * 9 + 1],
+        r = this.pairs[k * 9 + 8]
       if ((j + 1) % this.frames === i) [i, j, r] = [j, i, -r]
       if ((i + 1) % this.frames !== j) continue
       const w = this.row(k, row)
-      n[i]!++
+      n[i]++
       for (let c = 0; c < 6; c++) {
-        g[i * 6 + c]! -= w * row[c]! * r
-        for (let d = 0; d < 6; d++) a[i * 36 + c * 6 + d]! += w * row[c]! * row[d]!
+        g[i * 6 + c] -= w * row[c] * r
+        for (let d = 0; d < 6; d++) a[i * 36 + c * 6 + d] += w * row[c] * row[d]
       }
     }
     const x = new Float64Array(6)
     for (let f = 0; f < this.frames; f++) {
       // Where neighbours share nothing the ring is open there, and closes nothing.
-      if (n[f]! < 30) continue
+      if (n[f] < 30) continue
       const m = a.slice(f * 36, f * 36 + 36)
       // What the surface leaves free is not an error: damped to nothing.
       for (let c = 0; c < 6; c++)
-        m[c * 7]! += 1e-3 * (c < 3 ? (m[0]! + m[7]! + m[14]!) / 3 : (m[21]! + m[28]! + m[35]!) / 3) + 1e-9
-      if (solveCholesky(m, g.slice(f * 6, f * 6 + 6), x, 6)) for (let c = 0; c < 6; c++) sum[c]! += x[c]!
+        m[c * 7] += 1e-3 * (c < 3 ? (m[0] + m[7] + m[14]) / 3 : (m[21] + m[28] + m[35]) / 3) + 1e-9
+      if (solveCholesky(m, g.slice(f * 6, f * 6 + 6), x, 6)) for (let c = 0; c < 6; c++) sum[c] += x[c]
     }
-    return Math.hypot(sum[0]!, sum[1]!, sum[2]!) * radius + Math.hypot(sum[3]!, sum[4]!, sum[5]!)
+    return Math.hypot(sum[0], sum[1], sum[2]) * radius + Math.hypot(sum[3], sum[4], sum[5])
   }
 }
 
@@ -433,30 +433,30 @@ function addPrior(
     [-ay, ax, 0, 0, 0, 1],
   ]
   rows.forEach((row, r) => {
-    const w = 1 / sigmas[r]! ** 2
+    const w = 1 / sigmas[r] ** 2
     for (let c = 0; c < 6; c++)
       if (row[c] !== 0) {
-        g[at + c]! -= w * row[c]! * past[r]!
-        for (let d = 0; d < 6; d++) a[(at + c) * size + at + d]! += w * row[c]! * row[d]!
+        g[at + c] -= w * row[c] * past[r]
+        for (let d = 0; d < 6; d++) a[(at + c) * size + at + d] += w * row[c] * row[d]
       }
   })
 }
 
 /** Turn (rotation vector) and shift of a small motion at a point. */
 function twistAbout(m: Motion, [x, y, z]: readonly number[]): Float64Array {
-  const p = transformPoint(m, x!, y!, z!)
-  return Float64Array.of((m[9]! - m[6]!) / 2, (m[2]! - m[8]!) / 2, (m[4]! - m[1]!) / 2, p[0] - x!, p[1] - y!, p[2] - z!)
+  const p = transformPoint(m, x, y, z)
+  return Float64Array.of((m[9] - m[6]) / 2, (m[2] - m[8]) / 2, (m[4] - m[1]) / 2, p[0] - x, p[1] - y, p[2] - z)
 }
 
 /** Indices of each frame's points. */
 export function framePoints({ frame, frameOrigins }: PointCloud): Int32Array[] {
   const n = frameOrigins!.length / 3
   const counts = new Int32Array(n)
-  for (const f of frame!) if (f < n) counts[f]!++
+  for (const f of frame!) if (f < n) counts[f]++
   const lists = Array.from(counts, (c) => new Int32Array(c))
   const at = new Int32Array(n)
   frame!.forEach((f, i) => {
-    if (f < n) lists[f]![at[f]!++] = i
+    if (f < n) lists[f][at[f]++] = i
   })
   return lists
 }
@@ -480,7 +480,7 @@ function framesOf(cloud: PointCloud, n: number, context: RunContext): (Frame | n
       ids: ids.filter((_, k) => boundary[k] === 0),
       normals: Float32Array.from(
         { length: inner.length * 3 },
-        (_, k) => normals[inner[Math.floor(k / 3)]! * 3 + (k % 3)]!,
+        (_, k) => normals[inner[Math.floor(k / 3)] * 3 + (k % 3)],
       ),
       whole: new OrientedCloud(own.positions, { ...features, order: ids }, 0),
     }
@@ -500,7 +500,7 @@ function evenPick(frames: readonly (Frame | null)[], n: number): Int32Array {
 export function movedByFrame(cloud: PointCloud, corrections: readonly Motion[]): PointCloud {
   const origins = cloud.frameOrigins!.slice()
   corrections.forEach((m, f) =>
-    origins.set(transformPoint(m, origins[f * 3]!, origins[f * 3 + 1]!, origins[f * 3 + 2]!), f * 3),
+    origins.set(transformPoint(m, origins[f * 3], origins[f * 3 + 1], origins[f * 3 + 2]), f * 3),
   )
   const normals = cloud.normals && turnAll(cloud.normals, cloud.frame!, corrections)
   return {
@@ -523,13 +523,13 @@ function moveAll(
 function placeAll(positions: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): Float32Array {
   const out = new Float32Array(positions.length)
   for (let i = 0; i < frame.length; i++) {
-    const m = corrections[frame[i]!]!
-    const x = positions[i * 3]!,
-      y = positions[i * 3 + 1]!,
-      z = positions[i * 3 + 2]!
-    out[i * 3] = m[0]! * x + m[1]! * y + m[2]! * z + m[3]!
-    out[i * 3 + 1] = m[4]! * x + m[5]! * y + m[6]! * z + m[7]!
-    out[i * 3 + 2] = m[8]! * x + m[9]! * y + m[10]! * z + m[11]!
+    const m = corrections[frame[i]]
+    const x = positions[i * 3],
+      y = positions[i * 3 + 1],
+      z = positions[i * 3 + 2]
+    out[i * 3] = m[0] * x + m[1] * y + m[2] * z + m[3]
+    out[i * 3 + 1] = m[4] * x + m[5] * y + m[6] * z + m[7]
+    out[i * 3 + 2] = m[8] * x + m[9] * y + m[10] * z + m[11]
   }
   return out
 }
@@ -537,13 +537,13 @@ function placeAll(positions: Float32Array, frame: Uint16Array, corrections: read
 function turnAll(normals: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): Float32Array {
   const out = new Float32Array(normals.length)
   for (let i = 0; i < frame.length; i++) {
-    const m = corrections[frame[i]!]!
-    const x = normals[i * 3]!,
-      y = normals[i * 3 + 1]!,
-      z = normals[i * 3 + 2]!
-    out[i * 3] = m[0]! * x + m[1]! * y + m[2]! * z
-    out[i * 3 + 1] = m[4]! * x + m[5]! * y + m[6]! * z
-    out[i * 3 + 2] = m[8]! * x + m[9]! * y + m[10]! * z
+    const m = corrections[frame[i]]
+    const x = normals[i * 3],
+      y = normals[i * 3 + 1],
+      z = normals[i * 3 + 2]
+    out[i * 3] = m[0] * x + m[1] * y + m[2] * z
+    out[i * 3 + 1] = m[4] * x + m[5] * y + m[6] * z
+    out[i * 3 + 2] = m[8] * x + m[9] * y + m[10] * z
   }
   return out
 }

@@ -67,15 +67,15 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
   const samples = frames.map(({ features }) => {
     const inner = indicesWhere(features.boundary, 0)
     const step = Math.max(1, inner.length / LOOKED_AT)
-    return Int32Array.from({ length: Math.floor(inner.length / step) }, (_, k) => inner[Math.floor(k * step)]!)
+    return Int32Array.from({ length: Math.floor(inner.length / step) }, (_, k) => inner[Math.floor(k * step)])
   })
   const scatters: number[] = []
   for (let a = 0; a < frames.length; a++)
     for (let b = a + 1; b < frames.length; b++) {
-      const n = samples[a]!.length
+      const n = samples[a].length
       if (n < LEAST_MET) continue
       const d: DirectedPairs = {
-        sample: samples[a]!,
+        sample: samples[a],
         match: new Int32Array(n).fill(-1),
         lead: new Float64Array(n).fill(-1),
         travelled: 0,
@@ -94,7 +94,7 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
         0,
       )
       if (d.count >= LEAST_MET)
-        scatters.push(1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * 7 + 6]!))))
+        scatters.push(1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * 7 + 6]))))
     }
   return scatters.sort((p, q) => p - q)
 }

@@ -28,7 +28,7 @@ const LAID = compose(shiftMotion(12, -5, 9), rotationMotion([1, 0.3, 0.2], 1.4))
 function laid(cloud: PointCloud): { cloud: PointCloud; motion: Motion } {
   const origins = cloud.frameOrigins!.slice()
   for (let f = 0; f < origins.length; f += 3)
-    origins.set(transformPoint(LAID, origins[f]!, origins[f + 1]!, origins[f + 2]!), f)
+    origins.set(transformPoint(LAID, origins[f], origins[f + 1], origins[f + 2]), f)
   return {
     cloud: { ...cloud, positions: transformPoints(LAID, cloud.positions), frameOrigins: origins },
     motion: invertRigid(LAID),
@@ -39,14 +39,14 @@ function laid(cloud: PointCloud): { cloud: PointCloud; motion: Motion } {
 function offMm(cloud: PointCloud, motion: Motion): number {
   const p = transformPoints(motion, cloud.positions)
   let sum = 0
-  for (let i = 0; i < p.length; i += 3) sum += outsideBall(p[i]!, p[i + 1]!, p[i + 2]!) ** 2
+  for (let i = 0; i < p.length; i += 3) sum += outsideBall(p[i], p[i + 1], p[i + 2]) ** 2
   return Math.sqrt((sum * 3) / p.length)
 }
 
 const NOISE_MM = 0.02
 /** Two frames that share nothing at all: alone they cannot say how they lie to each other. */
 const SLIPS = [0.8, -1.1]
-const apart = (): PointCloud => dentedBall([0, Math.PI], (f) => turn(SLIPS[f]!), NOISE_MM)
+const apart = (): PointCloud => dentedBall([0, Math.PI], (f) => turn(SLIPS[f]), NOISE_MM)
 const good = (): ReturnType<typeof laid> => laid(dentedBall(ring(9), () => still, NOISE_MM, 8))
 
 describe('frames of several takes together', () => {
@@ -61,15 +61,15 @@ describe('frames of several takes together', () => {
       quietContext(),
     )
     // Where each frame has come to, seen from the other.
-    const ends = settled!.corrections.map((c, f) => compose(settled!.motion, compose(c, turn(SLIPS[f]!))))
-    expect(degrees(compose(invertRigid(ends[0]!), ends[1]!))).toBeLessThan(0.06)
-    expect(offMm(settled!.cloud, settled!.motion)).toBeLessThan(1.1 * NOISE_MM)
+    const ends = settled.corrections.map((c, f) => compose(settled.motion, compose(c, turn(SLIPS[f]))))
+    expect(degrees(compose(invertRigid(ends[0]), ends[1]))).toBeLessThan(0.06)
+    expect(offMm(settled.cloud, settled.motion)).toBeLessThan(1.1 * NOISE_MM)
     expect(offMm(apart(), still)).toBeGreaterThan(2 * NOISE_MM)
   })
   test('a table’s slips are found with both takes’ frames free; each take stays where it is joined', async () => {
     const slips = [0, 0.9, -0.8, 1.6, -1.2, 0.6, 1.1, -0.5]
-    const one = dentedBall(ring(8), (f) => turn(slips[f]!), NOISE_MM)
-    const two = laid(dentedBall(ring(8), (f) => turn(slips[7 - f]!), NOISE_MM, 8))
+    const one = dentedBall(ring(8), (f) => turn(slips[f]), NOISE_MM)
+    const two = laid(dentedBall(ring(8), (f) => turn(slips[7 - f]), NOISE_MM, 8))
     // Frames of a piece that lay otherwise slip about another axis than z of the piece: that of its own table.
     const settled = await settleFrames(
       [
@@ -78,12 +78,12 @@ describe('frames of several takes together', () => {
       ],
       quietContext(),
     )
-    const common = settled[0]!.motion
+    const common = settled[0].motion
     settled.forEach((s, i) => {
       expect(offMm(s.cloud, s.motion), `take ${i + 1}`).toBeLessThan(1.25 * NOISE_MM)
-      expect(degrees(compose(invertRigid([still, two.motion][i]!), s.motion))).toBeLessThan(0.5)
+      expect(degrees(compose(invertRigid([still, two.motion][i]), s.motion))).toBeLessThan(0.5)
     })
-    expect(Math.hypot(common[3]!, common[7]!, common[11]!)).toBeLessThan(0.2)
+    expect(Math.hypot(common[3], common[7], common[11])).toBeLessThan(0.2)
     expect(offMm(one, still)).toBeGreaterThan(2 * NOISE_MM)
   })
   test('frames that lie as they should stay exactly where they are', async () => {
@@ -96,8 +96,8 @@ describe('frames of several takes together', () => {
       ],
       quietContext(),
     )
-    expect(settled!.corrections).toEqual([])
-    expect(settled!.cloud).toBe(cloud)
+    expect(settled.corrections).toEqual([])
+    expect(settled.cloud).toBe(cloud)
   })
   test('a take that does not know its frames can only move as a whole', async () => {
     const { frame: _f, ...bare } = apart()
@@ -131,7 +131,7 @@ describe('as an act on one take', () => {
     // Half of 1.9° between them, at 30 mm.
     expect(r.figures.largestMm).toBeGreaterThan(0.4)
     expect(r.figures.largestMm).toBeLessThan(0.65)
-    expect(r.findings[0]!.text).toMatch(/Frames were moved by up to 0\.\d\d mm/)
+    expect(r.findings[0].text).toMatch(/Frames were moved by up to 0\.\d\d mm/)
     expect((r.outputs.take as PointCloud).positions).toHaveLength(take.positions.length)
     expect(settleTakeFrames.describe(r.params, r.figures)).toMatch(
       /^Matched 2 frames of “front” with the other take: moved by up to/,

@@ -50,8 +50,8 @@ export async function settleFrames(takes: readonly SettlingTake[], context: RunC
     pieces.map((p) => p.cloud),
     stage(context, 0, 0.3),
   )
-  const starts = pieces.map((p) => takes[p.take]!.motion)
-  const centre = centreOf(pieces.map((_, i) => ({ cloud: clouds[i]!, start: starts[i]! })))
+  const starts = pieces.map((p) => takes[p.take].motion)
+  const centre = centreOf(pieces.map((_, i) => ({ cloud: clouds[i], start: starts[i] })))
   const unknowns = new Unknowns()
   const whole = takes.map(() => freeMoves(unknowns.next(6)))
   const axes = takes.map((t) => (t.placed === 'table' ? unknowns.next(4) : -1))
@@ -59,33 +59,33 @@ export async function settleFrames(takes: readonly SettlingTake[], context: RunC
     t.placed === 'table'
       ? priorsOf(
           t.cloud,
-          clouds.filter((_, i) => pieces[i]!.take === take),
+          clouds.filter((_, i) => pieces[i].take === take),
         )
       : null,
   )
   priors.forEach(
     (p, take) =>
-      p && [p.axisMm, p.axisMm, p.axisRad, p.axisRad].forEach((sigma, k) => unknowns.expect(axes[take]! + k, sigma)),
+      p && [p.axisMm, p.axisMm, p.axisRad, p.axisRad].forEach((sigma, k) => unknowns.expect(axes[take] + k, sigma)),
   )
   const bodies = pieces.map(({ take, frame }, i): Body => {
-    const { placed, motion, cloud } = takes[take]!
-    const moves: Move[] = [...whole[take]!]
+    const { placed, motion, cloud } = takes[take]
+    const moves: Move[] = [...whole[take]]
     if (frame !== null) {
       // A slip turns about the table's axis through the take's zero; a device in the hand errs about the piece's
       // middle.
       const at = placed === 'table' ? ([0, 0, 0] as const) : transformPoint(invertRigid(motion), ...centre)
       const own = unknowns.next(6)
-      const sigmas = expected(priors[take]!)
+      const sigmas = expected(priors[take])
       for (let k = 0; k < 6; k++) {
         moves.push({ unknown: own + k, twist: twistInCommon(motion, axisTwist(k), at, centre) })
-        unknowns.expect(own + k, sigmas[k]!)
+        unknowns.expect(own + k, sigmas[k])
       }
       if (placed === 'table')
         axisMoves(cloud.frameOrigins!, frame).forEach((twist, k) =>
-          moves.push({ unknown: axes[take]! + k, twist: twistInCommon(motion, twist, [0, 0, 0], centre) }),
+          moves.push({ unknown: axes[take] + k, twist: twistInCommon(motion, twist, [0, 0, 0], centre) }),
         )
     }
-    return { cloud: clouds[i]!, start: motion, moves }
+    return { cloud: clouds[i], start: motion, moves }
   })
   const reachMm = Math.max(1, REACH_SPACINGS * Math.max(...clouds.map((c) => c.features.spacingMm)))
   const joint = await matchJointly(
@@ -97,12 +97,12 @@ export async function settleFrames(takes: readonly SettlingTake[], context: RunC
   if (!isWorthIt(pairScatters(clouds, spacingMm, starts), pairScatters(clouds, spacingMm, joint.motions)))
     return takes.map(({ cloud, motion }) => ({ cloud, motion, corrections: [] }))
   return takes.map((t, take) => {
-    const mine = [...pieces.keys()].filter((i) => pieces[i]!.take === take)
-    if (t.placed === 'whole') return { cloud: t.cloud, motion: joint.motions[mine[0]!]!, corrections: [] }
-    const motion = commonMotion(mine.map((i) => ({ cloud: pieces[i]!.cloud, motion: joint.motions[i]! })))
+    const mine = [...pieces.keys()].filter((i) => pieces[i].take === take)
+    if (t.placed === 'whole') return { cloud: t.cloud, motion: joint.motions[mine[0]], corrections: [] }
+    const motion = commonMotion(mine.map((i) => ({ cloud: pieces[i].cloud, motion: joint.motions[i] })))
     const back = invertRigid(motion)
     const corrections = Array.from({ length: t.cloud.frameOrigins!.length / 3 }, identityMotion)
-    for (const i of mine) corrections[pieces[i]!.frame!] = compose(back, joint.motions[i]!)
+    for (const i of mine) corrections[pieces[i].frame!] = compose(back, joint.motions[i])
     return { cloud: movedByFrame(t.cloud, corrections), motion, corrections }
   })
 }
@@ -121,9 +121,9 @@ function priorsOf(cloud: PointCloud, frames: readonly OrientedCloud[]): TablePri
     n = 0
   for (let i = 0; i < cloud.positions.length; i += 3 * 97, n++)
     radius += Math.hypot(
-      cloud.positions[i]! - centre[0],
-      cloud.positions[i + 1]! - centre[1],
-      cloud.positions[i + 2]! - centre[2],
+      cloud.positions[i] - centre[0],
+      cloud.positions[i + 1] - centre[1],
+      cloud.positions[i + 2] - centre[2],
     )
   return tablePriors(framesApart(frames, pairScatters(frames, medianSpacing(cloud))), radius / n)
 }
@@ -170,8 +170,8 @@ const axisTwist = (k: number): Float64Array => Float64Array.from({ length: 6 }, 
  * device turns with the frame.
  */
 function axisMoves(origins: Float64Array, frame: number): number[][] {
-  const x = origins[frame * 3]!,
-    y = origins[frame * 3 + 1]!,
+  const x = origins[frame * 3],
+    y = origins[frame * 3 + 1],
     r = Math.hypot(x, y)
   if (r < 1) return []
   const c = x / r,
@@ -193,7 +193,7 @@ function twistInCommon(
 ): Float64Array {
   const [wx, wy, wz, vx, vy, vz] = rotateVectors(
     motion,
-    Float32Array.from({ length: 6 }, (_, k) => twist[k]!),
+    Float32Array.from({ length: 6 }, (_, k) => twist[k]),
   ) as unknown as [number, number, number, number, number, number]
   const p = transformPoint(motion, ...at)
   const ax = centre[0] - p[0],
@@ -211,8 +211,8 @@ function commonMotion(parts: readonly { cloud: PointCloud; motion: Motion }[]): 
     motion,
   } of parts)
     for (let k = 0; k < p.length; k += 3 * 29) {
-      from.push(p[k]!, p[k + 1]!, p[k + 2]!)
-      to.push(...transformPoint(motion, p[k]!, p[k + 1]!, p[k + 2]!))
+      from.push(p[k], p[k + 1], p[k + 2])
+      to.push(...transformPoint(motion, p[k], p[k + 1], p[k + 2]))
     }
   return rigidFromPairs(Float64Array.from(from), Float64Array.from(to)).motion
 }

@@ -115,22 +115,22 @@ async function overCut(
 ): Promise<Alternative[]> {
   const { described, motions } = set
   const crossing: CrossingPair[] = set.pairs
-    .map((p, i) => ({ ...p, inflation: set.inflation[i]! }))
+    .map((p, i) => ({ ...p, inflation: set.inflation[i] }))
     .filter((p) => movers.includes(p.a) !== movers.includes(p.b))
     .sort((x, y) => y.shared.areaMm2 - x.shared.areaMm2)
   if (crossing.length === 0) return []
   const main = crossing.slice(0, MAIN_PAIRS)
-  const voxel = described[0]!.outline.voxelMm
+  const voxel = described[0].outline.voxelMm
   const leastMm = LEAST_SHIFT * set.toleranceMm
-  const middle = meanPoint(crossing[0]!.shared.points)
-  const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]!))
+  const middle = meanPoint(crossing[0].shared.points)
+  const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]))
   const far = (h: Motion, byMm = leastMm): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > byMm
   const poses = posesToTry(set, crossing, movers, leastMm)
   const total = (h: Motion | null): number =>
     main.reduce((sum, p) => {
       const [m, s] = movers.includes(p.a) ? [p.a, p.b] : [p.b, p.a]
-      const moved = h ? compose(h, motions[m]!) : motions[m]!
-      const c = judgePose(described[m]!, described[s]!, compose(invertRigid(motions[s]!), moved))
+      const moved = h ? compose(h, motions[m]) : motions[m]
+      const c = judgePose(described[m], described[s], compose(invertRigid(motions[s]), moved))
       return sum + c.score * Math.max(0, 1 - c.rmsVoxels)
     }, 0)
   const asTaken = total(null)
@@ -157,18 +157,18 @@ async function overCut(
   const known = (m: Motion): boolean =>
     !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
   for (const p of others) {
-    const start = compose(invertRigid(motions[p.s]!), compose(p.motion, motions[p.m]!))
-    const close = refineOutline(described[p.m]!.outline, described[p.s]!.outline, start)
+    const start = compose(invertRigid(motions[p.s]), compose(p.motion, motions[p.m]))
+    const close = refineOutline(described[p.m].outline, described[p.s].outline, start)
     let motion: Motion
     try {
       const fine = matchFine(
-        set.takes[p.m]!,
-        set.takes[p.s]!,
+        set.takes[p.m],
+        set.takes[p.s],
         close,
         { maxPairDistanceMm: 2 * voxel, maxIterations: 20, upTo: 'sample' },
         { ...context, progress: () => undefined },
       ).motion
-      const alone = compose(motions[p.s]!, compose(fine, invertRigid(motions[p.m]!)))
+      const alone = compose(motions[p.s], compose(fine, invertRigid(motions[p.m])))
       if (known(alone)) continue
       const glance = glanceAt(alone)
       if (glance.share < FIRST_LOOK.share * nearly.share || glance.rmsMm > FIRST_LOOK.rms * nearly.rmsMm) continue
@@ -198,9 +198,9 @@ async function overCut(
       : coloursAgainst(set, crossing, movers, motion)
         ? 'colours'
         : null
-    const c = meanPoint(set.takes[p.m]!.positions)
-    const there = transformPoint(motion, ...transformPoint(motions[p.m]!, ...c)),
-      here = transformPoint(motions[p.m]!, ...c)
+    const c = meanPoint(set.takes[p.m].positions)
+    const there = transformPoint(motion, ...transformPoint(motions[p.m], ...c)),
+      here = transformPoint(motions[p.m], ...c)
     out.push({
       movers,
       stayers,
@@ -211,7 +211,7 @@ async function overCut(
       shiftMm: shiftMm(motion),
       farMm:
         Math.hypot(there[0] - here[0], there[1] - here[1], there[2] - here[2]) +
-        (((turnDeg(motion) * Math.PI) / 180) * set.takes[p.m]!.sizeMm) / 2,
+        (((turnDeg(motion) * Math.PI) / 180) * set.takes[p.m].sizeMm) / 2,
       share: other.share,
       mainShare: stands.share,
       rmsMm: other.rmsMm,
@@ -237,11 +237,11 @@ async function settledAcross(
 ): Promise<Motion> {
   const members = [...new Set(crossing.flatMap((p) => [p.a, p.b]))]
   const bodies = members.map((i) => ({
-    cloud: set.takes[i]!,
-    start: movers.includes(i) ? compose(h, set.motions[i]!) : set.motions[i]!,
+    cloud: set.takes[i],
+    start: movers.includes(i) ? compose(h, set.motions[i]) : set.motions[i],
     moves: movers.includes(i) ? freeMoves(0) : [],
   }))
-  const voxel = set.described[0]!.outline.voxelMm
+  const voxel = set.described[0].outline.voxelMm
   const joint = await matchJointly(
     bodies,
     {
@@ -249,12 +249,12 @@ async function settledAcross(
       unknowns: 6,
       samples: ACROSS_SAMPLES,
       maxRounds: ACROSS_ROUNDS,
-      apart: (a, b) => movers.includes(members[a]!) === movers.includes(members[b]!),
+      apart: (a, b) => movers.includes(members[a]) === movers.includes(members[b]),
     },
     { ...context, progress: () => undefined },
   )
   const m = members.findIndex((i) => movers.includes(i))
-  return compose(joint.motions[m]!, invertRigid(set.motions[members[m]!]!))
+  return compose(joint.motions[m], invertRigid(set.motions[members[m]]))
 }
 
 /** Marks across the cut lie together in the pose taken, and apart in the other by more than they can be wrong. */
@@ -263,7 +263,7 @@ function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boo
   const off = (moved: boolean): number =>
     crossing.reduce((s, m) => {
       const place = (take: number, at: readonly [number, number, number]): [number, number, number] =>
-        transformPoint(moved && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!, ...at)
+        transformPoint(moved && movers.includes(take) ? compose(h, set.motions[take]) : set.motions[take], ...at)
       const p = place(m.a, m.atA),
         q = place(m.b, m.atB)
       return s + ((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2 + (p[2] - q[2]) ** 2) / m.sigmaMm ** 2
@@ -285,7 +285,7 @@ function coloursAgainst(
   const agreement = (pose: Motion): number =>
     agreementOf(
       pairs.map(([m, s]) =>
-        meetTones(toned[m]!, toned[s]!, compose(invertRigid(motions[s]!), compose(pose, motions[m]!)), 1),
+        meetTones(toned[m]!, toned[s]!, compose(invertRigid(motions[s]), compose(pose, motions[m])), 1),
       ),
     )
   return leads(agreement(identityMotion()), agreement(h))

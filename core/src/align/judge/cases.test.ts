@@ -40,8 +40,8 @@ describe('joins of the bench, judged against the truth', () => {
     expect(r.reasons).toEqual(['join.alike doubtful'])
     const [other] = r.report.alternatives
     expect(other).toMatchObject({ asWell: false, better: false, ruledOutBy: null })
-    expect(Math.abs(other!.turnDeg - 180)).toBeLessThan(3)
-    expect(other!.share).toBeLessThan(0.8 * other!.mainShare)
+    expect(Math.abs(other.turnDeg - 180)).toBeLessThan(3)
+    expect(other.share).toBeLessThan(0.8 * other.mainShare)
     const finding = joinFindings(r.report, ['a', 'b', 'c']).find((f) => f.id === 'join.alike')!
     expect(finding.text).toMatch(/nothing contradicts them turned by 180° either, where they meet on less/)
     expect(verdictFrom(r.evidence)).toBe('doubtful')
@@ -77,11 +77,11 @@ describe('the bobbin, round and the same at both ends', () => {
       { names: ['upright', 'upside down'], fixed: 'upright', dotsMm },
       quietContext(),
     )
-    const found = (r.outputs.motions as Motions).motions['upside down']!
-    const truth: Motion = compose(got[0]!.truth, invertRigid(got[1]!.truth))
+    const found = (r.outputs.motions as Motions).motions['upside down']
+    const truth: Motion = compose(got[0].truth, invertRigid(got[1].truth))
     let far = 0
-    for (let k = 0; k < takes[1]!.positions.length; k += 900) {
-      const at = [takes[1]!.positions[k]!, takes[1]!.positions[k + 1]!, takes[1]!.positions[k + 2]!] as const
+    for (let k = 0; k < takes[1].positions.length; k += 900) {
+      const at = [takes[1].positions[k], takes[1].positions[k + 1], takes[1].positions[k + 2]] as const
       const p = transformPoint(found, ...at),
         q = transformPoint(truth, ...at)
       far = Math.max(far, Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]))

@@ -30,7 +30,7 @@ export interface Close {
 
 /** Where a take lies when the movers are put into another pose; null leaves them. */
 const placeOf = (set: LaidTakes, movers: readonly number[], h: Motion | null, take: number): Motion =>
-  h && movers.includes(take) ? compose(h, set.motions[take]!) : set.motions[take]!
+  h && movers.includes(take) ? compose(h, set.motions[take]) : set.motions[take]
 
 function sharedIn(
   set: LaidTakes,
@@ -41,13 +41,13 @@ function sharedIn(
   places: readonly Int32Array[],
 ): SharedSurface {
   return sharedSurface(
-    set.takes[p.a]!,
-    set.takes[p.b]!,
+    set.takes[p.a],
+    set.takes[p.b],
     placeOf(set, movers, h, p.a),
     placeOf(set, movers, h, p.b),
     set.cellMm,
     Math.max(wideMm, 2 * set.cellMm),
-    [places[p.a]!, places[p.b]!],
+    [places[p.a], places[p.b]],
   )
 }
 
@@ -79,8 +79,8 @@ export function lookClosely(
     }
     way +=
       judgePose(
-        set.described[p.a]!,
-        set.described[p.b]!,
+        set.described[p.a],
+        set.described[p.b],
         compose(invertRigid(placeOf(set, movers, h, p.b)), placeOf(set, movers, h, p.a)),
       ).inTheWay / crossing.length
   }

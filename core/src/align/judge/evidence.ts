@@ -71,8 +71,7 @@ export function sizesApart(r: JoinReport): Tension | null {
 /** Half the way from the first place to the farthest. */
 function extentOf(p: Float32Array): number {
   let far = 0
-  for (let i = 0; i < p.length; i += 30)
-    far = Math.max(far, Math.hypot(p[i]! - p[0]!, p[i + 1]! - p[1]!, p[i + 2]! - p[2]!))
+  for (let i = 0; i < p.length; i += 30) far = Math.max(far, Math.hypot(p[i] - p[0], p[i + 1] - p[1], p[i + 2] - p[2]))
   return far / 2
 }
 

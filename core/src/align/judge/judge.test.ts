@@ -38,11 +38,11 @@ function slab(
     const sign = face === 'top' || face === 'right' || face === 'back' ? 1 : -1
     const [u, v] = [0, 1, 2].filter((k) => k !== axis) as [number, number]
     const half = [HALF.x, HALF.y, HALF.z]
-    for (let a = -half[u]! + 1; a < half[u]!; a += 1)
-      for (let b = -half[v]! + 1; b < half[v]!; b += 1) {
+    for (let a = -half[u] + 1; a < half[u]; a += 1)
+      for (let b = -half[v] + 1; b < half[v]; b += 1) {
         const p = [0, 0, 0],
           n = [0, 0, 0]
-        p[axis] = sign * half[axis]! + noiseMm * random.gaussian()
+        p[axis] = sign * half[axis] + noiseMm * random.gaussian()
         p[u] = a + 0.2 * random.gaussian()
         p[v] = b + 0.2 * random.gaussian()
         n[axis] = sign
@@ -66,9 +66,9 @@ function pairsOf(
   const pairs: JudgedPair[] = []
   for (let a = 0; a < takes.length; a++)
     for (let b = a + 1; b < takes.length; b++) {
-      const shared: SharedSurface = sharedSurface(takes[a]!, takes[b]!, motions[a]!, motions[b]!, cellMm, wideMm, [
-        places[a]!,
-        places[b]!,
+      const shared: SharedSurface = sharedSurface(takes[a], takes[b], motions[a], motions[b], cellMm, wideMm, [
+        places[a],
+        places[b],
       ])
       if (shared.share > 0.02) pairs.push({ a, b, shared })
     }
@@ -89,9 +89,9 @@ describe('slides of a slab (counts by Gelfand and Guibas 2004, table 1)', () => 
     ])
     const free = r.modes.filter((m) => m.motion.free)
     expect(free).toHaveLength(1)
-    expect(free[0]!.motion.kind).toBe('translation')
-    expect(Math.abs(free[0]!.motion.axis[2])).toBeGreaterThan(0.999)
-    expect(free[0]!.motion.boundMm).toBeLessThan(2 * HALF.z + 0.5)
+    expect(free[0].motion.kind).toBe('translation')
+    expect(Math.abs(free[0].motion.axis[2])).toBeGreaterThan(0.999)
+    expect(free[0].motion.boundMm).toBeLessThan(2 * HALF.z + 0.5)
     expect(r.playMm).toBe(Infinity)
     expect(r.pairFree).toEqual([1])
   })
@@ -126,10 +126,10 @@ describe('slides of a slab (counts by Gelfand and Guibas 2004, table 1)', () => 
       ['top', 'left', 'front'],
     ]
     const play = (order: number[]): number[] =>
-      freeOf(order.map((i) => faces[i]!))
+      freeOf(order.map((i) => faces[i]))
         .modes.filter((m) => !m.motion.free)
         .map((m) => m.motion.playMm)
-    expect(play([0, 1, 2])[0]).toBeCloseTo(play([2, 0, 1])[0]!, 2)
+    expect(play([0, 1, 2])[0]).toBeCloseTo(play([2, 0, 1])[0], 2)
     const { pairs, cellMm } = pairsOf([take(slab(['top', ...WALLS], 1)), take(slab(['bottom', ...WALLS], 2))])
     const marked = findSlides(pairs, 2, cellMm, [{ a: 0, b: 1, at: [5, 5, 0], sigmaMm: 0.3 }])
     expect(marked.modes.some((m) => m.motion.free)).toBe(false)
@@ -141,8 +141,8 @@ describe('slides of a slab (counts by Gelfand and Guibas 2004, table 1)', () => 
     const ball = (): OrientedCloud => {
       const n = Float32Array.from({ length: 3 * 4000 }, () => random.gaussian())
       for (let i = 0; i < n.length; i += 3) {
-        const l = Math.hypot(n[i]!, n[i + 1]!, n[i + 2]!)
-        for (let k = 0; k < 3; k++) n[i + k]! /= l
+        const l = Math.hypot(n[i], n[i + 1], n[i + 2])
+        for (let k = 0; k < 3; k++) n[i + k] /= l
       }
       return take({ normals: n, positions: n.map((v) => v * (20 + 0.02 * random.gaussian())) })
     }
@@ -159,14 +159,14 @@ describe('walls that stand double', () => {
     expect(findDoubleWalls(clean.pairs, [1], clean.cellMm, 0.2)).toEqual([])
     const bent = slab(faces, 2, 0.05)
     for (let i = 0; i < bent.positions.length; i += 3)
-      if (bent.normals[i + 2] === 1 && bent.positions[i]! > 5) bent.positions[i + 2]! += 0.6
+      if (bent.normals[i + 2] === 1 && bent.positions[i] > 5) bent.positions[i + 2] += 0.6
     const { pairs, cellMm } = pairsOf([take(slab(faces, 1, 0.05)), take(bent)])
     const [wall] = findDoubleWalls(pairs, [1], cellMm, 0.2)
-    expect(wall!.apartMm).toBeGreaterThan(0.5)
-    expect(wall!.apartMm).toBeLessThan(0.7)
-    expect(wall!.share).toBeGreaterThan(0.1)
-    expect(wall!.at[0]).toBeGreaterThan(3)
-    expect(wall!.at[2]).toBeCloseTo(6.3, 0)
+    expect(wall.apartMm).toBeGreaterThan(0.5)
+    expect(wall.apartMm).toBeLessThan(0.7)
+    expect(wall.share).toBeGreaterThan(0.1)
+    expect(wall.at[0]).toBeGreaterThan(3)
+    expect(wall.at[2]).toBeCloseTo(6.3, 0)
   })
 })
 
@@ -192,9 +192,9 @@ describe('what pulls takes apart', () => {
     const a = take(slab(faces, 1)),
       b = take(slab(faces, 2))
     const still = pairsOf([a, b])
-    expect(tensionOf(still.pairs[0]!, [0, 0, 0], 42, 1).wantsMm).toBeLessThan(0.02)
+    expect(tensionOf(still.pairs[0], [0, 0, 0], 42, 1).wantsMm).toBeLessThan(0.02)
     const off = pairsOf([a, b], [identityMotion(), shiftMotion(0.2, 0, 0)])
-    const t = tensionOf(off.pairs[0]!, [0, 0, 0], 42, 1)
+    const t = tensionOf(off.pairs[0], [0, 0, 0], 42, 1)
     expect(t.wantsMm).toBeGreaterThan(0.15)
     expect(t.wantsMm).toBeLessThan(0.25)
     expect(t.twist[3]).toBeLessThan(-0.15)
@@ -202,7 +202,7 @@ describe('what pulls takes apart', () => {
   test('a take two thousandths larger is measured so', () => {
     const larger = slab(faces, 2)
     const t = tensionOf(
-      pairsOf([take(slab(faces, 1)), take({ ...larger, positions: larger.positions.map((v) => v * 1.002) })]).pairs[0]!,
+      pairsOf([take(slab(faces, 1)), take({ ...larger, positions: larger.positions.map((v) => v * 1.002) })]).pairs[0],
       [0, 0, 0],
       42,
       1,
@@ -302,7 +302,7 @@ describe('along what shape leaves free, marks decide', () => {
     spots
       .slice(0, count)
       .map((at) => ({ a: 0, b: 1, atA: at, atB: transformPoint(invertRigid(m), ...at), sigmaMm: 0.5 }))
-  const gap = (m: Motion, n: Motion): number => Math.max(...m.map((v, i) => Math.abs(v - n[i]!)))
+  const gap = (m: Motion, n: Motion): number => Math.max(...m.map((v, i) => Math.abs(v - n[i])))
   test.each<[string, Partial<FreeMotion>, Motion]>([
     [
       'a turn of 130° about an axis off the middle',
@@ -318,7 +318,7 @@ describe('along what shape leaves free, marks decide', () => {
   ])('%s is found again, from one mark on', (_what, motion, truth) => {
     for (const count of [1, 3])
       expect(
-        gap(slideToMarks([mode(motion)], [identityMotion(), identityMotion()], marksFor(truth, count))[1]!, truth),
+        gap(slideToMarks([mode(motion)], [identityMotion(), identityMotion()], marksFor(truth, count))[1], truth),
       ).toBeLessThan(1e-6)
   })
   test('what shape holds is not touched, nor anything without a mark across', () => {

@@ -51,10 +51,7 @@ export function commonOf(
     checkpoint(context, k, members.length, 'Looking at what the takes share')
     for (const b of members.slice(k + 1)) {
       if (request.groups[a] === request.groups[b]) continue
-      const shared = sharedSurface(takes[a]!, takes[b]!, motions[a]!, motions[b]!, cellMm, wideMm, [
-        places[a]!,
-        places[b]!,
-      ])
+      const shared = sharedSurface(takes[a], takes[b], motions[a]!, motions[b]!, cellMm, wideMm, [places[a], places[b]])
       if (shared.share >= LEAST_PAIR_SHARE) pairs.push({ a, b, shared })
     }
   })
@@ -71,7 +68,7 @@ export function commonOf(
     })),
     tones.map((t) => ({ ...t, a: members.indexOf(t.a), b: members.indexOf(t.b) })),
   )
-  const own = (i: number): number => members[i]!
+  const own = (i: number): number => members[i]
   return {
     members,
     toleranceMm,
@@ -118,7 +115,7 @@ export async function judge(
   const centre = centreOf(pairs)
   const radiusMm = Math.max(...takes.map((t) => t.sizeMm)) / 2
   const tensions = witnesses(
-    pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i]!)),
+    pairs.map((p, i) => tensionOf(p, centre, radiusMm, slides.inflation[i])),
     pairs,
     tree,
     JOIN_LIMITS.overlap,
@@ -173,12 +170,12 @@ function findConflicts(
 ): Conflict[] {
   const sigma = Math.max(...takes.map((t) => t.features.noiseMm)),
     spacing = Math.max(...takes.map((t) => t.features.spacingMm))
-  const stride = (i: number): number => Math.max(1, Math.floor(takes[i]!.positions.length / 3 / SIGHT_POINTS))
+  const stride = (i: number): number => Math.max(1, Math.floor(takes[i].positions.length / 3 / SIGHT_POINTS))
   const blocked = (i: number, by: number): number => {
-    const margin = Math.max(MARGIN_PIXELS * described[by]!.sight.pixelMm, toleranceMm, 5 * sigma)
+    const margin = Math.max(MARGIN_PIXELS * described[by].sight.pixelMm, toleranceMm, 5 * sigma)
     return countInTheWay(
-      described[by]!.sight,
-      takes[i]!.positions,
+      described[by].sight,
+      takes[i].positions,
       stride(i),
       compose(invertRigid(motions[by]!), motions[i]!),
       margin,
@@ -190,8 +187,8 @@ function findConflicts(
       if (request.groups[a] === request.groups[b]) continue
       const [ofA, ofB] = [blocked(a, b), blocked(b, a)]
       const share = Math.max(
-        ofA / Math.ceil(takes[a]!.positions.length / 3 / stride(a)),
-        ofB / Math.ceil(takes[b]!.positions.length / 3 / stride(b)),
+        ofA / Math.ceil(takes[a].positions.length / 3 / stride(a)),
+        ofB / Math.ceil(takes[b].positions.length / 3 / stride(b)),
       )
       if (share > 0) out.push({ a, b, share, areaMm2: Math.max(ofA * stride(a), ofB * stride(b)) * spacing * spacing })
     }

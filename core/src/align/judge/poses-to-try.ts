@@ -29,18 +29,18 @@ export function posesToTry(
   leastMm: number,
 ): TriedPose[] {
   const { described, motions } = set
-  const voxel = described[0]!.outline.voxelMm
+  const voxel = described[0].outline.voxelMm
   const poses: TriedPose[] = []
   crossing.slice(0, ASKED).forEach((pair, nth) => {
     const [m, s] = movers.includes(pair.a) ? [pair.a, pair.b] : [pair.b, pair.a]
-    const inCommon = (c: Motion): Motion => compose(motions[s]!, compose(c, invertRigid(motions[m]!)))
+    const inCommon = (c: Motion): Motion => compose(motions[s], compose(c, invertRigid(motions[m])))
     const common = surfaceSamples(pair.shared),
-      whole = outlineSamples(described[s]!.outline, motions[s]!),
+      whole = outlineSamples(described[s].outline, motions[s]),
       fitMm = Math.max(0.12 * voxel, 2 * pair.shared.expectedMm)
-    const fromCommon = (h: Motion): Motion => compose(invertRigid(motions[s]!), compose(h, motions[m]!))
+    const fromCommon = (h: Motion): Motion => compose(invertRigid(motions[s]), compose(h, motions[m]))
     const turned = rankPoses(
-      described[m]!,
-      described[s]!,
+      described[m],
+      described[s],
       findLookAlikes(common, whole, fitMm).found.map((f) => fromCommon(f.motion)),
     )
     // Teeth may stand closer than what ranking holds apart.
@@ -48,16 +48,16 @@ export function posesToTry(
       nth > 0
         ? []
         : findShifts(common, whole, fitMm, leastMm).flatMap((h) =>
-            rankPoses(described[m]!, described[s]!, [fromCommon(h)]),
+            rankPoses(described[m], described[s], [fromCommon(h)]),
           )
     // A piece that nearly fits itself: the pose taken, turned about the axes of all that both saw.
     const about =
       nth > 0
         ? []
         : rankPoses(
-            described[m]!,
-            described[s]!,
-            wholeTurns([m, s].map((t) => transformPoints(motions[t]!, described[t]!.outline.points))).map(fromCommon),
+            described[m],
+            described[s],
+            wholeTurns([m, s].map((t) => transformPoints(motions[t], described[t].outline.points))).map(fromCommon),
           )
     for (const c of [...set.matches.between(m, s), ...turned, ...shifted, ...about])
       poses.push({ motion: inCommon(c.motion), m, s })

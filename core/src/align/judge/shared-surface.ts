@@ -99,22 +99,22 @@ export function sharedSurface(
       sideways2 = (SIDEWAYS_SPACINGS * spacing) ** 2
     for (const s of sample) {
       const i = s * 3
-      const x = m[0]! * p[i]! + m[1]! * p[i + 1]! + m[2]! * p[i + 2]! + m[3]!
-      const y = m[4]! * p[i]! + m[5]! * p[i + 1]! + m[6]! * p[i + 2]! + m[7]!
-      const z = m[8]! * p[i]! + m[9]! * p[i + 1]! + m[10]! * p[i + 2]! + m[11]!
+      const x = m[0] * p[i] + m[1] * p[i + 1] + m[2] * p[i + 2] + m[3]
+      const y = m[4] * p[i] + m[5] * p[i + 1] + m[6] * p[i + 2] + m[7]
+      const z = m[8] * p[i] + m[9] * p[i + 1] + m[10] * p[i + 2] + m[11]
       const j = to.tree.nearest(x, y, z, reach2)
       if (j < 0 || qb[j]) continue
       const k = j * 3
-      const nx = m[0]! * pn[i]! + m[1]! * pn[i + 1]! + m[2]! * pn[i + 2]!
-      const ny = m[4]! * pn[i]! + m[5]! * pn[i + 1]! + m[6]! * pn[i + 2]!
-      const nz = m[8]! * pn[i]! + m[9]! * pn[i + 1]! + m[10]! * pn[i + 2]!
-      if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < MIN_COSINE) continue
-      const ux = nx + qn[k]!,
-        uy = ny + qn[k + 1]!,
-        uz = nz + qn[k + 2]!
-      const dx = x - q[k]!,
-        dy = y - q[k + 1]!,
-        dz = z - q[k + 2]!
+      const nx = m[0] * pn[i] + m[1] * pn[i + 1] + m[2] * pn[i + 2]
+      const ny = m[4] * pn[i] + m[5] * pn[i + 1] + m[6] * pn[i + 2]
+      const nz = m[8] * pn[i] + m[9] * pn[i + 1] + m[10] * pn[i + 2]
+      if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < MIN_COSINE) continue
+      const ux = nx + qn[k],
+        uy = ny + qn[k + 1],
+        uz = nz + qn[k + 2]
+      const dx = x - q[k],
+        dy = y - q[k + 1],
+        dz = z - q[k + 2]
       const r = (ux * dx + uy * dy + uz * dz) / Math.sqrt(ux * ux + uy * uy + uz * uz)
       if (dx * dx + dy * dy + dz * dz - r * r > sideways2) continue
       if (Math.abs(r) <= near) {
@@ -122,9 +122,9 @@ export function sharedSurface(
         within[inside++] = Math.abs(r)
       }
       const at = count * 3
-      turnInto(points, at, toCommon, (x + q[k]!) / 2, (y + q[k + 1]!) / 2, (z + q[k + 2]!) / 2, 1)
+      turnInto(points, at, toCommon, (x + q[k]) / 2, (y + q[k + 1]) / 2, (z + q[k + 2]) / 2, 1)
       turnInto(side === 0 ? normals : others, at, toCommon, nx, ny, nz, 0)
-      turnInto(side === 0 ? others : normals, at, toCommon, qn[k]!, qn[k + 1]!, qn[k + 2]!, 0)
+      turnInto(side === 0 ? others : normals, at, toCommon, qn[k], qn[k + 1], qn[k + 2], 0)
       apart[count++] = r * sign
     }
   }
@@ -149,15 +149,15 @@ export function sharedSurface(
     scatterMm: sizes.length > 0 ? 1.4826 * median(sizes) : 0,
     expectedMm: Math.hypot(first.features.noiseMm, second.features.noiseMm),
     rmsMm: sizes.length > 0 ? Math.sqrt(sum / sizes.length) : 0,
-    p95Mm: sizes.length > 0 ? sizes[Math.min(sizes.length - 1, Math.floor(sizes.length * 0.95))]! : 0,
+    p95Mm: sizes.length > 0 ? sizes[Math.min(sizes.length - 1, Math.floor(sizes.length * 0.95))] : 0,
   }
 }
 
 /** A place (`shift` 1) or a direction (0) through a motion. */
 function turnInto(out: Float32Array, at: number, m: Motion, x: number, y: number, z: number, shift: 0 | 1): void {
-  out[at] = m[0]! * x + m[1]! * y + m[2]! * z + m[3]! * shift
-  out[at + 1] = m[4]! * x + m[5]! * y + m[6]! * z + m[7]! * shift
-  out[at + 2] = m[8]! * x + m[9]! * y + m[10]! * z + m[11]! * shift
+  out[at] = m[0] * x + m[1] * y + m[2] * z + m[3] * shift
+  out[at + 1] = m[4] * x + m[5] * y + m[6] * z + m[7] * shift
+  out[at + 2] = m[8] * x + m[9] * y + m[10] * z + m[11] * shift
 }
 
 /**
@@ -169,7 +169,7 @@ export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
   for (let c = 0; c < cells.count; c++) {
     const places = cells.items.subarray(cells.start[c], cells.start[c + 1])
     // A cell may hold two sides of a thin wall: they are patches of their own.
-    const first = places[0]! * 3
+    const first = places[0] * 3
     const sides = [
       places.filter((i) => facing(s.normals, i * 3, first) > 0),
       places.filter((i) => facing(s.normals, i * 3, first) <= 0),
@@ -177,9 +177,9 @@ export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
     for (const side of sides) {
       if (side.length < LEAST_PLACES) continue
       let mean = 0
-      for (const i of side) mean += s.apartMm[i]! / side.length
+      for (const i of side) mean += s.apartMm[i] / side.length
       let scatter = 0
-      for (const i of side) scatter += (s.apartMm[i]! - mean) ** 2 / (side.length - 1)
+      for (const i of side) scatter += (s.apartMm[i] - mean) ** 2 / (side.length - 1)
       out.push({ places: side, meanMm: mean, errorMm: Math.sqrt(scatter / side.length) })
     }
   }
@@ -187,4 +187,4 @@ export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
 }
 
 const facing = (n: Float32Array, i: number, j: number): number =>
-  n[i]! * n[j]! + n[i + 1]! * n[j + 1]! + n[i + 2]! * n[j + 2]!
+  n[i] * n[j] + n[i + 1] * n[j + 1] + n[i + 2] * n[j + 2]

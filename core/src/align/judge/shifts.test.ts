@@ -18,7 +18,7 @@ function rack(from: number, to: number, seed: number, missing: number | null = n
     normals: number[] = []
   const put = (p: readonly number[], n: readonly number[]): void => {
     const off = NOISE_MM * random.gaussian()
-    p.forEach((v, k) => positions.push(v + off * n[k]!))
+    p.forEach((v, k) => positions.push(v + off * n[k]))
     normals.push(...n)
   }
   const steep = 0.25 * PITCH_MM,
@@ -63,12 +63,12 @@ describe('a rack of teeth, each take seeing a part of it and no end', () => {
     expect(r.slides.modes.filter((m) => m.motion.free)).toEqual([])
     const shifts = r.alternatives.filter((a) => a.turnDeg < 1)
     for (const sign of [-1, 1]) {
-      const one = shifts.find((a) => Math.abs(a.motion[3]! - sign * PITCH_MM) < 0.1)!
+      const one = shifts.find((a) => Math.abs(a.motion[3] - sign * PITCH_MM) < 0.1)!
       expect(one.asWell).toBe(true)
-      expect(Math.hypot(one.motion[7]!, one.motion[11]!)).toBeLessThan(0.1)
+      expect(Math.hypot(one.motion[7], one.motion[11])).toBeLessThan(0.1)
     }
     for (const a of shifts)
-      expect(Math.abs(a.motion[3]! / PITCH_MM - Math.round(a.motion[3]! / PITCH_MM))).toBeLessThan(0.01)
+      expect(Math.abs(a.motion[3] / PITCH_MM - Math.round(a.motion[3] / PITCH_MM))).toBeLessThan(0.01)
     expect(alike(r)).toMatchObject({ verdict: 'unsound' })
     expect(alike(r).text).toMatch(/fit in more than one way: also shifted by 12\.0 mm/)
   })

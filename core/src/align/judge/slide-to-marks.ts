@@ -26,8 +26,8 @@ export function slideToMarks(
       const crossing = marks.filter((m) => mode.movers.includes(m.a) !== mode.movers.includes(m.b))
       if (crossing.length === 0) continue
       const ends = crossing.map((m) => {
-        const p = transformPoint(out[m.a]!, ...m.atA),
-          q = transformPoint(out[m.b]!, ...m.atB)
+        const p = transformPoint(out[m.a], ...m.atA),
+          q = transformPoint(out[m.b], ...m.atB)
         return {
           from: mode.movers.includes(m.a) ? p : q,
           to: mode.movers.includes(m.a) ? q : p,
@@ -58,8 +58,8 @@ function bestAmount(
       const p = transformPoint(here, ...from)
       const d = speedAlong(m, p)
       for (let k = 0; k < 3; k++) {
-        toward += weight * d[k]! * (to[k]! - p[k]!)
-        stiff += weight * d[k]! * d[k]!
+        toward += weight * d[k] * (to[k] - p[k])
+        stiff += weight * d[k] * d[k]
       }
     }
     if (!(stiff > 0)) return amount

@@ -63,7 +63,7 @@ export function findSlides(
   pairs.forEach(({ a, b, shared }, i) => {
     const samples = surfaceSamples(shared)
     const k = stiffness(samples, scale, shared.others)
-    const variance = Math.max(shared.scatterMm, 0.3 * shared.expectedMm, 1e-6) ** 2 * inflation[i]!
+    const variance = Math.max(shared.scatterMm, 0.3 * shared.expectedMm, 1e-6) ** 2 * inflation[i]
     const weight = 1 / (shared.cellMm2 * variance)
     addPair(area, size, a, b, k, 1)
     addPair(information, size, a, b, k, weight)
@@ -95,10 +95,10 @@ export function findSlides(
   // All takes alike is no motion: it is held as firmly as anything can be.
   const weighed = information.slice()
   let trace = 0
-  for (let r = 0; r < size; r++) trace += information[r * size + r]!
+  for (let r = 0; r < size; r++) trace += information[r * size + r]
   for (let s = 0; s < takes; s++)
     for (let t = 0; t < takes; t++)
-      for (let c = 0; c < 6; c++) information[(s * 6 + c) * size + t * 6 + c]! += trace / takes
+      for (let c = 0; c < 6; c++) information[(s * 6 + c) * size + t * 6 + c] += trace / takes
   const { vectors } = symmetricEigen(information, size)
   const modes: Slide[] = []
   let playMm = 0
@@ -162,7 +162,7 @@ function ownModes(
     if (held < FREE_SHARE * sharedMm2) {
       free++
       playMm = Infinity
-    } else playMm = Math.max(playMm, motionShape(vectors[i]!, samples, scale).farMm / Math.sqrt(held * weight))
+    } else playMm = Math.max(playMm, motionShape(vectors[i], samples, scale).farMm / Math.sqrt(held * weight))
   })
   return { playMm, free }
 }
@@ -187,13 +187,13 @@ function addPair(k: Float64Array, size: number, a: number, b: number, s: Float64
     [b, a, -1],
   ] as const) {
     for (let r = 0; r < 6; r++)
-      for (let c = 0; c < 6; c++) k[(p * 6 + r) * size + q * 6 + c]! += sign * weight * s[r * 6 + c]!
+      for (let c = 0; c < 6; c++) k[(p * 6 + r) * size + q * 6 + c] += sign * weight * s[r * 6 + c]
   }
 }
 
 const quadratic = (m: Float64Array, u: Float64Array, size: number): number => {
   let out = 0
-  for (let r = 0; r < size; r++) for (let c = 0; c < size; c++) out += u[r]! * m[r * size + c]! * u[c]!
+  for (let r = 0; r < size; r++) for (let c = 0; c < size; c++) out += u[r] * m[r * size + c] * u[c]
   return out
 }
 
@@ -203,7 +203,7 @@ function splitOf(
   takes: number,
 ): { movers: number[]; stayers: number[]; difference: Float64Array; square: number } | null {
   const part = (t: number): Float64Array => u.subarray(t * 6, t * 6 + 6)
-  const gap = (s: number, t: number): number => part(s).reduce((sum, v, i) => sum + (v - part(t)[i]!) ** 2, 0)
+  const gap = (s: number, t: number): number => part(s).reduce((sum, v, i) => sum + (v - part(t)[i]) ** 2, 0)
   let square = 0,
     ends: [number, number] = [0, 1]
   for (let s = 0; s < takes; s++)
@@ -221,6 +221,6 @@ function splitOf(
     ;[stayers, movers] = [movers, stayers]
     ;[still, moved] = [moved, still]
   }
-  const difference = Float64Array.from(part(moved), (v, i) => (v - part(still)[i]!) / Math.sqrt(square))
+  const difference = Float64Array.from(part(moved), (v, i) => (v - part(still)[i]) / Math.sqrt(square))
   return { movers, stayers, difference, square }
 }

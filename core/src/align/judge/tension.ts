@@ -39,29 +39,28 @@ export function tensionOf(
   // Wide enough that what is pulled apart still pulls: a narrow one would call it an outlier.
   const limit = Math.max(4.685 * shared.scatterMm, 3 * shared.p95Mm, 1e-9)
   for (let i = 0; i < shared.apartMm.length; i++) {
-    const r = -shared.apartMm[i]!
+    const r = -shared.apartMm[i]
     const u = r / limit
     if (Math.abs(u) >= 1) continue
     const w = (1 - u * u) ** 2
     fillRow(shared, i, centre, radiusMm, row)
     for (let c = 0; c < 7; c++) {
-      g[c]! -= w * row[c]! * r
-      for (let d = 0; d < 7; d++) h[c * 7 + d]! += w * row[c]! * row[d]!
+      g[c] -= w * row[c] * r
+      for (let d = 0; d < 7; d++) h[c * 7 + d] += w * row[c] * row[d]
     }
   }
   // Turns are scaled by the radius, so that all unknowns are millimetres at the rim.
   let trace = 0
-  for (let c = 0; c < 7; c++) trace += h[c * 8]! / 7
+  for (let c = 0; c < 7; c++) trace += h[c * 8] / 7
   const twist = new Float64Array(6)
   const six = new Float64Array(36)
   for (let c = 0; c < 6; c++)
-    for (let d = 0; d < 6; d++) six[c * 6 + d] = h[c * 7 + d]! + (c === d ? DAMPING * trace + 1e-12 : 0)
+    for (let d = 0; d < 6; d++) six[c * 6 + d] = h[c * 7 + d] + (c === d ? DAMPING * trace + 1e-12 : 0)
   const x6 = new Float64Array(6)
-  if (solveCholesky(six, g.slice(0, 6), x6, 6))
-    for (let c = 0; c < 6; c++) twist[c] = c < 3 ? x6[c]! / radiusMm : x6[c]!
+  if (solveCholesky(six, g.slice(0, 6), x6, 6)) for (let c = 0; c < 6; c++) twist[c] = c < 3 ? x6[c] / radiusMm : x6[c]
   const full = h.slice()
-  for (let c = 0; c < 6; c++) full[c * 8]! += DAMPING * trace + 1e-12
-  full[48]! += 1e-12
+  for (let c = 0; c < 6; c++) full[c * 8] += DAMPING * trace + 1e-12
+  full[48] += 1e-12
   const x = new Float64Array(7),
     e = new Float64Array(7),
     inverse = new Float64Array(7)
@@ -71,10 +70,10 @@ export function tensionOf(
     a,
     b,
     twist,
-    wantsMm: Math.hypot(x6[0]!, x6[1]!, x6[2]!) + Math.hypot(x6[3]!, x6[4]!, x6[5]!),
-    scale: solved ? -x[6]! / radiusMm : 0,
+    wantsMm: Math.hypot(x6[0], x6[1], x6[2]) + Math.hypot(x6[3], x6[4], x6[5]),
+    scale: solved ? -x[6] / radiusMm : 0,
     scaleSigma: solved
-      ? (Math.sqrt(Math.max(0, inverse[6]!)) * Math.max(shared.scatterMm, 1e-9) * Math.sqrt(inflation)) / radiusMm
+      ? (Math.sqrt(Math.max(0, inverse[6])) * Math.max(shared.scatterMm, 1e-9) * Math.sqrt(inflation)) / radiusMm
       : Infinity,
   }
 }
@@ -83,12 +82,12 @@ export function tensionOf(
  * Distance of second from first along the normal, by turn (3, scaled), shift (3) and size (1, scaled) of the second.
  */
 function fillRow(s: SharedSurface, i: number, c: readonly number[], radius: number, row: Float64Array): void {
-  const x = s.points[i * 3]! - c[0]!,
-    y = s.points[i * 3 + 1]! - c[1]!,
-    z = s.points[i * 3 + 2]! - c[2]!
-  const a = (s.normals[i * 3]! + s.others[i * 3]!) / 2,
-    b = (s.normals[i * 3 + 1]! + s.others[i * 3 + 1]!) / 2,
-    d = (s.normals[i * 3 + 2]! + s.others[i * 3 + 2]!) / 2
+  const x = s.points[i * 3] - c[0],
+    y = s.points[i * 3 + 1] - c[1],
+    z = s.points[i * 3 + 2] - c[2]
+  const a = (s.normals[i * 3] + s.others[i * 3]) / 2,
+    b = (s.normals[i * 3 + 1] + s.others[i * 3 + 1]) / 2,
+    d = (s.normals[i * 3 + 2] + s.others[i * 3 + 2]) / 2
   row[0] = (y * d - z * b) / radius
   row[1] = (z * a - x * d) / radius
   row[2] = (x * b - y * a) / radius
@@ -128,7 +127,7 @@ export function closingError(
   radiusMm: number,
 ): ClosingError {
   const offset = Array.from({ length: takes }, () => new Float64Array(6))
-  const placed = new Set<number>(tree.length > 0 ? [tree[0]![0]] : [])
+  const placed = new Set<number>(tree.length > 0 ? [tree[0][0]] : [])
   const of = (a: number, b: number): Float64Array | null => {
     const t = tensions.find((x) => (x.a === a && x.b === b) || (x.a === b && x.b === a))
     return t ? t.twist.map((v) => (t.a === a ? v : -v)) : null
@@ -138,19 +137,18 @@ export function closingError(
       const [a, b] = placed.has(p) ? [p, q] : [q, p]
       if (!placed.has(a) || placed.has(b)) continue
       const step = of(a, b)
-      if (step) for (let c = 0; c < 6; c++) offset[b]![c] = offset[a]![c]! + step[c]!
+      if (step) for (let c = 0; c < 6; c++) offset[b][c] = offset[a][c] + step[c]
       placed.add(b)
     }
   let beforeMm = 0,
     afterMm = 0,
     rings = 0
-  const size = (t: ArrayLike<number>): number =>
-    Math.hypot(t[0]!, t[1]!, t[2]!) * radiusMm + Math.hypot(t[3]!, t[4]!, t[5]!)
+  const size = (t: ArrayLike<number>): number => Math.hypot(t[0], t[1], t[2]) * radiusMm + Math.hypot(t[3], t[4], t[5])
   for (const t of tensions) {
     afterMm = Math.max(afterMm, size(t.twist))
     if (isLink(tree, t)) continue
     rings++
-    beforeMm = Math.max(beforeMm, size(t.twist.map((v, c) => v - (offset[t.b]![c]! - offset[t.a]![c]!))))
+    beforeMm = Math.max(beforeMm, size(t.twist.map((v, c) => v - (offset[t.b][c] - offset[t.a][c]))))
   }
   return { beforeMm, afterMm, rings }
 }

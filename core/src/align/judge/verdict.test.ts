@@ -172,14 +172,14 @@ describe('each rule on both sides of its limits', () => {
     ],
     [
       'tension',
-      (v) => report({ tensions: [{ ...report().tensions[0]!, wantsMm: v }] }),
+      (v) => report({ tensions: [{ ...report().tensions[0], wantsMm: v }] }),
       T * L.tensionSound,
       'sound',
       'doubtful',
     ],
     [
       'tension',
-      (v) => report({ tensions: [{ ...report().tensions[0]!, wantsMm: v }] }),
+      (v) => report({ tensions: [{ ...report().tensions[0], wantsMm: v }] }),
       T * L.tensionUnsound,
       'doubtful',
       'unsound',
@@ -279,7 +279,7 @@ describe('other poses', () => {
     expect(finding(r, 'alike')!.text).toMatch(
       /^“side” and “upright” meet on most of their surface as taken, but nothing contradicts them turned by 180° either, where they meet on less/,
     )
-    expect(finding(r, 'alike')!.figures![0]!.value).toBe('60 % / 36 % shared, 0.200 mm / 0.200 mm')
+    expect(finding(r, 'alike')!.figures![0].value).toBe('60 % / 36 % shared, 0.200 mm / 0.200 mm')
     expect(tellablePoses(report({ alternatives: [other({ asWell: false, share: 0.2 })] }))).toEqual([])
   })
   test('nearer than the tolerance it is the same pose', () => {

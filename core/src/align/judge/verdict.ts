@@ -31,9 +31,9 @@ export interface PairVerdict {
 }
 
 export function pairVerdict(r: JoinReport, i: number): PairVerdict {
-  const { a, b, shared } = r.pairs[i]!
+  const { a, b, shared } = r.pairs[i]
   const L = JOIN_LIMITS
-  const playMm = r.slides.pairPlayMm[i]!
+  const playMm = r.slides.pairPlayMm[i]
   const wall = r.walls.find((w) => w.a === a && w.b === b)
   const conflict = r.conflicts.find((c) => c.a === a && c.b === b)?.share ?? 0
   if ((wall && wall.share > L.doubleShare) || conflict > L.conflictUnsound) return { verdict: 'unsound', playMm }
@@ -47,7 +47,7 @@ export function pairVerdict(r: JoinReport, i: number): PairVerdict {
 export function joinFindings(r: JoinReport, names: readonly string[]): Finding[] {
   const q = (i: number): string => `“${names[i]}”`
   const list = (items: readonly number[]): string =>
-    items.length === 1 ? q(items[0]!) : `${items.slice(0, -1).map(q).join(', ')} and ${q(items.at(-1)!)}`
+    items.length === 1 ? q(items[0]) : `${items.slice(0, -1).map(q).join(', ')} and ${q(items.at(-1)!)}`
   const out: Finding[] = []
   const lost = [...r.motions.keys()].filter((i) => !r.motions[i])
   if (lost.length > 0) {

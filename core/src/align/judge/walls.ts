@@ -30,12 +30,12 @@ export function findDoubleWalls(
 ): DoubleWall[] {
   return pairs.flatMap(({ a, b, shared }, i) => {
     const patches = patchesOf(shared, cellMm)
-    const bad = patches.filter((p) => Math.abs(p.meanMm) > toleranceMm + SURE * p.errorMm * Math.sqrt(inflation[i]!))
+    const bad = patches.filter((p) => Math.abs(p.meanMm) > toleranceMm + SURE * p.errorMm * Math.sqrt(inflation[i]))
     if (bad.length === 0) return []
     const places = (list: typeof patches): number => list.reduce((n, p) => n + p.places.length, 0)
     const worst = bad.reduce((x, y) => (Math.abs(y.meanMm) > Math.abs(x.meanMm) ? y : x))
     const at = [0, 1, 2].map(
-      (k) => worst.places.reduce((s, j) => s + shared.points[j * 3 + k]!, 0) / worst.places.length,
+      (k) => worst.places.reduce((s, j) => s + shared.points[j * 3 + k], 0) / worst.places.length,
     ) as [number, number, number]
     const apart = bad.map((p) => Math.abs(p.meanMm)).sort((x, y) => x - y)
     return [
@@ -44,7 +44,7 @@ export function findDoubleWalls(
         b,
         share: places(bad) / Math.max(1, places(patches)),
         areaMm2: places(bad) * shared.cellMm2,
-        apartMm: apart[apart.length >> 1]!,
+        apartMm: apart[apart.length >> 1],
         at,
       },
     ]

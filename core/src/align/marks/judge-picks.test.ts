@@ -31,7 +31,7 @@ describe('picks judged by leaving each out', () => {
       const good = picks(6, 0.6, seed)
       if (judgePicks(good.from, good.to).bad !== null) blamed++
       const wrong = seed % 6
-      good.to[wrong * 3 + (seed % 3)]! += 15
+      good.to[wrong * 3 + (seed % 3)] += 15
       if (judgePicks(good.from, good.to).bad === wrong) named++
     }
     expect(named).toBeGreaterThanOrEqual(95)
@@ -69,7 +69,7 @@ describe('where one more pick helps most', () => {
       )
     }
     const next = nextPick(near, surface)!
-    const distance = (p: readonly number[]): number => Math.hypot(p[0]!, p[1]!, p[2]! - 30)
+    const distance = (p: readonly number[]): number => Math.hypot(p[0], p[1], p[2] - 30)
     expect(distance(next.at)).toBeGreaterThan(55)
     expect(next.worstScatters).toBeGreaterThan(3 * next.bestScatters)
     // Monte Carlo: noise of one scatter on every pick.
@@ -81,7 +81,7 @@ describe('where one more pick helps most', () => {
         near.map((v) => v + sigma * r.gaussian()),
       )
       const moved = transformPoint(m, ...(next.at as [number, number, number]))
-      sum += moved.reduce((s, v, c) => s + (v - next.at[c]!) ** 2, 0)
+      sum += moved.reduce((s, v, c) => s + (v - next.at[c]) ** 2, 0)
     }
     expect(Math.abs(Math.sqrt(sum / 1000) / (next.worstScatters * sigma) - 1)).toBeLessThan(0.08)
   })

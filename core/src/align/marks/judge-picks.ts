@@ -44,11 +44,11 @@ export function judgePicks(from: Float64Array, to: Float64Array): PicksJudged {
       leftOutMm[i] = Math.hypot(
         ...[0, 1, 2].map(
           (c) =>
-            m[c * 4]! * from[i * 3]! +
-            m[c * 4 + 1]! * from[i * 3 + 1]! +
-            m[c * 4 + 2]! * from[i * 3 + 2]! +
-            m[c * 4 + 3]! -
-            to[i * 3 + c]!,
+            m[c * 4] * from[i * 3] +
+            m[c * 4 + 1] * from[i * 3 + 1] +
+            m[c * 4 + 2] * from[i * 3 + 2] +
+            m[c * 4 + 3] -
+            to[i * 3 + c],
         ),
       )
       const left = rest.rmsMm ** 2 * (n - 1)
@@ -62,9 +62,9 @@ export function judgePicks(from: Float64Array, to: Float64Array): PicksJudged {
     }
   }
   const free = 3 * (n - 1) - 6
-  const limit = F_ONE_IN_A_THOUSAND[Math.min(F_ONE_IN_A_THOUSAND.length, free / 3) - 1]!
+  const limit = F_ONE_IN_A_THOUSAND[Math.min(F_ONE_IN_A_THOUSAND.length, free / 3) - 1]
   const stands =
-    bad !== null && leftOutMm[bad]! > EYE_SHARE * spreadOf(to) && (squares - least) / 3 > limit * (least / free)
+    bad !== null && leftOutMm[bad] > EYE_SHARE * spreadOf(to) && (squares - least) / 3 > limit * (least / free)
   return { leftOutMm, scatterMm, bad: stands ? bad : null }
 }
 
@@ -76,7 +76,7 @@ function spreadOf(p: Float64Array): number {
   const n = p.length / 3
   const c = [0, 1, 2].map((k) => p.reduce((s, v, i) => (i % 3 === k ? s + v / n : s), 0))
   let sum = 0
-  for (let i = 0; i < p.length; i++) sum += (p[i]! - c[i % 3]!) ** 2
+  for (let i = 0; i < p.length; i++) sum += (p[i] - c[i % 3]) ** 2
   return Math.sqrt(sum / n)
 }
 
@@ -104,7 +104,7 @@ export function nextPick(picks: Float64Array, surface: Float32Array): NextPick |
   if (!(scale > 0)) return null
   const information = Matrix.zeros(6, 6)
   for (let i = 0; i < n; i++) {
-    const j = rowsAt([0, 1, 2].map((k) => (picks[i * 3 + k]! - c[k]!) / scale))
+    const j = rowsAt([0, 1, 2].map((k) => (picks[i * 3 + k] - c[k]) / scale))
     information.add(j.transpose().mmul(j))
   }
   const covariance = inverse(information, true)
@@ -113,7 +113,7 @@ export function nextPick(picks: Float64Array, surface: Float32Array): NextPick |
     best = Infinity,
     at = 0
   for (let i = 0; i < surface.length; i += 3) {
-    const j = rowsAt([0, 1, 2].map((k) => (surface[i + k]! - c[k]!) / scale))
+    const j = rowsAt([0, 1, 2].map((k) => (surface[i + k] - c[k]) / scale))
     const v = j.mmul(covariance).mmul(j.transpose()).trace()
     if (v > worst) {
       worst = v
@@ -122,7 +122,7 @@ export function nextPick(picks: Float64Array, surface: Float32Array): NextPick |
     if (v < best) best = v
   }
   return {
-    at: [surface[at]!, surface[at + 1]!, surface[at + 2]!],
+    at: [surface[at], surface[at + 1], surface[at + 2]],
     worstScatters: Math.sqrt(worst),
     bestScatters: Math.sqrt(best),
   }
@@ -131,8 +131,8 @@ export function nextPick(picks: Float64Array, surface: Float32Array): NextPick |
 /** How a place moves with the six parameters of a small motion. */
 function rowsAt([x, y, z]: readonly number[]): Matrix {
   return new Matrix([
-    [1, 0, 0, 0, z!, -y!],
-    [0, 1, 0, -z!, 0, x!],
-    [0, 0, 1, y!, -x!, 0],
+    [1, 0, 0, 0, z, -y],
+    [0, 1, 0, -z, 0, x],
+    [0, 0, 1, y, -x, 0],
   ])
 }

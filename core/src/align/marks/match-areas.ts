@@ -30,11 +30,11 @@ export async function matchAreas(
   context: RunContext,
 ): Promise<Motion> {
   const parts = [a, b].map((cloud, side) => {
-    const { at, radiusMm } = areas[side]!
+    const { at, radiusMm } = areas[side]
     const p = cloud.positions,
       inside: number[] = []
     for (let i = 0; i < p.length / 3; i++)
-      if ((p[i * 3]! - at[0]) ** 2 + (p[i * 3 + 1]! - at[1]) ** 2 + (p[i * 3 + 2]! - at[2]) ** 2 <= radiusMm * radiusMm)
+      if ((p[i * 3] - at[0]) ** 2 + (p[i * 3 + 1] - at[1]) ** 2 + (p[i * 3 + 2] - at[2]) ** 2 <= radiusMm * radiusMm)
         inside.push(i)
     if (inside.length < LEAST_POINTS)
       throw new GeometryError(
@@ -51,14 +51,14 @@ export async function matchAreas(
     whole = await describe([a, b])
   // Poses by the areas' own shape and by the whole's, of which only those that lay one area on the other; the wholes
   // say which is best.
-  const poses = [...matchCoarse(near[0]!, near[1]!), ...matchCoarse(whole[0]!, whole[1]!)]
+  const poses = [...matchCoarse(near[0], near[1]), ...matchCoarse(whole[0], whole[1])]
     .map((c) => c.motion)
     .filter((m) => {
       const [x, y, z] = transformPoint(m, ...areas[0].at),
         q = areas[1].at
       return Math.hypot(x - q[0], y - q[1], z - q[2]) <= MEET * Math.max(areas[0].radiusMm, areas[1].radiusMm)
     })
-  const [best] = rankPoses(whole[0]!, whole[1]!, poses)
+  const [best] = rankPoses(whole[0], whole[1], poses)
   if (!best)
     throw new GeometryError(
       'NO_OVERLAP',

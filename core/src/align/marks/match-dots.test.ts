@@ -65,7 +65,7 @@ describe('dots of two takes', () => {
   test('one dot settles a turn about a free axis; two that may change places do not', () => {
     const [dot] = dotsOn(1)
     const truth = rotationMotion([0, 0, 1], 1.3)
-    const one = matchDots(seen([dot!], invertRigid(truth), 0.02), [dot!], [identityMotion()], axis, 0.5)!
+    const one = matchDots(seen([dot], invertRigid(truth), 0.02), [dot], [identityMotion()], axis, 0.5)!
     expect(one.pairs).toEqual([[0, 0]])
     expect(one.ambiguous).toBe(false)
     expect(degrees(one.motion, truth)).toBeLessThan(0.3)
@@ -73,7 +73,7 @@ describe('dots of two takes', () => {
     const pair: FoundDot[] = [
       [20, 0, 5],
       [-20, 0, 5],
-    ].map((at) => ({ centre: at as [number, number, number], normal: [Math.sign(at[0]!), 0, 0], radiusMm: 2.5 }))
+    ].map((at) => ({ centre: at as [number, number, number], normal: [Math.sign(at[0]), 0, 0], radiusMm: 2.5 }))
     expect(matchDots(seen(pair, invertRigid(truth), 0.01), pair, [identityMotion()], axis, 0.5)).toMatchObject({
       ambiguous: true,
     })
@@ -82,15 +82,15 @@ describe('dots of two takes', () => {
     const [dot] = dotsOn(1)
     expect(
       matchDots(
-        [{ ...dot!, normal: dot!.normal.map((v) => -v) as [number, number, number] }],
-        [dot!],
+        [{ ...dot, normal: dot.normal.map((v) => -v) as [number, number, number] }],
+        [dot],
         [identityMotion()],
         null,
         0.5,
       ),
     ).toBeNull()
-    expect(matchDots([], [dot!], [identityMotion()], axis, 0.5)).toBeNull()
-    expect(matchDots([dot!], [dot!], [identityMotion()], axis, 0.5, () => false)).toBeNull()
+    expect(matchDots([], [dot], [identityMotion()], axis, 0.5)).toBeNull()
+    expect(matchDots([dot], [dot], [identityMotion()], axis, 0.5, () => false)).toBeNull()
   })
   test('flips turn a piece end for end about its middle', () => {
     for (const f of flipsOf({ ...axis, point: [1, 2, 3] })) {

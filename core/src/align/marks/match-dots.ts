@@ -102,9 +102,9 @@ function together(
 }
 
 const faced = (m: Motion, [x, y, z]: readonly [number, number, number]): [number, number, number] => [
-  m[0]! * x + m[1]! * y + m[2]! * z,
-  m[4]! * x + m[5]! * y + m[6]! * z,
-  m[8]! * x + m[9]! * y + m[10]! * z,
+  m[0] * x + m[1] * y + m[2] * z,
+  m[4] * x + m[5] * y + m[6] * z,
+  m[8] * x + m[9] * y + m[10] * z,
 ]
 
 /** The same dot after a motion. */
@@ -135,9 +135,9 @@ function turnsAbout(
 ): Motion[] {
   if (kind !== 'rotation') return []
   const polar = (d: FoundDot): { height: number; out: number[] } => {
-    const r = d.centre.map((v, k) => v - point[k]!)
-    const height = r[0]! * axis[0] + r[1]! * axis[1] + r[2]! * axis[2]
-    return { height, out: r.map((v, k) => v - height * axis[k]!) }
+    const r = d.centre.map((v, k) => v - point[k])
+    const height = r[0] * axis[0] + r[1] * axis[1] + r[2] * axis[2]
+    return { height, out: r.map((v, k) => v - height * axis[k]) }
   }
   const out: Motion[] = []
   for (const a of movers.map(polar))
@@ -151,13 +151,13 @@ function turnsAbout(
       )
         continue
       const cross = [
-        a.out[1]! * b.out[2]! - a.out[2]! * b.out[1]!,
-        a.out[2]! * b.out[0]! - a.out[0]! * b.out[2]!,
-        a.out[0]! * b.out[1]! - a.out[1]! * b.out[0]!,
+        a.out[1] * b.out[2] - a.out[2] * b.out[1],
+        a.out[2] * b.out[0] - a.out[0] * b.out[2],
+        a.out[0] * b.out[1] - a.out[1] * b.out[0],
       ]
       const angle = Math.atan2(
-        cross.reduce((s, v, k) => s + v * axis[k]!, 0),
-        a.out.reduce((s, v, k) => s + v * b.out[k]!, 0),
+        cross.reduce((s, v, k) => s + v * axis[k], 0),
+        a.out.reduce((s, v, k) => s + v * b.out[k], 0),
       )
       out.push(
         compose(
@@ -172,7 +172,7 @@ function turnsAbout(
 /** Poses from triangles whose sides agree. */
 function trianglePoses(movers: readonly FoundDot[], stayers: readonly FoundDot[], toleranceMm: number): Motion[] {
   const side = (d: readonly FoundDot[], i: number, j: number): number =>
-    Math.hypot(...d[i]!.centre.map((v, k) => v - d[j]!.centre[k]!))
+    Math.hypot(...d[i].centre.map((v, k) => v - d[j].centre[k]))
   const out: Motion[] = []
   const n = movers.length,
     m = stayers.length
@@ -195,8 +195,8 @@ function trianglePoses(movers: readonly FoundDot[], stayers: readonly FoundDot[]
                 continue
               try {
                 const fit = rigidFromPairs(
-                  Float64Array.from([i, j, k].flatMap((d) => [...movers[d]!.centre])),
-                  Float64Array.from([p, q, r].flatMap((d) => [...stayers[d]!.centre])),
+                  Float64Array.from([i, j, k].flatMap((d) => [...movers[d].centre])),
+                  Float64Array.from([p, q, r].flatMap((d) => [...stayers[d].centre])),
                 )
                 if (fit.rmsMm <= toleranceMm) out.push(fit.motion)
               } catch (error) {

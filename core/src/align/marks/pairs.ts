@@ -53,14 +53,14 @@ export function rigidFromPairs(from: Float64Array, to: Float64Array): PairFit {
     0,
     1,
   )
-  const c = transformPoint(motion, a.mean[0]!, a.mean[1]!, a.mean[2]!)
-  for (let i = 0; i < 3; i++) motion[i * 4 + 3] = b.mean[i]! - c[i]!
+  const c = transformPoint(motion, a.mean[0], a.mean[1], a.mean[2])
+  for (let i = 0; i < 3; i++) motion[i * 4 + 3] = b.mean[i] - c[i]
   const residualMm = new Float64Array(n)
   let sum = 0
   for (let i = 0; i < n; i++) {
-    const p = transformPoint(motion, from[i * 3]!, from[i * 3 + 1]!, from[i * 3 + 2]!)
-    residualMm[i] = Math.hypot(p[0] - to[i * 3]!, p[1] - to[i * 3 + 1]!, p[2] - to[i * 3 + 2]!)
-    sum += residualMm[i]! ** 2
+    const p = transformPoint(motion, from[i * 3], from[i * 3 + 1], from[i * 3 + 2])
+    residualMm[i] = Math.hypot(p[0] - to[i * 3], p[1] - to[i * 3 + 1], p[2] - to[i * 3 + 2])
+    sum += residualMm[i] ** 2
   }
   return { motion, rmsMm: Math.sqrt(sum / n), residualMm }
 }
@@ -68,20 +68,20 @@ export function rigidFromPairs(from: Float64Array, to: Float64Array): PairFit {
 function centred(points: Float64Array): { rows: Matrix; mean: number[] } {
   const n = points.length / 3
   const mean = [0, 0, 0]
-  for (let i = 0; i < points.length; i++) mean[i % 3]! += points[i]! / n
+  for (let i = 0; i < points.length; i++) mean[i % 3] += points[i] / n
   const rows = new Matrix(n, 3)
-  for (let i = 0; i < points.length; i++) rows.set(Math.floor(i / 3), i % 3, points[i]! - mean[i % 3]!)
+  for (let i = 0; i < points.length; i++) rows.set(Math.floor(i / 3), i % 3, points[i] - mean[i % 3])
   return { rows, mean }
 }
 
 function refuseDegenerate(rows: Matrix, side: string): void {
   const s = new SVD(rows, { autoTranspose: true }).diagonal
-  if (!(s[0]! > 1e-9))
+  if (!(s[0] > 1e-9))
     throw new GeometryError(
       'DEGENERATE',
       `The points picked on the ${side} take are all at one place. Spread them over the piece.`,
     )
-  if (s[1]! < LINE_RATIO * s[0]!)
+  if (s[1] < LINE_RATIO * s[0])
     throw new GeometryError(
       'DEGENERATE',
       `The points picked on the ${side} take lie on one line, so the take could still turn round it. Pick one more point well off the line.`,

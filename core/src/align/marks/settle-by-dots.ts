@@ -30,7 +30,7 @@ export async function settleByDots(
   for (const link of report.tree) {
     const cut = cutOf(link, report.tree, members, request.groups)
     const laid = (takes: readonly number[]): { take: number; own: FoundDot; here: FoundDot }[] =>
-      takes.flatMap((i) => request.dots![i]!.map((own) => ({ take: i, own, here: movedDot(own, motions[i]!) })))
+      takes.flatMap((i) => request.dots![i].map((own) => ({ take: i, own, here: movedDot(own, motions[i]) })))
     const movers = laid(cut.movers),
       stayers = laid(cut.stayers)
     const open = openOver(link, cut, report, described, motions)
@@ -51,13 +51,13 @@ export async function settleByDots(
       rmsMm: match?.rmsMm ?? 0,
     })
     if (!match || match.ambiguous) continue
-    for (const i of cut.movers) motions[i] = compose(match.motion, motions[i]!)
+    for (const i of cut.movers) motions[i] = compose(match.motion, motions[i])
     for (const [p, q] of match.pairs)
       marks.push({
-        a: movers[p]!.take,
-        b: stayers[q]!.take,
-        atA: movers[p]!.own.centre,
-        atB: stayers[q]!.own.centre,
+        a: movers[p].take,
+        b: stayers[q].take,
+        atA: movers[p].own.centre,
+        atB: stayers[q].own.centre,
         sigmaMm: DOT_SIGMA_MM,
       })
   }

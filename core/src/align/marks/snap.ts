@@ -34,19 +34,19 @@ export function snapToFeature(
     most2 = 0,
     bestBend = 0
   for (let k = 0; k < found; k += step) {
-    const i = ids[k]! * 3
+    const i = ids[k] * 3
     // Of a neighbourhood as wide as half the reach, evenly thinned, so that noise says little.
-    const n = tree.knn(positions[i]!, positions[i + 1]!, positions[i + 2]!, NEIGHBOURS, near, nearD2, reachMm * reachMm)
+    const n = tree.knn(positions[i], positions[i + 1], positions[i + 2], NEIGHBOURS, near, nearD2, reachMm * reachMm)
     const bend = variationOf(positions, near, n)
     bends.push(bend)
-    const score = bend * (1 - (0.5 * Math.sqrt(d2[k]!)) / reachMm)
+    const score = bend * (1 - (0.5 * Math.sqrt(d2[k])) / reachMm)
     if (score > most2) {
       most2 = score
       bestBend = bend
       best = ids[k]!
     }
   }
-  const middle = bends.sort((a, b) => a - b)[bends.length >> 1]!
+  const middle = bends.sort((a, b) => a - b)[bends.length >> 1]
   return best >= 0 && bestBend >= LEAST_VARIATION && bestBend >= STANDS_OUT * middle ? best : null
 }
 
@@ -59,20 +59,20 @@ export function snapOnCloud(
   const near: number[] = [],
     far2 = (2 * reachMm) ** 2
   for (let i = 0; i < positions.length; i += 3)
-    if ((positions[i]! - at[0]) ** 2 + (positions[i + 1]! - at[1]) ** 2 + (positions[i + 2]! - at[2]) ** 2 <= far2)
-      near.push(positions[i]!, positions[i + 1]!, positions[i + 2]!)
+    if ((positions[i] - at[0]) ** 2 + (positions[i + 1] - at[1]) ** 2 + (positions[i + 2] - at[2]) ** 2 <= far2)
+      near.push(positions[i], positions[i + 1], positions[i + 2])
   const own = Float32Array.from(near)
   const found = snapToFeature(new KdTree(own), own, at, reachMm)
-  return found === null ? [...at] : [own[found * 3]!, own[found * 3 + 1]!, own[found * 3 + 2]!]
+  return found === null ? [...at] : [own[found * 3], own[found * 3 + 1], own[found * 3 + 2]]
 }
 
 function variationOf(p: Float32Array, ids: Int32Array, n: number): number {
   const c = [0, 0, 0],
     m = new Float64Array(9)
-  for (let j = 0; j < n; j++) for (let k = 0; k < 3; k++) c[k]! += p[ids[j]! * 3 + k]! / n
+  for (let j = 0; j < n; j++) for (let k = 0; k < 3; k++) c[k] += p[ids[j] * 3 + k] / n
   for (let j = 0; j < n; j++)
     for (let r = 0; r < 3; r++)
-      for (let s = 0; s < 3; s++) m[r * 3 + s]! += (p[ids[j]! * 3 + r]! - c[r]!) * (p[ids[j]! * 3 + s]! - c[s]!)
+      for (let s = 0; s < 3; s++) m[r * 3 + s] += (p[ids[j] * 3 + r] - c[r]) * (p[ids[j] * 3 + s] - c[s])
   const { values } = symmetricEigen(m, 3)
-  return values[0]! / Math.max(1e-30, values[0]! + values[1]! + values[2]!)
+  return values[0] / Math.max(1e-30, values[0] + values[1] + values[2])
 }

@@ -68,7 +68,7 @@ export function findLookAlikes(moving: SurfaceSamples, whole: SurfaceSamples, fi
   // A first look is loose: a try may be off by half a step.
   const loose = Math.max(3 * fitMm, spread(moving, middle) * 0.13)
   const few = sparse(moving, FIRST_LOOK_SAMPLES)
-  const centres = Math.hypot(...middle.map((v, k) => v - whole0[k]!)) > fitMm ? [middle, whole0] : [middle]
+  const centres = Math.hypot(...middle.map((v, k) => v - whole0[k])) > fitMm ? [middle, whole0] : [middle]
   for (const turn of turns(axes)) {
     for (const c of centres) {
       const motion = compose(shiftMotion(c[0], c[1], c[2]), compose(turn, shiftMotion(-c[0], -c[1], -c[2])))
@@ -133,14 +133,14 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
     let low = Infinity,
       high = -Infinity
     for (let i = 0; i < moving.points.length; i += 3) {
-      const along = axis[0]! * moving.points[i]! + axis[1]! * moving.points[i + 1]! + axis[2]! * moving.points[i + 2]!
+      const along = axis[0] * moving.points[i] + axis[1] * moving.points[i + 1] + axis[2] * moving.points[i + 2]
       low = Math.min(low, along)
       high = Math.max(high, along)
     }
     const step = Math.max((LONGEST_SHIFT * (high - low)) / SHIFT_STEPS, fitMm)
     const loose = Math.max(2.5 * fitMm, step)
     for (const sign of [1, -1]) {
-      const by = (mm: number): Motion => shiftMotion(sign * mm * axis[0]!, sign * mm * axis[1]!, sign * mm * axis[2]!)
+      const by = (mm: number): Motion => shiftMotion(sign * mm * axis[0], sign * mm * axis[1], sign * mm * axis[2])
       const steps: { mm: number; share: number; score: number }[] = []
       for (let mm = 0; mm <= LONGEST_SHIFT * (high - low); mm += step) {
         const { share, rmsMm } = target.fit(few, by(mm), loose, true)
@@ -150,7 +150,7 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
         ({ mm, share, score }, k) =>
           mm >= leastMm &&
           share >= STEP_FITS &&
-          score >= steps[k - 1]!.score &&
+          score >= steps[k - 1].score &&
           score >= (steps[k + 1]?.score ?? Infinity),
       )
       for (const { mm } of peaks.sort((p, q) => q.score - p.score).slice(0, BEST_STEPS)) {
@@ -160,8 +160,8 @@ export function findShifts(moving: SurfaceSamples, whole: SurfaceSamples, fitMm:
         const at = transformPoint(close, ...middle)
         if (
           turnOf(close).deg > SAME_DEG ||
-          Math.hypot(...at.map((v, c) => v - middle[c]!)) < leastMm ||
-          found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c]!)) < leastMm)
+          Math.hypot(...at.map((v, c) => v - middle[c])) < leastMm ||
+          found.some((f) => Math.hypot(...f.at.map((v, c) => v - at[c])) < leastMm)
         )
           continue
         const there = target.fit(some, close, 2.5 * fitMm)
@@ -191,12 +191,12 @@ function roundAbout(
     let every = true
     for (let deg = 25; deg < 360 && every; deg += 31) {
       const turn = compose(
-        shiftMotion(c[0]!, c[1]!, c[2]!),
-        compose(rotationMotion(a, (deg * Math.PI) / 180), shiftMotion(-c[0]!, -c[1]!, -c[2]!)),
+        shiftMotion(c[0], c[1], c[2]),
+        compose(rotationMotion(a, (deg * Math.PI) / 180), shiftMotion(-c[0], -c[1], -c[2])),
       )
       every = target.fit(some, turn, 2.5 * fitMm).share >= FITS
     }
-    if (every) return [a[0]!, a[1]!, a[2]!]
+    if (every) return [a[0], a[1], a[2]]
   }
   return null
 }
@@ -212,7 +212,7 @@ function turns(axes: readonly (readonly number[])[]): Motion[] {
         s = Math.sin((deg * Math.PI) / 180)
       out.push(
         rotationMotion(
-          u.map((x, k) => x * c + v[k]! * s),
+          u.map((x, k) => x * c + v[k] * s),
           Math.PI,
         ),
       )
@@ -225,7 +225,7 @@ function turns(axes: readonly (readonly number[])[]): Motion[] {
       [-1, 1],
       [-1, -1],
     ] as const) {
-      const d = [0, 1, 2].map((k) => axes[set]![k]! + p * axes[set + 1]![k]! + q * axes[set + 2]![k]!)
+      const d = [0, 1, 2].map((k) => axes[set][k] + p * axes[set + 1][k] + q * axes[set + 2][k])
       for (const deg of [120, 240]) out.push(rotationMotion(d, (deg * Math.PI) / 180))
     }
   }
@@ -233,11 +233,11 @@ function turns(axes: readonly (readonly number[])[]): Motion[] {
 }
 
 function across(a: readonly number[]): [number[], number[]] {
-  const h = Math.abs(a[0]!) < 0.8 ? [1, 0, 0] : [0, 1, 0]
+  const h = Math.abs(a[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0]
   const cross = (p: readonly number[], q: readonly number[]): number[] => [
-    p[1]! * q[2]! - p[2]! * q[1]!,
-    p[2]! * q[0]! - p[0]! * q[2]!,
-    p[0]! * q[1]! - p[1]! * q[0]!,
+    p[1] * q[2] - p[2] * q[1],
+    p[2] * q[0] - p[0] * q[2],
+    p[0] * q[1] - p[1] * q[0],
   ]
   const unit = (p: number[]): number[] => p.map((x) => x / (Math.hypot(...p) || 1))
   const u = unit(cross(a, h))
@@ -254,7 +254,7 @@ function sparse(s: SurfaceSamples, most: number): SurfaceSamples {
     const j = Math.floor(((i + 0.5) * n) / most)
     points.set(s.points.subarray(j * 3, j * 3 + 3), i * 3)
     normals.set(s.normals.subarray(j * 3, j * 3 + 3), i * 3)
-    areas[i] = (s.areas[j]! * n) / most
+    areas[i] = (s.areas[j] * n) / most
   }
   return { points, normals, areas }
 }
@@ -263,8 +263,8 @@ function middleOf(s: SurfaceSamples): [number, number, number] {
   const c: [number, number, number] = [0, 0, 0]
   let total = 0
   for (let i = 0; i < s.areas.length; i++) {
-    total += s.areas[i]!
-    for (let k = 0; k < 3; k++) c[k]! += s.areas[i]! * s.points[i * 3 + k]!
+    total += s.areas[i]
+    for (let k = 0; k < 3; k++) c[k] += s.areas[i] * s.points[i * 3 + k]
   }
   return [c[0] / (total || 1), c[1] / (total || 1), c[2] / (total || 1)]
 }
@@ -272,7 +272,7 @@ function middleOf(s: SurfaceSamples): [number, number, number] {
 /** Root mean square distance from the middle. */
 function spread(s: SurfaceSamples, c: readonly number[]): number {
   let sum = 0
-  for (let i = 0; i < s.points.length; i++) sum += (s.points[i]! - c[i % 3]!) ** 2
+  for (let i = 0; i < s.points.length; i++) sum += (s.points[i] - c[i % 3]) ** 2
   return Math.sqrt((3 * sum) / Math.max(1, s.points.length))
 }
 
@@ -281,7 +281,7 @@ function principalAxes(s: SurfaceSamples, c: readonly number[]): number[][] {
   for (let i = 0; i < s.areas.length; i++)
     for (let a = 0; a < 3; a++)
       for (let b = 0; b < 3; b++)
-        m[a * 3 + b]! += s.areas[i]! * (s.points[i * 3 + a]! - c[a]!) * (s.points[i * 3 + b]! - c[b]!)
+        m[a * 3 + b] += s.areas[i] * (s.points[i * 3 + a] - c[a]) * (s.points[i * 3 + b] - c[b])
   return symmetricEigen(m, 3).vectors.map((v) => Array.from(v))
 }
 
@@ -309,8 +309,8 @@ class Target {
       total = 0,
       sum = 0
     this.each(s, m, toleranceMm, firstLook, (i, d) => {
-      fitting += s.areas[i]!
-      sum += s.areas[i]! * d * d
+      fitting += s.areas[i]
+      sum += s.areas[i] * d * d
     })
     for (const a of s.areas) total += a
     return { share: fitting / (total || 1), rmsMm: Math.sqrt(sum / (fitting || 1)) }
@@ -327,15 +327,15 @@ class Target {
     const reach2 = (this.reachMm + toleranceMm) ** 2
     for (let i = 0; i < s.areas.length; i++) {
       const k = i * 3
-      const [x, y, z] = transformPoint(m, s.points[k]!, s.points[k + 1]!, s.points[k + 2]!)
+      const [x, y, z] = transformPoint(m, s.points[k], s.points[k + 1], s.points[k + 2])
       const hit = firstLook ? nearestOf(this.near, x, y, z) : this.tree.nearest(x, y, z, reach2)
       if (hit < 0) continue
       const h = hit * 3
-      const nx = m[0]! * s.normals[k]! + m[1]! * s.normals[k + 1]! + m[2]! * s.normals[k + 2]!
-      const ny = m[4]! * s.normals[k]! + m[5]! * s.normals[k + 1]! + m[6]! * s.normals[k + 2]!
-      const nz = m[8]! * s.normals[k]! + m[9]! * s.normals[k + 1]! + m[10]! * s.normals[k + 2]!
-      if (nx * qn[h]! + ny * qn[h + 1]! + nz * qn[h + 2]! < 0.7) continue
-      const d = (x - q[h]!) * qn[h]! + (y - q[h + 1]!) * qn[h + 1]! + (z - q[h + 2]!) * qn[h + 2]!
+      const nx = m[0] * s.normals[k] + m[1] * s.normals[k + 1] + m[2] * s.normals[k + 2]
+      const ny = m[4] * s.normals[k] + m[5] * s.normals[k + 1] + m[6] * s.normals[k + 2]
+      const nz = m[8] * s.normals[k] + m[9] * s.normals[k + 1] + m[10] * s.normals[k + 2]
+      if (nx * qn[h] + ny * qn[h + 1] + nz * qn[h + 2] < 0.7) continue
+      const d = (x - q[h]) * qn[h] + (y - q[h + 1]) * qn[h + 1] + (z - q[h + 2]) * qn[h + 2]
       if (Math.abs(d) <= toleranceMm) take(i, d, x, y, z, hit)
     }
   }
@@ -370,9 +370,9 @@ class Target {
       let fitting = 0
       const mc = transformPoint(motion, c[0], c[1], c[2])
       this.each(s, motion, tolerance, firstLook, (i, d, px, py, pz, hit) => {
-        const nx = n[hit * 3]!,
-          ny = n[hit * 3 + 1]!,
-          nz = n[hit * 3 + 2]!
+        const nx = n[hit * 3],
+          ny = n[hit * 3 + 1],
+          nz = n[hit * 3 + 2]
         const qx = px - mc[0],
           qy = py - mc[1],
           qz = pz - mc[2]
@@ -382,19 +382,19 @@ class Target {
         row[3] = nx
         row[4] = ny
         row[5] = nz
-        const w = s.areas[i]!
+        const w = s.areas[i]
         fitting += w
         for (let r = 0; r < 6; r++) {
-          b[r]! -= w * row[r]! * d
-          for (let t = r; t < 6; t++) a[r * 6 + t]! += w * row[r]! * row[t]!
+          b[r] -= w * row[r] * d
+          for (let t = r; t < 6; t++) a[r * 6 + t] += w * row[r] * row[t]
         }
       })
       share = fitting / (total || 1)
       for (let r = 0; r < 6; r++) for (let t = 0; t < r; t++) a[r * 6 + t] = a[t * 6 + r]!
       // A little stiffness, so that what is free does not run away.
       let trace = 0
-      for (let r = 0; r < 6; r++) trace += a[r * 7]!
-      for (let r = 0; r < 6; r++) a[r * 7]! += trace * 1e-4
+      for (let r = 0; r < 6; r++) trace += a[r * 7]
+      for (let r = 0; r < 6; r++) a[r * 7] += trace * 1e-4
       if (!(trace > 0) || !solveCholesky(a.slice(), b, x, 6)) return { motion, share }
       motion = compose(
         shiftMotion(mc[0], mc[1], mc[2]),

@@ -46,9 +46,9 @@ export function openOver(
           (s, j) =>
             s +
             judgePose(
-              described[i]!,
-              described[j]!,
-              compose(invertRigid(motions[j]!), pose ? compose(pose, motions[i]!) : motions[i]!),
+              described[i],
+              described[j],
+              compose(invertRigid(motions[j]), pose ? compose(pose, motions[i]) : motions[i]),
             ).score,
           0,
         ),
@@ -85,14 +85,14 @@ function nestled(
   pose: Motion,
 ): Motion {
   const [m, s] = movers.includes(a) ? [a, b] : [b, a]
-  const start = compose(invertRigid(motions[s]!), compose(pose, motions[m]!))
+  const start = compose(invertRigid(motions[s]), compose(pose, motions[m]))
   return compose(
-    motions[s]!,
-    compose(refineOutline(described[m]!.outline, described[s]!.outline, start), invertRigid(motions[m]!)),
+    motions[s],
+    compose(refineOutline(described[m].outline, described[s].outline, start), invertRigid(motions[m])),
   )
 }
 
 function onAxis(m: FreeMotion, at: readonly number[]): [number, number, number] {
-  const along = [0, 1, 2].reduce((s, k) => s + (at[k]! - m.point[k]!) * m.axis[k]!, 0)
-  return [0, 1, 2].map((k) => m.point[k]! + along * m.axis[k]!) as [number, number, number]
+  const along = [0, 1, 2].reduce((s, k) => s + (at[k] - m.point[k]) * m.axis[k], 0)
+  return [0, 1, 2].map((k) => m.point[k] + along * m.axis[k]) as [number, number, number]
 }

@@ -105,7 +105,7 @@ export function matchFine(
   let iterations = 0
   let stop: StopReason = 'iterations'
   for (let l = 0; l < levels.length; l++) {
-    const level = levels[l]!
+    const level = levels[l]
     solver.reset(level)
     let previous = Infinity
     let stride = 1
@@ -166,8 +166,8 @@ function everyNth(ids: Int32Array, n: number): Int32Array {
 /** How far any point within `sizeMm`/2 of `centre` lands apart under two motions, mm (upper bound). */
 export function motionDifferenceMm(a: Motion, b: Motion, centre: readonly number[], sizeMm: number): number {
   const delta = compose(invertRigid(a), b)
-  const [x, y, z] = transformPoint(delta, centre[0]!, centre[1]!, centre[2]!)
-  const trace = delta[0]! + delta[5]! + delta[10]!
+  const [x, y, z] = transformPoint(delta, centre[0], centre[1], centre[2])
+  const trace = delta[0] + delta[5] + delta[10]
   const angle = Math.acos(Math.max(-1, Math.min(1, (trace - 1) / 2)))
-  return Math.hypot(x - centre[0]!, y - centre[1]!, z - centre[2]!) + (angle * sizeMm) / 2
+  return Math.hypot(x - centre[0], y - centre[1], z - centre[2]) + (angle * sizeMm) / 2
 }

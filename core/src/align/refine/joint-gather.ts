@@ -45,13 +45,13 @@ export class Directed implements DirectedPairs {
   }
 
   get travelled(): number {
-    return this.numbers[0]!
+    return this.numbers[0]
   }
   set travelled(v: number) {
     this.numbers[0] = v
   }
   get count(): number {
-    return this.numbers[1]!
+    return this.numbers[1]
   }
   set count(v: number) {
     this.numbers[1] = v
@@ -103,7 +103,7 @@ export class PairGather {
 
   /** From now on with these points of each body; what was found before is forgotten. */
   restart(samples: readonly Int32Array[]): void {
-    const total = this.directed.reduce((n, d) => n + samples[d.from]!.length, 0),
+    const total = this.directed.reduce((n, d) => n + samples[d.from].length, 0),
       n = this.directed.length
     const room = {
       match: roomFor(Int32Array, total, this.threads).fill(-1),
@@ -132,10 +132,10 @@ export class PairGather {
       for (const d of this.directed)
         pairDirection(
           d,
-          this.clouds[d.from]!,
-          this.clouds[d.to]!,
-          motions[d.from]!,
-          motions[d.to]!,
+          this.clouds[d.from],
+          this.clouds[d.to],
+          motions[d.from],
+          motions[d.to],
           limitMm(d),
           this.centre,
           this.sizeMm,
@@ -163,7 +163,7 @@ function layOver(
 ): void {
   let at = 0
   directed.forEach((d, i) => {
-    const sample = samples[d.from]!,
+    const sample = samples[d.from],
       end = at + sample.length
     d.over(
       sample,
@@ -183,7 +183,7 @@ export const jointPairsKernel = defineKernel('jointPairs', (arrays, params, _par
   const ends = of<Int32Array>('ends'),
     motions = of<Float64Array>('motions'),
     limits = of<Float64Array>('limits')
-  const bodies = params.bodies!
+  const bodies = params.bodies
   const clouds = Array.from(
     { length: bodies },
     (_, b) =>
@@ -201,20 +201,20 @@ export const jointPairsKernel = defineKernel('jointPairs', (arrays, params, _par
       ),
   )
   const samples = Array.from({ length: bodies }, (_, b) => of<Int32Array>(`${b}.sample`))
-  const directed = Array.from({ length: params.items! }, (_, i) => new Directed(ends[i * 2]!, ends[i * 2 + 1]!))
+  const directed = Array.from({ length: params.items }, (_, i) => new Directed(ends[i * 2], ends[i * 2 + 1]))
   layOver(directed, samples, arrays as unknown as Parameters<typeof layOver>[2])
   const motion = (b: number): Motion => motions.subarray(b * MOTION, (b + 1) * MOTION)
-  eachItem(of<Int32Array>('counter'), params.items!, tick, (i) => {
-    const d = directed[i]!
+  eachItem(of<Int32Array>('counter'), params.items, tick, (i) => {
+    const d = directed[i]
     pairDirection(
       d,
-      clouds[d.from]!,
-      clouds[d.to]!,
+      clouds[d.from],
+      clouds[d.to],
       motion(d.from),
       motion(d.to),
-      limits[i]!,
+      limits[i],
       of<Float64Array>('centre'),
-      params.sizeMm!,
+      params.sizeMm,
     )
   })
 })

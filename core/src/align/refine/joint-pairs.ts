@@ -36,9 +36,9 @@ export function pairDirection(
   if (d.last) {
     const delta = compose(invertRigid(d.last), relative)
     const p = from.positions,
-      s = d.sample[0]! * 3
-    const at = transformPoint(delta, p[s]!, p[s + 1]!, p[s + 2]!)
-    d.travelled += Math.hypot(at[0] - p[s]!, at[1] - p[s + 1]!, at[2] - p[s + 2]!) + rotationAngle(delta) * sizeMm
+      s = d.sample[0] * 3
+    const at = transformPoint(delta, p[s], p[s + 1], p[s + 2])
+    d.travelled += Math.hypot(at[0] - p[s], at[1] - p[s + 1], at[2] - p[s + 2]) + rotationAngle(delta) * sizeMm
   }
   d.last = relative
   const p = from.positions,
@@ -55,12 +55,12 @@ export function pairDirection(
   const out = d.pair
   let at = 0
   for (let s = 0; s < d.sample.length; s++) {
-    const i = d.sample[s]! * 3
-    const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
-    const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
-    const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
-    let j = d.match[s]!
-    if (j < 0 ? d.lead[s]! - limitMm < d.travelled : d.lead[s]! < d.travelled) {
+    const i = d.sample[s] * 3
+    const x = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
+    const y = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
+    const z = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
+    let j = d.match[s]
+    if (j < 0 ? d.lead[s] - limitMm < d.travelled : d.lead[s] < d.travelled) {
       j = tree.nearestTwo(x, y, z, reach * reach)
       d.match[s] = j
       // With nothing near, nothing comes within the limit before the difference is travelled.
@@ -68,30 +68,30 @@ export function pairDirection(
     }
     if (j < 0 || qb[j]) continue
     const k = j * 3
-    const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
-    const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
-    const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
-    if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < MIN_COSINE) continue
-    const dx = x - q[k]!,
-      dy = y - q[k + 1]!,
-      dz = z - q[k + 2]!
+    const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
+    const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
+    const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
+    if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < MIN_COSINE) continue
+    const dx = x - q[k],
+      dy = y - q[k + 1],
+      dz = z - q[k + 2]
     if (dx * dx + dy * dy + dz * dz > limit2) continue
-    let ux = nx + qn[k]!,
-      uy = ny + qn[k + 1]!,
-      uz = nz + qn[k + 2]!
+    let ux = nx + qn[k],
+      uy = ny + qn[k + 1],
+      uz = nz + qn[k + 2]
     const l = 1 / Math.sqrt(ux * ux + uy * uy + uz * uz)
     ux *= l
     uy *= l
     uz *= l
-    const mx = (x + q[k]!) / 2,
-      my = (y + q[k + 1]!) / 2,
-      mz = (z + q[k + 2]!) / 2
-    out[at] = b0! * mx + b1! * my + b2! * mz + b3! - cx
-    out[at + 1] = b4! * mx + b5! * my + b6! * mz + b7! - cy
-    out[at + 2] = b8! * mx + b9! * my + b10! * mz + b11! - cz
-    out[at + 3] = b0! * ux + b1! * uy + b2! * uz
-    out[at + 4] = b4! * ux + b5! * uy + b6! * uz
-    out[at + 5] = b8! * ux + b9! * uy + b10! * uz
+    const mx = (x + q[k]) / 2,
+      my = (y + q[k + 1]) / 2,
+      mz = (z + q[k + 2]) / 2
+    out[at] = b0 * mx + b1 * my + b2 * mz + b3 - cx
+    out[at + 1] = b4 * mx + b5 * my + b6 * mz + b7 - cy
+    out[at + 2] = b8 * mx + b9 * my + b10 * mz + b11 - cz
+    out[at + 3] = b0 * ux + b1 * uy + b2 * uz
+    out[at + 4] = b4 * ux + b5 * uy + b6 * uz
+    out[at + 5] = b8 * ux + b9 * uy + b10 * uz
     out[at + 6] = ux * dx + uy * dy + uz * dz
     at += 7
   }

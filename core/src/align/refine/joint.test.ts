@@ -40,13 +40,13 @@ const CORNERS: readonly Point[] = [
 const apart = (a: number, b: number, mm: number, sigmaMm: number): Mark[] =>
   CORNERS.map((at) => ({ a, b, atA: at, atB: [at[0] - mm, at[1], at[2]], sigmaMm }))
 const free = (count: number): Body[] =>
-  Array.from({ length: count }, (_, i) => ({ cloud: PLATES[i]!, start: identityMotion(), moves: freeMoves(6 * i) }))
+  Array.from({ length: count }, (_, i) => ({ cloud: PLATES[i], start: identityMotion(), moves: freeMoves(6 * i) }))
 const joined = async (bodies: readonly Body[], over: Partial<JointOptions>): Promise<readonly Motion[]> =>
   (await matchJointly(bodies, { reachMm: 2, samples: 2000, unknowns: 6 * bodies.length, ...over }, quietContext()))
     .motions
 /** How far b has come to lie along x from a. */
 const along = (motions: readonly Motion[], a: number, b: number): number =>
-  compose(invertRigid(motions[a]!), motions[b]!)[3]!
+  compose(invertRigid(motions[a]), motions[b])[3]
 
 describe('a ring of takes that does not close', () => {
   // A levelling loop as in any textbook of adjustment (method: Gauss 1809; e.g. Ghilani 2017, "Adjustment
@@ -67,8 +67,8 @@ describe('a ring of takes that does not close', () => {
     const m = await joined(free(3), {
       marks: [...apart(0, 1, 1, 0.05), ...apart(1, 2, 1, 0.05), ...apart(0, 2, 2.3, 0.5)],
     })
-    expect(along(m, 0, 1)).toBeCloseTo(1 + (0.3 * variances[0]!) / sum, 3)
-    expect(along(m, 0, 2)).toBeCloseTo(2.3 - (0.3 * variances[2]!) / sum, 3)
+    expect(along(m, 0, 1)).toBeCloseTo(1 + (0.3 * variances[0]) / sum, 3)
+    expect(along(m, 0, 2)).toBeCloseTo(2.3 - (0.3 * variances[2]) / sum, 3)
   })
   test('four takes round a ring: a quarter each, whichever is called the first', async () => {
     const ring = [apart(0, 1, 0.5, 0.05), apart(1, 2, 0.5, 0.05), apart(2, 3, 0.5, 0.05), apart(0, 3, 1.9, 0.05)].flat()
@@ -83,7 +83,7 @@ describe('a ring of takes that does not close', () => {
     const order = [2, 0, 3, 1],
       at = (i: number): number => order.indexOf(i)
     const other = await joined(
-      order.map((i, k) => ({ cloud: PLATES[i]!, start: identityMotion(), moves: freeMoves(6 * k) })),
+      order.map((i, k) => ({ cloud: PLATES[i], start: identityMotion(), moves: freeMoves(6 * k) })),
       { marks: ring.map((k) => ({ ...k, a: at(k.a), b: at(k.b) })) },
     )
     for (const [a, b] of [
@@ -102,8 +102,8 @@ describe('unknowns that are expected to be small', () => {
       // Four marks, each 0.2 mm sure: together 0.1 mm.
       const { motions, unknowns } = await matchJointly(
         [
-          { cloud: PLATES[0]!, start: identityMotion(), moves: [] },
-          { cloud: PLATES[1]!, start: identityMotion(), moves: [x] },
+          { cloud: PLATES[0], start: identityMotion(), moves: [] },
+          { cloud: PLATES[1], start: identityMotion(), moves: [x] },
         ],
         { reachMm: 2, samples: 2000, unknowns: 1, marks: apart(0, 1, 1, 0.2), priors: [{ unknown: 0, sigma }] },
         quietContext(),
@@ -117,7 +117,7 @@ describe('unknowns that are expected to be small', () => {
     // One amount, one way for the second plate and twice the other way for the third.
     const moves = [[], [{ unknown: 0, twist: [0, 0, 0, 1, 0, 0] }], [{ unknown: 0, twist: [0, 0, 0, -2, 0, 0] }]]
     const { motions } = await matchJointly(
-      moves.map((m, i): Body => ({ cloud: PLATES[i]!, start: identityMotion(), moves: m })),
+      moves.map((m, i): Body => ({ cloud: PLATES[i], start: identityMotion(), moves: m })),
       { reachMm: 2, samples: 2000, unknowns: 1, marks: [...apart(0, 1, 0.3, 0.1), ...apart(0, 2, -0.6, 0.1)] },
       quietContext(),
     )
@@ -130,27 +130,27 @@ describe('what surfaces say', () => {
     const start = compose(shiftMotion(0, 0, 0.4), rotationMotion([1, 0, 0], 0.01))
     const [a, b] = await joined(
       [
-        { cloud: PLATES[0]!, start: identityMotion(), moves: freeMoves(0) },
-        { cloud: PLATES[1]!, start, moves: freeMoves(6) },
+        { cloud: PLATES[0], start: identityMotion(), moves: freeMoves(0) },
+        { cloud: PLATES[1], start, moves: freeMoves(6) },
       ],
       {},
     )
-    const left = compose(invertRigid(a!), b!)
-    expect(Math.abs(left[11]!)).toBeLessThan(0.002)
+    const left = compose(invertRigid(a), b)
+    expect(Math.abs(left[11])).toBeLessThan(0.002)
     expect(rotationAngle(left)).toBeLessThan(2e-4)
-    expect(Math.hypot(left[3]!, left[7]!)).toBeLessThan(0.02)
+    expect(Math.hypot(left[3], left[7])).toBeLessThan(0.02)
   })
   test('bodies that are not to be compared are not: nothing is left, and that is said', async () => {
     await expect(joined(free(2), { apart: () => true })).rejects.toThrow(
       'The takes have no common surface near this start.',
     )
-    const far: Body = { cloud: PLATES[1]!, start: shiftMotion(0, 0, 300), moves: freeMoves(6) }
-    await expect(joined([free(1)[0]!, far], {})).rejects.toThrow('The takes have no common surface near this start.')
+    const far: Body = { cloud: PLATES[1], start: shiftMotion(0, 0, 300), moves: freeMoves(6) }
+    await expect(joined([free(1)[0], far], {})).rejects.toThrow('The takes have no common surface near this start.')
   })
   test('the middle that turns are about is that of all points where they lie', () => {
     const [x, y, z] = centreOf([
-      { cloud: PLATES[0]!, start: shiftMotion(10, 0, 0) },
-      { cloud: PLATES[1]!, start: shiftMotion(-10, 6, 2) },
+      { cloud: PLATES[0], start: shiftMotion(10, 0, 0) },
+      { cloud: PLATES[1], start: shiftMotion(-10, 6, 2) },
     ])
     expect(Math.abs(x)).toBeLessThan(3)
     expect(Math.abs(y - 3)).toBeLessThan(3)

@@ -133,20 +133,20 @@ export async function matchJointly(
   const blocks = new Blocks(n)
   const reach = reachOf(bodies, unknowns, size)
   let level = 0
-  const startLevel = (): void => gather.restart(samplesOf(bodies, total * LEVELS[level]!))
+  const startLevel = (): void => gather.restart(samplesOf(bodies, total * LEVELS[level]))
   startLevel()
   for (; rounds < maxRounds; rounds++) {
     checkpoint(context, rounds, maxRounds, `Matching ${n} together`)
-    await gather.round(motions, (d) => Math.max(limit, floors[d.from]!, floors[d.to]!))
+    await gather.round(motions, (d) => Math.max(limit, floors[d.from], floors[d.to]))
     scatter = scatterOf(directed)
     blocks.fill(directed, bodies, scatter)
     blocks.addMarks(options.marks ?? [], motions, centre)
     assemble(blocks, bodies, normal, right, unknowns)
     const x = solveHeld(normal, right, unknowns, options.priors ?? [], state, reach)
-    for (let u = 0; u < unknowns; u++) state[u]! += x[u]!
+    for (let u = 0; u < unknowns; u++) state[u] += x[u]
     for (let b = 0; b < n; b++) {
-      const twist = twistOf(bodies[b]!.moves, x)
-      motions[b] = orthonormalise(compose(aboutCentre(twist, centre), motions[b]!))
+      const twist = twistOf(bodies[b].moves, x)
+      motions[b] = orthonormalise(compose(aboutCentre(twist, centre), motions[b]))
     }
     const moved = relativeMove(bodies, x, size)
     // More points only once pairs are no longer sought far away.
@@ -188,9 +188,9 @@ class Blocks {
         this.g.set(key, g)
       }
       const sign = d.from === hi ? 1 : -1
-      const na = bodies[d.from]!.cloud.features.noiseMm,
-        nb = bodies[d.to]!.cloud.features.noiseMm
-      const variance = Math.max(na * na + nb * nb, 1e-12 * bodies[d.from]!.cloud.sizeMm ** 2)
+      const na = bodies[d.from].cloud.features.noiseMm,
+        nb = bodies[d.to].cloud.features.noiseMm
+      const variance = Math.max(na * na + nb * nb, 1e-12 * bodies[d.from].cloud.sizeMm ** 2)
       // Where surfaces stand apart more than noise explains, as at the start, the scatter itself is the yardstick.
       const yard = Math.max(Math.sqrt(variance), Math.min(scatter, d.scatterMm))
       const tukey = 4.685 * yard
@@ -198,16 +198,16 @@ class Blocks {
       for (let k = 0; k < d.count; k++) {
         const at = k * 7
         // Signed so that moving `hi` along the normal lessens it.
-        const r = q[at + 6]! * sign
+        const r = q[at + 6] * sign
         const u = r / tukey
         if (u >= 1 || u <= -1) continue
         const w = (1 - u * u) ** 2 / variance
-        const mx = q[at]!,
-          my = q[at + 1]!,
-          mz = q[at + 2]!,
-          nx = q[at + 3]!,
-          ny = q[at + 4]!,
-          nz = q[at + 5]!
+        const mx = q[at],
+          my = q[at + 1],
+          mz = q[at + 2],
+          nx = q[at + 3],
+          ny = q[at + 4],
+          nz = q[at + 5]
         row[0] = my * nz - mz * ny
         row[1] = mz * nx - mx * nz
         row[2] = mx * ny - my * nx
@@ -215,9 +215,9 @@ class Blocks {
         row[4] = ny
         row[5] = nz
         for (let c = 0; c < 6; c++) {
-          const wc = w * row[c]!
-          g[c]! -= wc * r
-          for (let e = c; e < 6; e++) h[c * 6 + e]! += wc * row[e]!
+          const wc = w * row[c]
+          g[c] -= wc * r
+          for (let e = c; e < 6; e++) h[c * 6 + e] += wc * row[e]
         }
       }
     }
@@ -229,8 +229,8 @@ class Blocks {
   addMarks(marks: NonNullable<JointOptions['marks']>, motions: readonly Motion[], c: readonly number[]): void {
     const row = new Float64Array(6)
     for (const m of marks) {
-      const p = transformPoint(motions[m.a]!, ...m.atA),
-        q = transformPoint(motions[m.b]!, ...m.atB)
+      const p = transformPoint(motions[m.a], ...m.atA),
+        q = transformPoint(motions[m.b], ...m.atB)
       const lo = Math.min(m.a, m.b),
         hi = Math.max(m.a, m.b),
         key = lo * this.bodies + hi
@@ -238,20 +238,20 @@ class Blocks {
         g = this.g.get(key) ?? new Float64Array(6)
       this.h.set(key, h)
       this.g.set(key, g)
-      const at = [0, 1, 2].map((k) => (p[k]! + q[k]!) / 2 - c[k]!)
+      const at = [0, 1, 2].map((k) => (p[k] + q[k]) / 2 - c[k])
       const w = 1 / m.sigmaMm ** 2
       for (let k = 0; k < 3; k++) {
         const n = [0, 1, 2].map((x) => (x === k ? 1 : 0))
-        row[0] = at[1]! * n[2]! - at[2]! * n[1]!
-        row[1] = at[2]! * n[0]! - at[0]! * n[2]!
-        row[2] = at[0]! * n[1]! - at[1]! * n[0]!
+        row[0] = at[1] * n[2] - at[2] * n[1]
+        row[1] = at[2] * n[0] - at[0] * n[2]
+        row[2] = at[0] * n[1] - at[1] * n[0]
         row[3] = n[0]!
         row[4] = n[1]!
         row[5] = n[2]!
-        const r = (m.a === hi ? 1 : -1) * (p[k]! - q[k]!)
+        const r = (m.a === hi ? 1 : -1) * (p[k] - q[k])
         for (let x = 0; x < 6; x++) {
-          g[x]! -= w * row[x]! * r
-          for (let y = 0; y < 6; y++) h[x * 6 + y]! += w * row[x]! * row[y]!
+          g[x] -= w * row[x] * r
+          for (let y = 0; y < 6; y++) h[x * 6 + y] += w * row[x] * row[y]
         }
       }
     }
@@ -277,20 +277,20 @@ function assemble(
       hi = key % blocks.bodies
     const g = blocks.g.get(key)!
     const columns = [
-      ...bodies[hi]!.moves.map((m) => ({ m, sign: 1 })),
-      ...bodies[lo]!.moves.map((m) => ({ m, sign: -1 })),
+      ...bodies[hi].moves.map((m) => ({ m, sign: 1 })),
+      ...bodies[lo].moves.map((m) => ({ m, sign: -1 })),
     ]
     for (const { m, sign } of columns) {
       for (let c = 0; c < 6; c++) {
         let s = 0
-        for (let e = 0; e < 6; e++) s += h[c * 6 + e]! * m.twist[e]!
+        for (let e = 0; e < 6; e++) s += h[c * 6 + e] * m.twist[e]
         ht[c] = s * sign
-        right[m.unknown]! += sign * m.twist[c]! * g[c]!
+        right[m.unknown] += sign * m.twist[c] * g[c]
       }
       for (const other of columns) {
         let s = 0
-        for (let c = 0; c < 6; c++) s += other.m.twist[c]! * ht[c]!
-        normal[other.m.unknown * unknowns + m.unknown]! += s * other.sign
+        for (let c = 0; c < 6; c++) s += other.m.twist[c] * ht[c]
+        normal[other.m.unknown * unknowns + m.unknown] += s * other.sign
       }
     }
   }
@@ -302,8 +302,8 @@ function reachOf(bodies: readonly Body[], unknowns: number, size: number): Float
   for (const b of bodies)
     for (const { unknown, twist: t } of b.moves)
       out[unknown] = Math.max(
-        out[unknown]!,
-        t[3]! ** 2 + t[4]! ** 2 + t[5]! ** 2 + (t[0]! ** 2 + t[1]! ** 2 + t[2]! ** 2) * (size / 2) ** 2,
+        out[unknown],
+        t[3] ** 2 + t[4] ** 2 + t[5] ** 2 + (t[0] ** 2 + t[1] ** 2 + t[2] ** 2) * (size / 2) ** 2,
       )
   return out
 }
@@ -320,16 +320,16 @@ function solveHeld(
   const x = new Float64Array(n)
   // Information a millimetre of motion has, over all unknowns.
   let perMm2 = 0
-  for (let u = 0; u < n; u++) if (reach[u]! > 0) perMm2 += normal[u * n + u]! / reach[u]! / n
+  for (let u = 0; u < n; u++) if (reach[u] > 0) perMm2 += normal[u * n + u] / reach[u] / n
   for (let damping = DAMPING; ; damping *= 100) {
     const a = normal.slice(),
       g = right.slice()
     // By how far it moves the surface, the same for all (Levenberg 1944): an unknown of which little is known must not
     // make up for one that is well known.
-    for (let u = 0; u < n; u++) a[u * n + u]! += damping * perMm2 * reach[u]! + 1e-12
+    for (let u = 0; u < n; u++) a[u * n + u] += damping * perMm2 * reach[u] + 1e-12
     for (const p of priors) {
-      a[p.unknown * n + p.unknown]! += 1 / p.sigma ** 2
-      g[p.unknown]! -= state[p.unknown]! / p.sigma ** 2
+      a[p.unknown * n + p.unknown] += 1 / p.sigma ** 2
+      g[p.unknown] -= state[p.unknown] / p.sigma ** 2
     }
     if (solveCholesky(a, g, x, n)) return x
     if (damping > 1) throw new GeometryError('DEGENERATE', 'The common surface does not say how the takes fit.')
@@ -338,25 +338,25 @@ function solveHeld(
 
 function twistOf(moves: readonly Move[], x: ArrayLike<number>): Float64Array {
   const out = new Float64Array(6)
-  for (const m of moves) for (let c = 0; c < 6; c++) out[c]! += m.twist[c]! * x[m.unknown]!
+  for (const m of moves) for (let c = 0; c < 6; c++) out[c] += m.twist[c] * x[m.unknown]
   return out
 }
 
 /** Turn and shift about a centre as a motion. */
 function aboutCentre(twist: ArrayLike<number>, c: readonly number[]): Motion {
-  return compose(shiftMotion(c[0]!, c[1]!, c[2]!), compose(twistMotion(twist), shiftMotion(-c[0]!, -c[1]!, -c[2]!)))
+  return compose(shiftMotion(c[0], c[1], c[2]), compose(twistMotion(twist), shiftMotion(-c[0], -c[1], -c[2])))
 }
 
 /** How far a step moves bodies against each other at half the size, mm: what moves all alike is no move. */
 function relativeMove(bodies: readonly Body[], x: Float64Array, size: number): number {
   const twists = bodies.map((b) => twistOf(b.moves, x))
   const mean = new Float64Array(6)
-  for (const t of twists) for (let c = 0; c < 6; c++) mean[c]! += t[c]! / twists.length
+  for (const t of twists) for (let c = 0; c < 6; c++) mean[c] += t[c] / twists.length
   return Math.max(
     ...twists.map(
       (t) =>
-        (Math.hypot(t[0]! - mean[0]!, t[1]! - mean[1]!, t[2]! - mean[2]!) * size) / 2 +
-        Math.hypot(t[3]! - mean[3]!, t[4]! - mean[4]!, t[5]! - mean[5]!),
+        (Math.hypot(t[0] - mean[0], t[1] - mean[1], t[2] - mean[2]) * size) / 2 +
+        Math.hypot(t[3] - mean[3], t[4] - mean[4], t[5] - mean[5]),
     ),
   )
 }
@@ -366,7 +366,7 @@ function scatterOf(directed: readonly Directed[]): number {
   for (const d of directed) {
     const step = Math.max(1, Math.floor(d.count / 300))
     const own: number[] = []
-    for (let k = 0; k < d.count; k += step) own.push(Math.abs(d.pair[k * 7 + 6]!))
+    for (let k = 0; k < d.count; k += step) own.push(Math.abs(d.pair[k * 7 + 6]))
     d.scatterMm = own.length > 0 ? 1.4826 * median(Float64Array.from(own)) : 0
     residuals.push(...own)
   }
@@ -381,7 +381,7 @@ function samplesOf(bodies: readonly Body[], total: number): Int32Array[] {
     const step = Math.max(1, points / total)
     const out: number[] = []
     for (let k = step / 2; k < order.length; k += step) {
-      const i = order[Math.floor(k)]!
+      const i = order[Math.floor(k)]
       if (!boundary[i]) out.push(i)
     }
     return Int32Array.from(out)
@@ -396,25 +396,25 @@ function overlappingEdges(
 ): [number, number][] {
   const few = samplesOf(bodies, bodies.length * 300)
   const edges: [number, number][] = []
-  const spheres = bodies.map((b, i) => sphereOf(b.cloud.positions, few[i]!, motions[i]!))
+  const spheres = bodies.map((b, i) => sphereOf(b.cloud.positions, few[i], motions[i]))
   for (let a = 0; a < bodies.length; a++)
     for (let b = a + 1; b < bodies.length; b++) {
       if (options.apart?.(a, b)) continue
-      const [p, q] = [spheres[a]!, spheres[b]!]
+      const [p, q] = [spheres[a], spheres[b]]
       const reach = Math.max(
         options.reachMm,
-        3 * Math.max(bodies[a]!.cloud.features.spacingMm, bodies[b]!.cloud.features.spacingMm),
+        3 * Math.max(bodies[a].cloud.features.spacingMm, bodies[b].cloud.features.spacingMm),
       )
-      if (Math.hypot(p[0]! - q[0]!, p[1]! - q[1]!, p[2]! - q[2]!) > p[3]! + q[3]! + reach) continue
-      const relative = compose(invertRigid(motions[b]!), motions[a]!)
-      const from = bodies[a]!.cloud.positions,
-        { tree } = bodies[b]!.cloud
+      if (Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) > p[3] + q[3] + reach) continue
+      const relative = compose(invertRigid(motions[b]), motions[a])
+      const from = bodies[a].cloud.positions,
+        { tree } = bodies[b].cloud
       let near = 0
-      for (const s of few[a]!) {
-        const [x, y, z] = transformPoint(relative, from[s * 3]!, from[s * 3 + 1]!, from[s * 3 + 2]!)
+      for (const s of few[a]) {
+        const [x, y, z] = transformPoint(relative, from[s * 3], from[s * 3 + 1], from[s * 3 + 2])
         if (tree.nearest(x, y, z, reach * reach) >= 0) near++
       }
-      if (near >= Math.max(4, 0.02 * few[a]!.length)) edges.push([a, b])
+      if (near >= Math.max(4, 0.02 * few[a].length)) edges.push([a, b])
     }
   return edges
 }
@@ -424,12 +424,12 @@ function sphereOf(p: Float32Array, sample: Int32Array, m: Motion): [number, numb
     y = 0,
     z = 0
   for (const s of sample) {
-    x += p[s * 3]! / sample.length
-    y += p[s * 3 + 1]! / sample.length
-    z += p[s * 3 + 2]! / sample.length
+    x += p[s * 3] / sample.length
+    y += p[s * 3 + 1] / sample.length
+    z += p[s * 3 + 2] / sample.length
   }
   let r = 0
-  for (const s of sample) r = Math.max(r, Math.hypot(p[s * 3]! - x, p[s * 3 + 1]! - y, p[s * 3 + 2]! - z))
+  for (const s of sample) r = Math.max(r, Math.hypot(p[s * 3] - x, p[s * 3 + 1] - y, p[s * 3 + 2] - z))
   return [...transformPoint(m, x, y, z), 1.1 * r]
 }
 
@@ -439,8 +439,8 @@ export function centreOf(bodies: readonly Pick<Body, 'cloud' | 'start'>[]): [num
   let n = 0
   for (const { cloud, start } of bodies)
     for (let i = 0; i < cloud.positions.length; i += 3 * 97) {
-      const p = transformPoint(start, cloud.positions[i]!, cloud.positions[i + 1]!, cloud.positions[i + 2]!)
-      for (let k = 0; k < 3; k++) out[k]! += p[k]!
+      const p = transformPoint(start, cloud.positions[i], cloud.positions[i + 1], cloud.positions[i + 2])
+      for (let k = 0; k < 3; k++) out[k] += p[k]
       n++
     }
   return [out[0] / n, out[1] / n, out[2] / n]

@@ -51,11 +51,11 @@ export class PairSolver {
   ) {
     const p = target.positions
     const c: [number, number, number] = [0, 0, 0]
-    for (let i = 0; i < p.length; i++) c[i % 3]! += p[i]!
+    for (let i = 0; i < p.length; i++) c[i % 3] += p[i]
     const [x, y, z] = (this.centre = [(c[0] * 3) / p.length, (c[1] * 3) / p.length, (c[2] * 3) / p.length])
     let far = 0
     for (let i = 0; i < p.length; i += 3)
-      far = Math.max(far, (p[i]! - x) ** 2 + (p[i + 1]! - y) ** 2 + (p[i + 2]! - z) ** 2)
+      far = Math.max(far, (p[i] - x) ** 2 + (p[i + 1] - y) ** 2 + (p[i + 2] - z) ** 2)
     this.radiusMm = Math.sqrt(far)
   }
 
@@ -111,51 +111,51 @@ export class PairSolver {
     const out = this.pair
     let at = this.count * 8
     for (let s = 0; s < sample.length; s++) {
-      const i = sample[s]! * 3
+      const i = sample[s] * 3
       // A rim point's neighbourhood is one-sided, so its normal leans.
-      if (pb[sample[s]!]) continue
-      const x = m0! * p[i]! + m1! * p[i + 1]! + m2! * p[i + 2]! + m3!
-      const y = m4! * p[i]! + m5! * p[i + 1]! + m6! * p[i + 2]! + m7!
-      const z = m8! * p[i]! + m9! * p[i + 1]! + m10! * p[i + 2]! + m11!
+      if (pb[sample[s]]) continue
+      const x = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
+      const y = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
+      const z = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
       // A match stays the nearest while the point has moved less than half its lead over the runner-up.
-      let j = memory.match[s]!
-      if (memory.lead[s]! < memory.travelled) {
+      let j = memory.match[s]
+      if (memory.lead[s] < memory.travelled) {
         j = tree.nearestTwo(x, y, z, limit2)
         memory.match[s] = j
         memory.lead[s] =
           j < 0 ? -1 : memory.travelled + (Math.sqrt(tree.secondDistance2) - Math.sqrt(tree.lastDistance2)) / 2
       }
       if (j < 0 || qb[j]) continue
-      const nx = m0! * pn[i]! + m1! * pn[i + 1]! + m2! * pn[i + 2]!
-      const ny = m4! * pn[i]! + m5! * pn[i + 1]! + m6! * pn[i + 2]!
-      const nz = m8! * pn[i]! + m9! * pn[i + 1]! + m10! * pn[i + 2]!
+      const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
+      const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
+      const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
       const k = j * 3
-      if (nx * qn[k]! + ny * qn[k + 1]! + nz * qn[k + 2]! < minCosine) continue
-      let ux = nx + qn[k]!,
-        uy = ny + qn[k + 1]!,
-        uz = nz + qn[k + 2]!
+      if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < minCosine) continue
+      let ux = nx + qn[k],
+        uy = ny + qn[k + 1],
+        uz = nz + qn[k + 2]
       const l = Math.sqrt(ux * ux + uy * uy + uz * uz)
       ux /= l
       uy /= l
       uz /= l
-      let mx = (x + q[k]!) / 2,
-        my = (y + q[k + 1]!) / 2,
-        mz = (z + q[k + 2]!) / 2
-      const dx = x - q[k]!,
-        dy = y - q[k + 1]!,
-        dz = z - q[k + 2]!
+      let mx = (x + q[k]) / 2,
+        my = (y + q[k + 1]) / 2,
+        mz = (z + q[k + 2]) / 2
+      const dx = x - q[k],
+        dy = y - q[k + 1],
+        dz = z - q[k + 2]
       let r = ux * dx + uy * dy + uz * dz
       if (reversed) {
         // Found in the source's coordinates; bring it over. The residual is still source minus target.
-        const rx = b0! * mx + b1! * my + b2! * mz + b3!
-        const ry = b4! * mx + b5! * my + b6! * mz + b7!
-        const rz = b8! * mx + b9! * my + b10! * mz + b11!
+        const rx = b0 * mx + b1 * my + b2 * mz + b3
+        const ry = b4 * mx + b5 * my + b6 * mz + b7
+        const rz = b8 * mx + b9 * my + b10 * mz + b11
         mx = rx
         my = ry
         mz = rz
-        const vx = b0! * ux + b1! * uy + b2! * uz
-        const vy = b4! * ux + b5! * uy + b6! * uz
-        const vz = b8! * ux + b9! * uy + b10! * uz
+        const vx = b0 * ux + b1 * uy + b2 * uz
+        const vy = b4 * ux + b5 * uy + b6 * uz
+        const vz = b8 * ux + b9 * uy + b10 * uz
         ux = vx
         uy = vy
         uz = vz
@@ -186,7 +186,7 @@ export class PairSolver {
     const residuals = new Float64Array(sampled)
     const distances = new Float64Array(sampled)
     for (let i = 0, k = 0; i < count; i += step, k++) {
-      residuals[k] = Math.abs(pair[i * 8 + 6]!)
+      residuals[k] = Math.abs(pair[i * 8 + 6])
       distances[k] = pair[i * 8 + 7]!
     }
     this.scatterMm = 1.4826 * median(residuals)
@@ -197,16 +197,16 @@ export class PairSolver {
     const row = new Float64Array(6)
     for (let i = 0; i < count; i++) {
       const at = i * 8
-      const r = pair[at + 6]!
+      const r = pair[at + 6]
       const u = r / tukey
       if (u >= 1 || u <= -1) continue
       const w = (1 - u * u) * (1 - u * u)
-      const mx = pair[at]!,
-        my = pair[at + 1]!,
-        mz = pair[at + 2]!,
-        nx = pair[at + 3]!,
-        ny = pair[at + 4]!,
-        nz = pair[at + 5]!
+      const mx = pair[at],
+        my = pair[at + 1],
+        mz = pair[at + 2],
+        nx = pair[at + 3],
+        ny = pair[at + 4],
+        nz = pair[at + 5]
       row[0] = my * nz - mz * ny
       row[1] = mz * nx - mx * nz
       row[2] = mx * ny - my * nx
@@ -214,9 +214,9 @@ export class PairSolver {
       row[4] = ny
       row[5] = nz
       for (let c = 0; c < 6; c++) {
-        const wc = w * row[c]!
-        g[c]! -= wc * r
-        for (let d = c; d < 6; d++) a[c * 6 + d]! += wc * row[d]!
+        const wc = w * row[c]
+        g[c] -= wc * r
+        for (let d = c; d < 6; d++) a[c * 6 + d] += wc * row[d]
       }
     }
     for (let c = 0; c < 6; c++) for (let d = 0; d < c; d++) a[c * 6 + d] = a[d * 6 + c]!
@@ -226,7 +226,7 @@ export class PairSolver {
     for (let damping = 1e-9; !solveCholesky(damped, g, twist, 6); damping *= 100) {
       damped = a.slice()
       for (let c = 0; c < 6; c++)
-        damped[c * 6 + c]! += damping * (c < 3 ? (a[0]! + a[7]! + a[14]!) / 3 : (a[21]! + a[28]! + a[35]!) / 3) + 1e-12
+        damped[c * 6 + c] += damping * (c < 3 ? (a[0] + a[7] + a[14]) / 3 : (a[21] + a[28] + a[35]) / 3) + 1e-12
       if (damping > 1) throw new GeometryError('DEGENERATE', 'The common surface does not say how the takes fit.')
     }
     // Turns count by what they move at half the piece's size.
@@ -236,15 +236,15 @@ export class PairSolver {
       before = 0
     for (let c = 0; c < 6; c++) {
       const w = c < 3 ? arm * arm : 1
-      along += w * twist[c]! * this.lastTwist[c]!
-      own += w * twist[c]! * twist[c]!
-      before += w * this.lastTwist[c]! * this.lastTwist[c]!
+      along += w * twist[c] * this.lastTwist[c]
+      own += w * twist[c] * twist[c]
+      before += w * this.lastTwist[c] * this.lastTwist[c]
     }
     const alongPrevious = along > 0.8 * Math.sqrt(own * before) && before > 0
     this.lastTwist.set(twist)
-    const turn = Math.hypot(twist[0]!, twist[1]!, twist[2]!)
-    const shift = Math.hypot(twist[3]!, twist[4]!, twist[5]!)
-    for (let c = 0; c < 6; c++) twist[c]! *= stride
+    const turn = Math.hypot(twist[0], twist[1], twist[2])
+    const shift = Math.hypot(twist[3], twist[4], twist[5])
+    for (let c = 0; c < 6; c++) twist[c] *= stride
     // A matched point lies within the pair limit of the target's own; the others are looked up anew every round.
     const farthest = (shift + turn * (this.radiusMm + this.limitMm)) * stride
     this.forward.travelled += farthest

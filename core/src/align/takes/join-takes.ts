@@ -123,19 +123,19 @@ async function matchTogether(
   marks: readonly Mark[],
   context: RunContext,
 ): Promise<JointMatch | null> {
-  const numbers = [...new Set(members.map((i) => groups[i]!))]
+  const numbers = [...new Set(members.map((i) => groups[i]))]
   if (numbers.length < 2) return null
   const bodies = members.map((i) => ({
-    cloud: takes[i]!,
-    start: at[i]!,
-    moves: freeMoves(6 * numbers.indexOf(groups[i]!)),
+    cloud: takes[i],
+    start: at[i],
+    moves: freeMoves(6 * numbers.indexOf(groups[i])),
   }))
   return matchJointly(
     bodies,
     {
       reachMm,
       unknowns: 6 * numbers.length,
-      apart: (a, b) => groups[members[a]!] === groups[members[b]!],
+      apart: (a, b) => groups[members[a]] === groups[members[b]],
       marks: marks
         .filter((m) => members.includes(m.a) && members.includes(m.b))
         .map((m) => ({ ...m, a: members.indexOf(m.a), b: members.indexOf(m.b) })),
@@ -152,7 +152,7 @@ function placed(
   starts: readonly Motion[],
   fixedAt: number,
 ): (Motion | null)[] {
-  const at = (i: number): Motion => (joint ? joint.motions[members.indexOf(i)]! : starts[i]!)
+  const at = (i: number): Motion => (joint ? joint.motions[members.indexOf(i)] : starts[i])
   const back = invertRigid(at(fixedAt))
   return Array.from({ length: n }, (_, i) =>
     !members.includes(i) ? null : i === fixedAt ? identityMotion() : compose(back, at(i)),
@@ -185,15 +185,15 @@ function placeRoughly(takes: readonly OrientedCloud[], request: JoinRequest, con
   waiting.forEach((g, k) => {
     const part = stage(context, k / waiting.length, (k + 1) / waiting.length)
     const members = [...groups.keys()].filter((i) => groups[i] === g)
-    const target = done.size === 1 ? takes[[...done][0]!]! : together(clouds, takes, [...done], motions)
-    const frame = done.size === 1 ? motions[[...done][0]!]! : null
-    const source = members.length === 1 ? takes[members[0]!]! : together(clouds, takes, members, motions)
-    const own = members.length === 1 ? motions[members[0]!]! : null
+    const target = done.size === 1 ? takes[[...done][0]] : together(clouds, takes, [...done], motions)
+    const frame = done.size === 1 ? motions[[...done][0]] : null
+    const source = members.length === 1 ? takes[members[0]] : together(clouds, takes, members, motions)
+    const own = members.length === 1 ? motions[members[0]] : null
     const start = compose(frame ? invertRigid(frame) : identityMotion(), own ?? identityMotion())
     const { motion } = matchFine(source, target, start, { maxPairDistanceMm: ROUGH_SHARE * size }, part)
     const inCommon = frame ? compose(frame, motion) : motion
     for (const i of members) {
-      motions[i] = own ? inCommon : compose(inCommon, motions[i]!)
+      motions[i] = own ? inCommon : compose(inCommon, motions[i])
       done.add(i)
     }
   })
@@ -207,15 +207,15 @@ function together(
   members: readonly number[],
   motions: readonly Motion[],
 ): OrientedCloud {
-  const total = members.reduce((s, i) => s + clouds[i]!.positions.length / 3, 0)
+  const total = members.reduce((s, i) => s + clouds[i].positions.length / 3, 0)
   const positions = new Float32Array(total * 3),
     normals = new Float32Array(total * 3),
     boundary = new Uint8Array(total),
     order = new Int32Array(total)
   let at = 0
   for (const i of members) {
-    const t = takes[i]!,
-      m = motions[i]!
+    const t = takes[i],
+      m = motions[i]
     positions.set(transformPoints(m, t.positions), at * 3)
     const turn = Float64Array.from(m)
     turn[3] = turn[7] = turn[11] = 0
@@ -226,20 +226,20 @@ function together(
     })
     at += t.positions.length / 3
   }
-  const all = members.map((i) => takes[i]!.features)
+  const all = members.map((i) => takes[i].features)
   const box = [0, 1, 2].map((k) => {
     let low = Infinity,
       high = -Infinity
     for (let i = k; i < positions.length; i += 3) {
-      low = Math.min(low, positions[i]!)
-      high = Math.max(high, positions[i]!)
+      low = Math.min(low, positions[i])
+      high = Math.max(high, positions[i])
     }
     return high - low
   })
   return new OrientedCloud(
     positions,
     {
-      ...all[0]!,
+      ...all[0],
       normals,
       boundary,
       order,

@@ -18,9 +18,9 @@ export function spanningTree(
   for (const i of members) for (const j of members) if (groups[i] === groups[j]) root.set(find(j), find(i))
   const informative = [...pairs.keys()]
     .sort((p, q) =>
-      playMm[p] === playMm[q] ? pairs[q]!.shared.areaMm2 - pairs[p]!.shared.areaMm2 : playMm[p]! - playMm[q]!,
+      playMm[p] === playMm[q] ? pairs[q].shared.areaMm2 - pairs[p].shared.areaMm2 : playMm[p] - playMm[q],
     )
-    .map((i): [number, number] => [pairs[i]!.a, pairs[i]!.b])
+    .map((i): [number, number] => [pairs[i].a, pairs[i].b])
   const ranked = [...order.map((l): [number, number] => [l.a, l.b]), ...informative]
   const tree: [number, number][] = []
   for (const [a, b] of ranked)
@@ -63,7 +63,7 @@ export function centreOf(pairs: readonly JudgedPair[]): [number, number, number]
   const out: [number, number, number] = [0, 0, 0]
   let n = 0
   for (const { shared } of pairs) {
-    for (let i = 0; i < shared.points.length; i++) out[i % 3]! += shared.points[i]!
+    for (let i = 0; i < shared.points.length; i++) out[i % 3] += shared.points[i]
     n += shared.points.length / 3
   }
   return n > 0 ? [out[0] / n, out[1] / n, out[2] / n] : out

@@ -29,7 +29,7 @@ describe('forty takes', () => {
     { points: 1500, perPose: COUNT / 2 },
   )
   const random = seededRandom(8)
-  const trueTo = (i: number, fixed: number): Motion => compose(invertRigid(views[fixed]!.truth), views[i]!.truth)
+  const trueTo = (i: number, fixed: number): Motion => compose(invertRigid(views[fixed].truth), views[i].truth)
   const rough = views.map((v, i) => {
     const c = meanPoint(v.cloud.positions)
     const off = compose(
@@ -61,10 +61,10 @@ describe('forty takes', () => {
     expect(Array.from(r.motions[0]!)).toEqual(Array.from(identityMotion()))
     for (let i = 1; i < COUNT; i++) {
       const off = compose(invertRigid(trueTo(i, 0)), r.motions[i]!)
-      const c = meanPoint(views[i]!.cloud.positions),
+      const c = meanPoint(views[i].cloud.positions),
         at = transformPoint(off, ...c)
       expect((rotationAngle(off) * 180) / Math.PI).toBeLessThan(0.12)
-      expect(Math.hypot(...at.map((v, k) => v - c[k]!))).toBeLessThan(0.06)
+      expect(Math.hypot(...at.map((v, k) => v - c[k]))).toBeLessThan(0.06)
     }
     // One tree over all, and of the very many pairs none that pulls or contradicts.
     expect(r.tree).toHaveLength(COUNT - 1)

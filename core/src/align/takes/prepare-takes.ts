@@ -44,8 +44,8 @@ export async function prepareTakes(clouds: readonly PointCloud[], context: RunCo
         normals: arrays[`${t}.normals`] as Float32Array,
         boundary: arrays[`${t}.boundary`] as Uint8Array,
         order: arrays[`${t}.order`] as Int32Array,
-        spacingMm: arrays[`${t}.scales`]![0]!,
-        noiseMm: arrays[`${t}.scales`]![1]!,
+        spacingMm: arrays[`${t}.scales`][0],
+        noiseMm: arrays[`${t}.scales`][1],
       },
       KdTree.over(treeRoomOf(arrays, `${t}.tree`)),
     ),
@@ -60,7 +60,7 @@ export const treeRoomOf = (arrays: Readonly<Record<string, KernelArray>>, name: 
 
 /** Features and tree of one take after the other. */
 export const prepareKernel = defineKernel('prepareTakes', (arrays, { items }, _part, tick) => {
-  eachItem(arrays.counter as Int32Array, items!, tick, (t, pulse) => {
+  eachItem(arrays.counter as Int32Array, items, tick, (t, pulse) => {
     const of = <T extends KernelArray | undefined>(name: string): T => arrays[`${t}.${name}`] as T
     const own = of<Float32Array | undefined>('own'),
       frame = of<Uint16Array | undefined>('frame')

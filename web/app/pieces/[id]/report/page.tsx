@@ -36,7 +36,7 @@ export default async function Report({ params }: { params: Promise<{ id: string 
           <h2 className="font-caption text-[18px] font-semibold">The mesh</h2>
           <p className="mt-1">
             {state.mesh.shape.faces.toLocaleString('en')} triangles;{' '}
-            {bounds.max.map((v, i) => (v - bounds.min[i]!).toFixed(2)).join(' × ')} mm.
+            {bounds.max.map((v, i) => (v - bounds.min[i]).toFixed(2)).join(' × ')} mm.
           </p>
           {skin?.operation === 'skin.make' && (
             <p>

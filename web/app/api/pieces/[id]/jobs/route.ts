@@ -27,7 +27,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const operation = operationNamed(asked.operation)
     const state = await pieceState(db, pieceId)
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
-    const rule = Object.hasOwn(RULES, operation.name) ? RULES[operation.name]! : {}
+    const rule = Object.hasOwn(RULES, operation.name) ? RULES[operation.name] : {}
     if (rule.submit) return Response.json({ id: await rule.submit(db, pieceId, state, asked) }, { status: 202 })
     const { track, title, request: job } = jobByDeclaration(operation, rule, state, asked)
     if (await isBusy(db, pieceId, [track]))

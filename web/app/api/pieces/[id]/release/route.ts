@@ -20,7 +20,7 @@ const schema = Joi.object<{ format: WriteFormat; unit: Unit }>({
 export function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const { value, error } = schema.validate(Object.fromEntries(new URL(request.url).searchParams))
-    if (error) throw new Refusal(400, `${error.details[0]!.message.replaceAll('"', '')}.`)
+    if (error) throw new Refusal(400, `${error.details[0].message.replaceAll('"', '')}.`)
     const { format, unit } = value
     const state = await pieceState(database(), idFrom((await params).id))
     if (!state?.mesh) throw new Refusal(409, 'There is no skin yet to release.')

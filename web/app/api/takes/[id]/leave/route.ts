@@ -14,7 +14,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
   return answer(async () => {
     const { act } = await body(request, schema)
     return Response.json(
-      { step: await leaveProposal(database(), idFrom((await params).id), act, ACT_NAMES[act]!.toLowerCase()) },
+      { step: await leaveProposal(database(), idFrom((await params).id), act, ACT_NAMES[act].toLowerCase()) },
       { status: 201 },
     )
   })
