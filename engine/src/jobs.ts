@@ -175,11 +175,12 @@ export async function claimJob(
   return transact(db, async (trx) => {
     const row = (await trx('jobs')
       .where({ state: 'queued' })
-      .orWhere((q) =>
-        q
-          .where({ state: 'running' })
-          .whereNotIn('id', [...except])
-          .andWhereRaw('ABS(TIMESTAMPDIFF(MICROSECOND, heartbeat_at, NOW(3))) > ?', [STALE_SECONDS * 1e6]),
+      .orWhere(
+        (q) =>
+          void q
+            .where({ state: 'running' })
+            .whereNotIn('id', [...except])
+            .andWhereRaw('ABS(TIMESTAMPDIFF(MICROSECOND, heartbeat_at, NOW(3))) > ?', [STALE_SECONDS * 1e6]),
       )
       .orderBy('id')
       .first()
@@ -282,7 +283,7 @@ export async function holdJob(db: Database, id: number, hold: Hold): Promise<boo
   const job = (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).first('request')) as
     { request: string } | undefined
   if (!job) return false
-  const request = parseJson<JobRequest>(job.request as never)
+  const request = parseJson<JobRequest>(job.request)
   if (request.kind !== 'operation' || request.operation !== 'take.simulate')
     throw new GeometryError('PARAMS', 'Only a take can wait or end early; cancel this instead.')
   return (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).update({ hold })) > 0
