@@ -1,5 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { massProperties } from '../mesh/health'
+import { seededRandom } from '../linear/random'
+import { cpuSecondsOf } from '../testing/cpu'
 import type { TriangleMesh } from '../shapes'
 import { bytesSource, readShape } from './index'
 import { triangulatePolygon } from './polygon'
@@ -61,4 +63,23 @@ test('a convex polygon is the fan it was; one that crosses itself or has no area
   expect(triangulatePolygon(square, [0, 1, 2, 3])).toEqual([0, 1, 2, 0, 2, 3])
   expect(triangulatePolygon(square, [0, 2, 1, 3]).length).toBe(6)
   expect(triangulatePolygon([0, 0, 0, 1, 0, 0, 2, 0, 0, 3, 0, 0], [0, 1, 2, 3])).toEqual([0, 1, 2, 0, 2, 3])
+})
+
+test('a tangle of many corners is refused, one of as many as may be ends', async () => {
+  const random = seededRandom(3)
+  const tangle = (n: number): (() => Promise<number[]>) => {
+    const p = Float32Array.from({ length: n * 3 }, (_, i) => (i % 3 === 2 ? 0 : random.next()))
+    return () =>
+      Promise.resolve(
+        triangulatePolygon(
+          p,
+          Array.from({ length: n }, (_, i) => i),
+        ),
+      )
+  }
+  // Left to itself the first would take minutes.
+  expect(tangle(65_536)).toThrow(/65,536 corners bends inward; up to 4,096/)
+  const { result, cpuSeconds } = await cpuSecondsOf(tangle(4096))
+  expect(result.length).toBe(3 * 4094)
+  expect(cpuSeconds).toBeLessThan(15)
 })

@@ -1,4 +1,8 @@
 import earcut from 'earcut'
+import { GeometryError } from '../errors'
+
+/** Ear clipping takes a time that grows with the square of the corners where a polygon is a tangle. */
+const MOST_EARS = 4096
 
 /**
  * A polygon in space as triangles that run its way round. Convex ones become a fan from the first corner; others are
@@ -7,11 +11,17 @@ import earcut from 'earcut'
  * @param p coordinates, three a point
  * @param corners three point numbers or more
  * @returns corner triples of point numbers
+ * @throws RANGE for one that bends inward and has more than 4096 corners
  */
 export function triangulatePolygon(p: ArrayLike<number>, corners: readonly number[]): number[] {
   if (corners.length === 3) return [...corners]
   const normal = newellNormal(p, corners)
   if (isConvex(p, corners, normal)) return fan(corners)
+  if (corners.length > MOST_EARS)
+    throw new GeometryError(
+      'RANGE',
+      `A face with ${corners.length.toLocaleString('en')} corners bends inward; up to ${MOST_EARS.toLocaleString('en')} can be made triangles of. Save it as triangles first.`,
+    )
   // The coordinate in which the plane is steepest is left out.
   const [x, y, z] = normal.map(Math.abs) as [number, number, number]
   const [u, v] = z >= x && z >= y ? [0, 1] : y >= x ? [0, 2] : [1, 2]
