@@ -130,24 +130,25 @@ describe('database', () => {
     const match = {
       p95Mm: 0.1,
       pairs: JSON.stringify([pair, { take: 'top', fixed: 'upright' }]),
-      slides: '[]',
       alternatives: JSON.stringify([{ movers: ['side'], turnDeg: 180 }]),
     }
     await db('steps').insert([
       { ...row, operation: 'join.match', figures: JSON.stringify(match) },
       { ...row, operation: 'take.simulate', figures: JSON.stringify({ frames: 2, frameList: '[[0],[30]]' }) },
       { ...row, operation: 'tidy.thin', figures: JSON.stringify({ cut: 3 }) },
+      { ...row, operation: 'size.scale', figures: JSON.stringify({ factor: 25.4 }) },
     ])
     expect(await migrate(db)).toEqual(['009_details'])
-    const [joined, taken, thinned] = await listSteps(db, 1)
+    const [joined, taken, thinned, scaled] = await listSteps(db, 1)
     expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
-    // Early matches did not judge every pair, and told only of poses that fit as well.
+    // Early matches did not judge every pair, told only of poses that fit as well, and nothing of slides.
     expect(detailsOf(joined, 'join.match')).toMatchObject({
       pairs: [pair],
       slides: [],
       alternatives: [{ movers: ['side'], turnDeg: 180, asWell: true }],
     })
     expect(detailsOf(taken, 'take.simulate')).toEqual({ frames: [[0], [30]] })
+    expect(detailsOf(scaled, 'size.scale')).toEqual({ lengths: [] })
     expect([thinned.details, detailsOf(thinned, 'join.match')]).toEqual([null, null])
     await migrateTo(db, '008_trial')
     const back = (await db('steps').orderBy('id').select('figures')) as { figures: string }[]

@@ -284,10 +284,12 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
         t.json('details').nullable()
       })
       await eachTold(db, async (id, figures, keys) => {
+        // What an early version did not tell is empty, as it is where there was nothing to tell.
         const details = Object.fromEntries(
-          Object.entries(keys).flatMap(([figure, detail]) =>
-            typeof figures[figure] === 'string' ? [[detail, whole(figure, JSON.parse(figures[figure]))]] : [],
-          ),
+          Object.entries(keys).map(([figure, detail]) => [
+            detail,
+            typeof figures[figure] === 'string' ? whole(figure, JSON.parse(figures[figure])) : nothingTold(figure),
+          ]),
         )
         const rest = Object.fromEntries(Object.entries(figures).filter(([k]) => !Object.hasOwn(keys, k)))
         await db('steps')
@@ -329,6 +331,12 @@ const TOLD: Readonly<Record<string, Readonly<Record<string, string>>>> = {
   'take.matchFrames': { turnsDeg: 'turnsDeg' },
   'size.scale': { lengths: 'lengths' },
   'tidy.removeDots': { centres: 'centres' },
+}
+
+/** Of what stands in the details all are lists but two. */
+function nothingTold(figure: string): unknown {
+  if (figure === 'proposal') return null
+  return figure === 'closing' ? { rings: 0, beforeMm: 0, afterMm: 0 } : []
 }
 
 /** Early matches told of pairs without judging them, and only of poses that fit as well as the one taken. */
