@@ -132,9 +132,8 @@ function refine(
     ),
   )
   let faces = triangles
-  const border = new Set<string>()
-  const key = (a: number, b: number): string => (a < b ? `${a},${b}` : `${b},${a}`)
-  loop.forEach((v, i) => border.add(key(v, loop[(i + 1) % loop.length])))
+  const border = new Set<number>()
+  loop.forEach((v, i) => border.add(edgeKey(v, loop[(i + 1) % loop.length])))
   for (let round = 0; round < 12; round++) {
     const next: number[] = []
     let split = 0
@@ -159,7 +158,7 @@ function refine(
     }
     faces = next
     if (split === 0) break
-    relaxEdges(faces, at, border, key, isEdge)
+    relaxEdges(faces, at, border, isEdge)
   }
   return { faces, added }
 }
@@ -168,8 +167,7 @@ function refine(
 function relaxEdges(
   faces: number[],
   at: (v: number, c: number) => number,
-  border: Set<string>,
-  key: (a: number, b: number) => string,
+  border: ReadonlySet<number>,
   isEdge: (a: number, b: number) => boolean,
 ): void {
   const angle = (o: number, a: number, b: number): number => {
@@ -186,10 +184,10 @@ function relaxEdges(
     return Math.acos(Math.max(-1, Math.min(1, dot / Math.sqrt(aa * bb || 1))))
   }
   for (let pass = 0; pass < 8; pass++) {
-    const edges = new Map<string, number[]>()
+    const edges = new Map<number, number[]>()
     for (let f = 0; f < faces.length; f += 3)
       for (let k = 0; k < 3; k++) {
-        const e = key(faces[f + k], faces[f + ((k + 1) % 3)])
+        const e = edgeKey(faces[f + k], faces[f + ((k + 1) % 3)])
         const list = edges.get(e)
         if (list) list.push(f)
         else edges.set(e, [f])
@@ -199,19 +197,19 @@ function relaxEdges(
     for (const [e, list] of edges) {
       if (border.has(e) || list.length !== 2 || touched.has(list[0]) || touched.has(list[1])) continue
       const [f, g] = list as [number, number]
-      const k = [0, 1, 2].find((i) => key(faces[f + i], faces[f + ((i + 1) % 3)]) === e)!
+      const k = [0, 1, 2].find((i) => edgeKey(faces[f + i], faces[f + ((i + 1) % 3)]) === e)!
       const a = faces[f + k],
         b = faces[f + ((k + 1) % 3)],
         c = faces[f + ((k + 2) % 3)]
       const d = [0, 1, 2].map((i) => faces[g + i]).find((v) => v !== a && v !== b)!
-      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(key(c, d)) || isEdge(c, d)) continue
+      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(edgeKey(c, d)) || isEdge(c, d)) continue
       faces[f] = a
       faces[f + 1] = d
       faces[f + 2] = c
       faces[g] = d
       faces[g + 1] = b
       faces[g + 2] = c
-      edges.set(key(c, d), [f, g])
+      edges.set(edgeKey(c, d), [f, g])
       touched.add(f).add(g)
       flips++
     }

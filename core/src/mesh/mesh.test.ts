@@ -373,16 +373,27 @@ describe('a hole whose rim is joined across already', () => {
     expect(Math.abs(h.volumeMm3)).toBeCloseTo((2 * Math.SQRT2) ** 3 / (6 * Math.SQRT2), 6)
   })
   test('where both chords are taken a point in the middle closes it', () => {
-    // The other chord is an edge of a fin that hangs on it.
-    const finned: TriangleMesh = {
-      ...open,
-      positions: Float32Array.from([...corners, 0, 0, 5]),
-      indices: Uint32Array.from([...open.indices, 2, 3, 4]),
+    // A square hole in a skirt; over each of its diagonals hangs a leaf of two faces back to back.
+    const skirted: TriangleMesh = {
+      kind: 'mesh',
+      positions: Float32Array.from(
+        [
+          [1, 1, 0, -1, 1, 0, -1, -1, 0, 1, -1, 0],
+          [3, 3, 0, -3, 3, 0, -3, -3, 0, 3, -3, 0],
+          [0, 0, 2, 0, 0, -2],
+        ].flat(),
+      ),
+      indices: Uint32Array.from([
+        ...[0, 1, 2, 3].flatMap((i) => [i, i + 4, ((i + 1) % 4) + 4, i, ((i + 1) % 4) + 4, (i + 1) % 4]),
+        ...[0, 2, 8, 2, 0, 8, 1, 3, 9, 3, 1, 9],
+      ]),
     }
-    const before = health(finned)
-    const after = health(fillHoles(finned, { perimeterMm: 12 }, context()).mesh)
-    expect(before.nonManifoldEdges).toBe(0)
-    expect(after.nonManifoldEdges).toBe(0)
+    const { mesh, closedHoles, facesAdded } = fillHoles(skirted, { perimeterMm: 10 }, context())
+    expect([closedHoles, facesAdded, mesh.positions.length / 3]).toEqual([1, 4, 11])
+    expect(health(mesh).nonManifoldEdges).toBe(health(skirted).nonManifoldEdges)
+    // Without a diagonal two triangles do.
+    const plain = { ...skirted, indices: skirted.indices.slice(0, 24) }
+    expect(fillHoles(plain, { perimeterMm: 10 }, context()).facesAdded).toBeLessThan(4)
   })
 })
 
