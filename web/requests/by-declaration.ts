@@ -39,12 +39,7 @@ export function jobByDeclaration(operation: AnyOperation, rule: Rule, state: Pie
   if (sources.has('takes') || sources.has('pair')) inputs.of = ground.takes.map((t) => String(t.id))
   const params = checkParams(operation, rule.params?.(state, ground, asked) ?? asked.params)
   const track: Track = onPiece.track === 'take' ? `take:${ground.takes[0].id}` : onPiece.track
-  const title =
-    rule.title?.(state, ground, asked) ??
-    onPiece.doing(
-      ground.takes.map((t) => t.name),
-      params,
-    )
+  const title = rule.title?.(state, ground, asked) ?? onPiece.doing(ground.takes.map((t) => t.name))
   const output = onPiece.track === 'mesh' && Object.keys(specs).includes('shape') ? { output: 'mesh' } : {}
   return { track, title, request: { kind: 'operation', operation: operation.name, params, inputs, ...output } }
 }

@@ -33,12 +33,12 @@ export interface Estimate {
 }
 
 /** How an operation is run on a piece: on which line of its history the step stands, and what is said meanwhile. */
-export interface OnPiece<P> {
+export interface OnPiece {
   readonly track: 'take' | 'join' | 'mesh' | 'check'
   /** Points lie elsewhere afterwards, so that what was joined before must be joined again. */
   readonly movesPoints?: true
   /** @param takes names of the takes it works on, in their order */
-  doing(takes: readonly string[], params: P): string
+  doing(takes: readonly string[]): string
 }
 
 /**
@@ -52,7 +52,7 @@ export interface Operation<P = Record<string, unknown>, I extends InputSpecs = I
   readonly inputs: I
   readonly params: Joi.ObjectSchema<P>
   /** Left out where it is only ever run on files. */
-  readonly onPiece?: OnPiece<P>
+  readonly onPiece?: OnPiece
   estimate(inputs: InputsOf<I>, params: P): Estimate
   run(inputs: InputsOf<I>, params: P, context: RunContext): Promise<ResultOf<N>> | ResultOf<N>
   describe(params: P, figures: Figures): string

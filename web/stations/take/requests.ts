@@ -51,7 +51,7 @@ async function takeAtBench(db: Database, pieceId: number, state: PieceState, ask
   const take = again ?? (await createTake(db, pieceId, asked.takeName ?? 'take', asked.pose ?? ''))
   if (emptyBench) await updateTake(db, take.id, { bench: true })
   await logEvent(db, pieceId, emptyBench ? { kind: 'reference' } : { kind: 'taken', name: take.name })
-  return submitJob(db, pieceId, `take:${take.id}`, simulateTake.onPiece!.doing([take.name], params), {
+  return submitJob(db, pieceId, `take:${take.id}`, simulateTake.onPiece!.doing([take.name]), {
     kind: 'operation',
     operation: simulateTake.name,
     params: { ...params },
