@@ -12,10 +12,11 @@ const NO_PINS: readonly StagePin[] = []
 
 /** The skin, plain or by how each part of it came to be. */
 export function MeshStage() {
-  const { hash } = useDesk((d) => d.state.mesh!.shape)
+  // Undone while it stands here, it is gone a moment before the page takes this stage away.
+  const hash = useDesk((d) => d.state.mesh?.shape.hash ?? '')
   const tools = useDesk((d) => d.skinTools)
   const view = useDesk((d) => d.view)
-  const data = useDrawData([hash])
+  const data = useDrawData(hash === '' ? [] : [hash])
   const layers = useMemo((): Layer[] => {
     const d = data.get(hash)
     return d ? [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence' }] : []
