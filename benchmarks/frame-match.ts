@@ -20,7 +20,7 @@ for (const name of ['lamp', 'jug', 'gull']) {
     })
     const before = findDoubleLayers(take.cloud, quietContext())
     const from = performance.now()
-    const m = matchFrames(take.cloud, { placed: 'table' }, quietContext())
+    const m = await matchFrames(take.cloud, { placed: 'table' }, quietContext())
     const seconds = (performance.now() - from) / 1000
     const after = findDoubleLayers(m.cloud, quietContext())
     const share = (d: typeof before): string => `${((100 * d.double) / d.patches).toFixed(1)} %`

@@ -100,7 +100,9 @@ for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
   const rigid = await tell('as taken', clouds, starts, 0)
   const clock = (): number => performance.now() / 1000
   let from = clock()
-  const alone = clouds.map((c) => matchFrames(c, { placed: 'table' }, quietContext()).cloud)
+  const alone = (await Promise.all(clouds.map((c) => matchFrames(c, { placed: 'table' }, quietContext())))).map(
+    (m) => m.cloud,
+  )
   await tell('each take’s frames alone', alone, rigid, clock() - from)
   from = clock()
   const together = await settleFrames(

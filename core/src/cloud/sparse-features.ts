@@ -110,6 +110,12 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   return { normals, boundary, spacingMm: gaps.median(), noiseMm: residuals.median(), order: cells.items }
 }
 
+/** The figures of `estimateFeatures`, each point with a normal of its own, with the order of their cells. */
+export function estimateOrderedFeatures(cloud: PointCloud, context: RunContext, neighbours: number): OrderedFeatures {
+  const { items } = fittingCells(cloud.positions, POINTS_PER_NODE)
+  return { ...estimateFeatures(cloud, context, { neighbours }), order: items }
+}
+
 /** Of each cell the point nearest to its centre, with what orienting needs. */
 function nodeCloud(cloud: PointCloud, cells: CellIndex, own: Float32Array): { index: Int32Array; cloud: PointCloud } {
   const index = new Int32Array(cells.count)

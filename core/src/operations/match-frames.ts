@@ -51,7 +51,7 @@ declare module './details' {
 /** All frames of one take matched to each other; closing errors are spread over them. */
 export const matchTakeFrames = defineOperation({
   name: 'take.matchFrames',
-  version: 2,
+  version: 3,
   inputs: { take: WORKS_ON.take },
   params: Joi.object<Params>({ placed: Joi.string().valid('table', 'free').default('table') }),
   onPiece: { track: 'take', doing: ([name]) => `Matching the frames of “${name}”` },
@@ -59,10 +59,10 @@ export const matchTakeFrames = defineOperation({
     work: 3 + take.positions.length / 1e5,
     bytes: take.positions.byteLength * 8,
   }),
-  run(inputs, { placed }, context) {
+  async run(inputs, { placed }, context) {
     const cloud = inputs.take
     const before = findDoubleLayers(cloud, stage(context, 0, 0.1))
-    const m = matchFrames(cloud, { placed }, stage(context, 0.1, 0.9))
+    const m = await matchFrames(cloud, { placed }, stage(context, 0.1, 0.9))
     const after = findDoubleLayers(m.cloud, stage(context, 0.9, 1))
     const share = (d: typeof before): number => (d.patches > 0 ? d.double / d.patches : 0)
     const ghost = ghostFinding(after, 'Take it again, slower')

@@ -1,6 +1,8 @@
-import { solveCholesky } from '../../linear/cholesky'
 import { meanPoint } from '../../linear/mean-point'
-import { compose, shiftMotion, transformPoint, twistMotion, type Motion } from '../../linear/rigid'
+import { compose, transformPoint, type Motion } from '../../linear/rigid'
+import { dampTwist, NormalEquations } from '../least-squares/normal-equations'
+import { planeRow, tukeyWeight } from '../least-squares/plane-row'
+import { motionAbout } from '../least-squares/twist'
 import { nearestOf, type Outline } from './outline'
 
 const ROUNDS = 12
@@ -9,22 +11,20 @@ const ROUNDS = 12
 export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
   const voxel = a.voxelMm
   const stride = Math.max(1, Math.floor(a.points.length / 3 / 700))
-  const h = new Float64Array(36),
-    g = new Float64Array(6),
-    x = new Float64Array(6),
+  const equations = new NormalEquations(6)
+  const x = new Float64Array(6),
     row = new Float64Array(6)
   const p = a.points,
     pn = a.normals,
     q = b.points,
     qn = b.normals
+  const middle = meanPoint(a.points)
   let motion = start
   for (let round = 0; round < ROUNDS; round++) {
     const reach = voxel * Math.max(0.9, 3.5 * 0.8 ** round)
     const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = motion as unknown as number[]
-    h.fill(0)
-    g.fill(0)
-    const c = meanPoint(a.points)
-    const [cx, cy, cz] = transformPoint(motion, c[0], c[1], c[2])
+    equations.clear()
+    const [cx, cy, cz] = transformPoint(motion, ...middle)
     let count = 0
     for (let i = 0; i < p.length; i += 3 * stride) {
       const px = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
@@ -45,30 +45,16 @@ export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
       uz *= l
       const r = ux * (px - q[j]) + uy * (py - q[j + 1]) + uz * (pz - q[j + 2])
       if (Math.abs(r) > reach) continue
-      const w = (1 - (r / reach) ** 2) ** 2
-      const mx = (px + q[j]) / 2 - cx,
-        my = (py + q[j + 1]) / 2 - cy,
-        mz = (pz + q[j + 2]) / 2 - cz
-      row[0] = my * uz - mz * uy
-      row[1] = mz * ux - mx * uz
-      row[2] = mx * uy - my * ux
-      row[3] = ux
-      row[4] = uy
-      row[5] = uz
-      for (let s = 0; s < 6; s++) {
-        const ws = w * row[s]
-        g[s] -= ws * r
-        for (let t = s; t < 6; t++) h[s * 6 + t] += ws * row[t]
-      }
+      planeRow(row, (px + q[j]) / 2 - cx, (py + q[j + 1]) / 2 - cy, (pz + q[j + 2]) / 2 - cz, ux, uy, uz)
+      equations.add(row, r, tukeyWeight(r / reach))
       count++
     }
     if (count < 12) return motion
-    for (let s = 0; s < 6; s++) for (let t = 0; t < s; t++) h[s * 6 + t] = h[t * 6 + s]!
+    equations.mirror()
     // What the surface leaves free must not run away.
-    for (let s = 0; s < 6; s++)
-      h[s * 7] += 1e-3 * (s < 3 ? (h[0] + h[7] + h[14]) / 3 : (h[21] + h[28] + h[35]) / 3) + 1e-12
-    if (!solveCholesky(h, g, x, 6)) return motion
-    motion = compose(shiftMotion(cx, cy, cz), compose(twistMotion(x), compose(shiftMotion(-cx, -cy, -cz), motion)))
+    dampTwist(equations.h, 1e-3, 1e-12)
+    if (!equations.solve(x)) return motion
+    motion = compose(motionAbout(x, [cx, cy, cz]), motion)
   }
   return motion
 }

@@ -9,16 +9,17 @@ import { compose, invertRigid, rotationAngle, rotationMotion, transformPoint, ty
 import { NEW_TAKE } from '../../plan/takes'
 import { pickPoints, type PointCloud } from '../../shapes'
 import { dentedBall, ring } from '../../testing/dented-ball'
-import { framePoints, matchFrames } from './frame-match'
+import { framePoints } from './frame-cloud'
+import { matchFrames } from './frame-match'
 import { framesApart, isWorthIt, pairScatters, tablePriors } from './frame-priors'
 import { prepareCloud } from '../oriented-cloud'
 
 const turn = (deg: number): Motion => rotationMotion([0, 0, 1], (deg * Math.PI) / 180)
 
 describe('frames of one take', () => {
-  test('known slips about the table’s axis are found again, to a common turn', () => {
+  test('known slips about the table’s axis are found again, to a common turn', async () => {
     const slips = [0, 0.4, -0.7, 1.1, 0.2, -0.5, 0.9, -1.2, 0.3, 0.6]
-    const m = matchFrames(
+    const m = await matchFrames(
       dentedBall(ring(10), (f) => turn(slips[f])),
       { placed: 'table' },
       quietContext(),
@@ -28,7 +29,7 @@ describe('frames of one take', () => {
     for (const v of left) expect(Math.abs(v - mean)).toBeLessThan(0.03)
     expect(m.scatterAfterMm).toBeLessThan(m.scatterBeforeMm / 3)
   })
-  test('frames of a device that found its own place are brought together in all six freedoms', () => {
+  test('frames of a device that found its own place are brought together in all six freedoms', async () => {
     const random = seededRandom(9)
     const given = Array.from({ length: 8 }, () =>
       rotationMotion([random.gaussian(), random.gaussian(), random.gaussian()], 0.006 * random.gaussian(), [
@@ -37,7 +38,7 @@ describe('frames of one take', () => {
         0.2 * random.gaussian(),
       ]),
     )
-    const m = matchFrames(
+    const m = await matchFrames(
       dentedBall(ring(8), (f) => given[f], 0.01),
       { placed: 'free' },
       quietContext(),
@@ -51,8 +52,8 @@ describe('frames of one take', () => {
       expect((rotationAngle(apart) * 180) / Math.PI).toBeLessThan(0.08)
     }
   })
-  test('frames in place stay there, and clouds that know no frames are refused', () => {
-    const m = matchFrames(
+  test('frames in place stay there, and clouds that know no frames are refused', async () => {
+    const m = await matchFrames(
       dentedBall(ring(8), () => turn(0), 0.02),
       { placed: 'table' },
       quietContext(),
@@ -60,23 +61,23 @@ describe('frames of one take', () => {
     // No point of a ball of 30 mm is moved by more than twice its scatter.
     for (const c of m.corrections) expect(rotationAngle(c) * 30).toBeLessThan(2 * 0.02)
     const { frame: _f, ...bare } = dentedBall(ring(2), () => turn(0))
-    expect(() => matchFrames(bare, { placed: 'table' }, quietContext())).toThrow(/does not know which frame/)
-    expect(() =>
+    await expect(matchFrames(bare, { placed: 'table' }, quietContext())).rejects.toThrow(/does not know which frame/)
+    await expect(
       matchFrames(
         dentedBall(ring(1), () => turn(0)),
         { placed: 'table' },
         quietContext(),
       ),
-    ).toThrow(/only one frame/)
+    ).rejects.toThrow(/only one frame/)
   })
-  test('a frame that meets no other makes a clear refusal', () => {
-    expect(() =>
+  test('a frame that meets no other makes a clear refusal', async () => {
+    await expect(
       matchFrames(
         dentedBall(ring(2), (f) => rotationMotion([0, 0, 1], 0, [500 * f, 0, 0])),
         { placed: 'table' },
         quietContext(),
       ),
-    ).toThrow(/hardly any surface in common/)
+    ).rejects.toThrow(/hardly any surface in common/)
   })
 })
 
@@ -130,15 +131,15 @@ describe('ghost layers on the bench', () => {
     expect(d.patches).toBeGreaterThan(300)
     return d.double / d.patches
   }
-  test('a calm table leaves one surface; a hasty one doubles it; matching the frames makes it one again', () => {
+  test('a calm table leaves one surface; a hasty one doubles it; matching the frames makes it one again', async () => {
     expect(share(still.cloud)).toBeLessThan(0.02)
     const before = share(fast.cloud)
     expect(before).toBeGreaterThan(0.15)
-    const m = matchFrames(fast.cloud, { placed: 'table' }, quietContext())
+    const m = await matchFrames(fast.cloud, { placed: 'table' }, quietContext())
     expect(share(m.cloud)).toBeLessThan(0.02)
     expect(m.scatterAfterMm).toBeLessThan(m.scatterBeforeMm)
   })
-  test('a straight bar, whose flat faces let frames slide, stays where a calm table has it', () => {
+  test('a straight bar, whose flat faces let frames slide, stays where a calm table has it', async () => {
     const bar = captureTake(
       DEMO_PIECES.cleat,
       { ...NEW_TAKE, elevationDeg: 15, secondsPerTurn: 6 },
@@ -147,7 +148,7 @@ describe('ghost layers on the bench', () => {
       quietContext(),
       { faults: { ...NOISE_ONLY, jitter: true, axis: true }, spacingMm: 0.45, reference: true },
     )
-    const m = matchFrames(bar.cloud, { placed: 'table' }, quietContext())
+    const m = await matchFrames(bar.cloud, { placed: 'table' }, quietContext())
     expect(m.worthIt).toBe(false)
     expect(m.cloud).toBe(bar.cloud)
   })

@@ -1,7 +1,7 @@
 import { identityMotion, type Motion } from '../../linear/rigid'
 import { median } from '../../linear/samples'
 import { indicesWhere } from '../../shapes'
-import { pairDirection, type DirectedPairs } from '../refine/joint-pairs'
+import { ALONG, noPairs, PAIR_SIZE, pairDirection } from '../least-squares/directed-pairs'
 import type { OrientedCloud } from '../oriented-cloud'
 
 /* What is expected of the frames of a take before they are matched, mm and radians. */
@@ -72,17 +72,8 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
   const scatters: number[] = []
   for (let a = 0; a < frames.length; a++)
     for (let b = a + 1; b < frames.length; b++) {
-      const n = samples[a].length
-      if (n < LEAST_MET) continue
-      const d: DirectedPairs = {
-        sample: samples[a],
-        match: new Int32Array(n).fill(-1),
-        lead: new Float64Array(n).fill(-1),
-        travelled: 0,
-        last: null,
-        count: 0,
-        pair: new Float64Array(n * 7),
-      }
+      if (samples[a].length < LEAST_MET) continue
+      const d = noPairs(samples[a])
       pairDirection(
         d,
         frames[a] as OrientedCloud,
@@ -94,7 +85,9 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
         0,
       )
       if (d.count >= LEAST_MET)
-        scatters.push(1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * 7 + 6]))))
+        scatters.push(
+          1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * PAIR_SIZE + ALONG]))),
+        )
     }
   return scatters.sort((p, q) => p - q)
 }

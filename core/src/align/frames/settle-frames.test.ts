@@ -51,7 +51,9 @@ const good = (): ReturnType<typeof laid> => laid(dentedBall(ring(9), () => still
 
 describe('frames of several takes together', () => {
   test('slips that a take alone cannot see show against another take', async () => {
-    expect(() => matchFrames(apart(), { placed: 'table' }, quietContext())).toThrow(/hardly any surface in common/)
+    await expect(matchFrames(apart(), { placed: 'table' }, quietContext())).rejects.toThrow(
+      /hardly any surface in common/,
+    )
     const other = good()
     const [settled] = await settleFrames(
       [

@@ -4,7 +4,7 @@ import { GeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
 import { compose, identityMotion, invertRigid, rotateVectors, transformPoint, type Motion } from '../../linear/rigid'
 import { pickPoints, type PointCloud } from '../../shapes'
-import { framePoints, LEAST_POINTS, movedByFrame } from './frame-match'
+import { framePoints, LEAST_POINTS, movedByFrame } from './frame-cloud'
 import { framesApart, FREE_PRIORS, isWorthIt, pairScatters, tablePriors, type TablePriors } from './frame-priors'
 import { centreOf, freeMoves, matchJointly, type Body, type Move, type Prior } from '../refine/joint'
 import type { OrientedCloud } from '../oriented-cloud'
@@ -33,8 +33,12 @@ export interface SettledTake {
 }
 
 /** Frames may be this far off when matching begins. */
-const REACH_SPACINGS = 6
+const REACH = { spacings: 6, leastMm: 1 } as const
 const SAMPLES = 20_000
+/** All samples from the start: of a piece nearly round, few would miss what holds its turn. */
+const SCHEDULE = { levels: [1], maxRounds: 25 } as const
+/** Frames hold few points: each needs a normal of its own. */
+const NEIGHBOURS = 12
 
 /**
  * Frames of several joined takes, all in one problem: every frame matches with each other frame near it, of its own
@@ -44,11 +48,37 @@ const SAMPLES = 20_000
  * Joint multi-view matching with priors as in `matchJointly`. Positions in mm. Nothing given is changed.
  * @throws PARAMS when a take does not know its frames; NO_OVERLAP when nothing meets
  */
-export async function settleFrames(takes: readonly SettlingTake[], context: RunContext): Promise<SettledTake[]> {
+export const settleFrames = async (takes: readonly SettlingTake[], context: RunContext): Promise<SettledTake[]> =>
+  (await settleAll(takes, REACH, context)).takes
+
+interface Settled {
+  readonly takes: SettledTake[]
+  /** Of each body: its points, and where it lay and lies in the common frame. */
+  readonly clouds: readonly OrientedCloud[]
+  readonly starts: readonly Motion[]
+  readonly motions: readonly Motion[]
+  /** Robust scatters of each two bodies that share surface, and over all, mm. */
+  readonly scattersBefore: readonly number[]
+  readonly scattersAfter: readonly number[]
+  readonly scatterMm: number
+  readonly centre: readonly [number, number, number]
+  readonly radiusMm: number
+  readonly reachMm: number
+  readonly rounds: number
+}
+
+/** What `settleFrames` does, with what it found on the way. */
+export async function settleAll(
+  takes: readonly SettlingTake[],
+  reach: { readonly spacings: number; readonly leastMm: number },
+  context: RunContext,
+): Promise<Settled> {
   const pieces = takes.flatMap((t, take) => partsOf(t, take))
+  if (pieces.length < 2) throw new GeometryError('PARAMS', 'The take has only one frame; there is nothing to match.')
   const clouds = await prepareTakes(
     pieces.map((p) => p.cloud),
     stage(context, 0, 0.3),
+    NEIGHBOURS,
   )
   const starts = pieces.map((p) => takes[p.take].motion)
   const centre = centreOf(pieces.map((_, i) => ({ cloud: clouds[i], start: starts[i] })))
@@ -87,24 +117,34 @@ export async function settleFrames(takes: readonly SettlingTake[], context: RunC
     }
     return { cloud: clouds[i], start: motion, moves }
   })
-  const reachMm = Math.max(1, REACH_SPACINGS * Math.max(...clouds.map((c) => c.features.spacingMm)))
+  const reachMm = Math.max(reach.leastMm, reach.spacings * Math.max(...clouds.map((c) => c.features.spacingMm)))
   const joint = await matchJointly(
     bodies,
-    { reachMm, samples: SAMPLES, unknowns: unknowns.count, priors: unknowns.priors },
+    { reachMm, samples: SAMPLES, unknowns: unknowns.count, priors: unknowns.priors, ...SCHEDULE },
     stage(context, 0.3, 1),
   )
   const spacingMm = Math.max(...takes.map((t) => medianSpacing(t.cloud)))
-  if (!isWorthIt(pairScatters(clouds, spacingMm, starts), pairScatters(clouds, spacingMm, joint.motions)))
-    return takes.map(({ cloud, motion }) => ({ cloud, motion, corrections: [] }))
-  return takes.map((t, take) => {
+  const scattersBefore = pairScatters(clouds, spacingMm, starts),
+    scattersAfter = pairScatters(clouds, spacingMm, joint.motions)
+  const { motions, rounds, scatterMm } = joint
+  const found = { clouds, starts, motions, scattersBefore, scattersAfter, scatterMm, centre, reachMm, rounds }
+  const radiusMm = Math.max(...takes.map((t) => radiusOf(t.cloud)))
+  if (!isWorthIt(scattersBefore, scattersAfter))
+    return {
+      ...found,
+      radiusMm,
+      takes: takes.map(({ cloud, motion }) => ({ cloud, motion, corrections: [] })),
+    }
+  const settled = takes.map((t, take): SettledTake => {
     const mine = [...pieces.keys()].filter((i) => pieces[i].take === take)
-    if (t.placed === 'whole') return { cloud: t.cloud, motion: joint.motions[mine[0]], corrections: [] }
-    const motion = commonMotion(mine.map((i) => ({ cloud: pieces[i].cloud, motion: joint.motions[i] })))
+    if (t.placed === 'whole') return { cloud: t.cloud, motion: motions[mine[0]], corrections: [] }
+    const motion = commonMotion(mine.map((i) => ({ cloud: pieces[i].cloud, motion: motions[i] })))
     const back = invertRigid(motion)
     const corrections = Array.from({ length: t.cloud.frameOrigins!.length / 3 }, identityMotion)
-    for (const i of mine) corrections[pieces[i].frame!] = compose(back, joint.motions[i])
+    for (const i of mine) corrections[pieces[i].frame!] = compose(back, motions[i])
     return { cloud: movedByFrame(t.cloud, corrections), motion, corrections }
   })
+  return { ...found, radiusMm, takes: settled }
 }
 
 /** Of a frame's turns and shifts. */
@@ -116,16 +156,17 @@ function expected(table: TablePriors | null): readonly number[] {
 }
 
 function priorsOf(cloud: PointCloud, frames: readonly OrientedCloud[]): TablePriors {
-  const centre = meanPoint(cloud.positions)
+  return tablePriors(framesApart(frames, pairScatters(frames, medianSpacing(cloud))), radiusOf(cloud))
+}
+
+/** Mean distance from the middle, mm. */
+function radiusOf({ positions: p }: PointCloud): number {
+  const centre = meanPoint(p)
   let radius = 0,
     n = 0
-  for (let i = 0; i < cloud.positions.length; i += 3 * 97, n++)
-    radius += Math.hypot(
-      cloud.positions[i] - centre[0],
-      cloud.positions[i + 1] - centre[1],
-      cloud.positions[i + 2] - centre[2],
-    )
-  return tablePriors(framesApart(frames, pairScatters(frames, medianSpacing(cloud))), radius / n)
+  for (let i = 0; i < p.length; i += 3 * 97, n++)
+    radius += Math.hypot(p[i] - centre[0], p[i + 1] - centre[1], p[i + 2] - centre[2])
+  return radius / n
 }
 
 /** Numbers unknowns as they are asked for, and remembers what is expected of them. */

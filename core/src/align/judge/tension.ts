@@ -1,4 +1,6 @@
 import { solveCholesky } from '../../linear/cholesky'
+import { NormalEquations } from '../least-squares/normal-equations'
+import { planeRow, TUKEY, tukeyWeight } from '../least-squares/plane-row'
 import type { JudgedPair } from './slides'
 import type { SharedSurface } from './shared-surface'
 
@@ -33,22 +35,19 @@ export function tensionOf(
   radiusMm: number,
   inflation: number,
 ): Tension {
-  const h = new Float64Array(49),
-    g = new Float64Array(7),
-    row = new Float64Array(7)
+  const equations = new NormalEquations(7),
+    { h, g } = equations
+  const row = new Float64Array(7)
   // Wide enough that what is pulled apart still pulls: a narrow one would call it an outlier.
-  const limit = Math.max(4.685 * shared.scatterMm, 3 * shared.p95Mm, 1e-9)
+  const limit = Math.max(TUKEY * shared.scatterMm, 3 * shared.p95Mm, 1e-9)
   for (let i = 0; i < shared.apartMm.length; i++) {
     const r = -shared.apartMm[i]
-    const u = r / limit
-    if (Math.abs(u) >= 1) continue
-    const w = (1 - u * u) ** 2
+    const w = tukeyWeight(r / limit)
+    if (w === 0) continue
     fillRow(shared, i, centre, radiusMm, row)
-    for (let c = 0; c < 7; c++) {
-      g[c] -= w * row[c] * r
-      for (let d = 0; d < 7; d++) h[c * 7 + d] += w * row[c] * row[d]
-    }
+    equations.add(row, r, w)
   }
+  equations.mirror()
   // Turns are scaled by the radius, so that all unknowns are millimetres at the rim.
   let trace = 0
   for (let c = 0; c < 7; c++) trace += h[c * 8] / 7
@@ -88,12 +87,8 @@ function fillRow(s: SharedSurface, i: number, c: readonly number[], radius: numb
   const a = (s.normals[i * 3] + s.others[i * 3]) / 2,
     b = (s.normals[i * 3 + 1] + s.others[i * 3 + 1]) / 2,
     d = (s.normals[i * 3 + 2] + s.others[i * 3 + 2]) / 2
-  row[0] = (y * d - z * b) / radius
-  row[1] = (z * a - x * d) / radius
-  row[2] = (x * b - y * a) / radius
-  row[3] = a
-  row[4] = b
-  row[5] = d
+  planeRow(row, x, y, z, a, b, d)
+  for (let k = 0; k < 3; k++) row[k] /= radius
   row[6] = (x * a + y * b + z * d) / radius
 }
 

@@ -7,12 +7,13 @@ import {
   shiftMotion,
   transformPoint,
   turnAxis,
-  twistMotion,
   type Motion,
 } from '../../linear/rigid'
-import { solveCholesky } from '../../linear/cholesky'
 import { KdTree } from '../../spatial/kd-tree'
 import { nearestGrid, nearestOf } from '../coarse/outline'
+import { NormalEquations } from '../least-squares/normal-equations'
+import { planeRow } from '../least-squares/plane-row'
+import { motionAbout } from '../least-squares/twist'
 import { type SurfaceSamples } from '../slippage'
 import { symmetricEigen } from '../../linear/symmetric'
 
@@ -355,9 +356,9 @@ class Target {
   ): { motion: Motion; share: number } {
     let motion = start,
       share = 0
-    const a = new Float64Array(36),
-      b = new Float64Array(6),
-      x = new Float64Array(6),
+    const equations = new NormalEquations(6),
+      { h } = equations
+    const x = new Float64Array(6),
       row = new Float64Array(6)
     const c = middleOf(s),
       n = this.whole.normals
@@ -365,41 +366,22 @@ class Target {
     for (const area of s.areas) total += area
     for (let round = first; round < end; round++) {
       const tolerance = Math.max(2.5 * tight, loose * 0.6 ** round)
-      a.fill(0)
-      b.fill(0)
+      equations.clear()
       let fitting = 0
       const mc = transformPoint(motion, c[0], c[1], c[2])
       this.each(s, motion, tolerance, firstLook, (i, d, px, py, pz, hit) => {
-        const nx = n[hit * 3],
-          ny = n[hit * 3 + 1],
-          nz = n[hit * 3 + 2]
-        const qx = px - mc[0],
-          qy = py - mc[1],
-          qz = pz - mc[2]
-        row[0] = qy * nz - qz * ny
-        row[1] = qz * nx - qx * nz
-        row[2] = qx * ny - qy * nx
-        row[3] = nx
-        row[4] = ny
-        row[5] = nz
-        const w = s.areas[i]
-        fitting += w
-        for (let r = 0; r < 6; r++) {
-          b[r] -= w * row[r] * d
-          for (let t = r; t < 6; t++) a[r * 6 + t] += w * row[r] * row[t]
-        }
+        planeRow(row, px - mc[0], py - mc[1], pz - mc[2], n[hit * 3], n[hit * 3 + 1], n[hit * 3 + 2])
+        equations.add(row, d, s.areas[i])
+        fitting += s.areas[i]
       })
       share = fitting / (total || 1)
-      for (let r = 0; r < 6; r++) for (let t = 0; t < r; t++) a[r * 6 + t] = a[t * 6 + r]!
+      equations.mirror()
       // A little stiffness, so that what is free does not run away.
       let trace = 0
-      for (let r = 0; r < 6; r++) trace += a[r * 7]
-      for (let r = 0; r < 6; r++) a[r * 7] += trace * 1e-4
-      if (!(trace > 0) || !solveCholesky(a.slice(), b, x, 6)) return { motion, share }
-      motion = compose(
-        shiftMotion(mc[0], mc[1], mc[2]),
-        compose(twistMotion(x), compose(shiftMotion(-mc[0], -mc[1], -mc[2]), motion)),
-      )
+      for (let r = 0; r < 6; r++) trace += h[r * 7]
+      for (let r = 0; r < 6; r++) h[r * 7] += trace * 1e-4
+      if (!(trace > 0) || !equations.solve(x)) return { motion, share }
+      motion = compose(motionAbout(x, mc), motion)
     }
     return { motion, share }
   }

@@ -5,14 +5,13 @@ import { defineKernel } from '../../parallel/kernel'
 import { inShared, roomFor } from '../../parallel/room'
 import { isShared } from '../../parallel/share'
 import { KdTree } from '../../spatial/kd-tree'
-import { pairDirection, type DirectedPairs } from './joint-pairs'
+import { PAIR_SIZE, pairDirection, type DirectedPairs } from '../least-squares/directed-pairs'
 import { OrientedCloud } from '../oriented-cloud'
 import { treeRoomOf } from '../takes/prepare-takes'
 
 /** Fewer samples than this in all directions together are not worth waking threads for. */
 const LEAST_SAMPLES = 20_000
 const NUMBERS = 3
-const PAIR = 7
 const MOTION = 16
 
 /** One direction of a pair of bodies: sampled points of one and what they met on the other. */
@@ -108,7 +107,7 @@ export class PairGather {
     const room = {
       match: roomFor(Int32Array, total, this.threads).fill(-1),
       lead: roomFor(Float64Array, total, this.threads).fill(-1),
-      pair: roomFor(Float64Array, total * PAIR, this.threads),
+      pair: roomFor(Float64Array, total * PAIR_SIZE, this.threads),
       numbers: roomFor(Float64Array, n * NUMBERS, this.threads),
       kept: roomFor(Float64Array, n * MOTION, this.threads),
     }
@@ -169,7 +168,7 @@ function layOver(
       sample,
       room.match.subarray(at, end),
       room.lead.subarray(at, end),
-      room.pair.subarray(at * PAIR, end * PAIR),
+      room.pair.subarray(at * PAIR_SIZE, end * PAIR_SIZE),
       room.numbers.subarray(i * NUMBERS, (i + 1) * NUMBERS),
       room.kept.subarray(i * MOTION, (i + 1) * MOTION),
     )

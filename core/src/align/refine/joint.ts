@@ -1,18 +1,17 @@
 import { checkpoint, type RunContext } from '../../context'
 import { GeometryError } from '../../errors'
 import { solveCholesky } from '../../linear/cholesky'
-import {
-  compose,
-  invertRigid,
-  orthonormalise,
-  shiftMotion,
-  transformPoint,
-  twistMotion,
-  type Motion,
-} from '../../linear/rigid'
+import { compose, invertRigid, orthonormalise, transformPoint, type Motion } from '../../linear/rigid'
 import { median } from '../../linear/samples'
+import { ALONG, PAIR_SIZE } from '../least-squares/directed-pairs'
+import { NormalEquations } from '../least-squares/normal-equations'
+import { addPairs, planeRow, TUKEY } from '../least-squares/plane-row'
+import { motionAbout } from '../least-squares/twist'
 import type { OrientedCloud } from '../oriented-cloud'
 import { PairGather, type Directed } from './joint-gather'
+
+/** Code of the refusal when no two bodies meet. */
+export const NO_CONTACT = 'NO_OVERLAP'
 
 /** What moves as one: a take, or one frame of it. */
 export interface Body {
@@ -57,6 +56,8 @@ export interface JointOptions {
   /** Unknowns that stay nothing: those of a fixed or locked group need not be among the unknowns at all. */
   readonly unknowns: number
   readonly maxRounds?: number
+  /** Shares of the sample, level by level. @defaultValue 0.12, 0.4, 1 */
+  readonly levels?: readonly number[]
 }
 
 export interface JointMatch {
@@ -109,7 +110,7 @@ export async function matchJointly(
   const edges = overlappingEdges(bodies, motions, options)
   if (edges.length === 0)
     throw new GeometryError(
-      'NO_OVERLAP',
+      NO_CONTACT,
       'The takes have no common surface near this start. Place them closer or pick three pairs.',
     )
   const gather = new PairGather(
@@ -128,12 +129,13 @@ export async function matchJointly(
   let rounds = 0,
     settled = false,
     scatter = Infinity
-  const maxRounds = options.maxRounds ?? MOST_ROUNDS
+  const maxRounds = options.maxRounds ?? MOST_ROUNDS,
+    levels = options.levels ?? LEVELS
   const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
   const blocks = new Blocks(n)
   const reach = reachOf(bodies, unknowns, size)
   let level = 0
-  const startLevel = (): void => gather.restart(samplesOf(bodies, total * LEVELS[level]))
+  const startLevel = (): void => gather.restart(samplesOf(bodies, total * levels[level]))
   startLevel()
   for (; rounds < maxRounds; rounds++) {
     checkpoint(context, rounds, maxRounds, `Matching ${n} together`)
@@ -141,19 +143,20 @@ export async function matchJointly(
     scatter = scatterOf(directed)
     blocks.fill(directed, bodies, scatter)
     blocks.addMarks(options.marks ?? [], motions, centre)
+    blocks.mirror()
     assemble(blocks, bodies, normal, right, unknowns)
     const x = solveHeld(normal, right, unknowns, options.priors ?? [], state, reach)
     for (let u = 0; u < unknowns; u++) state[u] += x[u]
     for (let b = 0; b < n; b++) {
       const twist = twistOf(bodies[b].moves, x)
-      motions[b] = orthonormalise(compose(aboutCentre(twist, centre), motions[b]))
+      motions[b] = orthonormalise(compose(motionAbout(twist, centre), motions[b]))
     }
     const moved = relativeMove(bodies, x, size)
     // More points only once pairs are no longer sought far away.
     const near = limit <= Math.max(2 * Math.max(...floors), 4.2 * scatter)
     limit = Math.max(0.6 * limit, 4 * scatter)
-    if (!near || moved >= (level === LEVELS.length - 1 ? SETTLED : SETTLED_COARSE) * sigma) continue
-    if (level === LEVELS.length - 1) {
+    if (!near || moved >= (level === levels.length - 1 ? SETTLED : SETTLED_COARSE) * sigma) continue
+    if (level === levels.length - 1) {
       settled = true
       rounds++
       break
@@ -164,65 +167,24 @@ export async function matchJointly(
   return { motions, unknowns: state, scatterMm: scatter, rounds, settled }
 }
 
-/** Body-level normal equations: a 6×6 block for each pair that met. */
+/** Normal equations of the motion of one body against another, for each two that met. */
 class Blocks {
-  readonly h = new Map<number, Float64Array>()
-  readonly g = new Map<number, Float64Array>()
+  /** By lower · bodies + higher. */
+  readonly of = new Map<number, NormalEquations>()
   constructor(readonly bodies: number) {}
 
   fill(directed: readonly Directed[], bodies: readonly Body[], scatter: number): void {
-    this.h.clear()
-    this.g.clear()
-    const row = new Float64Array(6)
+    this.of.clear()
     for (const d of directed) {
       if (d.count === 0) continue
-      const lo = Math.min(d.from, d.to),
-        hi = Math.max(d.from, d.to),
-        key = lo * this.bodies + hi
-      let h = this.h.get(key),
-        g = this.g.get(key)
-      if (!h || !g) {
-        h = new Float64Array(36)
-        g = new Float64Array(6)
-        this.h.set(key, h)
-        this.g.set(key, g)
-      }
-      const sign = d.from === hi ? 1 : -1
       const na = bodies[d.from].cloud.features.noiseMm,
         nb = bodies[d.to].cloud.features.noiseMm
       const variance = Math.max(na * na + nb * nb, 1e-12 * bodies[d.from].cloud.sizeMm ** 2)
       // Where surfaces stand apart more than noise explains, as at the start, the scatter itself is the yardstick.
       const yard = Math.max(Math.sqrt(variance), Math.min(scatter, d.scatterMm))
-      const tukey = 4.685 * yard
-      const q = d.pair
-      for (let k = 0; k < d.count; k++) {
-        const at = k * 7
-        // Signed so that moving `hi` along the normal lessens it.
-        const r = q[at + 6] * sign
-        const u = r / tukey
-        if (u >= 1 || u <= -1) continue
-        const w = (1 - u * u) ** 2 / variance
-        const mx = q[at],
-          my = q[at + 1],
-          mz = q[at + 2],
-          nx = q[at + 3],
-          ny = q[at + 4],
-          nz = q[at + 5]
-        row[0] = my * nz - mz * ny
-        row[1] = mz * nx - mx * nz
-        row[2] = mx * ny - my * nx
-        row[3] = nx
-        row[4] = ny
-        row[5] = nz
-        for (let c = 0; c < 6; c++) {
-          const wc = w * row[c]
-          g[c] -= wc * r
-          for (let e = c; e < 6; e++) h[c * 6 + e] += wc * row[e]
-        }
-      }
+      // Signed so that moving the higher of the two along the normal lessens it.
+      addPairs(this.between(d.from, d.to), d, d.from > d.to ? 1 : -1, TUKEY * yard, 1 / variance)
     }
-    for (const h of this.h.values())
-      for (let c = 0; c < 6; c++) for (let e = 0; e < c; e++) h[c * 6 + e] = h[e * 6 + c]!
   }
 
   /** Marks pull in all three directions. */
@@ -231,30 +193,24 @@ class Blocks {
     for (const m of marks) {
       const p = transformPoint(motions[m.a], ...m.atA),
         q = transformPoint(motions[m.b], ...m.atB)
-      const lo = Math.min(m.a, m.b),
-        hi = Math.max(m.a, m.b),
-        key = lo * this.bodies + hi
-      const h = this.h.get(key) ?? new Float64Array(36),
-        g = this.g.get(key) ?? new Float64Array(6)
-      this.h.set(key, h)
-      this.g.set(key, g)
+      const equations = this.between(m.a, m.b)
       const at = [0, 1, 2].map((k) => (p[k] + q[k]) / 2 - c[k])
-      const w = 1 / m.sigmaMm ** 2
       for (let k = 0; k < 3; k++) {
-        const n = [0, 1, 2].map((x) => (x === k ? 1 : 0))
-        row[0] = at[1] * n[2] - at[2] * n[1]
-        row[1] = at[2] * n[0] - at[0] * n[2]
-        row[2] = at[0] * n[1] - at[1] * n[0]
-        row[3] = n[0]!
-        row[4] = n[1]!
-        row[5] = n[2]!
-        const r = (m.a === hi ? 1 : -1) * (p[k] - q[k])
-        for (let x = 0; x < 6; x++) {
-          g[x] -= w * row[x] * r
-          for (let y = 0; y < 6; y++) h[x * 6 + y] += w * row[x] * row[y]
-        }
+        planeRow(row, at[0], at[1], at[2], k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0)
+        equations.add(row, (m.a > m.b ? 1 : -1) * (p[k] - q[k]), 1 / m.sigmaMm ** 2)
       }
     }
+  }
+
+  mirror(): void {
+    for (const e of this.of.values()) e.mirror()
+  }
+
+  private between(a: number, b: number): NormalEquations {
+    const key = Math.min(a, b) * this.bodies + Math.max(a, b)
+    let found = this.of.get(key)
+    if (!found) this.of.set(key, (found = new NormalEquations(6)))
+    return found
   }
 }
 
@@ -272,10 +228,9 @@ function assemble(
   normal.fill(0)
   right.fill(0)
   const ht = new Float64Array(6)
-  for (const [key, h] of blocks.h) {
+  for (const [key, { h, g }] of blocks.of) {
     const lo = Math.floor(key / blocks.bodies),
       hi = key % blocks.bodies
-    const g = blocks.g.get(key)!
     const columns = [
       ...bodies[hi].moves.map((m) => ({ m, sign: 1 })),
       ...bodies[lo].moves.map((m) => ({ m, sign: -1 })),
@@ -342,11 +297,6 @@ function twistOf(moves: readonly Move[], x: ArrayLike<number>): Float64Array {
   return out
 }
 
-/** Turn and shift about a centre as a motion. */
-function aboutCentre(twist: ArrayLike<number>, c: readonly number[]): Motion {
-  return compose(shiftMotion(c[0], c[1], c[2]), compose(twistMotion(twist), shiftMotion(-c[0], -c[1], -c[2])))
-}
-
 /** How far a step moves bodies against each other at half the size, mm: what moves all alike is no move. */
 function relativeMove(bodies: readonly Body[], x: Float64Array, size: number): number {
   const twists = bodies.map((b) => twistOf(b.moves, x))
@@ -366,7 +316,7 @@ function scatterOf(directed: readonly Directed[]): number {
   for (const d of directed) {
     const step = Math.max(1, Math.floor(d.count / 300))
     const own: number[] = []
-    for (let k = 0; k < d.count; k += step) own.push(Math.abs(d.pair[k * 7 + 6]))
+    for (let k = 0; k < d.count; k += step) own.push(Math.abs(d.pair[k * PAIR_SIZE + ALONG]))
     d.scatterMm = own.length > 0 ? 1.4826 * median(Float64Array.from(own)) : 0
     residuals.push(...own)
   }

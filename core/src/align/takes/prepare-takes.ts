@@ -1,17 +1,24 @@
 import { quietContext, stage, type KernelArray, type RunContext } from '../../context'
-import { estimateFeaturesSparsely, type OrderedFeatures } from '../../cloud/sparse-features'
+import { estimateFeaturesSparsely, estimateOrderedFeatures, type OrderedFeatures } from '../../cloud/sparse-features'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
 import { inShared, roomFor } from '../../parallel/room'
 import { isShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
 import { KdTree, roomForTree, type TreeRoom } from '../../spatial/kd-tree'
-import { orientedCloud, prepareCloud, type OrientedCloud } from '../oriented-cloud'
+import { orientedCloud, type OrientedCloud } from '../oriented-cloud'
 
 const NOTE = 'Reading the surface'
 
-/** All takes of a join made ready, several at a time where there are threads. */
-export async function prepareTakes(clouds: readonly PointCloud[], context: RunContext): Promise<OrientedCloud[]> {
+/**
+ * All takes of a join made ready, several at a time where there are threads.
+ * @param neighbours each point gets a normal of its own from so many; left out, points of a small cell share one
+ */
+export async function prepareTakes(
+  clouds: readonly PointCloud[],
+  context: RunContext,
+  neighbours = 0,
+): Promise<OrientedCloud[]> {
   const n = clouds.length
   if (
     !isShared(
@@ -19,7 +26,7 @@ export async function prepareTakes(clouds: readonly PointCloud[], context: RunCo
       clouds.reduce((s, c) => s + c.positions.length / 3, 0),
     )
   )
-    return clouds.map((c, i) => prepareCloud(c, stage(context, i / n, (i + 1) / n)))
+    return clouds.map((c, i) => orientedCloud(c, read(c, neighbours, stage(context, i / n, (i + 1) / n))))
   const arrays: Record<string, KernelArray> = { counter: itemCounter(true) }
   clouds.forEach((c, t) => {
     const points = c.positions.length / 3
@@ -36,7 +43,7 @@ export async function prepareTakes(clouds: readonly PointCloud[], context: RunCo
     for (const [name, values] of Object.entries(roomForTree(points, true)))
       arrays[`${t}.tree.${name}`] = values as KernelArray
   })
-  await context.parallel!.run(prepareKernel.name, arrays, { items: n }, context, NOTE)
+  await context.parallel!.run(prepareKernel.name, arrays, { items: n, neighbours }, context, NOTE)
   return clouds.map((c, t) =>
     orientedCloud(
       { ...c, positions: arrays[`${t}.positions`] as Float32Array },
@@ -52,6 +59,9 @@ export async function prepareTakes(clouds: readonly PointCloud[], context: RunCo
   )
 }
 
+const read = (cloud: PointCloud, neighbours: number, context: RunContext): OrderedFeatures =>
+  neighbours > 0 ? estimateOrderedFeatures(cloud, context, neighbours) : estimateFeaturesSparsely(cloud, context)
+
 export const treeRoomOf = (arrays: Readonly<Record<string, KernelArray>>, name: string): TreeRoom => ({
   xyz: arrays[`${name}.xyz`] as Float32Array,
   ids: arrays[`${name}.ids`] as Int32Array,
@@ -59,7 +69,7 @@ export const treeRoomOf = (arrays: Readonly<Record<string, KernelArray>>, name: 
 })
 
 /** Features and tree of one take after the other. */
-export const prepareKernel = defineKernel('prepareTakes', (arrays, { items }, _part, tick) => {
+export const prepareKernel = defineKernel('prepareTakes', (arrays, { items, neighbours }, _part, tick) => {
   eachItem(arrays.counter as Int32Array, items, tick, (t, pulse) => {
     const of = <T extends KernelArray | undefined>(name: string): T => arrays[`${t}.${name}`] as T
     const own = of<Float32Array | undefined>('own'),
@@ -70,7 +80,7 @@ export const prepareKernel = defineKernel('prepareTakes', (arrays, { items }, _p
       ...(own && { normals: own }),
       ...(frame && { frame, frameOrigins: of<Float64Array>('origins') }),
     }
-    const found: OrderedFeatures = estimateFeaturesSparsely(cloud, { ...quietContext(), progress: pulse })
+    const found = read(cloud, neighbours, { ...quietContext(), progress: pulse })
     of<Float32Array>('normals').set(found.normals)
     of<Uint8Array>('boundary').set(found.boundary)
     of<Int32Array>('order').set(found.order)

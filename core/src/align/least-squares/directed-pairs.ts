@@ -10,11 +10,30 @@ export interface DirectedPairs {
   travelled: number
   last: Motion | null
   count: number
-  /** Per pair: midpoint less centre (3), mean normal (3), distance along it (1), in the common frame. */
+  /**
+   * Per pair, in the common frame: midpoint less centre (3), unit mean normal (3), how far `from` lies from `to` along
+   * it, and the squared distance of the two points.
+   */
   readonly pair: Float64Array
 }
 
-const MIN_COSINE = Math.SQRT1_2
+/** Numbers a pair takes in `pair`, and where its distance along the normal and its squared distance stand. */
+export const PAIR_SIZE = 8
+export const ALONG = 6
+export const APART2 = 7
+
+/** The contract's overlap angle: normals that differ by more are not of one surface. */
+export const SAME_SURFACE = Math.SQRT1_2
+
+export const noPairs = (sample: Int32Array): DirectedPairs => ({
+  sample,
+  match: new Int32Array(sample.length).fill(-1),
+  lead: new Float64Array(sample.length).fill(-1),
+  travelled: 0,
+  last: null,
+  count: 0,
+  pair: new Float64Array(sample.length * PAIR_SIZE),
+})
 
 /**
  * Pairs of one direction: the nearest point of `to` for each sampled point of `from`. Those at a rim, facing another
@@ -31,7 +50,10 @@ export function pairDirection(
   limitMm: number,
   centre: ArrayLike<number>,
   sizeMm: number,
+  minCosine = SAME_SURFACE,
 ): void {
+  d.count = 0
+  if (d.sample.length === 0) return
   const relative = compose(invertRigid(b), a)
   if (d.last) {
     const delta = compose(invertRigid(d.last), relative)
@@ -43,6 +65,7 @@ export function pairDirection(
   d.last = relative
   const p = from.positions,
     pn = from.features.normals,
+    pb = from.features.boundary,
     q = to.positions,
     qn = to.features.normals,
     qb = to.features.boundary
@@ -56,6 +79,8 @@ export function pairDirection(
   let at = 0
   for (let s = 0; s < d.sample.length; s++) {
     const i = d.sample[s] * 3
+    // A rim point's neighbourhood is one-sided, so its normal leans.
+    if (pb[d.sample[s]]) continue
     const x = m0 * p[i] + m1 * p[i + 1] + m2 * p[i + 2] + m3
     const y = m4 * p[i] + m5 * p[i + 1] + m6 * p[i + 2] + m7
     const z = m8 * p[i] + m9 * p[i + 1] + m10 * p[i + 2] + m11
@@ -71,18 +96,19 @@ export function pairDirection(
     const nx = m0 * pn[i] + m1 * pn[i + 1] + m2 * pn[i + 2]
     const ny = m4 * pn[i] + m5 * pn[i + 1] + m6 * pn[i + 2]
     const nz = m8 * pn[i] + m9 * pn[i + 1] + m10 * pn[i + 2]
-    if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < MIN_COSINE) continue
+    if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < minCosine) continue
     const dx = x - q[k],
       dy = y - q[k + 1],
       dz = z - q[k + 2]
-    if (dx * dx + dy * dy + dz * dz > limit2) continue
+    const apart2 = dx * dx + dy * dy + dz * dz
+    if (apart2 > limit2) continue
     let ux = nx + qn[k],
       uy = ny + qn[k + 1],
       uz = nz + qn[k + 2]
-    const l = 1 / Math.sqrt(ux * ux + uy * uy + uz * uz)
-    ux *= l
-    uy *= l
-    uz *= l
+    const l = Math.sqrt(ux * ux + uy * uy + uz * uz)
+    ux /= l
+    uy /= l
+    uz /= l
     const mx = (x + q[k]) / 2,
       my = (y + q[k + 1]) / 2,
       mz = (z + q[k + 2]) / 2
@@ -92,8 +118,9 @@ export function pairDirection(
     out[at + 3] = b0 * ux + b1 * uy + b2 * uz
     out[at + 4] = b4 * ux + b5 * uy + b6 * uz
     out[at + 5] = b8 * ux + b9 * uy + b10 * uz
-    out[at + 6] = ux * dx + uy * dy + uz * dz
-    at += 7
+    out[at + ALONG] = ux * dx + uy * dy + uz * dz
+    out[at + APART2] = apart2
+    at += PAIR_SIZE
   }
-  d.count = at / 7
+  d.count = at / PAIR_SIZE
 }
