@@ -15,7 +15,8 @@ export default defineConfig({
     testTimeout: 300_000,
     hookTimeout: 300_000,
     pool: 'forks',
-    maxWorkers: 2,
+    // One more than processors of a small machine: some tests wait for restarts and time-outs.
+    maxWorkers: 3,
     // The core keeps nothing between calls: files share a worker, and the modules are read once.
     isolate: false,
   },

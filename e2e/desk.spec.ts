@@ -3,49 +3,52 @@ import { EXAMPLE, newPiece, openExample, stages, stageShows, watchConsole } from
 
 const STATIONS = ['Brief', 'Plan', 'Take', 'Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']
 
-for (const size of [
-  { width: 1280, height: 800 },
-  { width: 1920, height: 1080 },
+for (const { tag, ...size } of [
+  { width: 1280, height: 800, tag: [] },
+  { width: 1920, height: 1080, tag: ['@night'] },
 ]) {
-  test(`every station of the worked example at ${size.width} × ${size.height}: nothing cut off, no scroll of the page, names for all buttons, no console errors`, async ({
-    page,
-  }) => {
-    const errors = watchConsole(page)
-    await page.setViewportSize(size)
-    await openExample(page)
-    for (const station of STATIONS) {
-      await page
-        .getByRole('navigation', { name: 'Route' })
-        .getByRole('button', { name: new RegExp(`^${station}`) })
-        .click()
-      if (station !== 'Brief') await stageShows(stages(page).first(), /take|mesh|plan/)
-      await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
-      const spill = await page.evaluate(() => ({
-        x: document.documentElement.scrollWidth - innerWidth,
-        y: document.documentElement.scrollHeight - innerHeight,
-      }))
-      expect(spill).toEqual({ x: 0, y: 0 })
-      const nameless = await page.evaluate(() =>
-        [...document.querySelectorAll('button, a, input:not([hidden]), canvas[tabindex]')]
-          .filter((e) => {
-            const name =
-              e.getAttribute('aria-label') ??
-              (e.textContent?.trim() || [...((e as HTMLInputElement).labels ?? [])].map((l) => l.textContent).join(''))
-            return !name
-          })
-          .map((e) => e.outerHTML.slice(0, 120)),
-      )
-      expect(nameless).toEqual([])
-      const small = await page.evaluate(
-        () =>
-          [...document.querySelectorAll('main button, footer button, header button')]
-            .map((b) => b.getBoundingClientRect())
-            .filter((r) => r.width > 0 && Math.min(r.width, r.height) < 31.5).length,
-      )
-      expect(small).toBe(0)
-    }
-    expect(errors).toEqual([])
-  })
+  test(
+    `every station of the worked example at ${size.width} × ${size.height}: nothing cut off, no scroll of the page, names for all buttons, no console errors`,
+    { tag },
+    async ({ page }) => {
+      const errors = watchConsole(page)
+      await page.setViewportSize(size)
+      await openExample(page)
+      for (const station of STATIONS) {
+        await page
+          .getByRole('navigation', { name: 'Route' })
+          .getByRole('button', { name: new RegExp(`^${station}`) })
+          .click()
+        if (station !== 'Brief') await stageShows(stages(page).first(), /take|mesh|plan/)
+        await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
+        const spill = await page.evaluate(() => ({
+          x: document.documentElement.scrollWidth - innerWidth,
+          y: document.documentElement.scrollHeight - innerHeight,
+        }))
+        expect(spill).toEqual({ x: 0, y: 0 })
+        const nameless = await page.evaluate(() =>
+          [...document.querySelectorAll('button, a, input:not([hidden]), canvas[tabindex]')]
+            .filter((e) => {
+              const name =
+                e.getAttribute('aria-label') ??
+                (e.textContent?.trim() ||
+                  [...((e as HTMLInputElement).labels ?? [])].map((l) => l.textContent).join(''))
+              return !name
+            })
+            .map((e) => e.outerHTML.slice(0, 120)),
+        )
+        expect(nameless).toEqual([])
+        const small = await page.evaluate(
+          () =>
+            [...document.querySelectorAll('main button, footer button, header button')]
+              .map((b) => b.getBoundingClientRect())
+              .filter((r) => r.width > 0 && Math.min(r.width, r.height) < 31.5).length,
+        )
+        expect(small).toBe(0)
+      }
+      expect(errors).toEqual([])
+    },
+  )
 }
 
 test('by keyboard alone: stations, view, key sheet, command palette, focus that can be seen', async ({ page }) => {

@@ -203,42 +203,46 @@ test('4: what is too much, cannot be read or is nobody’s gets a sentence, neve
   expect(await post('/api/pieces', '{half')).toBe(400)
 })
 
-test('4: names of any letters and lengths, on the shelf, on takes and in jobs', async ({ page, request }) => {
-  const odd = [
-    'x'.repeat(200),
-    '🏺'.repeat(120),
-    'e\u0301'.repeat(120),
-    '__proto__',
-    '<img src=x onerror="window.intruder=1">',
-    '"; DROP TABLE takes; --',
-    '\u202eesrever',
-  ]
-  for (const name of odd) {
-    const made = await request.post('/api/pieces', { data: { name, number: name.slice(0, 40) } })
-    expect([name.slice(0, 12), made.status()]).toEqual([name.slice(0, 12), 201])
-    const { id } = (await made.json()) as { id: number }
-    const upload = await request.post(`/api/pieces/${id}/imports?name=${encodeURIComponent(`${name}.xyz`)}`, {
-      headers: { 'Content-Type': 'application/octet-stream' },
-      data: points(60),
-    })
-    expect([name.slice(0, 12), upload.status()]).toEqual([name.slice(0, 12), 202])
-    await expect
-      .poll(
-        async () =>
-          ((await (await request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: object | null }[] }).takes[0]
-            ?.shape ?? null,
-        { timeout: 120_000 },
-      )
-      .not.toBeNull()
-    const answer = await page.goto(`/pieces/${id}?station=take`)
-    expect(answer!.status()).toBe(200)
-    await expect(page.getByTestId('take')).toHaveCount(1)
-    // Nothing is pushed off the screen by it.
-    await expect(page.getByRole('button', { name: 'Undo', exact: true })).toBeInViewport()
-  }
-  await page.goto('/')
-  expect(await page.evaluate(() => (window as unknown as { intruder?: number }).intruder)).toBeUndefined()
-})
+test(
+  '4: names of any letters and lengths, on the shelf, on takes and in jobs',
+  { tag: '@night' },
+  async ({ page, request }) => {
+    const odd = [
+      'x'.repeat(200),
+      '🏺'.repeat(120),
+      'e\u0301'.repeat(120),
+      '__proto__',
+      '<img src=x onerror="window.intruder=1">',
+      '"; DROP TABLE takes; --',
+      '\u202eesrever',
+    ]
+    for (const name of odd) {
+      const made = await request.post('/api/pieces', { data: { name, number: name.slice(0, 40) } })
+      expect([name.slice(0, 12), made.status()]).toEqual([name.slice(0, 12), 201])
+      const { id } = (await made.json()) as { id: number }
+      const upload = await request.post(`/api/pieces/${id}/imports?name=${encodeURIComponent(`${name}.xyz`)}`, {
+        headers: { 'Content-Type': 'application/octet-stream' },
+        data: points(60),
+      })
+      expect([name.slice(0, 12), upload.status()]).toEqual([name.slice(0, 12), 202])
+      await expect
+        .poll(
+          async () =>
+            ((await (await request.get(`/api/pieces/${id}`)).json()) as { takes: { shape: object | null }[] }).takes[0]
+              ?.shape ?? null,
+          { timeout: 120_000 },
+        )
+        .not.toBeNull()
+      const answer = await page.goto(`/pieces/${id}?station=take`)
+      expect(answer!.status()).toBe(200)
+      await expect(page.getByTestId('take')).toHaveCount(1)
+      // Nothing is pushed off the screen by it.
+      await expect(page.getByRole('button', { name: 'Undo', exact: true })).toBeInViewport()
+    }
+    await page.goto('/')
+    expect(await page.evaluate(() => (window as unknown as { intruder?: number }).intruder)).toBeUndefined()
+  },
+)
 
 test('4: thirty undos at once, and thirty redos', async ({ page, request }) => {
   const id = idOf(await newPiece(page, 'Undone often'))
@@ -299,46 +303,49 @@ test('11: of two tabs that write one brief the later is told, and chooses', asyn
   await deaf.close()
 })
 
-test('12: the same file dropped twenty times at once is one take; a ledger of 2,000 steps stays quick', async ({
-  page,
-  request,
-}) => {
-  const address = await newPiece(page, 'Long ledger')
-  const id = idOf(address)
-  const answers = await Promise.all(
-    Array.from({ length: 20 }, () =>
-      request.post(`/api/pieces/${id}/imports?name=lamp.xyz`, {
-        headers: { 'Content-Type': 'application/octet-stream' },
-        data: points(90),
-      }),
-    ),
-  )
-  expect(answers.map((a) => a.status()).sort()).toEqual([202, ...Array(19).fill(409)])
-  const state = async (): Promise<{ takes: { id: number; shape: object | null }[]; steps: object[] }> =>
-    (await request.get(`/api/pieces/${id}`)).json() as never
-  await expect.poll(async () => (await state()).takes.filter((t) => t.shape).length, { timeout: 120_000 }).toBe(1)
-  const take = (await state()).takes[0].id
-  for (let i = 0; i < 250; i++)
-    await Promise.all(
-      Array.from({ length: 8 }, () => request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } })),
+test(
+  '12: the same file dropped twenty times at once is one take; a ledger of 2,000 steps stays quick',
+  { tag: '@night' },
+  async ({ page, request }) => {
+    const address = await newPiece(page, 'Long ledger')
+    const id = idOf(address)
+    const answers = await Promise.all(
+      Array.from({ length: 20 }, () =>
+        request.post(`/api/pieces/${id}/imports?name=lamp.xyz`, {
+          headers: { 'Content-Type': 'application/octet-stream' },
+          data: points(90),
+        }),
+      ),
     )
-  await page.goto(`${address.replace(/\?.*/, '')}?station=tidy`)
-  const tab = page.getByRole('tab', { name: /Ledger 2,?001/ })
-  await tab.click()
-  const list = page.getByRole('list', { name: 'Ledger' })
-  await expect(list.getByRole('listitem').first()).toContainText('Left as it is: floating patches')
-  expect(await list.getByRole('listitem').count()).toBeLessThan(60)
-  await expect(list.getByRole('listitem').first()).toHaveAttribute('aria-setsize', '2001')
-  // Clicks answer while it is open.
-  await page.getByRole('button', { name: 'Find a command' }).click({ timeout: 10_000 })
-  await page.keyboard.press('Escape')
-  await list.evaluate((l) => l.parentElement!.scrollTo(0, 1e9))
-  await expect(list).toContainText('Imported lamp.xyz: 90 points')
-  await page
-    .getByRole('navigation', { name: 'Route' })
-    .getByRole('button', { name: /^Take/ })
-    .click({ timeout: 10_000 })
-})
+    expect(answers.map((a) => a.status()).sort()).toEqual([202, ...Array(19).fill(409)])
+    const state = async (): Promise<{ takes: { id: number; shape: object | null }[]; steps: object[] }> =>
+      (await request.get(`/api/pieces/${id}`)).json() as never
+    await expect.poll(async () => (await state()).takes.filter((t) => t.shape).length, { timeout: 120_000 }).toBe(1)
+    const take = (await state()).takes[0].id
+    for (let i = 0; i < 250; i++)
+      await Promise.all(
+        Array.from({ length: 8 }, () =>
+          request.post(`/api/takes/${take}/leave`, { data: { act: 'tidy.removeStrays' } }),
+        ),
+      )
+    await page.goto(`${address.replace(/\?.*/, '')}?station=tidy`)
+    const tab = page.getByRole('tab', { name: /Ledger 2,?001/ })
+    await tab.click()
+    const list = page.getByRole('list', { name: 'Ledger' })
+    await expect(list.getByRole('listitem').first()).toContainText('Left as it is: floating patches')
+    expect(await list.getByRole('listitem').count()).toBeLessThan(60)
+    await expect(list.getByRole('listitem').first()).toHaveAttribute('aria-setsize', '2001')
+    // Clicks answer while it is open.
+    await page.getByRole('button', { name: 'Find a command' }).click({ timeout: 10_000 })
+    await page.keyboard.press('Escape')
+    await list.evaluate((l) => l.parentElement!.scrollTo(0, 1e9))
+    await expect(list).toContainText('Imported lamp.xyz: 90 points')
+    await page
+      .getByRole('navigation', { name: 'Route' })
+      .getByRole('button', { name: /^Take/ })
+      .click({ timeout: 10_000 })
+  },
+)
 
 test('13: what people did that left no step stands in the ledger', async ({ page, request }) => {
   const id = idOf(await newPiece(page, 'On record'))
@@ -362,7 +369,7 @@ test('13: what people did that left no step stands in the ledger', async ({ page
   await expect(list).toContainText(/Undone: step \d+, Left as it is: floating patches/)
 })
 
-test('own pieces have a slot for each planned take', async ({ page }) => {
+test('own pieces have a slot for each planned take', { tag: '@night' }, async ({ page }) => {
   const address = (await newPiece(page, 'Own piece')).replace(/\?.*/, '')
   await page.goto(`${address}?station=plan`)
   await expect(page.getByTestId('shares')).toBeVisible()

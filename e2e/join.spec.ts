@@ -123,7 +123,7 @@ test('the lamp is matched by its shape alone; looked at in a section and as it m
     .toEqual(before.join.motions)
 })
 
-test('a pick on the wrong place is named before anything is matched', async ({ page }) => {
+test('a pick on the wrong place is named before anything is matched', { tag: '@night' }, async ({ page }) => {
   await openExample(page, 'Join')
   const state = (await (
     await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))
@@ -164,150 +164,161 @@ test('a pick on the wrong place is named before anything is matched', async ({ p
   await page.getByRole('button', { name: 'Back to the join as it is' }).click()
 })
 
-test('the bobbin fits itself at many angles: the poses are shown, one is tried, and marks on it settle which', async ({
-  page,
-}) => {
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Net bobbin' }).click()
-  await page.waitForURL(/\/pieces\/\d+/)
-  const id = /pieces\/(\d+)/.exec(page.url())![1]
-  const plans: PlannedTake[] = [
-    { ...NEW_TAKE, name: 'low', elevationDeg: 20 },
-    { ...NEW_TAKE, name: 'high', elevationDeg: 55 },
-  ]
-  for (const take of plans)
-    await job(page, id, { operation: 'take.simulate', params: { take, seed: 1 }, takeName: take.name, pose: 'upright' })
-  const takes = (
-    (await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; name: string }[] }
-  ).takes
-  for (const t of takes) await job(page, id, { operation: 'tidy.trimTable', params: {}, takeId: t.id })
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
-  await page.getByRole('button', { name: 'Match by shape' }).click()
-  const finding = page.getByTestId('finding')
-  await expect(finding).toContainText(/fit in more than one way: also turned by \d+°/, LONG)
-  await expect(finding).toContainText('can turn about an axis that runs up and down')
-  await expect(page.getByRole('button', { name: 'Settle it with picks' })).toBeVisible()
-  const poses = page.getByTestId('alternatives').getByRole('button', { name: /Turned by/ })
-  await poses.first().click()
-  await expect(poses.first()).toHaveAttribute('aria-pressed', 'true')
-  await expect(page.getByRole('button', { name: 'Take this pose' })).toBeVisible()
-  await page
-    .getByTestId('alternatives')
-    .getByRole('button', { name: /As taken/ })
-    .click()
-  await page.getByRole('button', { name: 'Free motion' }).click()
-  await expect(page.getByTestId('slide-note')).toContainText('nothing holds it')
-  await stageShows(stages(page).first(), /take.*take/)
+test(
+  'the bobbin fits itself at many angles: the poses are shown, one is tried, and marks on it settle which',
+  { tag: '@night' },
+  async ({ page }) => {
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Net bobbin' }).click()
+    await page.waitForURL(/\/pieces\/\d+/)
+    const id = /pieces\/(\d+)/.exec(page.url())![1]
+    const plans: PlannedTake[] = [
+      { ...NEW_TAKE, name: 'low', elevationDeg: 20 },
+      { ...NEW_TAKE, name: 'high', elevationDeg: 55 },
+    ]
+    for (const take of plans)
+      await job(page, id, {
+        operation: 'take.simulate',
+        params: { take, seed: 1 },
+        takeName: take.name,
+        pose: 'upright',
+      })
+    const takes = (
+      (await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: { id: number; name: string }[] }
+    ).takes
+    for (const t of takes) await job(page, id, { operation: 'tidy.trimTable', params: {}, takeId: t.id })
+    await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
+    await page.getByRole('button', { name: 'Match by shape' }).click()
+    const finding = page.getByTestId('finding')
+    await expect(finding).toContainText(/fit in more than one way: also turned by \d+°/, LONG)
+    await expect(finding).toContainText('can turn about an axis that runs up and down')
+    await expect(page.getByRole('button', { name: 'Settle it with picks' })).toBeVisible()
+    const poses = page.getByTestId('alternatives').getByRole('button', { name: /Turned by/ })
+    await poses.first().click()
+    await expect(poses.first()).toHaveAttribute('aria-pressed', 'true')
+    await expect(page.getByRole('button', { name: 'Take this pose' })).toBeVisible()
+    await page
+      .getByTestId('alternatives')
+      .getByRole('button', { name: /As taken/ })
+      .click()
+    await page.getByRole('button', { name: 'Free motion' }).click()
+    await expect(page.getByTestId('slide-note')).toContainText('nothing holds it')
+    await stageShows(stages(page).first(), /take.*take/)
 
-  // Both takes stand upright on the same table: dots stuck on the piece lie at the same place in both.
-  const marks = [
-    [18, 0, 20],
-    [-10, 15, 70],
-    [0, -16, 45],
-  ].map((at) => ({ a: { take: 'low', at }, b: { take: 'high', at } }))
-  await job(page, id, { operation: 'join.match', params: { picks: marks } })
-  await expect(finding).toContainText(/but your marks rule (it|them) out|No other pose fits as well/)
-  await expect(finding).not.toContainText('fit in more than one way')
-  // The piece is left as it was found.
-  const headers = { origin: new URL(page.url()).origin }
-  for (let n = 0; n < 12; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
-  expect(((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: unknown[] }).takes).toEqual([])
-})
+    // Both takes stand upright on the same table: dots stuck on the piece lie at the same place in both.
+    const marks = [
+      [18, 0, 20],
+      [-10, 15, 70],
+      [0, -16, 45],
+    ].map((at) => ({ a: { take: 'low', at }, b: { take: 'high', at } }))
+    await job(page, id, { operation: 'join.match', params: { picks: marks } })
+    await expect(finding).toContainText(/but your marks rule (it|them) out|No other pose fits as well/)
+    await expect(finding).not.toContainText('fit in more than one way')
+    // The piece is left as it was found.
+    const headers = { origin: new URL(page.url()).origin }
+    for (let n = 0; n < 12; n++)
+      await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
+    expect(((await (await page.request.get(`/api/pieces/${id}`)).json()) as { takes: unknown[] }).takes).toEqual([])
+  },
+)
 
-test('the stove tile slides and fits itself at quarter turns: its colours settle the turns, the keystone take the slide', async ({
-  page,
-}) => {
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Stove tile' }).click()
-  await page.waitForURL(/\/pieces\/\d+/)
-  const id = /pieces\/(\d+)/.exec(page.url())![1]
-  const headers = { origin: new URL(page.url()).origin }
-  const state = async () =>
-    (await (await page.request.get(`/api/pieces/${id}`)).json()) as {
-      takes: { id: number; name: string }[]
-      plan: { content: Plan } | null
+test(
+  'the stove tile slides and fits itself at quarter turns: its colours settle the turns, the keystone take the slide',
+  { tag: '@night' },
+  async ({ page }) => {
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Stove tile' }).click()
+    await page.waitForURL(/\/pieces\/\d+/)
+    const id = /pieces\/(\d+)/.exec(page.url())![1]
+    const headers = { origin: new URL(page.url()).origin }
+    const state = async () =>
+      (await (await page.request.get(`/api/pieces/${id}`)).json()) as {
+        takes: { id: number; name: string }[]
+        plan: { content: Plan } | null
+      }
+    const brief: Brief = {
+      ...EMPTY_BRIEF,
+      lengthMm: 140,
+      widthMm: 140,
+      heightMm: 18,
+      toleranceMm: 0.3,
+      traits: ['slab'],
+      permissions: { ...EMPTY_BRIEF.permissions, turn: { ...EMPTY_BRIEF.permissions.turn, allowed: true } },
     }
-  const brief: Brief = {
-    ...EMPTY_BRIEF,
-    lengthMm: 140,
-    widthMm: 140,
-    heightMm: 18,
-    toleranceMm: 0.3,
-    traits: ['slab'],
-    permissions: { ...EMPTY_BRIEF.permissions, turn: { ...EMPTY_BRIEF.permissions.turn, allowed: true } },
-  }
-  const plan = firstPlan(
-    DEVICE_CLASSES.find((d) => d.id === 'tabletop'),
-    { kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true },
-  )
-  for (const [kind, content] of [
-    ['brief', brief],
-    ['plan', plan],
-  ] as const)
-    expect((await page.request.put(`/api/pieces/${id}/${kind}`, { data: { content }, headers })).ok()).toBe(true)
-  const take = async (t: PlannedTake): Promise<void> => {
-    await job(page, id, { operation: 'take.simulate', params: { take: t, seed: 4 }, takeName: t.name, pose: t.pose })
-    const takeId = (await state()).takes.find((x) => x.name === t.name)!.id
-    await job(page, id, { operation: 'tidy.trimTable', params: {}, takeId })
-    // What else is proposed is not wanted here; open proposals would leave the join in doubt.
-    for (const act of ['tidy.removeFarFrames', 'tidy.removeMixed', 'tidy.removeStrays'])
-      expect((await page.request.post(`/api/takes/${takeId}/leave`, { data: { act }, headers })).ok()).toBe(true)
-  }
-  for (const t of plan.takes) await take(t)
-  await page.reload()
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
-  await page.getByRole('button', { name: 'Match by shape' }).click()
-  const finding = page.getByTestId('finding')
-  await expect(finding).toContainText(
-    'nothing they share holds that. A keystone take that sees what both share from the side would.',
-    LONG,
-  )
-  await expect(finding).toContainText(/fit in more than one way: also turned by (90|180)°/)
-  await page.getByRole('button', { name: /^Add keystone take:/ }).click(LONG)
-  // It is in the plan now, and next at Take.
-  await expect.poll(async () => (await state()).plan!.content.takes.length).toBe(3)
-  await take((await state()).plan!.content.takes[2])
-  await page.reload()
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
-  await page.getByLabel(/^colours count, too/).check()
-  await page.getByRole('button', { name: 'Shape', exact: true }).click()
-  await expect(finding).toContainText(
-    /Nothing slides: the weakest motion of the joined takes is known to 0\.0\d+ mm/,
-    LONG,
-  )
-  await expect(finding).toContainText(
-    /By shape (another pose (fits as well|is possible)|\d other poses (fit as well|are possible)), but the colours rule (it|them) out\./,
-  )
-  await expect(
-    page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, sound/ }),
-  ).toBeVisible()
+    const plan = firstPlan(
+      DEVICE_CLASSES.find((d) => d.id === 'tabletop'),
+      { kind: 'box', bevelMm: 2, reliefMm: 3, reliefBelow: true },
+    )
+    for (const [kind, content] of [
+      ['brief', brief],
+      ['plan', plan],
+    ] as const)
+      expect((await page.request.put(`/api/pieces/${id}/${kind}`, { data: { content }, headers })).ok()).toBe(true)
+    const take = async (t: PlannedTake): Promise<void> => {
+      await job(page, id, { operation: 'take.simulate', params: { take: t, seed: 4 }, takeName: t.name, pose: t.pose })
+      const takeId = (await state()).takes.find((x) => x.name === t.name)!.id
+      await job(page, id, { operation: 'tidy.trimTable', params: {}, takeId })
+      // What else is proposed is not wanted here; open proposals would leave the join in doubt.
+      for (const act of ['tidy.removeFarFrames', 'tidy.removeMixed', 'tidy.removeStrays'])
+        expect((await page.request.post(`/api/takes/${takeId}/leave`, { data: { act }, headers })).ok()).toBe(true)
+    }
+    for (const t of plan.takes) await take(t)
+    await page.reload()
+    await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
+    await page.getByRole('button', { name: 'Match by shape' }).click()
+    const finding = page.getByTestId('finding')
+    await expect(finding).toContainText(
+      'nothing they share holds that. A keystone take that sees what both share from the side would.',
+      LONG,
+    )
+    await expect(finding).toContainText(/fit in more than one way: also turned by (90|180)°/)
+    await page.getByRole('button', { name: /^Add keystone take:/ }).click(LONG)
+    // It is in the plan now, and next at Take.
+    await expect.poll(async () => (await state()).plan!.content.takes.length).toBe(3)
+    await take((await state()).plan!.content.takes[2])
+    await page.reload()
+    await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join/ }).click()
+    await page.getByLabel(/^colours count, too/).check()
+    await page.getByRole('button', { name: 'Shape', exact: true }).click()
+    await expect(finding).toContainText(
+      /Nothing slides: the weakest motion of the joined takes is known to 0\.0\d+ mm/,
+      LONG,
+    )
+    await expect(finding).toContainText(
+      /By shape (another pose (fits as well|is possible)|\d other poses (fit as well|are possible)), but the colours rule (it|them) out\./,
+    )
+    await expect(
+      page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Join, sound/ }),
+    ).toBeVisible()
 
-  // Another pair may be trusted first, or all left as it was.
-  const order = page.getByRole('list', { name: 'Order of matching' })
-  await expect(order.getByRole('listitem')).toHaveCount(2)
-  const [first, second] = [
-    await order.getByRole('listitem').nth(0).innerText(),
-    await order.getByRole('listitem').nth(1).innerText(),
-  ]
-  await order
-    .getByRole('button', { name: /^Earlier:/ })
-    .nth(1)
-    .click()
-  await expect(order.getByRole('listitem').first()).toContainText(second.replace(/^\d+\s*/, ''))
-  await expect(page.getByRole('button', { name: 'Match in this order' })).toBeVisible()
-  await page.getByRole('button', { name: 'As it was' }).click()
-  await expect(order.getByRole('listitem').first()).toContainText(first.replace(/^\d+\s*/, ''))
-  await expect(page.getByRole('button', { name: 'Match in this order' })).toBeHidden()
+    // Another pair may be trusted first, or all left as it was.
+    const order = page.getByRole('list', { name: 'Order of matching' })
+    await expect(order.getByRole('listitem')).toHaveCount(2)
+    const [first, second] = [
+      await order.getByRole('listitem').nth(0).innerText(),
+      await order.getByRole('listitem').nth(1).innerText(),
+    ]
+    await order
+      .getByRole('button', { name: /^Earlier:/ })
+      .nth(1)
+      .click()
+    await expect(order.getByRole('listitem').first()).toContainText(second.replace(/^\d+\s*/, ''))
+    await expect(page.getByRole('button', { name: 'Match in this order' })).toBeVisible()
+    await page.getByRole('button', { name: 'As it was' }).click()
+    await expect(order.getByRole('listitem').first()).toContainText(first.replace(/^\d+\s*/, ''))
+    await expect(page.getByRole('button', { name: 'Match in this order' })).toBeHidden()
 
-  // Picks on any two of the three.
-  await page.getByRole('button', { name: 'Picks' }).click()
-  await page.getByLabel('Take on the left', { exact: true }).selectOption({ index: 1 })
-  await expect(page.getByLabel('Take on the right', { exact: true }).locator('option:checked')).not.toHaveText(
-    /upside down/,
-  )
-  await page.getByRole('button', { name: 'Back to the join as it is' }).click()
-  // The piece is left as it was found.
-  for (let n = 0; n < 30; n++) await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
-  expect((await state()).takes).toEqual([])
-  expect((await state()).plan).toBeNull()
-})
+    // Picks on any two of the three.
+    await page.getByRole('button', { name: 'Picks' }).click()
+    await page.getByLabel('Take on the left', { exact: true }).selectOption({ index: 1 })
+    await expect(page.getByLabel('Take on the right', { exact: true }).locator('option:checked')).not.toHaveText(
+      /upside down/,
+    )
+    await page.getByRole('button', { name: 'Back to the join as it is' }).click()
+    // The piece is left as it was found.
+    for (let n = 0; n < 30; n++)
+      await page.request.post(`/api/pieces/${id}/history`, { data: { move: 'undo' }, headers })
+    expect((await state()).takes).toEqual([])
+    expect((await state()).plan).toBeNull()
+  },
+)

@@ -105,57 +105,65 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
   expect(errors).toEqual([])
 })
 
-test('undo and redo at Plan; dots laid out, counted and printed at true size; a take left out', async ({ page }) => {
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Net bobbin' }).click()
-  await route(page, 'Plan').click()
-  await expect(finding(page)).toContainText('look alike at every angle', WAIT)
-  await page.getByText('Takes against each other').click()
-  await expect(page.getByTestId('pairs-table')).toContainText('fits at every angle too')
-  await page.getByText(/^Dots: none/).click()
-  await page.getByLabel('Where').selectOption('mat')
-  await expect(page.getByTestId('dots')).toContainText('no two neighbourhoods alike', WAIT)
-  const [svg] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'SVG to print' }).click(),
-  ])
-  const drawing = await readFile(await svg.path(), 'utf8')
-  expect(drawing).toMatch(/width="210mm" height="297mm" viewBox="0 0 210 297"/)
-  const [pdf] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'PDF to print' }).click(),
-  ])
-  const [[w, h]] = pagesOf((await readFile(await pdf.path())).toString('latin1')) as [[number, number]]
-  expect([w, h].map((v) => Math.round(v * 10) / 10)).toEqual([210, 297])
+test(
+  'undo and redo at Plan; dots laid out, counted and printed at true size; a take left out',
+  { tag: '@night' },
+  async ({ page }) => {
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Net bobbin' }).click()
+    await route(page, 'Plan').click()
+    await expect(finding(page)).toContainText('look alike at every angle', WAIT)
+    await page.getByText('Takes against each other').click()
+    await expect(page.getByTestId('pairs-table')).toContainText('fits at every angle too')
+    await page.getByText(/^Dots: none/).click()
+    await page.getByLabel('Where').selectOption('mat')
+    await expect(page.getByTestId('dots')).toContainText('no two neighbourhoods alike', WAIT)
+    const [svg] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'SVG to print' }).click(),
+    ])
+    const drawing = await readFile(await svg.path(), 'utf8')
+    expect(drawing).toMatch(/width="210mm" height="297mm" viewBox="0 0 210 297"/)
+    const [pdf] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'PDF to print' }).click(),
+    ])
+    const [[w, h]] = pagesOf((await readFile(await pdf.path())).toString('latin1')) as [[number, number]]
+    expect([w, h].map((v) => Math.round(v * 10) / 10)).toEqual([210, 297])
 
-  await page.getByRole('button', { name: 'Add a take', exact: true }).click()
-  await expect(page.getByTestId('planned')).toHaveCount(3)
-  await expect(page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ })).toBeVisible(WAIT)
-  await page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ }).click()
-  await expect(page.getByTestId('planned')).toHaveCount(2)
-  // The whole sitting is one version: undone and done again.
-  await expect.poll(async () => page.getByRole('tab', { name: /Ledger/ }).innerText()).toMatch(/Ledger \d+/)
-  await page.waitForTimeout(1500)
-  await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByText(/^Dots: none/)).toBeVisible(WAIT)
-  await page.getByRole('button', { name: 'Redo' }).click()
-  await expect(page.getByText(/^Dots: on a mat/)).toBeVisible(WAIT)
-})
+    await page.getByRole('button', { name: 'Add a take', exact: true }).click()
+    await expect(page.getByTestId('planned')).toHaveCount(3)
+    await expect(page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ })).toBeVisible(WAIT)
+    await page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ }).click()
+    await expect(page.getByTestId('planned')).toHaveCount(2)
+    // The whole sitting is one version: undone and done again.
+    await expect.poll(async () => page.getByRole('tab', { name: /Ledger/ }).innerText()).toMatch(/Ledger \d+/)
+    await page.waitForTimeout(1500)
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect(page.getByText(/^Dots: none/)).toBeVisible(WAIT)
+    await page.getByRole('button', { name: 'Redo' }).click()
+    await expect(page.getByText(/^Dots: on a mat/)).toBeVisible(WAIT)
+  },
+)
 
-test('an earlier scan stands in for the piece: points are closed to a rough mesh', async ({ page }) => {
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Lamp, a worked example' }).click()
-  await route(page, 'Plan').click()
-  await expect(page.getByTestId('shares')).toBeVisible(WAIT)
-  const before = await page.getByTestId('shares').innerText()
-  await page.getByText(/^Stand-in:/).click()
-  await page.getByLabel('Form').selectOption('mesh')
-  await page.getByLabel('Which').selectOption({ label: 'take “upright”' })
-  await expect(page.getByText('Stand-in: an earlier mesh or scan')).toBeVisible()
-  await expect(page.getByTestId('shares')).not.toHaveText(before, WAIT)
-  await expect(page.getByLabel('Stage').getByRole('alert')).toBeHidden()
-  await page.getByRole('button', { name: 'Undo' }).click()
-})
+test(
+  'an earlier scan stands in for the piece: points are closed to a rough mesh',
+  { tag: '@night' },
+  async ({ page }) => {
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Lamp, a worked example' }).click()
+    await route(page, 'Plan').click()
+    await expect(page.getByTestId('shares')).toBeVisible(WAIT)
+    const before = await page.getByTestId('shares').innerText()
+    await page.getByText(/^Stand-in:/).click()
+    await page.getByLabel('Form').selectOption('mesh')
+    await page.getByLabel('Which').selectOption({ label: 'take “upright”' })
+    await expect(page.getByText('Stand-in: an earlier mesh or scan')).toBeVisible()
+    await expect(page.getByTestId('shares')).not.toHaveText(before, WAIT)
+    await expect(page.getByLabel('Stage').getByRole('alert')).toBeHidden()
+    await page.getByRole('button', { name: 'Undo' }).click()
+  },
+)
 
 test('a brief that makes no sense is said at its field and not saved; what was written stays', async ({ page }) => {
   await page.goto('/')
@@ -186,67 +194,69 @@ test('a brief that makes no sense is said at its field and not saved; what was w
   await expect(page.getByLabel('Stage').getByRole('alert')).toContainText('The profile crosses itself')
 })
 
-test('an area painted on the stand-in; a device profile copied, changed, saved, reloaded, handed on; bad ones refused', async ({
-  page,
-}) => {
-  const errors = watchConsole(page)
-  await page.goto('/devices')
-  await page.getByRole('button', { name: /^Tabletop structured light/ }).click()
-  await page.getByRole('button', { name: /^Copy “Tabletop/ }).click()
-  await expect(page.getByRole('status')).toContainText('Copied')
-  await page.getByLabel('Name', { exact: true }).fill('Loft scanner')
-  await page.getByLabel('Near end of the depth band').fill('340')
-  await page.getByLabel('Window at the stand-off').fill('150')
-  await expect(page.getByText('the stand-off (330 mm) must lie inside the depth band (340 to 385 mm)')).toBeVisible()
-  await page.getByLabel('Near end of the depth band').fill('280,5')
-  await page.getByRole('button', { name: 'Save this profile' }).click()
-  await expect(page.getByRole('status')).toContainText('Saved.')
-  await page.reload()
-  await page.getByRole('button', { name: /^Loft scanner/ }).click()
-  await expect(page.getByLabel('Near end of the depth band')).toHaveValue('280.5')
-  await expect(page.getByText('own-1 v2')).toBeVisible()
-  const [file] = await Promise.all([
-    page.waitForEvent('download'),
-    page.getByRole('button', { name: 'Save all as a file' }).click(),
-  ])
-  const written = JSON.parse(await readFile(await file.path(), 'utf8')) as {
-    devices: { id: string; windowMm: number }[]
-  }
-  expect(written.devices.find((d) => d.id === 'own-1')!.windowMm).toBe(150)
-  await page
-    .getByTestId('device-file')
-    .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"devices":[{"id":"x"}]}') })
-  await expect(page.getByRole('main').getByRole('alert')).toContainText('The device profile:')
-  const mine = { ...written.devices.find((d) => d.id === 'own-1')!, id: 'brought-in', name: 'Brought in' }
-  await page.getByTestId('device-file').setInputFiles({
-    name: 'y.json',
-    mimeType: 'application/json',
-    buffer: Buffer.from(JSON.stringify({ devices: [mine] })),
-  })
-  await expect(page.getByRole('button', { name: /^Brought in/ })).toBeVisible()
-  await page.getByRole('button', { name: 'Take it away' }).click()
-  await expect(page.getByRole('button', { name: /^Brought in/ })).toBeHidden()
+test(
+  'an area painted on the stand-in; a device profile copied, changed, saved, reloaded, handed on; bad ones refused',
+  { tag: '@night' },
+  async ({ page }) => {
+    const errors = watchConsole(page)
+    await page.goto('/devices')
+    await page.getByRole('button', { name: /^Tabletop structured light/ }).click()
+    await page.getByRole('button', { name: /^Copy “Tabletop/ }).click()
+    await expect(page.getByRole('status')).toContainText('Copied')
+    await page.getByLabel('Name', { exact: true }).fill('Loft scanner')
+    await page.getByLabel('Near end of the depth band').fill('340')
+    await page.getByLabel('Window at the stand-off').fill('150')
+    await expect(page.getByText('the stand-off (330 mm) must lie inside the depth band (340 to 385 mm)')).toBeVisible()
+    await page.getByLabel('Near end of the depth band').fill('280,5')
+    await page.getByRole('button', { name: 'Save this profile' }).click()
+    await expect(page.getByRole('status')).toContainText('Saved.')
+    await page.reload()
+    await page.getByRole('button', { name: /^Loft scanner/ }).click()
+    await expect(page.getByLabel('Near end of the depth band')).toHaveValue('280.5')
+    await expect(page.getByText('own-1 v2')).toBeVisible()
+    const [file] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('button', { name: 'Save all as a file' }).click(),
+    ])
+    const written = JSON.parse(await readFile(await file.path(), 'utf8')) as {
+      devices: { id: string; windowMm: number }[]
+    }
+    expect(written.devices.find((d) => d.id === 'own-1')!.windowMm).toBe(150)
+    await page
+      .getByTestId('device-file')
+      .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{"devices":[{"id":"x"}]}') })
+    await expect(page.getByRole('main').getByRole('alert')).toContainText('The device profile:')
+    const mine = { ...written.devices.find((d) => d.id === 'own-1')!, id: 'brought-in', name: 'Brought in' }
+    await page.getByTestId('device-file').setInputFiles({
+      name: 'y.json',
+      mimeType: 'application/json',
+      buffer: Buffer.from(JSON.stringify({ devices: [mine] })),
+    })
+    await expect(page.getByRole('button', { name: /^Brought in/ })).toBeVisible()
+    await page.getByRole('button', { name: 'Take it away' }).click()
+    await expect(page.getByRole('button', { name: /^Brought in/ })).toBeHidden()
 
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Gull figurehead' }).click()
-  await route(page, 'Plan').click()
-  const stage = stages(page).first()
-  await stageShows(stage, /plan upright/)
-  await page.getByText(/^Device:/).click()
-  await expect(page.getByTestId('device').filter({ hasText: 'Loft scanner' })).toBeVisible()
-  await page.getByText(/^Areas, 1/).click()
-  await page.getByRole('button', { name: 'Paint a new area that must hold' }).click()
-  await expect(page.getByText('Click on the stand-in to paint “area 2”')).toBeVisible()
-  await expect(page.getByTestId('shares')).toBeVisible(WAIT)
-  const box = (await stage.boundingBox())!
-  await page.mouse.click(box.x + box.width / 2, box.y + box.height * 0.45)
-  await expect(page.getByText('must hold, 1 strokes')).toBeVisible()
-  await page.keyboard.press('Escape')
-  await expect(page.getByRole('button', { name: 'Stop painting' })).toBeHidden()
-  // What each take sees of each area.
-  await page.getByText('Takes against each other').click()
-  const areas = page.getByTestId('areas-table')
-  await expect(areas.getByRole('row').filter({ hasText: 'head' })).toContainText(/must hold\s*\d+ %/)
-  await expect(areas.getByRole('row').filter({ hasText: 'area 2' })).toContainText('%')
-  expect(errors).toEqual([])
-})
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Gull figurehead' }).click()
+    await route(page, 'Plan').click()
+    const stage = stages(page).first()
+    await stageShows(stage, /plan upright/)
+    await page.getByText(/^Device:/).click()
+    await expect(page.getByTestId('device').filter({ hasText: 'Loft scanner' })).toBeVisible()
+    await page.getByText(/^Areas, 1/).click()
+    await page.getByRole('button', { name: 'Paint a new area that must hold' }).click()
+    await expect(page.getByText('Click on the stand-in to paint “area 2”')).toBeVisible()
+    await expect(page.getByTestId('shares')).toBeVisible(WAIT)
+    const box = (await stage.boundingBox())!
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height * 0.45)
+    await expect(page.getByText('must hold, 1 strokes')).toBeVisible()
+    await page.keyboard.press('Escape')
+    await expect(page.getByRole('button', { name: 'Stop painting' })).toBeHidden()
+    // What each take sees of each area.
+    await page.getByText('Takes against each other').click()
+    const areas = page.getByTestId('areas-table')
+    await expect(areas.getByRole('row').filter({ hasText: 'head' })).toContainText(/must hold\s*\d+ %/)
+    await expect(areas.getByRole('row').filter({ hasText: 'area 2' })).toContainText('%')
+    expect(errors).toEqual([])
+  },
+)

@@ -13,42 +13,46 @@ test('each station says what the brief asks of it, and whether it is so', async 
   await expect(checks).toContainText('sound: closed')
 })
 
-test('the contact sheet: hide and show, lock and unlock, another fixed take and back', async ({ page }) => {
-  const errors = watchConsole(page)
-  await openExample(page, 'Join')
-  const stage = stages(page).first()
-  await stageShows(stage, /take 1 take 2|take \d+ take \d+/)
-  const sheet = page.getByRole('contentinfo', { name: 'Contact sheet' })
-  const second = sheet.getByTestId('take').nth(1)
+test(
+  'the contact sheet: hide and show, lock and unlock, another fixed take and back',
+  { tag: '@night' },
+  async ({ page }) => {
+    const errors = watchConsole(page)
+    await openExample(page, 'Join')
+    const stage = stages(page).first()
+    await stageShows(stage, /take 1 take 2|take \d+ take \d+/)
+    const sheet = page.getByRole('contentinfo', { name: 'Contact sheet' })
+    const second = sheet.getByTestId('take').nth(1)
 
-  await second.getByRole('button', { name: 'Hide' }).click()
-  await expect(stage).toHaveAttribute('data-layers', /^take \d+$/)
-  await second.getByRole('button', { name: 'Show' }).click()
-  await expect(stage).toHaveAttribute('data-layers', /^take \d+ take \d+$/)
+    await second.getByRole('button', { name: 'Hide' }).click()
+    await expect(stage).toHaveAttribute('data-layers', /^take \d+$/)
+    await second.getByRole('button', { name: 'Show' }).click()
+    await expect(stage).toHaveAttribute('data-layers', /^take \d+ take \d+$/)
 
-  await expect(sheet.getByTestId('take').first()).toContainText('fixed')
-  await second.getByRole('button', { name: 'Make this the fixed take' }).click()
-  await expect(second).toContainText('fixed')
-  await page.getByRole('button', { name: 'Match again', exact: true }).click()
-  await expect(page.getByText(/fixed take: side/)).toBeVisible()
-  await expect(page.getByRole('button', { name: /Go on to Skin/ })).toBeVisible({ timeout: 240_000 })
-  // Which take is fixed says where the rest lies, not how well it fits.
-  const motions = async (): Promise<Record<string, number[][]>> =>
-    (
-      (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as {
-        join: { motions: Record<string, number[][]> }
-      }
-    ).join.motions
-  await expect.poll(async () => (await motions()).side[0]).toEqual([1, 0, 0, 0])
-  expect((await motions()).upright[0]).not.toEqual([1, 0, 0, 0])
-  await expect(page.getByTestId('finding')).toContainText('“upright” and “side” share 53 %')
-  // Everything back as it was.
-  await page.getByRole('button', { name: 'Undo' }).click()
-  await expect.poll(async () => (await motions()).upright[0]).toEqual([1, 0, 0, 0])
-  await sheet.getByTestId('take').first().getByRole('button', { name: 'Make this the fixed take' }).click()
-  await expect(sheet.getByTestId('take').first()).toContainText('fixed')
-  expect(errors).toEqual([])
-})
+    await expect(sheet.getByTestId('take').first()).toContainText('fixed')
+    await second.getByRole('button', { name: 'Make this the fixed take' }).click()
+    await expect(second).toContainText('fixed')
+    await page.getByRole('button', { name: 'Match again', exact: true }).click()
+    await expect(page.getByText(/fixed take: side/)).toBeVisible()
+    await expect(page.getByRole('button', { name: /Go on to Skin/ })).toBeVisible({ timeout: 240_000 })
+    // Which take is fixed says where the rest lies, not how well it fits.
+    const motions = async (): Promise<Record<string, number[][]>> =>
+      (
+        (await (await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))).json()) as {
+          join: { motions: Record<string, number[][]> }
+        }
+      ).join.motions
+    await expect.poll(async () => (await motions()).side[0]).toEqual([1, 0, 0, 0])
+    expect((await motions()).upright[0]).not.toEqual([1, 0, 0, 0])
+    await expect(page.getByTestId('finding')).toContainText('“upright” and “side” share 53 %')
+    // Everything back as it was.
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(async () => (await motions()).upright[0]).toEqual([1, 0, 0, 0])
+    await sheet.getByTestId('take').first().getByRole('button', { name: 'Make this the fixed take' }).click()
+    await expect(sheet.getByTestId('take').first()).toContainText('fixed')
+    expect(errors).toEqual([])
+  },
+)
 
 test('what one page does, the other sees: undo and redo arrive by themselves', async ({ page, context }) => {
   await openExample(page, 'Size')

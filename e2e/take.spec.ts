@@ -74,99 +74,105 @@ test('a session on the banded jug: meters tell what is wrong and it is put right
   await expect(page.getByTestId('session-log')).toContainText('calibrated near')
 })
 
-test('the camera phone sleeps: missing photos are told with their angles, and only they are taken again; a take waits, goes on, and ends with what it has', async ({
-  page,
-}) => {
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Banded jug' }).click()
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
-  await page.getByTestId('bench').getByRole('combobox').first().selectOption('1')
-  await page.getByText(/^Photos of “upside down”: 0/).click()
-  const photos = page.getByTestId('photos')
-  await photos.getByLabel('One every').selectOption('20')
-  await photos.getByLabel('each').selectOption('12')
-  await expect(photos).toContainText('18 photos in 3:36; left alone the phone sleeps after 2:00.')
-  await photos.getByRole('button', { name: 'Take 18 photos' }).click()
-  await expect(page.getByText(/^Photos of “upside down”: 10 of 18/)).toBeVisible({ timeout: 120_000 })
-  await expect(photos).toContainText('8 of 18 photos are missing: 200° to 340°.')
-  await expect(page.getByTestId('finding')).toContainText(
-    '8 of 18 photos of “upside down” are missing, from 200° to 340°: the phone went to sleep.',
-  )
-  await photos.getByLabel('phone kept awake').click()
-  await expect(photos.getByLabel('phone kept awake')).toBeChecked()
-  await expect(photos).not.toContainText('left alone')
-  await photos.getByRole('button', { name: 'Take the missing 8' }).click()
-  await expect(photos).toContainText('All 18 photos of “upside down” are there.', { timeout: 120_000 })
-  await expect(photos.getByRole('listitem')).toHaveCount(18)
-  await photos.getByRole('button', { name: 'Photo upside down-010.jpg' }).click()
-  const large = page.getByRole('dialog')
-  await expect(large).toContainText(/640 × 477, \d+ KiB; Holosoma bench phone, 6.9 mm/)
-  await expect.poll(() => large.getByRole('img').evaluate((i) => (i as HTMLImageElement).naturalWidth)).toBe(640)
-  await page.keyboard.press('Escape')
-  await expect(large).toHaveCount(0)
-  // Photos as files: one that is none is named, the other is kept.
-  await page.getByTestId('files').setInputFiles([
-    {
-      name: 'own.png',
-      mimeType: 'image/png',
-      buffer: Buffer.from(
-        'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
-        'base64',
-      ),
-    },
-    { name: 'none.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no photo') },
-  ])
-  await expect(page.getByTestId('finding')).toContainText(
-    '“none.jpg” is no photo that can be read; JPEG and PNG are.',
-    { timeout: 60_000 },
-  )
-  // A take that waits while somebody looks, then ends with the frames it has.
-  await page
-    .getByTestId('bench')
-    .getByRole('button', { name: /^Take “upside down”/ })
-    .click()
-  await page.getByRole('button', { name: 'Pause the take' }).click()
-  await expect(page.getByTestId('busy')).toContainText('Paused:', { timeout: 30_000 })
-  await page.getByRole('button', { name: 'Go on with the take' }).click()
-  await page.getByRole('button', { name: 'End the take with the frames it has' }).click()
-  await expect(page.getByTestId('busy')).toHaveCount(0, { timeout: 120_000 })
-  await expect(page.getByTestId('take').filter({ hasText: 'upside do' })).toContainText('points')
-})
+test(
+  'the camera phone sleeps: missing photos are told with their angles, and only they are taken again; a take waits, goes on, and ends with what it has',
+  { tag: '@night' },
+  async ({ page }) => {
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Banded jug' }).click()
+    await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
+    await page.getByTestId('bench').getByRole('combobox').first().selectOption('1')
+    await page.getByText(/^Photos of “upside down”: 0/).click()
+    const photos = page.getByTestId('photos')
+    await photos.getByLabel('One every').selectOption('20')
+    await photos.getByLabel('each').selectOption('12')
+    await expect(photos).toContainText('18 photos in 3:36; left alone the phone sleeps after 2:00.')
+    await photos.getByRole('button', { name: 'Take 18 photos' }).click()
+    await expect(page.getByText(/^Photos of “upside down”: 10 of 18/)).toBeVisible({ timeout: 120_000 })
+    await expect(photos).toContainText('8 of 18 photos are missing: 200° to 340°.')
+    await expect(page.getByTestId('finding')).toContainText(
+      '8 of 18 photos of “upside down” are missing, from 200° to 340°: the phone went to sleep.',
+    )
+    await photos.getByLabel('phone kept awake').click()
+    await expect(photos.getByLabel('phone kept awake')).toBeChecked()
+    await expect(photos).not.toContainText('left alone')
+    await photos.getByRole('button', { name: 'Take the missing 8' }).click()
+    await expect(photos).toContainText('All 18 photos of “upside down” are there.', { timeout: 120_000 })
+    await expect(photos.getByRole('listitem')).toHaveCount(18)
+    await photos.getByRole('button', { name: 'Photo upside down-010.jpg' }).click()
+    const large = page.getByRole('dialog')
+    await expect(large).toContainText(/640 × 477, \d+ KiB; Holosoma bench phone, 6.9 mm/)
+    await expect.poll(() => large.getByRole('img').evaluate((i) => (i as HTMLImageElement).naturalWidth)).toBe(640)
+    await page.keyboard.press('Escape')
+    await expect(large).toHaveCount(0)
+    // Photos as files: one that is none is named, the other is kept.
+    await page.getByTestId('files').setInputFiles([
+      {
+        name: 'own.png',
+        mimeType: 'image/png',
+        buffer: Buffer.from(
+          'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+          'base64',
+        ),
+      },
+      { name: 'none.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no photo') },
+    ])
+    await expect(page.getByTestId('finding')).toContainText(
+      '“none.jpg” is no photo that can be read; JPEG and PNG are.',
+      { timeout: 60_000 },
+    )
+    // A take that waits while somebody looks, then ends with the frames it has.
+    await page
+      .getByTestId('bench')
+      .getByRole('button', { name: /^Take “upside down”/ })
+      .click()
+    await page.getByRole('button', { name: 'Pause the take' }).click()
+    await expect(page.getByTestId('busy')).toContainText('Paused:', { timeout: 30_000 })
+    await page.getByRole('button', { name: 'Go on with the take' }).click()
+    await page.getByRole('button', { name: 'End the take with the frames it has' }).click()
+    await expect(page.getByTestId('busy')).toHaveCount(0, { timeout: 120_000 })
+    await expect(page.getByTestId('take').filter({ hasText: 'upside do' })).toContainText('points')
+  },
+)
 
-test('frames that slipped on a hasty table are found, matched, and the take is one surface again; two takes become one and part again', async ({
-  page,
-}) => {
-  await page.goto('/')
-  await page.getByRole('link', { name: 'Gull figurehead' }).click()
-  await page.waitForURL(/\/pieces\/\d+/)
-  const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'ellipsoid' })
-  const hasty = { ...plan.takes[0], distanceMm: 400, secondsPerTurn: 3 }
-  const content = { ...plan, takes: [hasty, { ...hasty, name: 'low', elevationDeg: 12, secondsPerTurn: 90 }] }
-  expect(
-    (await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })).ok(),
-  ).toBe(true)
-  await page.reload()
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
-  await page.getByTestId('bench').getByRole('button', { name: 'Take “upright”' }).click()
-  const finding = page.getByTestId('finding')
-  await expect(finding).toContainText('The table turned too fast: frames slipped against each other', {
-    timeout: 120_000,
-  })
-  await expect(finding).toContainText(/Surfaces stand double on \d+ % of what is taken/)
-  await page.getByText(/^Frames of “upright”: 24/).click()
-  const tools = page.getByTestId('frame-tools')
-  await tools.getByRole('button', { name: 'Match the frames of “upright”' }).click()
-  await expect(tools).toContainText('The frames lie on one surface.', { timeout: 120_000 })
-  await page.getByTestId('bench').getByRole('combobox').first().selectOption('1')
-  await page.getByTestId('bench').getByRole('button', { name: 'Take “low”' }).click()
-  await expect(page.getByTestId('take')).toHaveCount(2, { timeout: 60_000 })
-  await expect(page.getByTestId('take').nth(1)).toContainText('points', { timeout: 120_000 })
-  await tools.getByRole('button', { name: 'Make “upright” and “low” one take' }).click()
-  await expect(page.getByTestId('take')).toHaveCount(1, { timeout: 120_000 })
-  await expect(tools).toContainText(/“upright” goes on with “low”: \d+ % of what it saw was known/)
-  await page.keyboard.press('Control+z')
-  await expect(page.getByTestId('take')).toHaveCount(2)
-})
+test(
+  'frames that slipped on a hasty table are found, matched, and the take is one surface again; two takes become one and part again',
+  { tag: '@night' },
+  async ({ page }) => {
+    await page.goto('/')
+    await page.getByRole('link', { name: 'Gull figurehead' }).click()
+    await page.waitForURL(/\/pieces\/\d+/)
+    const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'ellipsoid' })
+    const hasty = { ...plan.takes[0], distanceMm: 400, secondsPerTurn: 3 }
+    const content = { ...plan, takes: [hasty, { ...hasty, name: 'low', elevationDeg: 12, secondsPerTurn: 90 }] }
+    expect(
+      (
+        await page.request.put(`/api/pieces/${/\/pieces\/(\d+)/.exec(page.url())![1]}/plan`, { data: { content } })
+      ).ok(),
+    ).toBe(true)
+    await page.reload()
+    await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Take/ }).click()
+    await page.getByTestId('bench').getByRole('button', { name: 'Take “upright”' }).click()
+    const finding = page.getByTestId('finding')
+    await expect(finding).toContainText('The table turned too fast: frames slipped against each other', {
+      timeout: 120_000,
+    })
+    await expect(finding).toContainText(/Surfaces stand double on \d+ % of what is taken/)
+    await page.getByText(/^Frames of “upright”: 24/).click()
+    const tools = page.getByTestId('frame-tools')
+    await tools.getByRole('button', { name: 'Match the frames of “upright”' }).click()
+    await expect(tools).toContainText('The frames lie on one surface.', { timeout: 120_000 })
+    await page.getByTestId('bench').getByRole('combobox').first().selectOption('1')
+    await page.getByTestId('bench').getByRole('button', { name: 'Take “low”' }).click()
+    await expect(page.getByTestId('take')).toHaveCount(2, { timeout: 60_000 })
+    await expect(page.getByTestId('take').nth(1)).toContainText('points', { timeout: 120_000 })
+    await tools.getByRole('button', { name: 'Make “upright” and “low” one take' }).click()
+    await expect(page.getByTestId('take')).toHaveCount(1, { timeout: 120_000 })
+    await expect(tools).toContainText(/“upright” goes on with “low”: \d+ % of what it saw was known/)
+    await page.keyboard.press('Control+z')
+    await expect(page.getByTestId('take')).toHaveCount(2)
+  },
+)
 
 test('have I got everything? One take of the bobbin is not enough; the proposed next one makes it sound', async ({
   page,

@@ -124,54 +124,56 @@ test('a lasso over two takes at once: through takes both, the front only what no
   expect(errors).toEqual([])
 })
 
-test('twenty acts, undone one by one and done again: each time the very bytes that were there; the recipe gives the same on another take; all by keyboard', async ({
-  page,
-}) => {
-  await newPiece(page, 'Twenty acts')
-  const { tube } = hollow()
-  await page.getByTestId('files').setInputFiles([{ name: 'a.xyz', mimeType: 'text/plain', buffer: xyz(tube) }])
-  await expect(takes(page)).toContainText('24 k points', { timeout: 60_000 })
-  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).focus()
-  await page.keyboard.press('Enter')
-  await stageShows(stages(page).first(), /take/)
-  await page.getByText('This take', { exact: true }).click()
-  await page.getByRole('button', { name: 'Double it' }).focus()
-  await page.keyboard.press('Enter')
-  await expect(takes(page)).toHaveCount(2)
-  await page.getByText('Cut plane', { exact: true }).click()
-  const chain = [(await hashes(page))[0]]
-  expect((await hashes(page))[1]).toBe(chain[0])
-  for (let i = 1; i <= 20; i++) {
-    await page.getByLabel('Place of the plane').fill(String(i))
-    await page.getByLabel('Place of the plane').focus()
-    await page.keyboard.press('Tab')
+test(
+  'twenty acts, undone one by one and done again: each time the very bytes that were there; the recipe gives the same on another take; all by keyboard',
+  { tag: '@night' },
+  async ({ page }) => {
+    await newPiece(page, 'Twenty acts')
+    const { tube } = hollow()
+    await page.getByTestId('files').setInputFiles([{ name: 'a.xyz', mimeType: 'text/plain', buffer: xyz(tube) }])
+    await expect(takes(page)).toContainText('24 k points', { timeout: 60_000 })
+    await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).focus()
     await page.keyboard.press('Enter')
-    const cut = page.getByRole('button', { name: /^Cut [\d,]+ points$/ })
-    await expect(cut).toBeEnabled()
-    await cut.focus()
+    await stageShows(stages(page).first(), /take/)
+    await page.getByText('This take', { exact: true }).click()
+    await page.getByRole('button', { name: 'Double it' }).focus()
     await page.keyboard.press('Enter')
-    await expect.poll(async () => (await hashes(page))[0], { timeout: 60_000 }).not.toBe(chain.at(-1))
-    chain.push((await hashes(page))[0])
-    await expect(
-      page.getByRole('button', { name: 'Go on to Join' }).or(page.getByRole('button', { name: /^Tidy/ }).last()),
-    ).toBeVisible()
-  }
-  expect(new Set(chain).size).toBe(21)
-  await page.getByTestId('stage').first().focus()
-  for (const before of chain.slice(0, -1).reverse()) {
-    await page.keyboard.press('Control+z')
-    await expect.poll(async () => (await hashes(page))[0]).toBe(before)
-  }
-  for (const after of chain.slice(1)) {
-    await page.keyboard.press('Control+Shift+z')
-    await expect.poll(async () => (await hashes(page))[0]).toBe(after)
-  }
-  await page.getByText('Do the same to other takes', { exact: true }).click()
-  await expect(page.getByRole('list', { name: 'Recipe' }).getByRole('listitem')).toHaveCount(20)
-  await page.getByRole('button', { name: 'Do them to “a again”' }).focus()
-  await page.keyboard.press('Enter')
-  await expect.poll(async () => (await hashes(page))[1], { timeout: 120_000 }).toBe(chain.at(-1))
-})
+    await expect(takes(page)).toHaveCount(2)
+    await page.getByText('Cut plane', { exact: true }).click()
+    const chain = [(await hashes(page))[0]]
+    expect((await hashes(page))[1]).toBe(chain[0])
+    for (let i = 1; i <= 20; i++) {
+      await page.getByLabel('Place of the plane').fill(String(i))
+      await page.getByLabel('Place of the plane').focus()
+      await page.keyboard.press('Tab')
+      await page.keyboard.press('Enter')
+      const cut = page.getByRole('button', { name: /^Cut [\d,]+ points$/ })
+      await expect(cut).toBeEnabled()
+      await cut.focus()
+      await page.keyboard.press('Enter')
+      await expect.poll(async () => (await hashes(page))[0], { timeout: 60_000 }).not.toBe(chain.at(-1))
+      chain.push((await hashes(page))[0])
+      await expect(
+        page.getByRole('button', { name: 'Go on to Join' }).or(page.getByRole('button', { name: /^Tidy/ }).last()),
+      ).toBeVisible()
+    }
+    expect(new Set(chain).size).toBe(21)
+    await page.getByTestId('stage').first().focus()
+    for (const before of chain.slice(0, -1).reverse()) {
+      await page.keyboard.press('Control+z')
+      await expect.poll(async () => (await hashes(page))[0]).toBe(before)
+    }
+    for (const after of chain.slice(1)) {
+      await page.keyboard.press('Control+Shift+z')
+      await expect.poll(async () => (await hashes(page))[0]).toBe(after)
+    }
+    await page.getByText('Do the same to other takes', { exact: true }).click()
+    await expect(page.getByRole('list', { name: 'Recipe' }).getByRole('listitem')).toHaveCount(20)
+    await page.getByRole('button', { name: 'Do them to “a again”' }).focus()
+    await page.keyboard.press('Enter')
+    await expect.poll(async () => (await hashes(page))[1], { timeout: 120_000 }).toBe(chain.at(-1))
+  },
+)
 
 test('a flat patch grows and shrinks with its limits, by the slide and by keys', async ({ page }) => {
   await newPiece(page, 'Box')

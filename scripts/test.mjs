@@ -1,5 +1,6 @@
 #!/usr/bin/env node
 // All checks: lint, types, unit tests, browser tests on the production build with a database of their own.
+// With --all also those that a change need not wait for (`nightTest`, tests tagged @night).
 import { mkdirSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -27,7 +28,8 @@ await guarded(async () => {
     if ((await run(command, args, { cwd: root, detached: true, env: { ...process.env, ...env } })) !== 0)
       throw new Stop(`${name}: failed; what is wrong stands above.`)
   }
-  const only = process.argv.slice(2)
+  const only = process.argv.slice(2).filter((a) => a !== '--all')
+  if (process.argv.includes('--all')) process.env.HOLOSOMA_NIGHT = '1'
   const wanted = (name) => only.length === 0 || only.includes(name)
   // While the sources are looked at, browser and database are brought in.
   const house = (async () => {

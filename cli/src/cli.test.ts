@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { nightTest } from '@holosoma/core/testing/night'
 import {
   bytesSource,
   checkHealth,
@@ -126,118 +127,126 @@ describe('the whole road', () => {
     expect(benched.points).toBeLessThan(r.points / 2)
   })
 
-  test('step by step gives the same: tidy, join, skin, compare with the truth', async () => {
-    for (const take of ['upright', 'side'])
-      expect(
-        json<{ points: number }>('tidy', `bench/${take}.ply`, `tidy/${take}.ply`, '--strays', '2', '--spacing', '0.9')
-          .points,
-      ).toBeGreaterThan(15_000)
-    const joined = json<{
-      unit: string
-      motions: Record<string, number[][]>
-      pairs: { take: string; overlap: number; rmsMm: number }[]
-      verdict: string
-    }>('join', 'tidy/upright.ply', 'tidy/side.ply', '--initial', 'bench/initial.json', '--out', 'tidy')
-    expect(joined).toMatchObject({ unit: 'mm', verdict: 'sound' })
-    expect(joined.pairs[0].overlap).toBeGreaterThan(0.4)
-    expect(JSON.parse(readFileSync(at('tidy/motions.json'), 'utf8'))).toEqual({ unit: 'mm', motions: joined.motions })
-    // Without a start the shapes alone lead to the same place, and everything that was found is told.
-    const alone = json<
-      typeof joined & {
-        byShape: boolean
-        slides: { free: boolean; playMm: number }[]
-        alternatives: object[]
-        doubleWalls: object[]
-        conflicts: object[]
-        links: string[][]
-        closing: { rings: number }
+  nightTest(
+    'step by step gives the same: tidy, join, skin, compare with the truth',
+    async () => {
+      for (const take of ['upright', 'side'])
+        expect(
+          json<{ points: number }>('tidy', `bench/${take}.ply`, `tidy/${take}.ply`, '--strays', '2', '--spacing', '0.9')
+            .points,
+        ).toBeGreaterThan(15_000)
+      const joined = json<{
+        unit: string
+        motions: Record<string, number[][]>
+        pairs: { take: string; overlap: number; rmsMm: number }[]
+        verdict: string
+      }>('join', 'tidy/upright.ply', 'tidy/side.ply', '--initial', 'bench/initial.json', '--out', 'tidy')
+      expect(joined).toMatchObject({ unit: 'mm', verdict: 'sound' })
+      expect(joined.pairs[0].overlap).toBeGreaterThan(0.4)
+      expect(JSON.parse(readFileSync(at('tidy/motions.json'), 'utf8'))).toEqual({ unit: 'mm', motions: joined.motions })
+      // Without a start the shapes alone lead to the same place, and everything that was found is told.
+      const alone = json<
+        typeof joined & {
+          byShape: boolean
+          slides: { free: boolean; playMm: number }[]
+          alternatives: object[]
+          doubleWalls: object[]
+          conflicts: object[]
+          links: string[][]
+          closing: { rings: number }
+        }
+      >('join', 'tidy/upright.ply', 'tidy/side.ply', '--out', 'alone')
+      joined.motions.side.forEach((row, r) =>
+        row.forEach((v, c) => expect(Math.abs(alone.motions.side[r][c] - v)).toBeLessThan(c === 3 ? 0.02 : 0.0005)),
+      )
+      expect(alone).toMatchObject({
+        byShape: true,
+        verdict: 'sound',
+        alternatives: [],
+        doubleWalls: [],
+        conflicts: [],
+        links: [['upright', 'side']],
+        closing: { rings: 0 },
+      })
+      expect(alone.slides[0].free).toBe(false)
+      expect(alone.slides[0].playMm).toBeLessThan(0.05)
+      json(
+        'skin',
+        'tidy/upright.ply',
+        'tidy/side.ply',
+        '--motions',
+        'tidy/motions.json',
+        '--spacing',
+        '1',
+        '--out',
+        'tidy/skin.ply',
+      )
+      const d = json<{ unsigned: { meanMm: number; p95Mm: number }; signed: { meanMm: number } }>(
+        'compare',
+        'tidy/skin.ply',
+        'bench/truth/mesh.ply',
+        '--map',
+        'map.ply',
+      )
+      expect(d.unsigned.meanMm).toBeLessThan(0.08)
+      expect(Math.abs(d.signed.meanMm)).toBeLessThan(0.04)
+      expect((await load('map.ply')).colours).toBeDefined()
+      expect(json<{ closed: boolean; genus: number }>('inspect', 'tidy/skin.ply')).toMatchObject({
+        closed: true,
+        genus: 1,
+        manifold: true,
+        selfCrossings: 0,
+      })
+    },
+    400_000,
+  )
+  nightTest(
+    'the same from picks and a recipe with readings',
+    () => {
+      const truth = JSON.parse(readFileSync(at('bench/truth/motions.json'), 'utf8')) as {
+        motions: Record<string, number[][]>
       }
-    >('join', 'tidy/upright.ply', 'tidy/side.ply', '--out', 'alone')
-    joined.motions.side.forEach((row, r) =>
-      row.forEach((v, c) => expect(Math.abs(alone.motions.side[r][c] - v)).toBeLessThan(c === 3 ? 0.02 : 0.0005)),
-    )
-    expect(alone).toMatchObject({
-      byShape: true,
-      verdict: 'sound',
-      alternatives: [],
-      doubleWalls: [],
-      conflicts: [],
-      links: [['upright', 'side']],
-      closing: { rings: 0 },
-    })
-    expect(alone.slides[0].free).toBe(false)
-    expect(alone.slides[0].playMm).toBeLessThan(0.05)
-    json(
-      'skin',
-      'tidy/upright.ply',
-      'tidy/side.ply',
-      '--motions',
-      'tidy/motions.json',
-      '--spacing',
-      '1',
-      '--out',
-      'tidy/skin.ply',
-    )
-    const d = json<{ unsigned: { meanMm: number; p95Mm: number }; signed: { meanMm: number } }>(
-      'compare',
-      'tidy/skin.ply',
-      'bench/truth/mesh.ply',
-      '--map',
-      'map.ply',
-    )
-    expect(d.unsigned.meanMm).toBeLessThan(0.08)
-    expect(Math.abs(d.signed.meanMm)).toBeLessThan(0.04)
-    expect((await load('map.ply')).colours).toBeDefined()
-    expect(json<{ closed: boolean; genus: number }>('inspect', 'tidy/skin.ply')).toMatchObject({
-      closed: true,
-      genus: 1,
-      manifold: true,
-      selfCrossings: 0,
-    })
-  }, 400_000)
-  test('the same from picks and a recipe with readings', () => {
-    const truth = JSON.parse(readFileSync(at('bench/truth/motions.json'), 'utf8')) as {
-      motions: Record<string, number[][]>
-    }
-    const side = motionFromRows(truth.motions.side, 'side')
-    const spots = [
-      [20, 5, 30],
-      [-30, 10, 25],
-      [5, -30, 10],
-      [0, 30, 20],
-    ]
-    const pairs = spots.map((b) => ({
-      a: {
-        take: 'upright',
-        at: [0, 1, 2].map(
-          (r) => side[r * 4] * b[0] + side[r * 4 + 1] * b[1] + side[r * 4 + 2] * b[2] + side[r * 4 + 3] + 0.7,
-        ),
-      },
-      b: { take: 'side', at: b },
-    }))
-    writeFileSync(at('picks.json'), JSON.stringify({ pairs }))
-    writeFileSync(
-      at('recipe.json'),
-      JSON.stringify({
-        skin: { spacingMm: 1.5 },
-        scale: { pairs: [{ from: [0, 0, 0], to: [100, 0, 0], readingMm: 101 }] },
-        simplify: { faces: 20000 },
-      }),
-    )
-    const r = json<{ closed: boolean; steps: { operation: string; factor?: number }[] }>(
-      'run',
-      'bench/upright.ply',
-      'bench/side.ply',
-      '--picks',
-      'picks.json',
-      '--recipe',
-      'recipe.json',
-      '--out',
-      'again',
-    )
-    expect(r.closed).toBe(true)
-    expect(r.steps.find((s) => s.operation === 'size.scale')!.factor).toBeCloseTo(1.01, 9)
-  }, 400_000)
+      const side = motionFromRows(truth.motions.side, 'side')
+      const spots = [
+        [20, 5, 30],
+        [-30, 10, 25],
+        [5, -30, 10],
+        [0, 30, 20],
+      ]
+      const pairs = spots.map((b) => ({
+        a: {
+          take: 'upright',
+          at: [0, 1, 2].map(
+            (r) => side[r * 4] * b[0] + side[r * 4 + 1] * b[1] + side[r * 4 + 2] * b[2] + side[r * 4 + 3] + 0.7,
+          ),
+        },
+        b: { take: 'side', at: b },
+      }))
+      writeFileSync(at('picks.json'), JSON.stringify({ pairs }))
+      writeFileSync(
+        at('recipe.json'),
+        JSON.stringify({
+          skin: { spacingMm: 1.5 },
+          scale: { pairs: [{ from: [0, 0, 0], to: [100, 0, 0], readingMm: 101 }] },
+          simplify: { faces: 20000 },
+        }),
+      )
+      const r = json<{ closed: boolean; steps: { operation: string; factor?: number }[] }>(
+        'run',
+        'bench/upright.ply',
+        'bench/side.ply',
+        '--picks',
+        'picks.json',
+        '--recipe',
+        'recipe.json',
+        '--out',
+        'again',
+      )
+      expect(r.closed).toBe(true)
+      expect(r.steps.find((s) => s.operation === 'size.scale')!.factor).toBeCloseTo(1.01, 9)
+    },
+    400_000,
+  )
 })
 
 describe('small commands', () => {

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import { nightTest } from '@holosoma/core/testing/night'
 import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'
 import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
 import { firstPlan } from '@holosoma/core/plan/plan'
@@ -120,15 +121,19 @@ describe('device profiles', () => {
   })
 })
 
-test('the demo: seven pieces, briefs that stand, once only; the machine’s speed is read off the worked example', async () => {
-  await emptyTables(db)
-  expect(await secondsPerMillionPoints(db)).toBeNull()
-  expect(await seedDemo(db)).toBe(true)
-  expect(await seedDemo(db)).toBe(false)
-  const rows = (await db('pieces').orderBy('id').select('id', 'number')) as { id: number; number: string }[]
-  expect(rows.map((r) => r.number)).toEqual(['HQ-014', 'HQ-014 b', 'HQ-022', 'HQ-031', 'HQ-007', 'HQ-040', 'HQ-R3'])
-  const states = await Promise.all(rows.map((r) => pieceState(db, r.id)))
-  expect(states.map((s) => s!.brief !== null)).toEqual([true, true, true, false, true, true, true])
-  expect(states[0]!.plan!.content.standIn.kind).toBe('mesh')
-  expect(await secondsPerMillionPoints(db)).toBeGreaterThan(1)
-}, 300_000)
+nightTest(
+  'the demo: seven pieces, briefs that stand, once only; the machine’s speed is read off the worked example',
+  async () => {
+    await emptyTables(db)
+    expect(await secondsPerMillionPoints(db)).toBeNull()
+    expect(await seedDemo(db)).toBe(true)
+    expect(await seedDemo(db)).toBe(false)
+    const rows = (await db('pieces').orderBy('id').select('id', 'number')) as { id: number; number: string }[]
+    expect(rows.map((r) => r.number)).toEqual(['HQ-014', 'HQ-014 b', 'HQ-022', 'HQ-031', 'HQ-007', 'HQ-040', 'HQ-R3'])
+    const states = await Promise.all(rows.map((r) => pieceState(db, r.id)))
+    expect(states.map((s) => s!.brief !== null)).toEqual([true, true, true, false, true, true, true])
+    expect(states[0]!.plan!.content.standIn.kind).toBe('mesh')
+    expect(await secondsPerMillionPoints(db)).toBeGreaterThan(1)
+  },
+  300_000,
+)

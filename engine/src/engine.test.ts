@@ -94,6 +94,7 @@ describe('database', () => {
       '007_tidy',
       '008_trial',
       '009_details',
+      '010_details_whole',
     ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
@@ -105,7 +106,7 @@ describe('database', () => {
     const rows = [...Array(3)].map((_, i) => ({ piece_id: 1, name: 'side', pose: '', ordinal: i + 1 }))
     await db('takes').insert(rows)
     await db('blobs').insert({ sha256: 'a'.repeat(64), bytes: 1, media_type: 'x' })
-    expect(await migrate(db)).toEqual(['008_trial', '009_details'])
+    expect(await migrate(db)).toEqual(['008_trial', '009_details', '010_details_whole'])
     const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
     expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
     expect((await db('blobs').whereRaw('touched_at > NOW() - INTERVAL 1 HOUR')).length).toBe(1)
@@ -138,7 +139,7 @@ describe('database', () => {
       { ...row, operation: 'tidy.thin', figures: JSON.stringify({ cut: 3 }) },
       { ...row, operation: 'size.scale', figures: JSON.stringify({ factor: 25.4 }) },
     ])
-    expect(await migrate(db)).toEqual(['009_details'])
+    expect(await migrate(db)).toEqual(['009_details', '010_details_whole'])
     const [joined, taken, thinned, scaled] = await listSteps(db, 1)
     expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
     // Early matches did not judge every pair, told only of poses that fit as well, and nothing of slides.

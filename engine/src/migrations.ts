@@ -284,12 +284,10 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
         t.json('details').nullable()
       })
       await eachTold(db, async (id, figures, keys) => {
-        // What an early version did not tell is empty, as it is where there was nothing to tell.
         const details = Object.fromEntries(
-          Object.entries(keys).map(([figure, detail]) => [
-            detail,
-            typeof figures[figure] === 'string' ? whole(figure, JSON.parse(figures[figure])) : nothingTold(figure),
-          ]),
+          Object.entries(keys).flatMap(([figure, detail]) =>
+            typeof figures[figure] === 'string' ? [[detail, whole(figure, JSON.parse(figures[figure]))]] : [],
+          ),
         )
         const rest = Object.fromEntries(Object.entries(figures).filter(([k]) => !Object.hasOwn(keys, k)))
         await db('steps')
@@ -312,6 +310,20 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
         t.dropColumn('details')
       })
     },
+  },
+  '010_details_whole': {
+    async up(db) {
+      // What an early version did not tell is empty, as it is where there was nothing to tell.
+      await eachTold(db, async (id, _figures, keys, details) => {
+        const missing = Object.entries(keys).filter(([, detail]) => details[detail] === undefined)
+        if (missing.length === 0) return
+        const filled = { ...details, ...Object.fromEntries(missing.map(([f, detail]) => [detail, nothingTold(f)])) }
+        await db('steps')
+          .where({ id })
+          .update({ details: JSON.stringify(filled) })
+      })
+    },
+    down: () => Promise.resolve(),
   },
 }
 

@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import { nightTest } from '../testing/night'
 import { captureTake, LAMP_TAKES, TABLETOP_DEVICE } from '../bench/capture'
 import { DEMO_PIECES, OIL_LAMP } from '../bench/pieces'
 import { EMPTY_BRIEF, type Brief } from '../brief/brief'
@@ -90,7 +91,7 @@ describe('have I got everything?', () => {
 })
 
 // Seeded sessions cut short, with the truth beside them; 120 of them are run by benchmarks/completeness.ts.
-test.each([
+nightTest.each([
   ['bobbin', 1],
   ['lamp', 12],
 ] as const)(

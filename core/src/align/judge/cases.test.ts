@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import { nightTest } from '../../testing/night'
 import { captureTake, TABLETOP_DEVICE } from '../../bench/capture'
 import type { DotPlace } from '../../bench/dots'
 import { NET_BOBBIN } from '../../bench/pieces'
@@ -88,7 +89,7 @@ describe('the bobbin, round and the same at both ends', () => {
     }
     return { far, verdict: worst(r.findings), text: r.findings.map((f) => `${f.verdict}: ${f.text}`).join('\n') }
   }
-  test('three dots on its side settle what shape leaves open', async () => {
+  nightTest('three dots on its side settle what shape leaves open', async () => {
     const without = await joined([], null)
     expect(without.verdict).toBe('unsound')
     expect(without.text).toMatch(
@@ -100,7 +101,7 @@ describe('the bobbin, round and the same at both ends', () => {
     expect(text).toMatch(/but your marks rule them out/)
     expect(text).not.toContain('nothing they share holds that')
   })
-  test('one dot half way up does not, for the piece may stand on its head: that is said', async () => {
+  nightTest('one dot half way up does not, for the piece may stand on its head: that is said', async () => {
     const { text, verdict } = await joined([surfaceDot(20, 48)], 5)
     expect(verdict).toBe('unsound')
     expect(text).toContain('come together in more than one way, so that they settle nothing')

@@ -1,5 +1,6 @@
 import bunny from 'bunny'
 import { describe, expect, test } from 'vitest'
+import { nightTest } from '../../testing/night'
 import { quietContext } from '../../context'
 import { seededRandom } from '../../linear/random'
 import {
@@ -46,7 +47,7 @@ describe('forty takes', () => {
     )
     return i === 0 ? trueTo(0, 0) : compose(trueTo(i, 0), off)
   })
-  test('from rough places all come together in one problem, and the whole is judged', async () => {
+  nightTest('from rough places all come together in one problem, and the whole is judged', async () => {
     const r = await joinAndJudge(
       {
         clouds: views.map((v) => v.cloud),
