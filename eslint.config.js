@@ -28,6 +28,7 @@ const ROOMS = [
   'parallel',
   'spatial',
   'cloud',
+  'view',
   'mesh',
   'measure',
   'select',

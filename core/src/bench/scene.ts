@@ -9,7 +9,7 @@ import {
   type Motion,
 } from '../linear/rigid'
 import { seededRandom } from '../linear/random'
-import { DepthMap } from '../plan/depth-map'
+import { DepthMap } from '../view/depth-map'
 import {
   GRIP_SHARE,
   place,

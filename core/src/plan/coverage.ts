@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { invertRigid, rotateVectors, transformPoints } from '../linear/rigid'
 import type { TriangleMesh } from '../shapes'
-import { DepthMap } from './depth-map'
+import { DepthMap } from '../view/depth-map'
 import { spacingAtMm, type DeviceProfile } from './device-profile'
 import type { Facets } from './facets'
 import { GRIP_SHARE, place, PUTTY_RISE_MM, viewpointsOf, type Placed, type PlannedTake, type Viewpoints } from './takes'

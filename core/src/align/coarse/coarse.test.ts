@@ -26,7 +26,7 @@ import { fpfh } from './fpfh'
 import { judgePose } from './judge-pose'
 import { matchCoarse } from './match'
 import { nearestOf, outlineOf } from './outline'
-import { countInTheWay, sightOf } from './sight'
+import { countInTheWay, seenSpaceOf } from '../../view/seen-space'
 
 // The Stanford bunny (Turk and Levoy 1994), a real scan, from the registry's `bunny`.
 const mesh = standardSize({
@@ -125,7 +125,7 @@ describe('what a frame saw through', () => {
   const wall = Float32Array.from({ length: 3 * 2500 }, (_, i) =>
     i % 3 === 0 ? 0 : i % 3 === 1 ? Math.floor(i / 3 / 50) - 25 : (Math.floor(i / 3) % 50) - 25,
   )
-  const sight = sightOf(
+  const seen = seenSpaceOf(
     { kind: 'cloud', positions: wall, frame: new Uint16Array(2500), frameOrigins: Float64Array.of(-100, 0, 0) },
     2,
   )
@@ -137,17 +137,23 @@ describe('what a frame saw through', () => {
     [-20, 60, 0, 0],
     [-150, 0, 0, 0],
   ])('a point at %f %f %f is in the way %i times', (x, y, z, times) => {
-    expect(countInTheWay(sight, Float32Array.of(x, y, z), 1, identityMotion(), 3)).toBe(times)
+    expect(countInTheWay(seen, Float32Array.of(x, y, z), 1, identityMotion(), 3)).toBe(times)
   })
   test('a steep slope does not hide itself, and takes without frames say nothing', () => {
     const slope = wall.map((v, i) => (i % 3 === 0 ? 1.5 * wall[i + 1] : v))
-    const own = sightOf(
+    const own = seenSpaceOf(
       { kind: 'cloud', positions: slope, frame: new Uint16Array(2500), frameOrigins: Float64Array.of(-300, 0, 0) },
       2,
     )
     expect(countInTheWay(own, slope, 1, identityMotion(), 2.6)).toBe(0)
     expect(
-      countInTheWay(sightOf({ kind: 'cloud', positions: wall }, 2), Float32Array.of(-20, 0, 0), 1, identityMotion(), 3),
+      countInTheWay(
+        seenSpaceOf({ kind: 'cloud', positions: wall }, 2),
+        Float32Array.of(-20, 0, 0),
+        1,
+        identityMotion(),
+        3,
+      ),
     ).toBe(0)
   })
 })

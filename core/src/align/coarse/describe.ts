@@ -7,7 +7,7 @@ import { isShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
 import { outlineOf, type Outline } from './outline'
 import { fpfh, FPFH_LENGTH } from './fpfh'
-import { sightOf, type Sight } from './sight'
+import { seenSpaceOf, type SeenSpace } from '../../view/seen-space'
 import { TONE_BINS, toneHistograms } from './tone-histograms'
 import { tonesOf, type Tones } from '../colour/tones'
 import { CellIndex } from '../../spatial/cell-index'
@@ -16,7 +16,7 @@ import type { OrientedCloud } from '../oriented-cloud'
 /** A take as coarse matching sees it. */
 export interface Described {
   readonly outline: Outline
-  readonly sight: Sight
+  readonly seen: SeenSpace
   /** n×DIMENSIONS. */
   readonly features: Float32Array
   /** Places worth asking about: off the rim, spread over the take, the most telling first. */
@@ -36,8 +36,8 @@ export const DIMENSIONS = 20
 const MOST_CELLS = 3500
 const MOST_QUERIES = 400
 /** Pixels of the depth pictures. */
-const SIGHT_VOXELS = 0.5
-export const SIGHT_SPACINGS = 2.2
+const PIXEL_VOXELS = 0.5
+export const PIXEL_SPACINGS = 2.2
 /** Of a take's frames about so many see any one place. */
 const FRAMES_ON_A_PLACE = 3
 
@@ -83,7 +83,10 @@ export async function describeTakes(
       outline,
       features,
       tones: tones[i]!,
-      sight: sightOf(clouds[i], Math.max(SIGHT_VOXELS * voxelMm, SIGHT_SPACINGS * frameSpacing(takes[i], clouds[i]))),
+      seen: seenSpaceOf(
+        clouds[i],
+        Math.max(PIXEL_VOXELS * voxelMm, PIXEL_SPACINGS * frameSpacing(takes[i], clouds[i])),
+      ),
       queries: queriesOf(outline, features),
     }
   })

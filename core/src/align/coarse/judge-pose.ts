@@ -1,7 +1,7 @@
 import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
 import type { Described } from './describe'
 import { nearestOf } from './outline'
-import { countInTheWay } from './sight'
+import { countInTheWay } from '../../view/seen-space'
 
 /** One pose in which two takes may belong together. */
 export interface Candidate {
@@ -39,8 +39,8 @@ export function judgePose(a: Described, b: Described, motion: Motion): Candidate
     strideB = Math.max(1, Math.floor(nb / 1200))
   const ab = fitOneWay(a, b, motion, strideA, FIT_VOXELS * voxel),
     ba = fitOneWay(b, a, back, strideB, FIT_VOXELS * voxel)
-  const blockedA = countInTheWay(b.sight, a.outline.points, strideA, motion, MARGIN_PIXELS * b.sight.pixelMm) * strideA
-  const blockedB = countInTheWay(a.sight, b.outline.points, strideB, back, MARGIN_PIXELS * a.sight.pixelMm) * strideB
+  const blockedA = countInTheWay(b.seen, a.outline.points, strideA, motion, MARGIN_PIXELS * b.seen.pixelMm) * strideA
+  const blockedB = countInTheWay(a.seen, b.outline.points, strideB, back, MARGIN_PIXELS * a.seen.pixelMm) * strideB
   const fitting = (ab.count * strideA + ba.count * strideB) / 2
   return {
     motion,
@@ -63,7 +63,7 @@ export function samePose(m: Motion, n: Motion, about: readonly number[], voxelMm
 export function firstLook(a: Described, b: Described, motion: Motion, stride: number): number {
   return (
     withTones(fitOneWay(a, b, motion, stride, 2 * a.outline.voxelMm)) -
-    BLOCKED_WEIGHT * countInTheWay(b.sight, a.outline.points, stride, motion, MARGIN_PIXELS * b.sight.pixelMm)
+    BLOCKED_WEIGHT * countInTheWay(b.seen, a.outline.points, stride, motion, MARGIN_PIXELS * b.seen.pixelMm)
   )
 }
 

@@ -3,6 +3,7 @@ import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
 import { inShared, roomFor } from '../../parallel/room'
 import { isShared } from '../../parallel/share'
+import { RangeImage } from '../../view/range-image'
 import type { Described } from './describe'
 import { matchCoarse, MOST_CANDIDATES } from './match'
 import type { Candidate } from './judge-pose'
@@ -72,27 +73,18 @@ type Packed = { arrays: Record<string, KernelArray>; params: Record<string, numb
 function packed(takes: readonly Described[]): Packed {
   const arrays: Packed['arrays'] = {},
     params: Packed['params'] = {}
-  takes.forEach(({ outline, sight, features, queries, tones }, t) => {
+  takes.forEach(({ outline, seen, features, queries, tones }, t) => {
     if (tones)
       for (const [name, values] of Object.entries(tones)) arrays[`${t}.${name}`] = inShared(values as KernelArray)
     const { voxelMm, ...plain } = outline
     for (const [name, values] of Object.entries({ ...plain, features, queries }))
       arrays[`${t}.${name}`] = inShared(values as KernelArray)
     params[`${t}.voxelMm`] = voxelMm
-    params[`${t}.pixelMm`] = sight.pixelMm
-    params[`${t}.frames`] = sight.frames.length
-    sight.frames.forEach((f, k) => {
-      const name = `${t}.sight.${k}`
-      arrays[`${name}.axes`] = inShared(f.axes)
-      arrays[`${name}.origin`] = inShared(f.origin)
-      arrays[`${name}.depth`] = inShared(f.depth)
-      Object.assign(params, {
-        [`${name}.cell`]: f.cell,
-        [`${name}.left`]: f.low[0],
-        [`${name}.low`]: f.low[1],
-        [`${name}.columns`]: f.columns,
-        [`${name}.rows`]: f.rows,
-      })
+    params[`${t}.pixelMm`] = seen.pixelMm
+    params[`${t}.images`] = seen.images.length
+    seen.images.forEach(({ camera, depth }, k) => {
+      arrays[`${t}.camera.${k}`] = inShared(camera)
+      arrays[`${t}.depth.${k}`] = inShared(depth)
     })
   })
   return { arrays, params }
@@ -116,21 +108,12 @@ function unpacked(
       features: of<Float32Array>('features'),
       queries: of<Int32Array>('queries'),
       tones: arrays[`${t}.tone`] ? { tone: of<Float32Array>('tone'), gradient: of<Float32Array>('gradient') } : null,
-      sight: {
+      seen: {
         pixelMm: params[`${t}.pixelMm`],
-        frames: Array.from({ length: params[`${t}.frames`] }, (_, k) => {
-          const name = `sight.${k}`,
-            number = (key: string): number => params[`${t}.${name}.${key}`]
-          return {
-            axes: of<Float64Array>(`${name}.axes`),
-            origin: of<Float64Array>(`${name}.origin`),
-            depth: of<Float32Array>(`${name}.depth`),
-            cell: number('cell'),
-            low: [number('left'), number('low')],
-            columns: number('columns'),
-            rows: number('rows'),
-          }
-        }),
+        images: Array.from(
+          { length: params[`${t}.images`] },
+          (_, k) => new RangeImage(of<Float64Array>(`camera.${k}`), of<Float32Array>(`depth.${k}`)),
+        ),
       },
     }
   })

@@ -52,7 +52,7 @@ const outline = ({ positions, normals }: ReturnType<typeof body>, motion: Motion
   outlineOf(transformPoints(motion, positions), rotateVectors(motion, normals), new Uint8Array(positions.length / 3), 1)
 const blind = (o: Outline): Described => ({
   outline: o,
-  sight: { frames: [], pixelMm: 1 },
+  seen: { images: [], pixelMm: 1 },
   features: new Float32Array(0),
   queries: new Int32Array(0),
 })

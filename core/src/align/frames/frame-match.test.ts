@@ -9,7 +9,7 @@ import { compose, invertRigid, rotationAngle, rotationMotion, transformPoint, ty
 import { NEW_TAKE } from '../../plan/takes'
 import { pickPoints, type PointCloud } from '../../shapes'
 import { dentedBall, ring } from '../../testing/dented-ball'
-import { framePoints } from './frame-cloud'
+import { framePoints } from '../../cloud/frames'
 import { matchFrames } from './frame-match'
 import { framesApart, isWorthIt, pairScatters, tablePriors } from './frame-priors'
 import { prepareCloud } from '../oriented-cloud'

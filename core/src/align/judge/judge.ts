@@ -3,7 +3,7 @@ import { compose, identityMotion, invertRigid, transformPoint, type Motion } fro
 import type { Described } from '../coarse/describe'
 import { MARGIN_PIXELS } from '../coarse/judge-pose'
 import type { CoarseMatches } from '../coarse/matches'
-import { countInTheWay } from '../coarse/sight'
+import { countInTheWay } from '../../view/seen-space'
 import type { Toned } from '../colour/meet'
 import { toneRows, type ColouredPair, type ToneRows } from '../colour/slide-to-colours'
 import type { Conflict, JoinReport, JoinRequest, MarkReport } from '../takes/join-report'
@@ -19,7 +19,7 @@ import { findDoubleWalls } from './walls'
 
 /** Takes that share less are no pair. */
 const LEAST_PAIR_SHARE = 0.02
-const SIGHT_POINTS = 4000
+const LOOKED_AT = 4000
 
 /** What every two takes of different groups share, and what that leaves free; takes by their own numbers. */
 interface Common {
@@ -170,11 +170,11 @@ function findConflicts(
 ): Conflict[] {
   const sigma = Math.max(...takes.map((t) => t.features.noiseMm)),
     spacing = Math.max(...takes.map((t) => t.features.spacingMm))
-  const stride = (i: number): number => Math.max(1, Math.floor(takes[i].positions.length / 3 / SIGHT_POINTS))
+  const stride = (i: number): number => Math.max(1, Math.floor(takes[i].positions.length / 3 / LOOKED_AT))
   const blocked = (i: number, by: number): number => {
-    const margin = Math.max(MARGIN_PIXELS * described[by].sight.pixelMm, toleranceMm, 5 * sigma)
+    const margin = Math.max(MARGIN_PIXELS * described[by].seen.pixelMm, toleranceMm, 5 * sigma)
     return countInTheWay(
-      described[by].sight,
+      described[by].seen,
       takes[i].positions,
       stride(i),
       compose(invertRigid(motions[by]!), motions[i]!),

@@ -1,5 +1,5 @@
 import bunny from 'bunny'
-import { describe, expect, test } from 'vitest'
+import { describe, expect } from 'vitest'
 import { nightTest } from '../../testing/night'
 import { quietContext } from '../../context'
 import { seededRandom } from '../../linear/random'

@@ -1,4 +1,5 @@
 import type { TriangleMesh } from '../shapes'
+import { lookAxes } from './look-axes'
 
 /**
  * What an eye sees of a closed mesh: a square perspective depth buffer, filled by scan conversion of the faces turned
@@ -36,23 +37,7 @@ export class DepthMap {
   look(eye: readonly [number, number, number], target: readonly [number, number, number], halfAngleRad: number): void {
     const { axes, mesh } = this
     this.eye = [...eye]
-    let fx = target[0] - eye[0],
-      fy = target[1] - eye[1],
-      fz = target[2] - eye[2]
-    const l = Math.sqrt(fx * fx + fy * fy + fz * fz) || 1
-    fx /= l
-    fy /= l
-    fz /= l
-    // Any upright not along the axis will do; the picture's roll does not matter.
-    const flat = Math.abs(fz) < 0.9
-    let rx = flat ? fy : 0,
-      ry = flat ? -fx : fz,
-      rz = flat ? 0 : -fy
-    const rl = Math.sqrt(rx * rx + ry * ry + rz * rz)
-    rx /= rl
-    ry /= rl
-    rz /= rl
-    axes.set([rx, ry, rz, ry * fz - rz * fy, rz * fx - rx * fz, rx * fy - ry * fx, fx, fy, fz])
+    const [rx, ry, rz, , , , fx, fy, fz] = lookAxes(target[0] - eye[0], target[1] - eye[1], target[2] - eye[2], axes)
     this.focal = this.half / Math.tan(Math.min(halfAngleRad, 1.3))
     this.inverse.fill(0)
     const p = mesh.positions

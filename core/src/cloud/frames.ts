@@ -1,5 +1,5 @@
-import { transformPoint, type Motion } from '../../linear/rigid'
-import type { PointCloud } from '../../shapes'
+import { transformPoint, type Motion } from '../linear/rigid'
+import type { PointCloud } from '../shapes'
 
 /** Fewer points than this say nothing of how a frame lies. */
 export const LEAST_POINTS = 60
