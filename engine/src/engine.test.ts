@@ -22,6 +22,7 @@ import {
   completeJob,
   failJob,
   heartbeat,
+  jobsVersion,
   isBusy,
   listJobs,
   STALE_SECONDS,
@@ -426,7 +427,16 @@ describe('jobs', () => {
         .sort(),
     ).toEqual(['one', 'two'])
     const mine = claims.find((j) => j?.id === first)!
+    const versions = async (): Promise<string[]> => [
+      await pieceVersion(db, mine.pieceId),
+      await jobsVersion(db, mine.pieceId),
+    ]
+    const [piece, jobs] = await versions()
     expect(await heartbeat(db, mine, 0.4, 'half way', 12)).toBe('none')
+    // How far it has come is a matter of the job alone.
+    const [pieceThen, jobsThen] = await versions()
+    expect(pieceThen).toBe(piece)
+    expect(jobsThen).not.toBe(jobs)
     expect((await listJobs(db, id))[0]).toMatchObject({
       progress: 0.4,
       note: 'half way',

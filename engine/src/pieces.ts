@@ -404,7 +404,10 @@ export async function updateTake(db: Database, takeId: number, change: TakeChang
   })
 }
 
-/** Changes whenever anything of the piece does; cheap enough to ask several times a second. */
+/**
+ * Changes whenever anything of the piece does but how far its jobs have come (`jobsVersion`); cheap enough to ask
+ * several times a second.
+ */
 export async function pieceVersion(db: Database, pieceId: number): Promise<string> {
   const [rows] = (await db.raw(
     `SELECT CONCAT_WS('-',
@@ -412,7 +415,7 @@ export async function pieceVersion(db: Database, pieceId: number): Promise<strin
       (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden + 8 * bench + 16 * keep_base + 32 * (1 + COALESCE(pigment, -1)))), 0), ':', COALESCE(SUM(CRC32(name)), 0)) FROM takes WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0), ':', COALESCE(SUM(progress), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
     [pieceId, pieceId, pieceId, pieceId, pieceId, pieceId],
   )) as [{ v: string }[]]
   return rows[0]?.v ?? ''

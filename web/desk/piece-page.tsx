@@ -7,6 +7,7 @@ import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import type { PieceState } from '@holosoma/engine'
 import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
 import { api } from '@/lib/api'
+import { afterEvent, type StateEvent } from '@/lib/state-stream'
 import { benchDevice } from '@/lib/bench'
 import { chosenFiles, droppedFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
@@ -239,7 +240,11 @@ function useServerEvents(pieceId: number): void {
   const set = useDesk((d) => d.set)
   useEffect(() => {
     const events = new EventSource(`/api/pieces/${pieceId}/events`)
-    events.onmessage = (event: MessageEvent<string>) => set({ state: JSON.parse(event.data) as PieceState })
+    let told: PieceState | null = null
+    events.onmessage = (event: MessageEvent<string>) => {
+      told = afterEvent(told, JSON.parse(event.data) as StateEvent)
+      if (told) set({ state: told })
+    }
     return () => events.close()
   }, [pieceId, set])
 }

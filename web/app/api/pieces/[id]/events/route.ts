@@ -1,12 +1,13 @@
-import { pieceState, pieceVersion } from '@holosoma/engine'
+import { jobsVersion, listJobs, pieceState, pieceVersion } from '@holosoma/engine'
 import { answer, database, idFrom } from '@/lib/server'
+import { StateTeller, type StateEvent } from '@/lib/state-stream'
 
 export const dynamic = 'force-dynamic'
 
 const POLL_MS = 250
 const KEEP_ALIVE_MS = 15000
 
-/** The piece's state whenever it changes, as server-sent events. */
+/** What changes of the piece, as server-sent events. */
 export function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => events(request, idFrom((await params).id)))
 }
@@ -20,22 +21,34 @@ function events(request: Request, pieceId: number): Response {
   })
   const stream = new ReadableStream<Uint8Array>({
     async start(controller) {
-      let last = ''
+      const teller = new StateTeller()
+      const tell = (event: StateEvent | null): void => {
+        if (event) controller.enqueue(encoder.encode(`data: ${JSON.stringify(event)}\n\n`))
+      }
+      let last = '',
+        lastJobs = ''
       let quiet = 0
       while (open) {
         try {
-          const version = await pieceVersion(db, pieceId)
+          const version = await pieceVersion(db, pieceId),
+            jobs = await jobsVersion(db, pieceId)
           if (version !== last) {
-            last = version
-            controller.enqueue(encoder.encode(`data: ${JSON.stringify(await pieceState(db, pieceId))}\n\n`))
+            const state = await pieceState(db, pieceId)
+            if (state) tell(teller.tell(state))
+            quiet = 0
+          } else if (jobs !== lastJobs) {
+            tell(teller.tellJobs(await listJobs(db, pieceId)))
             quiet = 0
           } else if ((quiet += POLL_MS) >= KEEP_ALIVE_MS) {
             controller.enqueue(encoder.encode(': still here\n\n'))
             quiet = 0
           }
+          last = version
+          lastJobs = jobs
         } catch {
           // The database may be away for a moment; the page keeps what it has.
           last = ''
+          teller.forget()
         }
         await new Promise((resolve) => setTimeout(resolve, POLL_MS))
       }
