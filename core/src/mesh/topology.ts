@@ -17,67 +17,63 @@ export interface EdgeTopology {
 }
 
 /**
- * Buckets half-edges by their lower vertex (counting sort), orders each bucket by the other end, and pairs up what
- * stands together.
+ * Orders half-edges by their two ends (two counting sorts, the higher end first, so that time and memory grow with the
+ * faces alone), and pairs up what stands together.
  */
 export function edgeTopology(mesh: TriangleMesh): EdgeTopology {
   const { indices } = mesh
   const vertices = mesh.positions.length / 3
-  const start = new Int32Array(vertices + 1)
-  const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
-  for (let h = 0; h < indices.length; h++) start[Math.min(indices[h], indices[next(h)]) + 1]++
-  for (let v = 0; v < vertices; v++) start[v + 1] += start[v]
-  const at = start.slice()
-  const bucket = new Int32Array(indices.length)
-  for (let h = 0; h < indices.length; h++) bucket[at[Math.min(indices[h], indices[next(h)])]++] = h
+  const { low, high } = endsOf(indices)
+  const order = countingSort(low, vertices, countingSort(high, vertices, null))
   const twin = new Int32Array(indices.length).fill(-1)
   let edges = 0,
     borderEdges = 0,
     nonManifoldEdges = 0,
     flippedEdges = 0
-  const group: number[] = []
-  const otherEnd = (h: number): number => Math.max(indices[h], indices[next(h)])
-  for (let v = 0; v < vertices; v++) {
-    const edge = bucket.subarray(start[v], start[v + 1])
-    sortByKey(edge, otherEnd)
-    for (let i = 0; i < edge.length;) {
-      const other = otherEnd(edge[i])
-      group.length = 0
-      for (; i < edge.length && otherEnd(edge[i]) === other; i++) group.push(edge[i])
-      edges++
-      if (group.length === 1) borderEdges++
-      else if (group.length === 2) {
-        const [a, b] = group as [number, number]
-        if (indices[a] !== indices[b]) {
-          twin[a] = b
-          twin[b] = a
-        } else {
-          flippedEdges++
-          twin[a] = -2
-          twin[b] = -2
-        }
-      } else {
-        nonManifoldEdges++
-        for (const g of group) twin[g] = -2
-      }
+  for (let i = 0; i < order.length;) {
+    const a = order[i]
+    let end = i + 1
+    while (end < order.length && high[order[end]] === high[a] && low[order[end]] === low[a]) end++
+    edges++
+    if (end === i + 1) borderEdges++
+    else if (end === i + 2) {
+      const b = order[i + 1]
+      const opposite = indices[a] !== indices[b]
+      if (!opposite) flippedEdges++
+      twin[a] = opposite ? b : -2
+      twin[b] = opposite ? a : -2
+    } else {
+      nonManifoldEdges++
+      for (let k = i; k < end; k++) twin[order[k]] = -2
     }
+    i = end
   }
   return { twin, edges, borderEdges, nonManifoldEdges, flippedEdges }
 }
 
-/** Few by insertion, many by the platform's sort; equal keys keep their order. */
-function sortByKey(list: Int32Array, key: (h: number) => number): void {
-  if (list.length > 32) {
-    list.set(Int32Array.from(list).sort((a, b) => key(a) - key(b) || a - b))
-    return
-  }
-  for (let i = 1; i < list.length; i++) {
-    const h = list[i],
-      k = key(h)
-    let j = i - 1
-    for (; j >= 0 && key(list[j]) > k; j--) list[j + 1] = list[j]!
-    list[j + 1] = h
-  }
+/** Lower and higher end of every half-edge. */
+function endsOf(indices: Uint32Array): { low: Uint32Array; high: Uint32Array } {
+  const low = new Uint32Array(indices.length),
+    high = new Uint32Array(indices.length)
+  for (let f = 0; f < indices.length; f += 3)
+    for (let k = 0; k < 3; k++) {
+      const a = indices[f + k],
+        b = indices[k === 2 ? f : f + k + 1]
+      low[f + k] = a < b ? a : b
+      high[f + k] = a < b ? b : a
+    }
+  return { low, high }
+}
+
+/** Numbers 0 … n−1, or a list of them, by a key below `keys`; those of one key stay in their order. */
+function countingSort(key: Uint32Array, keys: number, list: Int32Array | null): Int32Array {
+  const at = new Int32Array(keys + 1)
+  for (let i = 0; i < key.length; i++) at[key[i] + 1]++
+  for (let k = 0; k < keys; k++) at[k + 1] += at[k]
+  const out = new Int32Array(key.length)
+  if (list) for (let i = 0; i < list.length; i++) out[at[key[list[i]]]++] = list[i]
+  else for (let i = 0; i < key.length; i++) out[at[key[i]]++] = i
+  return out
 }
 
 export interface BoundaryLoop {
