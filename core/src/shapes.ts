@@ -1,5 +1,3 @@
-import { GeometryError } from './errors'
-
 /** sRGB bytes, alpha never kept. Evidence values of a mesh vertex. */
 export const EVIDENCE = { measured: 0, carried: 1, invented: 2 } as const
 
@@ -36,6 +34,80 @@ export interface TriangleMesh {
 
 export type Shape = PointCloud | TriangleMesh
 
+/** What a point of a shape may have beside its place: how many numbers, how they are kept, how they are called. */
+export interface PointAttribute {
+  readonly width: number
+  readonly Store: Float32ArrayConstructor | Uint8ArrayConstructor | Uint16ArrayConstructor
+  /** Many of them, in a sentence. */
+  readonly noun: string
+  /** What a new point gets that has none of its own; left out where nothing sensible can be said. */
+  readonly blank?: number
+}
+
+export type AttributeName = 'normals' | 'colours' | 'confidence' | 'frame' | 'evidence'
+type Values = Float32Array | Uint8Array | Uint16Array
+
+/** Every attribute there is: whoever copies, thins, welds, writes or checks points goes by this table. */
+export const POINT_ATTRIBUTES: Readonly<Record<AttributeName, PointAttribute>> = {
+  normals: { width: 3, Store: Float32Array, noun: 'normals' },
+  colours: { width: 3, Store: Uint8Array, noun: 'colours', blank: 160 },
+  confidence: { width: 1, Store: Float32Array, noun: 'confidences', blank: 0.5 },
+  frame: { width: 1, Store: Uint16Array, noun: 'frame numbers' },
+  evidence: { width: 1, Store: Uint8Array, noun: 'marks of evidence', blank: EVIDENCE.invented },
+}
+
+/** The attributes a shape has, in the order of the table. */
+export function attributesOf(shape: Shape): { name: AttributeName; values: Values; attribute: PointAttribute }[] {
+  const of = shape as Partial<Record<AttributeName, Values>>
+  return (Object.entries(POINT_ATTRIBUTES) as [AttributeName, PointAttribute][]).flatMap(([name, attribute]) => {
+    const values = of[name]
+    return values ? [{ name, values, attribute }] : []
+  })
+}
+
+/** The listed points with all that belongs to them, in that order; triangles are left as they are. */
+export function pickPoints<S extends Shape>(shape: S, index: ArrayLike<number>): S {
+  const gathered = attributesOf(shape).map(({ name, values, attribute }) => [
+    name,
+    gather(values, attribute.width, index, new attribute.Store(index.length * attribute.width)),
+  ])
+  return {
+    ...shape,
+    positions: gather(shape.positions, 3, index, new Float32Array(index.length * 3)),
+    ...Object.fromEntries(gathered),
+  }
+}
+
+function gather<T extends Values>(from: Values, width: number, index: ArrayLike<number>, to: T): T {
+  if (width === 3)
+    for (let i = 0, k = 0; i < index.length; i++, k += 3) {
+      const p = index[i] * 3
+      to[k] = from[p]
+      to[k + 1] = from[p + 1]
+      to[k + 2] = from[p + 2]
+    }
+  else
+    for (let i = 0; i < index.length; i++)
+      for (let c = 0; c < width; c++) to[i * width + c] = from[index[i] * width + c]
+  return to
+}
+
+/**
+ * The same points and new ones behind them, whose attributes say nothing; what cannot be said of the new ones is left
+ * out of all.
+ * @param positions of all points, old ones first
+ */
+export function withMorePoints<S extends Shape>(shape: S, positions: Float32Array): S {
+  const grown = attributesOf(shape).map(({ name, values, attribute: { width, Store, blank } }) => {
+    if (blank === undefined) return [name, undefined]
+    const out = new Store((positions.length / 3) * width).fill(blank)
+    out.set(values)
+    return [name, out]
+  })
+  const { normals: _normals, frame: _frame, ...rest } = shape as S & { normals?: unknown; frame?: unknown }
+  return { ...rest, positions, ...Object.fromEntries(grown.filter(([, v]) => v !== undefined)) } as unknown as S
+}
+
 export interface Bounds {
   readonly min: [number, number, number]
   readonly max: [number, number, number]
@@ -63,32 +135,6 @@ export function diagonal(bounds: Bounds): number {
   return Math.hypot(bounds.max[0] - bounds.min[0], bounds.max[1] - bounds.min[1], bounds.max[2] - bounds.min[2])
 }
 
-/** The cloud of the points whose index is listed, with all that belongs to them, in that order. */
-export function pickPoints(cloud: PointCloud, index: ArrayLike<number>): PointCloud {
-  const n = index.length
-  const take3 = <T extends Float32Array | Uint8Array>(from: T, to: T): T => {
-    for (let i = 0; i < n; i++) {
-      const p = index[i] * 3
-      to[i * 3] = from[p]!
-      to[i * 3 + 1] = from[p + 1]!
-      to[i * 3 + 2] = from[p + 2]!
-    }
-    return to
-  }
-  const take1 = <T extends Float32Array | Uint16Array>(from: T, to: T): T => {
-    for (let i = 0; i < n; i++) to[i] = from[index[i]]!
-    return to
-  }
-  return {
-    ...cloud,
-    positions: take3(cloud.positions, new Float32Array(n * 3)),
-    ...(cloud.normals && { normals: take3(cloud.normals, new Float32Array(n * 3)) }),
-    ...(cloud.colours && { colours: take3(cloud.colours, new Uint8Array(n * 3)) }),
-    ...(cloud.confidence && { confidence: take1(cloud.confidence, new Float32Array(n)) }),
-    ...(cloud.frame && { frame: take1(cloud.frame, new Uint16Array(n)) }),
-  }
-}
-
 /** Indices where the bit is set in a byte mask. */
 export function indicesWhere(mask: Uint8Array, value: number): Int32Array {
   let n = 0
@@ -97,77 +143,4 @@ export function indicesWhere(mask: Uint8Array, value: number): Int32Array {
   n = 0
   for (let i = 0; i < mask.length; i++) if (mask[i] === value) out[n++] = i
   return out
-}
-
-/**
- * Refuses a shape whose parts do not go together: so many normals, colours or frames as there are points, and no other
- * number.
- */
-export function assertFits(shape: Shape): void {
-  const n = shape.positions.length / 3
-  const fits = (what: string, values: ArrayLike<number> | undefined, width: number): void => {
-    if (values && values.length !== n * width)
-      throw new GeometryError(
-        'SHAPE',
-        `There are ${n} points and ${values.length / width} ${what}; each point has one.`,
-      )
-  }
-  if (!Number.isInteger(n)) throw new GeometryError('SHAPE', 'The last point has not all of its three coordinates.')
-  fits('normals', shape.normals, 3)
-  fits('colours', shape.colours, 3)
-  if (shape.kind === 'mesh') {
-    fits('marks of evidence', shape.evidence, 1)
-    if (shape.indices.length % 3 !== 0)
-      throw new GeometryError('SHAPE', 'The last triangle has not all of its three corners.')
-    return
-  }
-  fits('confidences', shape.confidence, 1)
-  fits('frame numbers', shape.frame, 1)
-  if (shape.frameOrigins && shape.frameOrigins.length % 3 !== 0)
-    throw new GeometryError('SHAPE', 'Where the last frame stood is no place.')
-}
-
-/**
- * Refuses a shape that would poison what follows: no points, parts that do not go together, non-finite numbers, indices
- * out of range.
- */
-export function assertSound(shape: Shape): void {
-  assertFits(shape)
-  const { positions } = shape
-  if (positions.length === 0) throw new GeometryError('EMPTY', 'There are no points in it.')
-  for (let i = 0; i < positions.length; i++) {
-    if (!Number.isFinite(positions[i])) {
-      throw new GeometryError('NOT_FINITE', `Point ${Math.floor(i / 3) + 1} has a coordinate that is not a number.`, {
-        point: Math.floor(i / 3),
-      })
-    }
-  }
-  const { normals } = shape
-  if (normals) {
-    for (let i = 0; i < normals.length; i++) {
-      if (!Number.isFinite(normals[i]))
-        throw new GeometryError('NOT_FINITE', `The normal of point ${Math.floor(i / 3) + 1} is not a number.`)
-    }
-  }
-  if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins) {
-    const frames = shape.frameOrigins.length / 3
-    for (let i = 0; i < shape.frame.length; i++) {
-      if (shape.frame[i] >= frames)
-        throw new GeometryError(
-          'RANGE',
-          `Point ${i + 1} was seen by frame ${shape.frame[i]}, but there are only ${frames}.`,
-        )
-    }
-  }
-  if (shape.kind === 'mesh') {
-    const n = positions.length / 3
-    for (let i = 0; i < shape.indices.length; i++) {
-      if (shape.indices[i] >= n) {
-        throw new GeometryError(
-          'RANGE',
-          `Triangle ${Math.floor(i / 3) + 1} names point ${shape.indices[i]}, but there are only ${n}.`,
-        )
-      }
-    }
-  }
 }

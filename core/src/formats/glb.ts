@@ -1,6 +1,7 @@
 import { GeometryError } from '../errors'
 import { nestsDeeper } from './json-depth'
-import { assertFits, type Shape } from '../shapes'
+import type { Shape } from '../shapes'
+import { assertFits } from '../sound-shape'
 
 /**
  * Shapes as valid glTF 2.0 binaries (Khronos, glTF 2.0 specification, sections 3 and 4.4). Buffers hold millimetres

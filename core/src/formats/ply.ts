@@ -1,6 +1,6 @@
 import { GeometryError } from '../errors'
 import type { Unit } from '../measure/scale'
-import { EVIDENCE, type Shape } from '../shapes'
+import { attributesOf, EVIDENCE, type AttributeName, type PointAttribute, type Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
 
@@ -369,13 +369,22 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
   }
 }
 
+const PROPERTIES: Readonly<Record<AttributeName, readonly string[]>> = {
+  normals: ['nx', 'ny', 'nz'],
+  colours: ['red', 'green', 'blue'],
+  confidence: ['confidence'],
+  frame: ['frame'],
+  evidence: ['evidence'],
+}
+const typeOf = ({ Store }: PointAttribute): string =>
+  Store === Float32Array ? 'float' : Store === Uint16Array ? 'ushort' : 'uchar'
+
 /** Binary little-endian; coordinates as double when the shape carries an origin far from zero. Chunks of whole rows. */
 export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array<ArrayBuffer>> {
   const n = shape.positions.length / 3
   const origin = shape.originMm
   const coordinate = origin ? 'double' : 'float'
   const mesh = shape.kind === 'mesh' ? shape : undefined
-  const cloud = shape.kind === 'cloud' ? shape : undefined
   const lines = [
     'ply',
     'format binary_little_endian 1.0',
@@ -383,28 +392,23 @@ export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array
     `element vertex ${n}`,
     ...['x', 'y', 'z'].map((c) => `property ${coordinate} ${c}`),
   ]
-  if (shape.normals) lines.push('property float nx', 'property float ny', 'property float nz')
-  if (shape.colours) lines.push('property uchar red', 'property uchar green', 'property uchar blue')
-  if (cloud?.confidence) lines.push('property float confidence')
-  if (cloud?.frame) lines.push('property ushort frame')
-  if (mesh?.evidence)
-    lines.push(
-      `comment evidence ${Object.entries(EVIDENCE)
-        .map(([k, v]) => `${v}=${k}`)
-        .join(' ')}`,
-      'property uchar evidence',
-    )
+  const attributes = attributesOf(shape)
+  for (const { name, attribute } of attributes) {
+    if (name === 'evidence')
+      lines.push(
+        `comment evidence ${Object.entries(EVIDENCE)
+          .map(([k, v]) => `${v}=${k}`)
+          .join(' ')}`,
+      )
+    for (const property of PROPERTIES[name]) lines.push(`property ${typeOf(attribute)} ${property}`)
+  }
   if (mesh) lines.push(`element face ${mesh.indices.length / 3}`, 'property list uchar int vertex_indices')
   lines.push('end_header', '')
   yield new TextEncoder().encode(lines.join('\n'))
 
   const stride =
     (origin ? 24 : 12) +
-    (shape.normals ? 12 : 0) +
-    (shape.colours ? 3 : 0) +
-    (cloud?.confidence ? 4 : 0) +
-    (cloud?.frame ? 2 : 0) +
-    (mesh?.evidence ? 1 : 0)
+    attributes.reduce((n, { attribute }) => n + attribute.width * attribute.Store.BYTES_PER_ELEMENT, 0)
   const rows = 8192
   for (let from = 0; from < n; from += rows) {
     const to = Math.min(n, from + rows)
@@ -420,17 +424,13 @@ export function* writePly(shape: Shape, unit: Unit = 'mm'): Generator<Uint8Array
           at += 4
         }
       }
-      if (shape.normals) for (let c = 0; c < 3; c++, at += 4) view.setFloat32(at, shape.normals[i * 3 + c], true)
-      if (shape.colours) for (let c = 0; c < 3; c++) view.setUint8(at++, shape.colours[i * 3 + c])
-      if (cloud?.confidence) {
-        view.setFloat32(at, cloud.confidence[i], true)
-        at += 4
-      }
-      if (cloud?.frame) {
-        view.setUint16(at, cloud.frame[i], true)
-        at += 2
-      }
-      if (mesh?.evidence) view.setUint8(at++, mesh.evidence[i])
+      for (const { values, attribute } of attributes)
+        for (let k = i * attribute.width, end = k + attribute.width; k < end; k++) {
+          if (attribute.Store === Float32Array) view.setFloat32(at, values[k], true)
+          else if (attribute.Store === Uint16Array) view.setUint16(at, values[k], true)
+          else view.setUint8(at, values[k])
+          at += attribute.Store.BYTES_PER_ELEMENT
+        }
     }
     yield new Uint8Array(view.buffer)
   }

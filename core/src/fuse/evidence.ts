@@ -1,5 +1,5 @@
 import { EVIDENCE, type TriangleMesh } from '../shapes'
-import { dropUnusedVertices } from '../mesh/weld'
+import { pickFaces } from '../mesh/weld'
 import { BRICK, BRICK_NODES, type BrickGrid } from './brick-grid'
 import { contourNode, type Contour } from './contour'
 
@@ -50,17 +50,10 @@ export function evidenceOf(
 
 /** The mesh without faces that touch an invented vertex: honest, but open. */
 export function withoutInvented(mesh: TriangleMesh): TriangleMesh {
-  const { evidence, indices } = mesh
+  const { evidence } = mesh
   if (!evidence) return mesh
-  const kept = new Uint32Array(indices.length)
-  let m = 0
-  for (let i = 0; i < indices.length; i += 3) {
-    if ([0, 1, 2].some((c) => evidence[indices[i + c]] === EVIDENCE.invented)) continue
-    kept[m++] = indices[i]!
-    kept[m++] = indices[i + 1]!
-    kept[m++] = indices[i + 2]!
-  }
-  return dropUnusedVertices({ ...mesh, indices: kept.slice(0, m) })
+  const known = (v: number): boolean => evidence[v] !== EVIDENCE.invented
+  return pickFaces(mesh, (a, b, c) => known(a) && known(b) && known(c))
 }
 
 /** Share of the surface's area by kind of evidence, 0–1 each; a face counts as its weakest corner. */

@@ -1,6 +1,6 @@
 import type { TriangleMesh } from '../shapes'
 import { UnionFind } from '../spatial/union-find'
-import { dropUnusedVertices } from './weld'
+import { pickFaces } from './weld'
 
 /** Part number of each vertex (connected through faces), and the number of parts that have faces. */
 export function meshComponents(mesh: TriangleMesh): { label: Int32Array; count: number; faces: number[] } {
@@ -22,13 +22,5 @@ export function keepLargestComponent(mesh: TriangleMesh): { mesh: TriangleMesh; 
   if (count <= 1) return { mesh, dropped: 0 }
   let best = 0
   for (let i = 1; i < faces.length; i++) if (faces[i] > faces[best]) best = i
-  const kept = new Uint32Array(mesh.indices.length)
-  let m = 0
-  for (let i = 0; i < mesh.indices.length; i += 3) {
-    if (label[mesh.indices[i]] !== best) continue
-    kept[m++] = mesh.indices[i]!
-    kept[m++] = mesh.indices[i + 1]!
-    kept[m++] = mesh.indices[i + 2]!
-  }
-  return { mesh: dropUnusedVertices({ ...mesh, indices: kept.slice(0, m) }), dropped: count - 1 }
+  return { mesh: pickFaces(mesh, (v) => label[v] === best), dropped: count - 1 }
 }

@@ -1,6 +1,6 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { EVIDENCE, type TriangleMesh } from '../shapes'
+import { withMorePoints, type TriangleMesh } from '../shapes'
 import { fairPatch } from './fair'
 import { triangulateLoop } from './loop-triangulation'
 import { boundaryLoops, edgeTopology } from './topology'
@@ -35,24 +35,10 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
     checkpoint(context, i, chosen.length, `Closing hole ${i + 1} of ${chosen.length}`)
     mesh = closeOne(mesh, chosen[i].vertices, edges)
   }
-  const added = mesh.positions.length / 3 - baseVertices
-  const grown = (from: Uint8Array | undefined, size: number, value: number): Uint8Array | undefined => {
-    if (!from) return undefined
-    const out = new Uint8Array((baseVertices + added) * size).fill(value)
-    out.set(from)
-    return out
-  }
-  const evidence = grown(welded.evidence ?? new Uint8Array(baseVertices), 1, EVIDENCE.invented)!
-  const colours = grown(welded.colours, 3, 160)
-  const { normals: _gone, ...rest } = welded
+  // What was closed is told apart from what was there.
+  const told = welded.evidence ? welded : { ...welded, evidence: new Uint8Array(baseVertices) }
   return {
-    mesh: {
-      ...rest,
-      positions: Float32Array.from(mesh.positions),
-      indices: Uint32Array.from(mesh.faces),
-      evidence,
-      ...(colours && { colours }),
-    },
+    mesh: { ...withMorePoints(told, Float32Array.from(mesh.positions)), indices: Uint32Array.from(mesh.faces) },
     closedHoles: chosen.length,
     leftOpen: loops.length - chosen.length,
     facesAdded: (mesh.faces.length - welded.indices.length) / 3,

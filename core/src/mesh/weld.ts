@@ -1,4 +1,4 @@
-import type { TriangleMesh } from '../shapes'
+import { pickPoints, type TriangleMesh } from '../shapes'
 
 /**
  * Makes one vertex of those at exactly the same place (−0 counts as 0). Returns for each input vertex the number of its
@@ -64,23 +64,7 @@ export function weldVertices(mesh: TriangleMesh): TriangleMesh {
     out[m++] = b
     out[m++] = c
   }
-  return { ...selectVertices(mesh, kept), indices: out.slice(0, m) }
-}
-
-/** Vertex attributes of the listed vertices; indices are left for the caller. */
-export function selectVertices(mesh: TriangleMesh, kept: Uint32Array): TriangleMesh {
-  const n = kept.length
-  const pick3 = <T extends Float32Array | Uint8Array>(from: T, to: T): T => {
-    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) to[i * 3 + c] = from[kept[i] * 3 + c]!
-    return to
-  }
-  return {
-    ...mesh,
-    positions: pick3(mesh.positions, new Float32Array(n * 3)),
-    ...(mesh.normals && { normals: pick3(mesh.normals, new Float32Array(n * 3)) }),
-    ...(mesh.colours && { colours: pick3(mesh.colours, new Uint8Array(n * 3)) }),
-    ...(mesh.evidence && { evidence: Uint8Array.from(kept, (i) => mesh.evidence![i]) }),
-  }
+  return { ...pickPoints(mesh, kept), indices: out.slice(0, m) }
 }
 
 /** Drops vertices no face uses. */
@@ -98,5 +82,19 @@ export function dropUnusedVertices(mesh: TriangleMesh): TriangleMesh {
     }
     indices[i] = to[v]!
   }
-  return { ...selectVertices(mesh, kept.slice(0, count)), indices }
+  return { ...pickPoints(mesh, kept.slice(0, count)), indices }
+}
+
+/** The faces that are kept, with the points they use. */
+export function pickFaces(mesh: TriangleMesh, keeps: (a: number, b: number, c: number) => boolean): TriangleMesh {
+  const { indices } = mesh
+  const kept = new Uint32Array(indices.length)
+  let m = 0
+  for (let i = 0; i < indices.length; i += 3) {
+    if (!keeps(indices[i], indices[i + 1], indices[i + 2])) continue
+    kept[m++] = indices[i]
+    kept[m++] = indices[i + 1]
+    kept[m++] = indices[i + 2]
+  }
+  return dropUnusedVertices({ ...mesh, indices: kept.slice(0, m) })
 }

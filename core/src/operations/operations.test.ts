@@ -10,7 +10,8 @@ import {
   transformPoints,
   type Motion,
 } from '../linear/rigid'
-import { indicesWhere, pickPoints, assertSound, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
+import { assertSound } from '../sound-shape'
+import { indicesWhere, pickPoints, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
 import { NEW_TAKE } from '../plan/takes'
 import { captureTake, LAMP_TAKES, roughMotion, TABLETOP_DEVICE } from '../bench/capture'
 import { OIL_LAMP } from '../bench/pieces'
