@@ -19,6 +19,7 @@ import { snapOnCloud } from '@holosoma/core/align/marks/snap'
 import { KdTree } from '@holosoma/core/spatial/kd-tree'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { pickFace, type Hit } from '@holosoma/core/spatial/pick'
+import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markOf, orderOf } from './marking'
 import { paint, type Before, type Stretch } from './painting'
@@ -98,7 +99,7 @@ const worker = {
     const shape = await fetchShape(hash, 'whole')
     return shape.kind === 'cloud'
       ? pointUnder(shape, origin, direction, radiusMm)
-      : pickFace(shape.positions, shape.indices, origin, direction)
+      : pickFace(facesOf(shape), origin, direction)
   },
 
   /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */

@@ -18,6 +18,7 @@ import { buildStandIn } from '@holosoma/core/plan/stand-in'
 import { Planner, type PlanDetails, type PlanReport } from '@holosoma/core/plan/planner'
 import type { Plan } from '@holosoma/core/plan/plan'
 import { pickFace } from '@holosoma/core/spatial/pick'
+import { facesOf } from './faces'
 
 /** The stand-in's facets, ready to draw, and its plain faces for drawings on paper. */
 export interface StandInDraw {
@@ -42,6 +43,7 @@ const MOST_FACES = 6000
 const stored = new Map<string, Promise<TriangleMesh>>()
 let planner: Planner | null = null
 let corners: Float32Array = new Float32Array()
+let pickable: TriangleMesh | null = null
 
 async function storedMesh(hash: string): Promise<TriangleMesh> {
   let mesh = stored.get(hash)
@@ -87,6 +89,11 @@ const worker = {
       const mesh = buildStandIn(standIn, size, standIn.kind === 'mesh' ? await storedMesh(standIn.hash) : undefined)
       planner = new Planner(mesh)
       corners = planner.facets.corners
+      pickable = {
+        kind: 'mesh',
+        positions: corners,
+        indices: Uint32Array.from({ length: corners.length / 3 }, (_, i) => i),
+      }
       const draw: StandInDraw = {
         corners: corners.slice(),
         normals: planner.facets.normals.slice(),
@@ -142,9 +149,7 @@ const worker = {
     origin: [number, number, number],
     direction: [number, number, number],
   ): readonly [number, number, number] | null {
-    const indices = Uint32Array.from({ length: corners.length / 3 }, (_, i) => i)
-    const hit = pickFace(corners, indices, origin, direction)
-    return hit ? hit.at : null
+    return pickable && (pickFace(facesOf(pickable), origin, direction)?.at ?? null)
   },
 }
 

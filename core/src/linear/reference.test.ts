@@ -1,4 +1,4 @@
-import { Matrix4, Quaternion, Triangle, Vector3 } from 'three'
+import { Matrix4, Quaternion, Ray, Triangle, Vector3 } from 'three'
 import { describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
 import { compareShapes } from '../measure/compare'
@@ -67,6 +67,36 @@ describe('closest points and areas against three.js', () => {
       bvh.closest(q.x, q.y, q.z)
       expect(Math.sqrt(bvh.result.distance2)).toBeCloseTo(nearest, 5)
     }
+  })
+  test('where a ray first meets the surface, along walls of boxes and axes too', () => {
+    const bvh = new TriangleBvh(mesh)
+    const on = new Vector3()
+    let met = 0
+    for (let i = 0; i < 400; i++) {
+      const from = [random.gaussian() * 15, random.gaussian() * 15, random.gaussian() * 15],
+        way = new Vector3(random.gaussian(), random.gaussian(), random.gaussian())
+      // Straight down the grid lines of the torus: through corners, along boxes.
+      if (i % 4 === 0) way.set(0, 0, i % 8 === 0 ? 1 : -1)
+      if (i % 8 === 0) from.splice(0, 2, 20, 0)
+      way.normalize()
+      const ray = new Ray(new Vector3(from[0], from[1], from[2]), way)
+      const nearest = Math.min(
+        ...faces.map((t) => ray.intersectTriangle(t.a, t.b, t.c, false, on)?.distanceTo(ray.origin) ?? Infinity),
+      )
+      const { face, distanceMm } = bvh.firstHit(from, way.toArray())
+      if (nearest === Infinity) expect(distanceMm).toBe(Infinity)
+      else {
+        met++
+        expect(distanceMm).toBeCloseTo(nearest, 4)
+        expect(
+          faces[face]
+            .closestPointToPoint(ray.at(distanceMm, new Vector3()), on)
+            .distanceTo(ray.at(distanceMm, new Vector3())),
+        ).toBeLessThan(1e-4)
+      }
+    }
+    expect(met).toBeGreaterThan(100)
+    expect(met).toBeLessThan(400)
   })
   test('area', () =>
     expect(massProperties(mesh).areaMm2).toBeCloseTo(

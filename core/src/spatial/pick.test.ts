@@ -2,6 +2,7 @@ import { describe, expect, test } from 'vitest'
 import { seededRandom } from '../linear/random'
 import { chunksAlong, chunksOf } from './chunks'
 import { pickFace, pickPoint, type Hit } from './pick'
+import { TriangleBvh } from './triangle-bvh'
 
 type Vector = [number, number, number]
 
@@ -93,10 +94,10 @@ describe('the point a person means', () => {
   })
   test('of a mesh it is the first face a ray meets', () => {
     const p = Float32Array.of(0, 0, 0, 10, 0, 0, 0, 10, 0, 0, 0, 5, 10, 0, 5, 0, 10, 5)
-    const faces = Uint32Array.of(0, 1, 2, 3, 4, 5)
-    expect(pickFace(p, faces, [2, 2, 20], [0, 0, -1])).toEqual({ at: [2, 2, 5], distanceMm: 15 })
-    expect(pickFace(p, faces, [2, 2, 3], [0, 0, -1])).toEqual({ at: [2, 2, 0], distanceMm: 3 })
-    expect(pickFace(p, faces, [8, 8, 20], [0, 0, -1])).toBeNull()
+    const faces = new TriangleBvh({ kind: 'mesh', positions: p, indices: Uint32Array.of(0, 1, 2, 3, 4, 5) })
+    expect(pickFace(faces, [2, 2, 20], [0, 0, -1])).toEqual({ at: [2, 2, 5], distanceMm: 15 })
+    expect(pickFace(faces, [2, 2, 3], [0, 0, -1])).toEqual({ at: [2, 2, 0], distanceMm: 3 })
+    expect(pickFace(faces, [8, 8, 20], [0, 0, -1])).toBeNull()
   })
 })
 

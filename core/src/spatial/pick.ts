@@ -1,4 +1,5 @@
 import { chunksAlong, type Chunks } from './chunks'
+import type { TriangleBvh } from './triangle-bvh'
 
 /** Where a ray meets a shape. */
 export interface Hit {
@@ -108,47 +109,10 @@ class Slabs {
   }
 }
 
-/**
- * First face a ray meets: Möller and Trumbore 1997, over all faces (a million take a few hundredths of a second, so no
- * tree is kept).
- */
-export function pickFace(
-  p: Float32Array,
-  indices: Uint32Array,
-  origin: readonly number[],
-  direction: readonly number[],
-): Hit | null {
-  const [ox, oy, oz] = origin as [number, number, number]
-  const [dx, dy, dz] = direction as [number, number, number]
-  let best = Infinity
-  for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i] * 3,
-      b = indices[i + 1] * 3,
-      c = indices[i + 2] * 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const hx = dy * vz - dz * vy,
-      hy = dz * vx - dx * vz,
-      hz = dx * vy - dy * vx
-    const det = ux * hx + uy * hy + uz * hz
-    if (det > -1e-12 && det < 1e-12) continue
-    const f = 1 / det
-    const sx = ox - p[a],
-      sy = oy - p[a + 1],
-      sz = oz - p[a + 2]
-    const u = f * (sx * hx + sy * hy + sz * hz)
-    if (u < 0 || u > 1) continue
-    const qx = sy * uz - sz * uy,
-      qy = sz * ux - sx * uz,
-      qz = sx * uy - sy * ux
-    const v = f * (dx * qx + dy * qy + dz * qz)
-    if (v < 0 || u + v > 1) continue
-    const t = f * (vx * qx + vy * qy + vz * qz)
-    if (t > 0 && t < best) best = t
-  }
-  return best === Infinity ? null : { at: [ox + best * dx, oy + best * dy, oz + best * dz], distanceMm: best }
+/** Where a ray first meets a mesh. */
+export function pickFace(bvh: TriangleBvh, origin: readonly number[], direction: readonly number[]): Hit | null {
+  const t = bvh.firstHit(origin, direction).distanceMm
+  return t === Infinity
+    ? null
+    : { at: [origin[0] + t * direction[0], origin[1] + t * direction[1], origin[2] + t * direction[2]], distanceMm: t }
 }

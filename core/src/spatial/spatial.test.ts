@@ -227,10 +227,10 @@ describe('picking', () => {
     expect(met).toBeGreaterThan(30)
   })
   test('a face is hit where the ray first meets the surface', () => {
-    const m = torus(20, 5, 200, 100)
-    const hit = pickFace(m.positions, m.indices, [20, 0, 50], [0, 0, -1])!
+    const m = new TriangleBvh(torus(20, 5, 200, 100))
+    const hit = pickFace(m, [20, 0, 50], [0, 0, -1])!
     expect(hit.at[2]).toBeCloseTo(5, 2)
     expect(hit.distanceMm).toBeCloseTo(45, 2)
-    expect(pickFace(m.positions, m.indices, [0, 0, 50], [0, 0, -1])).toBeNull()
+    expect(pickFace(m, [0, 0, 50], [0, 0, -1])).toBeNull()
   })
 })

@@ -1,5 +1,6 @@
 import type { TriangleMesh } from '../shapes'
 import { radixOrder, spreadBits } from './cell-index'
+import { rayFaceMm } from './ray-face'
 
 const LEAF = 4
 
@@ -97,6 +98,52 @@ export class TriangleBvh {
       }
     }
     return result.face >= 0
+  }
+
+  /**
+   * The first face a ray meets, from either side; −1 and Infinity where it meets none. Boxes are entered nearest first.
+   * @param direction a unit vector
+   */
+  firstHit(origin: ArrayLike<number>, direction: ArrayLike<number>): { face: number; distanceMm: number } {
+    const { boxes, stack, leaves, order } = this
+    const { positions: p, indices } = this.mesh
+    const faces = order.length
+    const ox = origin[0],
+      oy = origin[1],
+      oz = origin[2],
+      dx = direction[0],
+      dy = direction[1],
+      dz = direction[2]
+    // Nothing is divided by nothing: along a wall of a box that would say neither in nor out.
+    const ix = 1 / (dx || 1e-300),
+      iy = 1 / (dy || 1e-300),
+      iz = 1 / (dz || 1e-300)
+    const entry = (at: number): number => rayBoxMm(boxes, at, ox, oy, oz, ix, iy, iz)
+    let face = -1,
+      best = Infinity,
+      top = -1
+    if (faces > 0 && entry(6) < Infinity) stack[(top = 0)] = 1
+    while (top >= 0) {
+      const n = stack[top--]
+      if (entry(n * 6) >= best) continue
+      if (n >= leaves) {
+        const [from, to] = this.leafRange(n - leaves, faces)
+        for (let k = from; k < to; k++) {
+          const f = order[k] * 3
+          const t = rayFaceMm(p, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, ox, oy, oz, dx, dy, dz)
+          if (t >= best) continue
+          best = t
+          face = order[k]
+        }
+        continue
+      }
+      const a = entry(n * 12),
+        b = entry(n * 12 + 6)
+      const near = a <= b ? 2 * n : 2 * n + 1
+      if (Math.max(a, b) < best) stack[++top] = near ^ 1
+      if (Math.min(a, b) < best) stack[++top] = near
+    }
+    return { face, distanceMm: best }
   }
 
   /**
@@ -267,6 +314,53 @@ function boxDistance2(b: Float32Array, at: number, x: number, y: number, z: numb
   const dy = Math.max(b[at + 1] - y, 0, y - b[at + 4])
   const dz = Math.max(b[at + 2] - z, 0, z - b[at + 5])
   return dx * dx + dy * dy + dz * dz
+}
+
+/**
+ * Where a ray enters a box, 0 from within, Infinity where it passes it by (slabs: Kay and Kajiya 1986). A hair wider than
+ * the box, so that a face in its wall is not missed by rounding.
+ * @param ix,iy,iz one over each component of the direction
+ */
+function rayBoxMm(
+  b: Float32Array,
+  at: number,
+  ox: number,
+  oy: number,
+  oz: number,
+  ix: number,
+  iy: number,
+  iz: number,
+): number {
+  const x0 = (b[at] - ox) * ix,
+    x1 = (b[at + 3] - ox) * ix
+  let enter = 0,
+    leave = Infinity
+  if (x0 < x1) {
+    if (x0 > enter) enter = x0
+    if (x1 < leave) leave = x1
+  } else {
+    if (x1 > enter) enter = x1
+    if (x0 < leave) leave = x0
+  }
+  const y0 = (b[at + 1] - oy) * iy,
+    y1 = (b[at + 4] - oy) * iy
+  if (y0 < y1) {
+    if (y0 > enter) enter = y0
+    if (y1 < leave) leave = y1
+  } else {
+    if (y1 > enter) enter = y1
+    if (y0 < leave) leave = y0
+  }
+  const z0 = (b[at + 2] - oz) * iz,
+    z1 = (b[at + 5] - oz) * iz
+  if (z0 < z1) {
+    if (z0 > enter) enter = z0
+    if (z1 < leave) leave = z1
+  } else {
+    if (z1 > enter) enter = z1
+    if (z0 < leave) leave = z0
+  }
+  return enter <= leave * (1 + 1e-9) ? enter : Infinity
 }
 
 /** Faces by the 30-bit Morton code of their middles, stable. */
