@@ -1,10 +1,10 @@
 import { spawn } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import type { PointCloud } from '@holosoma/core'
-import { closeDatabase, migrate, openDatabase } from '../engine/src/database'
-import { cancelJob, submitJob } from '../engine/src/jobs'
-import { createPiece } from '../engine/src/pieces'
-import { storeArtefact } from '../engine/src/shape-store'
+import { closeDatabase, migrate, openDatabase } from '../engine/src/store/database'
+import { cancelJob, submitJob } from '../engine/src/jobs/jobs'
+import { createPiece } from '../engine/src/pieces/pieces'
+import { storeArtefact } from '../engine/src/blobs/shape-store'
 
 /*
  * From the click until a job is cancelled, at three moments of a skin of two million points (asked: 2 s).

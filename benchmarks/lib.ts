@@ -22,7 +22,7 @@ import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { NO_FAULTS } from '@holosoma/core/bench/settings'
 import { compose, invertRigid } from '@holosoma/core/linear/rigid'
 import { pickPoints } from '@holosoma/core/shapes'
-import { Lanes } from '../engine/src/lanes'
+import { Lanes } from '../engine/src/jobs/lanes'
 
 const here = dirname(fileURLToPath(import.meta.url))
 

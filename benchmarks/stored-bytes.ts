@@ -1,10 +1,10 @@
 import { performance } from 'node:perf_hooks'
 import { randomBytes, webcrypto } from 'node:crypto'
 import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, TABLETOP_DEVICE } from '@holosoma/core'
-import { CHUNK_BYTES, readBlob, storeBlob } from '../engine/src/blobs'
-import { closeDatabase, execute, migrate, openDatabase, type Database } from '../engine/src/database'
-import { runStored } from '../engine/src/compute'
-import { loadShape, storeArtefact } from '../engine/src/shape-store'
+import { CHUNK_BYTES, readBlob, storeBlob } from '../engine/src/blobs/blobs'
+import { closeDatabase, execute, migrate, openDatabase, type Database } from '../engine/src/store/database'
+import { runStored } from '../engine/src/jobs/compute'
+import { loadShape, storeArtefact } from '../engine/src/blobs/shape-store'
 
 /*
  * What it costs to hold stored bytes against their SHA-256 when they are read: bytes alone, and the share of it in the

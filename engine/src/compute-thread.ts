@@ -1,12 +1,12 @@
 import { parentPort } from 'node:worker_threads'
 import { isGeometryError } from '@holosoma/core'
-import { ASKED, type FromThread } from './asked'
-import { computeJob } from './compute'
-import type { ThreadTask } from './compute-threads'
-import { runRecipe } from './recipe'
-import { isAway, openDatabase, whileAway } from './database'
-import { Lanes } from './lanes'
-import { runSettle } from './settle'
+import { ASKED, type FromThread } from './jobs/worker-protocol'
+import { computeJob } from './jobs/compute'
+import type { ThreadTask } from './jobs/compute-threads'
+import { runRecipe } from './jobs/recipe'
+import { isAway, openDatabase, whileAway } from './store/database'
+import { Lanes } from './jobs/lanes'
+import { runSettle } from './jobs/settle'
 
 /* Jobs, one after another, in a thread of their own, so that heartbeats go on while one computes. */
 

@@ -13,9 +13,9 @@ import {
   type PointCloud,
   type TriangleMesh,
 } from '@holosoma/core'
-import { blobSize, CHUNK_BYTES, readBlob, readWholeBlob, storeBlob } from './blobs'
-import { computeJob } from './compute'
-import { execute, migrate, migrateTo, rollback, type Database } from './database'
+import { blobSize, CHUNK_BYTES, readBlob, readWholeBlob, storeBlob } from './blobs/blobs'
+import { computeJob } from './jobs/compute'
+import { execute, migrate, migrateTo, rollback, type Database } from './store/database'
 import {
   cancelJob,
   claimJob,
@@ -28,14 +28,16 @@ import {
   STALE_SECONDS,
   submitJob,
   type JobRequest,
-} from './jobs'
-import { historyState, redo, undo } from './history'
-import { listHeads, listSteps, recordStep, secondsPerUnit, type NewStep, type Track } from './ledger'
-import { createPiece, createTake, listPieces, pieceState, pieceVersion, updateTake } from './pieces'
-import { parseJson } from './json'
+} from './jobs/jobs'
+import { historyState, redo, undo } from './ledger/history'
+import { listHeads, listSteps, recordStep, secondsPerUnit, type NewStep, type Track } from './ledger/ledger'
+import { createTake, updateTake } from './pieces/takes'
+import { pieceState, pieceVersion } from './pieces/state'
+import { createPiece, listPieces } from './pieces/pieces'
+import { parseJson } from './store/json'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
-import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
-import { collectUnused } from './space'
+import { findShape, loadMotions, loadShape, storeArtefact } from './blobs/shape-store'
+import { collectUnused } from './blobs/space'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 const given = process.env.HOLOSOMA_TEST_DATABASE_URL

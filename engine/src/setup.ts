@@ -1,5 +1,5 @@
-import { closeDatabase, migrate, openDatabase } from './database'
-import { seedDemo } from './seed'
+import { closeDatabase, migrate, openDatabase } from './store/database'
+import { seedDemo } from './demo/seed'
 
 /** Brings the database up to date and lays in the demo. Prints one word for each thing it did. */
 try {

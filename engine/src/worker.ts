@@ -1,9 +1,9 @@
 import { hostname } from 'node:os'
-import { collectUnused, noRoom } from './space'
-import { closeDatabase, openDatabase, whileAway, type Database } from './database'
-import { ComputeThreads } from './compute-threads'
-import { claimJob, completeJob, failJob, heartbeat, type JobRecord } from './jobs'
-import { ASKED } from './asked'
+import { collectUnused, noRoom } from './blobs/space'
+import { closeDatabase, openDatabase, whileAway, type Database } from './store/database'
+import { ComputeThreads } from './jobs/compute-threads'
+import { claimJob, completeJob, failJob, heartbeat, type JobRecord } from './jobs/jobs'
+import { ASKED } from './jobs/worker-protocol'
 
 const POLL_MS = 250
 const BEAT_MS = 400

@@ -142,7 +142,7 @@ describe('8: what ends is started again', () => {
     process.stdout.write = (text: string) => (said.push(String(text)), true)
     const house = await startDatabase(join(folder, 'killed'), 33626)
     try {
-      const { whileAway } = (await import('../../engine/src/database')) as {
+      const { whileAway } = (await import('../../engine/src/store/database')) as {
         whileAway<T>(ask: () => Promise<T>): Promise<T>
       }
       const ask = async (sql: string): Promise<Record<string, unknown>[]> => {

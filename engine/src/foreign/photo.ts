@@ -1,7 +1,7 @@
 import exifr from 'exifr'
 import sharp, { type Sharp } from 'sharp'
 import { GeometryError } from '@holosoma/core'
-import type { PhotoCamera } from '../photo-store'
+import type { PhotoCamera } from '../photos/photo-store'
 
 /** What is known of a photo from its file. */
 export interface PhotoFacts {

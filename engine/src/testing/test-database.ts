@@ -1,5 +1,5 @@
 import knex from 'knex'
-import { closeDatabase, migrate, openDatabase, type Database } from '../database'
+import { closeDatabase, migrate, openDatabase, type Database } from '../store/database'
 
 /**
  * The tests' database for one test file at a time: files run in processes of their own, and each empties the tables.

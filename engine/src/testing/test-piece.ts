@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, beforeEach } from 'vitest'
-import type { Database } from '../database'
-import { createPiece } from '../pieces'
+import type { Database } from '../store/database'
+import { createPiece } from '../pieces/pieces'
 import { emptyTables, holdTestDatabase } from './test-database'
 
 /**

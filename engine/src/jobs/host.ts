@@ -1,0 +1,41 @@
+import { freemem } from 'node:os'
+import { cloudOfMesh, quietContext, type PointCloud, type RunContext, type Shape } from '@holosoma/core'
+import type { Database } from '../store/database'
+import { ForeignReader } from '../foreign/foreign-reader'
+import { secondsPerUnit, type NewStep } from '../ledger/ledger'
+
+/* What a job is given by the process that runs it, and what it gives back. */
+
+export type StepDraft = Omit<NewStep, 'durationMs' | 'track'>
+
+const SEED = 1
+/** Before an operation has run here for the first time. */
+const USUAL_SECONDS_PER_UNIT = 1
+
+/** What a host gives the job it runs. */
+export type Host = Pick<RunContext, 'progress' | 'cancelled' | 'endEarly' | 'parallel'> & {
+  expected?(seconds: number): void
+  /** Hears of the process that reads foreign files for the job: its number, 0 when it has ended. */
+  reader?(pid: number): void
+}
+
+export const readerOf = (context: RunContext, host: Host): ForeignReader =>
+  new ForeignReader({ cancelled: context.cancelled, ...(host.reader && { started: host.reader }) })
+
+export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): RunContext => ({
+  ...quietContext(SEED),
+  memoryBytes: freemem() * 0.7,
+  ...host,
+})
+
+/** Tells the host how long so much work should take here, as far as it is known. */
+export const tellExpected = async (
+  db: Database,
+  operation: string,
+  work: number,
+  expected: Host['expected'],
+): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
+
+export function asCloud(shape: Shape): PointCloud {
+  return shape.kind === 'mesh' ? cloudOfMesh(shape) : shape
+}

@@ -1,0 +1,75 @@
+import { availableParallelism } from 'node:os'
+import { Worker } from 'node:worker_threads'
+import { GeometryError, type KernelArray, type Parallel } from '@holosoma/core'
+import type { KernelTask } from '../kernel-thread'
+
+const LOOK_MS = 100
+/** More lanes than this bring little: memory is the limit. */
+const MOST = 8
+
+/** Threads beside this one, started when first wanted and ended by `close`. */
+export class Lanes implements Parallel {
+  readonly lanes: number
+  private readonly shared: Int32Array
+  private workers: Worker[] | null = null
+
+  constructor(
+    private readonly thread: URL,
+    lanes = Math.min(MOST, availableParallelism()),
+  ) {
+    this.lanes = lanes
+    this.shared = new Int32Array(new SharedArrayBuffer(4 * (1 + lanes)))
+  }
+
+  async run(
+    kernel: string,
+    arrays: Readonly<Record<string, KernelArray>>,
+    params: Readonly<Record<string, number>>,
+    context: Parameters<Parallel['run']>[3],
+    note: string,
+  ): Promise<void> {
+    this.workers ??= Array.from(
+      { length: this.lanes },
+      () => new Worker(this.thread, { workerData: { shared: this.shared } }),
+    )
+    this.shared.fill(0)
+    const items = params.items ?? arrays.positions.length / 3
+    const look = setInterval(() => {
+      if (context.cancelled()) Atomics.store(this.shared, 0, 1)
+      let done = 0
+      for (let i = 1; i <= this.lanes; i++) done += Atomics.load(this.shared, i)
+      context.progress(Math.min(1, done / items), note)
+    }, LOOK_MS)
+    try {
+      const ends = await Promise.all(
+        this.workers.map(
+          (worker, index) =>
+            new Promise<string | null>((resolve) => {
+              const end = (answer: string | null | Error): void => {
+                worker.off('message', end)
+                worker.off('error', end)
+                resolve(answer instanceof Error ? answer.message : answer)
+              }
+              worker.on('message', end)
+              worker.on('error', end)
+              worker.postMessage({ kernel, arrays, params, index, of: this.lanes } satisfies KernelTask)
+            }),
+        ),
+      )
+      if (context.cancelled()) throw new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
+      const wrong = ends.find((e) => e !== null)
+      if (wrong) {
+        // A thread that broke would never answer again: the next run starts fresh ones.
+        await this.close()
+        throw new Error(wrong)
+      }
+    } finally {
+      clearInterval(look)
+    }
+  }
+
+  async close(): Promise<void> {
+    await Promise.all((this.workers ?? []).map((w) => w.terminate()))
+    this.workers = null
+  }
+}

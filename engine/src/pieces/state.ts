@@ -1,0 +1,194 @@
+import type { Brief } from '@holosoma/core'
+import type { BenchSession } from '@holosoma/core/bench/session'
+import type { Plan } from '@holosoma/core/plan/plan'
+import { readSession } from '../bench/sessions'
+import { findShapes, type ShapeInfo } from '../blobs/shape-store'
+import { listJobs, type JobRecord } from '../jobs/jobs'
+import { written, type Written } from '../ledger/documents'
+import { historyState } from '../ledger/history'
+import { listHeads, listSteps, type StepRecord, type Track } from '../ledger/ledger'
+import { listPhotos, type PhotoRecord } from '../photos/photo-store'
+import type { Database } from '../store/database'
+import { pieceOf, type PieceRow, type RawPiece } from './pieces'
+import { listSelections, type KeptSelection } from './selections'
+import { absorbs, meshChainOf, onlyTidiedSince, placesOf, type JoinPlaces, type RawTake } from './standing'
+
+export interface TakeState {
+  readonly id: number
+  readonly name: string
+  readonly pose: string
+  readonly ordinal: number
+  readonly fixed: boolean
+  readonly locked: boolean
+  readonly hidden: boolean
+  /** What its table shows helps joining, and is cut afterwards. */
+  readonly keepBase: boolean
+  /** Which of the pigments, from 0; null: by its number. */
+  readonly pigment: number | null
+  /** null while it is arriving, or after its first step was undone. */
+  readonly shape: ShapeInfo | null
+  readonly stepId: number | null
+}
+
+export interface JoinState extends JoinPlaces {
+  readonly step: StepRecord
+  readonly stale: boolean
+  readonly accepted: string | null
+}
+
+export interface PieceState {
+  readonly piece: PieceRow
+  readonly takes: readonly TakeState[]
+  /** The take of the empty bench, which is none of the piece. */
+  readonly bench: TakeState | null
+  readonly selections: readonly KeptSelection[]
+  /** The last match, whether the takes have changed since, and what was said by a person who stands for it. */
+  readonly join: JoinState | null
+  readonly mesh: {
+    readonly step: StepRecord
+    readonly shape: ShapeInfo
+    readonly chain: readonly StepRecord[]
+    readonly stale: boolean
+  } | null
+  readonly brief: Written<Brief> | null
+  readonly plan: Written<Plan> | null
+  /** The last look at what is missing; stale when takes changed after it. */
+  readonly check: { readonly step: StepRecord; readonly stale: boolean } | null
+  readonly session: BenchSession
+  readonly photos: readonly PhotoRecord[]
+  readonly steps: readonly StepRecord[]
+  /** Steps the heads stand on or came through: the others were undone. */
+  readonly activeSteps: readonly number[]
+  /** Where each line of the history stands; a line without steps is not in it. */
+  readonly heads: Readonly<Partial<Record<Track, number>>>
+  readonly jobs: readonly JobRecord[]
+  readonly canUndo: boolean
+  readonly canRedo: boolean
+}
+
+/**
+ * All there is to a piece, as it stood at one moment: a step that is written meanwhile is in it whole or not at all.
+ */
+export const pieceState = (db: Database, pieceId: number): Promise<PieceState | null> =>
+  db.transaction((trx) => readState(trx, pieceId), { isolationLevel: 'repeatable read' })
+
+async function readState(db: Database, pieceId: number): Promise<PieceState | null> {
+  const raw = (await db('pieces').where({ id: pieceId }).first()) as RawPiece | undefined
+  if (!raw) return null
+  const [takeRows, steps, heads, history, jobs, session, selections] = await Promise.all([
+    db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>,
+    listSteps(db, pieceId),
+    listHeads(db, pieceId),
+    historyState(db, pieceId),
+    listJobs(db, pieceId),
+    readSession(db, pieceId),
+    listSelections(db, pieceId),
+  ])
+  const byId = new Map(steps.map((s) => [s.id, s]))
+  const headOf = (track: Track): StepRecord | null => {
+    const id = heads.get(track)
+    return id === undefined ? null : (byId.get(id) ?? null)
+  }
+  const chainOf = (head: StepRecord | null): StepRecord[] => {
+    const chain: StepRecord[] = []
+    for (let s = head; s; s = s.parentId === null ? null : (byId.get(s.parentId) ?? null)) chain.unshift(s)
+    return chain
+  }
+  const takeHeads = takeRows.map((t) => headOf(`take:${t.id}`))
+  const joinHead = headOf('join')
+  const joinStep = chainOf(joinHead).findLast((s) => s.operation === 'join.match') ?? null
+  const accepted = joinHead?.operation === 'join.accept' ? String(joinHead.params.reason) : null
+  const meshStep = headOf('mesh')
+  // A check makes nothing new: what stands is what the last step that made something gave.
+  const outputOf = (head: StepRecord | null, name: string): string =>
+    chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
+  const takeHashes = takeHeads.map((s) => outputOf(s, 'take'))
+  const meshHash = outputOf(meshStep, 'mesh')
+  const hashes = [...takeHashes, meshHash].filter((h) => h !== '')
+  const shapes = await findShapes(db, hashes)
+  const all = takeRows
+    .map((t, i): TakeState => ({
+      id: t.id,
+      name: t.name,
+      pose: t.pose,
+      ordinal: t.ordinal,
+      fixed: !!t.fixed,
+      locked: !!t.locked,
+      hidden: !!t.hidden,
+      keepBase: !!t.keep_base,
+      pigment: t.pigment,
+      shape: shapes.get(takeHashes[i]) ?? null,
+      stepId: takeHeads[i]?.id ?? null,
+    }))
+    .filter((t, i) => !takeHeads.some((other, k) => k !== i && absorbs(chainOf(other), t.id, takeHashes[i])))
+    .filter(
+      (t) =>
+        t.shape !== null ||
+        jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')),
+    )
+  const benchId = takeRows.find((t) => t.bench)?.id
+  const takes = all.filter((t) => t.id !== benchId)
+  const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
+  const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
+  // Most tidying moves no point: a join stands when each take it joined has only been tidied since.
+  const chains = takes.map((t) => chainOf(headOf(`take:${t.id}`)))
+  const joinStale =
+    !!joinStep &&
+    (joinTakes.some((h) => !chains.some((c) => onlyTidiedSince(c, h))) || joinTakes.length < current.length)
+  const checkStep = headOf('check')
+  const checked = (checkStep?.inputs.takes ?? []) as string[]
+  const meshChain = meshChainOf(chainOf(meshStep))
+  const skinInputs = meshChain[0]?.operation === 'skin.make' ? meshChain[0].inputs : null
+  const meshStale =
+    !!skinInputs &&
+    ((skinInputs.takes as string[]).some((h) => !current.includes(h)) ||
+      (typeof skinInputs.motions === 'string' && skinInputs.motions !== joinStep?.outputs.motions))
+  const meshShape = meshStep ? shapes.get(meshHash) : undefined
+  const active = new Set<number>()
+  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')])
+    for (const c of chainOf(s)) active.add(c.id)
+  return {
+    piece: pieceOf(raw),
+    takes,
+    bench: all.find((t) => t.id === benchId) ?? null,
+    selections,
+    join: joinStep
+      ? {
+          step: joinStep,
+          ...(await placesOf(db, joinStep, takeRows, (id) => chainOf(headOf(`take:${id}`)))),
+          stale: joinStale,
+          accepted,
+        }
+      : null,
+    mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
+    check: checkStep
+      ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) }
+      : null,
+    session,
+    brief: await written<Brief>(db, headOf('brief')),
+    plan: await written<Plan>(db, headOf('plan')),
+    photos: await listPhotos(db, pieceId, [...active]),
+    steps,
+    activeSteps: [...active],
+    heads: Object.fromEntries(heads),
+    jobs,
+    ...history,
+  }
+}
+
+/**
+ * Changes whenever anything of the piece does but how far its jobs have come (`jobsVersion`); cheap enough to ask
+ * several times a second.
+ */
+export async function pieceVersion(db: Database, pieceId: number): Promise<string> {
+  const [rows] = (await db.raw(
+    `SELECT CONCAT_WS('-',
+      (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
+      (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden + 8 * bench + 16 * keep_base + 32 * (1 + COALESCE(pigment, -1)))), 0), ':', COALESCE(SUM(CRC32(name)), 0)) FROM takes WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
+    [pieceId, pieceId, pieceId, pieceId, pieceId, pieceId],
+  )) as [{ v: string }[]]
+  return rows[0]?.v ?? ''
+}
