@@ -14,6 +14,7 @@ export default defineConfig({
     exclude: ['**/node_modules/**', '**/.next/**'],
     testTimeout: 300_000,
     hookTimeout: 300_000,
+    provide: { night: process.env.HOLOSOMA_NIGHT === '1' },
     pool: 'forks',
     // One more than processors of a small machine: some tests wait for restarts and time-outs.
     maxWorkers: 3,

@@ -24,6 +24,16 @@ export function watchConsole(page: Page): string[] {
   return errors
 }
 
+/** Opens a list and takes what is called so. */
+export async function choose(list: Locator, word: string | RegExp): Promise<void> {
+  await list.click()
+  await list
+    .page()
+    .getByRole('option', { name: word, exact: typeof word === 'string' })
+    .click()
+  await expect(list.page().getByRole('listbox')).toHaveCount(0)
+}
+
 export const stages = (page: Page): Locator => page.getByTestId('stage')
 
 /** Waits until a stage holds a layer of the given kind and has drawn it. */

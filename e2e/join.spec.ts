@@ -5,7 +5,7 @@ import { firstPlan, type Plan } from '@holosoma/core/plan/plan'
 import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
 import { invertRigid, motionFromRows } from '@holosoma/core'
 import { transformPoint } from '@holosoma/core/linear/rigid'
-import { commonSpots, clickPoint, openExample, stages, stageShows } from './helpers'
+import { choose, clickPoint, commonSpots, openExample, stages, stageShows } from './helpers'
 
 const card = (page: Page) => page.locator('aside[aria-label="Card"]')
 const LONG = { timeout: 240_000 }
@@ -100,7 +100,7 @@ test('the lamp is matched by its shape alone; looked at in a section and as it m
   ).toBeVisible(LONG)
   // Frames of a calm table fit each other and the other take's: looked at, told of each take, and left; the join still
   // stands.
-  await page.locator('summary', { hasText: /^Frames$/ }).click()
+  await page.getByRole('button', { name: 'Frames', exact: true }).click()
   await page.getByRole('button', { name: 'Match the frames of all takes' }).click()
   for (const take of ['upright', 'side'])
     await expect(card(page)).toContainText(
@@ -310,7 +310,7 @@ test(
 
     // Picks on any two of the three.
     await page.getByRole('button', { name: 'Picks' }).click()
-    await page.getByLabel('Take on the left', { exact: true }).selectOption({ index: 1 })
+    await choose(page.getByLabel('Take on the left', { exact: true }), /^2 /)
     await expect(page.getByLabel('Take on the right', { exact: true }).locator('option:checked')).not.toHaveText(
       /upside down/,
     )

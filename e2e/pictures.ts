@@ -4,7 +4,7 @@
  */
 import { chromium } from '@playwright/test'
 import config from '../playwright.config'
-import { pickPairs, stages, stageShows } from './helpers'
+import { choose, pickPairs, stages, stageShows } from './helpers'
 
 const address = process.argv[2] ?? 'http://127.0.0.1:3000'
 const folder = process.argv[3] ?? 'docs/screenshots'
@@ -42,7 +42,7 @@ for (const [label, value] of [
   await page.getByLabel(label, { exact: true }).fill(value)
 await page.getByLabel('Name of zone 1').fill('relief and rim')
 await page.getByLabel('Material of zone 1').fill('glazed earthenware')
-await page.getByLabel('Finish of zone 1').selectOption('satin')
+await choose(page.getByLabel('Finish of zone 1'), 'satin')
 await shot('brief')
 await at('Plan')
 await page.getByTestId('proposal').waitFor({ timeout: 120_000 })
@@ -51,7 +51,7 @@ await page.goto(address)
 await page.getByRole('link', { name: 'Net bobbin' }).click()
 await at('Plan')
 await page.getByText(/^Dots: none/).click()
-await page.getByLabel('Where').selectOption('mat')
+await choose(page.getByLabel('Where'), 'on a mat')
 await page.getByTestId('dots').waitFor({ timeout: 120_000 })
 await page.getByTestId('dots').scrollIntoViewIfNeeded()
 await shot('plan-dots')
@@ -96,7 +96,7 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']) {
   await at(station)
   await stageShows(stages(page).first(), /take|mesh/)
   if (station === 'Tidy') {
-    await page.getByLabel('It works on').selectOption('all')
+    await choose(page.getByLabel('It works on'), 'all takes that show')
     await stageShows(stages(page).first(), /take.*take/)
     await page.getByRole('button', { name: 'Lasso' }).click()
     const box = (await page.getByTestId('chooser').boundingBox())!

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test, type Page } from '@playwright/test'
-import { stages, stageShows, watchConsole } from './helpers'
+import { choose, stages, stageShows, watchConsole } from './helpers'
 
 const route = (page: Page, station: string) =>
   page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: new RegExp(`^${station}`) })
@@ -34,7 +34,7 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
     '18 mm thick on 140 mm',
   )
   await page.getByRole('button', { name: 'a slab or plate' }).click()
-  await page.getByLabel('Finish of zone 1').selectOption('satin')
+  await choose(page.getByLabel('Finish of zone 1'), 'satin')
   await page.getByRole('radiogroup', { name: 'Turn it over' }).getByRole('radio', { name: 'yes' }).click()
   await page.getByRole('button', { name: 'Add a distance' }).click()
   await page.getByLabel('Name of distance 1').fill('edge to edge')
@@ -116,7 +116,7 @@ test(
     await page.getByText('Takes against each other').click()
     await expect(page.getByTestId('pairs-table')).toContainText('fits at every angle too')
     await page.getByText(/^Dots: none/).click()
-    await page.getByLabel('Where').selectOption('mat')
+    await choose(page.getByLabel('Where'), 'on a mat')
     await expect(page.getByTestId('dots')).toContainText('no two neighbourhoods alike', WAIT)
     const [svg] = await Promise.all([
       page.waitForEvent('download'),
@@ -156,8 +156,8 @@ test(
     await expect(page.getByTestId('shares')).toBeVisible(WAIT)
     const before = await page.getByTestId('shares').innerText()
     await page.getByText(/^Stand-in:/).click()
-    await page.getByLabel('Form').selectOption('mesh')
-    await page.getByLabel('Which').selectOption({ label: 'take “upright”' })
+    await choose(page.getByLabel('Form'), 'an earlier mesh or scan')
+    await choose(page.getByLabel('Which'), 'take “upright”')
     await expect(page.getByText('Stand-in: an earlier mesh or scan')).toBeVisible()
     await expect(page.getByTestId('shares')).not.toHaveText(before, WAIT)
     await expect(page.getByLabel('Stage').getByRole('alert')).toBeHidden()
@@ -189,7 +189,7 @@ test('a brief that makes no sense is said at its field and not saved; what was w
   await expect(finding(page)).toContainText('No zone gives light back', WAIT)
   // A stand-in that can't be is told on the stage.
   await page.getByText(/^Stand-in:/).click()
-  await page.getByLabel('Form').selectOption('lathe')
+  await choose(page.getByLabel('Form'), 'turned, by its profile')
   await page.getByLabel('Radius and height, from the base up').fill('10 0\n10 20\n20 10\n5 10')
   await expect(page.getByLabel('Stage').getByRole('alert')).toContainText('The profile crosses itself')
 })

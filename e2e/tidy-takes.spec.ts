@@ -8,7 +8,7 @@ import {
   TABLETOP_DEVICE,
   writeShape,
 } from '@holosoma/core'
-import { drag, newPiece, openExample, stages, stageShows, watchConsole } from './helpers'
+import { choose, drag, newPiece, openExample, stages, stageShows, watchConsole } from './helpers'
 
 /** Points as text. */
 const xyz = (p: readonly number[]): Buffer =>
@@ -58,7 +58,7 @@ test('a lasso over two takes at once: through takes both, the front only what no
   await expect(takes(page)).toHaveCount(2, { timeout: 60_000 })
   await expect(takes(page).nth(1)).toContainText(/6,000 points|24 k points/, { timeout: 60_000 })
   await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
-  await page.getByLabel('It works on').selectOption('all')
+  await choose(page.getByLabel('It works on'), 'all takes that show')
   await stageShows(stages(page).first(), /take.*take/)
   // From beside: the rod stands wholly behind the tube's wall.
   await stages(page)
@@ -83,12 +83,12 @@ test('a lasso over two takes at once: through takes both, the front only what no
     [0.02, 0.97],
   ]
   await page.getByRole('button', { name: 'Lasso' }).click()
-  await page.getByLabel('reaches').selectOption('through')
+  await choose(page.getByLabel('reaches'), 'through')
   await drag(page, round)
   const all = (await takes(page).first().textContent())!.includes('tube') ? [24_000, 6000] : [6000, 24_000]
   await expect.poll(() => goingByTake(page)).toEqual(all)
   await page.getByRole('button', { name: 'Leave them' }).click()
-  await page.getByLabel('reaches').selectOption('front')
+  await choose(page.getByLabel('reaches'), 'the front only')
   await drag(page, round)
   await expect(page.getByTestId('preview')).toBeVisible()
   const text = await page.getByTestId('preview').textContent()
@@ -111,7 +111,7 @@ test('a lasso over two takes at once: through takes both, the front only what no
   await page.getByRole('button', { name: 'Leave them' }).click()
   await takes(page).filter({ hasText: 'tube' }).getByRole('button', { name: /^Lock/ }).click()
   await expect(page.getByRole('button', { name: 'Unlock' })).toHaveCount(1)
-  await page.getByLabel('reaches').selectOption('through')
+  await choose(page.getByLabel('reaches'), 'through')
   await drag(page, round)
   await expect(page.getByTestId('preview')).toContainText('6,000 of 6,000 points')
   await expect(page.getByTestId('preview')).toContainText('Nothing of “rod” would be left')

@@ -8,7 +8,7 @@ import {
   TABLETOP_DEVICE,
   writeShape,
 } from '@holosoma/core'
-import { drag, newPiece, stages, stageShows, watchConsole } from './helpers'
+import { choose, drag, newPiece, stages, stageShows, watchConsole } from './helpers'
 
 const POINTS = 20_000
 /** A hollow ball of 40 mm about (0, 0, 20), as text. */
@@ -45,11 +45,11 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   ]
   // A frame round everything: through takes all, the front only the half that shows.
   await page.getByRole('button', { name: 'Frame', exact: true }).click()
-  await page.getByLabel('reaches').selectOption('through')
+  await choose(page.getByLabel('reaches'), 'through')
   await drag(page, whole)
   await expect(page.getByTestId('preview')).toContainText('20,000 of 20,000 points')
   await page.getByRole('button', { name: 'Leave them' }).click()
-  await page.getByLabel('reaches').selectOption('front')
+  await choose(page.getByLabel('reaches'), 'the front only')
   await drag(page, whole)
   await expect(page.getByTestId('preview')).toBeVisible()
   const front = await chosen(page)
@@ -100,7 +100,7 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   await page.getByRole('button', { name: 'Grow' }).click()
   await expect.poll(() => chosen(page)).toBeGreaterThan(lasso)
   const grown = await chosen(page)
-  await page.getByLabel('The hand').selectOption('subtract')
+  await choose(page.getByLabel('The hand'), 'takes out')
   await page.getByRole('button', { name: 'Brush' }).click()
   await drag(page, [
     [0.47, 0.48],
@@ -119,7 +119,7 @@ test('points chosen by hand on a hollow ball: front only and through, lasso, bru
   await expect(page.getByTestId('take')).toContainText('20 k points')
   await expect(page.getByText('“ball” is as it was taken: 20,000 points.')).toBeVisible()
   // By keyboard: everything below a height.
-  await page.getByLabel('The hand').selectOption('add')
+  await choose(page.getByLabel('The hand'), 'adds')
   await page.getByLabel('Height').focus()
   await page.keyboard.type('20')
   await page.keyboard.press('Tab')

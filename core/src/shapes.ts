@@ -105,7 +105,7 @@ export function withMorePoints<S extends Shape>(shape: S, positions: Float32Arra
     return [name, out]
   })
   const { normals: _normals, frame: _frame, ...rest } = shape as S & { normals?: unknown; frame?: unknown }
-  return { ...rest, positions, ...Object.fromEntries(grown.filter(([, v]) => v !== undefined)) } as unknown as S
+  return { ...rest, positions, ...Object.fromEntries(grown.filter(([, v]) => v !== undefined)) }
 }
 
 export interface Bounds {

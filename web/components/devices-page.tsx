@@ -20,7 +20,7 @@ import type { StoredDevice } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { download } from '@/lib/sheets'
 import { AcceptanceTests } from './acceptance'
-import { Plain, Primary } from './ui'
+import { FormChoice, FormTick, FormTickOf, Plain, Primary } from './ui'
 
 const ORIGIN = { shipped: 'ships with Holosoma, invented figures', changed: 'changed here', own: 'your own' } as const
 const HOLD_WORDS = { table: 'with a turntable', tripod: 'on a tripod', hand: 'in the hand', arm: 'on an arm' } as const
@@ -176,7 +176,7 @@ function ProfileForm({
   onSave: (d: DeviceProfile) => Promise<void>
   onRemove: () => Promise<void>
 }) {
-  const { register, handleSubmit, formState, watch } = useForm<DeviceProfile>({
+  const { control, register, handleSubmit, formState, watch } = useForm<DeviceProfile>({
     defaultValues: { ...stored.profile, files: stored.profile.files ?? PLAIN_PRESET } as DeviceProfile,
     resolver: joiResolver(deviceSchema, { convert: false, abortEarly: false }),
     mode: 'onChange',
@@ -228,61 +228,42 @@ function ProfileForm({
         ))}
         <label className="flex items-center justify-between gap-3 text-[13px]">
           It is used
-          <select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('hold')}>
-            {HOLDS.map((h) => (
-              <option key={h} value={h}>
-                {HOLD_WORDS[h]}
-              </option>
-            ))}
-          </select>
+          <FormChoice control={control} name="hold" options={HOLDS.map((h) => [h, HOLD_WORDS[h]] as const)} />
         </label>
         <label className="flex items-center justify-between gap-3 text-[13px]">
           Laser class (IEC 60825-1)
-          <select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('laserClass')}>
-            {LASER_CLASSES.map((c) => (
-              <option key={c} value={c}>
-                {c === 'none' ? 'no laser' : c}
-              </option>
-            ))}
-          </select>
+          <FormChoice
+            control={control}
+            name="laserClass"
+            options={LASER_CLASSES.map((c) => [c, c === 'none' ? 'no laser' : c] as const)}
+          />
         </label>
         <label className="flex items-center justify-between gap-3 text-[13px]">
           Its files are in
-          <select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('files.unit')}>
-            {UNITS.map((u) => (
-              <option key={u} value={u}>
-                {u === 'auto' ? 'not known' : UNIT_WORDS[u]}
-              </option>
-            ))}
-          </select>
+          <FormChoice
+            control={control}
+            name="files.unit"
+            options={UNITS.map((u) => [u, u === 'auto' ? 'not known' : UNIT_WORDS[u]] as const)}
+          />
         </label>
         <label className="flex items-center justify-between gap-3 text-[13px]">
           Up in its files is
-          <select className="h-8 rounded-md border border-hair bg-white px-1.5" {...register('files.up')}>
-            {UPS.map((u) => (
-              <option key={u} value={u}>
-                {u.toUpperCase()}
-              </option>
-            ))}
-          </select>
+          <FormChoice control={control} name="files.up" options={UPS.map((u) => [u, u.toUpperCase()] as const)} />
         </label>
         <fieldset className="col-span-2 flex flex-wrap items-center gap-x-5 text-[13px]">
           <legend className="sr-only">Tracking</legend>
           <span>Tracks by</span>
           {TRACKING.map((t) => (
-            <label key={t} className="flex min-h-8 items-center gap-1.5">
-              <input type="checkbox" value={t} className="h-4 w-4 accent-[#2b7a70]" {...register('tracking')} />
+            <FormTickOf key={t} control={control} name="tracking" value={t}>
               {t}
-            </label>
+            </FormTickOf>
           ))}
-          <label className="flex min-h-8 items-center gap-1.5">
-            <input type="checkbox" className="h-4 w-4 accent-[#2b7a70]" {...register('flickers')} />
+          <FormTick control={control} name="flickers">
             flickers
-          </label>
-          <label className="flex min-h-8 items-center gap-1.5">
-            <input type="checkbox" className="h-4 w-4 accent-[#2b7a70]" {...register('sunBlinds')} />
+          </FormTick>
+          <FormTick control={control} name="sunBlinds">
             sun blinds it
-          </label>
+          </FormTick>
         </fieldset>
       </div>
       {whole && (

@@ -1,5 +1,5 @@
 'use client'
-import { Slider } from 'radix-ui'
+import { Choice, SlideBar } from '@/components/ui'
 import { useEffect, useId, useState } from 'react'
 
 /** A slider with its value beside it, which can be typed as well. */
@@ -26,22 +26,7 @@ export function Slide({
         <span>{label}</span>
         <TypedNumber label={label} unit={unit} value={value} onChange={onChange} />
       </div>
-      <Slider.Root
-        className="relative flex h-6 touch-none items-center"
-        min={min}
-        max={max}
-        step={step}
-        value={[Math.min(max, Math.max(min, value))]}
-        onValueChange={([v]) => onChange(v)}
-      >
-        <Slider.Track className="relative h-1 grow rounded bg-hair">
-          <Slider.Range className="absolute h-1 rounded bg-ink" />
-        </Slider.Track>
-        <Slider.Thumb
-          aria-label={`${label}, slider`}
-          className="block h-5 w-5 rounded-full border-2 border-ink bg-card"
-        />
-      </Slider.Root>
+      <SlideBar label={`${label}, slider`} value={value} min={min} max={max} step={step} onChange={onChange} />
     </div>
   )
 }
@@ -116,18 +101,13 @@ export function Pick<T extends string>({
   return (
     <label htmlFor={id} className="flex items-center justify-between gap-3 text-[13px]">
       <span>{label}</span>
-      <select
+      <Choice
         id={id}
-        className="h-8 max-w-[62%] rounded-md border border-hair bg-white px-1.5 text-[13.5px]"
         value={value}
-        onChange={(e) => onChange(e.target.value as T)}
-      >
-        {options.map(([v, word]) => (
-          <option key={v} value={v}>
-            {word}
-          </option>
-        ))}
-      </select>
+        options={options.map(([v, word]) => [v, word] as const)}
+        onChange={(v) => onChange(v)}
+        className="max-w-[62%] text-[13.5px]"
+      />
     </label>
   )
 }

@@ -12,8 +12,9 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
       const at = event.target
       const typing =
         at instanceof HTMLTextAreaElement ||
-        at instanceof HTMLSelectElement ||
-        (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio')
+        (at instanceof HTMLInputElement && at.type !== 'checkbox' && at.type !== 'radio') ||
+        // Letters seek in a list that is open, and on the button that opens it.
+        (at instanceof Element && at.closest('[role=combobox], [role=listbox]') !== null)
       const { set, state, station } = useDesk.getState()
       if (event.ctrlKey || event.metaKey) {
         if (event.key.toLowerCase() === 'k') {
@@ -25,8 +26,9 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
         }
         return
       }
-      // A dialog has its own Escape; in a field the other keys are letters.
-      if (event.key === 'Escape' ? document.querySelector('[role=dialog]') : typing) return
+      // A dialog and an open list have their own Escape; in a field the other keys are letters.
+      const inList = at instanceof Element && at.closest('[role=listbox]') !== null
+      if (event.key === 'Escape' ? inList || document.querySelector('[role=dialog]') : typing) return
       if (VIEWS[station].onKey?.(event.key)) return
       const neighbour = { '[': -1, ']': 1 }[event.key]
       if (event.key === '?') keys()

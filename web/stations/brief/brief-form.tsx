@@ -25,7 +25,7 @@ import {
   TONE_WORDS,
   TRAIT_WORDS,
 } from '@holosoma/core/brief/words'
-import { IconButton, Plain } from '@/components/ui'
+import { FormChoice, FormTick, IconButton, Plain } from '@/components/ui'
 import { useDocument } from '@/lib/documents'
 import { useDesk } from '@/lib/store'
 
@@ -212,29 +212,24 @@ function Choice<T extends string>({
   options: readonly T[]
   words: Readonly<Record<T, string>>
 }) {
-  const { register } = useFormContext<Brief>()
+  const { control } = useFormContext<Brief>()
   return (
-    <select
-      aria-label={label}
-      className="h-8 w-full min-w-0 rounded-md border border-hair bg-white px-1.5 text-[13.5px]"
-      {...register(name)}
-    >
-      {options.map((o) => (
-        <option key={o} value={o}>
-          {words[o]}
-        </option>
-      ))}
-    </select>
+    <FormChoice
+      control={control}
+      name={name}
+      label={label}
+      options={options.map((o) => [o, words[o]] as const)}
+      className="w-full text-[13.5px]"
+    />
   )
 }
 
 function Tick({ name, label }: { name: FieldPath<Brief>; label: string }) {
-  const { register } = useFormContext<Brief>()
+  const { control } = useFormContext<Brief>()
   return (
-    <label className="flex min-h-8 items-center gap-2 text-[13.5px]">
-      <input type="checkbox" className="h-4 w-4 accent-[#2b7a70]" {...register(name)} />
+    <FormTick control={control} name={name} className="text-[13.5px]">
       {label}
-    </label>
+    </FormTick>
   )
 }
 

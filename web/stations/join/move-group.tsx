@@ -1,7 +1,7 @@
 'use client'
 import { useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
-import { Plain } from '@/components/ui'
+import { Choice, Plain } from '@/components/ui'
 import { useDrawData } from '@/components/use-draw-data'
 import { middleOf, placeOf, screwRows, timesRows } from '@/lib/joining'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
@@ -66,17 +66,11 @@ function MoveOne({ take, movable }: { take: TakeState; movable: readonly TakeSta
     <div className="grid gap-2 text-[13px]" data-testid="move-by-hand">
       <label className="flex items-center justify-between gap-2">
         <span>Take</span>
-        <select
+        <Choice
           value={take.id}
-          onChange={(e) => set({ selectedTake: Number(e.target.value), nudge: null })}
-          className="h-8 min-w-0 rounded-md border border-hair bg-white px-2"
-        >
-          {movable.map((t) => (
-            <option key={t.id} value={t.id}>
-              {t.ordinal} {t.name}
-            </option>
-          ))}
-        </select>
+          options={movable.map((t) => [t.id, `${t.ordinal} ${t.name}`] as const)}
+          onChange={(v) => set({ selectedTake: v, nudge: null })}
+        />
       </label>
       <div className="grid grid-cols-2 gap-2">
         <Plain aria-pressed={nudge?.mode === 'move'} onClick={() => start('move')}>
@@ -88,39 +82,35 @@ function MoveOne({ take, movable }: { take: TakeState; movable: readonly TakeSta
       </div>
       <div className="flex items-center justify-between gap-2">
         <span>Along the axes of</span>
-        <select
-          aria-label="Axes"
+        <Choice
+          label="Axes"
           value={space}
-          onChange={(e) =>
+          options={
+            [
+              ['piece', 'the piece'],
+              ['screen', 'the screen'],
+            ] as const
+          }
+          onChange={(v) =>
             set({
               nudge: {
                 takeId: take.id,
                 rows,
                 mode: nudge?.mode ?? 'move',
-                space: e.target.value as 'piece' | 'screen',
+                space: v,
               },
             })
           }
-          className="h-8 rounded-md border border-hair bg-white px-2"
-        >
-          <option value="piece">the piece</option>
-          <option value="screen">the screen</option>
-        </select>
+        />
       </div>
       <div className="flex items-center justify-between gap-2">
         <span>Steps</span>
-        <select
-          aria-label="Steps"
+        <Choice
+          label="Steps"
           value={coarse}
-          onChange={(e) => setCoarse(Number(e.target.value))}
-          className="h-8 rounded-md border border-hair bg-white px-2"
-        >
-          {STEPS_MM.map((m, i) => (
-            <option key={m} value={i}>
-              {m} mm, {STEPS_DEG[i]}°
-            </option>
-          ))}
-        </select>
+          options={STEPS_MM.map((m, i) => [i, `${m} mm, ${STEPS_DEG[i]}°`] as const)}
+          onChange={(v) => setCoarse(v)}
+        />
       </div>
       {[false, true].map((turn) => (
         <div key={String(turn)} className="grid grid-cols-3 gap-2">

@@ -1,7 +1,7 @@
 'use client'
 import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
-import { IconButton, Plain } from '@/components/ui'
+import { Choice, IconButton, Plain } from '@/components/ui'
 import type { JoinTold } from '@/lib/joining'
 
 type Link = readonly [string, string]
@@ -56,21 +56,13 @@ export function OrderList({
         ))}
       </ol>
       {others.length > 0 && (
-        <select
-          aria-label="Trust another pair"
-          value=""
-          onChange={(e) => setOrder([...order, others[Number(e.target.value)]])}
-          className="mt-1 min-h-8 w-full rounded-md border border-hair bg-card px-2 text-[13px]"
-        >
-          <option value="" disabled>
-            Trust another pair…
-          </option>
-          {others.map((p, i) => (
-            <option key={p.join()} value={i}>
-              {p[0]} with {p[1]}
-            </option>
-          ))}
-        </select>
+        <Choice
+          label="Trust another pair"
+          value={-1}
+          options={[[-1, 'Trust another pair…'], ...others.map((p, i) => [i, `${p[0]} with ${p[1]}`] as const)]}
+          onChange={(i) => i >= 0 && setOrder([...order, others[i]])}
+          className="mt-1 w-full"
+        />
       )}
       {changed && (
         <div className="mt-2 grid grid-cols-2 gap-2">

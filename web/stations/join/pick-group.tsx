@@ -1,7 +1,7 @@
 'use client'
 import { Trash2 } from 'lucide-react'
 import { useEffect, useMemo } from 'react'
-import { IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
+import { IconButton, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { mm, percent } from '@/lib/format'
 import { enoughPicked, fitPairs, pairsBetween, pairsOf, takesToPick } from '@/lib/picks'
 import type { PickedPair } from '@/stations/join/desk'
@@ -62,36 +62,16 @@ export function PickGroup() {
         </p>
       )}
       <div className="mt-2 grid gap-0.5 text-[13px]">
-        <label className="flex min-h-8 items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={picks.together}
-            disabled={!agree}
-            onChange={(e) => set({ picks: { ...picks, together: e.target.checked } })}
-            className="h-4 w-4 accent-[var(--color-verdigris)]"
-          />
+        <Tick checked={picks.together} disabled={!agree} onChange={(v) => set({ picks: { ...picks, together: v } })}>
           lay the right take on the left one
-        </label>
-        <label className="flex min-h-8 items-center gap-1.5">
-          <input
-            type="checkbox"
-            checked={picks.snap}
-            disabled={picks.areas}
-            onChange={(e) => set({ picks: { ...picks, snap: e.target.checked } })}
-            className="h-4 w-4 accent-[var(--color-verdigris)]"
-          />
+        </Tick>
+        <Tick checked={picks.snap} disabled={picks.areas} onChange={(v) => set({ picks: { ...picks, snap: v } })}>
           spots jump to the nearest corner or edge
-        </label>
+        </Tick>
         <div className="flex items-center gap-3">
-          <label className="flex min-h-8 items-center gap-1.5">
-            <input
-              type="checkbox"
-              checked={picks.areas}
-              onChange={(e) => set({ picks: { ...picks, areas: e.target.checked } })}
-              className="h-4 w-4 accent-[var(--color-verdigris)]"
-            />
+          <Tick checked={picks.areas} onChange={(v) => set({ picks: { ...picks, areas: v } })}>
             mark areas instead
-          </label>
+          </Tick>
           {picks.areas && (
             <NumberField
               label="radius"

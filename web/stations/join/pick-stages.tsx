@@ -1,4 +1,5 @@
 'use client'
+import { Choice } from '@/components/ui'
 import { useDeferredValue, useMemo, useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { StageView } from '@/components/stage-view'
@@ -118,18 +119,13 @@ export function PickStages({ takes }: { takes: readonly TakeState[] }) {
                 {take.ordinal} {take.name}
               </b>
             ) : (
-              <select
-                aria-label={i === 0 ? 'Take on the left' : 'Take on the right'}
+              <Choice
+                label={i === 0 ? 'Take on the left' : 'Take on the right'}
                 value={take.id}
-                onChange={(e) => choose(side, Number(e.target.value))}
+                options={takes.map((t) => [t.id, `${t.ordinal} ${t.name}`] as const)}
+                onChange={(v) => choose(side, v)}
                 className="rounded bg-card font-semibold"
-              >
-                {takes.map((t) => (
-                  <option key={t.id} value={t.id}>
-                    {t.ordinal} {t.name}
-                  </option>
-                ))}
-              </select>
+              />
             )}
             {take.fixed && <span className="text-graphite">fixed</span>}
           </p>

@@ -1,4 +1,5 @@
 'use client'
+import { SlideBar } from '@/components/ui'
 import { useEffect, useMemo, useRef, useState, type PointerEvent, type WheelEvent } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { geometry } from '@/lib/geometry'
@@ -191,20 +192,20 @@ export function SectionView({
             </button>
           ))}
         </div>
-        <label className="flex items-center gap-2 rounded-md border border-hair bg-card px-2.5">
+        <div className="flex items-center gap-2 rounded-md border border-hair bg-card px-2.5">
           at
-          <input
-            type="range"
+          <SlideBar
+            label="Where it is cut"
+            said={cuts ? `${cuts.atMm.toFixed(1)} mm` : undefined}
             min={0}
             max={1}
             step={0.005}
             value={section.share}
-            aria-label="Where it is cut"
-            onChange={(e) => set({ section: { ...section, share: Number(e.target.value) } })}
-            className="h-8 w-40 accent-verdigris"
+            onChange={(share) => set({ section: { ...section, share } })}
+            className="w-40"
           />
           <span className="figure w-20 text-right">{cuts ? `${cuts.atMm.toFixed(1)} mm` : ''}</span>
-        </label>
+        </div>
       </div>
       {Number.isFinite(barMm) && (
         <div className="pointer-events-none absolute bottom-3.5 left-4 text-[12px] text-graphite">

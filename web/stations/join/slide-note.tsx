@@ -1,4 +1,5 @@
 'use client'
+import { Choice } from '@/components/ui'
 import { motionWords } from '@holosoma/core/align/freedom'
 import { mm } from '@/lib/format'
 import type { JoinSlide } from '@holosoma/core/operations/join-details'
@@ -34,18 +35,17 @@ export function SlideNote({ slides, chosen }: { slides: readonly JoinSlide[]; ch
       {slides.length > 1 && (
         <label className="mt-1 flex items-center gap-2 text-[12.5px]">
           Motion
-          <select
+          <Choice
             value={at}
-            onChange={(e) => set({ slide: Number(e.target.value) })}
-            className="h-8 rounded-md border border-hair bg-white px-1.5"
-          >
-            {slides.map((s, i) => (
-              <option key={i} value={i}>
-                {i + 1}: {s.kind === 'translation' ? 'shift' : s.kind === 'rotation' ? 'turn' : 'screw'},{' '}
-                {s.free ? 'free' : mm(s.playMm ?? 0, 3)}
-              </option>
-            ))}
-          </select>
+            options={slides.map(
+              (s, i) =>
+                [
+                  i,
+                  `${i + 1}: ${s.kind === 'translation' ? 'shift' : s.kind === 'rotation' ? 'turn' : 'screw'}, ${s.free ? 'free' : mm(s.playMm ?? 0, 3)}`,
+                ] as const,
+            )}
+            onChange={(v) => set({ slide: v })}
+          />
         </label>
       )}
     </div>

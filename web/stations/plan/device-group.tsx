@@ -11,7 +11,7 @@ import {
 import { FLICKER_CAUTION, laserCaution } from '@holosoma/core/plan/cautions'
 import { adviseDevices, type DeviceAdvice } from '@holosoma/core/plan/suitability'
 import type { PlannedTake } from '@holosoma/core/plan/takes'
-import { Group, Plain, VerdictMark } from '@/components/ui'
+import { Folded, Group, Plain, VerdictMark } from '@/components/ui'
 import { api } from '@/lib/api'
 import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
 import { attempt } from '@/lib/store'
@@ -72,10 +72,10 @@ export function DeviceGroup() {
                 <Plain onClick={() => choose(s.device)}>Use it</Plain>
               )}
             </span>
-            <details>
-              <summary className="min-h-6 cursor-pointer text-graphite">
-                {s.reasons.find((r) => r.verdict === s.verdict)?.text ?? s.reasons[0].text}
-              </summary>
+            <Folded
+              title={s.reasons.find((r) => r.verdict === s.verdict)?.text ?? s.reasons[0].text}
+              titleClass="min-h-8 text-graphite"
+            >
               <ul className="mt-1 grid gap-0.5">
                 {s.reasons.map((r, i) => (
                   <li key={i} className="flex gap-1.5">
@@ -86,7 +86,7 @@ export function DeviceGroup() {
                   </li>
                 ))}
               </ul>
-            </details>
+            </Folded>
           </li>
         ))}
       </ol>

@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react'
 import type { StandIn } from '@holosoma/core/plan/stand-in'
 import { RANK_WORDS } from '@holosoma/core/brief/words'
-import { Group, Plain } from '@/components/ui'
+import { Group, Plain, Tick } from '@/components/ui'
 import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
 import { useDesk } from '@/lib/store'
 import { NumberRow, Pick } from '@/components/fields'
@@ -89,15 +89,9 @@ export function StandInGroup() {
             }
           />
           {(s.reliefMm ?? 0) > 0 && (
-            <label className="flex min-h-8 items-center gap-2 text-[13px]">
-              <input
-                type="checkbox"
-                className="h-4 w-4 accent-[#2b7a70]"
-                checked={s.reliefBelow ?? false}
-                onChange={(e) => put({ ...s, reliefBelow: e.target.checked })}
-              />
+            <Tick checked={s.reliefBelow ?? false} onChange={(v) => put({ ...s, reliefBelow: v })}>
               Relief or marks below too
-            </label>
+            </Tick>
           )}
         </>
       )}

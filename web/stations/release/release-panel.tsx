@@ -2,7 +2,7 @@
 import { Download, FileText } from 'lucide-react'
 import { useState } from 'react'
 import { Findings } from '@/components/finding'
-import { Primary } from '@/components/ui'
+import { Primary, RadioList } from '@/components/ui'
 import { grouped } from '@/lib/format'
 import { useDesk } from '@/lib/store'
 import { healthStep, judge } from '@/lib/verdicts'
@@ -34,30 +34,6 @@ export function ReleasePanel() {
   }
   const bounds = state.mesh.shape.bounds!
   const checked = healthStep(state.mesh.chain)
-  const choice = (
-    name: string,
-    value: string,
-    chosen: string,
-    pick: (v: string) => void,
-    label: string,
-    note?: string,
-  ) => (
-    <label
-      key={value}
-      className={`flex min-h-8 items-center gap-2 rounded-md border px-2.5 text-[13px] ${chosen === value ? 'border-ink bg-paper' : 'border-hair'}`}
-    >
-      <input
-        type="radio"
-        name={name}
-        value={value}
-        checked={chosen === value}
-        onChange={() => pick(value)}
-        className="accent-ink"
-      />
-      <b className="font-semibold">{label}</b>
-      {note && <span className="text-graphite">{note}</span>}
-    </label>
-  )
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What leaves the bench?</h2>
@@ -67,15 +43,24 @@ export function ReleasePanel() {
         {checked ? (checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.') : ''}
       </p>
       <Findings findings={judge(state, 'release').findings} />
-      <fieldset className="mt-3 grid gap-1.5">
-        <legend className="mb-1 text-[13px] font-medium">File</legend>
-        {FORMATS.map(([v, l, n]) => choice('format', v, format, setFormat, l, n))}
-      </fieldset>
+      <p className="mt-3 mb-1 text-[13px] font-medium">File</p>
+      <RadioList
+        label="File"
+        value={format}
+        options={FORMATS.map(([v, word, note]) => ({ value: v, word, note }))}
+        onChange={setFormat}
+      />
       {format !== 'glb' && (
-        <fieldset className="mt-3">
-          <legend className="mb-1 text-[13px] font-medium">Unit of the numbers in it</legend>
-          <div className="grid grid-cols-4 gap-1.5">{UNITS.map((u) => choice('unit', u, unit, setUnit, u))}</div>
-        </fieldset>
+        <>
+          <p className="mt-3 mb-1 text-[13px] font-medium">Unit of the numbers in it</p>
+          <RadioList
+            label="Unit of the numbers in it"
+            value={unit}
+            options={UNITS.map((u) => ({ value: u, word: u }))}
+            onChange={setUnit}
+            className="grid grid-cols-4 gap-1.5"
+          />
+        </>
       )}
       <a
         href={`/api/pieces/${state.piece.id}/release?format=${format}&unit=${unit}`}

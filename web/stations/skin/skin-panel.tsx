@@ -2,7 +2,7 @@
 import { useEffect, useState } from 'react'
 import { predictBytes, predictFaces } from '@holosoma/core/fuse/predict'
 import { FigureTable, Findings } from '@/components/finding'
-import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
+import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { judge } from '@/lib/verdicts'
@@ -69,15 +69,9 @@ export function SkinPanel() {
       )}
       <div className="mt-2 grid gap-2">
         <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setSpacing(e.target.value)} />
-        <label className="flex items-center justify-between text-[13px]">
-          Close what no take saw{' '}
-          <input
-            type="checkbox"
-            checked={closed}
-            onChange={(e) => setClosed(e.target.checked)}
-            className="h-4 w-4 accent-verdigris"
-          />
-        </label>
+        <Tick checked={closed} onChange={setClosed}>
+          Close what no take saw
+        </Tick>
       </div>
       {s !== null && area !== null && ready && (
         <FigureTable

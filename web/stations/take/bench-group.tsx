@@ -4,7 +4,7 @@ import { NO_DOTS } from '@holosoma/core/plan/dots'
 import { POSE_WORDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan/takes'
 import type { PieceState } from '@holosoma/engine'
 import { FigureTable } from '@/components/finding'
-import { Plain, Told } from '@/components/ui'
+import { Choice, Folded, Plain, Told } from '@/components/ui'
 import { api } from '@/lib/api'
 import { benchDevice, benchTakes, coatMmOf, lightsFor } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
@@ -109,22 +109,15 @@ export function BenchGroup() {
   const log = (event: object): Promise<void> => attemptInTurn(() => api.benchEvent(state.piece.id, event))
   const old = state.takes.find((t) => t.name === take.name)
   return (
-    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)} className="border-t border-[#e9e3d5] py-2">
-      <summary className="cursor-pointer text-[13.5px] font-medium">The bench: {device.name}</summary>
+    <Folded title={`The bench: ${device.name}`} open={open} onOpen={setOpen} className="border-t border-[#e9e3d5] py-1">
       <div className="mt-2 grid gap-2" data-testid="bench">
         <label className="flex items-center justify-between gap-2 text-[13px]">
           <span>Take</span>
-          <select
+          <Choice
             value={Math.min(chosen, takes.length - 1)}
-            onChange={(e) => set({ chosen: Number(e.target.value), view: 0, exposure: 0 })}
-            className="h-8 min-w-0 rounded-md border border-hair bg-white px-2"
-          >
-            {takes.map((t, i) => (
-              <option key={t.name} value={i}>
-                {i + 1} {t.name}
-              </option>
-            ))}
-          </select>
+            options={takes.map((t, i) => [i, `${i + 1} ${t.name}`] as const)}
+            onChange={(v) => set({ chosen: v, view: 0, exposure: 0 })}
+          />
         </label>
         <p className="text-[12.5px] text-graphite">
           {TAKE_WORDS[take.kind]}, {POSE_WORDS[take.pose]}, from {take.elevationDeg}°,{' '}
@@ -163,18 +156,20 @@ export function BenchGroup() {
         {lights.length > 1 && (
           <label className="flex items-center justify-between gap-2 text-[13px]">
             <span>Exposure</span>
-            <select
+            <Choice
               value={Math.min(exposure, lights.length - 1)}
-              onChange={(e) => set({ exposure: Number(e.target.value) })}
-              className="h-8 rounded-md border border-hair bg-white px-2"
-            >
-              {lights.map((l, i) => (
-                <option key={i} value={i}>
-                  {i + 1} of {lights.length},{' '}
-                  {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]).toFixed(1)} stops brighter`}
-                </option>
-              ))}
-            </select>
+              options={lights.map(
+                (l, i) =>
+                  [
+                    i,
+                    <>
+                      {i + 1} of {lights.length},{' '}
+                      {i === 0 ? 'the dimmest' : `${Math.log2(l / lights[0]).toFixed(1)} stops brighter`}
+                    </>,
+                  ] as const,
+              )}
+              onChange={(v) => set({ exposure: v })}
+            />
           </label>
         )}
         {live && 'error' in live ? (
@@ -222,7 +217,7 @@ export function BenchGroup() {
           Show the device’s pictures on the stage
         </button>
       </div>
-    </details>
+    </Folded>
   )
 }
 

@@ -1,4 +1,5 @@
 'use client'
+import { Choice } from '@/components/ui'
 import { PLAIN_PRESET, UNITS, UPS, type ImportPreset } from '@holosoma/core/measure/preset'
 import { UNIT_WORDS } from '@holosoma/core/measure/scale'
 import { benchDevice } from '@/lib/bench'
@@ -14,31 +15,19 @@ export function FilesWritten() {
     <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[13px]" data-testid="files-written">
       <label className="flex items-center gap-1.5">
         Files in
-        <select
+        <Choice
           value={preset.unit}
-          onChange={(e) => change({ unit: e.target.value as ImportPreset['unit'] })}
-          className="h-8 rounded-md border border-hair bg-white px-1.5"
-        >
-          {UNITS.map((u) => (
-            <option key={u} value={u}>
-              {u === 'auto' ? 'mm, or as they look' : UNIT_WORDS[u]}
-            </option>
-          ))}
-        </select>
+          options={UNITS.map((u) => [u, u === 'auto' ? 'mm, or as they look' : UNIT_WORDS[u]] as const)}
+          onChange={(v) => change({ unit: v })}
+        />
       </label>
       <label className="flex items-center gap-1.5">
         up is
-        <select
+        <Choice
           value={preset.up}
-          onChange={(e) => change({ up: e.target.value as ImportPreset['up'] })}
-          className="h-8 rounded-md border border-hair bg-white px-1.5"
-        >
-          {UPS.map((u) => (
-            <option key={u} value={u}>
-              {u.toUpperCase()}
-            </option>
-          ))}
-        </select>
+          options={UPS.map((u) => [u, u.toUpperCase()] as const)}
+          onChange={(v) => change({ up: v })}
+        />
       </label>
     </div>
   )

@@ -1,7 +1,7 @@
 'use client'
 import { detailsOf } from '@holosoma/core/operations/details'
 import { useState } from 'react'
-import { Group, Plain, Told } from '@/components/ui'
+import { Choice, Group, Plain, Tick, Told } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'
 import { chainOf, frameCount, framesPlaced } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
@@ -59,27 +59,15 @@ export function FramesGroup() {
             <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[13px]">
               <label className="flex min-w-0 items-center gap-1.5">
                 goes on with
-                <select
+                <Choice
                   value={other.id}
-                  onChange={(e) => setOtherId(Number(e.target.value))}
-                  className="h-8 min-w-0 rounded-md border border-hair bg-white px-1.5"
-                >
-                  {others.map((t) => (
-                    <option key={t.id} value={t.id}>
-                      {t.ordinal} {t.name}
-                    </option>
-                  ))}
-                </select>
-              </label>
-              <label className="flex min-h-8 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  checked={same}
-                  onChange={(e) => setSame(e.target.checked)}
-                  className="h-4 w-4 accent-[var(--color-verdigris)]"
+                  options={others.map((t) => [t.id, `${t.ordinal} ${t.name}`] as const)}
+                  onChange={(v) => setOtherId(v)}
                 />
-                nothing was moved between them
               </label>
+              <Tick checked={same} onChange={(v) => setSame(v)}>
+                nothing was moved between them
+              </Tick>
             </div>
             <Plain
               disabled={busy || take.locked || other.locked}

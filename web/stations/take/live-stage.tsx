@@ -1,4 +1,5 @@
 'use client'
+import { SlideBar } from '@/components/ui'
 import { benchDevice } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
 import { useDesk } from '@/lib/store'
@@ -26,21 +27,21 @@ export function LiveStage() {
         <div className="mx-auto max-w-[430px]">
           <DepthStrip {...device} {...live.meters} />
         </div>
-        <label className="flex items-center gap-3 text-[13px]">
+        <div className="flex items-center gap-3 text-[13px]">
           <span>View</span>
-          <input
-            type="range"
+          <SlideBar
+            label="View"
+            said={`view ${at + 1} of ${live.views}`}
             min={0}
             max={live.views - 1}
             value={at}
-            onChange={(e) => set({ view: Number(e.target.value) })}
-            className="min-w-0 flex-1 accent-[var(--color-verdigris)]"
-            aria-valuetext={`view ${at + 1} of ${live.views}`}
+            onChange={(view) => set({ view })}
+            className="min-w-0 flex-1"
           />
           <span className="figure w-14 text-right">
             {at + 1}/{live.views}
           </span>
-        </label>
+        </div>
       </div>
     </div>
   )

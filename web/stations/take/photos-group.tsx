@@ -4,7 +4,7 @@ import { Dialog } from 'radix-ui'
 import { useState } from 'react'
 import type { PhotoRecord } from '@holosoma/engine'
 import { missingRuns, PHOTO_INTERVAL_SECONDS, SLEEP_SECONDS } from '@holosoma/core/bench/phone'
-import { focusItself, Group, IconButton, Plain, Told } from '@/components/ui'
+import { Choice, focusItself, Group, IconButton, Plain, Tick, Told } from '@/components/ui'
 import { api } from '@/lib/api'
 import { benchTakes } from '@/lib/bench'
 import { useBenchDesk } from '@/lib/bench-desk'
@@ -52,43 +52,28 @@ export function PhotosGroup() {
             <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[13px]">
               <label className="flex items-center gap-1.5">
                 One every
-                <select
+                <Choice
                   value={everyDeg}
-                  onChange={(e) => setEveryDeg(Number(e.target.value))}
-                  className="figure h-8 rounded-md border border-hair bg-white px-1.5"
-                >
-                  {EVERY_DEG.map((d) => (
-                    <option key={d} value={d}>
-                      {d}°
-                    </option>
-                  ))}
-                </select>
+                  options={EVERY_DEG.map((d) => [d, `${d}°`] as const)}
+                  onChange={(v) => setEveryDeg(v)}
+                  className="figure"
+                />
               </label>
               <label className="flex items-center gap-1.5">
                 each
-                <select
+                <Choice
                   value={seconds}
-                  onChange={(e) => setSeconds(Number(e.target.value))}
-                  className="figure h-8 rounded-md border border-hair bg-white px-1.5"
-                >
-                  {[3, 5, 8, 12].map((s) => (
-                    <option key={s} value={s}>
-                      {s} s
-                    </option>
-                  ))}
-                </select>
-              </label>
-              <label className="flex min-h-8 items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  checked={state.session.phoneAwake}
-                  onChange={(e) =>
-                    attempt(() => api.benchEvent(state.piece.id, { kind: 'phone', keptAwake: e.target.checked }))
-                  }
-                  className="h-4 w-4 accent-[var(--color-verdigris)]"
+                  options={[3, 5, 8, 12].map((s) => [s, `${s} s`] as const)}
+                  onChange={(v) => setSeconds(v)}
+                  className="figure"
                 />
-                phone kept awake
               </label>
+              <Tick
+                checked={state.session.phoneAwake}
+                onChange={(v) => attempt(() => api.benchEvent(state.piece.id, { kind: 'phone', keptAwake: v }))}
+              >
+                phone kept awake
+              </Tick>
             </div>
             <p className="text-[12.5px] text-graphite">
               {perTurn} photos in {clock(turn)}

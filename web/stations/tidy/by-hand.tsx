@@ -3,13 +3,13 @@ import { Blend, BoxSelect, Brush, Lasso, Layers, Pentagon, Share2, X, type Lucid
 import { useState } from 'react'
 import type { KeptSelection, TakeState } from '@holosoma/engine'
 import { Slide } from '@/components/fields'
-import { Group, IconButton, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { Choice, Group, IconButton, NumberField, Plain, positiveNumber } from '@/components/ui'
 import { api } from '@/lib/api'
 import { choose, growPatch, takesUnderHand, BY_HAND } from '@/lib/choosing'
 import { grouped } from '@/lib/format'
 import type { Choosing, SelectTool } from '@/stations/tidy/desk'
 import { attempt, useDesk } from '@/lib/store'
-import type { Choice } from '@/workers/selecting'
+import type { Choice as Chosen } from '@/workers/selecting'
 
 const TOOLS: readonly (readonly [SelectTool, string, LucideIcon])[] = [
   ['lasso', 'Lasso', Lasso],
@@ -56,7 +56,7 @@ export function ByHand({ take }: { take: TakeState }) {
     change(part)
     void attempt(growPatch)
   }
-  const run = (choice: () => Choice): Promise<void> => attempt(() => choose(choice()))
+  const run = (choice: () => Chosen): Promise<void> => attempt(() => choose(choice()))
   const wanted = (text: string, what: string): number => {
     const v = Number(text.trim().replace(',', '.'))
     if (text.trim() === '' || !Number.isFinite(v)) throw new Error(`Give ${what} as a number.`)
@@ -83,17 +83,18 @@ export function ByHand({ take }: { take: TakeState }) {
     <Group title="By hand" open>
       <label className="flex items-center gap-1.5 text-[13px]">
         It works on
-        <select
-          aria-label="It works on"
+        <Choice
+          label="It works on"
           value={choosing.across ? 'all' : 'one'}
-          onChange={(e) =>
-            set({ choosing: { ...choosing, across: e.target.value === 'all' }, previews: [], plane: null })
+          options={
+            [
+              ['one', `“${take.name}” alone`],
+              ['all', 'all takes that show'],
+            ] as const
           }
-          className="h-8 min-w-0 flex-1 rounded-md border border-hair bg-white px-1.5"
-        >
-          <option value="one">“{take.name}” alone</option>
-          <option value="all">all takes that show</option>
-        </select>
+          onChange={(v) => set({ choosing: { ...choosing, across: v === 'all' }, previews: [], plane: null })}
+          className="flex-1"
+        />
       </label>
       <div role="group" aria-label="Choose points with" className="grid grid-cols-3 gap-1.5">
         {TOOLS.map(([t, label, Icon]) => (
@@ -114,26 +115,30 @@ export function ByHand({ take }: { take: TakeState }) {
       <div className="flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
         <label className="flex items-center gap-1.5">
           The hand
-          <select
+          <Choice
             value={choosing.how}
-            onChange={(e) => change({ how: e.target.value as Choosing['how'] })}
-            className="h-8 rounded-md border border-hair bg-white px-1.5"
-          >
-            <option value="add">adds</option>
-            <option value="subtract">takes out</option>
-          </select>
+            options={
+              [
+                ['add', 'adds'],
+                ['subtract', 'takes out'],
+              ] as const
+            }
+            onChange={(v) => change({ how: v })}
+          />
         </label>
         {(tool === 'lasso' || tool === 'polygon' || tool === 'box') && (
           <label className="flex items-center gap-1.5">
             reaches
-            <select
+            <Choice
               value={choosing.front ? 'front' : 'through'}
-              onChange={(e) => change({ front: e.target.value === 'front' })}
-              className="h-8 rounded-md border border-hair bg-white px-1.5"
-            >
-              <option value="front">the front only</option>
-              <option value="through">through</option>
-            </select>
+              options={
+                [
+                  ['front', 'the front only'],
+                  ['through', 'through'],
+                ] as const
+              }
+              onChange={(v) => change({ front: v === 'front' })}
+            />
           </label>
         )}
       </div>
@@ -178,18 +183,12 @@ export function ByHand({ take }: { take: TakeState }) {
       )}
       <div className="flex items-center gap-2 text-[13px]">
         <span className="flex-1">Below</span>
-        <select
-          aria-label="Axis"
+        <Choice
+          label="Axis"
           value={axis}
-          onChange={(e) => setAxis(Number(e.target.value) as 0 | 1 | 2)}
-          className="h-8 rounded-md border border-hair bg-white px-1.5"
-        >
-          {AXES.map((a, i) => (
-            <option key={a} value={i}>
-              {a}
-            </option>
-          ))}
-        </select>
+          options={AXES.map((a, i) => [i, a] as const)}
+          onChange={(v) => setAxis(v as 0 | 1 | 2)}
+        />
         <input
           aria-label="Height"
           inputMode="decimal"

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import type { TidyStep } from '@holosoma/core/plan/tidy-proposal'
 import type { TakeState } from '@holosoma/engine'
-import { Group, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { Choice, Folded, Group, NumberField, Plain, positiveNumber } from '@/components/ui'
 import { api } from '@/lib/api'
 import { ACT_NAMES, actState, openProposals } from '@/lib/tidying'
 import { attempt, useBusy, useDesk } from '@/lib/store'
@@ -109,8 +109,7 @@ export function ByItself({ take }: { take: TakeState }) {
           )
         })}
       </ul>
-      <details>
-        <summary className="cursor-pointer text-[12.5px] text-graphite">How they look for it</summary>
+      <Folded title="How they look for it" titleClass="min-h-8 text-[12.5px] text-graphite">
         <div className="mt-2 grid gap-2">
           <NumberField
             label="Cut above the table"
@@ -128,18 +127,12 @@ export function ByItself({ take }: { take: TakeState }) {
           <NumberField label="Width of the dots" unit="mm" value={dots} onChange={(e) => setDots(e.target.value)} />
           <div className="flex items-center justify-between gap-3 text-[13px]">
             <span>What holds it is told by</span>
-            <select
-              aria-label="What holds it is told by"
+            <Choice
+              label="What holds it is told by"
               value={by}
-              onChange={(e) => setBy(e.target.value)}
-              className="h-8 rounded-md border border-hair bg-white px-1.5"
-            >
-              {HOLDER_BY.map(([v, l]) => (
-                <option key={v} value={v}>
-                  {l}
-                </option>
-              ))}
-            </select>
+              options={HOLDER_BY.map(([v, l]) => [v, l] as const)}
+              onChange={(v) => setBy(v)}
+            />
           </div>
           {by === 'height' && (
             <NumberField
@@ -150,7 +143,7 @@ export function ByItself({ take }: { take: TakeState }) {
             />
           )}
         </div>
-      </details>
+      </Folded>
     </Group>
   )
 }

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { planeOfFigures } from '@holosoma/core/operations/tidy-base'
-import { Group, Plain } from '@/components/ui'
+import { Choice, Group, Plain } from '@/components/ui'
 import { middleOf, showPlane } from '@/lib/cut-plane'
 import { chainOf } from '@/lib/chain'
 import { attempt, useDesk } from '@/lib/store'
@@ -32,18 +32,12 @@ export function PlaneGroup({ take }: { take: TakeState }) {
     <Group title="Cut plane">
       <div className="flex items-center gap-2 text-[13px]">
         <span className="flex-1">Across</span>
-        <select
-          aria-label="Axis of the plane"
+        <Choice
+          label="Axis of the plane"
           value={axis}
-          onChange={(e) => setAxis(Number(e.target.value) as 0 | 1 | 2)}
-          className="h-8 rounded-md border border-hair bg-white px-1.5"
-        >
-          {AXES.map((a, i) => (
-            <option key={a} value={i}>
-              {a}
-            </option>
-          ))}
-        </select>
+          options={AXES.map((a, i) => [i, a] as const)}
+          onChange={(v) => setAxis(v as 0 | 1 | 2)}
+        />
         <input
           aria-label="Place of the plane"
           inputMode="decimal"

@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import type { TidyStep } from '@holosoma/core/plan/tidy-proposal'
 import type { TakeState } from '@holosoma/engine'
-import { Group, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { Choice, Group, NumberField, Plain, positiveNumber } from '@/components/ui'
 import { takesUnderHand } from '@/lib/choosing'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { useLooking } from './use-looking'
@@ -105,15 +105,18 @@ export function PointsGroups({ take }: { take: TakeState }) {
         {looking === 'tidy.thinCurved' ? 'Looking…' : 'Show what would be thinned'}
       </Plain>
       <div className="flex items-center gap-2 text-[13px]">
-        <select
-          aria-label="Thin evenly to"
+        <Choice
+          label="Thin evenly to"
           value={by}
-          onChange={(e) => setBy(e.target.value as typeof by)}
-          className="h-8 flex-1 rounded-md border border-hair bg-white px-1.5"
-        >
-          <option value="spacing">one point every</option>
-          <option value="count">about so many points</option>
-        </select>
+          options={
+            [
+              ['spacing', 'one point every'],
+              ['count', 'about so many points'],
+            ] as const
+          }
+          onChange={(v) => setBy(v)}
+          className="flex-1"
+        />
         <input
           aria-label={by === 'spacing' ? 'Spacing' : 'Number of points'}
           inputMode="decimal"

@@ -1,7 +1,7 @@
 'use client'
 import { useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
-import { Group, Plain } from '@/components/ui'
+import { Group, Plain, Tick } from '@/components/ui'
 import { api } from '@/lib/api'
 import { pigmentOf, PIGMENTS } from '@/lib/pigments'
 import { plannedOf } from '@/lib/chain'
@@ -58,16 +58,14 @@ export function TakeGroup({ take }: { take: TakeState }) {
           />
         ))}
       </div>
-      <label className="flex items-start gap-2 text-[13px]">
-        <input
-          type="checkbox"
-          className="mt-1"
-          checked={take.keepBase}
-          disabled={take.locked}
-          onChange={(e) => attempt(() => api.updateTake(take.id, { keepBase: e.target.checked }))}
-        />
-        <span>Base and piece move together: these points help joining, cut the base afterwards</span>
-      </label>
+      <Tick
+        checked={take.keepBase}
+        disabled={take.locked}
+        onChange={(v) => attempt(() => api.updateTake(take.id, { keepBase: v }))}
+        className="items-start"
+      >
+        Base and piece move together: these points help joining, cut the base afterwards
+      </Tick>
       <div className="grid grid-cols-2 gap-2">
         <Plain onClick={() => set({ solo: solo === take.id ? null : take.id })} aria-pressed={solo === take.id}>
           {solo === take.id ? 'Show the others again' : 'Show it alone'}
