@@ -108,7 +108,7 @@ function partOf(
 /** The frames of a joined take matched with the frames of all others, in one problem; this take is what comes out. */
 export const settleTakeFrames = defineOperation({
   name: 'take.settleFrames',
-  version: 1,
+  version: 2,
   inputs: { take: WORKS_ON.take, others: WORKS_ON.others, motions: WORKS_ON.join },
   params: Joi.object<SettleParams>({
     names: Joi.array().items(Joi.string()).min(2).required(),

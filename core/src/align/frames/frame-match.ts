@@ -5,7 +5,7 @@ import { identityMotion, type Motion } from '../../linear/rigid'
 import { median } from '../../linear/samples'
 import type { PointCloud } from '../../shapes'
 import { NO_CONTACT } from '../refine/joint'
-import { settleAll } from './settle-frames'
+import { ALONE, settleAll } from './settle-frames'
 import { ringClosingMm } from './ring'
 
 export interface FrameMatchOptions {
@@ -34,8 +34,6 @@ export interface FrameMatch {
   readonly rounds: number
 }
 
-const REACH = { spacings: 4, leastMm: 2 } as const
-
 /**
  * Matches the frames of one take with each other: `settleFrames` with a single take. Positions in mm; frames as the
  * cloud's `frame` numbers them. The cloud is not changed.
@@ -47,7 +45,7 @@ export async function matchFrames(
   context: RunContext,
 ): Promise<FrameMatch> {
   const still = identityMotion()
-  const s = await settleAll([{ cloud, motion: still, placed: options.placed }], REACH, context).catch((e: unknown) => {
+  const s = await settleAll([{ cloud, motion: still, placed: options.placed }], ALONE, context).catch((e: unknown) => {
     if (e instanceof GeometryError && e.code === NO_CONTACT)
       throw new GeometryError(
         NO_CONTACT,

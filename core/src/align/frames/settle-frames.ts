@@ -33,12 +33,39 @@ export interface SettledTake {
 }
 
 /** Frames may be this far off when matching begins. */
-const REACH = { spacings: 6, leastMm: 1 } as const
+/** How frames of one take are matched, and those of several. */
+interface Manner {
+  readonly reachSpacings: number
+  readonly leastReachMm: number
+  /** Points a frame's own normals are read from; 0: points of a small cell share one. */
+  readonly neighbours: number
+  readonly levels?: readonly number[]
+  readonly maxRounds: number
+  readonly pointsCountOnce: boolean
+}
+
+/**
+ * A take alone: its table may have slipped far, and of a piece nearly round few samples, or normals shared by cells,
+ * would miss what holds its turn.
+ */
+export const ALONE: Manner = {
+  reachSpacings: 4,
+  leastReachMm: 2,
+  neighbours: 12,
+  levels: [1],
+  maxRounds: 25,
+  pointsCountOnce: false,
+}
+/** Takes that are joined: what the tables know must not be outvoted, or the flat faces of a bar carry its frames off. */
+const TOGETHER: Manner = {
+  reachSpacings: 6,
+  leastReachMm: 1,
+  neighbours: 12,
+  levels: [1],
+  maxRounds: 25,
+  pointsCountOnce: true,
+}
 const SAMPLES = 20_000
-/** All samples from the start: of a piece nearly round, few would miss what holds its turn. */
-const SCHEDULE = { levels: [1], maxRounds: 25 } as const
-/** Frames hold few points: each needs a normal of its own. */
-const NEIGHBOURS = 12
 
 /**
  * Frames of several joined takes, all in one problem: every frame matches with each other frame near it, of its own
@@ -49,7 +76,7 @@ const NEIGHBOURS = 12
  * @throws PARAMS when a take does not know its frames; NO_OVERLAP when nothing meets
  */
 export const settleFrames = async (takes: readonly SettlingTake[], context: RunContext): Promise<SettledTake[]> =>
-  (await settleAll(takes, REACH, context)).takes
+  (await settleAll(takes, TOGETHER, context)).takes
 
 interface Settled {
   readonly takes: SettledTake[]
@@ -68,17 +95,13 @@ interface Settled {
 }
 
 /** What `settleFrames` does, with what it found on the way. */
-export async function settleAll(
-  takes: readonly SettlingTake[],
-  reach: { readonly spacings: number; readonly leastMm: number },
-  context: RunContext,
-): Promise<Settled> {
+export async function settleAll(takes: readonly SettlingTake[], manner: Manner, context: RunContext): Promise<Settled> {
   const pieces = takes.flatMap((t, take) => partsOf(t, take))
   if (pieces.length < 2) throw new GeometryError('PARAMS', 'The take has only one frame; there is nothing to match.')
   const clouds = await prepareTakes(
     pieces.map((p) => p.cloud),
     stage(context, 0, 0.3),
-    NEIGHBOURS,
+    manner.neighbours,
   )
   const starts = pieces.map((p) => takes[p.take].motion)
   const centre = centreOf(pieces.map((_, i) => ({ cloud: clouds[i], start: starts[i] })))
@@ -117,10 +140,13 @@ export async function settleAll(
     }
     return { cloud: clouds[i], start: motion, moves }
   })
-  const reachMm = Math.max(reach.leastMm, reach.spacings * Math.max(...clouds.map((c) => c.features.spacingMm)))
+  const reachMm = Math.max(
+    manner.leastReachMm,
+    manner.reachSpacings * Math.max(...clouds.map((c) => c.features.spacingMm)),
+  )
   const joint = await matchJointly(
     bodies,
-    { reachMm, samples: SAMPLES, unknowns: unknowns.count, priors: unknowns.priors, ...SCHEDULE },
+    { reachMm, samples: SAMPLES, unknowns: unknowns.count, priors: unknowns.priors, ...manner },
     stage(context, 0.3, 1),
   )
   const spacingMm = Math.max(...takes.map((t) => medianSpacing(t.cloud)))

@@ -56,6 +56,11 @@ export interface JointOptions {
   /** Unknowns that stay nothing: those of a fixed or locked group need not be among the unknowns at all. */
   readonly unknowns: number
   readonly maxRounds?: number
+  /**
+   * A point counts once, however many bodies it meets: its noise is the same in all of its pairs, and priors must not be
+   * outvoted by it.
+   */
+  readonly pointsCountOnce?: boolean
   /** Shares of the sample, level by level. @defaultValue 0.12, 0.4, 1 */
   readonly levels?: readonly number[]
 }
@@ -141,7 +146,7 @@ export async function matchJointly(
     checkpoint(context, rounds, maxRounds, `Matching ${n} together`)
     await gather.round(motions, (d) => Math.max(limit, floors[d.from], floors[d.to]))
     scatter = scatterOf(directed)
-    blocks.fill(directed, bodies, scatter)
+    blocks.fill(directed, bodies, scatter, options.pointsCountOnce ? onceOf(directed, bodies.length) : 1)
     blocks.addMarks(options.marks ?? [], motions, centre)
     blocks.mirror()
     assemble(blocks, bodies, normal, right, unknowns)
@@ -173,7 +178,7 @@ class Blocks {
   readonly of = new Map<number, NormalEquations>()
   constructor(readonly bodies: number) {}
 
-  fill(directed: readonly Directed[], bodies: readonly Body[], scatter: number): void {
+  fill(directed: readonly Directed[], bodies: readonly Body[], scatter: number, share: number): void {
     this.of.clear()
     for (const d of directed) {
       if (d.count === 0) continue
@@ -183,7 +188,7 @@ class Blocks {
       // Where surfaces stand apart more than noise explains, as at the start, the scatter itself is the yardstick.
       const yard = Math.max(Math.sqrt(variance), Math.min(scatter, d.scatterMm))
       // Signed so that moving the higher of the two along the normal lessens it.
-      addPairs(this.between(d.from, d.to), d, d.from > d.to ? 1 : -1, TUKEY * yard, 1 / variance)
+      addPairs(this.between(d.from, d.to), d, d.from > d.to ? 1 : -1, TUKEY * yard, share / variance)
     }
   }
 
@@ -309,6 +314,17 @@ function relativeMove(bodies: readonly Body[], x: Float64Array, size: number): n
         Math.hypot(t[3] - mean[3], t[4] - mean[4], t[5] - mean[5]),
     ),
   )
+}
+
+/** Points that were sought for over pairs that were found. */
+function onceOf(directed: readonly Directed[], bodies: number): number {
+  const points = new Float64Array(bodies)
+  let pairs = 0
+  for (const d of directed) {
+    points[d.from] = d.sample.length
+    pairs += d.count
+  }
+  return pairs > 0 ? Math.min(1, points.reduce((s, n) => s + n, 0) / pairs) : 1
 }
 
 function scatterOf(directed: readonly Directed[]): number {
