@@ -126,7 +126,7 @@ test('the lamp is matched by its shape alone; looked at in a section and as it m
     .toEqual(before.join.motions)
 })
 
-test('a pick on the wrong place is named before anything is matched', { tag: '@night' }, async ({ page }) => {
+test('a pick on the wrong place is named before anything is matched', async ({ page }) => {
   await openExample(page, 'Join')
   const state = (await (
     await page.request.get(page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/'))

@@ -105,46 +105,42 @@ test('a brief for the stove tile, the slide seen before anything is scanned, the
   expect(errors).toEqual([])
 })
 
-test(
-  'undo and redo at Plan; dots laid out, counted and printed at true size; a take left out',
-  { tag: '@night' },
-  async ({ page }) => {
-    await page.goto('/')
-    await page.getByRole('link', { name: 'Net bobbin' }).click()
-    await route(page, 'Plan').click()
-    await expect(finding(page)).toContainText('look alike at every angle', WAIT)
-    await page.getByText('Takes against each other').click()
-    await expect(page.getByTestId('pairs-table')).toContainText('fits at every angle too')
-    await page.getByText(/^Dots: none/).click()
-    await choose(page.getByLabel('Where'), 'on a mat')
-    await expect(page.getByTestId('dots')).toContainText('no two neighbourhoods alike', WAIT)
-    const [svg] = await Promise.all([
-      page.waitForEvent('download'),
-      page.getByRole('button', { name: 'SVG to print' }).click(),
-    ])
-    const drawing = await readFile(await svg.path(), 'utf8')
-    expect(drawing).toMatch(/width="210mm" height="297mm" viewBox="0 0 210 297"/)
-    const [pdf] = await Promise.all([
-      page.waitForEvent('download'),
-      page.getByRole('button', { name: 'PDF to print' }).click(),
-    ])
-    const [[w, h]] = pagesOf((await readFile(await pdf.path())).toString('latin1')) as [[number, number]]
-    expect([w, h].map((v) => Math.round(v * 10) / 10)).toEqual([210, 297])
+test('undo and redo at Plan; dots laid out, counted and printed at true size; a take left out', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Net bobbin' }).click()
+  await route(page, 'Plan').click()
+  await expect(finding(page)).toContainText('look alike at every angle', WAIT)
+  await page.getByText('Takes against each other').click()
+  await expect(page.getByTestId('pairs-table')).toContainText('fits at every angle too')
+  await page.getByText(/^Dots: none/).click()
+  await choose(page.getByLabel('Where'), 'on a mat')
+  await expect(page.getByTestId('dots')).toContainText('no two neighbourhoods alike', WAIT)
+  const [svg] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'SVG to print' }).click(),
+  ])
+  const drawing = await readFile(await svg.path(), 'utf8')
+  expect(drawing).toMatch(/width="210mm" height="297mm" viewBox="0 0 210 297"/)
+  const [pdf] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'PDF to print' }).click(),
+  ])
+  const [[w, h]] = pagesOf((await readFile(await pdf.path())).toString('latin1')) as [[number, number]]
+  expect([w, h].map((v) => Math.round(v * 10) / 10)).toEqual([210, 297])
 
-    await page.getByRole('button', { name: 'Add a take', exact: true }).click()
-    await expect(page.getByTestId('planned')).toHaveCount(3)
-    await expect(page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ })).toBeVisible(WAIT)
-    await page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ }).click()
-    await expect(page.getByTestId('planned')).toHaveCount(2)
-    // The whole sitting is one version: undone and done again.
-    await expect.poll(async () => page.getByRole('tab', { name: /Ledger/ }).innerText()).toMatch(/Ledger \d+/)
-    await page.waitForTimeout(1500)
-    await page.getByRole('button', { name: 'Undo' }).click()
-    await expect(page.getByText(/^Dots: none/)).toBeVisible(WAIT)
-    await page.getByRole('button', { name: 'Redo' }).click()
-    await expect(page.getByText(/^Dots: on a mat/)).toBeVisible(WAIT)
-  },
-)
+  await page.getByRole('button', { name: 'Add a take', exact: true }).click()
+  await expect(page.getByTestId('planned')).toHaveCount(3)
+  await expect(page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ })).toBeVisible(WAIT)
+  await page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ }).click()
+  await expect(page.getByTestId('planned')).toHaveCount(2)
+  // The whole sitting is one version: undone and done again.
+  await expect.poll(async () => page.getByRole('tab', { name: /Ledger/ }).innerText()).toMatch(/Ledger \d+/)
+  await page.waitForTimeout(1500)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByText(/^Dots: none/)).toBeVisible(WAIT)
+  await page.getByRole('button', { name: 'Redo' }).click()
+  await expect(page.getByText(/^Dots: on a mat/)).toBeVisible(WAIT)
+})
 
 test(
   'an earlier scan stands in for the piece: points are closed to a rough mesh',

@@ -22,7 +22,6 @@ import {
   completeJob,
   failJob,
   heartbeat,
-  jobsVersion,
   isBusy,
   listJobs,
   STALE_SECONDS,
@@ -32,7 +31,7 @@ import {
 import { historyState, redo, undo } from './ledger/history'
 import { listHeads, listSteps, recordStep, secondsPerUnit, type NewStep, type Track } from './ledger/ledger'
 import { createTake, updateTake } from './pieces/takes'
-import { pieceState, pieceVersion } from './pieces/state'
+import { pieceState, pieceVersions } from './pieces/state'
 import { createPiece, listPieces } from './pieces/pieces'
 import { parseJson } from './store/json'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
@@ -306,9 +305,9 @@ describe('pieces and takes', () => {
     const track: Track = `take:${take.id}`
     const first = await storeArtefact(db, sphere(500)),
       second = await storeArtefact(db, sphere(400))
-    const before = await pieceVersion(db, id)
+    const before = (await pieceVersions(db, id)).piece
     await recordStep(db, id, step(track, { outputs: { take: first.hash } }))
-    expect(await pieceVersion(db, id)).not.toBe(before)
+    expect((await pieceVersions(db, id)).piece).not.toBe(before)
     const motions = await storeArtefact(db, { kind: 'motions', motions: { a: rotationMotion([0, 0, 1], 0) } })
     await recordStep(
       db,
@@ -429,16 +428,12 @@ describe('jobs', () => {
         .sort(),
     ).toEqual(['one', 'two'])
     const mine = claims.find((j) => j?.id === first)!
-    const versions = async (): Promise<string[]> => [
-      await pieceVersion(db, mine.pieceId),
-      await jobsVersion(db, mine.pieceId),
-    ]
-    const [piece, jobs] = await versions()
+    const before = await pieceVersions(db, mine.pieceId)
     expect(await heartbeat(db, mine, 0.4, 'half way', 12)).toBe('none')
     // How far it has come is a matter of the job alone.
-    const [pieceThen, jobsThen] = await versions()
-    expect(pieceThen).toBe(piece)
-    expect(jobsThen).not.toBe(jobs)
+    const then = await pieceVersions(db, mine.pieceId)
+    expect(then.piece).toBe(before.piece)
+    expect(then.jobs).not.toBe(before.jobs)
     expect((await listJobs(db, id))[0]).toMatchObject({
       progress: 0.4,
       note: 'half way',

@@ -1,3 +1,4 @@
+import { planeRow } from './least-squares/plane-row'
 import { symmetricEigen } from '../linear/symmetric'
 
 /*
@@ -113,15 +114,7 @@ export function stiffness(samples: SurfaceSamples, scale: SurfaceScale, others =
     const x = p[i * 3] - scale.centre[0],
       y = p[i * 3 + 1] - scale.centre[1],
       z = p[i * 3 + 2] - scale.centre[2]
-    const a = m[i * 3],
-      b = m[i * 3 + 1],
-      c = m[i * 3 + 2]
-    row[0] = y * c - z * b
-    row[1] = z * a - x * c
-    row[2] = x * b - y * a
-    row[3] = a
-    row[4] = b
-    row[5] = c
+    planeRow(row, x, y, z, m[i * 3], m[i * 3 + 1], m[i * 3 + 2])
     forwardSolve(scale.factor, row)
   }
   for (let i = 0; i < areas.length; i++) {

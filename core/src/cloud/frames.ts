@@ -23,39 +23,26 @@ export function movedByFrame(cloud: PointCloud, corrections: readonly Motion[]):
   corrections.forEach((m, f) =>
     origins.set(transformPoint(m, origins[f * 3], origins[f * 3 + 1], origins[f * 3 + 2]), f * 3),
   )
-  const normals = cloud.normals && turnAll(cloud.normals, cloud.frame!, corrections)
+  const normals = cloud.normals && byFrame(cloud.normals, cloud.frame!, corrections, 0)
   return {
     ...cloud,
-    positions: placeAll(cloud.positions, cloud.frame!, corrections),
+    positions: byFrame(cloud.positions, cloud.frame!, corrections, 1),
     ...(normals && { normals }),
     frameOrigins: origins,
   }
 }
 
-function placeAll(positions: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): Float32Array {
-  const out = new Float32Array(positions.length)
-  for (let i = 0; i < frame.length; i++) {
+/** @param shift 1 for places, 0 for directions */
+function byFrame(values: Float32Array, frame: Uint16Array, corrections: readonly Motion[], shift: 0 | 1): Float32Array {
+  const out = new Float32Array(values.length)
+  for (let i = 0, k = 0; i < frame.length; i++, k += 3) {
     const m = corrections[frame[i]]
-    const x = positions[i * 3],
-      y = positions[i * 3 + 1],
-      z = positions[i * 3 + 2]
-    out[i * 3] = m[0] * x + m[1] * y + m[2] * z + m[3]
-    out[i * 3 + 1] = m[4] * x + m[5] * y + m[6] * z + m[7]
-    out[i * 3 + 2] = m[8] * x + m[9] * y + m[10] * z + m[11]
-  }
-  return out
-}
-
-function turnAll(normals: Float32Array, frame: Uint16Array, corrections: readonly Motion[]): Float32Array {
-  const out = new Float32Array(normals.length)
-  for (let i = 0; i < frame.length; i++) {
-    const m = corrections[frame[i]]
-    const x = normals[i * 3],
-      y = normals[i * 3 + 1],
-      z = normals[i * 3 + 2]
-    out[i * 3] = m[0] * x + m[1] * y + m[2] * z
-    out[i * 3 + 1] = m[4] * x + m[5] * y + m[6] * z
-    out[i * 3 + 2] = m[8] * x + m[9] * y + m[10] * z
+    const x = values[k],
+      y = values[k + 1],
+      z = values[k + 2]
+    out[k] = m[0] * x + m[1] * y + m[2] * z + shift * m[3]
+    out[k + 1] = m[4] * x + m[5] * y + m[6] * z + shift * m[7]
+    out[k + 2] = m[8] * x + m[9] * y + m[10] * z + shift * m[11]
   }
   return out
 }

@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import { GeometryError } from '../errors'
 import type { TriangleMesh } from '../shapes'
 import { weldVertices } from '../mesh/weld'
@@ -119,23 +120,13 @@ export function* writeStl(mesh: TriangleMesh): Generator<Uint8Array<ArrayBuffer>
   for (let from = 0; from < faces; from += rows) {
     const to = Math.min(faces, from + rows)
     const view = new DataView(new ArrayBuffer((to - from) * 50))
+    const cross = new Float64Array(3)
     for (let f = from, at = 0; f < to; f++, at += 50) {
       const a = indices[f * 3] * 3,
         b = indices[f * 3 + 1] * 3,
         c = indices[f * 3 + 2] * 3
-      const ux = p[b] - p[a],
-        uy = p[b + 1] - p[a + 1],
-        uz = p[b + 2] - p[a + 2]
-      const vx = p[c] - p[a],
-        vy = p[c + 1] - p[a + 1],
-        vz = p[c + 2] - p[a + 2]
-      const nx = uy * vz - uz * vy,
-        ny = uz * vx - ux * vz,
-        nz = ux * vy - uy * vx
-      const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1
-      view.setFloat32(at, nx / l, true)
-      view.setFloat32(at + 4, ny / l, true)
-      view.setFloat32(at + 8, nz / l, true)
+      const l = faceCross(p, a, b, c, cross) || 1
+      for (let k = 0; k < 3; k++) view.setFloat32(at + 4 * k, cross[k] / l, true)
       let to12 = at + 12
       for (const v of [a, b, c]) {
         view.setFloat32(to12, p[v] + ox, true)

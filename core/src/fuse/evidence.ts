@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { pickFaces } from '../mesh/weld'
 import { BRICK, BRICK_NODES, type BrickGrid } from './brick-grid'
@@ -58,23 +59,15 @@ export function withoutInvented(mesh: TriangleMesh): TriangleMesh {
 
 /** Share of the surface's area by kind of evidence, 0–1 each; a face counts as its weakest corner. */
 export function evidenceShares(mesh: TriangleMesh): { measured: number; carried: number; invented: number } {
-  const area = [0, 0, 0]
+  const area = [0, 0, 0],
+    cross = new Float64Array(3)
   const { positions: p, indices, evidence } = mesh
   for (let i = 0; i < indices.length; i += 3) {
     const a = indices[i] * 3,
       b = indices[i + 1] * 3,
       c = indices[i + 2] * 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
     const worst = evidence ? Math.max(evidence[a / 3], evidence[b / 3], evidence[c / 3]) : EVIDENCE.measured
-    area[worst] += Math.sqrt(x * x + y * y + z * z) / 2
+    area[worst] += faceCross(p, a, b, c, cross) / 2
   }
   const total = area[0] + area[1] + area[2] || 1
   return { measured: area[0] / total, carried: area[1] / total, invented: area[2] / total }

@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import { checkpoint, type RunContext } from '../context'
 import type { Shape, TriangleMesh } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
@@ -88,22 +89,12 @@ function pseudonormalSign(mesh: TriangleMesh): (bvh: TriangleBvh, x: number, y: 
   const { twin } = edgeTopology(mesh)
   const face = new Float32Array(indices.length)
   const vertex = new Float32Array(p.length)
+  const cross = new Float64Array(3)
   for (let i = 0; i < indices.length; i += 3) {
     const corner = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3] as const
     const [a, b, c] = corner
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
-    const l = Math.sqrt(x * x + y * y + z * z) || 1
-    face[i] = x / l
-    face[i + 1] = y / l
-    face[i + 2] = z / l
+    const l = faceCross(p, a, b, c, cross) || 1
+    for (let k = 0; k < 3; k++) face[i + k] = cross[k] / l
     for (let k = 0; k < 3; k++) {
       const o = corner[k],
         q = corner[(k + 1) % 3],

@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import { stage, type RunContext } from '../context'
 import type { TriangleMesh } from '../shapes'
 import { UnionFind } from '../spatial/union-find'
@@ -99,6 +100,7 @@ export function massProperties(mesh: TriangleMesh): { areaMm2: number; volumeMm3
   let area = 0,
     volume = 0,
     zeroAreaFaces = 0
+  const cross = new Float64Array(3)
   for (let i = 0; i < indices.length; i += 3) {
     const a = indices[i] * 3,
       b = indices[i + 1] * 3,
@@ -106,19 +108,10 @@ export function massProperties(mesh: TriangleMesh): { areaMm2: number; volumeMm3
     const ax = p[a] - ox,
       ay = p[a + 1] - oy,
       az = p[a + 2] - oz
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
-    const twice = Math.sqrt(x * x + y * y + z * z)
+    const twice = faceCross(p, a, b, c, cross)
     if (twice === 0) zeroAreaFaces++
     area += twice / 2
-    volume += (ax * x + ay * y + az * z) / 6
+    volume += (ax * cross[0] + ay * cross[1] + az * cross[2]) / 6
   }
   return { areaMm2: area, volumeMm3: volume, zeroAreaFaces }
 }

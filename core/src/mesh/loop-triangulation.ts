@@ -1,3 +1,5 @@
+import { faceCross } from '../linear/face-cross'
+
 /** Loops up to this many vertices get the optimal triangulation, O(n³); longer ones are first halved by chords. */
 const OPTIMAL_LIMIT = 220
 
@@ -60,20 +62,12 @@ function optimal(p: Float64Array, ring: number[], out: number[], isEdge: (a: num
   const n = ring.length
   const cost = new Float64Array(n * n)
   const via = new Int16Array(n * n)
+  const cross = new Float64Array(3)
   const area = (i: number, j: number, k: number): number => {
     const a = ring[i] * 3,
       b = ring[j] * 3,
       c = ring[k] * 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
-    return Math.sqrt(x * x + y * y + z * z)
+    return faceCross(p, a, b, c, cross)
   }
   for (let gap = 2; gap < n; gap++) {
     for (let i = 0; i + gap < n; i++) {

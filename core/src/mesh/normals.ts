@@ -1,21 +1,21 @@
+import { faceCross } from '../linear/face-cross'
 import type { PointCloud, TriangleMesh } from '../shapes'
 
 /** Area-weighted unit normals per vertex. */
 export function vertexNormals(mesh: TriangleMesh): Float32Array {
   const { positions: p, indices } = mesh
-  const out = new Float32Array(p.length)
+  const out = new Float32Array(p.length),
+    cross = new Float64Array(3)
   for (let i = 0; i < indices.length; i += 3) {
     const a = indices[i] * 3,
       b = indices[i + 1] * 3,
       c = indices[i + 2] * 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const n = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
-    for (const v of [a, b, c]) for (let k = 0; k < 3; k++) out[v + k] += n[k]
+    faceCross(p, a, b, c, cross)
+    for (let k = 0; k < 3; k++) {
+      out[a + k] += cross[k]
+      out[b + k] += cross[k]
+      out[c + k] += cross[k]
+    }
   }
   for (let i = 0; i < out.length; i += 3) {
     const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1

@@ -9,7 +9,7 @@ import { claimJob, completeJob, submitJob, type JobRequest } from '../jobs/jobs'
 import { undo } from '../ledger/history'
 import { type Track } from '../ledger/ledger'
 import { createTake } from '../pieces/takes'
-import { pieceState, pieceVersion } from '../pieces/state'
+import { pieceState, pieceVersions } from '../pieces/state'
 import { logEvent, readSession } from './sessions'
 import { loadShape } from '../blobs/shape-store'
 import { onTestPiece } from '../testing/test-piece'
@@ -30,12 +30,12 @@ async function run(track: Track, request: JobRequest): Promise<void> {
 describe('the session at the bench', () => {
   test('events are kept in order, outlive everything, and pages hear of them', async () => {
     expect(await readSession(db, piece)).toEqual(NEW_SESSION)
-    const before = await pieceVersion(db, piece)
+    const before = (await pieceVersions(db, piece)).piece
     await logEvent(db, piece, { kind: 'reference' })
     const after = await logEvent(db, piece, { kind: 'tableMoved' })
     expect(after.reference).toBe('tableMoved')
     expect((await pieceState(db, piece))!.session.log.map((e) => e.kind)).toEqual(['reference', 'tableMoved'])
-    expect(await pieceVersion(db, piece)).not.toBe(before)
+    expect((await pieceVersions(db, piece)).piece).not.toBe(before)
   })
   test('twenty at once: none is lost', async () => {
     await Promise.all(Array.from({ length: 20 }, (_, i) => logEvent(db, piece, { kind: 'light', stops: i / 10 })))

@@ -289,15 +289,6 @@ export async function holdJob(db: Database, id: number, hold: Hold): Promise<boo
   return (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).update({ hold })) > 0
 }
 
-/** Changes whenever a job of the piece has come further. */
-export async function jobsVersion(db: Database, pieceId: number): Promise<string> {
-  const [rows] = (await db.raw(
-    'SELECT CONCAT_WS(":", COUNT(*), SUM(progress), SUM(CRC32(note))) AS v FROM jobs WHERE piece_id = ?',
-    [pieceId],
-  )) as [{ v: string }[]]
-  return rows[0]?.v ?? ''
-}
-
 export async function listJobs(db: Database, pieceId: number, limit = 12): Promise<JobRecord[]> {
   const rows = (await db('jobs').where({ piece_id: pieceId }).orderBy('id', 'desc').limit(limit)) as JobRow[]
   return rows.map(jobOf).reverse()

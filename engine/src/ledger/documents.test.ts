@@ -8,7 +8,7 @@ import { listDevices, removeDevice, saveDevices } from '../bench/devices'
 import { writeBrief, writePlan } from './documents'
 import { redo, undo } from './history'
 import { listSteps, secondsPerMillionPoints } from './ledger'
-import { pieceState, pieceVersion } from '../pieces/state'
+import { pieceState, pieceVersions } from '../pieces/state'
 import { seedDemo } from '../demo/seed'
 import { emptyTables } from '../testing/test-database'
 import { onTestPiece } from '../testing/test-piece'
@@ -69,10 +69,10 @@ describe('briefs and plans', () => {
     const step = await writePlan(db, piece, plan, outlook)
     expect((await state()).plan).toMatchObject({ content: plan, outlook, version: 1 })
     await later()
-    const before = await pieceVersion(db, piece)
+    const before = (await pieceVersions(db, piece)).piece
     expect((await writePlan(db, piece, plan, { ...outlook, verdict: 'sound' })).stepId).toBe(step.stepId)
     expect((await state()).plan!.outlook!.verdict).toBe('sound')
-    expect(await pieceVersion(db, piece)).not.toBe(before)
+    expect((await pieceVersions(db, piece)).piece).not.toBe(before)
     // Saved again without one, it keeps the one it has.
     await writePlan(db, piece, plan)
     expect((await state()).plan!.outlook!.verdict).toBe('sound')

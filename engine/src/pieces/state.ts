@@ -177,18 +177,19 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
 }
 
 /**
- * Changes whenever anything of the piece does but how far its jobs have come (`jobsVersion`); cheap enough to ask
- * several times a second.
+ * `jobs` changes whenever a job has come further, `piece` whenever anything else of the piece does. One question, cheap
+ * enough to ask several times a second.
  */
-export async function pieceVersion(db: Database, pieceId: number): Promise<string> {
+export async function pieceVersions(db: Database, pieceId: number): Promise<{ piece: string; jobs: string }> {
   const [rows] = (await db.raw(
     `SELECT CONCAT_WS('-',
       (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
       (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden + 8 * bench + 16 * keep_base + 32 * (1 + COALESCE(pigment, -1)))), 0), ':', COALESCE(SUM(CRC32(name)), 0)) FROM takes WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0)) FROM jobs WHERE piece_id = ?)) AS v`,
-    [pieceId, pieceId, pieceId, pieceId, pieceId, pieceId],
-  )) as [{ v: string }[]]
-  return rows[0]?.v ?? ''
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0)) FROM jobs WHERE piece_id = ?)) AS piece,
+      (SELECT CONCAT_WS(':', COUNT(*), SUM(progress), SUM(CRC32(note))) FROM jobs WHERE piece_id = ?) AS jobs`,
+    Array<number>(7).fill(pieceId),
+  )) as [{ piece: string; jobs: string }[]]
+  return rows[0]
 }

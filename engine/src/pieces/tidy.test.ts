@@ -6,7 +6,7 @@ import { claimJob, completeJob, listJobs, submitJob, type JobRequest } from '../
 import { redo, undo } from '../ledger/history'
 import { recordStep, type Track } from '../ledger/ledger'
 import { createTake, duplicateTake, updateTake } from './takes'
-import { pieceState, pieceVersion } from './state'
+import { pieceState, pieceVersions } from './state'
 import { runRecipe } from '../jobs/recipe'
 import { dropSelection, listSelections, nameSelection } from './selections'
 import { storeArtefact } from '../blobs/shape-store'
@@ -145,9 +145,9 @@ describe('takes', () => {
   })
   test('the one of the empty bench stands apart, only one at a time, and can come back', async () => {
     const [a, b] = [await given('bench'), await given('other')]
-    const before = await pieceVersion(db, piece)
+    const before = (await pieceVersions(db, piece)).piece
     await updateTake(db, a.id, { bench: true })
-    expect(await pieceVersion(db, piece)).not.toBe(before)
+    expect((await pieceVersions(db, piece)).piece).not.toBe(before)
     expect((await pieceState(db, piece))!).toMatchObject({ bench: { id: a.id }, takes: [{ id: b.id }] })
     await updateTake(db, b.id, { bench: true })
     expect((await pieceState(db, piece))!).toMatchObject({ bench: { id: b.id }, takes: [{ id: a.id }] })
@@ -213,7 +213,7 @@ test('a choice kept under a name is replaced by one of the same name, and can be
     bits[0] = first
     return (await storeArtefact(db, { kind: 'selection', count: n, bits })).hash
   }
-  const before = await pieceVersion(db, piece)
+  const before = (await pieceVersions(db, piece)).piece
   await nameSelection(db, piece, {
     takeId: take.id,
     name: 'spout',
@@ -221,7 +221,7 @@ test('a choice kept under a name is replaced by one of the same name, and can be
     selectionHash: await choose(1),
     chosen: 1,
   })
-  expect(await pieceVersion(db, piece)).not.toBe(before)
+  expect((await pieceVersions(db, piece)).piece).not.toBe(before)
   const again = await choose(3)
   await nameSelection(db, piece, {
     takeId: take.id,

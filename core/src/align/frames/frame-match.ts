@@ -4,7 +4,6 @@ import { GeometryError } from '../../errors'
 import { identityMotion, type Motion } from '../../linear/rigid'
 import { median } from '../../linear/samples'
 import type { PointCloud } from '../../shapes'
-import { NO_CONTACT } from '../refine/joint'
 import { ALONE, settleAll } from './settle-frames'
 import { ringClosingMm } from './ring'
 
@@ -46,9 +45,9 @@ export async function matchFrames(
 ): Promise<FrameMatch> {
   const still = identityMotion()
   const s = await settleAll([{ cloud, motion: still, placed: options.placed }], ALONE, context).catch((e: unknown) => {
-    if (e instanceof GeometryError && e.code === NO_CONTACT)
+    if (e instanceof GeometryError && e.code === 'NO_OVERLAP')
       throw new GeometryError(
-        NO_CONTACT,
+        'NO_OVERLAP',
         'The frames of this take have hardly any surface in common; they cannot be matched.',
       )
     throw e

@@ -10,9 +10,6 @@ import { motionAbout } from '../least-squares/twist'
 import type { OrientedCloud } from '../oriented-cloud'
 import { PairGather, type Directed } from './joint-gather'
 
-/** Code of the refusal when no two bodies meet. */
-export const NO_CONTACT = 'NO_OVERLAP'
-
 /** What moves as one: a take, or one frame of it. */
 export interface Body {
   readonly cloud: OrientedCloud
@@ -115,7 +112,7 @@ export async function matchJointly(
   const edges = overlappingEdges(bodies, motions, options)
   if (edges.length === 0)
     throw new GeometryError(
-      NO_CONTACT,
+      'NO_OVERLAP',
       'The takes have no common surface near this start. Place them closer or pick three pairs.',
     )
   const gather = new PairGather(

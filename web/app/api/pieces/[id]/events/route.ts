@@ -1,4 +1,4 @@
-import { jobsVersion, listJobs, pieceState, pieceVersion } from '@holosoma/engine'
+import { listJobs, pieceState, pieceVersions } from '@holosoma/engine'
 import { answer, database, idFrom } from '@/lib/server'
 import { StateTeller, type StateEvent } from '@/lib/state-stream'
 
@@ -30,8 +30,7 @@ function events(request: Request, pieceId: number): Response {
       let quiet = 0
       while (open) {
         try {
-          const version = await pieceVersion(db, pieceId),
-            jobs = await jobsVersion(db, pieceId)
+          const { piece: version, jobs } = await pieceVersions(db, pieceId)
           if (version !== last) {
             const state = await pieceState(db, pieceId)
             if (state) tell(teller.tell(state))
