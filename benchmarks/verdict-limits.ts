@@ -1,7 +1,7 @@
 /**
  * Limits of the verdict set leaving one piece out: for each piece the limits are chosen on the joins of the other five
  * and tried on its own.
- *   npx tsx benchmarks/verdict-limits.ts bench-out/verdicts-1.json bench-out/verdicts-1001.json …
+ *   npx tsx benchmarks/verdict-limits.ts benchmarks/out/verdicts-1.json benchmarks/out/verdicts-1001.json …
  */
 import { readFileSync } from 'node:fs'
 import { JOIN_LIMITS } from '@holosoma/core/align/judge/limits'

@@ -13,7 +13,7 @@ import { tableOf, type VerdictRow } from './verdict-table'
 const [first = '3', second = '1', only] = process.argv.slice(2)
 const rows: VerdictRow[] = []
 const seed = Number(second)
-mkdirSync('bench-out', { recursive: true })
+mkdirSync('benchmarks/out', { recursive: true })
 for (let s = seed; s < seed + Number(first); s++) {
   for (const name of Object.keys(DEMO_PIECES))
     if (!only || only === name)
@@ -33,6 +33,6 @@ for (let s = seed; s < seed + Number(first); s++) {
           `${name} ${kind} ${s}: off ${row.errorMm.toFixed(3)} of T ${row.toleranceMm.toFixed(2)}${row.decidable ? '' : ', undecidable'} → ${row.verdict} ${row.reasons.join(', ')} | ${row.takes} | ${((performance.now() - started) / 1000).toFixed(1)} s\n`,
         )
       }
-  writeFileSync(`bench-out/verdicts-${seed}${only ? `-${only}` : ''}.json`, JSON.stringify(rows))
+  writeFileSync(`benchmarks/out/verdicts-${seed}${only ? `-${only}` : ''}.json`, JSON.stringify(rows))
 }
 process.stdout.write(tableOf(rows))

@@ -37,7 +37,7 @@ describe('what belongs to points', () => {
     expect(pickPoints(mesh, [1]).evidence).toEqual(Uint8Array.of(1))
   })
   test('is listed in one order for whoever writes it', () => {
-    expect(attributesOf(cloud).map((a) => a.name)).toEqual(['normals', 'colours', 'confidence', 'frame'])
+    expect(attributesOf(cloud).map((a) => a.name)).toEqual(['normals', 'colours', 'frame', 'confidence'])
     expect(attributesOf(mesh).map((a) => a.name)).toEqual(['normals', 'colours', 'evidence'])
   })
   test('says nothing of points that are new: invented, grey, and no normals', () => {

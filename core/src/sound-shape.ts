@@ -1,5 +1,5 @@
 import { GeometryError } from './errors'
-import { attributesOf, type Shape } from './shapes'
+import { attributesOf, cornerAttributesOf, faceAttributesOf, type Shape } from './shapes'
 
 /**
  * Refuses a shape whose parts do not go together: so many normals, colours or frames as there are points, and no other
@@ -17,6 +17,23 @@ export function assertFits(shape: Shape): void {
   if (shape.kind === 'mesh') {
     if (shape.indices.length % 3 !== 0)
       throw new GeometryError('SHAPE', 'The last triangle has not all of its three corners.')
+    const corners = shape.indices.length
+    for (const [list, count, of] of [
+      [cornerAttributesOf(shape), corners, 'corner'],
+      [faceAttributesOf(shape), corners / 3, 'triangle'],
+    ] as const)
+      for (const { values, attribute } of list)
+        if (values.length !== count * attribute.width)
+          throw new GeometryError(
+            'SHAPE',
+            `There are ${count} ${of}s and ${values.length / attribute.width} ${attribute.noun}; each ${of} has one.`,
+          )
+    const pictures = shape.pictures?.length ?? 0
+    if (pictures > 0 && !(shape.picture && shape.uvs))
+      throw new GeometryError('SHAPE', 'There are pictures, and nothing says which triangle has what of them.')
+    const beyond = shape.picture?.find((p) => p > pictures)
+    if (beyond !== undefined)
+      throw new GeometryError('RANGE', `A triangle has its colour from picture ${beyond}; there are ${pictures}.`)
   } else if (shape.frameOrigins && shape.frameOrigins.length % 3 !== 0)
     throw new GeometryError('SHAPE', 'Where the last frame stood is no place.')
 }
@@ -43,6 +60,9 @@ export function assertSound(shape: Shape): void {
         throw new GeometryError('NOT_FINITE', `The normal of point ${Math.floor(i / 3) + 1} is not a number.`)
     }
   }
+  const lost = shape.kind === 'mesh' && shape.uvs ? shape.uvs.findIndex((v) => !Number.isFinite(v)) : -1
+  if (lost >= 0)
+    throw new GeometryError('NOT_FINITE', `Triangle ${Math.floor(lost / 6) + 1} has a corner nowhere in its picture.`)
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins) {
     const frames = shape.frameOrigins.length / 3
     for (let i = 0; i < shape.frame.length; i++) {

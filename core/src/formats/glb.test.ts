@@ -1,8 +1,11 @@
 import { validateBytes } from 'gltf-validator'
 import { describe, expect, test } from 'vitest'
-import type { PointCloud, Shape, TriangleMesh } from '../shapes'
+import { pickTriangles, type Picture, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
 import { icosahedron, spherePoints, torus } from '../testing/solids'
-import { readGlb, writeGlb } from './glb'
+import { weldVertices } from '../mesh/weld'
+import { assertFits } from '../sound-shape'
+import { readGlb } from './glb'
+import { writeGlb } from './glb-writer'
 
 // Khronos glTF-Validator (npm: gltf-validator): the reference checker of the glTF 2.0 specification.
 async function judged(shape: Shape): Promise<{ errors: string[]; warnings: string[] }> {
@@ -30,6 +33,27 @@ const mesh: TriangleMesh = {
   colours: new Uint8Array(1800).fill(7),
 }
 
+/** A picture of one red point, so that the validator can open it. */
+const red: Picture = {
+  mime: 'image/png',
+  bytes: Uint8Array.from(
+    atob('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAIAAACQd1PeAAAADElEQVR4nGP4z8AAAAMBAQDJ/pLvAAAAAElFTkSuQmCC'),
+    (c) => c.charCodeAt(0),
+  ),
+}
+/** Every corner has a place of its own; faces in three runs: of the second picture, of none, of the first. */
+const coloured: TriangleMesh = {
+  ...icosahedron(),
+  uvs: new Float32Array(120).map((_, i) => i / 128),
+  picture: new Uint16Array(20).map((_, f) => (f < 7 ? 2 : f < 11 ? 0 : 1)),
+  pictures: [red, { ...red, bytes: red.bytes.slice() }],
+}
+/** One place a point: a picture without seams. */
+const seamless: TriangleMesh = {
+  ...coloured,
+  uvs: Float32Array.from([...coloured.indices].flatMap((v) => [v / 16, 1 - v / 32])),
+}
+
 describe('stored shapes are valid glTF 2.0 by the reference validator', () => {
   test.each<[string, Shape]>([
     ['a bare cloud', { kind: 'cloud', positions: cloud.positions }],
@@ -39,6 +63,8 @@ describe('stored shapes are valid glTF 2.0 by the reference validator', () => {
     ['one point', { kind: 'cloud', positions: Float32Array.of(1, 2, 3) }],
     ['a mesh', icosahedron()],
     ['a mesh with evidence and colours', mesh],
+    ['a mesh under pictures, with seams at every edge', coloured],
+    ['a mesh under pictures without seams', seamless],
   ])('%s', async (_what, shape) => {
     const { errors, warnings } = await judged(shape)
     expect(errors).toEqual([])
@@ -100,5 +126,51 @@ describe('layout', () => {
     const bytes = writeGlb(mesh)
     expect(() => readGlb(bytes.subarray(0, bytes.length - 8))).toThrow('should have')
     expect(() => readGlb(bytes.subarray(0, 10))).toThrow('not a glTF binary')
+  })
+})
+
+describe('pictures on faces', () => {
+  test.each([
+    ['with seams', coloured],
+    ['without seams', seamless],
+    ['with unused points', { ...coloured, positions: Float32Array.of(...coloured.positions, 1, 2, 3) }],
+  ])('come back as they were, %s: points, corners and faces keep their numbers', (_what, shape) => {
+    expect(readGlb(writeGlb(shape))).toEqual(shape)
+  })
+  test('stay with their corners when points are welded and faces picked', () => {
+    // The same mesh with a point for every corner: welding must give back the places of each corner.
+    const soup: TriangleMesh = {
+      ...coloured,
+      positions: Float32Array.from(
+        [...coloured.indices].flatMap((v) => [...coloured.positions.subarray(v * 3, v * 3 + 3)]),
+      ),
+      indices: Uint32Array.from({ length: 60 }, (_, i) => i),
+    }
+    const welded = weldVertices(soup)
+    expect(welded.positions.length).toBe(36)
+    expect(welded.uvs).toEqual(coloured.uvs)
+    const two = pickTriangles(coloured, [12, 3])
+    expect(two.picture).toEqual(Uint16Array.of(1, 2))
+    expect(two.uvs).toEqual(Float32Array.of(...coloured.uvs!.subarray(72, 78), ...coloured.uvs!.subarray(18, 24)))
+  })
+  test.each([
+    ['a picture that is not there', { ...coloured, picture: new Uint16Array(20).fill(3) }, /picture 3; there are 2/],
+    ['a corner without its place', { ...coloured, uvs: new Float32Array(118) }, /60 corners and 59 places/],
+    ['pictures without places', { ...coloured, uvs: undefined }, /nothing says which triangle/],
+  ])('are refused when they do not fit: %s', (_what, shape, said) => {
+    expect(() => assertFits(shape as TriangleMesh)).toThrow(said)
+  })
+  test('a changed file that names points wrongly is refused in a sentence', () => {
+    const bytes = writeGlb(coloured)
+    const length = new DataView(bytes.buffer).getUint32(12, true)
+    const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as {
+      meshes: { primitives: { attributes: Record<string, number> }[] }[]
+      accessors: { bufferView: number }[]
+      bufferViews: { byteOffset: number }[]
+    }
+    const at = json.bufferViews[json.accessors[json.meshes[0].primitives[0].attributes._POINT].bufferView].byteOffset
+    // The vertex after the twelve points is one of theirs; now it says it is of the ninety-ninth.
+    bytes[28 + length + at + 12 * 4] = 99
+    expect(() => readGlb(bytes)).toThrow(/names a point that is not there/)
   })
 })

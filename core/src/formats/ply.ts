@@ -1,6 +1,6 @@
 import { GeometryError } from '../errors'
 import type { Unit } from '../measure/scale'
-import { attributesOf, EVIDENCE, type AttributeName, type PointAttribute, type Shape } from '../shapes'
+import { attributesOf, EVIDENCE, type Attribute, type PointAttributeName, type Shape } from '../shapes'
 import { ByteReader, type ByteSource } from './byte-reader'
 import { ShapeBuilder, type Told } from './builder'
 
@@ -369,14 +369,14 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
   }
 }
 
-const PROPERTIES: Readonly<Record<AttributeName, readonly string[]>> = {
+const PROPERTIES: Readonly<Record<PointAttributeName, readonly string[]>> = {
   normals: ['nx', 'ny', 'nz'],
   colours: ['red', 'green', 'blue'],
   confidence: ['confidence'],
   frame: ['frame'],
   evidence: ['evidence'],
 }
-const typeOf = ({ Store }: PointAttribute): string =>
+const typeOf = ({ Store }: Attribute): string =>
   Store === Float32Array ? 'float' : Store === Uint16Array ? 'ushort' : 'uchar'
 
 /** Binary little-endian; coordinates as double when the shape carries an origin far from zero. Chunks of whole rows. */

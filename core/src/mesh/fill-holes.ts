@@ -1,9 +1,10 @@
 import { checkpoint, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { withMorePoints, type TriangleMesh } from '../shapes'
+import { withMoreFaces, withMorePoints, type TriangleMesh } from '../shapes'
 import { fairPatch } from './fair'
 import { triangulateLoop } from './loop-triangulation'
 import { boundaryLoops, edgeTopology } from './topology'
+import { HalfEdgeMesh } from './half-edge-mesh'
 import { weldVertices } from './weld'
 
 export interface FillOptions {
@@ -38,7 +39,7 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
   // What was closed is told apart from what was there.
   const told = welded.evidence ? welded : { ...welded, evidence: new Uint8Array(baseVertices) }
   return {
-    mesh: { ...withMorePoints(told, Float32Array.from(mesh.positions)), indices: Uint32Array.from(mesh.faces) },
+    mesh: withMoreFaces(withMorePoints(told, Float32Array.from(mesh.positions)), Uint32Array.from(mesh.faces)),
     closedHoles: chosen.length,
     leftOpen: loops.length - chosen.length,
     facesAdded: (mesh.faces.length - welded.indices.length) / 3,
@@ -118,8 +119,6 @@ function refine(
     ),
   )
   let faces = triangles
-  const border = new Set<number>()
-  loop.forEach((v, i) => border.add(edgeKey(v, loop[(i + 1) % loop.length])))
   for (let round = 0; round < 12; round++) {
     const next: number[] = []
     let split = 0
@@ -144,16 +143,20 @@ function refine(
     }
     faces = next
     if (split === 0) break
-    relaxEdges(faces, at, border, isEdge)
+    relaxEdges(faces, at, isEdge)
   }
   return { faces, added }
 }
 
-/** Flips inner edges of the patch that are not locally Delaunay (opposite angles over 180° together). */
+const MOST_FLIPS_PER_EDGE = 8
+
+/**
+ * Flips inner edges of the patch that are not locally Delaunay (opposite angles over 180° together), until none is
+ * left.
+ */
 function relaxEdges(
   faces: number[],
   at: (v: number, c: number) => number,
-  border: ReadonlySet<number>,
   isEdge: (a: number, b: number) => boolean,
 ): void {
   const angle = (o: number, a: number, b: number): number => {
@@ -169,36 +172,29 @@ function relaxEdges(
     }
     return Math.acos(Math.max(-1, Math.min(1, dot / Math.sqrt(aa * bb || 1))))
   }
-  for (let pass = 0; pass < 8; pass++) {
-    const edges = new Map<number, number[]>()
-    for (let f = 0; f < faces.length; f += 3)
-      for (let k = 0; k < 3; k++) {
-        const e = edgeKey(faces[f + k], faces[f + ((k + 1) % 3)])
-        const list = edges.get(e)
-        if (list) list.push(f)
-        else edges.set(e, [f])
-      }
-    const touched = new Set<number>()
-    let flips = 0
-    for (const [e, list] of edges) {
-      if (border.has(e) || list.length !== 2 || touched.has(list[0]) || touched.has(list[1])) continue
-      const [f, g] = list as [number, number]
-      const k = [0, 1, 2].find((i) => edgeKey(faces[f + i], faces[f + ((i + 1) % 3)]) === e)!
-      const a = faces[f + k],
-        b = faces[f + ((k + 1) % 3)],
-        c = faces[f + ((k + 2) % 3)]
-      const d = [0, 1, 2].map((i) => faces[g + i]).find((v) => v !== a && v !== b)!
-      if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || edges.has(edgeKey(c, d)) || isEdge(c, d)) continue
-      faces[f] = a
-      faces[f + 1] = d
-      faces[f + 2] = c
-      faces[g] = d
-      faces[g + 1] = b
-      faces[g + 2] = c
-      edges.set(edgeKey(c, d), [f, g])
-      touched.add(f).add(g)
-      flips++
+  // The patch alone, its points numbered as they come: all of it that an edit touches lies inside.
+  const own = new Map<number, number>()
+  const outer: number[] = []
+  const indices = Uint32Array.from(faces, (v) => {
+    let k = own.get(v)
+    if (k === undefined) {
+      k = outer.length
+      own.set(v, k)
+      outer.push(v)
     }
-    if (flips === 0) break
+    return k
+  })
+  const patch = new HalfEdgeMesh({ positions: new Float32Array(outer.length * 3), indices })
+  const queue = Array.from(indices.keys())
+  // Angles on a bent patch may contradict one another: an edge turned often enough stays.
+  for (let left = MOST_FLIPS_PER_EDGE * queue.length; queue.length > 0 && left > 0; left--) {
+    const h = queue.pop()!
+    if (patch.twin(h) < 0) continue
+    const [a, b, c, d] = [patch.origin(h), patch.tip(h), patch.apex(h), patch.apex(patch.twin(h))].map((v) => outer[v])
+    if (angle(c, a, b) + angle(d, a, b) <= Math.PI + 1e-9 || isEdge(c, d) || !patch.canFlip(h)) continue
+    patch.flip(h)
+    for (const side of [h, patch.twin(h)])
+      for (const edge of [side, patch.nextOf(side), patch.previousOf(side)]) if (edge !== h) queue.push(edge)
   }
+  patch.indices().forEach((v, i) => (faces[i] = outer[v]))
 }

@@ -2,7 +2,7 @@ import { MeshoptSimplifier } from 'meshoptimizer'
 import { seededRandom } from '../linear/random'
 import { vertexNormals } from './normals'
 import { dropUnusedVertices } from './weld'
-import { boundsOf, pickPoints, type Shape } from '../shapes'
+import { boundsOf, pickPoints, withOtherFaces, type Shape } from '../shapes'
 
 /** What the stage draws instead of the full shape; full data stay for computing and picking. */
 export const PREVIEW_LIMITS = { points: 250_000, faces: 300_000 } as const
@@ -34,7 +34,7 @@ export async function makePreview(shape: Shape): Promise<Shape> {
     shape.indices.length > 3_000_000
       ? MeshoptSimplifier.simplifySloppy(shape.indices, shape.positions, 3, null, target, 1)
       : MeshoptSimplifier.simplify(shape.indices, shape.positions, 3, target, 1, [])
-  const { normals: _gone, ...rest } = dropUnusedVertices({ ...shape, indices: Uint32Array.from(indices) })
+  const { normals: _gone, ...rest } = dropUnusedVertices(withOtherFaces(shape, Uint32Array.from(indices)))
   return rest
 }
 

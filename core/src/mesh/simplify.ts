@@ -1,7 +1,7 @@
 import { MeshoptSimplifier } from 'meshoptimizer'
 import { quietContext, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import type { TriangleMesh } from '../shapes'
+import { withOtherFaces, type TriangleMesh } from '../shapes'
 import { findCrossings } from './crossings'
 import { splitVertices } from './health'
 import { edgeTopology } from './topology'
@@ -67,7 +67,7 @@ export async function simplifyMesh(
       ['LockBorder', 'ErrorAbsolute'],
     )
     // Numbers of the input, so that a fault can be given back there.
-    const coarse: TriangleMesh = { ...mesh, indices: Uint32Array.from(found) }
+    const coarse = withOtherFaces(mesh, Uint32Array.from(found))
     const faulty = faultyVertices(coarse, context).filter((v) => !known.has(v))
     if (faulty.length === 0 || round >= rounds) {
       const reached = coarse.indices.length / 3
@@ -162,5 +162,5 @@ export async function simplifyLoosely(input: TriangleMesh, faces: number): Promi
     'LockBorder',
     'ErrorAbsolute',
   ])
-  return dropUnusedVertices({ ...mesh, indices: Uint32Array.from(found) })
+  return dropUnusedVertices(withOtherFaces(mesh, Uint32Array.from(found)))
 }

@@ -1,4 +1,4 @@
-import { pickPoints, type TriangleMesh } from '../shapes'
+import { pickPoints, pickTriangles, type TriangleMesh } from '../shapes'
 
 /**
  * Makes one vertex of those at exactly the same place (−0 counts as 0). Returns for each input vertex the number of its
@@ -53,18 +53,11 @@ export function weldVertices(mesh: TriangleMesh): TriangleMesh {
   const { remap, kept } = weldIndex(mesh.positions)
   if (kept.length === mesh.positions.length / 3) return mesh
   const { indices } = mesh
-  const out = new Uint32Array(indices.length)
-  let m = 0
-  for (let i = 0; i < indices.length; i += 3) {
-    const a = remap[indices[i]],
-      b = remap[indices[i + 1]],
-      c = remap[indices[i + 2]]
-    if (a === b || b === c || c === a) continue
-    out[m++] = a
-    out[m++] = b
-    out[m++] = c
-  }
-  return { ...pickPoints(mesh, kept), indices: out.slice(0, m) }
+  const faces = facesWhere(
+    indices,
+    (a, b, c) => remap[a] !== remap[b] && remap[b] !== remap[c] && remap[c] !== remap[a],
+  )
+  return pickTriangles(pickPoints(mesh, kept), faces, remap)
 }
 
 /** Drops vertices no face uses. */
@@ -87,14 +80,12 @@ export function dropUnusedVertices(mesh: TriangleMesh): TriangleMesh {
 
 /** The faces that are kept, with the points they use. */
 export function pickFaces(mesh: TriangleMesh, keeps: (a: number, b: number, c: number) => boolean): TriangleMesh {
-  const { indices } = mesh
-  const kept = new Uint32Array(indices.length)
+  return dropUnusedVertices(pickTriangles(mesh, facesWhere(mesh.indices, keeps)))
+}
+
+function facesWhere(indices: Uint32Array, keeps: (a: number, b: number, c: number) => boolean): Uint32Array {
+  const faces = new Uint32Array(indices.length / 3)
   let m = 0
-  for (let i = 0; i < indices.length; i += 3) {
-    if (!keeps(indices[i], indices[i + 1], indices[i + 2])) continue
-    kept[m++] = indices[i]
-    kept[m++] = indices[i + 1]
-    kept[m++] = indices[i + 2]
-  }
-  return dropUnusedVertices({ ...mesh, indices: kept.slice(0, m) })
+  for (let i = 0; i < indices.length; i += 3) if (keeps(indices[i], indices[i + 1], indices[i + 2])) faces[m++] = i / 3
+  return faces.subarray(0, m)
 }

@@ -46,6 +46,15 @@ export const simplify = defineOperation({
       },
       findings: [
         ...healthFindings(health),
+        ...(before.pictures
+          ? [
+              {
+                id: 'mend.simplify.picture',
+                verdict: 'doubtful' as const,
+                text: 'The picture on the skin belongs to the triangles that were; it was taken off.',
+              },
+            ]
+          : []),
         ...(result.faultyPoints > 0
           ? [
               {

@@ -1,0 +1,85 @@
+import { describe, expect, test } from 'vitest'
+import type { TriangleMesh } from '../shapes'
+import { cube, dodecahedron, exploded, icosahedron, octahedron, torus } from '../testing/solids'
+import { countBits, emptyBits, indicesOf, setBit } from './bits'
+import { selectInBox } from './by-value'
+import { connectedFaces, faceItems, flatFaces, growFaces, smoothFaces } from './faces'
+import { selectByBrush } from './brush'
+
+const one = (count: number, f: number): Uint8Array => {
+  const bits = emptyBits(count)
+  setBit(bits, f)
+  return bits
+}
+
+describe('faces are chosen as points are', () => {
+  test('by their middles and normals: a box over the upper half of a ring takes the faces there', () => {
+    const ring = torus(20, 6, 40, 24)
+    const { positions, normals } = faceItems(ring)
+    const chosen = selectInBox(positions, [-100, -100, 0], [100, 100, 100])
+    expect(countBits(chosen)).toBe(ring.indices.length / 6)
+    // Normals of a torus point from the circle of its middle.
+    for (const f of indicesOf(chosen)) expect(normals[f * 3 + 2]).toBeGreaterThan(0)
+  })
+  test('a brush on one side of a thin wall takes none of its back', () => {
+    const wall = cube(10)
+    const thin: TriangleMesh = { ...wall, positions: wall.positions.map((v, i) => (i % 3 === 2 ? v / 100 : v)) }
+    const items = faceItems(thin)
+    const top = indicesOf(selectInBox(items.positions, [-99, -99, 0.04], [99, 99, 99]))
+    const stroke = [...items.positions.subarray(top[0] * 3, top[0] * 3 + 3)]
+    const bits = selectByBrush(items, stroke, 4, null, [0, 0, 1])
+    expect(countBits(bits)).toBeGreaterThan(0)
+    for (const f of indicesOf(bits)) expect(items.normals[f * 3 + 2]).toBeGreaterThanOrEqual(0)
+    expect(countBits(selectByBrush(items, stroke, 4, null))).toBeGreaterThan(countBits(bits))
+  })
+  test('what hangs together: one ball of two, and one face of a soup', () => {
+    const ball = icosahedron()
+    const two: TriangleMesh = {
+      kind: 'mesh',
+      positions: Float32Array.of(...ball.positions, ...octahedron().positions),
+      indices: Uint32Array.of(...ball.indices, ...octahedron().indices.map((v) => v + 12)),
+    }
+    expect([...indicesOf(connectedFaces(two, 21))]).toEqual([20, 21, 22, 23, 24, 25, 26, 27])
+    expect(countBits(connectedFaces(two, 0))).toBe(20)
+    expect(countBits(connectedFaces(exploded(ball), 3))).toBe(1)
+  })
+  test('over edges that bend: a cube’s side at less than 90°, all of it at 90; a dodecahedron’s face below 63.43°', () => {
+    for (let f = 0; f < 12; f++) {
+      expect(countBits(smoothFaces(cube(), f, 89.9))).toBe(2)
+      expect(countBits(smoothFaces(cube(), f, 90))).toBe(12)
+    }
+    // Dihedral angle of the dodecahedron: 116.565° (arccos(−1/√5)), so that normals turn by 63.435°.
+    const d = dodecahedron()
+    expect(countBits(smoothFaces(d, 0, 63.4))).toBe(3)
+    expect(countBits(smoothFaces(d, 0, 63.5))).toBe(d.indices.length / 3)
+  })
+  test('a flat patch ends where the surface leaves its plane, however gently it bends', () => {
+    const ring = torus(40, 12, 120, 90)
+    const { positions, normals } = faceItems(ring)
+    const seed = Array.from({ length: positions.length / 3 }, (_, f) => f).reduce((a, b) =>
+      positions[b * 3 + 2] > positions[a * 3 + 2] ? b : a,
+    )
+    expect(countBits(smoothFaces(ring, seed, 10))).toBe(ring.indices.length / 3)
+    const flat = flatFaces(ring, seed, { distanceMm: 0.5, angleDeg: 20 })
+    // A band all the way round: half a millimetre below the crest of a circle of 12 mm is 3.4 mm to either side, four faces of 0.84 mm less the half ones.
+    expect(countBits(flat)).toBeGreaterThan(120 * 2 * 6)
+    for (const f of indicesOf(flat)) {
+      expect(positions[f * 3 + 2]).toBeGreaterThan(12 - 0.6)
+      expect(normals[f * 3 + 2]).toBeGreaterThan(Math.cos((21 * Math.PI) / 180))
+    }
+  })
+  test('grows by rings of neighbours: 1, then all but those opposite, then the whole of an octahedron', () => {
+    const o = octahedron()
+    const first = growFaces(o, one(8, 0))
+    expect(countBits(first)).toBe(7)
+    expect(countBits(growFaces(o, one(8, 0), 2))).toBe(8)
+    expect(growFaces(o, emptyBits(8), 3)).toEqual(emptyBits(8))
+  })
+  test('refusals say what is wrong', () => {
+    expect(() => connectedFaces(cube(), 12)).toThrow('There is no triangle 13; there are 12.')
+    expect(() => smoothFaces(cube(), 0, 181)).toThrow('between 0 and 180')
+    expect(() => flatFaces(cube(), 0, { distanceMm: 0, angleDeg: 5 })).toThrow('more than 0 mm')
+    const flat = { ...cube(), positions: new Float32Array(24) }
+    expect(() => flatFaces(flat, 0, { distanceMm: 1, angleDeg: 5 })).toThrow('no area')
+  })
+})
