@@ -1,6 +1,6 @@
 import { listPieces, openDatabase, pieceState, type PieceState } from '@holosoma/engine'
 import { Shelf, type ShelfPiece } from '@/components/shelf'
-import { nextMove, stops } from '@/lib/stations'
+import { nextMove, stops } from '@/stations/road'
 
 export const dynamic = 'force-dynamic'
 

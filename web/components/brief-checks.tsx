@@ -1,7 +1,7 @@
 'use client'
 import { checkAgainstBrief } from '@holosoma/core/brief/checklist'
-import type { Station } from '@/lib/stations'
-import { factsOf } from '@/lib/verdicts'
+import type { Station } from '@/lib/station-names'
+import { factsOf } from '@/lib/facts'
 import { useDesk } from '@/lib/store'
 import { VerdictMark } from './ui'
 

@@ -1,7 +1,7 @@
 'use client'
 import { Dialog } from 'radix-ui'
 import { X } from 'lucide-react'
-import { STATION_NAMES, type Station } from '@/lib/stations'
+import { STATION_NAMES, type Station } from '@/lib/station-names'
 import { focusItself, IconButton } from './ui'
 
 const EVERYWHERE = [

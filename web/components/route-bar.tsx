@@ -1,16 +1,22 @@
 'use client'
-import { STATION_NAMES, stops, type Station } from '@/lib/stations'
+import type { Verdict } from '@holosoma/core/findings'
+import { STATION_NAMES, type Station } from '@/lib/station-names'
 import { useDesk } from '@/lib/store'
 import { VerdictMark } from './ui'
 
 /** The stations in order of work: navigation and dashboard in one. */
-export function RouteBar({ onGo }: { onGo: (station: Station) => void }) {
-  const state = useDesk((d) => d.state)
+export function RouteBar({
+  stops,
+  onGo,
+}: {
+  stops: readonly { readonly station: Station; readonly verdict: Verdict | null; readonly figure: string }[]
+  onGo: (station: Station) => void
+}) {
   const here = useDesk((d) => d.station)
   return (
     <nav aria-label="Route" className="relative flex h-[58px] items-end border-b border-hair px-4">
       <div className="absolute top-[22px] right-6 left-6 h-px bg-hair" aria-hidden="true" />
-      {stops(state).map((s) => {
+      {stops.map((s) => {
         const open = s.station === here
         return (
           <button

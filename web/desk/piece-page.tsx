@@ -10,7 +10,8 @@ import { api } from '@/lib/api'
 import { afterEvent, type StateEvent } from '@/lib/state-stream'
 import { benchDevice } from '@/lib/bench'
 import { chosenFiles, droppedFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
-import { nextMove, STATION_NAMES, STATIONS, type Station } from '@/lib/stations'
+import { STATION_NAMES, STATIONS, type Station } from '@/lib/station-names'
+import { nextMove, stops } from '@/stations/road'
 import { FRESH_PLAN, usePlan } from '@/lib/plan-desk'
 import { VIEWS } from '@/stations/views'
 import { useKeys } from './use-keys'
@@ -118,7 +119,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
         onDrop={drop}
       >
         <Header onPalette={() => setPalette(true)} onKeys={() => setKeys(true)} />
-        <RouteBar onGo={go} />
+        <RouteBar stops={stops(state)} onGo={go} />
         <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_clamp(360px,32vw,460px)]">
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
             {showsSkin && state.mesh ? <MeshStage /> : <Stage key={initial.piece.id} />}

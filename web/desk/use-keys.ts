@@ -1,7 +1,7 @@
 'use client'
 import { useEffect } from 'react'
 import { api } from '@/lib/api'
-import { STATIONS, type Station } from '@/lib/stations'
+import { STATIONS, type Station } from '@/lib/station-names'
 import { attempt, useDesk } from '@/lib/store'
 import { VIEWS } from '@/stations/views'
 

@@ -41,3 +41,7 @@ export function framesPlaced(state: PieceState, takeId: number): 'table' | 'free
   const made = chainOf(state, `take:${takeId}`).findLast((s) => s.operation === 'take.simulate')
   return (made?.params.device as { hold?: string } | undefined)?.hold === 'hand' ? 'free' : 'table'
 }
+
+/** The last act that told how the mesh is. */
+export const healthStep = (chain: readonly StepRecord[]): StepRecord | undefined =>
+  chain.findLast((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')

@@ -5,7 +5,7 @@ import { emptyState, emptyStep } from './empty-state'
 import { clock, figureText, megabytes, percent, short } from './format'
 import { bestNextPick, enoughPicked, fitPairs, pairsBetween, pairsOf, takesToPick } from './picks'
 import { pigment, PIGMENTS } from './pigments'
-import { nextMove, stops } from './stations'
+import { nextMove, stops } from '@/stations/road'
 
 test('numbers in the words of the bench', () => {
   expect([short(820), short(56_600), short(1_310_000)]).toEqual(['820', '57 k', '1.31 M'])

@@ -13,8 +13,8 @@ import { emptyState, emptyStep } from './empty-state'
 import { planFor } from './plan-desk'
 import { poseDrawing } from './pose-drawing'
 import { runSheetDocument } from './run-sheet-pdf'
-import { nextMove, stops } from './stations'
-import { factsOf } from './verdicts'
+import { nextMove, stops } from '@/stations/road'
+import { factsOf } from './facts'
 
 const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
 

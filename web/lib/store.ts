@@ -9,7 +9,7 @@ import { FRESH_JOIN, LEFT_JOIN, type JoinDesk } from '@/stations/join/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
 import type { Ray, StagePin } from '@/stage/stage'
-import type { Station } from './stations'
+import type { Station } from './station-names'
 
 export type View = 'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'missing' | 'bench'
 

@@ -5,8 +5,8 @@ import { deliverablesOf, requirementsOf, schoolsOf, trapsOf } from '@holosoma/co
 import { ConflictNote } from '@/components/conflict-note'
 import { Group, Plain, Primary, VerdictMark, VerdictWord } from '@/components/ui'
 import { mm } from '@/lib/format'
-import { STATION_NAMES } from '@/lib/stations'
-import { factsOf } from '@/lib/verdicts'
+import { STATION_NAMES } from '@/lib/station-names'
+import { factsOf } from '@/lib/facts'
 import { useDesk } from '@/lib/store'
 
 /** What the piece asks of the session: spacing, traps, what will be handed over; live beside the form. */

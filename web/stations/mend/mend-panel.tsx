@@ -4,7 +4,8 @@ import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { grouped } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import { healthStep, judge } from '@/lib/verdicts'
+import { healthStep } from '@/lib/chain'
+import { judge } from '../road'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {

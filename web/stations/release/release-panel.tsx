@@ -5,7 +5,8 @@ import { Findings } from '@/components/finding'
 import { Primary, RadioList } from '@/components/ui'
 import { grouped } from '@/lib/format'
 import { useDesk } from '@/lib/store'
-import { healthStep, judge } from '@/lib/verdicts'
+import { healthStep } from '@/lib/chain'
+import { judge } from '../road'
 
 const FORMATS = [
   ['stl', 'STL', 'for printing'],

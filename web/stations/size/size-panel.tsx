@@ -7,7 +7,7 @@ import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '
 import { mm } from '@/lib/format'
 import type { Reading } from '@/stations/size/desk'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import { judge } from '@/lib/verdicts'
+import { judge } from '../road'
 
 const length = (r: Pick<Reading, 'from' | 'to'>): number =>
   Math.hypot(r.from[0] - r.to[0], r.from[1] - r.to[1], r.from[2] - r.to[2])

@@ -5,7 +5,7 @@ import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
-import { judge } from '@/lib/verdicts'
+import { judge } from '../road'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Seconds a million faces take where nothing has been measured yet. */

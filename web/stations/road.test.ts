@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import type { Verdict } from '@holosoma/core/findings'
-import { emptyState, emptyStep } from './empty-state'
-import { frameCount, framesPlaced } from './chain'
-import { nextMove, stops } from './stations'
+import { emptyState, emptyStep } from '@/lib/empty-state'
+import { frameCount, framesPlaced } from '@/lib/chain'
+import { nextMove, stops } from './road'
 
 type Join = NonNullable<PieceState['join']>
 const step = (over: Partial<StepRecord>): StepRecord => emptyStep('join.match', { track: 'join', ...over })
