@@ -230,6 +230,7 @@ test(
     })
     await expect(page.getByRole('button', { name: /^Brought in/ })).toBeVisible()
     await page.getByRole('button', { name: 'Take it away' }).click()
+    await page.getByRole('alertdialog').getByRole('button', { name: 'Take it away' }).click()
     await expect(page.getByRole('button', { name: /^Brought in/ })).toBeHidden()
 
     await page.goto('/')

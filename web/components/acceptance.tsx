@@ -5,6 +5,7 @@ import { Line } from 'react-chartjs-2'
 import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import type { StoredAcceptance } from '@holosoma/engine'
 import { api } from '@/lib/api'
+import { dayAndTime } from '@/lib/dates'
 import { NumberField, Plain, VerdictWord } from './ui'
 
 Chart.register(CategoryScale, LinearScale, LineController, LineElement, PointElement, Tooltip)
@@ -97,14 +98,7 @@ export function AcceptanceTests({ device }: { device: DeviceProfile }) {
               role="img"
               aria-label={`Trend of ${tests.length} tests, each error as a share of its limit`}
               data={{
-                labels: tests.map((t) =>
-                  new Date(t.at).toLocaleString('en-GB', {
-                    day: '2-digit',
-                    month: '2-digit',
-                    hour: '2-digit',
-                    minute: '2-digit',
-                  }),
-                ),
+                labels: tests.map((t) => dayAndTime(t.at)),
                 datasets: ERRORS.map(([key, label, colour, times]) => ({
                   label,
                   data: tests.map((t) => (100 * Math.abs(t.result[key])) / (times * t.result.limitMm)),

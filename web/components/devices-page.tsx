@@ -20,7 +20,7 @@ import type { StoredDevice } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { download } from '@/lib/sheets'
 import { AcceptanceTests } from './acceptance'
-import { FormChoice, FormTick, FormTickOf, Plain, Primary } from './ui'
+import { confirmed, FormChoice, FormTick, FormTickOf, Plain, Primary, Questions } from './ui'
 
 const ORIGIN = { shipped: 'ships with Holosoma, invented figures', changed: 'changed here', own: 'your own' } as const
 const HOLD_WORDS = { table: 'with a turntable', tripod: 'on a tripod', hand: 'in the hand', arm: 'on an arm' } as const
@@ -61,6 +61,21 @@ export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
       setChosen(list[0].id)
       return r
     }, 'Profiles brought in.')
+  const remove = async (): Promise<void> => {
+    const { profile, origin } = current
+    const back = origin === 'changed'
+    const sure = await confirmed({
+      title: back ? `Put “${profile.name}” back as it shipped?` : `Take “${profile.name}” away?`,
+      text: 'The figures entered here are gone then; a file saved before brings them back.',
+      yes: back ? 'Put it back' : 'Take it away',
+      no: 'Keep it',
+    })
+    if (sure)
+      await act(
+        () => api.removeDevice(profile.id) as Promise<{ devices: StoredDevice[] }>,
+        back ? 'Back to the figures that ship.' : 'Taken away.',
+      )
+  }
   return (
     <Tooltip.Provider>
       <div className="flex h-screen flex-col">
@@ -130,17 +145,13 @@ export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
               key={`${current.profile.id} ${current.profile.version} ${current.origin}`}
               stored={current}
               onSave={(d) => act(() => api.saveDevices([d]), 'Saved.')}
-              onRemove={() =>
-                act(
-                  () => api.removeDevice(current.profile.id) as Promise<{ devices: StoredDevice[] }>,
-                  current.origin === 'changed' ? 'Back to the figures that ship.' : 'Taken away.',
-                )
-              }
+              onRemove={remove}
             />
             <AcceptanceTests key={current.profile.id} device={current.profile} />
           </main>
         </div>
       </div>
+      <Questions />
     </Tooltip.Provider>
   )
 }

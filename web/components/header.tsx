@@ -6,12 +6,14 @@ import type { JobRecord } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { clock } from '@/lib/format'
 import { attempt, useDesk } from '@/lib/store'
-import { IconButton } from './ui'
+import { cancelJobs } from '@/lib/cancel'
+import { IconButton, ProgressBar } from './ui'
 
 /** Top bar of a piece: where we are, what is computing, back and forth, commands, keys. */
 export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: () => void }) {
   const state = useDesk((d) => d.state)
-  const busy = state.jobs.find((j) => j.state === 'running') ?? state.jobs.find((j) => j.state === 'queued')
+  const open = state.jobs.filter((j) => j.state === 'running' || j.state === 'queued')
+  const busy = open.find((j) => j.state === 'running') ?? open[0]
   return (
     <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
       <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">
@@ -29,7 +31,7 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
         <span className="rounded border border-hair px-1.5 text-[12px] text-graphite">sample data</span>
       )}
       <span className="flex-1" />
-      {busy && <Busy key={busy.id} job={busy} />}
+      {busy && <Busy key={busy.id} job={busy} all={open} />}
       <IconButton
         name="Undo"
         hint="Ctrl Z"
@@ -64,7 +66,7 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
 const canHold = (job: JobRecord): boolean =>
   job.request.kind === 'operation' && job.request.operation === 'take.simulate'
 
-function Busy({ job }: { job: JobRecord }) {
+function Busy({ job, all }: { job: JobRecord; all: readonly JobRecord[] }) {
   const [now, setNow] = useState(() => Date.now())
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 500)
@@ -85,9 +87,7 @@ function Busy({ job }: { job: JobRecord }) {
         {job.state === 'queued' ? 'Waiting: ' : job.hold === 'pause' ? 'Paused: ' : ''}
         {job.note || job.title}
       </span>
-      <span className="h-1.5 w-20 overflow-hidden rounded bg-hair">
-        <span className="block h-full bg-verdigris" style={{ width: `${Math.round(job.progress * 100)}%` }} />
-      </span>
+      <ProgressBar label={job.title} share={job.progress} className="w-20" />
       <span className="figure w-24">
         {clock(elapsed)}
         {left !== null && ` · ${clock(left)} left`}
@@ -111,7 +111,11 @@ function Busy({ job }: { job: JobRecord }) {
           </IconButton>
         </>
       )}
-      <IconButton name="Cancel" hint="Esc" onClick={() => attempt(() => api.cancelJob(job.id))}>
+      <IconButton
+        name={all.length > 1 ? `Cancel all ${all.length} jobs` : 'Cancel'}
+        hint="Esc"
+        onClick={() => void cancelJobs(all)}
+      >
         <X size={16} />
       </IconButton>
     </div>

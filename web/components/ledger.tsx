@@ -4,6 +4,7 @@ import { useEffect, useMemo, useState, type RefObject } from 'react'
 import type { Act, StepRecord } from '@holosoma/engine'
 import { worst } from '@holosoma/core/findings'
 import { api } from '@/lib/api'
+import { when } from '@/lib/dates'
 import { useDesk } from '@/lib/store'
 import { VerdictMark } from './ui'
 
@@ -97,8 +98,6 @@ function trackName(takes: readonly { id: number; name: string }[], track: string
   if (!track.startsWith('take:')) return track
   return takes.find((t) => `take:${t.id}` === track)?.name ?? 'a take'
 }
-
-const when = (at: string): string => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 
 function ActLine({ act }: { act: Act }) {
   return (

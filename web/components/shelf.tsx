@@ -2,12 +2,13 @@
 import { Dialog } from 'radix-ui'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { useRef, useState, type DragEvent, type FormEvent } from 'react'
+import { useRef, useState, type FormEvent } from 'react'
 import type { Verdict } from '@holosoma/core'
 import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
-import { chosenFiles, droppedFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
+import { chosenFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
 import { api } from '@/lib/api'
+import { useFileDrop } from '@/lib/use-file-drop'
 import { STATION_NAMES, type Station } from '@/lib/station-names'
 import { SpaceNote } from './space-note'
 import { Thumbnail } from './thumbnail'
@@ -34,7 +35,6 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
   const [error, setError] = useState<string | null>(null)
   const [busy, setBusy] = useState<string | null>(null)
   const [asking, setAsking] = useState(false)
-  const [over, setOver] = useState(false)
   const bringIn = async (list: readonly Dropped[]): Promise<void> => {
     if (list.length === 0) return
     setError(null)
@@ -62,21 +62,10 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
       setError((e as Error).message)
     }
   }
+  const { place, over } = useFileDrop((files) => void bringIn(files))
   const waiting = pieces.filter((p) => p.stops.some((s) => s.station === 'release' && s.verdict !== 'sound')).length
   return (
-    <div
-      className="flex min-h-screen flex-col"
-      onDragLeave={(e) => e.currentTarget === e.target && setOver(false)}
-      onDragOver={(e: DragEvent) => {
-        e.preventDefault()
-        setOver(true)
-      }}
-      onDrop={(e: DragEvent) => {
-        e.preventDefault()
-        setOver(false)
-        void droppedFiles(e.dataTransfer).then(bringIn)
-      }}
-    >
+    <div {...place} className="flex min-h-screen flex-col">
       <header className="flex h-11 items-center gap-2 border-b border-hair px-4">
         <Link href="/" className="font-caption text-[17px] font-semibold text-verdigris">
           Holosoma

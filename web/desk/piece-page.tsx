@@ -2,20 +2,22 @@
 import { X } from 'lucide-react'
 import { Tooltip } from 'radix-ui'
 import { useRouter } from 'next/navigation'
-import { useCallback, useEffect, useMemo, useRef, useState, type DragEvent } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import type { PieceState } from '@holosoma/engine'
 import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
 import { api } from '@/lib/api'
 import { afterEvent, type StateEvent } from '@/lib/state-stream'
 import { benchDevice } from '@/lib/bench'
-import { chosenFiles, droppedFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
+import { chosenFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { STATION_NAMES, STATIONS, type Station } from '@/lib/station-names'
 import { nextMove, stops } from '@/stations/road'
 import { FRESH_PLAN, usePlan } from '@/lib/plan-desk'
 import { VIEWS } from '@/stations/views'
 import { useKeys } from './use-keys'
 import { attempt, goToStation, layOnDesk, useDesk } from '@/lib/store'
+import { useFileDrop } from '@/lib/use-file-drop'
+import { useJobNotices } from './use-job-notices'
 import { BriefChecks } from '@/components/brief-checks'
 import { ContactSheet } from '@/components/contact-sheet'
 import { Header } from '@/components/header'
@@ -25,7 +27,7 @@ import { MeshStage } from '@/components/mesh-stage'
 import { Palette, type DeskCommand } from '@/components/palette'
 import { RouteBar } from '@/components/route-bar'
 import { SpaceNote } from '@/components/space-note'
-import { IconButton } from '@/components/ui'
+import { CardTabs, IconButton, Notices, Questions } from '@/components/ui'
 
 /** A piece on the desk: route, stage, card, contact sheet. Nothing of the page itself scrolls. */
 export function PiecePage({ initial }: { initial: PieceState }) {
@@ -37,7 +39,6 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const [tab, setTab] = useState<'station' | 'ledger'>('station')
   const [palette, setPalette] = useState(false)
   const [keys, setKeys] = useState(false)
-  const [dropping, setDropping] = useState(false)
   const [dismissed, setDismissed] = useState<number | null>(null)
   const files = useRef<HTMLInputElement>(null)
   const folder = useRef<HTMLInputElement>(null)
@@ -45,6 +46,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const pieceId = initial.piece.id
 
   useServerEvents(pieceId)
+  useJobNotices(pieceId)
   // However a station was reached, a reload comes back to it.
   useEffect(() => {
     if (ready) window.history.replaceState(null, '', `?station=${station}`)
@@ -55,13 +57,13 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   }, [])
   const card = useRef<HTMLDivElement>(null)
   const [sending, setSending] = useState<readonly [done: number, of: number] | null>(null)
-  const addFiles = (list: Promise<Dropped[]> | Dropped[]): Promise<void> =>
+  const addFiles = (list: readonly Dropped[]): Promise<void> =>
     attempt(async () => {
       try {
         const { preset, selectedTake, state: now } = useDesk.getState()
         const refused = await importFiles(
           pieceId,
-          await list,
+          list,
           preset ?? benchDevice(now).files ?? PLAIN_PRESET,
           selectedTake,
           (done, of) => setSending([done, of]),
@@ -71,6 +73,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
         setSending(null)
       }
     })
+  const { place, over } = useFileDrop((files) => void addFiles(files))
   const commands = useMemo(
     (): DeskCommand[] => [
       ...STATIONS.map((s, i) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: String(i + 1), run: () => go(s) })),
@@ -101,22 +104,12 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     set({ error: null })
     setDismissed(failed?.id ?? null)
   }
-  const drop = (event: DragEvent): void => {
-    event.preventDefault()
-    setDropping(false)
-    if (event.dataTransfer.items.length > 0) void addFiles(droppedFiles(event.dataTransfer))
-  }
   const { Panel, Stage, Sheet, Engine, showsSkin, keys: stationKeys } = VIEWS[station]
   return (
     <Tooltip.Provider delayDuration={300}>
       <div
+        {...place}
         className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_58px_minmax(0,1fr)_118px] overflow-hidden"
-        onDragOver={(e) => {
-          e.preventDefault()
-          setDropping(true)
-        }}
-        onDragLeave={(e) => e.currentTarget === e.target && setDropping(false)}
-        onDrop={drop}
       >
         <Header onPalette={() => setPalette(true)} onKeys={() => setKeys(true)} />
         <RouteBar stops={stops(state)} onGo={go} />
@@ -124,36 +117,22 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
             {showsSkin && state.mesh ? <MeshStage /> : <Stage key={initial.piece.id} />}
             {Engine && <Engine />}
-            {dropping && (
+            {over && (
               <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">
                 Drop scan files, photos or a folder: each scan becomes a take
               </div>
             )}
           </section>
           <aside aria-label="Card" className="flex min-h-0 flex-col bg-card">
-            <div role="tablist" aria-label="Card" className="flex gap-4 border-b border-hair px-5 pt-2.5">
-              {(
-                [
-                  ['station', STATION_NAMES[station]],
-                  ['ledger', `Ledger ${state.steps.length}`],
-                ] as const
-              ).map(([v, label]) => (
-                <button
-                  key={v}
-                  type="button"
-                  role="tab"
-                  aria-selected={tab === v}
-                  onClick={() => setTab(v)}
-                  className={`min-h-8 min-w-8 pb-1.5 font-medium ${tab === v ? 'shadow-[inset_0_-2px_0_var(--color-ink)]' : 'text-graphite'}`}
-                >
-                  {label}
-                </button>
-              ))}
-            </div>
-            <div
-              ref={card}
-              role="tabpanel"
-              className="relative min-h-0 min-w-0 flex-1 overflow-y-auto px-5 py-3.5 [overflow-wrap:anywhere]"
+            <CardTabs
+              label="Card"
+              value={tab}
+              tabs={[
+                ['station', STATION_NAMES[station]],
+                ['ledger', `Ledger ${state.steps.length}`],
+              ]}
+              onChange={setTab}
+              scroll={card}
             >
               {message && (
                 <div
@@ -181,7 +160,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
               ) : (
                 <Ledger scroll={card} />
               )}
-            </div>
+            </CardTabs>
           </aside>
         </main>
         {Sheet ? (
@@ -218,6 +197,8 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           }}
         />
       </div>
+      <Notices />
+      <Questions />
       <Palette open={palette} onOpenChange={setPalette} commands={commands} />
       <KeySheet open={keys} onOpenChange={setKeys} station={station} here={stationKeys ?? []} />
     </Tooltip.Provider>

@@ -1,6 +1,7 @@
 'use client'
 import { useEffect } from 'react'
 import { api } from '@/lib/api'
+import { cancelJobs } from '@/lib/cancel'
 import { STATIONS, type Station } from '@/lib/station-names'
 import { attempt, useDesk } from '@/lib/store'
 import { VIEWS } from '@/stations/views'
@@ -26,6 +27,8 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
         }
         return
       }
+      // What an Escape has closed has used it up.
+      if (event.defaultPrevented) return
       // A dialog and an open list have their own Escape; in a field the other keys are letters.
       const inList = at instanceof Element && at.closest('[role=listbox]') !== null
       if (event.key === 'Escape' ? inList || document.querySelector('[role=dialog]') : typing) return
@@ -37,8 +40,8 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
         const next = STATIONS[STATIONS.indexOf(station) + neighbour]
         if (next) go(next)
       } else if (event.key === 'Escape') {
-        const running = state.jobs.find((j) => j.state === 'running' || j.state === 'queued')
-        if (running) void attempt(() => api.cancelJob(running.id))
+        const open = state.jobs.filter((j) => j.state === 'running' || j.state === 'queued')
+        if (open.length > 0) void cancelJobs(open)
         else set({ error: null })
       }
     }

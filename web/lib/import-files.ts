@@ -2,42 +2,10 @@ import type { ImportPreset } from '@holosoma/core/measure/preset'
 import { POSE_LIST, READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
 import { api } from './api'
 
-const MOST_FILES = 5000
-
 /** A dropped file with the folder it came from; '' at the top. */
 export interface Dropped {
   readonly file: File
   readonly folder: string
-}
-
-/** Files of a drop, folders gone through. */
-export async function droppedFiles(transfer: DataTransfer): Promise<Dropped[]> {
-  // Entries must be taken before the first wait: the transfer is emptied after the event.
-  const entries = [...transfer.items].flatMap((i) => i.webkitGetAsEntry() ?? [])
-  if (entries.length === 0) return [...transfer.files].map((file) => ({ file, folder: '' }))
-  const out: Dropped[] = []
-  const walk = async (entry: FileSystemEntry, folder: string): Promise<void> => {
-    if (out.length >= MOST_FILES || entry.name.startsWith('.')) return
-    if (entry.isFile)
-      out.push({
-        file: await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)),
-        folder,
-      })
-    else for (const child of await children(entry as FileSystemDirectoryEntry)) await walk(child, entry.name)
-  }
-  for (const entry of entries) await walk(entry, '')
-  return out
-}
-
-async function children(directory: FileSystemDirectoryEntry): Promise<FileSystemEntry[]> {
-  const reader = directory.createReader()
-  const out: FileSystemEntry[] = []
-  // A reader gives a hundred at a time.
-  for (;;) {
-    const part = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject))
-    if (part.length === 0) return out
-    out.push(...part)
-  }
 }
 
 /** Files of a folder that was chosen in the dialog. */

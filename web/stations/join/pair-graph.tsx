@@ -1,6 +1,6 @@
 'use client'
 import type { TakeState } from '@holosoma/engine'
-import { VerdictMark } from '@/components/ui'
+import { DataTable, VerdictMark } from '@/components/ui'
 import { percent } from '@/lib/format'
 import type { JoinTold } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
@@ -9,8 +9,8 @@ const WIDTH = 380
 const WEIGHT = { sound: 2.5, doubtful: 2, unsound: 1.5 } as const
 const DASH = { sound: undefined, doubtful: '7 4', unsound: '2 4' } as const
 const INK = { sound: 'var(--color-verdigris)', doubtful: 'var(--color-ochre)', unsound: 'var(--color-madder)' } as const
-/** More pairs than this are told in the picture alone. */
-const MOST_ROWS = 12
+/** Best first. */
+const VERDICTS = ['sound', 'doubtful', 'unsound']
 
 /** Takes and what holds them to each other: lines are thicker the more is shared, broken where they are not sound. */
 export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; figures: JoinTold }) {
@@ -109,36 +109,29 @@ export function PairGraph({ takes, figures }: { takes: readonly TakeState[]; fig
           </g>
         ))}
       </svg>
-      {figures.pairs.length <= MOST_ROWS && (
-        <table className="w-full text-[12.5px]" data-testid="pair-table">
-          <thead>
-            <tr className="text-left text-graphite">
-              <th className="font-normal">Pair</th>
-              <th className="text-right font-normal">shared</th>
-              <th className="text-right font-normal">95 within</th>
-              <th className="text-right font-normal">play, mm</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {figures.pairs.map((p) => (
-              <tr key={`${p.fixed} ${p.take}`} className="border-t border-[#e9e3d5]">
-                <td className="py-1">
-                  {p.fixed}, {p.take}
-                </td>
-                <td className="figure text-right">{percent(p.overlap, 0)}</td>
-                <td className="figure text-right">{p.p95Mm.toFixed(2)}</td>
-                <td className="figure text-right">{play(p)}</td>
-                <td className="pl-2">
-                  <span role="img" aria-label={p.verdict}>
-                    <VerdictMark verdict={p.verdict} />
-                  </span>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      <DataTable
+        label="Pairs of takes"
+        testId="pair-table"
+        rows={figures.pairs}
+        keyOf={(p) => `${p.fixed} ${p.take}`}
+        columns={[
+          { id: 'pair', header: 'Pair', names: true, cell: (p) => `${p.fixed}, ${p.take}` },
+          { id: 'shared', header: 'shared', sortBy: (p) => p.overlap, cell: (p) => percent(p.overlap, 0) },
+          { id: 'p95', header: '95 within', sortBy: (p) => p.p95Mm, cell: (p) => p.p95Mm.toFixed(2) },
+          { id: 'play', header: 'play, mm', cell: play },
+          {
+            id: 'verdict',
+            header: 'Verdict',
+            hideHeader: true,
+            sortBy: (p) => VERDICTS.indexOf(p.verdict),
+            cell: (p) => (
+              <span role="img" aria-label={p.verdict} className="inline-block pt-0.5">
+                <VerdictMark verdict={p.verdict} />
+              </span>
+            ),
+          },
+        ]}
+      />
     </div>
   )
 }

@@ -4,10 +4,12 @@ import { LEAST_OVERLAP } from '@holosoma/core/plan/assess'
 import { motionWords } from '@holosoma/core/align/freedom'
 import type { PairReport } from '@holosoma/core/plan/assess'
 import type { PairLookAlikes } from '@holosoma/core/plan/planner'
-import { Group } from '@/components/ui'
+import { DataTable, Group } from '@/components/ui'
 import { percent } from '@/lib/format'
 import { pigment } from '@/lib/pigments'
 import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'
+
+type Area = ReturnType<typeof useBrief>['areas'][number]
 
 const playText = (p: PairReport): string =>
   p.freeCount > 0
@@ -24,6 +26,7 @@ export function PairsGroup() {
   const brief = useBrief()
   if (!evaluation || plan.takes.length !== evaluation.report.seen.perTake.length) return null
   const { pairs } = evaluation.report.join
+  const { seen } = evaluation.report
   const alikeOf = (p: PairReport): PairLookAlikes | undefined =>
     details?.lookAlikes.find((l) => l.a === p.a && l.b === p.b && (l.found.length > 0 || l.everyAngleAbout !== null))
   return (
@@ -33,109 +36,118 @@ export function PairsGroup() {
       ) : (
         <>
           <PairGraph pairs={pairs} count={plan.takes.length} alikeOf={alikeOf} />
-          <table className="w-full text-[13px]" data-testid="pairs-table">
-            <thead>
-              <tr className="text-left text-graphite">
-                <th className="py-1 font-normal">Pair</th>
-                <th className="text-right font-normal">shares</th>
-                <th className="text-right font-normal">play</th>
-              </tr>
-            </thead>
-            <tbody>
-              {pairs.map((p) => {
-                const alike = alikeOf(p)
-                return (
-                  <tr key={`${p.a}-${p.b}`} className="border-t border-[#e9e3d5] align-top">
-                    <th scope="row" className="py-1 text-left font-normal">
-                      {p.a + 1} {plan.takes[p.a].name}, {p.b + 1} {plan.takes[p.b].name}
-                      {p.freeCount > 0 && p.modes.length > 0 && (
-                        <span className="block text-graphite">
-                          can{' '}
-                          {[...new Set(p.modes.filter((m) => m.motion.free).map((m) => motionWords(m.motion)))].join(
-                            ', ',
-                          )}
-                        </span>
-                      )}
-                      {alike && (
-                        <span className="block text-graphite">
-                          fits{' '}
-                          {alike.everyAngleAbout
-                            ? 'at every angle'
-                            : `turned by ${[...new Set(alike.found.map((f) => `${Math.round(f.turnDeg)}°`))].join(', ')}`}{' '}
-                          too
-                        </span>
-                      )}
-                    </th>
-                    <td className="figure py-1 text-right">{percent(Math.min(1, p.overlap), 0)}</td>
-                    <td className="figure py-1 pl-4 text-right whitespace-nowrap">
-                      {p.overlap === 0 ? '–' : playText(p)}
-                    </td>
-                  </tr>
-                )
-              })}
-            </tbody>
-          </table>
+          <DataTable
+            label="Pairs of takes"
+            testId="pairs-table"
+            rows={pairs}
+            keyOf={(p) => `${p.a}-${p.b}`}
+            columns={[
+              {
+                id: 'pair',
+                header: 'Pair',
+                names: true,
+                cell: (p) => <PairWords pair={p} takes={plan.takes} alike={alikeOf(p)} />,
+              },
+              {
+                id: 'shares',
+                header: 'shares',
+                sortBy: (p) => p.overlap,
+                cell: (p) => percent(Math.min(1, p.overlap), 0),
+              },
+              {
+                id: 'play',
+                header: 'play',
+                sortBy: (p) => (p.freeCount > 0 ? Infinity : p.playMm),
+                cell: (p) => (p.overlap === 0 ? '–' : playText(p)),
+              },
+            ]}
+          />
         </>
       )}
-      <table className="w-full text-[13px]" data-testid="coverage-table">
-        <thead>
-          <tr className="text-left text-graphite">
-            <th className="py-1 font-normal">Take</th>
-            <th className="text-right font-normal">sees</th>
-            <th className="text-right font-normal">only it sees</th>
-          </tr>
-        </thead>
-        <tbody>
-          {plan.takes.map((t, i) => (
-            <tr key={t.name} className="border-t border-[#e9e3d5]">
-              <th scope="row" className="py-1 text-left font-normal">
+      <DataTable
+        label="What each take sees"
+        testId="coverage-table"
+        rows={plan.takes}
+        keyOf={(t) => t.name}
+        columns={[
+          {
+            id: 'take',
+            header: 'Take',
+            names: true,
+            cell: (t, i) => (
+              <>
                 <i
                   className="mr-1.5 inline-block h-2.5 w-2.5 rounded-sm"
                   style={{ background: pigment(i + 1).colour }}
                 />
                 {i + 1} {t.name}
-              </th>
-              <td className="figure text-right">{percent(evaluation.report.seen.perTake[i])}</td>
-              <td className="figure text-right">{percent(evaluation.report.seen.aloneByTake[i])}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {brief.areas.length > 0 && brief.areas.length === evaluation.report.seen.areas.length && (
-        <table className="w-full text-[13px]" data-testid="areas-table">
-          <thead>
-            <tr className="text-left text-graphite">
-              <th className="py-1 font-normal">Area</th>
-              {plan.takes.map((t, i) => (
-                <th key={t.name} className="text-right font-normal" title={t.name}>
-                  {i + 1}
-                </th>
-              ))}
-              <th className="text-right font-normal">all</th>
-            </tr>
-          </thead>
-          <tbody>
-            {brief.areas.map((a, k) => (
-              <tr key={k} className="border-t border-[#e9e3d5]">
-                <th scope="row" className="py-1 text-left font-normal">
+              </>
+            ),
+          },
+          { id: 'sees', header: 'sees', cell: (_, i) => percent(seen.perTake[i]) },
+          { id: 'alone', header: 'only it sees', cell: (_, i) => percent(seen.aloneByTake[i]) },
+        ]}
+      />
+      {brief.areas.length > 0 && brief.areas.length === seen.areas.length && (
+        <DataTable
+          label="Areas of the brief"
+          testId="areas-table"
+          rows={brief.areas}
+          keyOf={(_, k) => String(k)}
+          columns={[
+            {
+              id: 'area',
+              header: 'Area',
+              names: true,
+              cell: (a) => (
+                <>
                   {a.name} <span className="text-graphite">{RANK_WORDS[a.rank]}</span>
-                </th>
-                {evaluation.report.seen.areas[k].perTake.map((v, i) => (
-                  <td key={i} className="figure pl-2 text-right">
-                    {percent(v, 0)}
-                  </td>
-                ))}
-                <td className="figure pl-2 text-right">
-                  {evaluation.report.seen.areas[k].areaMm2 === 0
-                    ? 'none'
-                    : percent(evaluation.report.seen.areas[k].seen, 0)}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </>
+              ),
+            },
+            ...plan.takes.map((t, i) => ({
+              id: `take ${i}`,
+              header: String(i + 1),
+              title: t.name,
+              cell: (_: Area, k: number) => percent(seen.areas[k].perTake[i], 0),
+            })),
+            {
+              id: 'all',
+              header: 'all',
+              cell: (_, k) => (seen.areas[k].areaMm2 === 0 ? 'none' : percent(seen.areas[k].seen, 0)),
+            },
+          ]}
+        />
       )}
     </Group>
+  )
+}
+
+/** Two takes by name, how they can still move against each other, and where else they fit. */
+function PairWords({
+  pair: p,
+  takes,
+  alike,
+}: {
+  pair: PairReport
+  takes: readonly { readonly name: string }[]
+  alike: PairLookAlikes | undefined
+}) {
+  const ways = new Set(p.modes.filter((m) => m.motion.free).map((m) => motionWords(m.motion)))
+  return (
+    <>
+      {p.a + 1} {takes[p.a].name}, {p.b + 1} {takes[p.b].name}
+      {p.freeCount > 0 && p.modes.length > 0 && <span className="block text-graphite">can {[...ways].join(', ')}</span>}
+      {alike && (
+        <span className="block text-graphite">
+          fits{' '}
+          {alike.everyAngleAbout
+            ? 'at every angle'
+            : `turned by ${[...new Set(alike.found.map((f) => `${Math.round(f.turnDeg)}°`))].join(', ')}`}{' '}
+          too
+        </span>
+      )}
+    </>
   )
 }
 

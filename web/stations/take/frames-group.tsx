@@ -1,7 +1,7 @@
 'use client'
 import { detailsOf } from '@holosoma/core/operations/details'
 import { useState } from 'react'
-import { Choice, Group, Plain, Tick, Told } from '@/components/ui'
+import { Choice, DataTable, Group, Plain, Tick, Told } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'
 import { chainOf, frameCount, framesPlaced } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
@@ -29,6 +29,7 @@ export function FramesGroup() {
   const other = others.find((t) => t.id === otherId) ?? others[0]
   if (count === 0 && !other) return null
   const dots = frames.some((f) => f[4] > 0)
+  const seen = (f: (typeof frames)[number]): number => f[4]
   return (
     <Group title={`Frames of “${take.name}”: ${count || 'not known'}`}>
       <div className="grid gap-2" data-testid="frame-tools">
@@ -88,30 +89,29 @@ export function FramesGroup() {
         )}
       </div>
       {frames.length > 0 && (
-        <table className="w-full text-[13px]" data-testid="frames">
-          <thead>
-            <tr className="text-left text-graphite">
-              <th className="py-1 font-normal">Table</th>
-              <th className="text-right font-normal">on the piece</th>
-              <th className="text-right font-normal">clipped</th>
-              <th className="text-right font-normal">dark</th>
-              {dots && <th className="text-right font-normal">dots</th>}
-            </tr>
-          </thead>
-          <tbody>
-            {frames.map(([deg, taken, clipped, starved, seen, tracked], i) => (
-              <tr key={i} className="border-t border-[#e9e3d5]">
-                <th scope="row" className="figure py-1 text-left font-normal">
+        <DataTable
+          label="Frames"
+          testId="frames"
+          rows={frames}
+          keyOf={(_, i) => String(i)}
+          columns={[
+            {
+              id: 'table',
+              header: 'Table',
+              names: true,
+              sortBy: ([deg]) => deg,
+              cell: ([deg, , , , , tracked]) => (
+                <span className="figure">
                   {deg.toFixed(0)}°{tracked === 0 && <span className="ml-1 text-madder">lost</span>}
-                </th>
-                <td className="figure text-right">{grouped(taken)}</td>
-                <td className="figure text-right">{percent(clipped)}</td>
-                <td className="figure text-right">{percent(starved)}</td>
-                {dots && <td className="figure text-right">{seen}</td>}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                </span>
+              ),
+            },
+            { id: 'taken', header: 'on the piece', sortBy: ([, taken]) => taken, cell: ([, taken]) => grouped(taken) },
+            { id: 'clipped', header: 'clipped', sortBy: ([, , v]) => v, cell: ([, , clipped]) => percent(clipped) },
+            { id: 'dark', header: 'dark', sortBy: ([, , , v]) => v, cell: ([, , , starved]) => percent(starved) },
+            ...(dots ? [{ id: 'dots', header: 'dots', sortBy: seen, cell: seen }] : []),
+          ]}
+        />
       )}
     </Group>
   )

@@ -1,4 +1,5 @@
 'use client'
+import { timeOfDay } from '@/lib/dates'
 import { useState } from 'react'
 import type { Calibration } from '@holosoma/core/bench/calibration'
 import { benchFindings, type LoggedEvent } from '@holosoma/core/bench/session'
@@ -135,9 +136,7 @@ export function SessionGroup() {
               .reverse()
               .map((e, i) => (
                 <tr key={i} className="border-t border-[#e9e3d5]">
-                  <td className="figure py-1 pr-2 whitespace-nowrap text-graphite">
-                    {new Date(e.at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })}
-                  </td>
+                  <td className="figure py-1 pr-2 whitespace-nowrap text-graphite">{timeOfDay(e.at)}</td>
                   <td className="py-1">
                     {WORDS[e.kind]} <span className="text-graphite">{detail(e)}</span>
                   </td>

@@ -1,3 +1,4 @@
+import { whenUtc } from '@/lib/dates'
 import { notFound } from 'next/navigation'
 import { listActs, openDatabase, pieceState, type StepRecord } from '@holosoma/engine'
 import { PrintButton } from '@/components/print-button'
@@ -105,7 +106,7 @@ export default async function Report({ params }: { params: Promise<{ id: string 
               <li key={a.id}>
                 {a.text}{' '}
                 <span className="figure text-[12px] text-graphite">
-                  {when(a.at)} · {a.who}
+                  {whenUtc(a.at)} · {a.who}
                 </span>
               </li>
             ))}
@@ -115,8 +116,6 @@ export default async function Report({ params }: { params: Promise<{ id: string 
     </main>
   )
 }
-
-const when = (at: string): string => `${new Date(at).toISOString().slice(0, 16).replace('T', ' ')} UTC`
 
 function Step({ step, where }: { step: StepRecord; where: string }) {
   const shown = Object.entries(step.figures).filter(([k, v]) => typeof v === 'number' && !k.startsWith('plane')) as [
@@ -138,7 +137,8 @@ function Step({ step, where }: { step: StepRecord; where: string }) {
         </p>
       ))}
       <p className="figure mt-1 text-[12px] text-graphite">
-        {step.operation} v{step.version} · {when(step.createdAt)} · {step.who} · {(step.durationMs / 1000).toFixed(1)} s
+        {step.operation} v{step.version} · {whenUtc(step.createdAt)} · {step.who} ·{' '}
+        {(step.durationMs / 1000).toFixed(1)} s
       </p>
       <p className="figure text-[12px] text-graphite">{shown.map(([k, v]) => figureText(k, v)).join(' · ')}</p>
     </li>
