@@ -8,11 +8,11 @@ import { identityMotion, quietContext } from '@holosoma/core'
 import { joinAndJudge } from '@holosoma/core/align/takes/join-takes'
 import { compose, invertRigid, rotationAngle } from '@holosoma/core/linear/rigid'
 import { standardSize, viewsOf } from '@holosoma/core/testing/views'
-import { readOff, twoLanes } from './lib'
+import { readOff, twoThreads } from './lib'
 
 const [file, points = '1000000', threads = '2'] = process.argv.slice(2)
 const views = viewsOf(standardSize(readOff(file)), 7, { points: Number(points), perPose: 6 })
-const lanes = threads === '2' ? await twoLanes() : null
+const pool = threads === '2' ? await twoThreads() : null
 const start = performance.now()
 const report = await joinAndJudge(
   {
@@ -22,10 +22,10 @@ const report = await joinAndJudge(
     fixedAt: 0,
     toleranceMm: null,
   },
-  { ...quietContext(), ...(lanes && { parallel: lanes }) },
+  { ...quietContext(), ...(pool && { parallel: pool }) },
 )
 const seconds = (performance.now() - start) / 1000
-await lanes?.close()
+await pool?.close()
 const offDeg = report.motions.map((m, i) =>
   m
     ? (rotationAngle(compose(invertRigid(compose(invertRigid(views[0].truth), views[i].truth)), m)) * 180) / Math.PI

@@ -12,7 +12,7 @@ import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import { identityMotion, quietContext, type Motion, type PointCloud, type RunContext } from '@holosoma/core'
 import { assemble } from '@holosoma/core/align/coarse/assemble'
-import { coarseVoxelMm, describeTakes } from '@holosoma/core/align/coarse/describe'
+import { coarseVoxelMm, featuresOfTakes } from '@holosoma/core/align/coarse/features'
 import { matchCoarse } from '@holosoma/core/align/coarse/match'
 import { matchPairs } from '@holosoma/core/align/coarse/match-pairs'
 import { freeMoves, matchJointly, type Prior } from '@holosoma/core/align/refine/joint'
@@ -20,12 +20,12 @@ import { prepareTakes } from '@holosoma/core/align/takes/prepare-takes'
 import { rigidFromPairs } from '@holosoma/core/align/marks/pairs'
 import { compose, invertRigid, motionRows, rotationAngle, transformPoint } from '@holosoma/core/linear/rigid'
 import { standardSize, VIEW_DEFAULTS, viewsOf, type View } from '@holosoma/core/testing/views'
-import { readOff, reference, save, twoLanes } from './lib'
+import { readOff, reference, save, twoThreads } from './lib'
 
 const files = process.argv.slice(2).filter((a) => !a.startsWith('--'))
 const own = process.argv.includes('--own')
-const lanes = await twoLanes()
-const context: RunContext = { ...quietContext(), parallel: lanes }
+const pool = await twoThreads()
+const context: RunContext = { ...quietContext(), parallel: pool }
 const SIGMA_MM = VIEW_DEFAULTS.noiseShare * 100
 
 for (const file of files) {
@@ -36,7 +36,7 @@ for (const file of files) {
     views.map((v) => v.cloud),
     context,
   )
-  const described = await describeTakes(
+  const described = await featuresOfTakes(
     takes,
     views.map((v) => v.cloud),
     coarseVoxelMm(takes),
@@ -98,7 +98,7 @@ for (const file of files) {
     )
   }
 }
-await lanes.close()
+await pool.close()
 
 /**
  * Two takes of eight frames each, whose turns the table knows; with a wobble each frame may still turn a little, under
@@ -130,7 +130,7 @@ async function withTable(file: string, wobbleDeg: number): Promise<string> {
     }
   })
   const ready = await prepareTakes(wholes, context)
-  const described = await describeTakes(ready, wholes, coarseVoxelMm(ready), context)
+  const described = await featuresOfTakes(ready, wholes, coarseVoxelMm(ready), context)
   const [best] = matchCoarse(described[1], described[0])
   const place = [identityMotion(), best.motion]
   const priors: Prior[] = []

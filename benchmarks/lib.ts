@@ -22,7 +22,7 @@ import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
 import { NO_FAULTS } from '@holosoma/core/bench/settings'
 import { compose, invertRigid } from '@holosoma/core/linear/rigid'
 import { pickPoints } from '@holosoma/core/shapes'
-import { Lanes } from '../engine/src/jobs/lanes'
+import { KernelThreads } from '../engine/src/jobs/kernel-threads'
 
 const here = dirname(fileURLToPath(import.meta.url))
 
@@ -113,7 +113,7 @@ export function bumpyBall(points: number, seed: number): { positions: Float32Arr
 }
 
 /** Two threads beside this one, as the engine has them. */
-export async function twoLanes(): Promise<Lanes> {
+export async function twoThreads(): Promise<KernelThreads> {
   const outfile = join(mkdtempSync(join(tmpdir(), 'holosoma-bench-')), 'kernel-thread.mjs')
   await build({
     entryPoints: [join(here, '../engine/src/kernel-thread.ts')],
@@ -124,7 +124,7 @@ export async function twoLanes(): Promise<Lanes> {
     logLevel: 'error',
     external: ['joi'],
   })
-  return new Lanes(new URL(`file://${outfile}`), 2)
+  return new KernelThreads(new URL(`file://${outfile}`), 2)
 }
 
 /** A mesh from an OFF file of a package; faces become fans. */

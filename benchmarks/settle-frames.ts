@@ -14,13 +14,13 @@ import { NOISE_ONLY } from '@holosoma/core/bench/settings'
 import { solveCholesky } from '@holosoma/core/linear/cholesky'
 import { compose, invertRigid, transformPoints, twistMotion } from '@holosoma/core/linear/rigid'
 import { NEW_TAKE } from '@holosoma/core/plan/takes'
-import { twoLanes } from './lib'
+import { twoThreads } from './lib'
 
 const turnAt = process.argv.indexOf('--turn')
 const secondsPerTurn = turnAt > 0 ? Number(process.argv[turnAt + 1]) : 6
 const named = process.argv.slice(2).filter((a, i, all) => !a.startsWith('--') && all[i - 1] !== '--turn')
-const lanes = await twoLanes()
-const context: RunContext = { ...quietContext(), parallel: lanes }
+const pool = await twoThreads()
+const context: RunContext = { ...quietContext(), parallel: pool }
 
 /**
  * Distance of all takes from the true surface after the best common placing, RMS, mm (Gauss–Newton on the piece's own
@@ -116,4 +116,4 @@ for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
     clock() - from,
   )
 }
-await lanes.close()
+await pool.close()

@@ -10,7 +10,7 @@ import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/n
 import { statisticalInliers, statisticalInliersShared } from '@holosoma/core/cloud/outliers'
 import { thinEvenly } from '@holosoma/core/cloud/thin'
 import { quietContext, type PointCloud, type RunContext } from '@holosoma/core'
-import { bumpyBall, reference, twoLanes } from './lib'
+import { bumpyBall, reference, twoThreads } from './lib'
 
 const POINTS = 1_000_000,
   NEIGHBOURS = 20,
@@ -23,8 +23,8 @@ async function main(): Promise<void> {
   positions.set(bumpyBall(POINTS, 1).positions)
   const folder = mkdtempSync(join(tmpdir(), 'holosoma-bench-'))
   writeFileSync(join(folder, 'cloud.bin'), Buffer.from(positions.slice().buffer))
-  const lanes = await twoLanes()
-  const context: RunContext = { ...quietContext(), parallel: lanes }
+  const pool = await twoThreads()
+  const context: RunContext = { ...quietContext(), parallel: pool }
   const seen: PointCloud = {
     kind: 'cloud',
     positions,
@@ -59,7 +59,7 @@ async function main(): Promise<void> {
       `library: ${JSON.stringify(reference('tidy.py', [join(folder, 'cloud.bin'), String(NEIGHBOURS), String(SIGMA), String(CELL_MM)]))}\n`,
     )
   }
-  await lanes.close()
+  await pool.close()
 }
 
 void main()

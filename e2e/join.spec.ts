@@ -310,6 +310,21 @@ test(
     await page.getByRole('button', { name: 'As it was' }).click()
     await expect(order.getByRole('listitem').first()).toContainText(first.replace(/^\d+\s*/, ''))
     await expect(page.getByRole('button', { name: 'Match in this order' })).toBeHidden()
+    // The same by the handle, without a pointer and with one.
+    const handles = order.getByRole('button', { name: /^Move / })
+    await handles.nth(1).focus()
+    for (const key of ['Space', 'ArrowUp', 'Space']) {
+      await page.keyboard.press(key)
+      await page.waitForTimeout(300)
+    }
+    await expect(order.getByRole('listitem').first()).toContainText(second.replace(/^\d+\s*/, ''))
+    const [from, to] = [await handles.nth(0).boundingBox(), await handles.nth(1).boundingBox()]
+    await page.mouse.move(from!.x + 8, from!.y + 12)
+    await page.mouse.down()
+    await page.mouse.move(to!.x + 8, to!.y + 20, { steps: 8 })
+    await page.mouse.up()
+    await expect(order.getByRole('listitem').first()).toContainText(first.replace(/^\d+\s*/, ''))
+    await expect(page.getByRole('button', { name: 'Match in this order' })).toBeHidden()
 
     // Picks on any two of the three.
     await page.getByRole('button', { name: 'Picks' }).click()

@@ -3,9 +3,9 @@ import { seededRandom, type Random } from './linear/random'
 
 /** Threads that share arrays. Kernels are named, so that a thread finds them without being handed code. */
 export interface Parallel {
-  readonly lanes: number
+  readonly threads: number
   /**
-   * Runs one share of a kernel on each lane, over arrays in shared memory. Progress counts `params.items`, else the
+   * Runs one share of a kernel on each thread, over arrays in shared memory. Progress counts `params.items`, else the
    * points of `arrays.positions`.
    * @throws CANCELLED when the context says so
    */

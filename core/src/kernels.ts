@@ -1,5 +1,5 @@
 /* For the threads alone: every file that defines a kernel. Nothing an algorithm imports may import this. */
-import './align/coarse/describe'
+import './align/coarse/features'
 import './align/coarse/match-pairs'
 import './align/refine/joint-gather'
 import './align/takes/prepare-takes'

@@ -5,25 +5,25 @@ import { computeJob } from './jobs/compute'
 import type { ThreadTask } from './jobs/compute-threads'
 import { runRecipe } from './jobs/recipe'
 import { isAway, openDatabase, whileAway } from './store/database'
-import { Lanes } from './jobs/lanes'
+import { KernelThreads } from './jobs/kernel-threads'
 import { runSettle } from './jobs/settle'
 
 /* Jobs, one after another, in a thread of their own, so that heartbeats go on while one computes. */
 
-const MOST_TRIES = 4
+const MAX_TRIES = 4
 
 const port = parentPort!
 const say = (message: FromThread): void => port.postMessage(message)
 port.on('message', (task: ThreadTask) => void work(task))
 
 async function work({ job, flag }: ThreadTask): Promise<void> {
-  const lanes = new Lanes(new URL('./kernel-thread.mjs', import.meta.url))
+  const pool = new KernelThreads(new URL('./kernel-thread.mjs', import.meta.url))
   let last = 0
   let end: FromThread
   try {
     const db = openDatabase()
     const host = {
-      parallel: lanes,
+      parallel: pool,
       reader: (pid: number) => say({ type: 'reader', pid }),
       expected: (seconds: number) => say({ type: 'expected', seconds }),
       cancelled: () => {
@@ -56,7 +56,7 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
     end = { type: 'failed', code: known ? error.code : 'UNEXPECTED', message: known ? error.message : messageOf(error) }
   }
   // Told last, so that nothing of this job is left when the next may come.
-  await lanes.close()
+  await pool.close()
   say(end)
 }
 
@@ -68,7 +68,7 @@ async function again<T>(work: () => Promise<T>): Promise<T> {
     try {
       return await work()
     } catch (error) {
-      if (!isAway(error) || tries === MOST_TRIES) throw error
+      if (!isAway(error) || tries === MAX_TRIES) throw error
       await whileAway(async () => void (await openDatabase().raw('SELECT 1')))
     }
   }

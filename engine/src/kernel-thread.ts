@@ -10,7 +10,7 @@ export interface KernelTask {
   of: number
 }
 
-/** One lane: `shared[0]` says stop, `shared[1 + index]` how many items it has done. */
+/** One thread: `shared[0]` says stop, `shared[1 + index]` how many items it has done. */
 const { shared } = workerData as { shared: Int32Array }
 parentPort!.on('message', ({ kernel, arrays, params, index, of }: KernelTask) => {
   try {

@@ -18,7 +18,7 @@ import { installDebianPackage } from './packages.mjs'
 import { say, Stop } from './say.mjs'
 import { readState, writeState } from './state-files.mjs'
 
-const LEAST_FREE_BYTES = 600e6
+const MIN_FREE_BYTES = 600e6
 const START_MS = 180_000
 
 /**
@@ -36,7 +36,7 @@ export async function startDatabase(stateDir, wantedPort, names = ['holosoma']) 
   await installDebianPackage('mariadbd', 'mariadb-server', 'The database')
   mkdirSync(stateDir, { recursive: true })
   const { bavail, bsize } = statfsSync(stateDir)
-  if (bavail * bsize < LEAST_FREE_BYTES) {
+  if (bavail * bsize < MIN_FREE_BYTES) {
     throw new Stop(
       `The disk is nearly full: ${Math.round((bavail * bsize) / 1e6)} MB are free in ${stateDir}, and the database needs 600 MB to begin. Free some space and start again.`,
     )

@@ -9,7 +9,7 @@ import { useDesk } from './store'
  * between them it goes straight.
  */
 const APART = 0.35
-const MOST_PLACES = 10
+const MAX_PLACES = 10
 
 let painting: Promise<void> = Promise.resolve()
 
@@ -36,9 +36,9 @@ export function worthAsking(rays: readonly PointerRay[], apartMm: number): reado
   for (const ray of rays.slice(1, -1))
     if (Math.hypot(...ray.origin.map((v, c) => v - out.at(-1)!.origin[c])) >= apartMm) out.push(ray)
   if (rays.length > 1) out.push(rays.at(-1)!)
-  return out.length <= MOST_PLACES
+  return out.length <= MAX_PLACES
     ? out
-    : Array.from({ length: MOST_PLACES }, (_, k) => out[Math.round((k * (out.length - 1)) / (MOST_PLACES - 1))])
+    : Array.from({ length: MAX_PLACES }, (_, k) => out[Math.round((k * (out.length - 1)) / (MAX_PLACES - 1))])
 }
 
 /** The brush has painted all it was asked for; what went wrong is told here, or to the next stretch, and only once. */

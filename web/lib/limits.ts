@@ -22,17 +22,17 @@ const stream = (bytes: number): BodyLimit => ({ kind: 'bytes', bytes, seconds: 6
 const NONE: BodyLimit = { kind: 'none', bytes: 0, seconds: 10 }
 
 /** Largest file that comes in as one request, bytes. */
-export const MOST_UPLOAD_BYTES = 16 * GB
+export const MAX_UPLOAD_BYTES = 16 * GB
 /** An archive is unpacked in memory; larger sets come as a folder. */
-export const MOST_ARCHIVE_BYTES = 512 * MB
+export const MAX_ARCHIVE_BYTES = 512 * MB
 /** One bit a point, for 800 million points. */
-const MOST_SELECTION_BYTES = 100 * MB
+const MAX_SELECTION_BYTES = 100 * MB
 /** Deepest nesting of what comes as JSON. */
 export const DEEPEST_JSON = 24
 /** Longest address, bytes. */
-export const MOST_URL_BYTES = 4 * KB
-export const MOST_HEADER_BYTES = 16 * KB
-export const MOST_CONNECTIONS = 512
+export const MAX_URL_BYTES = 4 * KB
+export const MAX_HEADER_BYTES = 16 * KB
+export const MAX_CONNECTIONS = 512
 
 /** `:` stands for one part of the path. */
 export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLimit>>>> = {
@@ -43,13 +43,13 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/pieces/:/events': {},
   '/api/pieces/:/frames': { POST: json(4 * MB) },
   '/api/pieces/:/history': { POST: json(KB) },
-  '/api/pieces/:/imports': { POST: stream(MOST_UPLOAD_BYTES) },
+  '/api/pieces/:/imports': { POST: stream(MAX_UPLOAD_BYTES) },
   '/api/pieces/:/jobs': { POST: json(8 * MB) },
   '/api/pieces/:/photos': { POST: json(MB) },
   '/api/pieces/:/plan': { PUT: json(2 * MB) },
   '/api/pieces/:/recipes': { POST: json(MB) },
   '/api/pieces/:/release': {},
-  '/api/pieces/:/selections': { POST: stream(MOST_SELECTION_BYTES) },
+  '/api/pieces/:/selections': { POST: stream(MAX_SELECTION_BYTES) },
   '/api/pieces/:/selections/kept': { POST: json(4 * KB), DELETE: NONE },
   '/api/pieces/:/session': { POST: json(64 * KB) },
   '/api/takes/:': { PATCH: json(4 * KB) },

@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { LONGEST, MOST_UNITS_PER_LETTER, type Base } from '@holosoma/engine'
+import { LONGEST, MAX_UNITS_PER_LETTER, type Base } from '@holosoma/engine'
 
 /** The version a writer had before it wrote; `null`: there was none. Left out, whatever stands is written over. */
 export const baseSchema = Joi.object<Base>({
@@ -12,4 +12,4 @@ export const baseSchema = Joi.object<Base>({
  * kept.
  */
 export const nameSchema = (of: keyof typeof LONGEST): Joi.StringSchema =>
-  Joi.string().max(LONGEST[of] * MOST_UNITS_PER_LETTER)
+  Joi.string().max(LONGEST[of] * MAX_UNITS_PER_LETTER)

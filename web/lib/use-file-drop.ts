@@ -3,7 +3,7 @@ import { useDropzone } from 'react-dropzone'
 import type { Dropped } from './import-files'
 
 /** Files past this are a disk, not a session. */
-const MOST_FILES = 5000
+const MAX_FILES = 5000
 
 /**
  * A place to drop files and folders on, folders gone through; hidden files are passed over.
@@ -17,7 +17,7 @@ export function useFileDrop(onFiles: (files: Dropped[]) => void): {
     noClick: true,
     noKeyboard: true,
     onDrop: (files) => {
-      const kept = files.filter((f) => !f.name.startsWith('.')).slice(0, MOST_FILES)
+      const kept = files.filter((f) => !f.name.startsWith('.')).slice(0, MAX_FILES)
       if (kept.length > 0) onFiles(kept.map((file) => ({ file, folder: folderOf(file) })))
     },
   })

@@ -1,4 +1,4 @@
-import { limitsOf, MOST_URL_BYTES, type BodyLimit, type Method } from '../lib/limits'
+import { limitsOf, MAX_URL_BYTES, type BodyLimit, type Method } from '../lib/limits'
 
 /*
  * The door of the web server. Everything that comes in passes here before any page or route sees it: who is addressed
@@ -43,7 +43,7 @@ export function examine(request: Incoming, names: readonly string[] = []): Refus
     }
   if (!READS.has(request.method) && !WRITES.has(request.method))
     return { status: 405, error: 'This is no request Holosoma answers.' }
-  if (Buffer.byteLength(request.url) > MOST_URL_BYTES) return { status: 414, error: 'This address is too long.' }
+  if (Buffer.byteLength(request.url) > MAX_URL_BYTES) return { status: 414, error: 'This address is too long.' }
   let path: string
   try {
     decodeURIComponent(request.url.replaceAll('+', ' '))

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http'
 import next from 'next'
-import { MOST_CONNECTIONS, MOST_HEADER_BYTES } from '../lib/limits'
+import { MAX_CONNECTIONS, MAX_HEADER_BYTES } from '../lib/limits'
 import { ALWAYS, contentPolicy, examine, type Refused } from './guard'
 
 /* The web server: the door (see guard.ts), and behind it the pages and routes. Listens on loopback. */
@@ -16,10 +16,10 @@ await pages.prepare()
 const handle = pages.getRequestHandler()
 
 const server = createServer(
-  { maxHeaderSize: MOST_HEADER_BYTES, headersTimeout: 20_000, requestTimeout: 0, keepAliveTimeout: 10_000 },
+  { maxHeaderSize: MAX_HEADER_BYTES, headersTimeout: 20_000, requestTimeout: 0, keepAliveTimeout: 10_000 },
   (request, response) => void answer(request, response),
 )
-server.maxConnections = MOST_CONNECTIONS
+server.maxConnections = MAX_CONNECTIONS
 server.on('clientError', (_error, socket) => {
   if (socket.writable) socket.end('HTTP/1.1 400 Bad Request\r\nConnection: close\r\n\r\n')
 })

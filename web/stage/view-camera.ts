@@ -24,8 +24,8 @@ const FIRST_LOOK = [0.55, -0.95, 0.75] as const
  * cut.
  */
 const FAR_OFF = 8
-const LEAST_ZOOM = 0.2
-const MOST_ZOOM = 400
+const MIN_ZOOM = 0.2
+const MAX_ZOOM = 400
 
 /** The eye of a stage: orthographic, turned about what is shown. Tells when it moved. */
 export class ViewCamera {
@@ -144,7 +144,7 @@ export class ViewCamera {
   }
 
   zoomBy(factor: number): void {
-    this.camera.zoom = Math.min(MOST_ZOOM, Math.max(LEAST_ZOOM, this.camera.zoom * factor))
+    this.camera.zoom = Math.min(MAX_ZOOM, Math.max(MIN_ZOOM, this.camera.zoom * factor))
     this.camera.updateProjectionMatrix()
     this.moved()
   }

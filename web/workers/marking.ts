@@ -12,7 +12,7 @@ interface Order {
 }
 export const NOWHERE = 0xffffffff
 const orders = new Map<number, Order>()
-const MOST_ORDERS = 20
+const MAX_ORDERS = 20
 
 export function orderOf(count: number): Order {
   let order = orders.get(count)
@@ -21,7 +21,7 @@ export function orderOf(count: number): Order {
       slots = new Uint32Array(count).fill(NOWHERE)
     points.forEach((i, k) => (slots[i] = k))
     orders.set(count, (order = { points, slots }))
-    if (orders.size > MOST_ORDERS) orders.delete(orders.keys().next().value!)
+    if (orders.size > MAX_ORDERS) orders.delete(orders.keys().next().value!)
   }
   return order
 }

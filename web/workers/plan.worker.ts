@@ -39,7 +39,7 @@ export interface Evaluation {
 }
 
 /** A mesh that stands in keeps its form with this many faces, and is looked at faster. */
-const MOST_FACES = 6000
+const MAX_FACES = 6000
 const stored = new Map<string, Promise<TriangleMesh>>()
 let planner: Planner | null = null
 let corners: Float32Array = new Float32Array()
@@ -53,8 +53,8 @@ async function storedMesh(hash: string): Promise<TriangleMesh> {
       if (!response.ok) throw new Error('The mesh that stands in is not here any more.')
       const shape = readGlb(new Uint8Array(await response.arrayBuffer()))
       if (shape.kind === 'cloud') return quickSkin(shape)
-      return shape.indices.length / 3 > MOST_FACES
-        ? (await simplifyMesh(shape, { faces: MOST_FACES }, quietContext())).mesh
+      return shape.indices.length / 3 > MAX_FACES
+        ? (await simplifyMesh(shape, { faces: MAX_FACES }, quietContext())).mesh
         : shape
     })()
     mesh.catch(() => stored.delete(hash))
@@ -73,8 +73,8 @@ async function quickSkin(cloud: PointCloud): Promise<TriangleMesh> {
     quietContext(),
   )
   const mesh = outputs.mesh as TriangleMesh
-  return mesh.indices.length / 3 > MOST_FACES
-    ? (await simplifyMesh(mesh, { faces: MOST_FACES }, quietContext())).mesh
+  return mesh.indices.length / 3 > MAX_FACES
+    ? (await simplifyMesh(mesh, { faces: MAX_FACES }, quietContext())).mesh
     : mesh
 }
 

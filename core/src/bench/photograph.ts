@@ -37,7 +37,7 @@ const HOLDER = [128, 132, 140] as const
 /** Seconds a middle exposure takes in a tent at low sensitivity. */
 const BASE_SECONDS = 1 / 60
 const NOISE = 1.3
-const MOST_BLUR_PIXELS = 6
+const MAX_BLUR_PIXELS = 6
 
 const toLinear = Float64Array.from({ length: 256 }, (_, v) =>
   v <= 10 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4,
@@ -223,7 +223,7 @@ function blur(
     for (let w = 0; w < width; w++) {
       const d = depth[v * width + w]
       if (d === 0) continue
-      const r = Math.min(MOST_BLUR_PIXELS, blurPixels(camera, focusMm, d, width) / 2)
+      const r = Math.min(MAX_BLUR_PIXELS, blurPixels(camera, focusMm, d, width) / 2)
       if (r < 0.7) continue
       const reach = Math.ceil(r)
       let n = 0,

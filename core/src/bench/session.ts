@@ -61,7 +61,7 @@ export const NEW_SESSION: BenchSession = {
   log: [],
 }
 
-const MOST_EVENTS = 2000
+const MAX_EVENTS = 2000
 const event = (kind: string, fields: Record<string, Joi.Schema> = {}): Joi.ObjectSchema =>
   Joi.object({ kind: Joi.string().valid(kind).required(), ...fields })
 const name = Joi.string().trim().max(120)
@@ -94,7 +94,7 @@ export function checkEvent(value: unknown): BenchEvent {
 
 /** What an event changes. Events come in the order of their times. */
 export function afterEvent(s: BenchSession, e: BenchEvent, at: number): BenchSession {
-  const log = [...s.log, { ...e, at }].slice(-MOST_EVENTS)
+  const log = [...s.log, { ...e, at }].slice(-MAX_EVENTS)
   const next = { ...s, log }
   switch (e.kind) {
     case 'begin':

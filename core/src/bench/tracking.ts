@@ -4,7 +4,7 @@ import type { FrameReading } from './frame'
 import type { BenchScene, FramePose } from './scene'
 
 /** Mean of 1 − cosine over what is seen: below it a surface is too plain to be followed by its shape. */
-const LEAST_RELIEF = 0.035
+const MIN_RELIEF = 0.035
 /** A device that has lost its place finds it again within this of a frame it knew. */
 const KNOWN_MM = 60
 const KNOWN_COSINE = Math.cos((25 * Math.PI) / 180)
@@ -45,7 +45,7 @@ export function trackedFrames(
   let lost = false
   for (let i = 0; i < poses.length; i++) {
     const byDots = device.tracking.includes('dots') && dots[i] >= device.dotsInView
-    const byShape = device.tracking.includes('shape') && readings[i].relief >= LEAST_RELIEF && readings[i].taken > 0
+    const byShape = device.tracking.includes('shape') && readings[i].relief >= MIN_RELIEF && readings[i].taken > 0
     const byColour = device.tracking.includes('colour') && colourful && readings[i].taken > 0
     if (!(byDots || byShape || byColour)) {
       lost = true

@@ -20,8 +20,8 @@ export interface DoubleLayers {
 
 /** Edge of a patch in spacings, points a frame needs in it to speak, and the frames it takes. */
 const PATCH_SPACINGS = 9
-const LEAST_OF_FRAME = 6
-const LEAST_POINTS = 24
+const MIN_OF_FRAME = 6
+const MIN_POINTS = 24
 /** F ratio of scatter between frames to scatter within: far beyond chance for any number of frames. */
 const F_LIMIT = 6
 /** Frames' spread must reach this share of the scatter within to be a layer and not a shake. */
@@ -39,7 +39,7 @@ export function findDoubleLayers(cloud: PointCloud, context: RunContext): Double
   const n = cloud.positions.length / 3
   const mask = new Uint8Array(n)
   const none = { patches: 0, double: 0, apartMm: 0, scatterMm: 0, mask }
-  if (!cloud.frame || n < LEAST_POINTS) return none
+  if (!cloud.frame || n < MIN_POINTS) return none
   const edge = PATCH_SPACINGS * medianSpacing(cloud)
   if (!(edge > 0)) return none
   const normals = cloud.normals ?? estimateFeatures(cloud, { ...context, progress: () => undefined }).normals
@@ -53,7 +53,7 @@ export function findDoubleLayers(cloud: PointCloud, context: RunContext): Double
     const ids = order.ids.subarray(from, to)
     from = to
     checkpoint(context, to, n, 'Looking for double surfaces')
-    const heights = ids.length < LEAST_POINTS ? null : heightsOver(cloud.positions, normals, ids)
+    const heights = ids.length < MIN_POINTS ? null : heightsOver(cloud.positions, normals, ids)
     if (!heights) continue
     const verdict = varianceByFrame(heights, ids, cloud.frame)
     if (!verdict) continue
@@ -156,7 +156,7 @@ function varianceByFrame(
     at.squares += heights[q] ** 2
     groups.set(f, at)
   })
-  const heard = [...groups.values()].filter((v) => v.n >= LEAST_OF_FRAME)
+  const heard = [...groups.values()].filter((v) => v.n >= MIN_OF_FRAME)
   if (heard.length < 2) return null
   const total = heard.reduce((s, v) => s + v.n, 0),
     mean = heard.reduce((s, v) => s + v.sum, 0) / total

@@ -2,7 +2,7 @@ import { transformPoint, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
 
 /** Fewer points than this say nothing of how a frame lies. */
-export const LEAST_POINTS = 60
+export const MIN_POINTS = 60
 
 /** Indices of each frame's points. */
 export function framePoints({ frame, frameOrigins }: PointCloud): Int32Array[] {

@@ -2,7 +2,7 @@ import { GeometryError } from '../errors'
 import { rotateVectors, transformPoint, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
 
-const MOST_FRAMES = 65_535
+const MAX_FRAMES = 65_535
 
 /**
  * One cloud of several, each moved by its motion; frames are numbered on. What only some of them have is filled in so
@@ -41,10 +41,10 @@ export function mergeClouds(parts: readonly { readonly cloud: PointCloud; readon
     }
     at += n
   }
-  if (origins.length / 3 > MOST_FRAMES)
+  if (origins.length / 3 > MAX_FRAMES)
     throw new GeometryError(
       'SHAPE',
-      `Together the takes have ${origins.length / 3} frames; one take can hold ${MOST_FRAMES}.`,
+      `Together the takes have ${origins.length / 3} frames; one take can hold ${MAX_FRAMES}.`,
     )
   return {
     kind: 'cloud',

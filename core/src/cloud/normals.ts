@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { median } from '../linear/samples'
 import { defineKernel } from '../parallel/kernel'
-import { inShared, roomFor } from '../parallel/room'
+import { inShared, allocate } from '../parallel/allocate'
 import { isShared, runKernel } from '../parallel/share'
 import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import { WHOLE } from '../parallel/part'
@@ -79,11 +79,11 @@ function prepare(cloud: PointCloud, options: FeatureOptions, shared: boolean): F
   const samples = Math.ceil(n / sampleStep)
   const arrays = {
     positions: shared ? inShared(cloud.positions) : cloud.positions,
-    normals: roomFor(Float32Array, n * 3, shared),
-    boundary: roomFor(Uint8Array, n, shared),
-    graph: roomFor(Int32Array, needsPropagation(cloud) ? n * GRAPH_K : 0, shared).fill(-1),
-    gaps: roomFor(Float64Array, samples, shared).fill(NaN),
-    residuals: roomFor(Float64Array, samples, shared).fill(NaN),
+    normals: allocate(Float32Array, n * 3, shared),
+    boundary: allocate(Uint8Array, n, shared),
+    graph: allocate(Int32Array, needsPropagation(cloud) ? n * GRAPH_K : 0, shared).fill(-1),
+    gaps: allocate(Float64Array, samples, shared).fill(NaN),
+    residuals: allocate(Float64Array, samples, shared).fill(NaN),
   }
   return { points: n, arrays, params: { k: (options.neighbours ?? FEATURE_DEFAULTS.neighbours) + 1, sampleStep } }
 }

@@ -23,10 +23,10 @@ test('statistical outliers are those of a general-purpose library', () => {
 const same = (a: Uint8Array | Float32Array, b: Uint8Array | Float32Array): boolean =>
   a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
 
-describe('shared out over lanes', () => {
-  /** Lanes that take turns on this thread. */
-  const lanes = (n: number): Parallel => ({
-    lanes: n,
+describe('shared out over threads', () => {
+  /** KernelThreads that take turns on this thread. */
+  const threads = (n: number): Parallel => ({
+    threads: n,
     run: (kernel, arrays, params) => {
       for (let index = 0; index < n; index++) kernelNamed(kernel)(arrays, params, { index, of: n }, () => undefined)
       return Promise.resolve()
@@ -47,7 +47,7 @@ describe('shared out over lanes', () => {
     const keep = statisticalInliers(cloud, 20, 2, quietContext())
     const features = estimateFeatures(cloud, quietContext())
     for (const n of [3, 8]) {
-      const context = { ...quietContext(), parallel: lanes(n) }
+      const context = { ...quietContext(), parallel: threads(n) }
       expect(same(await statisticalInliersShared(cloud, 20, 2, context), keep)).toBe(true)
       const shared = await estimateFeaturesShared(cloud, context)
       expect(same(shared.normals, features.normals)).toBe(true)
@@ -62,7 +62,7 @@ describe('shared out over lanes', () => {
       cloud,
       Int32Array.from({ length: 500 }, (_, i) => i),
     )
-    const refusing: Parallel = { lanes: 2, run: () => Promise.reject(new Error('never')) }
+    const refusing: Parallel = { threads: 2, run: () => Promise.reject(new Error('never')) }
     expect(await statisticalInliersShared(small, 20, 2, { ...quietContext(), parallel: refusing })).toEqual(
       statisticalInliers(small, 20, 2, quietContext()),
     )

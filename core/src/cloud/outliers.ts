@@ -1,6 +1,6 @@
 import { checkpoint, type RunContext } from '../context'
 import { defineKernel } from '../parallel/kernel'
-import { inShared, roomFor } from '../parallel/room'
+import { inShared, allocate } from '../parallel/allocate'
 import { isShared, runKernel } from '../parallel/share'
 import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import { WHOLE } from '../parallel/part'
@@ -51,7 +51,7 @@ export async function statisticalInliersShared(
 ): Promise<Uint8Array> {
   const n = positions.length / 3
   const shared = isShared(context, n)
-  const mean = roomFor(Float64Array, n, shared)
+  const mean = allocate(Float64Array, n, shared)
   await runKernel(
     meanDistanceKernel,
     { positions: shared ? inShared(positions) : positions, mean },

@@ -27,7 +27,7 @@ export const SMOOTH_DEFAULTS = { neighbours: 30 } as const
  * Heights off the patch's plane count by this many of the cloud's scatters, so that an edge's other side does not pull.
  */
 const HEIGHT_SCATTERS = 3
-const LEAST_NEIGHBOURS = 8
+const MIN_NEIGHBOURS = 8
 /** Normals that turn away count by the cosine to this power. */
 const NORMAL_POWER = 8
 
@@ -57,7 +57,7 @@ export function smoothPoints(cloud: PointCloud, options: SmoothOptions, context:
     k,
     false,
     (i, ids, d2, found) => {
-      if (found < LEAST_NEIGHBOURS) return
+      if (found < MIN_NEIGHBOURS) return
       const nx = normals[i * 3],
         ny = normals[i * 3 + 1],
         nz = normals[i * 3 + 2]
@@ -89,7 +89,7 @@ export function smoothPoints(cloud: PointCloud, options: SmoothOptions, context:
             w,
           )
       }
-      if (quadric.count < LEAST_NEIGHBOURS || !quadric.solve()) return
+      if (quadric.count < MIN_NEIGHBOURS || !quadric.solve()) return
       const wanted = quadric.c[0]
       const moved = Math.max(-options.capMm, Math.min(options.capMm, wanted))
       if (moved !== wanted) capped++

@@ -9,13 +9,13 @@ import { GRAPH_K, needsPropagation, orient } from './orient'
 import { Patch } from './patch'
 
 /** With fewer points than this within the radius the twenty nearest are taken instead. */
-const LEAST_NEIGHBOURS = 10
+const MIN_NEIGHBOURS = 10
 /** Points wanted in a cell, which share one neighbourhood. */
 const POINTS_PER_NODE = 4
 /** A cell lies near a rim where about a fifth of the circle is empty. */
 const NEAR_RIM_RUN = 6
 /** Clouds below this are read whole. */
-const LEAST_POINTS = 400
+const MIN_POINTS = 400
 
 /** Features, and the points in an order that keeps memory local (that of the cells they fall in). */
 export interface OrderedFeatures extends SurfaceFeatures {
@@ -31,8 +31,7 @@ export interface OrderedFeatures extends SurfaceFeatures {
 export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext): OrderedFeatures {
   const { positions } = cloud
   const n = positions.length / 3
-  if (n < LEAST_POINTS)
-    return { ...estimateFeatures(cloud, context), order: Int32Array.from({ length: n }, (_, i) => i) }
+  if (n < MIN_POINTS) return { ...estimateFeatures(cloud, context), order: Int32Array.from({ length: n }, (_, i) => i) }
   const k = FEATURE_DEFAULTS.neighbours + 1
   const cells = fittingCells(positions, POINTS_PER_NODE)
   const own = inCellOrder(positions, cells)
@@ -81,7 +80,7 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
     block.gather(cells, c, own)
     let found = block.within(positions[i * 3], positions[i * 3 + 1], positions[i * 3 + 2], reach)
     let near = block.ids
-    if (found < LEAST_NEIGHBOURS) {
+    if (found < MIN_NEIGHBOURS) {
       found = knn(i)
       near = ids
     }
@@ -93,7 +92,7 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
     if (patch.oneSided(i, near, found, NEAR_RIM_RUN)) {
       for (let s = cells.start[c]; s < cells.start[c + 1]; s++) {
         const m = block.nearest(own[s * 3], own[s * 3 + 1], own[s * 3 + 2], 1.5 * cells.edgeMm, k, ids, d2)
-        boundary[cells.items[s]] = m < LEAST_NEIGHBOURS || patch.oneSided(cells.items[s], ids, m) ? 1 : 0
+        boundary[cells.items[s]] = m < MIN_NEIGHBOURS || patch.oneSided(cells.items[s], ids, m) ? 1 : 0
       }
     }
     if (found > 3) residuals.add(patch.residualMm)

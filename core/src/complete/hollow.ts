@@ -21,7 +21,7 @@ export interface Mouth {
 }
 
 /** A seal smaller than this share of the surface is no mouth worth the name. */
-const LEAST_SHARE = 0.025
+const MIN_SHARE = 0.025
 /** The seen surface round a mouth faces its middle by this cosine or more, in most of the sectors round it. */
 const FACES_IN = 0.3
 const SECTORS = 12
@@ -45,7 +45,7 @@ export function findMouths(facets: Facets, seen: (f: number) => boolean): Mouth[
   const out: Mouth[] = []
   for (const list of patchesOf(facets, hidden, () => '')) {
     const { area, centre, axis: lean } = middleOf(list)
-    if (area < LEAST_SHARE * facets.totalAreaMm2) continue
+    if (area < MIN_SHARE * facets.totalAreaMm2) continue
     const around = neighboursOf(facets, list, seen)
     if (around.length < SECTORS) continue
     const rim = middleOf(around).centre

@@ -36,7 +36,7 @@ interface LayOptions {
 
 /** Points this low over table or riser belong to it, mm. */
 export const TABLE_BAND_MM = 0.6
-const LEAST_OVERLAP = 0.08
+const MIN_OVERLAP = 0.08
 /** Points over the size for the coarse match. */
 const MATCH_CELLS = 130
 
@@ -85,7 +85,7 @@ export function layTakes(
     const start = compose(toFixed, starts[i])
     try {
       const { motion } = matchFine(source, target, start, {}, stage(part, 0.5, 1))
-      if (measureOverlap(source, target, motion).share < LEAST_OVERLAP)
+      if (measureOverlap(source, target, motion).share < MIN_OVERLAP)
         throw new GeometryError('DEGENERATE', 'no overlap')
       takes.push(laid(i, motion))
       joined = merge(joined, rough[i], motion)

@@ -11,8 +11,8 @@ import { ShapeBuilder } from './builder'
 
 const MM = 1000
 /** Points there may be in all: some for each byte of the file. */
-const MOST_COPIES = 8
-const LEAST_POINTS = 100_000
+const MAX_COPIES = 8
+const MIN_POINTS = 100_000
 const POINTS = 0
 const JSON_CHUNK = 0x4e4f534a
 const BIN_CHUNK = 0x004e4942
@@ -22,7 +22,7 @@ const TRIANGLES = 4
 export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promise<Shape> {
   const document = await parse(bytes, binary)
   const builder = new ShapeBuilder()
-  const mostPoints = Math.max(LEAST_POINTS, bytes.length * MOST_COPIES)
+  const mostPoints = Math.max(MIN_POINTS, bytes.length * MAX_COPIES)
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
   const nodes = scene
     ? scene.listChildren()

@@ -13,7 +13,7 @@ export interface FramePoseLine {
   readonly motion: Motion
 }
 
-const MOST_FRAMES = 5000
+const MAX_FRAMES = 5000
 const RIGID_SLACK = 1e-3
 
 /** @throws FORMAT naming the line that is wrong */
@@ -45,8 +45,8 @@ export function readPoseList(text: string): FramePoseLine[] {
     out.push({ file, motion })
   })
   if (out.length === 0) throw new GeometryError('EMPTY', 'The list of poses holds no frame.')
-  if (out.length > MOST_FRAMES)
-    throw new GeometryError('RANGE', `The list of poses holds ${out.length} frames; up to ${MOST_FRAMES} can be taken.`)
+  if (out.length > MAX_FRAMES)
+    throw new GeometryError('RANGE', `The list of poses holds ${out.length} frames; up to ${MAX_FRAMES} can be taken.`)
   return out
 }
 

@@ -13,10 +13,10 @@ import { nestsDeeper } from './json-depth'
 const text = (s: string): Uint8Array => new TextEncoder().encode(s)
 const read = (bytes: Uint8Array, name: string, chunk = 997) => readShape(bytesSource(bytes, chunk), name)
 /** What these files ask for takes minutes, hours or more memory than there is. */
-const MOST_CPU_SECONDS = 15
+const MAX_CPU_SECONDS = 15
 const bounded = async <T>(work: () => Promise<T>): Promise<T> => {
   const { result, cpuSeconds } = await cpuSecondsOf(work)
-  expect(cpuSeconds).toBeLessThan(MOST_CPU_SECONDS)
+  expect(cpuSeconds).toBeLessThan(MAX_CPU_SECONDS)
   return result
 }
 

@@ -23,7 +23,7 @@ interface Header {
   readonly data: string
 }
 
-const MOST_HEADER_LINES = 60
+const MAX_HEADER_LINES = 60
 const SIZES: Readonly<Record<string, readonly number[]>> = { F: [4, 8], U: [1, 2, 4], I: [1, 2, 4] }
 
 export async function readPcd(source: ByteSource, told?: Told): Promise<Shape> {
@@ -71,7 +71,7 @@ export async function readPcd(source: ByteSource, told?: Told): Promise<Shape> {
 
 async function readHeader(reader: ByteReader): Promise<Header> {
   const words: Record<string, string[]> = {}
-  for (let i = 0; i < MOST_HEADER_LINES && !words.DATA; i++) {
+  for (let i = 0; i < MAX_HEADER_LINES && !words.DATA; i++) {
     const line = await reader.readLine()
     if (line === null) break
     const [key = '', ...rest] = line.trim().split(/\s+/)

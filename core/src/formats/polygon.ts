@@ -2,7 +2,7 @@ import earcut from 'earcut'
 import { GeometryError } from '../errors'
 
 /** Ear clipping takes a time that grows with the square of the corners where a polygon is a tangle. */
-const MOST_EARS = 4096
+const MAX_EARS = 4096
 
 /**
  * A polygon in space as triangles that run its way round. Convex ones become a fan from the first corner; others are
@@ -17,10 +17,10 @@ export function triangulatePolygon(p: ArrayLike<number>, corners: readonly numbe
   if (corners.length === 3) return [...corners]
   const normal = newellNormal(p, corners)
   if (isConvex(p, corners, normal)) return fan(corners)
-  if (corners.length > MOST_EARS)
+  if (corners.length > MAX_EARS)
     throw new GeometryError(
       'RANGE',
-      `A face with ${corners.length.toLocaleString('en')} corners bends inward; up to ${MOST_EARS.toLocaleString('en')} can be made triangles of. Save it as triangles first.`,
+      `A face with ${corners.length.toLocaleString('en')} corners bends inward; up to ${MAX_EARS.toLocaleString('en')} can be made triangles of. Save it as triangles first.`,
     )
   // The coordinate in which the plane is steepest is left out.
   const [x, y, z] = normal.map(Math.abs) as [number, number, number]

@@ -18,9 +18,9 @@ const UNIT_MM: Readonly<Record<string, number>> = {
   meter: 1000,
 }
 const DEEPEST = 32
-const MOST_PARTS = 100_000
-const MOST_COPIES = 64
-const LEAST_POINTS = 100_000
+const MAX_PARTS = 100_000
+const MAX_COPIES = 64
+const MIN_POINTS = 100_000
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0] as const
 
 interface Part {
@@ -44,7 +44,7 @@ export async function readThreeMf(bytes: Uint8Array): Promise<Shape> {
   const builder = new ShapeBuilder()
   const wanted =
     parsed.build.length > 0 ? parsed.build : [...parsed.objects.keys()].map((id) => ({ id, transform: IDENTITY }))
-  const budget = { parts: MOST_PARTS, points: copiesOf(parsed) }
+  const budget = { parts: MAX_PARTS, points: copiesOf(parsed) }
   for (const part of wanted) place(builder, parsed, part, IDENTITY, 0, budget)
   return builder.finish()
 }
@@ -59,7 +59,7 @@ interface Budget {
 function copiesOf({ objects }: Model): number {
   let stored = 0
   for (const { points } of objects.values()) stored += points.length / 3
-  return Math.max(LEAST_POINTS, stored * MOST_COPIES)
+  return Math.max(MIN_POINTS, stored * MAX_COPIES)
 }
 
 function place(

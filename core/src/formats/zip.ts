@@ -7,9 +7,9 @@ import { GeometryError, isGeometryError } from '../errors'
  */
 
 /** Archives larger than this when unpacked, or packed tighter than this, are taken for bombs. */
-const MOST_BYTES = 2 * 2 ** 30
-const MOST_RATIO = 250
-const MOST_ENTRIES = 2000
+const MAX_BYTES = 2 * 2 ** 30
+const MAX_RATIO = 250
+const MAX_ENTRIES = 2000
 
 // The host decides what runs in threads.
 configure({ useWebWorkers: false })
@@ -96,12 +96,12 @@ async function entriesOf(bytes: Uint8Array): Promise<FileEntry[]> {
   try {
     for await (const entry of reader.getEntriesGenerator()) {
       total += entry.uncompressedSize
-      if (out.length >= MOST_ENTRIES)
+      if (out.length >= MAX_ENTRIES)
         throw new GeometryError(
           'RANGE',
-          `The archive holds more than ${MOST_ENTRIES} files; unpack it and choose what you need.`,
+          `The archive holds more than ${MAX_ENTRIES} files; unpack it and choose what you need.`,
         )
-      if (total > MOST_BYTES || entry.uncompressedSize > MOST_RATIO * Math.max(entry.compressedSize, 64)) {
+      if (total > MAX_BYTES || entry.uncompressedSize > MAX_RATIO * Math.max(entry.compressedSize, 64)) {
         throw new GeometryError(
           'RANGE',
           `“${nameOf(entry.filename)}” would unpack to ${Math.round(entry.uncompressedSize / 2 ** 20)} MB from next to nothing; such archives are not opened.`,

@@ -117,18 +117,18 @@ export function fitScale(pairs: readonly DistancePair[], options: ScaleOptions =
  * Smaller than this the numbers can't be millimetres, larger they can't be either: from 5 mm to a person with what
  * stands about them.
  */
-const MOST_METRES = 3
-const MOST_MM = 20_000
+const MAX_METRES = 3
+const MAX_MM = 20_000
 
 /** Guess of a file's unit from the size of what is in it; the reason is told, the person decides. */
 export function guessUnit(sizeInFile: number): { unit: 'mm' | 'cm' | 'm' | 'in' | 'µm'; reason: string } {
   const size = Number(sizeInFile.toPrecision(3))
-  if (sizeInFile < MOST_METRES)
+  if (sizeInFile < MAX_METRES)
     return {
       unit: 'm',
       reason: `all points together reach over ${size}, which as millimetres would be a crumb: the numbers look like metres`,
     }
-  if (sizeInFile > MOST_MM) {
+  if (sizeInFile > MAX_MM) {
     return {
       unit: 'µm',
       reason: `all points together reach over ${size}; as millimetres that would be ${(size / 1000).toFixed(0)} m, far beyond what stands on a bench: the numbers look a thousand times too big, as if they were micrometres`,

@@ -54,8 +54,8 @@ interface Working {
 /** Edges of the mesh, and of patches as they come, between points of holes' rims. */
 type RimEdges = Set<number>
 /** More points than a mesh here can have; two numbers below it make one that is still exact. */
-const MOST_POINTS = 2 ** 26
-const edgeKey = (a: number, b: number): number => Math.min(a, b) * MOST_POINTS + Math.max(a, b)
+const MAX_POINTS = 2 ** 26
+const edgeKey = (a: number, b: number): number => Math.min(a, b) * MAX_POINTS + Math.max(a, b)
 
 function rimEdges({ indices }: TriangleMesh, loops: readonly { readonly vertices: Int32Array }[]): RimEdges {
   const onRim = new Set<number>()
@@ -148,7 +148,7 @@ function refine(
   return { faces, added }
 }
 
-const MOST_FLIPS_PER_EDGE = 8
+const MAX_FLIPS_PER_EDGE = 8
 
 /**
  * Flips inner edges of the patch that are not locally Delaunay (opposite angles over 180° together), until none is
@@ -187,7 +187,7 @@ function relaxEdges(
   const patch = new HalfEdgeMesh({ positions: new Float32Array(outer.length * 3), indices })
   const queue = Array.from(indices.keys())
   // Angles on a bent patch may contradict one another: an edge turned often enough stays.
-  for (let left = MOST_FLIPS_PER_EDGE * queue.length; queue.length > 0 && left > 0; left--) {
+  for (let left = MAX_FLIPS_PER_EDGE * queue.length; queue.length > 0 && left > 0; left--) {
     const h = queue.pop()!
     if (patch.twin(h) < 0) continue
     const [a, b, c, d] = [patch.origin(h), patch.tip(h), patch.apex(h), patch.apex(patch.twin(h))].map((v) => outer[v])

@@ -38,9 +38,9 @@ export interface MeshHealth {
  * The search for crossings ends with so many found, or so many pairs looked at: a sound mesh has some ten a face whose
  * boxes meet.
  */
-const MOST_CROSSINGS = 100_000
+const MAX_CROSSINGS = 100_000
 const LOOKS_A_FACE = 200
-const LEAST_LOOKS = 4_000_000
+const MIN_LOOKS = 4_000_000
 
 export interface HealthOptions {
   /** @defaultValue true */
@@ -70,7 +70,7 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
   const looked =
     options.crossings === false
       ? null
-      : searchCrossings(mesh, stage(context, 0.3, 1), MOST_CROSSINGS, null, LEAST_LOOKS + LOOKS_A_FACE * faces)
+      : searchCrossings(mesh, stage(context, 0.3, 1), MAX_CROSSINGS, null, MIN_LOOKS + LOOKS_A_FACE * faces)
   return {
     vertices,
     faces,

@@ -27,7 +27,7 @@ interface Params {
  * Of what the later take sees, this much must be known before frames can go on from it (common practice: about a third;
  * less cannot be checked).
  */
-const LEAST_KNOWN = 0.15
+const MIN_KNOWN = 0.15
 const WANTED_KNOWN = 0.3
 
 /**
@@ -156,7 +156,7 @@ function found(
     stage(context, 0.7, 1),
   )
   const overlap = measureOverlap(source, target, motion)
-  if (overlap.share < LEAST_KNOWN)
+  if (overlap.share < MIN_KNOWN)
     throw new GeometryError(
       'NO_OVERLAP',
       `Only ${percent(overlap.share, 0)} of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`,

@@ -67,9 +67,9 @@ export interface JoinDetails {
 }
 
 /** Slides that are worth telling: the freest. */
-const MOST_SLIDES = 6
+const MAX_SLIDES = 6
 /** Below this share two takes hardly contradict each other. */
-const LEAST_CONFLICT = 0.002
+const MIN_CONFLICT = 0.002
 /** A histogram reaches this many expected distances either way. */
 const HISTOGRAM_REACH = 3.2
 
@@ -97,7 +97,7 @@ export function joinDetails(r: JoinReport, names: readonly string[]): JoinDetail
       }
     }),
     links: r.tree.map(([a, b]) => [called(a), called(b)] as const),
-    slides: r.slides.modes.slice(0, MOST_SLIDES).map((m) => ({
+    slides: r.slides.modes.slice(0, MAX_SLIDES).map((m) => ({
       kind: m.motion.kind,
       free: m.motion.free,
       playMm: finite(m.motion.playMm),
@@ -128,7 +128,7 @@ export function joinDetails(r: JoinReport, names: readonly string[]): JoinDetail
       at: w.at,
     })),
     conflicts: r.conflicts
-      .filter((c) => c.share > LEAST_CONFLICT)
+      .filter((c) => c.share > MIN_CONFLICT)
       .map((c) => ({ takes: [called(c.a), called(c.b)] as const, share: c.share })),
     closing: r.closing,
   }

@@ -7,8 +7,8 @@ import { soleSurface } from '../tidy/sole'
 import type { Motions } from './artefacts'
 
 /** Less than this goes without a word, mm² and share of what was seen well. */
-const LEAST_MM2 = 25
-const LEAST_SHARE = 0.02
+const MIN_MM2 = 25
+const MIN_SHARE = 0.02
 
 /** The other takes of a join, each with its motion to the fixed take. */
 export interface OtherTakes {
@@ -30,7 +30,7 @@ export function soleLoss(
   const laid = others.map((o) => ({ positions: transformPoints(compose(back, o.motion), o.cloud.positions) }))
   const { seenWell, sole } = soleSurface(pickPoints(take, goes), laid, spacing, context)
   const areaMm2 = sole * ownMm ** 2
-  if (sole === 0 || areaMm2 < LEAST_MM2 || sole < LEAST_SHARE * seenWell) return null
+  if (sole === 0 || areaMm2 < MIN_MM2 || sole < MIN_SHARE * seenWell) return null
   return {
     id: 'tidy.sole',
     verdict: 'doubtful',

@@ -14,9 +14,9 @@ interface Params {
 
 /** What counts as on the bench where nothing is said: this many times its scatter, and never less than a hair. */
 const SIGMAS = 5
-const LEAST_MM = 0.25
+const MIN_MM = 0.25
 /** A bench that takes away less than this of a take was hardly the one under it. */
-const LEAST_SHARE = 0.02
+const MIN_SHARE = 0.02
 
 /** Takes away what the take of the empty bench shows too. Both must come from the same device in the same place. */
 export const subtractBench = defineOperation({
@@ -33,7 +33,7 @@ export const subtractBench = defineOperation({
     const take = inputs.take,
       bench = inputs.bench
     const { normals, spacingMm, noiseMm } = await estimateFeaturesShared(bench, stage(context, 0, 0.5))
-    const withinMm = params.withinMm ?? Math.max(LEAST_MM, SIGMAS * noiseMm)
+    const withinMm = params.withinMm ?? Math.max(MIN_MM, SIGMAS * noiseMm)
     const mask = onBench(take, { ...bench, normals }, { withinMm, spacingMm }, stage(context, 0.5, 1))
     const { outputs, figures } = without(
       take,
@@ -41,7 +41,7 @@ export const subtractBench = defineOperation({
       params.apply,
       'Everything in this take was there without the piece: it is the empty bench itself.',
     )
-    const doubtful = figures.share < LEAST_SHARE
+    const doubtful = figures.share < MIN_SHARE
     return {
       outputs,
       figures: { ...figures, withinMm },

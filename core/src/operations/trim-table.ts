@@ -19,7 +19,7 @@ interface Params {
 }
 
 /** A table the device knows does not lie there when more of the take than this is below it. */
-const MOST_BELOW_KNOWN = 0.05
+const MAX_BELOW_KNOWN = 0.05
 
 /** Finds the table and cuts just above it. With `apply: false` only the selection of what would go is made. */
 export const trimTable = defineOperation({
@@ -54,7 +54,7 @@ export const trimTable = defineOperation({
       const plane = { ...given, rmsMm: 0, inliers: 0 }
       const signs = judgeTable(cloud, plane, params.bandMm)
       // A table that the device knows has nothing below it either.
-      if (signs.belowShare <= MOST_BELOW_KNOWN) {
+      if (signs.belowShare <= MAX_BELOW_KNOWN) {
         found = { plane, signs: { ...signs, isTable: true } }
         known = true
       }

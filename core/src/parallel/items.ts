@@ -1,12 +1,12 @@
-/* Work in items of uneven size: every lane takes the next one that nobody has. */
+/* Work in items of uneven size: every thread takes the next one that nobody has. */
 
-/** A counter that lanes share; one of its own where there is only one. */
+/** A counter that threads share; one of its own where there is only one. */
 export const itemCounter = (shared: boolean): Int32Array =>
   new Int32Array(shared ? new SharedArrayBuffer(4) : new ArrayBuffer(4))
 
 /**
  * Takes items until none is left.
- * @param tick hears how many this lane has done, and throws to stop
+ * @param tick hears how many this thread has done, and throws to stop
  * @param work may call `pulse` now and then, so that a long item can be stopped
  */
 export function eachItem(

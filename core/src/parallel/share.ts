@@ -3,13 +3,13 @@ import { WHOLE } from './part'
 import type { Kernel } from './kernel'
 
 /** Fewer points than this are not worth starting threads for. */
-const LEAST = 150_000
+const MIN = 150_000
 
 /** Whether a loop over so many items is shared out. */
-export const isShared = (context: RunContext, items: number, least = LEAST): boolean =>
-  !!context.parallel && context.parallel.lanes > 1 && items >= least
+export const isShared = (context: RunContext, items: number, least = MIN): boolean =>
+  !!context.parallel && context.parallel.threads > 1 && items >= least
 
-/** Runs a kernel on all lanes, or here. The bytes are the same. */
+/** Runs a kernel on all threads, or here. The bytes are the same. */
 export async function runKernel(
   kernel: Kernel,
   arrays: Readonly<Record<string, KernelArray>>,

@@ -251,11 +251,11 @@ export interface PairReport {
 }
 
 /** Least overlap of two takes (contract: under 20 % is too small). */
-export const LEAST_OVERLAP = 0.2
+export const MIN_OVERLAP = 0.2
 /** Pairs that share less than this are no pair at all. */
 const SHARED_LEAST = 0.01
 
-export interface JoinReport {
+export interface JoinForecast {
   readonly pairs: readonly PairReport[]
   /** Motions the takes keep against each other when all pairs are held together; the freest first. */
   readonly slides: readonly { readonly motion: FreeMotion; readonly between: readonly [number, number] }[]
@@ -272,7 +272,7 @@ interface Shared {
 /** What so many assessments did not use is let go: each value of a slider makes pairs of its own. */
 const KEPT_ROUNDS = 4
 
-export class JoinProblem {
+export class JoinForecaster {
   readonly scale: SurfaceScale
   private readonly shared = new Map<string, Shared & { used: number }>()
   /** How often it was assessed. */
@@ -308,7 +308,7 @@ export class JoinProblem {
     noise: NoiseModel,
     perTake: readonly number[],
     keys?: readonly string[],
-  ): JoinReport {
+  ): JoinForecast {
     this.round++
     for (const [key, { used }] of this.shared) if (used < this.round - KEPT_ROUNDS) this.shared.delete(key)
     const n = takes.length
@@ -357,7 +357,7 @@ export class JoinProblem {
     takes: readonly TakeCoverage[],
     noise: NoiseModel,
     reference: number,
-  ): Pick<JoinReport, 'slides' | 'playMm'> {
+  ): Pick<JoinForecast, 'slides' | 'playMm'> {
     const { values, vectors } = symmetricEigen(k, size)
     const slides: { motion: FreeMotion; between: readonly [number, number] }[] = []
     let playMm = 0

@@ -135,11 +135,11 @@ function scatter(
   most: number,
 ): { spots: Spot[]; alike: number } {
   const spots: Spot[] = []
-  const roomFor = (s: Spot, except = -1): boolean =>
+  const allocate = (s: Spot, except = -1): boolean =>
     spots.every((t, i) => i === except || (s.x - t.x) ** 2 + (s.y - t.y) ** 2 + (s.z - t.z) ** 2 >= distanceMm ** 2)
   for (let failed = 0; failed < fails && spots.length < most;) {
     const s = source()
-    if (roomFor(s)) {
+    if (allocate(s)) {
       spots.push(s)
       failed = 0
     } else failed++
@@ -151,7 +151,7 @@ function scatter(
     let moved = false
     for (let t = 0; t < 60 && !moved; t++) {
       const s = source()
-      if (!roomFor(s, victim)) continue
+      if (!allocate(s, victim)) continue
       spots[victim] = s
       const now = alikePairs(positionsOf(spots), errorMm)
       if (now.length < pairs.length) {
@@ -186,7 +186,7 @@ function layoutOf(space: DotLayout['space'], { spots, alike }: { spots: Spot[]; 
 }
 
 const FAILS = 1500
-const MOST_DOTS = 240
+const MAX_DOTS = 240
 
 /** Dots on the square mat round the piece: clear of its foot, its corner marks and the border. */
 export function dotsOnMat(settings: DotSettings, footRadiusMm: number): DotLayout {
@@ -204,7 +204,7 @@ export function dotsOnMat(settings: DotSettings, footRadiusMm: number): DotLayou
     }
   }
   if (clear > settings.matMm / 2) return layoutOf('table', { spots: [], alike: 0 })
-  return layoutOf('table', scatter(source, settings.distanceMm, settings.errorMm, FAILS, MOST_DOTS))
+  return layoutOf('table', scatter(source, settings.distanceMm, settings.errorMm, FAILS, MAX_DOTS))
 }
 
 /** Edge of the coded marks in the mat's corners. */
@@ -248,7 +248,7 @@ export function dotsOnStands(settings: DotSettings, stands: readonly Stand[]): D
     const stand = random.integer(stands.length)
     return spotOnStand(stands[stand], stand, random, margin)
   }
-  return layoutOf('table', scatter(source, Math.min(settings.distanceMm, 18), settings.errorMm, FAILS, MOST_DOTS))
+  return layoutOf('table', scatter(source, Math.min(settings.distanceMm, 18), settings.errorMm, FAILS, MAX_DOTS))
 }
 
 function spotOnStand(s: Stand, stand: number, random: Random, margin: number): Spot {
@@ -321,5 +321,5 @@ export function dotsOnPiece(settings: DotSettings, facets: Facets): DotLayout {
     const i = flat[random.integer(flat.length)] * 3
     return { x: c[i], y: c[i + 1], z: c[i + 2], nx: n[i], ny: n[i + 1], nz: n[i + 2], stand: -1 }
   }
-  return layoutOf('piece', scatter(source, settings.distanceMm, settings.errorMm, FAILS, MOST_DOTS))
+  return layoutOf('piece', scatter(source, settings.distanceMm, settings.errorMm, FAILS, MAX_DOTS))
 }

@@ -2,7 +2,7 @@ import { motionWords } from '../align/freedom'
 import type { Brief } from '../brief/brief'
 import { nothingToSee, requirementsOf } from '../brief/requirements'
 import { mm, percent, type Finding, type Verdict } from '../findings'
-import { LEAST_OVERLAP } from './assess'
+import { MIN_OVERLAP } from './assess'
 import type { Plan } from './plan'
 import type { PairLookAlikes, PlanDetails, PlanReport } from './planner'
 
@@ -56,7 +56,7 @@ export function joinOutlook(
   const group = plan.takes.map((_, i) => i)
   const root = (i: number): number => (group[i] === i ? i : root(group[i]))
   for (const p of pairs)
-    if (p.overlap >= LEAST_OVERLAP && p.freeCount === 0 && !ambiguous(p.a, p.b)) group[root(p.b)] = root(p.a)
+    if (p.overlap >= MIN_OVERLAP && p.freeCount === 0 && !ambiguous(p.a, p.b)) group[root(p.b)] = root(p.a)
   const needed = alikes ? pairs.flatMap((p) => (root(p.a) !== root(p.b) ? (ambiguous(p.a, p.b) ?? []) : [])) : []
   const apart = new Set(plan.takes.map((_, i) => root(i))).size > 1
   if (alikes && apart && needed.length > 0) {
@@ -80,10 +80,10 @@ export function joinOutlook(
       text: `The joined takes have ${mm(playMm)} of play, of a tolerance of ${mm(toleranceMm)}.`,
       alike: [],
     }
-  if (alikes && thin && thin.overlap < LEAST_OVERLAP)
+  if (alikes && thin && thin.overlap < MIN_OVERLAP)
     return {
       verdict: 'doubtful',
-      text: `${name(thin.a)} and ${name(thin.b)} share only ${percent(thin.overlap, 0)}; matching may go astray under ${percent(LEAST_OVERLAP, 0)}.`,
+      text: `${name(thin.a)} and ${name(thin.b)} share only ${percent(thin.overlap, 0)}; matching may go astray under ${percent(MIN_OVERLAP, 0)}.`,
       alike: [],
     }
   return { verdict: 'sound', text: `The takes hold together within ${mm(playMm, 3)}.`, alike: [] }

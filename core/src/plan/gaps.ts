@@ -17,8 +17,8 @@ export interface Gap {
 }
 
 /** Patches smaller than this share of the surface are not told. */
-const LEAST_SHARE = 0.002
-const MOST = 4
+const MIN_SHARE = 0.002
+const MAX = 4
 
 /** The largest patches that could be seen and are not planned, largest first. */
 export function openPatches(facets: Facets, classes: Uint8Array, openness: Uint8Array): Gap[] {
@@ -43,9 +43,9 @@ export function gapsOf(
   }
   return patches
     .map((list) => ({ ...gapOf(facets, list, openness, low, high), facets: list }))
-    .filter((g) => g.areaMm2 >= LEAST_SHARE * facets.totalAreaMm2)
+    .filter((g) => g.areaMm2 >= MIN_SHARE * facets.totalAreaMm2)
     .sort((a, b) => b.areaMm2 - a.areaMm2)
-    .slice(0, MOST)
+    .slice(0, MAX)
 }
 
 /** Facets gathered into patches that touch and have the same side. */

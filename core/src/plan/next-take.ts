@@ -1,5 +1,5 @@
 import { checkpoint, type RunContext } from '../context'
-import { JoinProblem, noiseModel, type JoinReport } from './assess'
+import { JoinForecaster, noiseModel, type JoinForecast } from './assess'
 import type { CoverageScene, TakeCoverage } from './coverage'
 import type { DeviceProfile } from './device-profile'
 import { NEW_TAKE, POSE_WORDS, takeProblems, place, type PlannedTake, type PoseName } from './takes'
@@ -84,7 +84,7 @@ export function proposeNextTake(
   known?: { readonly candidates: readonly PlannedTake[]; readonly covers: readonly (TakeCoverage | null)[] },
 ): Proposal | null {
   const { facets } = scene
-  const problem = new JoinProblem(facets)
+  const problem = new JoinForecaster(facets)
   const noise = noiseModel(device, device.standOffMm)
   const shareOf = (c: TakeCoverage): number =>
     c.views.reduce((s, v, i) => s + (v > 0 ? facets.areas[i] : 0), 0) / facets.totalAreaMm2
@@ -100,7 +100,7 @@ export function proposeNextTake(
   const lostBefore = covered.length < 2 ? 0 : lost(before.slides.length, before.playMm)
   let best: (Proposal & { score: number }) | null = null
   let bestCover: { cover: TakeCoverage; c: number } | null = null
-  const joinWith = (cover: TakeCoverage, c: number): JoinReport =>
+  const joinWith = (cover: TakeCoverage, c: number): JoinForecast =>
     problem.assess(
       [...covered, cover],
       noise,
@@ -179,7 +179,7 @@ export function idleTakes(
   if (covered.length < 3) return []
   const { facets } = scene
   const noise = noiseModel(device, device.standOffMm)
-  const problem = new JoinProblem(facets)
+  const problem = new JoinForecaster(facets)
   const shares = covered.map(
     (c) => c.views.reduce((s, v, i) => s + (v > 0 ? facets.areas[i] : 0), 0) / facets.totalAreaMm2,
   )

@@ -7,12 +7,12 @@ import type { TriangleMesh } from '../shapes'
 import {
   assessSeen,
   facetAreas,
-  JoinProblem,
-  LEAST_OVERLAP,
+  JoinForecaster,
+  MIN_OVERLAP,
   midpointsOf,
   noiseModel,
   pairLookAlikes,
-  type JoinReport,
+  type JoinForecast,
   type Seen,
 } from './assess'
 import { dataBudget, timelineOf, toleranceBudget, type DataBudget, type Timeline, type ToleranceBudget } from './budget'
@@ -32,7 +32,7 @@ import { place, takeProblems, type PlannedTake } from './takes'
 /** What the present plan comes to; everything that must follow a hand on a slider. */
 export interface PlanReport {
   readonly seen: Seen
-  readonly join: JoinReport
+  readonly join: JoinForecast
   /** Per take, in words; empty when it can be run. */
   readonly problems: readonly (readonly string[])[]
   readonly stability: readonly Stability[]
@@ -81,7 +81,7 @@ const ANGLE_STEP_RAD = Math.PI / 12
 const SEARCH_FACETS = 5000
 const SEARCH_PIXELS = 140
 /** Pairs that are looked through for look-alikes, those that share most first. */
-const MOST_PAIRS = 12
+const MAX_PAIRS = 12
 
 /**
  * Holds one stand-in and what was found out about it, so that a change of one take costs that take alone. Not
@@ -90,7 +90,7 @@ const MOST_PAIRS = 12
 export class Planner {
   readonly facets: Facets
   private readonly scene: CoverageScene
-  readonly problem: JoinProblem
+  readonly problem: JoinForecaster
   private readonly openness: Uint8Array
   private readonly covered = new Map<string, TakeCoverage & { held: number | null }>()
   private readonly alike = new Map<string, LookAlikes>()
@@ -103,7 +103,7 @@ export class Planner {
   ) {
     this.facets = cutFacets(mesh, wantedFacets)
     this.scene = new CoverageScene(mesh, this.facets)
-    this.problem = new JoinProblem(this.facets)
+    this.problem = new JoinForecaster(this.facets)
     this.openness = this.scene.openness()
   }
 
@@ -266,9 +266,9 @@ export class Planner {
     const { wantedSpacingMm } = requirementsOf(brief)
     const fitMm = lookAlikeFitMm(plan)
     const pairs = report.join.pairs
-      .filter((p) => p.overlap >= LEAST_OVERLAP / 2)
+      .filter((p) => p.overlap >= MIN_OVERLAP / 2)
       .sort((a, b) => b.sharedMm2 - a.sharedMm2)
-      .slice(0, MOST_PAIRS)
+      .slice(0, MAX_PAIRS)
     return pairs.map((p, i) => {
       checkpoint(context, i, pairs.length, 'Comparing the piece with itself, turned and flipped')
       const key = `${coverKey(plan.takes[p.a], plan, wantedSpacingMm)} ${coverKey(plan.takes[p.b], plan, wantedSpacingMm)} ${fitMm}`

@@ -16,11 +16,11 @@ export interface DepthBuffer {
 
 /** A point's disc reaches this many of its spacings: neighbours' discs must meet at their diagonals. */
 const REACH = 0.85
-const MOST_PIXELS = 24
+const MAX_PIXELS = 24
 /** What lies this many spacings behind the nearest point is still its surface. */
 const TOLERANCE_SPACINGS = 2
 /** Slopes steeper than this are taken as this: at an outline a pixel holds every depth. */
-const MOST_SLOPE = 6
+const MAX_SLOPE = 6
 
 export const emptyDepth = (width: number, height: number): DepthBuffer => ({
   width,
@@ -85,7 +85,7 @@ export function addDepth(buffer: DepthBuffer, { positions: p }: Items, view: Vie
     const u = ((m0 * x + m1 * y + m2 * z + m3) / w + 1) * (width / 2),
       v = (1 - (m4 * x + m5 * y + m6 * z + m7) / w) * (height / 2)
     const d = row[0] * x + row[1] * y + row[2] * z + row[3]
-    const r = Math.min(MOST_PIXELS, perspective ? reach / d : reach)
+    const r = Math.min(MAX_PIXELS, perspective ? reach / d : reach)
     const u0 = Math.max(0, Math.floor(u - r)),
       u1 = Math.min(width - 1, Math.floor(u + r))
     const v0 = Math.max(0, Math.floor(v - r)),
@@ -146,7 +146,7 @@ export function addMeshDepth(
 
 /** Cosine past a right angle from which a surface faces away; and the least cosine a slope is reckoned with. */
 const FACING_AWAY = 0.1
-const LEAST_COS = 0.05
+const MIN_COS = 0.05
 
 /**
  * Whether an item shows, whose pixel of the stage is given: nothing lies before it but its own surface. The room left
@@ -173,7 +173,7 @@ function frontTest(
     const room = perspective ? pixelMm * d : pixelMm
     const behind = d - nearest[pixel]
     // Most hidden points lie behind by more than any slope would explain.
-    if (behind > MOST_SLOPE * (tolerance + room)) return false
+    if (behind > MAX_SLOPE * (tolerance + room)) return false
     if (!n) return behind <= tolerance + room
     const x = n[k],
       y = n[k + 1],
@@ -183,7 +183,7 @@ function frontTest(
     const along = x * r0 + y * r1 + z * r2
     const c2 = (along * along) / l2
     if (oriented && along > 0 && c2 > FACING_AWAY * FACING_AWAY) return false
-    const slope = Math.min(MOST_SLOPE, Math.sqrt(Math.max(0, 1 - c2) / Math.max(LEAST_COS * LEAST_COS, c2)))
+    const slope = Math.min(MAX_SLOPE, Math.sqrt(Math.max(0, 1 - c2) / Math.max(MIN_COS * MIN_COS, c2)))
     return behind <= tolerance * Math.max(1, slope) + slope * room
   }
 }

@@ -17,7 +17,7 @@ export interface Chunks {
 const CHUNK = 512
 /** Chunks that share a wide box. */
 const TOGETHER = 16
-const LEAST_SLOPE = 1e-12
+const MIN_SLOPE = 1e-12
 /** Steps along an axis of a Morton code. */
 const STEPS = 1023
 
@@ -112,7 +112,7 @@ export function chunksAlong(
 ): number[] {
   const [ox, oy, oz] = origin as [number, number, number]
   // Across an axis the ray goes along there is nothing to divide by: it lies in the slab, all the way, or it does not.
-  const [ix, iy, iz] = direction.map((d) => (Math.abs(d) < LEAST_SLOPE ? 0 : 1 / d)) as [number, number, number]
+  const [ix, iy, iz] = direction.map((d) => (Math.abs(d) < MIN_SLOPE ? 0 : 1 / d)) as [number, number, number]
   return chunksThat(chunks, (q, k) => {
     let from = 0,
       to = Infinity

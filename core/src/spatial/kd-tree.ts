@@ -1,5 +1,5 @@
 import { GeometryError } from '../errors'
-import { roomFor } from '../parallel/room'
+import { allocate } from '../parallel/allocate'
 
 const LEAF = 8
 const STACK = 256
@@ -14,9 +14,9 @@ export interface TreeRoom {
 export function roomForTree(n: number, shared: boolean): TreeRoom {
   const points = Math.ceil(n)
   return {
-    xyz: roomFor(Float32Array, points * 3, shared),
-    ids: roomFor(Int32Array, points, shared),
-    axis: roomFor(Uint8Array, points, shared),
+    xyz: allocate(Float32Array, points * 3, shared),
+    ids: allocate(Int32Array, points, shared),
+    axis: allocate(Uint8Array, points, shared),
   }
 }
 

@@ -47,7 +47,7 @@ export interface CaseResult {
 
 /** Pieces whose brief says that they are hollow. */
 const HOLLOW = new Set(['jug', 'lamp'])
-const LEAST_SEEN = 0.6
+const MIN_SEEN = 0.6
 const CASE_SPACING_MM = 1
 
 /**
@@ -114,7 +114,7 @@ export async function judgeCase(
       isOpen[i] = 1
     }
   }
-  if (seen / (seen + open) < LEAST_SEEN) return null
+  if (seen / (seen + open) < MIN_SEEN) return null
   const started = clock()
   const found = await surveyTakes(takes, { device, brief }, context)
   const surveySeconds = (clock() - started) / 1000

@@ -20,7 +20,7 @@ import {
   type Motion,
 } from '../linear/rigid'
 import { simplifyLoosely } from '../mesh/simplify'
-import { JoinProblem, noiseModel, pairLookAlikes } from '../plan/assess'
+import { JoinForecaster, noiseModel, pairLookAlikes } from '../plan/assess'
 import { CoverageScene } from '../plan/coverage'
 import type { DeviceProfile } from '../plan/device-profile'
 import { cutFacets } from '../plan/facets'
@@ -71,7 +71,7 @@ interface Bench {
   readonly piece: DemoPiece
   readonly device: DeviceProfile
   readonly scene: CoverageScene
-  readonly problem: JoinProblem
+  readonly problem: JoinForecaster
   readonly surface: TriangleBvh
 }
 const benches = new Map<string, Promise<Bench>>()
@@ -91,7 +91,7 @@ async function benchOf(name: string): Promise<Bench> {
     piece,
     device,
     scene: new CoverageScene(mesh, facets, 200),
-    problem: new JoinProblem(facets),
+    problem: new JoinForecaster(facets),
     surface: new TriangleBvh(coarseMesh(piece)),
   }
 }

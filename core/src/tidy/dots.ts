@@ -36,11 +36,11 @@ const RADIUS = [0.72, 1.3] as const
 const ROUND = 0.5
 const FLAT = 0.16
 /** Chroma over which a point is no white. */
-const MOST_CHROMA = 22
+const MAX_CHROMA = 22
 /** The ring is darker than the disc by this share, over most of the places round it. */
 const DARK = 0.62
 const RING_SECTORS = 12
-const LEAST_RING = 0.7
+const MIN_RING = 0.7
 
 /**
  * Finds reference dots of a known size by tone, roundness and flatness: connected pale patches as large and round as a
@@ -97,7 +97,7 @@ function readTones(colours: Uint8Array, light: Float32Array, white: Uint8Array):
       known.set(key, (tone = [l, Math.hypot(a, b)]))
     }
     light[i] = tone[0]
-    white[i] = tone[1] <= MOST_CHROMA ? 1 : 0
+    white[i] = tone[1] <= MAX_CHROMA ? 1 : 0
   }
 }
 
@@ -194,7 +194,7 @@ function inRing(p: Float32Array, light: Float32Array, tree: KdTree, dot: FoundDo
   }
   let good = 0
   for (let s = 0; s < RING_SECTORS; s++) if (dark[s] >= pale[s]) good++
-  return good >= LEAST_RING * RING_SECTORS
+  return good >= MIN_RING * RING_SECTORS
 }
 
 function maskOf(p: Float32Array, dots: readonly FoundDot[], spacing: number): Uint8Array {

@@ -52,8 +52,8 @@ const SECTORS = 36
 const LEVEL = 0.3
 const RADIAL = 0.9
 /** A slice belongs to the cylinder while it is seen over this share of the best slice's round. */
-const LEAST_SLICE = 0.4
-const LEAST_AROUND = 0.35
+const MIN_SLICE = 0.4
+const MIN_AROUND = 0.35
 
 /**
  * The cylinder that stands on the table, from the wall points above it: RANSAC over pairs of points with their normals,
@@ -218,13 +218,13 @@ function measure(
     gap = 0,
     top = -1
   for (; gap < 2; slice++) {
-    if (count(slices.get(slice)) >= LEAST_SLICE * best) {
+    if (count(slices.get(slice)) >= MIN_SLICE * best) {
       top = slice
       gap = 0
     } else gap++
   }
   const aroundShare = count(all) / SECTORS
-  if (top < 0 || aroundShare < LEAST_AROUND) return null
+  if (top < 0 || aroundShare < MIN_AROUND) return null
   const roof = fromMm + (top + 1) * step
   heights.sort((x, y) => x - y)
   const inside = heights.filter((h) => h <= roof + step)

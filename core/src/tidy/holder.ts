@@ -33,7 +33,7 @@ export interface FoundHolder {
  * begun.
  */
 const LOW_SHARES = [0.06, 0.15, 0.3, 0.5] as const
-const LEAST_LOW_SPACINGS = 8
+const MIN_LOW_SPACINGS = 8
 const TOLERANCE_SPACINGS = 1.2
 
 /**
@@ -79,7 +79,7 @@ function byRound(
   const tall = heightOf(f)
   let round: RoundHolder | null = null
   for (const share of LOW_SHARES) {
-    const low = offsetMm + Math.max(share * tall, LEAST_LOW_SPACINGS * spacingMm)
+    const low = offsetMm + Math.max(share * tall, MIN_LOW_SPACINGS * spacingMm)
     round = findRoundHolder(normals, table.normal, f, spacingMm, offsetMm, low, tall, context.random)
     if (round) break
   }

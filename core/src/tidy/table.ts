@@ -23,8 +23,8 @@ export interface FoundTable {
   readonly signs: TableSigns
 }
 
-const MOST_BELOW = 0.02
-const LEAST_BEYOND = 0.12
+const MAX_BELOW = 0.02
+const MIN_BEYOND = 0.12
 /** Outlines leave out this share of the points on every side, so that strays do not count. */
 const FRINGE = 0.005
 const DIRECTIONS = 16
@@ -135,7 +135,7 @@ export function judgeTable(cloud: PointCloud, plane: Plane, bandMm: number): Tab
     belowShare,
     beyondShare,
     fromAboveShare,
-    isTable: belowShare <= MOST_BELOW && beyondShare >= LEAST_BEYOND && fromAboveShare >= 0.5,
+    isTable: belowShare <= MAX_BELOW && beyondShare >= MIN_BEYOND && fromAboveShare >= 0.5,
   }
 }
 

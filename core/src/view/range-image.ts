@@ -1,9 +1,9 @@
 import { lookAxes } from './look-axes'
 
 /** Fewer points make no picture. */
-const LEAST_POINTS = 50
+const MIN_POINTS = 50
 /** Of the nine pixels about a place, so many must hold points: an outline may run anywhere through the others. */
-const LEAST_OF_NINE = 7
+const MIN_OF_NINE = 7
 
 /**
  * What was seen from one place, as a small picture of depths made of the points themselves: what stands in front of it
@@ -32,7 +32,7 @@ export class RangeImage {
     pixelOf: (n: number, width: number, height: number, farMm: number) => number,
   ): RangeImage | null {
     const n = points.length / 3
-    if (n < LEAST_POINTS) return null
+    if (n < MIN_POINTS) return null
     let cx = 0,
       cy = 0,
       cz = 0
@@ -108,7 +108,7 @@ function nearestAbout(first: Float32Array, columns: number, rows: number): Float
           seen++
           if (w < nearest) nearest = w
         }
-      if (seen >= LEAST_OF_NINE) depth[r * columns + c] = nearest
+      if (seen >= MIN_OF_NINE) depth[r * columns + c] = nearest
     }
   return depth
 }

@@ -10,26 +10,26 @@ export interface SeenSpace {
   readonly pixelMm: number
 }
 
-const MOST_FRAMES = 8
-const LEAST_POINTS = 50
-const MOST_PIXELS = 400
+const MAX_FRAMES = 8
+const MIN_POINTS = 50
+const MAX_PIXELS = 400
 
 /** @param pixelMm pixels are about so wide at the piece; at least two spacings, or they have holes */
 export function seenSpaceOf(cloud: PointCloud, pixelMm: number): SeenSpace {
   const { frame, frameOrigins } = cloud
   if (!frame || !frameOrigins) return { images: [], pixelMm }
   const points = framePoints(cloud)
-  const used = [...points.keys()].filter((f) => points[f].length >= LEAST_POINTS)
+  const used = [...points.keys()].filter((f) => points[f].length >= MIN_POINTS)
   const chosen =
-    used.length <= MOST_FRAMES
+    used.length <= MAX_FRAMES
       ? used
-      : Array.from({ length: MOST_FRAMES }, (_, k) => used[Math.floor((k * used.length) / MOST_FRAMES)])
+      : Array.from({ length: MAX_FRAMES }, (_, k) => used[Math.floor((k * used.length) / MAX_FRAMES)])
   const images = chosen.flatMap(
     (f) =>
       RangeImage.of(
         pickPoints(cloud, points[f]).positions,
         frameOrigins.slice(f * 3, f * 3 + 3),
-        (_n, width, height, farMm) => Math.max(pixelMm / farMm, width / MOST_PIXELS, height / MOST_PIXELS),
+        (_n, width, height, farMm) => Math.max(pixelMm / farMm, width / MAX_PIXELS, height / MAX_PIXELS),
       ) ?? [],
   )
   return { images, pixelMm }

@@ -21,11 +21,11 @@ interface Row {
   created_at: Date
 }
 
-const MOST = 60
+const MAX = 60
 
 /** The last tests of a device, oldest first: their trend. */
 export async function listAcceptances(db: Database, deviceId: string): Promise<StoredAcceptance[]> {
-  const rows = (await db('acceptances').where({ device_id: deviceId }).orderBy('id', 'desc').limit(MOST)) as Row[]
+  const rows = (await db('acceptances').where({ device_id: deviceId }).orderBy('id', 'desc').limit(MAX)) as Row[]
   return rows.reverse().map((r) => ({
     id: r.id,
     deviceVersion: r.device_version,

@@ -15,10 +15,10 @@ export interface PhotoFacts {
  * Largest photo taken: cameras of today stay under it, and decoded by rows it needs no more than a few of them at a
  * time.
  */
-const MOST_PIXELS = 120e6
-const MOST_BYTES = 200 * 2 ** 20
+const MAX_PIXELS = 120e6
+const MAX_BYTES = 200 * 2 ** 20
 /** What a camera writes about a picture stands at its beginning and is short. */
-const MOST_EXIF_BYTES = 256 * 1024
+const MAX_EXIF_BYTES = 256 * 1024
 
 /**
  * Size and camera of a JPEG or PNG; the whole picture is decoded, row by row, so that a broken one is found now.
@@ -26,13 +26,13 @@ const MOST_EXIF_BYTES = 256 * 1024
  */
 export async function readPhoto(bytes: Uint8Array, name: string): Promise<PhotoFacts> {
   if (bytes.length === 0) throw new GeometryError('EMPTY', `“${name}” is empty (0 bytes).`)
-  if (bytes.length > MOST_BYTES)
+  if (bytes.length > MAX_BYTES)
     throw new GeometryError(
       'RANGE',
-      `“${name}” has ${Math.round(bytes.length / 2 ** 20)} MB; photos of up to ${MOST_BYTES / 2 ** 20} MB are taken.`,
+      `“${name}” has ${Math.round(bytes.length / 2 ** 20)} MB; photos of up to ${MAX_BYTES / 2 ** 20} MB are taken.`,
     )
   const picture = (): Sharp =>
-    sharp(bytes, { failOn: 'truncated', sequentialRead: true, limitInputPixels: MOST_PIXELS, unlimited: false })
+    sharp(bytes, { failOn: 'truncated', sequentialRead: true, limitInputPixels: MAX_PIXELS, unlimited: false })
   const {
     format,
     width = 0,
@@ -45,10 +45,10 @@ export async function readPhoto(bytes: Uint8Array, name: string): Promise<PhotoF
     })
   if (format !== 'jpeg' && format !== 'png')
     throw new GeometryError('FORMAT', `“${name}” is a picture of another kind (${format}); save it as JPEG or PNG.`)
-  if (width * height > MOST_PIXELS)
+  if (width * height > MAX_PIXELS)
     throw new GeometryError(
       'RANGE',
-      `“${name}” has ${width} × ${height} pixels; photos of up to ${MOST_PIXELS / 1e6} million are taken.`,
+      `“${name}” has ${width} × ${height} pixels; photos of up to ${MAX_PIXELS / 1e6} million are taken.`,
     )
   try {
     // A few pixels of the result, all rows of the file.
@@ -66,7 +66,7 @@ const TAGS = ['Model', 'FocalLength', 'FocalLengthIn35mmFormat', 'FNumber', 'Exp
  * followed.
  */
 async function cameraOf(exif: Buffer | undefined): Promise<PhotoCamera> {
-  const block = exif && exif.length <= MOST_EXIF_BYTES ? exif : undefined
+  const block = exif && exif.length <= MAX_EXIF_BYTES ? exif : undefined
   // The reader wants the block without its own mark.
   const tiff = block?.subarray(block.toString('latin1', 0, 4) === 'Exif' ? 6 : 0)
   const said = tiff && ((await exifr.parse(tiff, TAGS).catch(() => undefined)) as Record<string, unknown> | undefined)

@@ -19,7 +19,7 @@ const LOOK_MS = 100
  * A thread stays for the next job while the process holds no more than this, in bytes; otherwise what it holds goes
  * with it.
  */
-const MOST_HELD_BYTES = 1 << 30
+const MAX_HELD_BYTES = 1 << 30
 
 /**
  * Threads that compute, a job at a time each. One stands ready before it is wanted, and one whose job ended well waits
@@ -31,7 +31,7 @@ export class ComputeThreads {
 
   constructor(
     private readonly thread: URL,
-    private readonly mostHeldBytes = MOST_HELD_BYTES,
+    private readonly mostHeldBytes = MAX_HELD_BYTES,
   ) {
     this.ready.push(this.start())
   }

@@ -26,14 +26,14 @@ export async function noteAct(
   await db('acts').insert({ piece_id: pieceId, kind, text: [...text].slice(0, 400).join(''), who })
 }
 
-const MOST = 2000
+const MAX = 2000
 
 /** The last acts on a piece, or on the house, oldest first. */
 export async function listActs(db: Database, pieceId: number | null): Promise<Act[]> {
   const rows = (await db('acts')
     .where({ piece_id: pieceId })
     .orderBy('id', 'desc')
-    .limit(MOST)
+    .limit(MAX)
     .select('id', 'kind', 'text', 'who', 'created_at')) as {
     id: number
     kind: ActKind

@@ -18,7 +18,7 @@ export const LONGEST = {
 } as const
 
 /** Accents and joined signs make one letter of several UTF-16 units; more than this on one is no writing. */
-export const MOST_UNITS_PER_LETTER = 4
+export const MAX_UNITS_PER_LETTER = 4
 
 /** Words that programs take for something else. */
 const RESERVED = new Set(['__proto__'])
@@ -41,7 +41,7 @@ function shortened(text: string, longest: number): string {
   let out = ''
   let n = 0
   for (const { segment } of letters.segment(text)) {
-    if (n++ === longest || out.length + segment.length > longest * MOST_UNITS_PER_LETTER) break
+    if (n++ === longest || out.length + segment.length > longest * MAX_UNITS_PER_LETTER) break
     out += segment
   }
   return out.trim()

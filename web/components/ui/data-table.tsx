@@ -34,7 +34,7 @@ const FEATURES = tableFeatures({
 })
 
 /** Rows beyond this scroll in a window of their own, and only those in sight are drawn. */
-const MOST_ROWS = 60
+const MAX_ROWS = 60
 const ROW_PX = 29
 const WINDOW_PX = 420
 
@@ -61,7 +61,7 @@ export function DataTable<Row extends RowData>({
   })
   const model = table.getRowModel().rows
   const scroll = useRef<HTMLDivElement>(null)
-  const long = model.length > MOST_ROWS
+  const long = model.length > MAX_ROWS
   const virtual = useVirtualizer({
     count: model.length,
     enabled: long,

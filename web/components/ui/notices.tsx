@@ -10,14 +10,14 @@ interface Notice {
 /** How long a notice stands, ms. */
 const STANDS_MS = 6000
 /** More than these would cover what is worked on. */
-const MOST = 3
+const MAX = 3
 
 const useNotices = create<{ notices: readonly Notice[] }>(() => ({ notices: [] }))
 let last = 0
 
 /** Tells what came about, in passing: nothing has to be answered, and it goes by itself. */
 export const notify = (text: string): void =>
-  useNotices.setState(({ notices }) => ({ notices: [...notices, { id: ++last, text }].slice(-MOST) }))
+  useNotices.setState(({ notices }) => ({ notices: [...notices, { id: ++last, text }].slice(-MAX) }))
 
 /** Where notices stand; once a page. */
 export function Notices() {

@@ -1,6 +1,6 @@
 'use client'
 import { RANK_WORDS } from '@holosoma/core/brief/words'
-import { LEAST_OVERLAP } from '@holosoma/core/plan/assess'
+import { MIN_OVERLAP } from '@holosoma/core/plan/assess'
 import { motionWords } from '@holosoma/core/align/freedom'
 import type { PairReport } from '@holosoma/core/plan/assess'
 import type { PairLookAlikes } from '@holosoma/core/plan/planner'
@@ -193,7 +193,7 @@ function PairGraph({
                 stroke="#5B6168"
                 strokeWidth={width}
                 strokeDasharray={p.freeCount > 0 ? '7 5' : undefined}
-                strokeOpacity={p.overlap < LEAST_OVERLAP ? 0.4 : 0.85}
+                strokeOpacity={p.overlap < MIN_OVERLAP ? 0.4 : 0.85}
               />
               {alike && (
                 <line x1={x1} y1={y1} x2={x2} y2={y2} stroke="#FBF9F4" strokeWidth={Math.max(1.2, width / 3)} />

@@ -1,6 +1,6 @@
 import { compose, identityMotion, invertRigid, type Motion } from '../../linear/rigid'
 import { meanPoint } from '../../linear/mean-point'
-import type { Described } from './describe'
+import type { TakeFeatures } from './features'
 import { judgePose, samePose, type Candidate } from './judge-pose'
 
 /** Candidates of one pair of takes, a → b. */
@@ -28,15 +28,15 @@ export interface Assembly {
 }
 
 /** A link must fit on so much of the smaller take, so closely, and be hidden by no more. */
-const LEAST_SHARE = 0.12
-const MOST_RMS = 0.75
-const MOST_IN_THE_WAY = 0.03
+const MIN_SHARE = 0.12
+const MAX_RMS = 0.75
+const MAX_IN_THE_WAY = 0.03
 /** Hypotheses compared over all pairs when two groups come together. */
 const COMPARED = 5
 
 /** Whether one pose alone could join two takes. */
 export const isPlausible = (c: Candidate): boolean =>
-  c.score > 0 && c.share >= LEAST_SHARE && c.rmsVoxels <= MOST_RMS && c.inTheWay <= MOST_IN_THE_WAY
+  c.score > 0 && c.share >= MIN_SHARE && c.rmsVoxels <= MAX_RMS && c.inTheWay <= MAX_IN_THE_WAY
 
 /**
  * Takes put together from the candidates of their pairs: strongest link first (Kruskal 1956), but a link is only taken
@@ -46,7 +46,7 @@ export const isPlausible = (c: Candidate): boolean =>
  * @param given motions that are known already (take → common frame); those takes start as one group
  */
 export function assemble(
-  takes: readonly Described[],
+  takes: readonly TakeFeatures[],
   pairs: readonly PairCandidates[],
   given: readonly (Motion | null)[] = [],
   first: readonly (readonly [number, number])[] = [],
@@ -120,7 +120,7 @@ export function assemble(
           for (const j of stayers) {
             const c = judgePose(takes[i], takes[j], compose(invertRigid(motions[j]), compose(h.motion, motions[i])))
             // Pairs that hardly meet say nothing for it, but what is in the way always speaks against.
-            score += c.share >= LEAST_SHARE / 2 && c.rmsVoxels <= MOST_RMS ? c.score : Math.min(0, c.score - c.fitting)
+            score += c.share >= MIN_SHARE / 2 && c.rmsVoxels <= MAX_RMS ? c.score : Math.min(0, c.score - c.fitting)
           }
         return { h, score }
       })

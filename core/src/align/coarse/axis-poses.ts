@@ -1,14 +1,14 @@
 import { meanPoint } from '../../linear/mean-point'
 import { identityMotion, transformPoint, type Motion } from '../../linear/rigid'
 import { symmetricEigen } from '../../linear/symmetric'
-import type { Outline } from './outline'
+import type { DownsampledCloud } from './downsampled-cloud'
 
 /**
  * The takes' principal axes laid on each other in all 24 ways: what plain pieces without features have instead. A
  * take's own half may lie off the middle of the whole, so that its middle is laid on the other's and, besides, at
  * either end of the shortest axis.
  */
-export function axisPoses(a: Outline, b: Outline): Motion[] {
+export function axisPoses(a: DownsampledCloud, b: DownsampledCloud): Motion[] {
   const from = principalFrame(a.points),
     to = principalFrame(b.points)
   const out: Motion[] = []

@@ -21,11 +21,11 @@ import { rigidFromPairs } from '../marks/pairs'
 import { prepareCloud, type OrientedCloud } from '../oriented-cloud'
 import { matchJointly, freeMoves } from '../refine/joint'
 import { assemble } from './assemble'
-import { coarseVoxelMm, describeTakes, type Described } from './describe'
+import { coarseVoxelMm, featuresOfTakes, type TakeFeatures } from './features'
 import { fpfh } from './fpfh'
 import { judgePose } from './judge-pose'
 import { matchCoarse } from './match'
-import { nearestOf, outlineOf } from './outline'
+import { nearestOf, downsampledCloud } from './downsampled-cloud'
 import { countInTheWay, seenSpaceOf } from '../../view/seen-space'
 
 // The Stanford bunny (Turk and Levoy 1994), a real scan, from the registry's `bunny`.
@@ -76,7 +76,7 @@ describe('outlines and what they say', () => {
   const ball = spherePoints(20, 20_000)
   const turn = rotationMotion([1, 2, -1], 1.1, [40, -7, 3])
   test('the grid knows the nearest point to within a voxel, and nothing far off', () => {
-    const o = outlineOf(ball.positions, ball.normals!, new Uint8Array(20_000), 1)
+    const o = downsampledCloud(ball.positions, ball.normals!, new Uint8Array(20_000), 1)
     const random = seededRandom(2)
     for (let i = 0; i < 500; i++) {
       const d = [random.gaussian(), random.gaussian(), random.gaussian()],
@@ -96,7 +96,7 @@ describe('outlines and what they say', () => {
     expect(nearestOf(o, 900, 0, 0)).toBe(-1)
   })
   test('histograms are the same however a take lies, sum to one a third, and tell a ball from a plane', () => {
-    const points = outlineOf(ball.positions, ball.normals!, new Uint8Array(20_000), 1)
+    const points = downsampledCloud(ball.positions, ball.normals!, new Uint8Array(20_000), 1)
     const h = fpfh(points, [5, 9])
     const moved = fpfh(
       { ...points, points: transformPoints(turn, points.points), normals: rotateVectors(turn, points.normals) },
@@ -159,11 +159,11 @@ describe('what a frame saw through', () => {
 })
 
 describe('single views of a real scan, every one in coordinates of its own', () => {
-  let views: View[], takes: OrientedCloud[], described: Described[]
+  let views: View[], takes: OrientedCloud[], described: TakeFeatures[]
   beforeAll(async () => {
     views = viewsOf(mesh, 5, { points: 9000, perPose: 4 })
     takes = views.map((v) => prepareCloud(v.cloud, quietContext()))
-    described = await describeTakes(
+    described = await featuresOfTakes(
       takes,
       views.map((v) => v.cloud),
       coarseVoxelMm(takes),
@@ -270,7 +270,7 @@ describe('single views of a real scan, every one in coordinates of its own', () 
       { points: 6000, perPose: 1 },
     )[0]
     const odd = prepareCloud(stranger.cloud, quietContext())
-    const [d] = await describeTakes([odd], [stranger.cloud], described[0].outline.voxelMm, quietContext())
+    const [d] = await featuresOfTakes([odd], [stranger.cloud], described[0].outline.voxelMm, quietContext())
     const with8 = assemble(
       [described[0], described[1], d],
       [pairs[0], { a: 0, b: 2, candidates: [] }, { a: 1, b: 2, candidates: [] }],

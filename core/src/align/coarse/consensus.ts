@@ -1,16 +1,16 @@
 import { hornRotation } from '../../linear/horn'
 import { identityMotion, transformPoint, type Motion } from '../../linear/rigid'
-import { DIMENSIONS, type Described } from './describe'
-import type { Outline } from './outline'
+import { DIMENSIONS, type TakeFeatures } from './features'
+import type { DownsampledCloud } from './downsampled-cloud'
 
 /** Matches asked of each query, seeds tried, members of a consensus. */
 const MATCHES = 3
 const SEEDS = 130
 const CONSENSUS = 24
-const LEAST_CONSENSUS = 4
+const MIN_CONSENSUS = 4
 
 /** Per query the nearest places of the other take by features: [query, place] pairs, best queries first. */
-export function featureMatches(a: Described, b: Described): Int32Array {
+export function featureMatches(a: TakeFeatures, b: TakeFeatures): Int32Array {
   const n = b.outline.points.length / 3
   const out = new Int32Array(a.queries.length * MATCHES * 2)
   const gap = new Float64Array(a.queries.length)
@@ -54,7 +54,7 @@ export function featureMatches(a: Described, b: Described): Int32Array {
 }
 
 /** One pose for each seed whose compatible matches agree among themselves. */
-export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motion[] {
+export function consensusPoses(a: DownsampledCloud, b: DownsampledCloud, pairs: Int32Array): Motion[] {
   const n = pairs.length / 2
   const voxel = a.voxelMm
   const near = 3 * voxel
@@ -108,7 +108,7 @@ export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motio
   for (let seed = 0; seed < n; seed += step) {
     let m = 0
     for (let j = 0; j < n && m < n; j++) if (j !== seed && fits(seed, j)) set[m++] = j
-    if (m < LEAST_CONSENSUS) continue
+    if (m < MIN_CONSENSUS) continue
     // Many matches agree with a seed by chance; those that also agree among themselves hardly.
     const most = Math.min(m, 70)
     for (let s = 0; s < most; s++) set[s] = set[Math.floor((s * m) / most)]!
@@ -121,7 +121,7 @@ export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motio
         }
     let hub = 0
     for (let s = 1; s < most; s++) if (degree[s] > degree[hub]) hub = s
-    if (degree[hub] < LEAST_CONSENSUS - 1) continue
+    if (degree[hub] < MIN_CONSENSUS - 1) continue
     const members: number[] = []
     for (let s = 0; s < most; s++) if (s === hub || fits(set[hub], set[s])) members.push(s)
     members.sort((x, y) => degree[y] - degree[x])
@@ -131,7 +131,7 @@ export function consensusPoses(a: Outline, b: Outline, pairs: Int32Array): Motio
 }
 
 /** Least squares over positions and normals of the matches. */
-function poseOf(a: Outline, b: Outline, pairs: Int32Array, members: readonly number[]): Motion {
+function poseOf(a: DownsampledCloud, b: DownsampledCloud, pairs: Int32Array, members: readonly number[]): Motion {
   const ca = [0, 0, 0],
     cb = [0, 0, 0]
   for (const m of members)

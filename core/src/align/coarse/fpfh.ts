@@ -1,5 +1,5 @@
 import { CellIndex } from '../../spatial/cell-index'
-import type { Outline } from './outline'
+import type { DownsampledCloud } from './downsampled-cloud'
 
 /** Bins of each of the three angles, and length of one histogram. */
 const BINS = 11
@@ -12,7 +12,10 @@ export const FPFH_LENGTH = 3 * BINS
  * thirds.
  * @param radiiVoxels radii of the neighbourhoods, ascending, in voxels of the outline
  */
-export function fpfh(o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>, radiiVoxels: readonly number[]): Float32Array {
+export function fpfh(
+  o: Pick<DownsampledCloud, 'points' | 'normals' | 'voxelMm'>,
+  radiiVoxels: readonly number[],
+): Float32Array {
   const n = o.points.length / 3,
     scales = radiiVoxels.length
   const widest = radiiVoxels.at(-1)! * o.voxelMm

@@ -1,6 +1,6 @@
 import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../../linear/rigid'
-import type { Described } from './describe'
-import { nearestOf } from './outline'
+import type { TakeFeatures } from './features'
+import { nearestOf } from './downsampled-cloud'
 import { countInTheWay } from '../../view/seen-space'
 
 /** One pose in which two takes may belong together. */
@@ -9,7 +9,7 @@ export interface Candidate {
   readonly motion: Motion
   /** Share of the smaller take's outline that lies on the other. */
   readonly share: number
-  /** Outline points that fit, of both, averaged. */
+  /** DownsampledCloud points that fit, of both, averaged. */
   readonly fitting: number
   /** Share of the outline points that would have hidden what the other take saw. */
   readonly inTheWay: number
@@ -30,7 +30,7 @@ const MIN_COSINE = 0.8
 const FIT_VOXELS = 1.2
 
 /** Everything that speaks for and against one pose. */
-export function judgePose(a: Described, b: Described, motion: Motion): Candidate {
+export function judgePose(a: TakeFeatures, b: TakeFeatures, motion: Motion): Candidate {
   const voxel = a.outline.voxelMm
   const back = invertRigid(motion)
   const na = a.outline.points.length / 3,
@@ -60,7 +60,7 @@ export function samePose(m: Motion, n: Motion, about: readonly number[], voxelMm
 }
 
 /** A first look at a pose, at some of the points of one take: ranks as `judgePose` does, roughly. */
-export function firstLook(a: Described, b: Described, motion: Motion, stride: number): number {
+export function firstLook(a: TakeFeatures, b: TakeFeatures, motion: Motion, stride: number): number {
   return (
     withTones(fitOneWay(a, b, motion, stride, 2 * a.outline.voxelMm)) -
     BLOCKED_WEIGHT * countInTheWay(b.seen, a.outline.points, stride, motion, MARGIN_PIXELS * b.seen.pixelMm)
@@ -85,12 +85,12 @@ const withTones = ({ count, agreement }: Fit): number => count * (1 + agreement)
 /**
  * Fewer places say nothing of tones, nor do tones that hardly differ (a variance of logarithms: some 5 % of the light).
  */
-const LEAST_TONES = 30,
-  LEAST_VARIANCE = 0.0025
+const MIN_TONES = 30,
+  MIN_VARIANCE = 0.0025
 
 function fitOneWay(
-  { outline: from, tones: fromTones }: Described,
-  { outline: to, tones: toTones }: Described,
+  { outline: from, tones: fromTones }: TakeFeatures,
+  { outline: to, tones: toTones }: TakeFeatures,
   motion: Motion,
   stride: number,
   reachMm: number,
@@ -144,6 +144,6 @@ function fitOneWay(
   }
   const va = saa - (sa * sa) / known,
     vb = sbb - (sb * sb) / known
-  const telling = known >= LEAST_TONES && va > LEAST_VARIANCE * known && vb > LEAST_VARIANCE * known
+  const telling = known >= MIN_TONES && va > MIN_VARIANCE * known && vb > MIN_VARIANCE * known
   return { count, sum, agreement: telling ? (sab - (sa * sb) / known) / Math.sqrt(va * vb) : 0 }
 }

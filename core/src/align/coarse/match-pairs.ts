@@ -1,33 +1,33 @@
 import { checkpoint, type KernelArray, type RunContext } from '../../context'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
-import { inShared, roomFor } from '../../parallel/room'
+import { inShared, allocate } from '../../parallel/allocate'
 import { isShared } from '../../parallel/share'
 import { RangeImage } from '../../view/range-image'
-import type { Described } from './describe'
-import { matchCoarse, MOST_CANDIDATES } from './match'
+import type { TakeFeatures } from './features'
+import { matchCoarse, MAX_CANDIDATES } from './match'
 import type { Candidate } from './judge-pose'
 
 /** Motion, and the figures beside it. */
 const ROW = 16 + 5
 /** Fewer pairs than this are not worth starting threads for. */
-const LEAST_PAIRS = 3
+const MIN_PAIRS = 3
 const NOTE = 'Comparing shapes'
 
 /** Candidates of each pair of takes, the best first; several pairs at a time where there are threads. */
 export async function matchPairs(
-  takes: readonly Described[],
+  takes: readonly TakeFeatures[],
   pairs: readonly (readonly [number, number])[],
   context: RunContext,
 ): Promise<Candidate[][]> {
-  if (!isShared(context, pairs.length, LEAST_PAIRS))
+  if (!isShared(context, pairs.length, MIN_PAIRS))
     return pairs.map(([a, b], i) => {
       checkpoint(context, i, pairs.length, `${NOTE}, pair ${i + 1} of ${pairs.length}`)
       return matchCoarse(takes[a], takes[b])
     })
   const { arrays, params } = packed(takes)
-  const counts = roomFor(Int32Array, pairs.length, true),
-    rows = roomFor(Float64Array, pairs.length * MOST_CANDIDATES * ROW, true)
+  const counts = allocate(Int32Array, pairs.length, true),
+    rows = allocate(Float64Array, pairs.length * MAX_CANDIDATES * ROW, true)
   await context.parallel!.run(
     matchPairsKernel.name,
     { ...arrays, counter: itemCounter(true), pairs: inShared(Int32Array.from(pairs.flat())), counts, rows },
@@ -37,7 +37,7 @@ export async function matchPairs(
   )
   return pairs.map((_, i) =>
     Array.from({ length: counts[i] }, (_, k): Candidate => {
-      const at = (i * MOST_CANDIDATES + k) * ROW
+      const at = (i * MAX_CANDIDATES + k) * ROW
       const [share, fitting, inTheWay, rmsVoxels, score] = rows.subarray(at + 16, at + ROW) as unknown as [
         number,
         number,
@@ -60,7 +60,7 @@ export const matchPairsKernel = defineKernel('matchPairs', (arrays, params, _par
     const found = matchCoarse(takes[pairs[i * 2]], takes[pairs[i * 2 + 1]])
     counts[i] = found.length
     found.forEach((c, k) => {
-      const at = (i * MOST_CANDIDATES + k) * ROW
+      const at = (i * MAX_CANDIDATES + k) * ROW
       rows.set(c.motion, at)
       rows.set([c.share, c.fitting, c.inTheWay, c.rmsVoxels, c.score], at + 16)
     })
@@ -69,8 +69,8 @@ export const matchPairsKernel = defineKernel('matchPairs', (arrays, params, _par
 
 type Packed = { arrays: Record<string, KernelArray>; params: Record<string, number> }
 
-/** Described takes as named arrays and numbers. */
-function packed(takes: readonly Described[]): Packed {
+/** TakeFeatures takes as named arrays and numbers. */
+function packed(takes: readonly TakeFeatures[]): Packed {
   const arrays: Packed['arrays'] = {},
     params: Packed['params'] = {}
   takes.forEach(({ outline, seen, features, queries, tones }, t) => {
@@ -93,8 +93,8 @@ function packed(takes: readonly Described[]): Packed {
 function unpacked(
   arrays: Readonly<Record<string, KernelArray>>,
   params: Readonly<Record<string, number>>,
-): Described[] {
-  return Array.from({ length: params.takes }, (_, t): Described => {
+): TakeFeatures[] {
+  return Array.from({ length: params.takes }, (_, t): TakeFeatures => {
     const of = <T extends KernelArray>(name: string): T => arrays[`${t}.${name}`] as T
     return {
       outline: {

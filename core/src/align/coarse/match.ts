@@ -2,13 +2,13 @@ import { meanPoint } from '../../linear/mean-point'
 import type { Motion } from '../../linear/rigid'
 import { axisPoses } from './axis-poses'
 import { consensusPoses, featureMatches } from './consensus'
-import type { Described } from './describe'
+import type { TakeFeatures } from './features'
 import { firstLook, judgePose, samePose, type Candidate } from './judge-pose'
-import { refineOutline } from './refine-outline'
+import { refineCoarse } from './refine-coarse'
 
 /** Candidates refined, and given back at most. */
 const REFINED = 18
-export const MOST_CANDIDATES = 10
+export const MAX_CANDIDATES = 10
 /** A pose that fits without a doubt. */
 const CLEAR = { share: 0.3, rmsVoxels: 0.2, inTheWay: 0.01 } as const
 
@@ -20,7 +20,7 @@ const CLEAR = { share: 0.3, rmsVoxels: 0.2, inTheWay: 0.01 } as const
  * cloud registration", CVPR; compatibility of oriented pairs as in Drost, Ulrich, Navab, Ilic 2010, "Model globally,
  * match locally", CVPR (the four-part pair feature).
  */
-export function matchCoarse(a: Described, b: Described): Candidate[] {
+export function matchCoarse(a: TakeFeatures, b: TakeFeatures): Candidate[] {
   const pairs = featureMatches(a, b)
   const poses = consensusPoses(a.outline, b.outline, pairs)
   const ranked = rankPoses(a, b, poses)
@@ -32,7 +32,7 @@ export function matchCoarse(a: Described, b: Described): Candidate[] {
 }
 
 /** Distinct, refined, ranked. Poses may come from anywhere: features, symmetries, other takes. */
-export function rankPoses(a: Described, b: Described, poses: readonly Motion[]): Candidate[] {
+export function rankPoses(a: TakeFeatures, b: TakeFeatures, poses: readonly Motion[]): Candidate[] {
   const voxel = a.outline.voxelMm
   const middle = meanPoint(a.outline.points)
   const stride = Math.max(1, Math.floor(a.outline.points.length / 3 / 300))
@@ -45,11 +45,11 @@ export function rankPoses(a: Described, b: Described, poses: readonly Motion[]):
     if (chosen.every((c) => !samePose(c, motion, middle, voxel))) chosen.push(motion)
   }
   const found = chosen
-    .map((m) => judgePose(a, b, refineOutline(a.outline, b.outline, m)))
+    .map((m) => judgePose(a, b, refineCoarse(a.outline, b.outline, m)))
     .filter((c) => c.fitting > 0)
     .sort((p, q) => q.score - p.score)
   const kept: Candidate[] = []
   for (const c of found)
-    if (kept.length < MOST_CANDIDATES && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
+    if (kept.length < MAX_CANDIDATES && kept.every((k) => !samePose(k.motion, c.motion, middle, voxel))) kept.push(c)
   return kept
 }

@@ -1,6 +1,6 @@
 import type { RunContext } from '../../context'
 import { invertRigid } from '../../linear/rigid'
-import type { Described } from './describe'
+import type { TakeFeatures } from './features'
 import { matchCoarse } from './match'
 import type { Candidate } from './judge-pose'
 import { matchPairs } from './match-pairs'
@@ -12,7 +12,7 @@ import { matchPairs } from './match-pairs'
 export class CoarseMatches {
   private readonly made = new Map<number, Candidate[]>()
 
-  constructor(private readonly takes: readonly Described[]) {}
+  constructor(private readonly takes: readonly TakeFeatures[]) {}
 
   /** Works out many pairs ahead, several at a time where there are threads. */
   async prepare(pairs: readonly (readonly [number, number])[], context: RunContext): Promise<void> {

@@ -13,10 +13,10 @@ import {
 } from '../../linear/rigid'
 import { axisPoses, principalFrame } from './axis-poses'
 import { consensusPoses } from './consensus'
-import type { Described } from './describe'
+import type { TakeFeatures } from './features'
 import { judgePose, samePose } from './judge-pose'
-import { outlineOf, type Outline } from './outline'
-import { refineOutline } from './refine-outline'
+import { downsampledCloud, type DownsampledCloud } from './downsampled-cloud'
+import { refineCoarse } from './refine-coarse'
 
 /** A bumpy body whose three axes differ; its surface is known in closed form, and so are its normals. */
 const AXES = [20, 14, 9] as const
@@ -48,9 +48,17 @@ function body(seed: number, points = 24_000): { positions: Float32Array; normals
   }
   return { positions, normals }
 }
-const outline = ({ positions, normals }: ReturnType<typeof body>, motion: Motion = identityMotion()): Outline =>
-  outlineOf(transformPoints(motion, positions), rotateVectors(motion, normals), new Uint8Array(positions.length / 3), 1)
-const blind = (o: Outline): Described => ({
+const outline = (
+  { positions, normals }: ReturnType<typeof body>,
+  motion: Motion = identityMotion(),
+): DownsampledCloud =>
+  downsampledCloud(
+    transformPoints(motion, positions),
+    rotateVectors(motion, normals),
+    new Uint8Array(positions.length / 3),
+    1,
+  )
+const blind = (o: DownsampledCloud): TakeFeatures => ({
   outline: o,
   seen: { images: [], pixelMm: 1 },
   features: new Float32Array(0),
@@ -98,7 +106,11 @@ describe('consensus of matches', () => {
   const from = body(3),
     a = outline(from)
   // The same places on both, so that what a match says is exact.
-  const b: Outline = { ...a, points: transformPoints(truth, a.points), normals: rotateVectors(truth, a.normals) }
+  const b: DownsampledCloud = {
+    ...a,
+    points: transformPoints(truth, a.points),
+    normals: rotateVectors(truth, a.normals),
+  }
   const places = a.points.length / 3
   /** So many matches, of which a share is right. */
   const matches = (count: number, right: number, seed: number): Int32Array => {
@@ -140,29 +152,29 @@ describe('refining on the outlines', () => {
         1.2 * random.gaussian(),
         1.2 * random.gaussian(),
       ])
-      const found = refineOutline(a, b, compose(truth, off))
+      const found = refineCoarse(a, b, compose(truth, off))
       expect(degrees(truth, found)).toBeLessThan(0.6)
       expect(offMm(truth, found)).toBeLessThan(0.15)
     }
   })
   test('what a plate leaves free stays where it was begun', () => {
-    const plate = (z: number): Outline => {
+    const plate = (z: number): DownsampledCloud => {
       const positions = new Float32Array(41 * 41 * 3),
         normals = new Float32Array(41 * 41 * 3)
       for (let i = 0; i < 41 * 41; i++) {
         positions.set([(i % 41) - 20, Math.floor(i / 41) - 20, z], i * 3)
         normals[i * 3 + 2] = 1
       }
-      return outlineOf(positions, normals, new Uint8Array(41 * 41), 1)
+      return downsampledCloud(positions, normals, new Uint8Array(41 * 41), 1)
     }
-    const found = refineOutline(plate(0), plate(0), rotationMotion([0, 0, 1], 0, [0.7, -0.4, 1.1]))
+    const found = refineCoarse(plate(0), plate(0), rotationMotion([0, 0, 1], 0, [0.7, -0.4, 1.1]))
     expect(found[11]).toBeCloseTo(0, 3)
     expect(Math.hypot(found[3] - 0.7, found[7] + 0.4)).toBeLessThan(0.05)
     expect(degrees(found, identityMotion())).toBeLessThan(0.1)
   })
   test('far from everything it gives back what it was given', () => {
     const far = rotationMotion([0, 0, 1], 1, [500, 0, 0])
-    expect(refineOutline(a, b, far)).toBe(far)
+    expect(refineCoarse(a, b, far)).toBe(far)
   })
 })
 

@@ -1,5 +1,5 @@
 import { CellIndex } from '../../spatial/cell-index'
-import type { Outline } from './outline'
+import type { DownsampledCloud } from './downsampled-cloud'
 
 /** Bins of one histogram, and the difference in tone that its ends stand for: half a stop and more, either way. */
 export const TONE_BINS = 11
@@ -17,7 +17,7 @@ const END = 0.6
  * @param radiiVoxels radii of the neighbourhoods, ascending, in voxels of the outline
  */
 export function toneHistograms(
-  o: Pick<Outline, 'points' | 'normals' | 'voxelMm'>,
+  o: Pick<DownsampledCloud, 'points' | 'normals' | 'voxelMm'>,
   tone: Float32Array,
   radiiVoxels: readonly number[],
 ): Float32Array {

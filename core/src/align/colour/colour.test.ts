@@ -16,7 +16,7 @@ import {
 import { seededRandom } from '../../linear/random'
 import { NEW_TAKE } from '../../plan/takes'
 import { pickPoints, type PointCloud } from '../../shapes'
-import { outlineOf } from '../coarse/outline'
+import { downsampledCloud } from '../coarse/downsampled-cloud'
 import type { JoinReport } from '../takes/join-report'
 import { joinAndJudge } from '../takes/join-takes'
 import { joinFindings } from '../judge/verdict'
@@ -67,7 +67,7 @@ function turned(
 
 const VOXEL = 1.2
 const toned = (c: PointCloud & { normals: Float32Array }): Toned => {
-  const outline = outlineOf(c.positions, c.normals, new Uint8Array(c.positions.length / 3), VOXEL)
+  const outline = downsampledCloud(c.positions, c.normals, new Uint8Array(c.positions.length / 3), VOXEL)
   return { outline, tones: tonesOf(c, outline)! }
 }
 const patches: Paint = (x, y, z) => 0.4 + 0.12 * Math.sin(0.31 * x + 0.1 * z) + 0.12 * Math.sin(0.27 * y - 0.13 * z + 1)
@@ -88,7 +88,7 @@ describe('tones', () => {
       positions: Float32Array.from(positions),
       colours: Uint8Array.from(colours),
     }
-    const outline = outlineOf(
+    const outline = downsampledCloud(
       cloud.positions,
       Float32Array.from({ length: n * n * 3 }, (_, i) => (i % 3 === 2 ? 1 : 0)),
       new Uint8Array(n * n),

@@ -1,11 +1,11 @@
 import type { Motion } from '../../linear/rigid'
 import { median } from '../../linear/samples'
-import { nearestOf, type Outline } from '../coarse/outline'
+import { nearestOf, type DownsampledCloud } from '../coarse/downsampled-cloud'
 import type { Tones } from './tones'
 
 /** A take as colours see it. */
 export interface Toned {
-  readonly outline: Outline
+  readonly outline: DownsampledCloud
   readonly tones: Tones
 }
 
@@ -80,7 +80,7 @@ export function meetTones(from: Toned, to: Toned, motion: Motion, stride: number
 }
 
 /** Places that must meet before colours are asked. */
-export const LEAST_MET = 60
+export const MIN_MET = 60
 
 /**
  * Correlation of the tones of what meets, −1 to 1: exposure and contrast may differ. NaN where too little meets or one
@@ -96,7 +96,7 @@ export function agreementOf(lists: readonly MetTones[]): number {
       b += m.other[i]
       n++
     }
-  if (n < LEAST_MET) return NaN
+  if (n < MIN_MET) return NaN
   a /= n
   b /= n
   let ab = 0,
@@ -148,11 +148,11 @@ export const leads = (best: number, other: number): boolean =>
  * many of them say what chance does.
  */
 const STANDS_OUT = 6
-const LEAST_OTHERS = 20
+const MIN_OTHERS = 20
 
 /** Whether an agreement is plainly more than what other poses show by chance. */
 export function standsOut(best: number, others: readonly number[]): boolean {
-  if (others.length < LEAST_OTHERS) return true
+  if (others.length < MIN_OTHERS) return true
   // Poses near the true one agree, too: the middle and the middle deviation do not mind a few of those.
   const z = Float64Array.from(others, fisher),
     middle = median(z)

@@ -13,9 +13,9 @@ import {
   type Motion,
 } from '../../linear/rigid'
 import type { PointCloud } from '../../shapes'
-import { coarseVoxelMm, describeTakes } from '../coarse/describe'
+import { coarseVoxelMm, featuresOfTakes } from '../coarse/features'
 import { matchCoarse } from '../coarse/match'
-import { outlineOf } from '../coarse/outline'
+import { downsampledCloud } from '../coarse/downsampled-cloud'
 import { TONE_BINS, toneHistograms } from '../coarse/tone-histograms'
 import { joinAndJudge } from '../takes/join-takes'
 import { joinFindings } from '../judge/verdict'
@@ -81,7 +81,7 @@ describe('a painted ball', () => {
         const takes = await prepareTakes(clouds, quietContext())
         const errors = await Promise.all(
           [true, false].map(async (colours) => {
-            const [a, b] = await describeTakes(takes, clouds, coarseVoxelMm(takes), quietContext(), colours)
+            const [a, b] = await featuresOfTakes(takes, clouds, coarseVoxelMm(takes), quietContext(), colours)
             return degrees(compose(matchCoarse(b, a)[0].motion, laid))
           }),
         )
@@ -110,7 +110,7 @@ describe('a painted ball', () => {
 
 describe('histograms of tones', () => {
   const cloud = seen(painted, 0, 9, identityMotion(), 1)
-  const outline = outlineOf(cloud.positions, cloud.normals!, new Uint8Array(cloud.positions.length / 3), 2)
+  const outline = downsampledCloud(cloud.positions, cloud.normals!, new Uint8Array(cloud.positions.length / 3), 2)
   const n = outline.points.length / 3
   const toneAt = (f: (x: number, y: number, z: number) => number): Float32Array =>
     Float32Array.from({ length: n }, (_, i) =>

@@ -1,6 +1,6 @@
 import { compose, identityMotion, type Motion } from '../../linear/rigid'
 import type { JoinReport, JoinRequest } from '../takes/join-report'
-import type { Described } from '../coarse/describe'
+import type { TakeFeatures } from '../coarse/features'
 import { cutOf } from '../takes/links'
 import { openOver } from '../poses/open-poses'
 import type { Toned } from './meet'
@@ -16,7 +16,7 @@ const SHAPE_ALLOWS = 0.75
  */
 export async function settleByColours(
   request: JoinRequest,
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   toned: readonly (Toned | null)[],
   report: JoinReport,
   again: (at: readonly Motion[], coloured: readonly ColouredPair[]) => Promise<JoinReport>,

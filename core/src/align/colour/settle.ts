@@ -30,7 +30,7 @@ export interface ColourChoice extends ColourReport {
 /** Tones that agree less than this, though there is something to tell, speak against the pose. */
 const CONTRADICTS = 0.2
 const SAMPLES = 1500
-const MOST_SAMPLES = 180
+const MAX_SAMPLES = 180
 /** Of the places that meet in the pose where most do. */
 const STILL_MEETS = 0.5
 /** A pose slides, too, when so many steps either way leave so much of its fit. */
@@ -182,7 +182,7 @@ function stepOf(
       : motion.kind === 'screw'
         ? (2 * motion.boundMm) / Math.max(1e-9, Math.abs(motion.pitchMm))
         : 1.6 * motion.boundMm
-  const count = Math.max(1, Math.min(MOST_SAMPLES, Math.ceil(whole / (stepMm / Math.max(fastest, 1e-9)))))
+  const count = Math.max(1, Math.min(MAX_SAMPLES, Math.ceil(whole / (stepMm / Math.max(fastest, 1e-9)))))
   const by = whole / count
   return { by, amounts: Array.from({ length: count }, (_, i) => (i - Math.floor(count / 2)) * by) }
 }

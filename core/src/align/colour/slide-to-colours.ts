@@ -3,7 +3,7 @@ import { compose, invertRigid, transformPoint, type Motion } from '../../linear/
 import { alongFreedom, speedAlong } from '../freedom'
 import type { Slide } from '../freedom'
 import type { FreeMotion } from '../slippage'
-import { LEAST_MET, meetTones, type Toned } from './meet'
+import { MIN_MET, meetTones, type Toned } from './meet'
 
 /** Two takes that both have colours, by number. */
 export type ColouredPair = readonly [number, number]
@@ -90,7 +90,7 @@ function misfit(
     apart: number[] = []
   for (const [a, b] of pairs) {
     const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]), motions[a]), 1)
-    if (met.count < LEAST_MET) continue
+    if (met.count < MIN_MET) continue
     const r = new Float64Array(met.count)
     for (let i = 0; i < met.count; i++) r[i] = met.own[i] - met.other[i]
     const exposure = median(r.slice())
@@ -151,7 +151,7 @@ function slope(
     [b, a],
   ])) {
     const met = meetTones(takes[from]!, takes[to]!, compose(invertRigid(motions[to]), motions[from]), 1)
-    if (met.count < LEAST_MET) continue
+    if (met.count < MIN_MET) continue
     const sign = movers.includes(from) ? 1 : -1
     const m = motions[to]
     const d = new Float64Array(met.count),
@@ -194,7 +194,7 @@ export function toneRows(
 ): ToneRows[] {
   return pairs.flatMap(([a, b]) => {
     const met = meetTones(takes[a]!, takes[b]!, compose(invertRigid(motions[b]), motions[a]), 1)
-    if (met.count < LEAST_MET) return []
+    if (met.count < MIN_MET) return []
     const points = new Float32Array(met.count * 3),
       slopes = new Float32Array(met.count * 3),
       r = new Float64Array(met.count)

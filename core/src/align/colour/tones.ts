@@ -2,7 +2,7 @@ import { solveCholesky } from '../../linear/cholesky'
 import type { PointCloud } from '../../shapes'
 import { CellIndex } from '../../spatial/cell-index'
 import { KdTree } from '../../spatial/kd-tree'
-import type { Outline } from '../coarse/outline'
+import type { DownsampledCloud } from '../coarse/downsampled-cloud'
 
 /** How light a take's surface is, at the grain of its outline, and how that changes along the surface. */
 export interface Tones {
@@ -19,13 +19,13 @@ export interface Tones {
 const DARK = 6 / 255
 const NEIGHBOURS = 14
 const REACH_VOXELS = 2.6
-const LEAST_NEIGHBOURS = 6
+const MIN_NEIGHBOURS = 6
 /** A place lies at an edge where the surface bends so much so near. */
 const EDGE_VOXELS = 2,
   EDGE_COSINE = 0.85
 
 /** @param outline of the same cloud @returns null for a take without colours */
-export function tonesOf(cloud: PointCloud, outline: Outline): Tones | null {
+export function tonesOf(cloud: PointCloud, outline: DownsampledCloud): Tones | null {
   const { colours, positions } = cloud
   if (!colours) return null
   const n = outline.points.length / 3
@@ -46,7 +46,7 @@ export function tonesOf(cloud: PointCloud, outline: Outline): Tones | null {
 }
 
 /** Slope of the tone in each place's plane, least squares over its neighbours; and the tones without those at edges. */
-function slopesOf(o: Outline, tone: Float32Array): Tones {
+function slopesOf(o: DownsampledCloud, tone: Float32Array): Tones {
   const n = tone.length
   const kept = tone.slice()
   const edge2 = (EDGE_VOXELS * o.voxelMm) ** 2
@@ -93,7 +93,7 @@ function slopesOf(o: Outline, tone: Float32Array): Tones {
       }
       used++
     }
-    if (used < LEAST_NEIGHBOURS || !solveCholesky(a, b, x, 3)) continue
+    if (used < MIN_NEIGHBOURS || !solveCholesky(a, b, x, 3)) continue
     gradient[k] = x[1] * ux + x[2] * vx
     gradient[k + 1] = x[1] * uy + x[2] * vy
     gradient[k + 2] = x[1] * uz + x[2] * vz

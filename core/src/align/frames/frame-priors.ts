@@ -24,7 +24,7 @@ export const FREE_PRIORS = { rad: 0.02, mm: 2 } as const
 /** A slip shows along the surface's normal by a part of what it moves. */
 const SHOWN = 6
 /** Even frames in place are allowed this share of what is expected. */
-const LEAST_SHARE = 0.1
+const MIN_SHARE = 0.1
 
 /**
  * How far what a table knows may be off, from how far its frames stand apart at the piece's radius. Where they do not,
@@ -33,11 +33,11 @@ const LEAST_SHARE = 0.1
  * (errors in variables: Fuller 1987, "Measurement error models") would carry them off.
  */
 export function tablePriors(apartMm: number, radiusMm: number): TablePriors {
-  const share = (usual: number, shown: number): number => Math.min(usual, Math.max(LEAST_SHARE * usual, shown))
+  const share = (usual: number, shown: number): number => Math.min(usual, Math.max(MIN_SHARE * usual, shown))
   const mm = SHOWN * apartMm,
     rad = mm / Math.max(radiusMm, 1e-6)
   return {
-    slipRad: Math.min(TABLE.slipRad, Math.max(LEAST_SHARE * TABLE.shakeRad, rad)),
+    slipRad: Math.min(TABLE.slipRad, Math.max(MIN_SHARE * TABLE.shakeRad, rad)),
     shakeRad: share(TABLE.shakeRad, rad),
     shakeMm: share(TABLE.shakeMm, mm),
     axisMm: share(TABLE.axisMm, mm),
@@ -49,7 +49,7 @@ export function tablePriors(apartMm: number, radiusMm: number): TablePriors {
  * Places two frames must share before their distance says anything, those that are looked at, and how much farther
  * apart than scatter is no chance.
  */
-const LEAST_MET = 120
+const MIN_MET = 120
 const LOOKED_AT = 400
 const CHANCE = 1.3
 const BEST = 1.15
@@ -72,7 +72,7 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
   const scatters: number[] = []
   for (let a = 0; a < frames.length; a++)
     for (let b = a + 1; b < frames.length; b++) {
-      if (samples[a].length < LEAST_MET) continue
+      if (samples[a].length < MIN_MET) continue
       const d = noPairs(samples[a])
       pairDirection(
         d,
@@ -84,7 +84,7 @@ export function pairScatters(frames: readonly Lying[], spacingMm: number, motion
         zero,
         0,
       )
-      if (d.count >= LEAST_MET)
+      if (d.count >= MIN_MET)
         scatters.push(
           1.4826 * median(Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * PAIR_SIZE + ALONG]))),
         )

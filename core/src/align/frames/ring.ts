@@ -8,7 +8,7 @@ import type { OrientedCloud } from '../oriented-cloud'
 /** What the surface leaves free is no error: this share of damping holds it at nothing. */
 const DAMPING = 1e-3
 /** Where neighbours share less the ring is open, and closes nothing. */
-const LEAST_PAIRS = 30
+const MIN_PAIRS = 30
 const SAMPLES = 600
 
 /**
@@ -30,7 +30,7 @@ export function ringClosingMm(
     const next = (f + 1) % frames.length
     const d = noPairs(someOf(frame.features.order))
     pairDirection(d, frame, frames[next], motions[f], motions[next], reachMm, centre, 0)
-    if (d.count < LEAST_PAIRS) return
+    if (d.count < MIN_PAIRS) return
     const along = Float64Array.from({ length: d.count }, (_, k) => Math.abs(d.pair[k * PAIR_SIZE + ALONG]))
     equations.clear()
     addPairs(equations, d, 1, TUKEY * Math.max(1.4826 * median(along), 1e-6))

@@ -4,7 +4,7 @@ import { GeometryError } from '../../errors'
 import { meanPoint } from '../../linear/mean-point'
 import { compose, identityMotion, invertRigid, rotateVectors, transformPoint, type Motion } from '../../linear/rigid'
 import { pickPoints, type PointCloud } from '../../shapes'
-import { framePoints, LEAST_POINTS, movedByFrame } from '../../cloud/frames'
+import { framePoints, MIN_POINTS, movedByFrame } from '../../cloud/frames'
 import { framesApart, FREE_PRIORS, isWorthIt, pairScatters, tablePriors, type TablePriors } from './frame-priors'
 import { centreOf, freeMoves, matchJointly, type Body, type Move, type Prior } from '../refine/joint'
 import type { OrientedCloud } from '../oriented-cloud'
@@ -219,7 +219,7 @@ function partsOf(t: SettlingTake, take: number): { take: number; frame: number |
       'This take does not know which frame each point came from; its frames cannot be matched.',
     )
   return framePoints(t.cloud).flatMap((ids, f) =>
-    ids.length < LEAST_POINTS ? [] : [{ take, frame: f, cloud: bare(pickPoints(t.cloud, ids)) }],
+    ids.length < MIN_POINTS ? [] : [{ take, frame: f, cloud: bare(pickPoints(t.cloud, ids)) }],
   )
 }
 

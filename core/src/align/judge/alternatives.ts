@@ -11,7 +11,7 @@ import {
   type Motion,
 } from '../../linear/rigid'
 import { judgePose } from '../coarse/judge-pose'
-import { refineOutline } from '../coarse/refine-outline'
+import { refineCoarse } from '../coarse/refine-coarse'
 import type { CoarseMatches } from '../coarse/matches'
 import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
 import { matchFine } from '../refine/icp'
@@ -78,7 +78,7 @@ const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
  * Meets on less: reported from so much on of what the pose taken meets on, with no more that contradicts; told from
  * `JOIN_LIMITS.lessShare` on.
  */
-const LEAST_SHARE = 0.35
+const MIN_SHARE = 0.35
 /** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
@@ -86,8 +86,8 @@ const MARK_AGAINST = 25
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
 const FIRST_LOOK = { every: 7, share: 0.3, rms: 2 } as const
 /** Poses that turn less and shift less, in tolerances, are the same. */
-const LEAST_TURN_DEG = 6
-const LEAST_SHIFT = 3
+const MIN_TURN_DEG = 6
+const MIN_SHIFT = 3
 
 /**
  * Looks for other poses over each link that holds the set together: movers on its one side, stayers on the other. Poses
@@ -121,10 +121,10 @@ async function overCut(
   if (crossing.length === 0) return []
   const main = crossing.slice(0, MAIN_PAIRS)
   const voxel = described[0].outline.voxelMm
-  const leastMm = LEAST_SHIFT * set.toleranceMm
+  const leastMm = MIN_SHIFT * set.toleranceMm
   const middle = meanPoint(crossing[0].shared.points)
   const shiftMm = (h: Motion): number => Math.hypot(...transformPoint(h, ...middle).map((v, k) => v - middle[k]))
-  const far = (h: Motion, byMm = leastMm): boolean => turnDeg(h) > LEAST_TURN_DEG || shiftMm(h) > byMm
+  const far = (h: Motion, byMm = leastMm): boolean => turnDeg(h) > MIN_TURN_DEG || shiftMm(h) > byMm
   const poses = posesToTry(set, crossing, movers, leastMm)
   const total = (h: Motion | null): number =>
     main.reduce((sum, p) => {
@@ -155,10 +155,10 @@ async function overCut(
       return on.share >= FITS.share * nearly.share && on.rmsMm <= FITS.rms * nearly.rmsMm
     })
   const known = (m: Motion): boolean =>
-    !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= LEAST_TURN_DEG && slides(m))
+    !far(m) || out.some((o) => !far(compose(invertRigid(o.motion), m))) || (turnDeg(m) <= MIN_TURN_DEG && slides(m))
   for (const p of others) {
     const start = compose(invertRigid(motions[p.s]), compose(p.motion, motions[p.m]))
-    const close = refineOutline(described[p.m].outline, described[p.s].outline, start)
+    const close = refineCoarse(described[p.m].outline, described[p.s].outline, start)
     let motion: Motion
     try {
       const fine = matchFine(
@@ -192,7 +192,7 @@ async function overCut(
     // What holds less is no better place, however well it fits: a plain face fits plain faces best.
     const better = fitsBetter && freedomIn(set, crossing, movers, motion) <= freedomIn(set, crossing, movers, null)
     const asWell = better || (holds && other.share >= FITS.share * stands.share)
-    if (!asWell && !(holds && other.share >= LEAST_SHARE * stands.share)) continue
+    if (!asWell && !(holds && other.share >= MIN_SHARE * stands.share)) continue
     const ruledOutBy = marksAgainst(set, movers, motion)
       ? 'marks'
       : coloursAgainst(set, crossing, movers, motion)

@@ -1,5 +1,5 @@
 import { compose, invertRigid, type Motion } from '../../linear/rigid'
-import type { Described } from '../coarse/describe'
+import type { TakeFeatures } from '../coarse/features'
 import { judgePose } from '../coarse/judge-pose'
 import type { OrientedCloud } from '../oriented-cloud'
 import { patchesOf, sharedSurface, type SharedSurface } from './shared-surface'
@@ -9,7 +9,7 @@ import { findSlides, type JudgedPair } from './slides'
 
 export interface LaidTakes {
   readonly takes: readonly OrientedCloud[]
-  readonly described: readonly Described[]
+  readonly described: readonly TakeFeatures[]
   /** Take → common. */
   readonly motions: readonly Motion[]
   readonly places: readonly Int32Array[]

@@ -1,6 +1,6 @@
 import { checkpoint, stage, type RunContext } from '../../context'
 import { compose, identityMotion, invertRigid, transformPoint, type Motion } from '../../linear/rigid'
-import type { Described } from '../coarse/describe'
+import type { TakeFeatures } from '../coarse/features'
 import { MARGIN_PIXELS } from '../coarse/judge-pose'
 import type { CoarseMatches } from '../coarse/matches'
 import { countInTheWay } from '../../view/seen-space'
@@ -18,7 +18,7 @@ import { JOIN_LIMITS } from './limits'
 import { findDoubleWalls } from './walls'
 
 /** Takes that share less are no pair. */
-const LEAST_PAIR_SHARE = 0.02
+const MIN_PAIR_SHARE = 0.02
 const LOOKED_AT = 4000
 
 /** What every two takes of different groups share, and what that leaves free; takes by their own numbers. */
@@ -52,7 +52,7 @@ export function commonOf(
     for (const b of members.slice(k + 1)) {
       if (request.groups[a] === request.groups[b]) continue
       const shared = sharedSurface(takes[a], takes[b], motions[a]!, motions[b]!, cellMm, wideMm, [places[a], places[b]])
-      if (shared.share >= LEAST_PAIR_SHARE) pairs.push({ a, b, shared })
+      if (shared.share >= MIN_PAIR_SHARE) pairs.push({ a, b, shared })
     }
   })
   const marks = (request.marks ?? []).filter((m) => motions[m.a] && motions[m.b])
@@ -87,7 +87,7 @@ export function commonOf(
 export async function judge(
   request: JoinRequest,
   takes: readonly OrientedCloud[],
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   matches: CoarseMatches,
   motions: readonly (Motion | null)[],
   how: {
@@ -163,7 +163,7 @@ export async function judge(
 function findConflicts(
   request: JoinRequest,
   takes: readonly OrientedCloud[],
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   motions: readonly (Motion | null)[],
   members: readonly number[],
   toleranceMm: number,

@@ -2,7 +2,7 @@ import { compose, invertRigid, rotationMotion, shiftMotion, transformPoints, typ
 import type { CoarseMatches } from '../coarse/matches'
 import { principalFrame } from '../coarse/axis-poses'
 import { rankPoses } from '../coarse/match'
-import { outlineSamples } from '../coarse/outline'
+import { downsampledSamples } from '../coarse/downsampled-cloud'
 import { findLookAlikes, findShifts } from '../poses/look-alikes'
 import type { CrossingPair, LaidTakes } from './closely'
 import { surfaceSamples } from './slides'
@@ -35,7 +35,7 @@ export function posesToTry(
     const [m, s] = movers.includes(pair.a) ? [pair.a, pair.b] : [pair.b, pair.a]
     const inCommon = (c: Motion): Motion => compose(motions[s], compose(c, invertRigid(motions[m])))
     const common = surfaceSamples(pair.shared),
-      whole = outlineSamples(described[s].outline, motions[s]),
+      whole = downsampledSamples(described[s].outline, motions[s]),
       fitMm = Math.max(0.12 * voxel, 2 * pair.shared.expectedMm)
     const fromCommon = (h: Motion): Motion => compose(invertRigid(motions[s]), compose(h, motions[m]))
     const turned = rankPoses(

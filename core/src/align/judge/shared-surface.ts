@@ -39,7 +39,7 @@ const MIN_COSINE = Math.SQRT1_2
 /** Off the place it meets, along the surface, in spacings: past a rim the nearest point lies sideways. */
 const SIDEWAYS_SPACINGS = 1.6
 export const PATCH_CELLS = 5
-const LEAST_PLACES = 6
+const MIN_PLACES = 6
 
 /** Even places for looking at what takes share. */
 export function placesOf(cloud: OrientedCloud, cellMm: number): Int32Array {
@@ -175,7 +175,7 @@ export function patchesOf(s: SharedSurface, cellMm: number): SharedPatch[] {
       places.filter((i) => facing(s.normals, i * 3, first) <= 0),
     ]
     for (const side of sides) {
-      if (side.length < LEAST_PLACES) continue
+      if (side.length < MIN_PLACES) continue
       let mean = 0
       for (const i of side) mean += s.apartMm[i] / side.length
       let scatter = 0

@@ -32,11 +32,11 @@ export interface HeldPlace {
   readonly sigmaMm: number
 }
 
-const MOST_MODES = 12
+const MAX_MODES = 12
 /** Squared displacement at the marks, of a motion of 1 mm, from which on they hold it. */
-const LEAST_MARKED = 0.02
+const MIN_MARKED = 0.02
 /** Information of the tones on a motion of 1 mm RMS, 1/mm², from which on they hold it: to a millimetre. */
-const LEAST_TONED = 1
+const MIN_TONED = 1
 
 /**
  * Eigen-analysis of all pairs at once, with no take held: the motions of 1 mm RMS that part the shared surfaces the
@@ -102,7 +102,7 @@ export function findSlides(
   const { vectors } = symmetricEigen(information, size)
   const modes: Slide[] = []
   let playMm = 0
-  for (const u of vectors.slice(0, Math.min(MOST_MODES, size - 6))) {
+  for (const u of vectors.slice(0, Math.min(MAX_MODES, size - 6))) {
     const split = splitOf(u, takes)
     if (!split) continue
     const holds = quadratic(area, u, size) / split.square,
@@ -114,7 +114,7 @@ export function findSlides(
     // What only marks hold is not free, but known no better than they are.
     const slips = holds < FREE_SHARE * sharedMm2 || sharedMm2 === 0
     const toned = quadratic(toneInformation, u, size) / split.square
-    const free = slips && marked < LEAST_MARKED && toned < LEAST_TONED
+    const free = slips && marked < MIN_MARKED && toned < MIN_TONED
     // Where shape says nothing, what noise makes of its nothing must not be taken from the marks.
     const knows = slips ? quadratic(markInformation, u, size) / split.square + toned : info
     const play = free ? Infinity : farMm / Math.sqrt(Math.max(knows, 1e-30))

@@ -19,7 +19,7 @@ const F_ONE_IN_A_THOUSAND = [141.1, 23.7, 13.9, 10.8, 9.34, 8.49, 7.94, 7.55] as
 /** Picks made by eye are off by this share of their spread; nearer ones are never called bad. */
 const EYE_SHARE = 0.01
 /** With fewer picks one can not be told from the others. */
-const LEAST = 4
+const MIN = 4
 
 /**
  * Judges picks by leaving each out in turn. The one without which the others agree best is bad when they agree far
@@ -33,7 +33,7 @@ export function judgePicks(from: Float64Array, to: Float64Array): PicksJudged {
   const all = rigidFromPairs(from, to)
   const scatterMm = Math.sqrt(all.residualMm.reduce((s, r) => s + r * r, 0) / Math.max(1, 3 * n - 6))
   const leftOutMm = new Float64Array(n)
-  if (n < LEAST) return { leftOutMm: all.residualMm.slice(), scatterMm, bad: null }
+  if (n < MIN) return { leftOutMm: all.residualMm.slice(), scatterMm, bad: null }
   const squares = all.residualMm.reduce((s, r) => s + r * r, 0)
   let bad: number | null = null,
     least = Infinity

@@ -2,7 +2,7 @@ import type { RunContext } from '../../context'
 import { GeometryError } from '../../errors'
 import { transformPoint, type Motion } from '../../linear/rigid'
 import { pickPoints, type PointCloud } from '../../shapes'
-import { coarseVoxelMm, describeTakes, type Described } from '../coarse/describe'
+import { coarseVoxelMm, featuresOfTakes, type TakeFeatures } from '../coarse/features'
 import { matchCoarse, rankPoses } from '../coarse/match'
 import { prepareCloud } from '../oriented-cloud'
 
@@ -12,7 +12,7 @@ export interface Area {
   readonly radiusMm: number
 }
 
-const LEAST_POINTS = 300
+const MIN_POINTS = 300
 /** The areas’ middles come together within this share of their radius. */
 const MEET = 0.6
 
@@ -36,16 +36,16 @@ export async function matchAreas(
     for (let i = 0; i < p.length / 3; i++)
       if ((p[i * 3] - at[0]) ** 2 + (p[i * 3 + 1] - at[1]) ** 2 + (p[i * 3 + 2] - at[2]) ** 2 <= radiusMm * radiusMm)
         inside.push(i)
-    if (inside.length < LEAST_POINTS)
+    if (inside.length < MIN_POINTS)
       throw new GeometryError(
         'PARAMS',
         `The area marked on “${names[side]}” holds ${inside.length} points; mark a larger one.`,
       )
     return pickPoints(cloud, inside)
   })
-  const describe = async (clouds: readonly PointCloud[]): Promise<Described[]> => {
+  const describe = async (clouds: readonly PointCloud[]): Promise<TakeFeatures[]> => {
     const takes = clouds.map((p) => prepareCloud(p, context))
-    return describeTakes(takes, clouds, coarseVoxelMm(takes), context)
+    return featuresOfTakes(takes, clouds, coarseVoxelMm(takes), context)
   }
   const near = await describe(parts),
     whole = await describe([a, b])

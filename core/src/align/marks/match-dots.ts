@@ -28,8 +28,8 @@ export interface DotMatch {
 const MIN_COSINE = 0.7
 const DIFFERENT_DEG = 6
 /** Triangles with a shorter side fix no turn. */
-const LEAST_SIDE_MM = 4
-const MOST_TRIPLES = 4000
+const MIN_SIDE_MM = 4
+const MAX_TRIPLES = 4000
 
 /**
  * Finds the pose in which most dots come together. Poses come from the ones given (as placed, look-alikes), from
@@ -179,9 +179,9 @@ function trianglePoses(movers: readonly FoundDot[], stayers: readonly FoundDot[]
   let looked = 0
   for (let i = 0; i < n; i++)
     for (let j = i + 1; j < n; j++)
-      for (let k = j + 1; k < n && looked < MOST_TRIPLES; k++, looked++) {
+      for (let k = j + 1; k < n && looked < MAX_TRIPLES; k++, looked++) {
         const [ij, jk, ik] = [side(movers, i, j), side(movers, j, k), side(movers, i, k)]
-        if (Math.min(ij, jk, ik) < LEAST_SIDE_MM) continue
+        if (Math.min(ij, jk, ik) < MIN_SIDE_MM) continue
         for (let p = 0; p < m; p++)
           for (let q = 0; q < m; q++) {
             if (q === p || Math.abs(side(stayers, p, q) - ij) > toleranceMm) continue

@@ -1,6 +1,6 @@
 import { compose, identityMotion, type Motion } from '../../linear/rigid'
 import type { FoundDot } from '../../tidy/dots'
-import type { Described } from '../coarse/describe'
+import type { TakeFeatures } from '../coarse/features'
 import type { DotReport, JoinReport, JoinRequest } from '../takes/join-report'
 import type { Mark } from './mark'
 import { cutOf } from '../takes/links'
@@ -19,7 +19,7 @@ const SHAPE_ALLOWS = 0.5
 /** Dots that both sides of a link show choose among the poses shape leaves open, and hold the takes from then on. */
 export async function settleByDots(
   request: JoinRequest,
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   report: JoinReport,
   again: (at: readonly Motion[], marks: readonly Mark[]) => Promise<JoinReport>,
 ): Promise<JoinReport> {

@@ -2,11 +2,11 @@ import { symmetricEigen } from '../../linear/symmetric'
 import { KdTree } from '../../spatial/kd-tree'
 
 /** Places looked at within reach, and neighbours each is judged by. */
-const MOST_PLACES = 160
+const MAX_PLACES = 160
 const NEIGHBOURS = 48
 /** A feature must bend so much more than what lies about it, and at all. */
 const STANDS_OUT = 2
-const LEAST_VARIATION = 0.004
+const MIN_VARIATION = 0.004
 
 /**
  * The most pronounced place near a click: where the surface bends most, by surface variation (Pauly, Gross, Kobbelt
@@ -28,7 +28,7 @@ export function snapToFeature(
   if (found < NEIGHBOURS) return null
   const near = new Int32Array(NEIGHBOURS),
     nearD2 = new Float64Array(NEIGHBOURS)
-  const step = Math.max(1, Math.floor(found / MOST_PLACES))
+  const step = Math.max(1, Math.floor(found / MAX_PLACES))
   const bends: number[] = []
   let best = -1,
     most2 = 0,
@@ -47,7 +47,7 @@ export function snapToFeature(
     }
   }
   const middle = bends.sort((a, b) => a - b)[bends.length >> 1]
-  return best >= 0 && bestBend >= LEAST_VARIATION && bestBend >= STANDS_OUT * middle ? best : null
+  return best >= 0 && bestBend >= MIN_VARIATION && bestBend >= STANDS_OUT * middle ? best : null
 }
 
 /** As `snapToFeature` on a cloud without a tree: only what lies about the spot is looked at. */

@@ -10,7 +10,7 @@ import {
   type Motion,
 } from '../../linear/rigid'
 import { KdTree } from '../../spatial/kd-tree'
-import { nearestGrid, nearestOf } from '../coarse/outline'
+import { nearestGrid, nearestOf } from '../coarse/downsampled-cloud'
 import { NormalEquations } from '../least-squares/normal-equations'
 import { planeRow } from '../least-squares/plane-row'
 import { motionAbout } from '../least-squares/twist'

@@ -1,14 +1,14 @@
 import { compose, invertRigid, type Motion } from '../../linear/rigid'
-import type { Described } from '../coarse/describe'
+import type { TakeFeatures } from '../coarse/features'
 import { judgePose } from '../coarse/judge-pose'
-import { refineOutline } from '../coarse/refine-outline'
+import { refineCoarse } from '../coarse/refine-coarse'
 import type { JoinReport } from '../takes/join-report'
 import { centreOf, sameSet } from '../takes/links'
 import { flipsOf } from '../marks/match-dots'
 import type { Slide } from '../freedom'
 import type { FreeMotion } from '../slippage'
 
-const MOST_TWICE = 16
+const MAX_TWICE = 16
 
 /** What shape leaves open over one link: other evidence chooses among it. */
 export interface OpenPoses {
@@ -27,7 +27,7 @@ export function openOver(
   link: readonly [number, number],
   cut: { readonly movers: readonly number[]; readonly stayers: readonly number[] },
   report: JoinReport,
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   motions: readonly Motion[],
 ): OpenPoses {
   const { movers, stayers } = cut
@@ -61,7 +61,7 @@ export function openOver(
   // What fits once fits again: two quarter turns are a half turn.
   const twice = others
     .flatMap((p) => [invertRigid(p), ...others.map((q) => compose(p, q))])
-    .slice(0, MOST_TWICE)
+    .slice(0, MAX_TWICE)
     .map((p) => nestled(described, motions, movers, a, b, p))
   return {
     freedom,
@@ -77,7 +77,7 @@ export function openOver(
 
 /** A pose settled on the outlines of the link's two takes. */
 function nestled(
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   motions: readonly Motion[],
   movers: readonly number[],
   a: number,
@@ -88,7 +88,7 @@ function nestled(
   const start = compose(invertRigid(motions[s]), compose(pose, motions[m]))
   return compose(
     motions[s],
-    compose(refineOutline(described[m].outline, described[s].outline, start), invertRigid(motions[m])),
+    compose(refineCoarse(described[m].outline, described[s].outline, start), invertRigid(motions[m])),
   )
 }
 

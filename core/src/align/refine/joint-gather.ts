@@ -2,7 +2,7 @@ import { type KernelArray, type RunContext } from '../../context'
 import type { Motion } from '../../linear/rigid'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
-import { inShared, roomFor } from '../../parallel/room'
+import { inShared, allocate } from '../../parallel/allocate'
 import { isShared } from '../../parallel/share'
 import { KdTree } from '../../spatial/kd-tree'
 import { PAIR_SIZE, pairDirection, type DirectedPairs } from '../least-squares/directed-pairs'
@@ -10,7 +10,7 @@ import { OrientedCloud } from '../oriented-cloud'
 import { treeRoomOf } from '../takes/prepare-takes'
 
 /** Fewer samples than this in all directions together are not worth waking threads for. */
-const LEAST_SAMPLES = 20_000
+const MIN_SAMPLES = 20_000
 const NUMBERS = 3
 const MOTION = 16
 
@@ -85,9 +85,9 @@ export class PairGather {
     const ready = clouds.every(
       (c) => typeof SharedArrayBuffer !== 'undefined' && c.tree.room.xyz.buffer instanceof SharedArrayBuffer,
     )
-    this.threads = ready && isShared(context, (samples * this.directed.length) / clouds.length, LEAST_SAMPLES)
-    this.motions = roomFor(Float64Array, clouds.length * MOTION, this.threads)
-    this.limits = roomFor(Float64Array, this.directed.length, this.threads)
+    this.threads = ready && isShared(context, (samples * this.directed.length) / clouds.length, MIN_SAMPLES)
+    this.motions = allocate(Float64Array, clouds.length * MOTION, this.threads)
+    this.limits = allocate(Float64Array, this.directed.length, this.threads)
     if (this.threads)
       clouds.forEach((c, b) => {
         Object.assign(this.bodyArrays, {
@@ -105,11 +105,11 @@ export class PairGather {
     const total = this.directed.reduce((n, d) => n + samples[d.from].length, 0),
       n = this.directed.length
     const room = {
-      match: roomFor(Int32Array, total, this.threads).fill(-1),
-      lead: roomFor(Float64Array, total, this.threads).fill(-1),
-      pair: roomFor(Float64Array, total * PAIR_SIZE, this.threads),
-      numbers: roomFor(Float64Array, n * NUMBERS, this.threads),
-      kept: roomFor(Float64Array, n * MOTION, this.threads),
+      match: allocate(Int32Array, total, this.threads).fill(-1),
+      lead: allocate(Float64Array, total, this.threads).fill(-1),
+      pair: allocate(Float64Array, total * PAIR_SIZE, this.threads),
+      numbers: allocate(Float64Array, n * NUMBERS, this.threads),
+      kept: allocate(Float64Array, n * MOTION, this.threads),
     }
     const own = this.threads ? samples.map(inShared) : samples
     layOver(this.directed, own, room)

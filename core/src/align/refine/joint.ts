@@ -73,7 +73,7 @@ export interface JointMatch {
   readonly settled: boolean
 }
 
-const MOST_ROUNDS = 40
+const MAX_ROUNDS = 40
 /** Matching ends when nothing moves by more than this share of the points' scatter. */
 const SETTLED = 0.01
 const SETTLED_COARSE = 0.3
@@ -131,7 +131,7 @@ export async function matchJointly(
   let rounds = 0,
     settled = false,
     scatter = Infinity
-  const maxRounds = options.maxRounds ?? MOST_ROUNDS,
+  const maxRounds = options.maxRounds ?? MAX_ROUNDS,
     levels = options.levels ?? LEVELS
   const sigma = Math.max(median(Float64Array.from(bodies, (b) => b.cloud.features.noiseMm)), size * 1e-7)
   const blocks = new Blocks(n)

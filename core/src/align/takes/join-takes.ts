@@ -3,7 +3,7 @@ import { GeometryError } from '../../errors'
 import { compose, identityMotion, invertRigid, transformPoints, type Motion } from '../../linear/rigid'
 import type { PointCloud } from '../../shapes'
 import { assemble, type Link, type PairCandidates } from '../coarse/assemble'
-import { coarseVoxelMm, describeTakes, type Described } from '../coarse/describe'
+import { coarseVoxelMm, featuresOfTakes, type TakeFeatures } from '../coarse/features'
 import { CoarseMatches } from '../coarse/matches'
 import type { Toned } from '../colour/meet'
 import { settleByColours } from '../colour/settle-links'
@@ -26,7 +26,7 @@ interface Held {
 
 /** Of the piece's size: how far off a placing by hand may be. */
 const ROUGH_SHARE = 0.1
-const MOST_SECOND_THOUGHTS = 3
+const MAX_SECOND_THOUGHTS = 3
 
 /** Takes into one frame, and everything that speaks for and against it. */
 export async function joinAndJudge(request: JoinRequest, context: RunContext): Promise<JoinReport> {
@@ -34,7 +34,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   const n = clouds.length
   const takes = await prepareTakes(clouds, stage(context, 0, 0.25))
   const voxelMm = coarseVoxelMm(takes)
-  const described = await describeTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35), request.colours)
+  const described = await featuresOfTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35), request.colours)
   const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
   let starts: Motion[],
@@ -94,7 +94,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   let report = await settle(starts, stage(context, 0.6, 0.8), held)
   // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start
   // is never overruled.
-  for (let turn = 0; unknown && turn < MOST_SECOND_THOUGHTS; turn++) {
+  for (let turn = 0; unknown && turn < MAX_SECOND_THOUGHTS; turn++) {
     const better = report.alternatives.find((a) => a.better)
     if (!better) break
     const moved = report.motions.map((m, i) =>
@@ -161,7 +161,7 @@ function placed(
 
 /** Candidates of every pair that has no known place, put together. */
 async function placeByShape(
-  described: readonly Described[],
+  described: readonly TakeFeatures[],
   matches: CoarseMatches,
   { starts, fixedAt, first = [] }: JoinRequest,
   context: RunContext,

@@ -2,7 +2,7 @@ import { quietContext, stage, type KernelArray, type RunContext } from '../../co
 import { estimateFeaturesSparsely, estimateOrderedFeatures, type OrderedFeatures } from '../../cloud/sparse-features'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
-import { inShared, roomFor } from '../../parallel/room'
+import { inShared, allocate } from '../../parallel/allocate'
 import { isShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
 import { KdTree, roomForTree, type TreeRoom } from '../../spatial/kd-tree'
@@ -36,10 +36,10 @@ export async function prepareTakes(
       arrays[`${t}.frame`] = c.frame
       arrays[`${t}.origins`] = c.frameOrigins
     }
-    arrays[`${t}.normals`] = roomFor(Float32Array, points * 3, true)
-    arrays[`${t}.boundary`] = roomFor(Uint8Array, points, true)
-    arrays[`${t}.order`] = roomFor(Int32Array, points, true)
-    arrays[`${t}.scales`] = roomFor(Float64Array, 2, true)
+    arrays[`${t}.normals`] = allocate(Float32Array, points * 3, true)
+    arrays[`${t}.boundary`] = allocate(Uint8Array, points, true)
+    arrays[`${t}.order`] = allocate(Int32Array, points, true)
+    arrays[`${t}.scales`] = allocate(Float64Array, 2, true)
     for (const [name, values] of Object.entries(roomForTree(points, true)))
       arrays[`${t}.tree.${name}`] = values as KernelArray
   })

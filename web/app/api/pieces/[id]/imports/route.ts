@@ -13,7 +13,7 @@ import {
   type Database,
 } from '@holosoma/engine'
 import { PHOTO_ENDINGS } from '@/lib/import-files'
-import { MOST_ARCHIVE_BYTES } from '@/lib/limits'
+import { MAX_ARCHIVE_BYTES } from '@/lib/limits'
 import { answer, bodyParts, database, existingPiece, needRoom, Refusal } from '@/lib/server'
 
 export const dynamic = 'force-dynamic'
@@ -79,7 +79,7 @@ async function plannedAs(pieceId: number, name: string | null): Promise<{ name: 
 
 async function* archiveParts(request: Request): AsyncGenerator<Uint8Array> {
   try {
-    yield* bodyParts(request, MOST_ARCHIVE_BYTES)
+    yield* bodyParts(request, MAX_ARCHIVE_BYTES)
   } catch (error) {
     if (error instanceof Refusal)
       throw new Refusal(413, 'The archive is larger than 512 MB. Unpack it, and drop the folder.')

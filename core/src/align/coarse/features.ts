@@ -2,10 +2,10 @@ import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
 import { checkpoint, type KernelArray, type RunContext } from '../../context'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
-import { inShared, roomFor } from '../../parallel/room'
+import { inShared, allocate } from '../../parallel/allocate'
 import { isShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
-import { outlineOf, type Outline } from './outline'
+import { downsampledCloud, type DownsampledCloud } from './downsampled-cloud'
 import { fpfh, FPFH_LENGTH } from './fpfh'
 import { seenSpaceOf, type SeenSpace } from '../../view/seen-space'
 import { TONE_BINS, toneHistograms } from './tone-histograms'
@@ -14,8 +14,8 @@ import { CellIndex } from '../../spatial/cell-index'
 import type { OrientedCloud } from '../oriented-cloud'
 
 /** A take as coarse matching sees it. */
-export interface Described {
-  readonly outline: Outline
+export interface TakeFeatures {
+  readonly outline: DownsampledCloud
   readonly seen: SeenSpace
   /** n×DIMENSIONS. */
   readonly features: Float32Array
@@ -33,8 +33,8 @@ const SHAPE_WIDTH = FPFH_LENGTH * RADII.length
 const NOTE = 'Describing the surfaces'
 /** Principal components kept: nearly all of the variance. */
 export const DIMENSIONS = 20
-const MOST_CELLS = 3500
-const MOST_QUERIES = 400
+const MAX_CELLS = 3500
+const MAX_QUERIES = 400
 /** Pixels of the depth pictures. */
 const PIXEL_VOXELS = 0.5
 export const PIXEL_SPACINGS = 2.2
@@ -47,7 +47,7 @@ export const coarseVoxelMm = (takes: readonly OrientedCloud[]): number => {
   const fine = Math.max(VOXEL_SHARE * sizes[sizes.length >> 1], 1.2 * Math.max(...spacings))
   // A piece with much surface for its size (hollow ones) is looked at more coarsely, so that it takes no longer.
   const cells = takes.map((t) => new CellIndex(t.positions, fine).count).sort((a, b) => a - b)[takes.length >> 1]
-  return fine * Math.sqrt(Math.max(1, cells / MOST_CELLS))
+  return fine * Math.sqrt(Math.max(1, cells / MAX_CELLS))
 }
 
 /** Frames of a take share its points among them, so that one frame's stand farther apart. */
@@ -60,14 +60,14 @@ export function frameSpacing(take: OrientedCloud, cloud: PointCloud): number {
  * Describes all takes of a join in one basis: by shape, and by how tones differ round each place where colours count
  * and all takes have them.
  */
-export async function describeTakes(
+export async function featuresOfTakes(
   takes: readonly OrientedCloud[],
   clouds: readonly PointCloud[],
   voxelMm: number,
   context: RunContext,
   colours = false,
-): Promise<Described[]> {
-  const outlines = takes.map((t) => outlineOf(t.positions, t.features.normals, t.features.boundary, voxelMm))
+): Promise<TakeFeatures[]> {
+  const outlines = takes.map((t) => downsampledCloud(t.positions, t.features.normals, t.features.boundary, voxelMm))
   const tones = outlines.map((o, i) => (colours ? tonesOf(clouds[i], o) : null))
   const shapes = await histogramsOf(outlines, context)
   const painted = tones.every((t) => t !== null)
@@ -93,7 +93,7 @@ export async function describeTakes(
 }
 
 /** Feature histograms of every outline; several outlines at a time where there are threads. */
-async function histogramsOf(outlines: readonly Outline[], context: RunContext): Promise<Float32Array[]> {
+async function histogramsOf(outlines: readonly DownsampledCloud[], context: RunContext): Promise<Float32Array[]> {
   const n = outlines.length
   if (!isShared(context, n, 2))
     return outlines.map((o, i) => {
@@ -105,7 +105,7 @@ async function histogramsOf(outlines: readonly Outline[], context: RunContext): 
   outlines.forEach((o, t) => {
     arrays[`${t}.points`] = inShared(o.points)
     arrays[`${t}.normals`] = inShared(o.normals)
-    arrays[`${t}.histograms`] = roomFor(Float32Array, (o.points.length / 3) * FPFH_LENGTH * RADII.length, true)
+    arrays[`${t}.histograms`] = allocate(Float32Array, (o.points.length / 3) * FPFH_LENGTH * RADII.length, true)
     params[`${t}.voxelMm`] = o.voxelMm
   })
   await context.parallel!.run(histogramsKernel.name, arrays, params, context, NOTE)
@@ -176,7 +176,7 @@ function principal(raw: readonly Float32Array[], width: number): (rows: Float32A
 }
 
 /** Even spread off the rim; what differs most from the usual goes first. */
-function queriesOf(o: Outline, features: Float32Array): Int32Array {
+function queriesOf(o: DownsampledCloud, features: Float32Array): Int32Array {
   const inner: number[] = []
   for (let i = 0; i < o.rim.length; i++) if (o.rim[i] === 0) inner.push(i)
   const telling = (i: number): number => {
@@ -184,8 +184,8 @@ function queriesOf(o: Outline, features: Float32Array): Int32Array {
     for (let d = 0; d < DIMENSIONS; d++) s += features[i * DIMENSIONS + d] ** 2
     return s
   }
-  const kept = Math.min(inner.length, 2 * MOST_QUERIES)
+  const kept = Math.min(inner.length, 2 * MAX_QUERIES)
   const spread = Array.from({ length: kept }, (_, k) => inner[Math.floor((k * inner.length) / kept)])
   const far = new Map(spread.map((i) => [i, telling(i)]))
-  return Int32Array.from(spread.sort((a, b) => far.get(b)! - far.get(a)!).slice(0, MOST_QUERIES))
+  return Int32Array.from(spread.sort((a, b) => far.get(b)! - far.get(a)!).slice(0, MAX_QUERIES))
 }

@@ -3,12 +3,12 @@ import { compose, transformPoint, type Motion } from '../../linear/rigid'
 import { dampTwist, NormalEquations } from '../least-squares/normal-equations'
 import { planeRow, tukeyWeight } from '../least-squares/plane-row'
 import { motionAbout } from '../least-squares/twist'
-import { nearestOf, type Outline } from './outline'
+import { nearestOf, type DownsampledCloud } from './downsampled-cloud'
 
 const ROUNDS = 12
 
 /** Point-to-plane matching of the outlines with a narrowing reach (symmetric objective, Rusinkiewicz 2019). */
-export function refineOutline(a: Outline, b: Outline, start: Motion): Motion {
+export function refineCoarse(a: DownsampledCloud, b: DownsampledCloud, start: Motion): Motion {
   const voxel = a.voxelMm
   const stride = Math.max(1, Math.floor(a.points.length / 3 / 700))
   const equations = new NormalEquations(6)

@@ -13,18 +13,18 @@ import {
   type PointCloud,
   type RunContext,
 } from '@holosoma/core'
-import { coarseVoxelMm, describeTakes } from '@holosoma/core/align/coarse/describe'
+import { coarseVoxelMm, featuresOfTakes } from '@holosoma/core/align/coarse/features'
 import { matchPairs } from '@holosoma/core/align/coarse/match-pairs'
 import { freeMoves, matchJointly } from '@holosoma/core/align/refine/joint'
 import { prepareTakes } from '@holosoma/core/align/takes/prepare-takes'
 import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/normals'
 import { rotationMotion } from '@holosoma/core/linear/rigid'
 import { pickPoints } from '@holosoma/core/shapes'
-import { Lanes } from './lanes'
+import { KernelThreads } from './kernel-threads'
 
-let lanes: Lanes
+let pool: KernelThreads
 beforeAll(async () => {
-  const file = join(mkdtempSync(join(tmpdir(), 'holosoma-lanes-')), 'kernel-thread.mjs')
+  const file = join(mkdtempSync(join(tmpdir(), 'holosoma-threads-')), 'kernel-thread.mjs')
   await build({
     entryPoints: [join(import.meta.dirname, '..', 'kernel-thread.ts')],
     outfile: file,
@@ -33,9 +33,9 @@ beforeAll(async () => {
     format: 'esm',
     logLevel: 'error',
   })
-  lanes = new Lanes(new URL(`file://${file}`), 3)
+  pool = new KernelThreads(new URL(`file://${file}`), 3)
 })
-afterAll(() => lanes.close())
+afterAll(() => pool.close())
 
 // Large enough to be shared out.
 const { cloud } = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 3, quietContext(), {
@@ -58,7 +58,7 @@ test('true threads give the bytes of one, again and again, and a cancel reaches 
   for (let round = 0; round < 2; round++) {
     const shared = await estimateFeaturesShared(wide, {
       ...quietContext(),
-      parallel: lanes,
+      parallel: pool,
       progress: (f) => (heard = Math.max(heard, f)),
     })
     expect(shared.normals.every((v, i) => Object.is(v, alone.normals[i]))).toBe(true)
@@ -66,10 +66,10 @@ test('true threads give the bytes of one, again and again, and a cancel reaches 
   }
   expect(heard).toBeGreaterThan(0)
   await expect(
-    estimateFeaturesShared(wide, { ...quietContext(), parallel: lanes, cancelled: () => true }),
+    estimateFeaturesShared(wide, { ...quietContext(), parallel: pool, cancelled: () => true }),
   ).rejects.toThrow('Stopped at your request')
-  // The lanes are fit for more afterwards.
-  expect((await estimateFeaturesShared(wide, { ...quietContext(), parallel: lanes })).noiseMm).toBe(alone.noiseMm)
+  // The pool are fit for more afterwards.
+  expect((await estimateFeaturesShared(wide, { ...quietContext(), parallel: pool })).noiseMm).toBe(alone.noiseMm)
 })
 
 nightTest(
@@ -86,7 +86,7 @@ nightTest(
     })
     const run = async (context: RunContext) => {
       const ready = await prepareTakes(takes, context)
-      const described = await describeTakes(ready, takes, coarseVoxelMm(ready), context)
+      const described = await featuresOfTakes(ready, takes, coarseVoxelMm(ready), context)
       const pairs = await matchPairs(
         described,
         [
@@ -110,7 +110,7 @@ nightTest(
     }
     const heard = new Set<string>()
     const one = await run(quietContext()),
-      several = await run({ ...quietContext(), parallel: lanes, progress: (_, note) => heard.add(note) })
+      several = await run({ ...quietContext(), parallel: pool, progress: (_, note) => heard.add(note) })
     expect([...heard]).toEqual(expect.arrayContaining(['Reading the surface', 'Matching 4 together']))
     one.ready.forEach((t, i) => {
       const other = several.ready[i]
@@ -131,7 +131,7 @@ nightTest(
     )
     expect(several.joint.motions.map((m) => Array.from(m))).toEqual(one.joint.motions.map((m) => Array.from(m)))
     expect(several.joint.rounds).toBe(one.joint.rounds)
-    await expect(run({ ...quietContext(), parallel: lanes, cancelled: () => true })).rejects.toThrow(
+    await expect(run({ ...quietContext(), parallel: pool, cancelled: () => true })).rejects.toThrow(
       'Stopped at your request',
     )
   },

@@ -6,7 +6,7 @@ import { CellIndex } from '../../spatial/cell-index'
  * A take at the grain of coarse matching: one oriented point per cell, and which of them lies nearest to any place
  * about it. Plain arrays, so that threads can share it.
  */
-export interface Outline {
+export interface DownsampledCloud {
   /** n×3, mm. */
   readonly points: Float32Array
   /** n×3, unit. */
@@ -28,12 +28,12 @@ export const REACH_VOXELS = 4
  * side of the first point.
  * @param positions n×3 mm @param normals n×3 unit, oriented
  */
-export function outlineOf(
+export function downsampledCloud(
   positions: Float32Array,
   normals: Float32Array,
   boundary: Uint8Array,
   voxelMm: number,
-): Outline {
+): DownsampledCloud {
   const cells = new CellIndex(positions, voxelMm)
   const points = new Float32Array(cells.count * 3),
     mean = new Float32Array(cells.count * 3),
@@ -110,7 +110,12 @@ export function nearestGrid(points: Float32Array, voxelMm: number): { grid: Int3
 }
 
 /** Point of the outline nearest to a place (to within a voxel's rounding), −1 when none is near. */
-export function nearestOf(o: Pick<Outline, 'voxelMm' | 'grid' | 'frame'>, x: number, y: number, z: number): number {
+export function nearestOf(
+  o: Pick<DownsampledCloud, 'voxelMm' | 'grid' | 'frame'>,
+  x: number,
+  y: number,
+  z: number,
+): number {
   const f = o.frame,
     inv = 1 / o.voxelMm
   const gx = Math.round((x - f[0]) * inv),
@@ -121,7 +126,7 @@ export function nearestOf(o: Pick<Outline, 'voxelMm' | 'grid' | 'frame'>, x: num
 }
 
 /** The outline as surface samples in the common frame, each for a voxel's face. */
-export function outlineSamples(o: Outline, motion: Motion): SurfaceSamples {
+export function downsampledSamples(o: DownsampledCloud, motion: Motion): SurfaceSamples {
   return {
     points: transformPoints(motion, o.points),
     normals: rotateVectors(motion, o.normals),

@@ -3,7 +3,7 @@ import type { KernelArray } from '../context'
 type Maker<T> = new (buffer: ArrayBufferLike) => T
 
 /** A fresh array, in shared memory where the work is shared out. */
-export function roomFor<T extends KernelArray>(
+export function allocate<T extends KernelArray>(
   type: Maker<T> & { readonly BYTES_PER_ELEMENT: number },
   length: number,
   shared: boolean,
@@ -15,7 +15,7 @@ export function roomFor<T extends KernelArray>(
 /** The same numbers in shared memory. */
 export function inShared<T extends KernelArray>(values: T): T {
   if (values.buffer instanceof SharedArrayBuffer) return values
-  const out = roomFor(values.constructor as Maker<T> & { readonly BYTES_PER_ELEMENT: number }, values.length, true)
+  const out = allocate(values.constructor as Maker<T> & { readonly BYTES_PER_ELEMENT: number }, values.length, true)
   out.set(values)
   return out
 }

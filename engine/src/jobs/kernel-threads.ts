@@ -4,21 +4,21 @@ import { GeometryError, type KernelArray, type Parallel } from '@holosoma/core'
 import type { KernelTask } from '../kernel-thread'
 
 const LOOK_MS = 100
-/** More lanes than this bring little: memory is the limit. */
-const MOST = 8
+/** More threads than this bring little: memory is the limit. */
+const MAX = 8
 
 /** Threads beside this one, started when first wanted and ended by `close`. */
-export class Lanes implements Parallel {
-  readonly lanes: number
+export class KernelThreads implements Parallel {
+  readonly threads: number
   private readonly shared: Int32Array
   private workers: Worker[] | null = null
 
   constructor(
     private readonly thread: URL,
-    lanes = Math.min(MOST, availableParallelism()),
+    threads = Math.min(MAX, availableParallelism()),
   ) {
-    this.lanes = lanes
-    this.shared = new Int32Array(new SharedArrayBuffer(4 * (1 + lanes)))
+    this.threads = threads
+    this.shared = new Int32Array(new SharedArrayBuffer(4 * (1 + threads)))
   }
 
   async run(
@@ -29,7 +29,7 @@ export class Lanes implements Parallel {
     note: string,
   ): Promise<void> {
     this.workers ??= Array.from(
-      { length: this.lanes },
+      { length: this.threads },
       () => new Worker(this.thread, { workerData: { shared: this.shared } }),
     )
     this.shared.fill(0)
@@ -37,7 +37,7 @@ export class Lanes implements Parallel {
     const look = setInterval(() => {
       if (context.cancelled()) Atomics.store(this.shared, 0, 1)
       let done = 0
-      for (let i = 1; i <= this.lanes; i++) done += Atomics.load(this.shared, i)
+      for (let i = 1; i <= this.threads; i++) done += Atomics.load(this.shared, i)
       context.progress(Math.min(1, done / items), note)
     }, LOOK_MS)
     try {
@@ -52,7 +52,7 @@ export class Lanes implements Parallel {
               }
               worker.on('message', end)
               worker.on('error', end)
-              worker.postMessage({ kernel, arrays, params, index, of: this.lanes } satisfies KernelTask)
+              worker.postMessage({ kernel, arrays, params, index, of: this.threads } satisfies KernelTask)
             }),
         ),
       )
