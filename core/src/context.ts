@@ -5,19 +5,18 @@ import { seededRandom, type Random } from './linear/random'
 export interface Parallel {
   readonly threads: number
   /**
-   * Runs one share of a kernel on each thread, over arrays in shared memory. Progress counts `params.items`, else the
-   * points of `arrays.positions`.
+   * Runs one share of a kernel on each thread.
+   * @param input handed to each, its arrays in shared memory @param items counted for the progress
    * @throws CANCELLED when the context says so
    */
   run(
     kernel: string,
-    arrays: Readonly<Record<string, KernelArray>>,
-    params: Readonly<Record<string, number>>,
+    input: unknown,
+    items: number,
     context: Pick<RunContext, 'progress' | 'cancelled'>,
     note: string,
   ): Promise<void>
 }
-export type KernelArray = Float32Array | Float64Array | Int32Array | Uint8Array | Uint16Array
 
 /**
  * What a host hands to a computation. The host owns the clock, throttles progress and decides what cancelling means;

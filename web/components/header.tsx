@@ -88,7 +88,7 @@ function Busy({ job, all }: { job: JobRecord; all: readonly JobRecord[] }) {
         {job.note || job.title}
       </span>
       <ProgressBar label={job.title} share={job.progress} className="w-20" />
-      <span className="figure w-24">
+      <span className="figure w-32 whitespace-nowrap">
         {clock(elapsed)}
         {left !== null && ` · ${clock(left)} left`}
       </span>

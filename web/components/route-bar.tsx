@@ -25,7 +25,7 @@ export function RouteBar({
             aria-current={open ? 'step' : undefined}
             onClick={() => onGo(s.station)}
             aria-label={`${STATION_NAMES[s.station]}${s.verdict ? `, ${s.verdict}` : ', not reached'}${s.figure ? `, ${s.figure}` : ''}`}
-            className={`relative flex min-w-0 flex-1 flex-col items-start px-3 pb-1.5 text-left ${open ? 'h-[52px] rounded-t-lg bg-card shadow-[0_0_0_1px_var(--color-hair)]' : 'h-[47px]'} ${open ? 'pt-2' : 'pt-1'}`}
+            className={`relative flex min-w-0 flex-1 flex-col items-start pr-0.5 pb-1.5 pl-3 text-left ${open ? 'h-[52px] rounded-t-lg bg-card shadow-[0_0_0_1px_var(--color-hair)]' : 'h-[47px]'} ${open ? 'pt-2' : 'pt-1'}`}
           >
             <span className={`relative flex items-center gap-2 pr-2 ${open ? 'bg-card' : 'bg-paper'}`}>
               <VerdictMark verdict={s.verdict} size={14} />

@@ -42,7 +42,7 @@ export function estimateFeatures(
   options: FeatureOptions = {},
 ): SurfaceFeatures {
   const work = prepare(cloud, options, false)
-  featureKernel.loop(work.arrays, work.params, WHOLE, (done) => checkpoint(context, done, work.points, NOTE))
+  featureKernel.loop(work, WHOLE, (done) => checkpoint(context, done, pointsOf(work), NOTE))
   return finish(cloud, work)
 }
 
@@ -53,7 +53,7 @@ export async function estimateFeaturesShared(
   options: FeatureOptions = {},
 ): Promise<SurfaceFeatures> {
   const work = prepare(cloud, options, isShared(context, cloud.positions.length / 3))
-  await runKernel(featureKernel, work.arrays, work.params, work.points, context, NOTE)
+  await runKernel(featureKernel, work, pointsOf(work), context, NOTE)
   return finish(cloud, work)
 }
 
@@ -61,37 +61,37 @@ const NOTE = 'Reading the surface'
 const SAMPLES = 20_000
 
 interface FeatureWork {
-  readonly points: number
-  readonly arrays: {
-    positions: Float32Array
-    normals: Float32Array
-    boundary: Uint8Array
-    graph: Int32Array
-    gaps: Float64Array
-    residuals: Float64Array
-  }
-  readonly params: { k: number; sampleStep: number }
+  readonly positions: Float32Array
+  readonly normals: Float32Array
+  readonly boundary: Uint8Array
+  readonly graph: Int32Array
+  readonly gaps: Float64Array
+  readonly residuals: Float64Array
+  readonly k: number
+  readonly sampleStep: number
 }
+
+const pointsOf = (work: FeatureWork): number => work.positions.length / 3
 
 function prepare(cloud: PointCloud, options: FeatureOptions, shared: boolean): FeatureWork {
   const n = cloud.positions.length / 3
   const sampleStep = Math.max(1, Math.floor(n / SAMPLES))
   const samples = Math.ceil(n / sampleStep)
-  const arrays = {
+  return {
     positions: shared ? inShared(cloud.positions) : cloud.positions,
     normals: allocate(Float32Array, n * 3, shared),
     boundary: allocate(Uint8Array, n, shared),
     graph: allocate(Int32Array, needsPropagation(cloud) ? n * GRAPH_K : 0, shared).fill(-1),
     gaps: allocate(Float64Array, samples, shared).fill(NaN),
     residuals: allocate(Float64Array, samples, shared).fill(NaN),
+    k: (options.neighbours ?? FEATURE_DEFAULTS.neighbours) + 1,
+    sampleStep,
   }
-  return { points: n, arrays, params: { k: (options.neighbours ?? FEATURE_DEFAULTS.neighbours) + 1, sampleStep } }
 }
 
 /** Normals (sign open), rims, links to neighbours where `graph` has room, and samples of spacing and scatter. */
-export const featureKernel = defineKernel('features', (arrays, params, part, tick) => {
-  const { positions, normals, boundary, graph, gaps, residuals } = arrays as FeatureWork['arrays']
-  const { k, sampleStep } = params as unknown as FeatureWork['params']
+const featureKernel = defineKernel('features', (work: FeatureWork, part, tick) => {
+  const { positions, normals, boundary, graph, gaps, residuals, k, sampleStep } = work
   const linked = graph.length > 0
   const patch = new Patch(positions)
   forEachNeighbourhood(
@@ -115,13 +115,13 @@ export const featureKernel = defineKernel('features', (arrays, params, part, tic
   )
 })
 
-function finish(cloud: PointCloud, { arrays }: FeatureWork): SurfaceFeatures {
+function finish(cloud: PointCloud, work: FeatureWork): SurfaceFeatures {
   // A copy out of shared memory: results belong to nobody else.
   const own = <T extends Float32Array | Uint8Array>(a: T): T => (a.buffer instanceof ArrayBuffer ? a : (a.slice() as T))
-  const normals = own(arrays.normals)
-  orient(cloud, normals, arrays.graph.length > 0 ? arrays.graph : undefined)
+  const normals = own(work.normals)
+  orient(cloud, normals, work.graph.length > 0 ? work.graph : undefined)
   const middle = (values: Float64Array): number => median(values.filter((v) => !Number.isNaN(v)))
-  return { normals, boundary: own(arrays.boundary), spacingMm: middle(arrays.gaps), noiseMm: middle(arrays.residuals) }
+  return { normals, boundary: own(work.boundary), spacingMm: middle(work.gaps), noiseMm: middle(work.residuals) }
 }
 
 /** The nearest neighbour's squared distance: the smallest is the point itself. */

@@ -24,11 +24,11 @@ const same = (a: Uint8Array | Float32Array, b: Uint8Array | Float32Array): boole
   a.length === b.length && a.every((v, i) => Object.is(v, b[i]))
 
 describe('shared out over threads', () => {
-  /** KernelThreads that take turns on this thread. */
+  /** Threads that take turns on this thread. */
   const threads = (n: number): Parallel => ({
     threads: n,
-    run: (kernel, arrays, params) => {
-      for (let index = 0; index < n; index++) kernelNamed(kernel)(arrays, params, { index, of: n }, () => undefined)
+    run: (kernel, input) => {
+      for (let index = 0; index < n; index++) kernelNamed(kernel)(input, { index, of: n }, () => undefined)
       return Promise.resolve()
     },
   })

@@ -6,10 +6,17 @@ import { forEachNeighbourhood } from '../spatial/neighbourhoods'
 import { WHOLE } from '../parallel/part'
 import type { PointCloud } from '../shapes'
 
-/** Mean distance of each point to its k nearest others. arrays: positions n×3, mean n; params: neighbours. */
-export const meanDistanceKernel = defineKernel('meanDistances', ({ positions, mean }, { neighbours }, part, tick) => {
+/** Positions n×3, and where the mean distance of each point to its nearest others is written. */
+interface MeanDistances {
+  readonly positions: Float32Array
+  readonly mean: Float64Array
+  readonly neighbours: number
+}
+
+const meanDistanceKernel = defineKernel('meanDistances', (input: MeanDistances, part, tick) => {
+  const { positions, mean, neighbours } = input
   forEachNeighbourhood(
-    positions as Float32Array,
+    positions,
     neighbours + 1,
     false,
     (i, _ids, d2, found) => {
@@ -34,7 +41,7 @@ export function statisticalInliers(
   context: RunContext,
 ): Uint8Array {
   const mean = new Float64Array(positions.length / 3)
-  meanDistanceKernel.loop({ positions, mean }, { neighbours }, WHOLE, (done) =>
+  meanDistanceKernel.loop({ positions, mean, neighbours }, WHOLE, (done) =>
     checkpoint(context, done, mean.length, NOTE),
   )
   return judge(mean, sigma)
@@ -54,8 +61,7 @@ export async function statisticalInliersShared(
   const mean = allocate(Float64Array, n, shared)
   await runKernel(
     meanDistanceKernel,
-    { positions: shared ? inShared(positions) : positions, mean },
-    { neighbours },
+    { positions: shared ? inShared(positions) : positions, mean, neighbours },
     n,
     context,
     NOTE,

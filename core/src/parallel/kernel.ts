@@ -1,27 +1,24 @@
-import type { KernelArray } from '../context'
 import type { Part } from './part'
 
 /**
- * A loop that can be shared out: it reads and writes arrays, each share other places of them. `tick` hears how many
- * items are done, and throws to stop.
+ * A loop that can be shared out: each share reads the same input, whose arrays lie in shared memory, and writes other
+ * places of it. `tick` hears how many items are done, and throws to stop.
  */
-export type KernelLoop = (
-  arrays: Readonly<Record<string, KernelArray>>,
-  params: Readonly<Record<string, number>>,
-  part: Part,
-  tick: (done: number) => void,
-) => void
+export type KernelLoop<Input> = (input: Input, part: Part, tick: (done: number) => void) => void
 
 /** A loop under the name by which threads know it. */
-export interface Kernel {
+export interface Kernel<Input> {
   readonly name: string
-  readonly loop: KernelLoop
+  readonly loop: KernelLoop<Input>
 }
 
-const kernels = new Map<string, Kernel>()
+const kernels = new Map<string, Kernel<never>>()
 
-/** Defined beside the algorithm it belongs to; `kernels.ts` lists those files for the threads. */
-export function defineKernel(name: string, loop: KernelLoop): Kernel {
+/**
+ * Defined beside the algorithm it belongs to; `kernels.ts` lists those files for the threads. The input is made of
+ * numbers, arrays of numbers, lists and plain objects: see `inShared`.
+ */
+export function defineKernel<Input>(name: string, loop: KernelLoop<Input>): Kernel<Input> {
   if (kernels.has(name)) throw new Error(`kernel ${name} is defined twice`)
   const kernel = { name, loop }
   kernels.set(name, kernel)
@@ -29,8 +26,8 @@ export function defineKernel(name: string, loop: KernelLoop): Kernel {
 }
 
 /** @throws for a name that is no kernel, or whose file was not imported */
-export function kernelNamed(name: string): KernelLoop {
+export function kernelNamed(name: string): KernelLoop<unknown> {
   const kernel = kernels.get(name)
   if (!kernel) throw new Error(`no kernel is called ${name}`)
-  return kernel.loop
+  return kernel.loop as KernelLoop<unknown>
 }

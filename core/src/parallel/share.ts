@@ -1,4 +1,4 @@
-import { checkpoint, type KernelArray, type RunContext } from '../context'
+import { checkpoint, type RunContext } from '../context'
 import { WHOLE } from './part'
 import type { Kernel } from './kernel'
 
@@ -9,15 +9,23 @@ const MIN = 150_000
 export const isShared = (context: RunContext, items: number, least = MIN): boolean =>
   !!context.parallel && context.parallel.threads > 1 && items >= least
 
+/** Runs a kernel on all threads. @param input in shared memory, see `inShared` */
+export const runShared = <Input>(
+  kernel: Kernel<Input>,
+  input: Input,
+  items: number,
+  context: RunContext,
+  note: string,
+): Promise<void> => context.parallel!.run(kernel.name, input, items, context, note)
+
 /** Runs a kernel on all threads, or here. The bytes are the same. */
-export async function runKernel(
-  kernel: Kernel,
-  arrays: Readonly<Record<string, KernelArray>>,
-  params: Readonly<Record<string, number>>,
+export async function runKernel<Input>(
+  kernel: Kernel<Input>,
+  input: Input,
   items: number,
   context: RunContext,
   note: string,
 ): Promise<void> {
-  if (isShared(context, items)) return context.parallel!.run(kernel.name, arrays, params, context, note)
-  kernel.loop(arrays, params, WHOLE, (done) => checkpoint(context, done, items, note))
+  if (isShared(context, items)) return runShared(kernel, input, items, context, note)
+  kernel.loop(input, WHOLE, (done) => checkpoint(context, done, items, note))
 }

@@ -68,7 +68,7 @@ test('true threads give the bytes of one, again and again, and a cancel reaches 
   await expect(
     estimateFeaturesShared(wide, { ...quietContext(), parallel: pool, cancelled: () => true }),
   ).rejects.toThrow('Stopped at your request')
-  // The pool are fit for more afterwards.
+  // The threads are fit for more afterwards.
   expect((await estimateFeaturesShared(wide, { ...quietContext(), parallel: pool })).noiseMm).toBe(alone.noiseMm)
 })
 

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import { Worker } from 'node:worker_threads'
-import { GeometryError, type KernelArray, type Parallel } from '@holosoma/core'
+import { GeometryError, type Parallel } from '@holosoma/core'
 import type { KernelTask } from '../kernel-thread'
 
 const LOOK_MS = 100
@@ -23,8 +23,8 @@ export class KernelThreads implements Parallel {
 
   async run(
     kernel: string,
-    arrays: Readonly<Record<string, KernelArray>>,
-    params: Readonly<Record<string, number>>,
+    input: unknown,
+    items: number,
     context: Parameters<Parallel['run']>[3],
     note: string,
   ): Promise<void> {
@@ -33,7 +33,6 @@ export class KernelThreads implements Parallel {
       () => new Worker(this.thread, { workerData: { shared: this.shared } }),
     )
     this.shared.fill(0)
-    const items = params.items ?? arrays.positions.length / 3
     const look = setInterval(() => {
       if (context.cancelled()) Atomics.store(this.shared, 0, 1)
       let done = 0
@@ -52,7 +51,7 @@ export class KernelThreads implements Parallel {
               }
               worker.on('message', end)
               worker.on('error', end)
-              worker.postMessage({ kernel, arrays, params, index, of: this.threads } satisfies KernelTask)
+              worker.postMessage({ kernel, input, index, of: this.threads } satisfies KernelTask)
             }),
         ),
       )

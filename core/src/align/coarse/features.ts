@@ -1,9 +1,9 @@
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix'
-import { checkpoint, type KernelArray, type RunContext } from '../../context'
+import { checkpoint, type RunContext } from '../../context'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
 import { inShared, allocate } from '../../parallel/allocate'
-import { isShared } from '../../parallel/share'
+import { isShared, runShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
 import { downsampledCloud, type DownsampledCloud } from './downsampled-cloud'
 import { fpfh, FPFH_LENGTH } from './fpfh'
@@ -100,25 +100,25 @@ async function histogramsOf(outlines: readonly DownsampledCloud[], context: RunC
       checkpoint(context, i, n, NOTE)
       return fpfh(o, RADII)
     })
-  const arrays: Record<string, KernelArray> = { counter: itemCounter(true) },
-    params: Record<string, number> = { items: n }
-  outlines.forEach((o, t) => {
-    arrays[`${t}.points`] = inShared(o.points)
-    arrays[`${t}.normals`] = inShared(o.normals)
-    arrays[`${t}.histograms`] = allocate(Float32Array, (o.points.length / 3) * FPFH_LENGTH * RADII.length, true)
-    params[`${t}.voxelMm`] = o.voxelMm
-  })
-  await context.parallel!.run(histogramsKernel.name, arrays, params, context, NOTE)
-  return outlines.map((_, t) => arrays[`${t}.histograms`] as Float32Array)
+  const clouds = outlines.map(({ points, normals, voxelMm }): Histograms => ({
+    ...inShared({ points, normals, voxelMm }),
+    histograms: allocate(Float32Array, (points.length / 3) * FPFH_LENGTH * RADII.length, true),
+  }))
+  await runShared(histogramsKernel, { counter: itemCounter(true), clouds }, n, context, NOTE)
+  return clouds.map((c) => c.histograms)
 }
 
-export const histogramsKernel = defineKernel('histograms', (arrays, params, _part, tick) => {
-  eachItem(arrays.counter as Int32Array, params.items, tick, (t) => {
-    const points = arrays[`${t}.points`] as Float32Array,
-      normals = arrays[`${t}.normals`] as Float32Array
-    ;(arrays[`${t}.histograms`] as Float32Array).set(fpfh({ points, normals, voxelMm: params[`${t}.voxelMm`] }, RADII))
-  })
-})
+/** A cloud, and where its histograms are written. */
+interface Histograms extends Pick<DownsampledCloud, 'points' | 'normals' | 'voxelMm'> {
+  readonly histograms: Float32Array
+}
+
+const histogramsKernel = defineKernel(
+  'histograms',
+  ({ counter, clouds }: { counter: Int32Array; clouds: readonly Histograms[] }, _part, tick) => {
+    eachItem(counter, clouds.length, tick, (t) => clouds[t].histograms.set(fpfh(clouds[t], RADII)))
+  },
+)
 
 /** Rows of two tables after each other. */
 function sideBySide(a: Float32Array, b: Float32Array, rows: number): Float32Array {

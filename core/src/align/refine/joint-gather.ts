@@ -1,13 +1,12 @@
-import { type KernelArray, type RunContext } from '../../context'
+import type { RunContext } from '../../context'
 import type { Motion } from '../../linear/rigid'
 import { eachItem, itemCounter } from '../../parallel/items'
 import { defineKernel } from '../../parallel/kernel'
-import { inShared, allocate } from '../../parallel/allocate'
-import { isShared } from '../../parallel/share'
-import { KdTree } from '../../spatial/kd-tree'
+import { allocate, inShared, isInShared } from '../../parallel/allocate'
+import { isShared, runShared } from '../../parallel/share'
+import { KdTree, type TreeRoom } from '../../spatial/kd-tree'
 import { PAIR_SIZE, pairDirection, type DirectedPairs } from '../least-squares/directed-pairs'
 import { OrientedCloud } from '../oriented-cloud'
-import { treeRoomOf } from '../takes/prepare-takes'
 
 /** Fewer samples than this in all directions together are not worth waking threads for. */
 const MIN_SAMPLES = 20_000
@@ -67,10 +66,10 @@ export class Directed implements DirectedPairs {
 /** Seeks the pairs of all directions, round by round, on as many threads as there are. The pairs are the same. */
 export class PairGather {
   readonly directed: readonly Directed[]
-  private readonly bodyArrays: Record<string, KernelArray> = {}
+  private readonly bodies: readonly Body[]
   private readonly motions: Float64Array
   private readonly limits: Float64Array
-  private arrays: Record<string, KernelArray> = {}
+  private work: Omit<JointPairs, 'counter'> | null = null
   private readonly threads: boolean
 
   constructor(
@@ -82,22 +81,15 @@ export class PairGather {
     private readonly context: RunContext,
   ) {
     this.directed = edges.flatMap(([a, b]) => [new Directed(a, b), new Directed(b, a)])
-    const ready = clouds.every(
-      (c) => typeof SharedArrayBuffer !== 'undefined' && c.tree.room.xyz.buffer instanceof SharedArrayBuffer,
-    )
+    const ready = clouds.every((c) => isInShared(c.tree.room.xyz))
     this.threads = ready && isShared(context, (samples * this.directed.length) / clouds.length, MIN_SAMPLES)
     this.motions = allocate(Float64Array, clouds.length * MOTION, this.threads)
     this.limits = allocate(Float64Array, this.directed.length, this.threads)
-    if (this.threads)
-      clouds.forEach((c, b) => {
-        Object.assign(this.bodyArrays, {
-          [`${b}.positions`]: inShared(c.positions),
-          [`${b}.normals`]: inShared(c.features.normals),
-          [`${b}.boundary`]: inShared(c.features.boundary),
-        })
-        for (const [name, values] of Object.entries(c.tree.room))
-          this.bodyArrays[`${b}.tree.${name}`] = values as KernelArray
-      })
+    this.bodies = this.threads
+      ? clouds.map(({ positions, features: { normals, boundary }, tree }) =>
+          inShared({ positions, normals, boundary, tree: tree.room }),
+        )
+      : []
   }
 
   /** From now on with these points of each body; what was found before is forgotten. */
@@ -111,19 +103,18 @@ export class PairGather {
       numbers: allocate(Float64Array, n * NUMBERS, this.threads),
       kept: allocate(Float64Array, n * MOTION, this.threads),
     }
-    const own = this.threads ? samples.map(inShared) : samples
+    const own = this.threads ? inShared(samples) : samples
     layOver(this.directed, own, room)
-    this.arrays = {
-      ...this.bodyArrays,
-      ...room,
+    this.work = {
+      bodies: this.bodies,
+      samples: own,
+      room,
       motions: this.motions,
       limits: this.limits,
-      centre: Float64Array.from(this.centre),
-      ends: Int32Array.from(this.directed.flatMap((d) => [d.from, d.to])),
+      centre: this.centre,
+      ends: this.directed.map((d) => [d.from, d.to] as const),
+      sizeMm: this.sizeMm,
     }
-    own.forEach((sample, b) => {
-      this.arrays[`${b}.sample`] = sample
-    })
   }
 
   async round(motions: readonly Motion[], limitMm: (d: Directed) => number): Promise<void> {
@@ -145,21 +136,17 @@ export class PairGather {
     this.directed.forEach((d, i) => {
       this.limits[i] = limitMm(d)
     })
-    await this.context.parallel!.run(
-      jointPairsKernel.name,
-      { ...this.arrays, counter: itemCounter(true) },
-      { items: this.directed.length, bodies: this.clouds.length, sizeMm: this.sizeMm },
-      { progress: () => undefined, cancelled: this.context.cancelled },
+    await runShared(
+      jointPairsKernel,
+      { ...this.work!, counter: itemCounter(true) },
+      this.directed.length,
+      { ...this.context, progress: () => undefined },
       '',
     )
   }
 }
 
-function layOver(
-  directed: readonly Directed[],
-  samples: readonly Int32Array[],
-  room: { match: Int32Array; lead: Float64Array; pair: Float64Array; numbers: Float64Array; kept: Float64Array },
-): void {
+function layOver(directed: readonly Directed[], samples: readonly Int32Array[], room: PairRoom): void {
   let at = 0
   directed.forEach((d, i) => {
     const sample = samples[d.from],
@@ -176,45 +163,48 @@ function layOver(
   })
 }
 
+interface PairRoom {
+  readonly match: Int32Array
+  readonly lead: Float64Array
+  readonly pair: Float64Array
+  readonly numbers: Float64Array
+  readonly kept: Float64Array
+}
+interface Body {
+  readonly positions: Float32Array
+  readonly normals: Float32Array
+  readonly boundary: Uint8Array
+  readonly tree: TreeRoom
+}
+/** What threads are handed for a round. */
+interface JointPairs {
+  readonly counter: Int32Array
+  readonly bodies: readonly Body[]
+  /** Points of each body that seek partners. */
+  readonly samples: readonly Int32Array[]
+  readonly room: PairRoom
+  /** Of each body, one after the other. */
+  readonly motions: Float64Array
+  /** Of each direction, mm. */
+  readonly limits: Float64Array
+  readonly ends: readonly (readonly [from: number, to: number])[]
+  readonly centre: readonly number[]
+  readonly sizeMm: number
+}
+
 /** One direction after the other. */
-export const jointPairsKernel = defineKernel('jointPairs', (arrays, params, _part, tick) => {
-  const of = <T extends KernelArray>(name: string): T => arrays[name] as T
-  const ends = of<Int32Array>('ends'),
-    motions = of<Float64Array>('motions'),
-    limits = of<Float64Array>('limits')
-  const bodies = params.bodies
-  const clouds = Array.from(
-    { length: bodies },
-    (_, b) =>
-      new OrientedCloud(
-        of<Float32Array>(`${b}.positions`),
-        {
-          normals: of<Float32Array>(`${b}.normals`),
-          boundary: of<Uint8Array>(`${b}.boundary`),
-          order: NONE,
-          spacingMm: 0,
-          noiseMm: 0,
-        },
-        0,
-        KdTree.over(treeRoomOf(arrays, `${b}.tree`)),
-      ),
+const jointPairsKernel = defineKernel('jointPairs', (input: JointPairs, _part, tick) => {
+  const { counter, bodies, samples, room, motions, limits, ends, centre, sizeMm } = input
+  const clouds = bodies.map(
+    ({ positions, normals, boundary, tree }) =>
+      new OrientedCloud(positions, { normals, boundary, order: NONE, spacingMm: 0, noiseMm: 0 }, 0, KdTree.over(tree)),
   )
-  const samples = Array.from({ length: bodies }, (_, b) => of<Int32Array>(`${b}.sample`))
-  const directed = Array.from({ length: params.items }, (_, i) => new Directed(ends[i * 2], ends[i * 2 + 1]))
-  layOver(directed, samples, arrays as unknown as Parameters<typeof layOver>[2])
+  const directed = ends.map(([from, to]) => new Directed(from, to))
+  layOver(directed, samples, room)
   const motion = (b: number): Motion => motions.subarray(b * MOTION, (b + 1) * MOTION)
-  eachItem(of<Int32Array>('counter'), params.items, tick, (i) => {
+  eachItem(counter, directed.length, tick, (i) => {
     const d = directed[i]
-    pairDirection(
-      d,
-      clouds[d.from],
-      clouds[d.to],
-      motion(d.from),
-      motion(d.to),
-      limits[i],
-      of<Float64Array>('centre'),
-      params.sizeMm,
-    )
+    pairDirection(d, clouds[d.from], clouds[d.to], motion(d.from), motion(d.to), limits[i], centre, sizeMm)
   })
 })
 
