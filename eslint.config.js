@@ -4,6 +4,7 @@ import { createNodeResolver, importX } from 'eslint-plugin-import-x'
 import hooks from 'eslint-plugin-react-hooks'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
+import { ROOMS } from './scripts/lib/rooms.mjs'
 
 /** Rooms may only look into the rooms below them. */
 const noImport = (...groups) => ({
@@ -22,29 +23,9 @@ const interfaceCode = {
   why: 'The core holds no interface code.',
 }
 
-/** The rooms of the core, from the ground up: each looks only into those before it. */
-const ROOMS = [
-  'linear',
-  'parallel',
-  'spatial',
-  'cloud',
-  'view',
-  'mesh',
-  'measure',
-  'select',
-  'brief',
-  'tidy',
-  'fuse',
-  'formats',
-  'align',
-  'plan',
-  'bench',
-  'complete',
-  'operations',
-]
 const above = (room) => ({
   names: ROOMS.slice(ROOMS.indexOf(room) + 1).map((r) => `**/${r}/**`),
-  why: 'This room must not look into one above it; see ROOMS in eslint.config.js.',
+  why: 'This room must not look into one above it; see scripts/lib/rooms.mjs.',
 })
 const coreBorders = [workspace('engine', 'web'), builtins, interfaceCode]
 

@@ -4,7 +4,7 @@
  * npx tsx benchmarks/completeness.ts [cases] [first seed] [piece]
  */
 import { DEMO_PIECES, quietContext } from '@holosoma/core'
-import { judgeCase, STANDARD_PLANS } from '@holosoma/core/testing/completeness-cases'
+import { judgeCase, STANDARD_PLANS } from '../core/src/testing/completeness-cases'
 
 const cases = Number(process.argv[2] ?? 120),
   first = Number(process.argv[3] ?? 1)

@@ -6,7 +6,7 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { implicitNormal } from '@holosoma/core/bench/implicit'
+import { implicitNormal } from '../core/src/bench/implicit'
 import {
   LAMP_TAKES,
   motionRows,
@@ -18,13 +18,13 @@ import {
   type Motion,
   type PointCloud,
 } from '@holosoma/core'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { matchFine } from '@holosoma/core/align/refine/icp'
-import { prepareCloud } from '@holosoma/core/align/oriented-cloud'
-import { compose, invertRigid, transformPoint } from '@holosoma/core/linear/rigid'
+import type { DeviceProfile } from '../core/src/plan/device-profile'
+import { matchFine } from '../core/src/align/refine/icp'
+import { prepareCloud } from '../core/src/align/oriented-cloud'
+import { compose, invertRigid, transformPoint } from '../core/src/linear/rigid'
 import { roughMotion } from '@holosoma/core'
-import { boundsOf, diagonal } from '@holosoma/core/shapes'
-import { KdTree } from '@holosoma/core/spatial/kd-tree'
+import { boundsOf, diagonal } from '../core/src/shapes'
+import { KdTree } from '../core/src/spatial/kd-tree'
 import { inverse, Matrix } from 'ml-matrix'
 import { cleanTakes, quantile, reference, save, seconds, withNoise } from './lib'
 

@@ -5,9 +5,9 @@
  * Meshes as in join.ts.
  */
 import { identityMotion, quietContext } from '@holosoma/core'
-import { joinAndJudge } from '@holosoma/core/align/takes/join-takes'
-import { compose, invertRigid, rotationAngle } from '@holosoma/core/linear/rigid'
-import { standardSize, viewsOf } from '@holosoma/core/testing/views'
+import { joinAndJudge } from '../core/src/align/takes/join-takes'
+import { compose, invertRigid, rotationAngle } from '../core/src/linear/rigid'
+import { standardSize, viewsOf } from '../core/src/testing/views'
 import { readOff, twoThreads } from './lib'
 
 const [file, points = '1000000', threads = '2'] = process.argv.slice(2)

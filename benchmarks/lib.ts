@@ -18,10 +18,10 @@ import {
   type Shape,
   type TriangleMesh,
 } from '@holosoma/core'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { NO_FAULTS } from '@holosoma/core/bench/settings'
-import { compose, invertRigid } from '@holosoma/core/linear/rigid'
-import { pickPoints } from '@holosoma/core/shapes'
+import type { DeviceProfile } from '../core/src/plan/device-profile'
+import { NO_FAULTS } from '../core/src/bench/settings'
+import { compose, invertRigid } from '../core/src/linear/rigid'
+import { pickPoints } from '../core/src/shapes'
 import { KernelThreads } from '../engine/src/jobs/kernel-threads'
 
 const here = dirname(fileURLToPath(import.meta.url))

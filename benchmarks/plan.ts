@@ -4,14 +4,14 @@
  * four stand-ins. One core.
  */
 import { OIL_LAMP, polygonise, quietContext, simplifyMesh } from '@holosoma/core'
-import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'
-import { CoverageScene } from '@holosoma/core/plan/coverage'
-import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
-import { cutFacets } from '@holosoma/core/plan/facets'
-import { firstPlan, type Plan } from '@holosoma/core/plan/plan'
-import { Planner } from '@holosoma/core/plan/planner'
-import { buildStandIn } from '@holosoma/core/plan/stand-in'
-import { NEW_TAKE } from '@holosoma/core/plan/takes'
+import { EMPTY_BRIEF } from '../core/src/brief/brief'
+import { CoverageScene } from '../core/src/plan/coverage'
+import { DEVICE_CLASSES } from '../core/src/plan/devices'
+import { cutFacets } from '../core/src/plan/facets'
+import { firstPlan, type Plan } from '../core/src/plan/plan'
+import { Planner } from '../core/src/plan/planner'
+import { buildStandIn } from '../core/src/plan/stand-in'
+import { NEW_TAKE } from '../core/src/plan/takes'
 
 const RUNS = 9
 const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]

@@ -5,15 +5,15 @@
  *   npx tsx benchmarks/settle-frames.ts [piece … default lamp cleat]  [--turn SECONDS, default 6]
  */
 import { quietContext, type Motion, type PointCloud, type RunContext } from '@holosoma/core'
-import { matchFrames } from '@holosoma/core/align/frames/frame-match'
-import { joinAndJudge } from '@holosoma/core/align/takes/join-takes'
-import { settleFrames } from '@holosoma/core/align/frames/settle-frames'
-import { captureTake, TABLETOP_DEVICE } from '@holosoma/core/bench/capture'
-import { DEMO_PIECES, type DemoPiece } from '@holosoma/core/bench/pieces/index'
-import { NOISE_ONLY } from '@holosoma/core/bench/settings'
-import { solveCholesky } from '@holosoma/core/linear/cholesky'
-import { compose, invertRigid, transformPoints, twistMotion } from '@holosoma/core/linear/rigid'
-import { NEW_TAKE } from '@holosoma/core/plan/takes'
+import { matchFrames } from '../core/src/align/frames/frame-match'
+import { joinAndJudge } from '../core/src/align/takes/join-takes'
+import { settleFrames } from '../core/src/align/frames/settle-frames'
+import { captureTake, TABLETOP_DEVICE } from '../core/src/bench/capture'
+import { DEMO_PIECES, type DemoPiece } from '../core/src/bench/pieces/index'
+import { NOISE_ONLY } from '../core/src/bench/settings'
+import { solveCholesky } from '../core/src/linear/cholesky'
+import { compose, invertRigid, transformPoints, twistMotion } from '../core/src/linear/rigid'
+import { NEW_TAKE } from '../core/src/plan/takes'
 import { twoThreads } from './lib'
 
 const turnAt = process.argv.indexOf('--turn')

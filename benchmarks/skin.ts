@@ -23,11 +23,11 @@ import {
   type Shape,
   type TriangleMesh,
 } from '@holosoma/core'
-import { estimateFeatures } from '@holosoma/core/cloud/normals'
-import { makeSkin } from '@holosoma/core/fuse/skin'
-import { compose, invertRigid, rotateVectors } from '@holosoma/core/linear/rigid'
-import { pickPoints } from '@holosoma/core/shapes'
-import { KdTree } from '@holosoma/core/spatial/kd-tree'
+import { estimateFeatures } from '../core/src/cloud/normals'
+import { makeSkin } from '../core/src/fuse/skin'
+import { compose, invertRigid, rotateVectors } from '../core/src/linear/rigid'
+import { pickPoints } from '../core/src/shapes'
+import { KdTree } from '../core/src/spatial/kd-tree'
 import { quantile, reference, save, seconds } from './lib'
 
 const captured = LAMP_TAKES.map((plan, i) =>

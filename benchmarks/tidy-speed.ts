@@ -6,9 +6,9 @@
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/normals'
-import { statisticalInliers, statisticalInliersShared } from '@holosoma/core/cloud/outliers'
-import { thinEvenly } from '@holosoma/core/cloud/thin'
+import { estimateFeatures, estimateFeaturesShared } from '../core/src/cloud/normals'
+import { statisticalInliers, statisticalInliersShared } from '../core/src/cloud/outliers'
+import { thinEvenly } from '../core/src/cloud/thin'
 import { quietContext, type PointCloud, type RunContext } from '@holosoma/core'
 import { bumpyBall, reference, twoThreads } from './lib'
 

@@ -4,8 +4,8 @@
  *   npx tsx benchmarks/verdict-limits.ts benchmarks/out/verdicts-1.json benchmarks/out/verdicts-1001.json …
  */
 import { readFileSync } from 'node:fs'
-import { JOIN_LIMITS } from '@holosoma/core/align/judge/limits'
-import { verdictFrom, type JoinLimits } from '@holosoma/core/align/judge/evidence'
+import { JOIN_LIMITS } from '../core/src/align/judge/limits'
+import { verdictFrom, type JoinLimits } from '../core/src/align/judge/evidence'
 import { kindsOf, tableOf, type VerdictRow } from './verdict-table'
 
 const rows = process.argv.slice(2).flatMap((f) => JSON.parse(readFileSync(f, 'utf8')) as VerdictRow[])

@@ -1,4 +1,4 @@
-import type { JoinCase } from '@holosoma/core/testing/join-cases'
+import type { JoinCase } from '../core/src/testing/join-cases'
 
 /* Verdicts of many joins in a table. */
 

@@ -7,7 +7,7 @@
  */
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { DEMO_PIECES } from '@holosoma/core'
-import { JOIN_CASE_KINDS, judgeJoin, type JoinCase } from '@holosoma/core/testing/join-cases'
+import { JOIN_CASE_KINDS, judgeJoin, type JoinCase } from '../core/src/testing/join-cases'
 import { tableOf, type VerdictRow } from './verdict-table'
 
 const [first = '3', second = '1', only] = process.argv.slice(2)

@@ -1,10 +1,8 @@
 import { expect, test, type Page } from '@playwright/test'
-import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
-import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
-import { firstPlan, type Plan } from '@holosoma/core/plan/plan'
-import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
+import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief'
+import { DEVICE_CLASSES, firstPlan, type Plan, NEW_TAKE, type PlannedTake } from '@holosoma/core/plan'
 import { invertRigid, motionFromRows } from '@holosoma/core'
-import { transformPoint } from '@holosoma/core/linear/rigid'
+import { transformPoint } from '@holosoma/core/linear'
 import { choose, clickPoint, commonSpots, openExample, stages, stageShows } from './helpers'
 
 const card = (page: Page) => page.locator('aside[aria-label="Card"]')

@@ -3,8 +3,7 @@ import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { strToU8, zipSync } from 'fflate'
-import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
-import { firstPlan } from '@holosoma/core/plan/plan'
+import { DEVICE_CLASSES, firstPlan } from '@holosoma/core/plan'
 import {
   captureTake,
   LAMP_TAKES,

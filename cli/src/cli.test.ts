@@ -17,7 +17,7 @@ import {
   type TriangleMesh,
   type WriteFormat,
 } from '@holosoma/core'
-import { compose, invertRigid } from '@holosoma/core/linear/rigid'
+import { compose, invertRigid } from '@holosoma/core/linear'
 import { cube, icosahedron, spherePoints, torus, withoutFaces } from '@holosoma/core/testing/solids'
 
 const bin = join(dirname(fileURLToPath(import.meta.url)), '..', 'bin', 'holosoma.mjs')

@@ -34,8 +34,8 @@ import {
   type Unit,
 } from '@holosoma/core'
 import { localMotion, localPicks, outerMotions } from './origins'
-import { isIdentity } from '@holosoma/core/linear/rigid'
-import { hasOf, proposeTidy } from '@holosoma/core/plan/tidy-proposal'
+import { isIdentity } from '@holosoma/core/linear'
+import { hasOf, proposeTidy } from '@holosoma/core/plan'
 import { loadCloud, loadJson, loadMesh, loadShape, saveJson, saveShape, takeName } from './files'
 import { deviationColours } from './deviation-colours'
 import { print, terminalContext } from './report'

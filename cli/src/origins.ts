@@ -1,5 +1,5 @@
 import { compose, GeometryError, type Motion, type PickPair, type PointCloud } from '@holosoma/core'
-import { shiftMotion } from '@holosoma/core/linear/rigid'
+import { shiftMotion } from '@holosoma/core/linear'
 
 /**
  * Takes far from zero are held near their own origin so that Float32 keeps its digits; files speak in the coordinates

@@ -1,6 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { createServer, type Server } from 'node:net'
-import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath, pathToFileURL } from 'node:url'
@@ -107,4 +107,11 @@ describe('ports and processes', () => {
       expect(alive(child.pid!)).toBe(false)
     }
   })
+})
+
+test('the drawing of the house is that of its imports (node scripts/draw-house.mjs)', async () => {
+  const { drawHouse } = (await import(pathToFileURL(join(root, 'scripts', 'draw-house.mjs')).href)) as {
+    drawHouse: () => string
+  }
+  expect(readFileSync(join(root, 'docs', 'house.svg'), 'utf8')).toBe(drawHouse())
 })

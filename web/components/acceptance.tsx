@@ -2,7 +2,7 @@
 import { CategoryScale, Chart, LinearScale, LineController, LineElement, PointElement, Tooltip } from 'chart.js'
 import { useEffect, useState } from 'react'
 import { Line } from 'react-chartjs-2'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
+import type { DeviceProfile } from '@holosoma/core/plan'
 import type { StoredAcceptance } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { dayAndTime } from '@/lib/dates'

@@ -1,5 +1,5 @@
 'use client'
-import { checkAgainstBrief } from '@holosoma/core/brief/checklist'
+import { checkAgainstBrief } from '@holosoma/core/brief'
 import type { Station } from '@/lib/station-names'
 import { factsOf } from '@/lib/facts'
 import { useDesk } from '@/lib/store'

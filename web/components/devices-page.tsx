@@ -12,10 +12,9 @@ import {
   LASER_CLASSES,
   TRACKING,
   type DeviceProfile,
-} from '@holosoma/core/plan/device-profile'
-import { laserCaution } from '@holosoma/core/plan/cautions'
-import { PLAIN_PRESET, UNITS, UPS } from '@holosoma/core/measure/preset'
-import { UNIT_WORDS } from '@holosoma/core/measure/scale'
+  laserCaution,
+} from '@holosoma/core/plan'
+import { PLAIN_PRESET, UNITS, UPS, UNIT_WORDS } from '@holosoma/core/measure'
 import type { StoredDevice } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { download } from '@/lib/sheets'

@@ -5,6 +5,10 @@ import { Dialog } from 'radix-ui'
 export interface DeskCommand {
   readonly name: string
   readonly keys?: string
+  /** Where it is done. */
+  readonly where?: string
+  /** Other words it is found by. */
+  readonly terms?: string
   run(): void
 }
 
@@ -35,8 +39,9 @@ export function Palette({
               <Command.Empty className="px-3 py-4 text-graphite">No command is called that.</Command.Empty>
               {commands.map((c) => (
                 <Command.Item
-                  key={c.name}
-                  value={c.name}
+                  key={`${c.where} ${c.name}`}
+                  value={c.where ? `${c.name} ${c.where}` : c.name}
+                  keywords={c.terms?.split(' ')}
                   className="flex h-9 cursor-pointer items-center justify-between rounded-md px-3 data-[selected=true]:bg-ground"
                   onSelect={() => {
                     onOpenChange(false)
@@ -44,6 +49,7 @@ export function Palette({
                   }}
                 >
                   {c.name}
+                  {c.where && <span className="text-[12.5px] text-graphite">{c.where}</span>}
                   {c.keys && <kbd className="figure text-[12px] text-graphite">{c.keys}</kbd>}
                 </Command.Item>
               ))}

@@ -3,9 +3,9 @@ import { X } from 'lucide-react'
 import { Tooltip } from 'radix-ui'
 import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import { READ_EXTENSIONS } from '@holosoma/core/formats'
 import type { PieceState } from '@holosoma/engine'
-import { PLAIN_PRESET } from '@holosoma/core/measure/preset'
+import { PLAIN_PRESET } from '@holosoma/core/measure'
 import { api } from '@/lib/api'
 import { afterEvent, type StateEvent } from '@/lib/state-stream'
 import { benchDevice } from '@/lib/bench'
@@ -27,7 +27,7 @@ import { MeshStage } from '@/components/mesh-stage'
 import { Palette, type DeskCommand } from '@/components/palette'
 import { RouteBar } from '@/components/route-bar'
 import { SpaceNote } from '@/components/space-note'
-import { CardTabs, IconButton, Notices, Questions } from '@/components/ui'
+import { CardTabs, IconButton, Notices, Questions, unfold } from '@/components/ui'
 
 /** A piece on the desk: route, stage, card, contact sheet. Nothing of the page itself scrolls. */
 export function PiecePage({ initial }: { initial: PieceState }) {
@@ -77,6 +77,19 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const commands = useMemo(
     (): DeskCommand[] => [
       ...STATIONS.map((s, i) => ({ name: `Go to ${STATION_NAMES[s]}`, keys: String(i + 1), run: () => go(s) })),
+      ...STATIONS.flatMap((s) =>
+        (VIEWS[s].commands ?? []).map((c): DeskCommand => ({
+          name: c.name,
+          terms: c.terms,
+          where: STATION_NAMES[s],
+          run: () => {
+            go(s)
+            if (c.opens) unfold(c.opens)
+            // The station's card and stage are drawn first.
+            if (c.run) requestAnimationFrame(() => c.run!())
+          },
+        })),
+      ),
       { name: 'Undo the last step', keys: 'Ctrl Z', run: () => void attempt(() => api.history(pieceId, 'undo')) },
       { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
       { name: 'Choose scan files…', run: () => files.current?.click() },

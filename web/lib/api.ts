@@ -1,5 +1,5 @@
-import type { Calibration } from '@holosoma/core/bench/calibration'
-import type { ImportPreset } from '@holosoma/core/measure/preset'
+import type { Calibration } from '@holosoma/core/bench'
+import type { ImportPreset } from '@holosoma/core/measure'
 import type { Act, Base, Space, StoredAcceptance, StoredDevice } from '@holosoma/engine'
 
 /** Calls the server; a refusal comes back as an Error whose message is meant for the person. */

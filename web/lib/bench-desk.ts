@@ -1,6 +1,6 @@
 'use client'
 import { create } from 'zustand'
-import type { Restart } from '@holosoma/core/plan/restart'
+import type { Restart } from '@holosoma/core/plan'
 import type { LiveView } from '@/workers/bench.worker'
 
 /** What the hands do at the bench; the card sets it, the stage shows it. */

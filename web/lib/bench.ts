@@ -1,11 +1,7 @@
 import type { PieceState } from '@holosoma/engine'
-import { LAMP_TAKES, TABLETOP_DEVICE } from '@holosoma/core/bench/capture'
-import { DEMO_PIECES } from '@holosoma/core/bench/pieces/index'
-import { NO_DOTS } from '@holosoma/core/plan/dots'
-import { planExposures } from '@holosoma/core/plan/exposure'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { requirementsOf } from '@holosoma/core/brief/requirements'
-import type { PlannedTake } from '@holosoma/core/plan/takes'
+import { LAMP_TAKES, TABLETOP_DEVICE, DEMO_PIECES } from '@holosoma/core/bench'
+import { NO_DOTS, planExposures, type DeviceProfile, type PlannedTake } from '@holosoma/core/plan'
+import { requirementsOf } from '@holosoma/core/brief'
 
 /* How the simulated bench stands for a piece: device, takes to make, light. Shared by the page and the server. */
 

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import type { TakeState } from '@holosoma/engine'
-import { countBits } from '@holosoma/core/select/bits'
+import { countBits } from '@holosoma/core/select'
 import type { Before } from '@/workers/painting'
 import type { Laid, PointerRay, Stroke } from '@/workers/selecting'
 import { afterStretch, beginStroke, brush, painted, worthAsking } from './brushing'

@@ -1,5 +1,5 @@
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import type { PlannedTake } from '@holosoma/core/plan/takes'
+import type { PlannedTake } from '@holosoma/core/plan'
 import { perState } from './per-state'
 
 /* What the ledger tells of a take. */

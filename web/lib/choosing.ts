@@ -1,4 +1,4 @@
-import type { DepthBuffer, View } from '@holosoma/core/select/index'
+import type { DepthBuffer, View } from '@holosoma/core/select'
 import type { TakeState } from '@holosoma/engine'
 import type { Choice, Laid, NamedDepth, PointerHit, PointerRay, Vector } from '@/workers/selecting'
 import { api } from './api'

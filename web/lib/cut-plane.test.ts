@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest'
-import { motionRows, rotationMotion, transformPoint } from '@holosoma/core/linear/rigid'
+import { motionRows, rotationMotion, transformPoint } from '@holosoma/core/linear'
 import type { TakeState } from '@holosoma/engine'
 import type { Choice, Laid } from '@/workers/selecting'
 import { api } from './api'

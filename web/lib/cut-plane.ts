@@ -1,6 +1,6 @@
 import type { TakeState } from '@holosoma/engine'
-import { motionFromRows } from '@holosoma/core/linear/rigid'
-import { planeThrough } from '@holosoma/core/select/by-value'
+import { motionFromRows } from '@holosoma/core/linear'
+import { planeThrough } from '@holosoma/core/select'
 import { takesUnderHand, warnSoon } from './choosing'
 import { byWorker } from './geometry'
 import { rowsOf } from './on-stage'

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
-import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
+import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief'
 import { api } from './api'
 import { DocumentSaver } from './documents'
 

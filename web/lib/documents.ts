@@ -1,8 +1,8 @@
 'use client'
 import { useCallback, useEffect, useRef } from 'react'
 import type { Base } from '@holosoma/engine'
-import type { Brief } from '@holosoma/core/brief/brief'
-import type { Plan } from '@holosoma/core/plan/plan'
+import type { Brief } from '@holosoma/core/brief'
+import type { Plan } from '@holosoma/core/plan'
 import { api, type Outlook } from './api'
 import { useDesk } from './store'
 

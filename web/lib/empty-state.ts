@@ -1,5 +1,5 @@
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { NEW_SESSION } from '@holosoma/core/bench/session'
+import { NEW_SESSION } from '@holosoma/core/bench'
 
 /** A piece of which nothing is known yet, for tests of what the page makes of a piece. */
 export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceState => ({

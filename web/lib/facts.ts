@@ -1,6 +1,6 @@
-import { checkAgainstBrief, type CheckItem, type Facts } from '@holosoma/core/brief/checklist'
+import { checkAgainstBrief, type CheckItem, type Facts } from '@holosoma/core/brief'
 import { worst } from '@holosoma/core/findings'
-import { detailsOf } from '@holosoma/core/operations/details'
+import { detailsOf } from '@holosoma/core/operations'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { chainOf } from './chain'
 import { perState } from './per-state'

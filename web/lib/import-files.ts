@@ -1,5 +1,5 @@
-import type { ImportPreset } from '@holosoma/core/measure/preset'
-import { POSE_LIST, READ_EXTENSIONS } from '@holosoma/core/formats/kinds'
+import type { ImportPreset } from '@holosoma/core/measure'
+import { POSE_LIST, READ_EXTENSIONS } from '@holosoma/core/formats'
 import { api } from './api'
 
 /** A dropped file with the folder it came from; '' at the top. */

@@ -1,8 +1,8 @@
 import { describe, expect, test } from 'vitest'
 import { motionRows, rotationMotion } from '@holosoma/core'
-import { compose } from '@holosoma/core/linear/rigid'
+import { compose } from '@holosoma/core/linear'
 import { extentOf, middleOf, movedMotions, placeOf, screwRows, slideRows, timesRows } from './joining'
-import type { JoinSlide } from '@holosoma/core/operations/join-details'
+import type { JoinSlide } from '@holosoma/core/operations'
 
 const near = (a: readonly (readonly number[])[], b: readonly (readonly number[])[]): void =>
   a.forEach((row, r) => row.forEach((v, c) => expect(v).toBeCloseTo(b[r][c], 9)))

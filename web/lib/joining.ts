@@ -1,6 +1,5 @@
 import type { PieceState, TakeState } from '@holosoma/engine'
-import { detailsOf } from '@holosoma/core/operations/details'
-import type { JoinDetails, JoinSlide } from '@holosoma/core/operations/join-details'
+import { detailsOf, type JoinDetails, type JoinSlide } from '@holosoma/core/operations'
 
 /* What a join found, as its step keeps it; and motions as the stage plays them. */
 

@@ -1,7 +1,6 @@
 import { isGeometryError } from '@holosoma/core/errors'
-import { judgePicks, nextPick } from '@holosoma/core/align/marks/judge-picks'
-import { rigidFromPairs } from '@holosoma/core/align/marks/pairs'
-import { invertRigid, motionRows } from '@holosoma/core/linear/rigid'
+import { judgePicks, nextPick, rigidFromPairs } from '@holosoma/core/align'
+import { invertRigid, motionRows } from '@holosoma/core/linear'
 import type { PickedPair, Picking } from '@/stations/join/desk'
 
 export interface LiveFit {

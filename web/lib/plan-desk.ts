@@ -2,15 +2,19 @@
 import { proxy, wrap, type Remote } from 'comlink'
 import { useEffect, useMemo, useRef } from 'react'
 import { create } from 'zustand'
-import { briefProblems, EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
-import { requirementsOf } from '@holosoma/core/brief/requirements'
+import { briefProblems, EMPTY_BRIEF, type Brief, requirementsOf } from '@holosoma/core/brief'
 import { capital, worst, type Finding } from '@holosoma/core/findings'
-import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
-import { joinOutlook, planFindings } from '@holosoma/core/plan/findings'
-import { firstPlan, planSchema, type Plan } from '@holosoma/core/plan/plan'
-import type { PlanDetails } from '@holosoma/core/plan/planner'
-import { adviseDevices } from '@holosoma/core/plan/suitability'
-import type { StandIn } from '@holosoma/core/plan/stand-in'
+import {
+  DEVICE_CLASSES,
+  joinOutlook,
+  planFindings,
+  firstPlan,
+  planSchema,
+  type Plan,
+  type PlanDetails,
+  adviseDevices,
+  type StandIn,
+} from '@holosoma/core/plan'
 import type { Evaluation, PlanWorker, StandInDraw } from '@/workers/plan.worker'
 import { api } from './api'
 import { useDocument } from './documents'

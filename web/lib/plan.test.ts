@@ -1,13 +1,16 @@
 import { describe, expect, test } from 'vitest'
-import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
+import { EMPTY_BRIEF, type Brief, briefProblems } from '@holosoma/core/brief'
 import { quietContext } from '@holosoma/core'
-import { briefProblems } from '@holosoma/core/brief/brief'
-import { checkPlan, firstPlan, type Plan } from '@holosoma/core/plan/plan'
-import { planFindings } from '@holosoma/core/plan/findings'
-import { Planner } from '@holosoma/core/plan/planner'
-import { runSheetOf } from '@holosoma/core/plan/run-sheet'
-import { buildStandIn } from '@holosoma/core/plan/stand-in'
-import { NEW_TAKE } from '@holosoma/core/plan/takes'
+import {
+  checkPlan,
+  firstPlan,
+  type Plan,
+  planFindings,
+  Planner,
+  runSheetOf,
+  buildStandIn,
+  NEW_TAKE,
+} from '@holosoma/core/plan'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { emptyState, emptyStep } from './empty-state'
 import { planFor } from './plan-desk'

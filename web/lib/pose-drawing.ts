@@ -1,7 +1,5 @@
-import { cutFacets } from '@holosoma/core/plan/facets'
-import { place, viewpointsOf, type PlannedTake } from '@holosoma/core/plan/takes'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { transformPoint } from '@holosoma/core/linear/rigid'
+import { cutFacets, place, viewpointsOf, type PlannedTake, type DeviceProfile } from '@holosoma/core/plan'
+import { transformPoint } from '@holosoma/core/linear'
 import type { TriangleMesh } from '@holosoma/core'
 
 const WIDTH = 300,

@@ -1,4 +1,4 @@
-import type { TidyStep } from '@holosoma/core/plan/tidy-proposal'
+import type { TidyStep } from '@holosoma/core/plan'
 import { takesUnderHand } from './choosing'
 import { geometry } from './geometry'
 import type { PreviewCut } from '@/stations/tidy/desk'

@@ -1,9 +1,8 @@
 'use client'
 import type { Column, Content, TDocumentDefinitions } from 'pdfmake/interfaces'
-import type { Brief } from '@holosoma/core/brief/brief'
+import type { Brief } from '@holosoma/core/brief'
 import type { Finding } from '@holosoma/core/findings'
-import type { Plan } from '@holosoma/core/plan/plan'
-import type { RunSheet } from '@holosoma/core/plan/run-sheet'
+import type { Plan, RunSheet } from '@holosoma/core/plan'
 
 interface SheetInput {
   title: string

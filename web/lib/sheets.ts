@@ -1,5 +1,5 @@
 'use client'
-import type { Sheet } from '@holosoma/core/plan/dot-sheet'
+import type { Sheet } from '@holosoma/core/plan'
 
 /** Hands a file made on this page to the person. */
 export function download(name: string, content: Blob): void {

@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, test } from 'vitest'
 import type { StepRecord, TakeState } from '@holosoma/engine'
-import { NEW_TAKE } from '@holosoma/core/plan/takes'
+import { NEW_TAKE } from '@holosoma/core/plan'
 import { planeFor } from './cut-plane'
 import { emptyState, emptyStep } from './empty-state'
 import { rowsOf, shownTakes, takeInHand } from './on-stage'

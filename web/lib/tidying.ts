@@ -1,4 +1,4 @@
-import { proposeTidy, type TidyKnown, type TidyStep } from '@holosoma/core/plan/tidy-proposal'
+import { proposeTidy, type TidyKnown, type TidyStep } from '@holosoma/core/plan'
 import type { PieceState, StepRecord, TakeState } from '@holosoma/engine'
 import { chainOf, plannedOf } from './chain'
 

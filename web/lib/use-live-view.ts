@@ -1,6 +1,6 @@
 'use client'
 import { wrap, type Remote } from 'comlink'
-import type { Restart } from '@holosoma/core/plan/restart'
+import type { Restart } from '@holosoma/core/plan'
 import type { BenchWorker, LiveRequest, LiveView, RestartRequest } from '@/workers/bench.worker'
 import { useNewest } from './use-newest'
 

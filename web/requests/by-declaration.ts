@@ -1,5 +1,5 @@
 import { checkParams, type AnyOperation } from '@holosoma/core'
-import type { InputSource } from '@holosoma/core/operations/inputs'
+import type { InputSource } from '@holosoma/core/operations'
 import type { PieceState, TakeState, Track } from '@holosoma/engine'
 import { Refusal } from '@/lib/server'
 import { joinedOthers, readyTakes, takeHere, unlocked } from './places'

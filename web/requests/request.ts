@@ -1,5 +1,5 @@
 import type { Database, JobRequest, PieceState, TakeState, Track } from '@holosoma/engine'
-import type { InputSource } from '@holosoma/core/operations/inputs'
+import type { InputSource } from '@holosoma/core/operations'
 
 /** What the page asks for: an operation by name, its parameters, and the take it means, where it means one. */
 export interface Asked {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { seededRandom } from '@holosoma/core/linear/random'
+import { seededRandom } from '@holosoma/core/linear'
 import type { DrawData } from '@/workers/geometry.worker'
 import { changedMarks, DrawnPoints } from './drawn-points'
 

@@ -15,9 +15,7 @@ import {
   SphereGeometry,
   Vector3,
 } from 'three'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import type { DotLayout } from '@holosoma/core/plan/dots'
-import type { Placed, PlannedTake, Viewpoints } from '@holosoma/core/plan/takes'
+import type { DeviceProfile, DotLayout, Placed, PlannedTake, Viewpoints } from '@holosoma/core/plan'
 import type { StageProps } from './stage'
 
 const GRAPHITE = new Color('#5B6168')

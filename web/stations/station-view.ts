@@ -8,6 +8,18 @@ export interface PanelProps {
   readonly onChooseFolder: () => void
 }
 
+/** Something that can be done at a station, for whoever looks for it by a word. */
+export interface StationCommand {
+  /** In our words. */
+  readonly name: string
+  /** What else it is called in the field. */
+  readonly terms: string
+  /** Does it, once the station is open. */
+  run?(): void
+  /** Opens the group of the card with this title, where it is set and done. */
+  readonly opens?: string
+}
+
 /** How a station looks and listens. */
 export interface StationView {
   /** On the card. */
@@ -22,6 +34,8 @@ export interface StationView {
   readonly Engine?: ComponentType
   /** What the key sheet says of it: key, what it does. */
   readonly keys?: readonly (readonly [string, string])[]
+  /** What the palette finds of it. */
+  readonly commands?: readonly StationCommand[]
   /** Takes a key that was pressed outside any field; false: it is none of this station's. */
   readonly onKey?: (key: string) => boolean
 }

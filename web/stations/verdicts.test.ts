@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import type { Finding, Verdict } from '@holosoma/core'
-import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief/brief'
+import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import { emptyState, emptyStep } from '@/lib/empty-state'
 import { joinTold, withoutPlace } from '@/lib/joining'

@@ -1,20 +1,32 @@
 import { expose, transfer } from 'comlink'
-import { layDots } from '@holosoma/core/bench/lay-dots'
-import { takeFrame, type Picture } from '@holosoma/core/bench/frame'
-import { readMeters, type Meters } from '@holosoma/core/bench/meters'
-import { DEMO_PIECES } from '@holosoma/core/bench/pieces/index'
-import { axisErrorOf, BenchScene, framePose } from '@holosoma/core/bench/scene'
-import { ALL_FAULTS, PLAIN_BENCH } from '@holosoma/core/bench/settings'
-import { dotsInFrame } from '@holosoma/core/bench/tracking'
+import {
+  layDots,
+  takeFrame,
+  type Picture,
+  readMeters,
+  type Meters,
+  DEMO_PIECES,
+  axisErrorOf,
+  BenchScene,
+  framePose,
+  ALL_FAULTS,
+  PLAIN_BENCH,
+  dotsInFrame,
+} from '@holosoma/core/bench'
 import { isGeometryError } from '@holosoma/core/errors'
-import { seededRandom } from '@holosoma/core/linear/random'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { CoverageScene } from '@holosoma/core/plan/coverage'
-import type { DotSettings } from '@holosoma/core/plan/dots'
-import { cutFacets } from '@holosoma/core/plan/facets'
-import { restartAfter, type Restart } from '@holosoma/core/plan/restart'
-import { buildStandIn, type Size, type StandIn } from '@holosoma/core/plan/stand-in'
-import type { PlannedTake } from '@holosoma/core/plan/takes'
+import { seededRandom } from '@holosoma/core/linear'
+import {
+  type DeviceProfile,
+  CoverageScene,
+  type DotSettings,
+  cutFacets,
+  restartAfter,
+  type Restart,
+  buildStandIn,
+  type Size,
+  type StandIn,
+  type PlannedTake,
+} from '@holosoma/core/plan'
 
 export interface LiveView {
   readonly picture: Picture

@@ -1,5 +1,5 @@
 import type { TriangleMesh } from '@holosoma/core'
-import { TriangleBvh } from '@holosoma/core/spatial/triangle-bvh'
+import { TriangleBvh } from '@holosoma/core/spatial'
 
 const made = new WeakMap<TriangleMesh, TriangleBvh>()
 

@@ -13,12 +13,10 @@ import {
   type PointCloud,
   type Selection,
 } from '@holosoma/core'
-import { countBits, indicesOf, type Combine } from '@holosoma/core/select/bits'
-import type { DepthBuffer, View } from '@holosoma/core/select/index'
-import { snapOnCloud } from '@holosoma/core/align/marks/snap'
-import { KdTree } from '@holosoma/core/spatial/kd-tree'
-import { thinEvenly } from '@holosoma/core/cloud/thin'
-import { pickFace, type Hit } from '@holosoma/core/spatial/pick'
+import { countBits, indicesOf, type Combine, type DepthBuffer, type View } from '@holosoma/core/select'
+import { snapOnCloud } from '@holosoma/core/align'
+import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
+import { thinEvenly } from '@holosoma/core/cloud'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markOf, orderOf } from './marking'

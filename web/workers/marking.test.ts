@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
-import { seededRandom } from '@holosoma/core/linear/random'
-import { previewIndices } from '@holosoma/core/mesh/preview'
-import { emptyBits, hasBit, sameBits, setBit } from '@holosoma/core/select/bits'
+import { seededRandom } from '@holosoma/core/linear'
+import { previewIndices } from '@holosoma/core/mesh'
+import { emptyBits, hasBit, sameBits, setBit } from '@holosoma/core/select'
 import { markOf, NOWHERE, orderOf } from './marking'
 
 /** More points than a preview holds, and a number that fills no whole byte. */

@@ -1,4 +1,4 @@
-import { previewIndices } from '@holosoma/core/mesh/preview'
+import { previewIndices } from '@holosoma/core/mesh'
 
 /* Which of a shape's preview points are among its chosen full ones. */
 

@@ -1,8 +1,6 @@
 import { expose } from 'comlink'
 import { isGeometryError, motionFromRows, motionRows, quietContext, type PointCloud } from '@holosoma/core'
-import { matchFine } from '@holosoma/core/align/refine/icp'
-import { prepareCloud, type OrientedCloud } from '@holosoma/core/align/oriented-cloud'
-import { measureOverlap } from '@holosoma/core/align/overlap'
+import { matchFine, prepareCloud, type OrientedCloud, measureOverlap } from '@holosoma/core/align'
 import { fetchShape } from './fetch-shape'
 
 export interface LiveMatchRequest {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
-import { seededRandom } from '@holosoma/core/linear/random'
-import { countBits, emptyBits, hasBit, sameBits, setBit } from '@holosoma/core/select/bits'
+import { seededRandom } from '@holosoma/core/linear'
+import { countBits, emptyBits, hasBit, sameBits, setBit } from '@holosoma/core/select'
 import { afterStretch } from '../lib/brushing'
 import { markOf } from './marking'
 import { paint, type Stretch } from './painting'

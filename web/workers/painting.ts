@@ -1,4 +1,4 @@
-import { countBits, emptyBits, hasBit } from '@holosoma/core/select/bits'
+import { countBits, emptyBits, hasBit } from '@holosoma/core/select'
 import { NOWHERE, orderOf } from './marking'
 
 /*

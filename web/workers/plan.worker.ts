@@ -12,12 +12,17 @@ import {
   type RunContext,
   type TriangleMesh,
 } from '@holosoma/core'
-import type { Brief } from '@holosoma/core/brief/brief'
-import type { Size, StandIn } from '@holosoma/core/plan/stand-in'
-import { buildStandIn } from '@holosoma/core/plan/stand-in'
-import { Planner, type PlanDetails, type PlanReport } from '@holosoma/core/plan/planner'
-import type { Plan } from '@holosoma/core/plan/plan'
-import { pickFace } from '@holosoma/core/spatial/pick'
+import type { Brief } from '@holosoma/core/brief'
+import {
+  type Size,
+  type StandIn,
+  buildStandIn,
+  Planner,
+  type PlanDetails,
+  type PlanReport,
+  type Plan,
+} from '@holosoma/core/plan'
+import { pickFace } from '@holosoma/core/spatial'
 import { facesOf } from './faces'
 
 /** The stand-in's facets, ready to draw, and its plain faces for drawings on paper. */

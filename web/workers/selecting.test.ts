@@ -1,7 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { seededRandom, type PointCloud } from '@holosoma/core'
-import { countBits, hasBit, indicesOf } from '@holosoma/core/select/bits'
-import type { View } from '@holosoma/core/select/index'
+import { countBits, hasBit, indicesOf, type View } from '@holosoma/core/select'
 import { aimAt, areaOf, choose, depthOf, hitsOf, prepareFor, underStroke, type Choice, type Vector } from './selecting'
 
 /** A sheet of a millimetre's spacing across x, at a height, with normals up and a colour of its own. */

@@ -1,9 +1,7 @@
-import { areaOfPoints } from '@holosoma/core/cloud/area'
+import { areaOfPoints, estimateFeaturesSparsely, medianSpacing } from '@holosoma/core/cloud'
 import { quietContext, type PointCloud, type Shape } from '@holosoma/core'
-import { estimateFeaturesSparsely } from '@holosoma/core/cloud/sparse-features'
-import { medianSpacing } from '@holosoma/core/cloud/spacing'
 import { GeometryError } from '@holosoma/core/errors'
-import { invertRigid, motionFromRows, transformPoint, type Motion } from '@holosoma/core/linear/rigid'
+import { invertRigid, motionFromRows, transformPoint, type Motion } from '@holosoma/core/linear'
 import {
   addDepth,
   chunksOf,
@@ -28,9 +26,8 @@ import {
   type DepthBuffer,
   type Items,
   type View,
-} from '@holosoma/core/select/index'
-import { KdTree } from '@holosoma/core/spatial/kd-tree'
-import { pickPoint, type Hit } from '@holosoma/core/spatial/pick'
+} from '@holosoma/core/select'
+import { KdTree, pickPoint, type Hit } from '@holosoma/core/spatial'
 
 export type Vector = [number, number, number]
 /** A ray from the eye through the pointer, with how far off it a point may lie. */

@@ -1,4 +1,4 @@
-import { medianSpacing } from '@holosoma/core/cloud/spacing'
+import { medianSpacing } from '@holosoma/core/cloud'
 import type { Shape } from '@holosoma/core'
 
 type Rows = readonly (readonly number[])[]

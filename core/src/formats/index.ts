@@ -112,3 +112,4 @@ export { assembleFrames, readPoseList, type FramePoseLine } from './frames'
 export { listZip, nameOf, readZipEntry, type ZipEntry } from './zip'
 export type { Told } from './builder'
 export { bytesSource, type ByteSource, readGlb, writeGlb }
+export * from './zip'

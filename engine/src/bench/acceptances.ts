@@ -1,5 +1,5 @@
 import { GeometryError } from '@holosoma/core'
-import { acceptanceTest, type Acceptance } from '@holosoma/core/bench/calibration'
+import { acceptanceTest, type Acceptance } from '@holosoma/core/bench'
 import type { Database } from '../store/database'
 import { listDevices } from './devices'
 import { parseJson } from '../store/json'

@@ -1,6 +1,5 @@
 import { GeometryError } from '@holosoma/core'
-import { checkDevice, type DeviceProfile } from '@holosoma/core/plan/device-profile'
-import { DEVICE_CLASSES } from '@holosoma/core/plan/devices'
+import { checkDevice, type DeviceProfile, DEVICE_CLASSES } from '@holosoma/core/plan'
 import { noteAct } from '../ledger/acts'
 import { transact, type Database } from '../store/database'
 import { parseJson } from '../store/json'

@@ -1,4 +1,4 @@
-import { afterEvent, checkEvent, NEW_SESSION, type BenchSession } from '@holosoma/core/bench/session'
+import { afterEvent, checkEvent, NEW_SESSION, type BenchSession } from '@holosoma/core/bench'
 import { transact, type Database } from '../store/database'
 import { parseJson } from '../store/json'
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { LAMP_TAKES, type PointCloud } from '@holosoma/core'
-import { NEW_SESSION } from '@holosoma/core/bench/session'
+import { NEW_SESSION } from '@holosoma/core/bench'
 import { listAcceptances, testDevice } from './acceptances'
 import { storeBlob } from '../blobs/blobs'
 import { computeJob } from '../jobs/compute'

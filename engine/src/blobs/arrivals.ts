@@ -1,4 +1,4 @@
-import type { ImportPreset } from '@holosoma/core/measure/preset'
+import type { ImportPreset } from '@holosoma/core/measure'
 import { GeometryError } from '@holosoma/core'
 import { transact, type Database } from '../store/database'
 import { parseJson } from '../store/json'

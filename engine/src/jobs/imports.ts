@@ -8,8 +8,7 @@ import {
   type PointCloud,
   type RunContext,
 } from '@holosoma/core'
-import { applyPreset, PLAIN_PRESET, saysItsUnit } from '@holosoma/core/measure/preset'
-import { UNIT_WORDS, type Unit } from '@holosoma/core/measure/scale'
+import { applyPreset, PLAIN_PRESET, saysItsUnit, UNIT_WORDS, type Unit } from '@holosoma/core/measure'
 import { blobSize, readBlob } from '../blobs/blobs'
 import { asCloud, readerOf, type Host, type StepDraft } from './host'
 import type { Database } from '../store/database'

@@ -13,12 +13,9 @@ import {
   type PointCloud,
   type RunContext,
 } from '@holosoma/core'
-import { coarseVoxelMm, featuresOfTakes } from '@holosoma/core/align/coarse/features'
-import { matchPairs } from '@holosoma/core/align/coarse/match-pairs'
-import { freeMoves, matchJointly } from '@holosoma/core/align/refine/joint'
-import { prepareTakes } from '@holosoma/core/align/takes/prepare-takes'
-import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud/normals'
-import { rotationMotion } from '@holosoma/core/linear/rigid'
+import { coarseVoxelMm, featuresOfTakes, matchPairs, freeMoves, matchJointly, prepareTakes } from '@holosoma/core/align'
+import { estimateFeatures, estimateFeaturesShared } from '@holosoma/core/cloud'
+import { rotationMotion } from '@holosoma/core/linear'
 import { pickPoints } from '@holosoma/core/shapes'
 import { KernelThreads } from './kernel-threads'
 

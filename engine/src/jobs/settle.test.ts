@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { operationNamed, pickPoints, quietContext, runOperation, type PointCloud } from '@holosoma/core'
-import { identityMotion, rotationMotion } from '@holosoma/core/linear/rigid'
+import { identityMotion, rotationMotion } from '@holosoma/core/linear'
 import { dentedBall, ring } from '@holosoma/core/testing/dented-ball'
 import { transact, type Database } from '../store/database'
 import { completeJob, claimJob, isBusy, submitJob, type JobRequest } from './jobs'

@@ -1,5 +1,5 @@
 import { GeometryError, operationNamed } from '@holosoma/core'
-import { settleTakes, type NamedTake } from '@holosoma/core/operations/settle-frames'
+import { settleTakes, type NamedTake } from '@holosoma/core/operations'
 import { asCloud, contextOf, tellExpected, type Host } from './host'
 import type { Database } from '../store/database'
 import type { JobRequest } from './jobs'

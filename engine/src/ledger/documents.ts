@@ -1,6 +1,6 @@
 import { GeometryError, type Verdict } from '@holosoma/core'
-import { briefProblems } from '@holosoma/core/brief/brief'
-import { checkPlan, type Plan } from '@holosoma/core/plan/plan'
+import { briefProblems } from '@holosoma/core/brief'
+import { checkPlan, type Plan } from '@holosoma/core/plan'
 import { transact, type Database } from '../store/database'
 import { recordStep, type NewStep, type StepRecord, type Track } from './ledger'
 import { parseJson } from '../store/json'

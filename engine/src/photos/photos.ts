@@ -1,11 +1,15 @@
 import sharp from 'sharp'
 import { DEMO_PIECES, GeometryError, grouped, motionRows, type Finding, type RunContext } from '@holosoma/core'
-import { missingRuns, photoRun, type PhoneSettings } from '@holosoma/core/bench/phone'
-import { photograph, type Photo } from '@holosoma/core/bench/photograph'
-import { BenchScene } from '@holosoma/core/bench/scene'
-import { PLAIN_BENCH } from '@holosoma/core/bench/settings'
-import type { DeviceProfile } from '@holosoma/core/plan/device-profile'
-import type { PlannedTake } from '@holosoma/core/plan/takes'
+import {
+  missingRuns,
+  photoRun,
+  type PhoneSettings,
+  photograph,
+  type Photo,
+  BenchScene,
+  PLAIN_BENCH,
+} from '@holosoma/core/bench'
+import type { DeviceProfile, PlannedTake } from '@holosoma/core/plan'
 import { blobSize, readBlob, storeBlob } from '../blobs/blobs'
 import type { ForeignReader } from '../foreign/foreign-reader'
 import type { PhotoFacts } from '../foreign/photo'

@@ -1,4 +1,4 @@
-import { LONGEST_FILE_NAME } from '@holosoma/core/formats/zip'
+import { LONGEST_FILE_NAME } from '@holosoma/core/formats'
 
 /*
  * Names are labels: what people call things, in any script. They are composed (so that é is one letter however it was

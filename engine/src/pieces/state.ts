@@ -1,6 +1,6 @@
 import type { Brief } from '@holosoma/core'
-import type { BenchSession } from '@holosoma/core/bench/session'
-import type { Plan } from '@holosoma/core/plan/plan'
+import type { BenchSession } from '@holosoma/core/bench'
+import type { Plan } from '@holosoma/core/plan'
 import { readSession } from '../bench/sessions'
 import { findShapes, type ShapeInfo } from '../blobs/shape-store'
 import { listJobs, type JobRecord } from '../jobs/jobs'

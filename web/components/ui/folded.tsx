@@ -1,7 +1,14 @@
 'use client'
 import { ChevronRight } from 'lucide-react'
 import { Collapsible } from 'radix-ui'
-import { useState, type ReactNode } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
+import { create } from 'zustand'
+
+/** The group that is asked to open, from wherever a person looked for it. */
+const useWanted = create<{ title: string | null }>(() => ({ title: null }))
+
+/** Opens the group whose title begins so, as soon as it is there, and puts the focus on it. */
+export const unfold = (title: string): void => useWanted.setState({ title })
 
 /** What is folded away until its heading is clicked. */
 export function Folded({
@@ -20,6 +27,15 @@ export function Folded({
   children: ReactNode
 }) {
   const [open, setOpen] = useState(opened)
+  const trigger = useRef<HTMLButtonElement>(null)
+  const wanted = useWanted((w) => w.title !== null && typeof title === 'string' && title.startsWith(w.title))
+  useEffect(() => {
+    if (!wanted) return
+    useWanted.setState({ title: null })
+    setOpen(true)
+    trigger.current?.scrollIntoView({ block: 'start' })
+    trigger.current?.focus()
+  }, [wanted])
   return (
     <Collapsible.Root
       open={open}
@@ -29,7 +45,10 @@ export function Folded({
       }}
       className={className}
     >
-      <Collapsible.Trigger className={`group flex w-full cursor-pointer items-center gap-1 text-left ${titleClass}`}>
+      <Collapsible.Trigger
+        ref={trigger}
+        className={`group flex w-full cursor-pointer items-center gap-1 text-left ${titleClass}`}
+      >
         <ChevronRight
           size={14}
           aria-hidden="true"

@@ -15,8 +15,6 @@ import {
   TONES,
   TRAITS,
   type Brief,
-} from '@holosoma/core/brief/brief'
-import {
   FINISH_WORDS,
   PERMISSION_WORDS,
   PLACE_WORDS,
@@ -24,7 +22,7 @@ import {
   RANK_WORDS,
   TONE_WORDS,
   TRAIT_WORDS,
-} from '@holosoma/core/brief/words'
+} from '@holosoma/core/brief'
 import { FormChoice, FormTick, IconButton, Plain } from '@/components/ui'
 import { useDocument } from '@/lib/documents'
 import { useDesk } from '@/lib/store'

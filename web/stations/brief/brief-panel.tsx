@@ -1,7 +1,12 @@
 'use client'
-import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'
-import { checkAgainstBrief } from '@holosoma/core/brief/checklist'
-import { deliverablesOf, requirementsOf, schoolsOf, trapsOf } from '@holosoma/core/brief/requirements'
+import {
+  EMPTY_BRIEF,
+  checkAgainstBrief,
+  deliverablesOf,
+  requirementsOf,
+  schoolsOf,
+  trapsOf,
+} from '@holosoma/core/brief'
 import { ConflictNote } from '@/components/conflict-note'
 import { Group, Plain, Primary, VerdictMark, VerdictWord } from '@/components/ui'
 import { mm } from '@/lib/format'

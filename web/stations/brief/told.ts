@@ -1,4 +1,4 @@
-import { trapsOf } from '@holosoma/core/brief/requirements'
+import { trapsOf } from '@holosoma/core/brief'
 import type { Finding } from '@holosoma/core/findings'
 import { looked, takesOf, type StationTold } from '../told'
 

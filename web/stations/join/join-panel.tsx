@@ -2,7 +2,7 @@
 import { CircleDot, Crosshair, Shapes } from 'lucide-react'
 import { useMemo } from 'react'
 import type { Verdict } from '@holosoma/core'
-import { NO_DOTS } from '@holosoma/core/plan/dots'
+import { NO_DOTS } from '@holosoma/core/plan'
 import { Findings } from '@/components/finding'
 import { ResidualChart } from '@/components/residual-chart'
 import { Group, Plain, Primary } from '@/components/ui'

@@ -1,7 +1,7 @@
 'use client'
 import { proxy } from 'comlink'
 import { useEffect, useState } from 'react'
-import type { Proposal } from '@holosoma/core/plan/next-take'
+import type { Proposal } from '@holosoma/core/plan'
 import { Plain, Primary } from '@/components/ui'
 import { useDocument } from '@/lib/documents'
 import { currentBrief, firstProblem, planFor, slowPlanner, useBrief } from '@/lib/plan-desk'

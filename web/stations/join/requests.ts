@@ -1,5 +1,5 @@
 import type { PieceState } from '@holosoma/engine'
-import { requirementsOf } from '@holosoma/core/brief/requirements'
+import { requirementsOf } from '@holosoma/core/brief'
 import type { Asked, Ground, Rules } from '@/requests/request'
 
 export const joinRules: Rules = {

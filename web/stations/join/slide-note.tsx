@@ -1,8 +1,8 @@
 'use client'
 import { Choice } from '@/components/ui'
-import { motionWords } from '@holosoma/core/align/freedom'
+import { motionWords } from '@holosoma/core/align'
 import { mm } from '@/lib/format'
-import type { JoinSlide } from '@holosoma/core/operations/join-details'
+import type { JoinSlide } from '@holosoma/core/operations'
 import { useDesk } from '@/lib/store'
 
 /** What moves on the stage, and how far it truly may. */

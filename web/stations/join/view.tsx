@@ -1,5 +1,6 @@
 'use client'
 import type { StationView } from '../station-view'
+import { joinCommands } from './commands'
 import { useDesk } from '@/lib/store'
 import { JoinPanel } from './join-panel'
 import { JoinStage } from './join-stage'
@@ -20,4 +21,5 @@ export const joinView: StationView = {
     else return false
     return true
   },
+  commands: joinCommands,
 }

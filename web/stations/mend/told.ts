@@ -1,4 +1,4 @@
-import { healthOf } from '@holosoma/core/operations/mend'
+import { healthOf } from '@holosoma/core/operations'
 import { healthStep } from '@/lib/chain'
 import { looked, operationOf, speaks, type StationTold } from '../told'
 

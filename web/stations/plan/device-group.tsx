@@ -7,10 +7,12 @@ import {
   spacingAtMm,
   windowAtMm,
   type DeviceProfile,
-} from '@holosoma/core/plan/device-profile'
-import { FLICKER_CAUTION, laserCaution } from '@holosoma/core/plan/cautions'
-import { adviseDevices, type DeviceAdvice } from '@holosoma/core/plan/suitability'
-import type { PlannedTake } from '@holosoma/core/plan/takes'
+  FLICKER_CAUTION,
+  laserCaution,
+  adviseDevices,
+  type DeviceAdvice,
+  type PlannedTake,
+} from '@holosoma/core/plan'
 import { Folded, Group, Plain, VerdictMark } from '@/components/ui'
 import { api } from '@/lib/api'
 import { useBrief, usePlan, usePlanValue } from '@/lib/plan-desk'

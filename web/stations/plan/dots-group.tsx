@@ -1,7 +1,5 @@
 'use client'
-import { STICK_CAUTION } from '@holosoma/core/plan/cautions'
-import { matSheet, standSheets, type Sheet } from '@holosoma/core/plan/dot-sheet'
-import type { DotSettings } from '@holosoma/core/plan/dots'
+import { STICK_CAUTION, matSheet, standSheets, type Sheet, type DotSettings } from '@holosoma/core/plan'
 import { Group, Plain } from '@/components/ui'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
 import { download, sheetsToPdf } from '@/lib/sheets'

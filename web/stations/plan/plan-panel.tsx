@@ -2,7 +2,7 @@
 import type { Finding } from '@holosoma/core'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
-import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan/takes'
+import { NEW_TAKE, type PlannedTake } from '@holosoma/core/plan'
 import { ConflictNote } from '@/components/conflict-note'
 import { saveNow } from '@/lib/documents'
 import { percent } from '@/lib/format'

@@ -1,4 +1,4 @@
-import type { Proposal } from '@holosoma/core/plan/next-take'
+import type { Proposal } from '@holosoma/core/plan'
 
 /** What a proposed take sees and cures. */
 export function proposalWords(p: Proposal): string {

@@ -1,7 +1,6 @@
 'use client'
 import { useEffect, useState } from 'react'
-import { POSES, POSE_WORDS, TAKE_KINDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan/takes'
-import { TURN_CAUTION } from '@holosoma/core/plan/cautions'
+import { POSES, POSE_WORDS, TAKE_KINDS, TAKE_WORDS, type PlannedTake, TURN_CAUTION } from '@holosoma/core/plan'
 import { Group, Plain } from '@/components/ui'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
 import { NumberRow, Pick, Slide } from '@/components/fields'

@@ -1,8 +1,7 @@
 'use client'
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip, type Plugin } from 'chart.js'
 import { Bar } from 'react-chartjs-2'
-import type { Slot, SlotKind, Timeline as Line } from '@holosoma/core/plan/budget'
-import { clock } from '@holosoma/core/plan/run-sheet'
+import { type Slot, type SlotKind, type Timeline as Line, clock } from '@holosoma/core/plan'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
 import { pigment } from '@/lib/pigments'
 

@@ -1,5 +1,6 @@
 'use client'
 import type { StationView } from '../station-view'
+import { planCommands } from './commands'
 import { usePlan, usePlanEngine } from '@/lib/plan-desk'
 import { PlanPanel, PlanSheet } from './plan-panel'
 import { PlanStage } from './plan-stage'
@@ -24,4 +25,5 @@ export const planView: StationView = {
     usePlan.setState({ painting: null })
     return true
   },
+  commands: planCommands,
 }

@@ -1,7 +1,7 @@
 'use client'
 import { Crosshair, Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { fitScale, scaleDoubt, unitSlip } from '@holosoma/core/measure/scale'
+import { fitScale, scaleDoubt, unitSlip } from '@holosoma/core/measure'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
 import { mm } from '@/lib/format'

@@ -1,5 +1,6 @@
 'use client'
 import type { StationView } from '../station-view'
+import { sizeCommands } from './commands'
 import { OneTake } from '@/components/one-take'
 import { useDesk } from '@/lib/store'
 import { SizePanel } from './size-panel'
@@ -17,4 +18,5 @@ export const sizeView: StationView = {
     set({ sizing: false, sizePoints: [] })
     return true
   },
+  commands: sizeCommands,
 }

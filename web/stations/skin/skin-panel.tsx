@@ -1,6 +1,6 @@
 'use client'
 import { useEffect, useState } from 'react'
-import { predictBytes, predictFaces } from '@holosoma/core/fuse/predict'
+import { predictBytes, predictFaces } from '@holosoma/core/fuse'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'

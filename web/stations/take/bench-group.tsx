@@ -1,7 +1,6 @@
 'use client'
 import { useEffect, useRef, useState } from 'react'
-import { NO_DOTS } from '@holosoma/core/plan/dots'
-import { POSE_WORDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan/takes'
+import { NO_DOTS, POSE_WORDS, TAKE_WORDS, type PlannedTake } from '@holosoma/core/plan'
 import type { PieceState } from '@holosoma/engine'
 import { FigureTable } from '@/components/finding'
 import { Choice, Folded, Plain, Told } from '@/components/ui'

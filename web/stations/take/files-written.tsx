@@ -1,7 +1,6 @@
 'use client'
 import { Choice } from '@/components/ui'
-import { PLAIN_PRESET, UNITS, UPS, type ImportPreset } from '@holosoma/core/measure/preset'
-import { UNIT_WORDS } from '@holosoma/core/measure/scale'
+import { PLAIN_PRESET, UNITS, UPS, type ImportPreset, UNIT_WORDS } from '@holosoma/core/measure'
 import { benchDevice } from '@/lib/bench'
 import { useDesk } from '@/lib/store'
 

@@ -1,5 +1,5 @@
 'use client'
-import { detailsOf } from '@holosoma/core/operations/details'
+import { detailsOf } from '@holosoma/core/operations'
 import { useState } from 'react'
 import { Choice, DataTable, Group, Plain, Tick, Told } from '@/components/ui'
 import { grouped, percent } from '@/lib/format'

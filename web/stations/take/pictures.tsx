@@ -1,6 +1,6 @@
 'use client'
 import { useEffect, useRef } from 'react'
-import { PIXEL, type Picture } from '@holosoma/core/bench/frame'
+import { PIXEL, type Picture } from '@holosoma/core/bench'
 
 /**
  * One of the device's pictures; clipped places are hatched, starved ones dotted, what lies outside the band is washed

@@ -1,5 +1,5 @@
 import { checkParams, operationNamed, simulateTake } from '@holosoma/core'
-import type { SettleParams } from '@holosoma/core/operations/settle-frames'
+import type { SettleParams } from '@holosoma/core/operations'
 import {
   createTake,
   isBusy,

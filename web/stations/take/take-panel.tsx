@@ -1,5 +1,5 @@
 'use client'
-import { detailsOf } from '@holosoma/core/operations/details'
+import { detailsOf } from '@holosoma/core/operations'
 import { FileInput, FolderInput } from 'lucide-react'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'

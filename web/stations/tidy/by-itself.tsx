@@ -1,6 +1,6 @@
 'use client'
 import { useState } from 'react'
-import type { TidyStep } from '@holosoma/core/plan/tidy-proposal'
+import type { TidyStep } from '@holosoma/core/plan'
 import type { TakeState } from '@holosoma/engine'
 import { Choice, Folded, Group, NumberField, Plain, positiveNumber } from '@/components/ui'
 import { api } from '@/lib/api'

@@ -1,7 +1,7 @@
 'use client'
 import { useState } from 'react'
 import type { TakeState } from '@holosoma/engine'
-import { planeOfFigures } from '@holosoma/core/operations/tidy-base'
+import { planeOfFigures } from '@holosoma/core/operations'
 import { Choice, Group, Plain } from '@/components/ui'
 import { middleOf, showPlane } from '@/lib/cut-plane'
 import { chainOf } from '@/lib/chain'

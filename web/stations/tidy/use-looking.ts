@@ -1,6 +1,6 @@
 'use client'
 import { useState } from 'react'
-import type { TidyStep } from '@holosoma/core/plan/tidy-proposal'
+import type { TidyStep } from '@holosoma/core/plan'
 import { previewAct } from '@/lib/preview-act'
 import { attempt } from '@/lib/store'
 

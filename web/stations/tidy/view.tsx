@@ -1,5 +1,6 @@
 'use client'
 import type { StationView } from '../station-view'
+import { tidyCommands } from './commands'
 import { useDesk } from '@/lib/store'
 import { TidyPanel } from './tidy-panel'
 import { TidyStage } from './tidy-stage'
@@ -20,4 +21,5 @@ export const tidyView: StationView = {
     else return false
     return true
   },
+  commands: tidyCommands,
 }

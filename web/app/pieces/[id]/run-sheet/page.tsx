@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation'
 import { openDatabase, pieceState } from '@holosoma/engine'
-import { EMPTY_BRIEF } from '@holosoma/core/brief/brief'
+import { EMPTY_BRIEF } from '@holosoma/core/brief'
 import { RunSheetPage } from '@/components/run-sheet-page'
 
 export const dynamic = 'force-dynamic'

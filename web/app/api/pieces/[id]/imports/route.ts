@@ -1,6 +1,6 @@
-import { PLAIN_PRESET, presetSchema, type ImportPreset } from '@holosoma/core/measure/preset'
+import { PLAIN_PRESET, presetSchema, type ImportPreset } from '@holosoma/core/measure'
 import { isGeometryError, nameOf, POSE_LIST, READ_EXTENSIONS, readPoseList } from '@holosoma/core'
-import { POSE_WORDS } from '@holosoma/core/plan/takes'
+import { POSE_WORDS } from '@holosoma/core/plan'
 import {
   blobSize,
   createTake,

@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { calibrate, type CalibrationMode } from '@holosoma/core/bench/calibration'
+import { calibrate, type CalibrationMode } from '@holosoma/core/bench'
 import { logEvent, pieceState } from '@holosoma/engine'
 import { benchDevice } from '@/lib/bench'
 import { answer, body, database, existingPiece, Refusal } from '@/lib/server'

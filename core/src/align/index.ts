@@ -1,0 +1,13 @@
+/* How takes are brought together, and whether it holds. The ways into this room for the other workspaces. */
+export * from './coarse/features'
+export * from './coarse/match-pairs'
+export * from './freedom'
+export * from './judge/verdict'
+export * from './marks/judge-picks'
+export * from './marks/pairs'
+export * from './marks/snap'
+export * from './oriented-cloud'
+export * from './overlap'
+export * from './refine/icp'
+export * from './refine/joint'
+export * from './takes/prepare-takes'

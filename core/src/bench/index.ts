@@ -1,0 +1,13 @@
+/* The simulated bench: pieces, devices, sessions. The ways into this room for the other workspaces. */
+export * from './calibration'
+export * from './capture'
+export * from './frame'
+export * from './lay-dots'
+export * from './meters'
+export * from './phone'
+export * from './photograph'
+export * from './pieces'
+export * from './scene'
+export * from './session'
+export * from './settings'
+export * from './tracking'

@@ -1,0 +1,2 @@
+/* What a skin will come to. The ways into this room for the other workspaces. */
+export * from './predict'

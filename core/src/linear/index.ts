@@ -1,0 +1,3 @@
+/* Rigid motions and seeded random numbers. The ways into this room for the other workspaces. */
+export * from './random'
+export * from './rigid'

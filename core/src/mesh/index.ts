@@ -1,0 +1,2 @@
+/* Meshes for looking at. The ways into this room for the other workspaces. */
+export * from './preview'

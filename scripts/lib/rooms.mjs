@@ -1,0 +1,20 @@
+/** The rooms of the core, from the ground up: each looks only into those before it. */
+export const ROOMS = [
+  'linear',
+  'parallel',
+  'spatial',
+  'cloud',
+  'view',
+  'mesh',
+  'measure',
+  'select',
+  'brief',
+  'tidy',
+  'fuse',
+  'formats',
+  'align',
+  'plan',
+  'bench',
+  'complete',
+  'operations',
+]
