@@ -209,6 +209,7 @@ describe('the route and the next move', () => {
       attempt: 1,
       cancel: false,
       hold: 'none' as const,
+      who: 'test',
       stepId: null,
       startedAt: null,
       endedAt: null,

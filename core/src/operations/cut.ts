@@ -38,7 +38,7 @@ export const cutSelection = defineOperation({
     const cloud = inputs.take
     const { bits } = inputs.selection
     const n = cloud.positions.length / 3
-    if (bits.length !== (n + 7) >> 3)
+    if (bits.length !== (n + 7) >> 3 || inputs.selection.of === 'faces')
       throw new GeometryError('SHAPE', 'The selection belongs to the take as it was before; choose again.')
     const cut = countBits(bits)
     if (cut === 0) throw new GeometryError('EMPTY', 'Nothing is chosen; there is nothing to cut.')

@@ -4,6 +4,7 @@ import {
   makeThumb,
   motionFromRows,
   motionRows,
+  packSelection,
   pointCount,
   readGlb,
   writeGlb,
@@ -52,7 +53,7 @@ async function store(db: Database, artefact: Artefact): Promise<ShapeInfo> {
     })
   }
   if (artefact.kind === 'selection') {
-    const { sha256 } = await storeBlob(db, [artefact.bits], 'application/x-holosoma-selection')
+    const { sha256 } = await storeBlob(db, [packSelection(artefact)], 'application/x-holosoma-selection')
     return insertShape(db, {
       hash: sha256,
       kind: 'selection',

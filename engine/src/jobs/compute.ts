@@ -3,6 +3,7 @@ import {
   GeometryError,
   operationNamed,
   runOperation,
+  unpackSelection,
   type Artefact,
   type AnyOperation,
   type InputsOf,
@@ -57,7 +58,6 @@ function stepOfPhotos(operation: string, done: PhotosDone, params: Record<string
     figures: done.figures,
     findings: done.findings,
     description: done.description,
-    who: 'bench',
     work: null,
     photos: done.photos,
   }
@@ -94,7 +94,6 @@ export async function runStored(
     findings: result.findings,
     details: result.details,
     description: operation.describe(result.params, result.figures),
-    who: 'bench',
     work,
   }
 }
@@ -117,11 +116,7 @@ async function loadInputs(
     if (!info) throw new GeometryError('PARAMS', 'What this step works on is no longer there.')
     if (info.kind === 'motions') inputs[name] = await loadMotions(db, given as string)
     else if (info.kind === 'selection')
-      inputs[name] = {
-        kind: 'selection',
-        count: info.points,
-        bits: await whileAway(() => readWholeBlob(db, info.hash)),
-      }
+      inputs[name] = unpackSelection(await whileAway(() => readWholeBlob(db, info.hash)), info.points)
     else {
       const shape = await loadShape(db, given as string, checks)
       inputs[name] = kind === 'cloud' ? asCloud(shape) : shape

@@ -6,7 +6,7 @@ import { secondsPerUnit, type NewStep } from '../ledger/ledger'
 
 /* What a job is given by the process that runs it, and what it gives back. */
 
-export type StepDraft = Omit<NewStep, 'durationMs' | 'track'>
+export type StepDraft = Omit<NewStep, 'durationMs' | 'track' | 'who'>
 
 const SEED = 1
 /** Before an operation has run here for the first time. */

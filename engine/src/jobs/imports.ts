@@ -69,7 +69,6 @@ export async function importFile(
     figures: { ...figures, faces: info.faces, bytes: sizeBytes, leftOut: total(left) },
     findings: [...(preset.unit === 'auto' ? findings : findings.map(asChosen)), ...leftOut(fileName, left)],
     description: `Imported ${fileName}: ${info.points.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`,
-    who: 'bench',
     work: sizeBytes / 1e7,
   }
 }
@@ -111,7 +110,6 @@ export async function importFrames(
     figures: { ...figures, frames: poses.length, leftOut: total(left) },
     findings: [...findings, ...leftOut(request.fileName, left)],
     description: `Imported ${poses.length} frames from ${request.fileName}: ${points.toLocaleString('en')} points`,
-    who: 'bench',
     work: points / 1e6,
   }
 }

@@ -1,6 +1,6 @@
 import { GeometryError } from '@holosoma/core'
 import type { ImportPreset } from '@holosoma/core/measure'
-import { noteAct } from '../ledger/acts'
+import { BENCH, noteAct } from '../ledger/acts'
 import { transact, type Database } from '../store/database'
 import { recordStep, type NewStep, type Track } from '../ledger/ledger'
 import type { SettleParams } from '@holosoma/core/operations'
@@ -53,6 +53,8 @@ export interface JobRecord {
   readonly attempt: number
   readonly cancel: boolean
   readonly hold: Hold
+  /** Who asked for it; its steps are theirs. */
+  readonly who: string
   readonly stepId: number | null
   readonly startedAt: string | null
   readonly endedAt: string | null
@@ -72,6 +74,7 @@ interface JobRow {
   attempt: number
   cancel: number
   hold: Hold
+  who: string
   step_id: number | null
   started_at: Date | null
   ended_at: Date | null
@@ -92,6 +95,7 @@ function jobOf(r: JobRow): JobRecord {
     attempt: r.attempt,
     cancel: !!r.cancel,
     hold: r.hold,
+    who: r.who,
     stepId: r.step_id,
     startedAt: r.started_at ? new Date(r.started_at).toISOString() : null,
     endedAt: r.ended_at ? new Date(r.ended_at).toISOString() : null,
@@ -105,6 +109,7 @@ const MAX_ATTEMPTS = 2
 
 /**
  * @param base the step its track stood on when it was asked for, null for none; left out where nothing can come between
+ * @param who asks for it
  * @throws CONFLICT when the track stands on another step by now
  */
 export async function submitJob(
@@ -114,6 +119,7 @@ export async function submitJob(
   title: string,
   request: JobRequest,
   base?: number | null,
+  who = BENCH,
 ): Promise<number> {
   const insert = async (on: Database): Promise<number> => {
     const [id] = (await on('jobs').insert({
@@ -122,6 +128,7 @@ export async function submitJob(
       kind: request.kind,
       title: cleanName(title, LONGEST.jobTitle),
       request: JSON.stringify(request),
+      who,
     })) as [number]
     return id
   }
@@ -235,7 +242,11 @@ export async function heartbeat(
 }
 
 /** Writes the steps and ends the job in one transaction, if this worker still holds it. */
-export async function completeJob(db: Database, job: JobRecord, ...steps: readonly NewStep[]): Promise<boolean> {
+export async function completeJob(
+  db: Database,
+  job: JobRecord,
+  ...steps: readonly Omit<NewStep, 'who'>[]
+): Promise<boolean> {
   return transact(db, async (trx) => {
     const row = (await trx('jobs')
       .where({ id: job.id, attempt: job.attempt, state: 'running' })
@@ -243,7 +254,7 @@ export async function completeJob(db: Database, job: JobRecord, ...steps: readon
       .forUpdate()) as { id: number } | undefined
     if (!row) return false
     let stepId = 0
-    for (const step of steps) stepId = await recordStep(trx, job.pieceId, step)
+    for (const step of steps) stepId = await recordStep(trx, job.pieceId, { ...step, who: job.who })
     await trx('jobs')
       .where({ id: job.id })
       .update({ state: 'done', progress: 1, step_id: stepId, ended_at: trx.fn.now(3) })

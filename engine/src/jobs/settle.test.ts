@@ -130,7 +130,7 @@ describe('frames of all takes in one job', () => {
     const expected = (seconds: number): number => told.push(seconds)
     const [step] = await runSettle(db, request, { ...host, expected })
     await transact(db, (trx) =>
-      recordStep(trx, piece, { ...step, track: tracks[0], durationMs: 2 * 1000 * step.work! }),
+      recordStep(trx, piece, { ...step, who: 'test', track: tracks[0], durationMs: 2 * 1000 * step.work! }),
     )
     await runSettle(db, request, { ...host, expected })
     // Each unit of work took two seconds; the two takes share the work of one problem.

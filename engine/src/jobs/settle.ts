@@ -50,7 +50,6 @@ export async function runSettle(db: Database, { of }: SettleRequest, host: Host)
       figures,
       findings,
       description: operation.describe(params, figures),
-      who: 'bench',
       work: work / of.length,
     })
   }

@@ -1,3 +1,4 @@
+import { BENCH } from './acts'
 import { GeometryError, type Verdict } from '@holosoma/core'
 import { briefProblems } from '@holosoma/core/brief'
 import { checkPlan, type Plan } from '@holosoma/core/plan'
@@ -152,7 +153,7 @@ function write(
       figures,
       findings: [],
       description,
-      who: 'you',
+      who: BENCH,
       durationMs: 0,
       work: null,
     }

@@ -1,3 +1,4 @@
+import { BENCH } from './acts'
 import { GeometryError } from '@holosoma/core'
 import { transact, type Database } from '../store/database'
 import { recordStep } from './ledger'
@@ -24,7 +25,7 @@ export async function leaveProposal(db: Database, takeId: number, act: string, w
       figures: {},
       findings: [],
       description: `Left as it is: ${words}`,
-      who: 'bench',
+      who: BENCH,
       durationMs: 0,
       work: null,
     })

@@ -1,6 +1,6 @@
 import { GeometryError } from '@holosoma/core'
 import { isBusy } from '../jobs/jobs'
-import { noteAct } from '../ledger/acts'
+import { BENCH, noteAct } from '../ledger/acts'
 import { recordStep } from '../ledger/ledger'
 import { transact, type Database } from '../store/database'
 import { cleanName, LONGEST } from './names'
@@ -128,7 +128,7 @@ export async function duplicateTake(
       figures: { points: take.shape!.points },
       findings: [],
       description: `Doubled “${take.name}”`,
-      who: 'bench',
+      who: BENCH,
       durationMs: 0,
       work: null,
     }),

@@ -325,6 +325,18 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
     },
     down: () => Promise.resolve(),
   },
+  '011_asked_by': {
+    async up(db) {
+      await db.schema.alterTable('jobs', (t) => {
+        t.string('who', 80).notNullable().defaultTo('bench')
+      })
+    },
+    async down(db) {
+      await db.schema.alterTable('jobs', (t) => {
+        t.dropColumn('who')
+      })
+    },
+  },
 }
 
 /** Lists that stood as texts among the figures, by operation: name of the figure → name in the details. */

@@ -1,6 +1,7 @@
 'use client'
 import { Blend, BoxSelect, Brush, Lasso, Layers, Pentagon, Share2, X, type LucideIcon } from 'lucide-react'
 import { useState } from 'react'
+import { unpackSelection } from '@holosoma/core/operations'
 import type { KeptSelection, TakeState } from '@holosoma/engine'
 import { Slide } from '@/components/fields'
 import { Choice, Group, IconButton, NumberField, Plain, positiveNumber } from '@/components/ui'
@@ -77,7 +78,8 @@ export function ByHand({ take }: { take: TakeState }) {
       if (on.length === 0) throw new Error('The take of that choice is locked or does not show.')
       const answer = await fetch(`/api/shapes/${k.selectionHash}`)
       if (!answer.ok) throw new Error('That choice could not be loaded.')
-      await choose({ kind: 'kept', bits: new Uint8Array(await answer.arrayBuffer()) }, false, on)
+      const { bits } = unpackSelection(new Uint8Array(await answer.arrayBuffer()), on[0].shape!.points)
+      await choose({ kind: 'kept', bits: bits.slice() }, false, on)
     })
   return (
     <Group title="By hand" open>

@@ -1,0 +1,136 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { rotationMotion, type PointCloud } from '@holosoma/core'
+import type { Database } from '../store/database'
+import { undo } from '../ledger/history'
+import { recordStep, type NewStep, type Track } from '../ledger/ledger'
+import { createTake, updateTake } from './takes'
+import { pieceState, pieceVersions } from './state'
+import { createPiece, listPieces } from './pieces'
+import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { storeArtefact } from '../blobs/shape-store'
+
+// A schema of its own on the tests' server, so that nothing else is touched.
+let db: Database
+let release: () => Promise<void>
+
+beforeAll(async () => {
+  ;({ db, release } = await holdTestDatabase())
+}, 300_000)
+afterAll(() => release())
+beforeEach(() => emptyTables(db))
+
+const sphere = (n: number, radius = 10): PointCloud => {
+  const positions = new Float32Array(n * 3),
+    normals = new Float32Array(n * 3)
+  for (let i = 0; i < n; i++) {
+    const z = 1 - (2 * i + 1) / n,
+      s = Math.sqrt(1 - z * z),
+      a = i * Math.PI * (3 - Math.sqrt(5))
+    ;[s * Math.cos(a), s * Math.sin(a), z].forEach((v, c) => {
+      positions[i * 3 + c] = radius * v
+      normals[i * 3 + c] = v
+    })
+  }
+  return { kind: 'cloud', positions, normals }
+}
+const step = (track: Track, over: Partial<NewStep> = {}): NewStep => ({
+  track,
+  operation: 'tidy.thin',
+  version: 1,
+  params: {},
+  inputs: {},
+  outputs: {},
+  figures: {},
+  findings: [],
+  description: 'did it',
+  who: 'test',
+  durationMs: 10,
+  work: 2,
+  ...over,
+})
+describe('pieces and takes', () => {
+  test('names stay apart, the first take is fixed, one at a time', async () => {
+    const id = await createPiece(db, { name: 'Lamp', number: '1' })
+    const a = await createTake(db, id, 'upright', ''),
+      b = await createTake(db, id, 'upright', '')
+    expect([a.name, b.name]).toEqual(['upright', 'upright 2'])
+    await updateTake(db, b.id, { fixed: true })
+    expect(await db('takes').select('fixed').orderBy('id')).toEqual([{ fixed: 0 }, { fixed: 1 }])
+    expect(await updateTake(db, 9999, { hidden: true })).toBe(false)
+    expect((await listPieces(db)).map((p) => p.name)).toEqual(['Lamp'])
+    expect(await pieceState(db, 9999)).toBeNull()
+  })
+  test('state: shapes where the heads stand, a check keeps the shape, what came before a change is stale, versions change', async () => {
+    const id = await createPiece(db, { name: 'Lamp', number: '1' })
+    const take = await createTake(db, id, 'a', '')
+    const track: Track = `take:${take.id}`
+    const first = await storeArtefact(db, sphere(500)),
+      second = await storeArtefact(db, sphere(400))
+    const before = (await pieceVersions(db, id)).piece
+    await recordStep(db, id, step(track, { outputs: { take: first.hash } }))
+    expect((await pieceVersions(db, id)).piece).not.toBe(before)
+    const motions = await storeArtefact(db, { kind: 'motions', motions: { a: rotationMotion([0, 0, 1], 0) } })
+    await recordStep(
+      db,
+      id,
+      step('join', { operation: 'join.match', inputs: { takes: [first.hash] }, outputs: { motions: motions.hash } }),
+    )
+    const mesh = await storeArtefact(db, {
+      kind: 'mesh',
+      positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
+      indices: Uint32Array.of(0, 1, 2),
+    })
+    await recordStep(
+      db,
+      id,
+      step('mesh', {
+        operation: 'skin.make',
+        inputs: { takes: [first.hash], motions: motions.hash },
+        outputs: { mesh: mesh.hash },
+      }),
+    )
+    await recordStep(db, id, step('mesh', { operation: 'mend.health' }))
+    let state = (await pieceState(db, id))!
+    expect(state.mesh).toMatchObject({ stale: false, shape: { hash: mesh.hash } })
+    expect(state.mesh!.chain.map((s) => s.operation)).toEqual(['skin.make', 'mend.health'])
+    expect(state.join!.stale).toBe(false)
+    await recordStep(db, id, step(track, { outputs: { take: second.hash } }))
+    state = (await pieceState(db, id))!
+    // Cutting moves no point: the join stands, the skin was made of other points.
+    expect([state.takes[0].shape!.hash, state.join!.stale, state.mesh!.stale]).toEqual([second.hash, false, true])
+    await undo(db, id)
+    // Smoothing does: what was joined lies elsewhere.
+    await recordStep(db, id, step(track, { operation: 'tidy.smooth', outputs: { take: second.hash } }))
+    expect((await pieceState(db, id))!.join!.stale).toBe(true)
+    await undo(db, id)
+    expect((await pieceState(db, id))!.mesh!.stale).toBe(false)
+    expect((await pieceState(db, id))!.activeSteps).toHaveLength(4)
+  })
+})
+
+test('of two takes with the very same points only the one that was gone on with is gone', async () => {
+  const id = await createPiece(db, { name: 'Lamp', number: '' })
+  const takes = [
+    await createTake(db, id, 'a', ''),
+    await createTake(db, id, 'b', ''),
+    await createTake(db, id, 'c', ''),
+  ]
+  const own = await storeArtefact(db, sphere(300)),
+    twin = await storeArtefact(db, sphere(200)),
+    both = await storeArtefact(db, sphere(500))
+  for (const [i, t] of takes.entries())
+    await recordStep(db, id, step(`take:${t.id}`, { outputs: { take: (i === 0 ? own : twin).hash } }))
+  await recordStep(
+    db,
+    id,
+    step(`take:${takes[0].id}`, {
+      operation: 'take.goOn',
+      inputs: { takes: [own.hash, twin.hash], of: [takes[0].id, takes[1].id].map(String) },
+      outputs: { take: both.hash },
+    }),
+  )
+  const names = async (): Promise<string[]> => (await pieceState(db, id))!.takes.map((t) => t.name)
+  expect(await names()).toEqual(['a', 'c'])
+  await undo(db, id)
+  expect(await names()).toEqual(['a', 'b', 'c'])
+})

@@ -1,0 +1,102 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { detailsOf } from '@holosoma/core'
+import { execute, migrate, migrateTo, rollback, type Database } from './database'
+import { listSteps } from '../ledger/ledger'
+import { parseJson } from './json'
+import { emptyTables, holdTestDatabase } from '../testing/test-database'
+
+// A schema of its own on the tests' server, so that nothing else is touched.
+const given = process.env.HOLOSOMA_TEST_DATABASE_URL
+let db: Database
+let release: () => Promise<void>
+
+const url = new URL(given ?? 'mysql://none')
+beforeAll(async () => {
+  ;({ db, release } = await holdTestDatabase())
+}, 300_000)
+afterAll(() => release())
+beforeEach(() => emptyTables(db))
+
+describe('database', () => {
+  test('migrations go forward and back and forward again', async () => {
+    await rollback(db)
+    expect(await db.schema.hasTable('pieces')).toBe(false)
+    expect(await migrate(db)).toEqual([
+      '001_house',
+      '002_plan',
+      '003_take',
+      '004_acceptance',
+      '005_photos',
+      '006_hold',
+      '007_tidy',
+      '008_trial',
+      '009_details',
+      '010_details_whole',
+      '011_asked_by',
+    ])
+    expect(await db.schema.hasTable('chunks')).toBe(true)
+    expect(await migrate(db)).toEqual([])
+  })
+  test('a house of an older version with two takes of one name comes up with two names, and its content counts as wanted', async () => {
+    await rollback(db)
+    await migrateTo(db, '007_tidy')
+    await db('pieces').insert({ id: 1, name: 'Lamp', number: '' })
+    const rows = [...Array(3)].map((_, i) => ({ piece_id: 1, name: 'side', pose: '', ordinal: i + 1 }))
+    await db('takes').insert(rows)
+    await db('blobs').insert({ sha256: 'a'.repeat(64), bytes: 1, media_type: 'x' })
+    expect(await migrate(db)).toEqual(['008_trial', '009_details', '010_details_whole', '011_asked_by'])
+    const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
+    expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
+    expect((await db('blobs').whereRaw('touched_at > NOW() - INTERVAL 1 HOUR')).length).toBe(1)
+  })
+  test('what older steps kept as texts among their figures comes into their details, and back', async () => {
+    await rollback(db)
+    await migrateTo(db, '008_trial')
+    await db('pieces').insert({ id: 1, name: 'Lamp', number: '' })
+    const row = {
+      piece_id: 1,
+      track: 'join',
+      version: 1,
+      params: '{}',
+      inputs: '{}',
+      outputs: '{}',
+      findings: '[]',
+      description: '',
+      who: '',
+      duration_ms: 1,
+    }
+    const pair = { take: 'side', fixed: 'upright', verdict: 'sound' }
+    const match = {
+      p95Mm: 0.1,
+      pairs: JSON.stringify([pair, { take: 'top', fixed: 'upright' }]),
+      alternatives: JSON.stringify([{ movers: ['side'], turnDeg: 180 }]),
+    }
+    await db('steps').insert([
+      { ...row, operation: 'join.match', figures: JSON.stringify(match) },
+      { ...row, operation: 'take.simulate', figures: JSON.stringify({ frames: 2, frameList: '[[0],[30]]' }) },
+      { ...row, operation: 'tidy.thin', figures: JSON.stringify({ cut: 3 }) },
+      { ...row, operation: 'size.scale', figures: JSON.stringify({ factor: 25.4 }) },
+    ])
+    expect(await migrate(db)).toEqual(['009_details', '010_details_whole', '011_asked_by'])
+    const [joined, taken, thinned, scaled] = await listSteps(db, 1)
+    expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
+    // Early matches did not judge every pair, told only of poses that fit as well, and nothing of slides.
+    expect(detailsOf(joined, 'join.match')).toMatchObject({
+      pairs: [pair],
+      slides: [],
+      alternatives: [{ movers: ['side'], turnDeg: 180, asWell: true }],
+    })
+    expect(detailsOf(taken, 'take.simulate')).toEqual({ frames: [[0], [30]] })
+    expect(detailsOf(scaled, 'size.scale')).toEqual({ lengths: [] })
+    expect([thinned.details, detailsOf(thinned, 'join.match')]).toEqual([null, null])
+    await migrateTo(db, '008_trial')
+    const back = (await db('steps').orderBy('id').select('figures')) as { figures: string }[]
+    expect(parseJson(back[1].figures as never)).toEqual({ frames: 2, frameList: '[[0],[30]]' })
+    await migrate(db)
+  })
+  test('the server keeps to loopback', () => expect(url.hostname).toBe('127.0.0.1'))
+  test('a connection is given back when a statement fails', async () => {
+    for (let i = 0; i < 20; i++) await expect(execute(db, 'SELECT nothing FROM nowhere', [])).rejects.toThrow(/nowhere/)
+    expect(await db('pieces').count({ n: '*' })).toEqual([{ n: 0 }])
+  })
+})
