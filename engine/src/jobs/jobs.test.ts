@@ -24,7 +24,6 @@ import { emptyTables, holdTestDatabase } from '../testing/test-database'
 import { loadShape, storeArtefact } from '../blobs/shape-store'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
-const given = process.env.HOLOSOMA_TEST_DATABASE_URL
 let db: Database
 let release: () => Promise<void>
 
