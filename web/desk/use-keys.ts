@@ -35,7 +35,8 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
       if (VIEWS[station].onKey?.(event.key)) return
       const neighbour = { '[': -1, ']': 1 }[event.key]
       if (event.key === '?') keys()
-      else if (/^[1-9]$/.test(event.key) && STATIONS[Number(event.key) - 1]) go(STATIONS[Number(event.key) - 1])
+      else if (/^[0-9]$/.test(event.key) && STATIONS[(Number(event.key) + 9) % 10])
+        go(STATIONS[(Number(event.key) + 9) % 10])
       else if (neighbour !== undefined) {
         const next = STATIONS[STATIONS.indexOf(station) + neighbour]
         if (next) go(next)
