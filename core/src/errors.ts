@@ -29,6 +29,7 @@ export class GeometryError extends Error {
   }
 }
 
+/** Whether this is a refusal in words: by name, as it may come from another thread. */
 export function isGeometryError(error: unknown): error is GeometryError {
   return error instanceof Error && error.name === 'GeometryError'
 }

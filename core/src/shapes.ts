@@ -195,10 +195,12 @@ export interface Bounds {
   readonly max: [number, number, number]
 }
 
+/** How many points a shape has. */
 export function pointCount(shape: Shape): number {
   return shape.positions.length / 3
 }
 
+/** The upright box round points, mm; inside out where there are none. */
 export function boundsOf(positions: Float32Array): Bounds {
   const min: [number, number, number] = [Infinity, Infinity, Infinity]
   const max: [number, number, number] = [-Infinity, -Infinity, -Infinity]

@@ -19,10 +19,12 @@ export class OrientedCloud {
   }
 }
 
+/** A cloud made ready for matching: normals, rims, spacing and scatter are found. @throws CANCELLED */
 export function prepareCloud(cloud: PointCloud, context: RunContext): OrientedCloud {
   return orientedCloud(cloud, estimateFeaturesSparsely(cloud, context))
 }
 
+/** A cloud whose features are known already. @param tree over the same points; made where left out */
 export function orientedCloud(cloud: PointCloud, features: OrderedFeatures, tree?: KdTree): OrientedCloud {
   // The cloud's own normals come from a device or a mesh and know more than ours; ours say where the rim is.
   const own = cloud.normals && hasAllNormals(cloud.normals)

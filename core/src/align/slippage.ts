@@ -52,6 +52,7 @@ export interface SurfaceScale {
  */
 export const FREE_SHARE = 1e-3
 
+/** Middle and size of a surface, mm: what turns are reckoned about and weighed by. */
 export function surfaceScale(samples: SurfaceSamples): SurfaceScale {
   const { points: p, areas } = samples
   let total = 0
@@ -181,6 +182,7 @@ export interface MotionShape extends Omit<FreeMotion, 'free' | 'playMm'> {
   readonly farMm: number
 }
 
+/** A direction of the six in the terms of a screw: axis, turn and shift. */
 export function motionOf(
   unknowns: ArrayLike<number>,
   holdMm2: number,
@@ -196,6 +198,7 @@ export function motionOf(
   return { ...shape, free, playMm: free ? Infinity : farMm / Math.sqrt(information) }
 }
 
+/** What kind of motion it is: a shift, a turn, or both. */
 export function motionShape(
   unknowns: ArrayLike<number>,
   samples: Pick<SurfaceSamples, 'points'>,

@@ -59,6 +59,7 @@ const RAYS_PER_SPACING = 2.4
 const ARC_SHARE = 0.04
 const SLIP_SHARE = 0.12
 
+/** How the simulated bench is set: as it stands by itself, but for what is given. */
 export const benchSettings = (over: Partial<BenchSettings> = {}): BenchSettings => ({ ...PLAIN_BENCH, ...over })
 
 /**

@@ -28,6 +28,7 @@ export function dotTone(table: Float64Array, x: number, y: number, z: number): 0
   return 0
 }
 
+/** Dots of one space as rows of numbers: place in mm, normal, radius in mm. */
 export function dotTable(dots: readonly DotPlace[], space: DotPlace['space']): Float64Array {
   return Float64Array.from(dots.filter((d) => d.space === space).flatMap((d) => [...d.at, d.radiusMm]))
 }

@@ -6,6 +6,7 @@ export function length2(x: number, y: number): number {
   return Math.sqrt(x * x + y * y)
 }
 
+/** Length of a vector; three products are quicker than the general function. */
 export function length3(x: number, y: number, z: number): number {
   return Math.sqrt(x * x + y * y + z * z)
 }
@@ -16,6 +17,7 @@ export function smoothMin(a: number, b: number, k: number): number {
   return Math.min(a, b) - h * h * k * 0.25
 }
 
+/** The larger of two distances, rounded over a width `k` (Quilez, "Smooth minimum"). */
 export function smoothMax(a: number, b: number, k: number): number {
   return -smoothMin(-a, -b, k)
 }

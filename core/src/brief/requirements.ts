@@ -22,6 +22,7 @@ export interface Requirements {
   readonly largestMm: number
 }
 
+/** What a brief asks of the later stations: spacings, tolerances and limits in mm. */
 export function requirementsOf(brief: Brief): Requirements {
   return {
     wantedSpacingMm: brief.detailMm / 3,
@@ -225,6 +226,7 @@ export interface Deliverable {
   readonly why: string
 }
 
+/** What a brief asks to be handed over, by its purposes. */
 export function deliverablesOf(brief: Brief): Deliverable[] {
   const out: Deliverable[] = []
   const wants = (p: Brief['purposes'][number]): boolean => brief.purposes.includes(p)

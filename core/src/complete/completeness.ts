@@ -101,6 +101,7 @@ export async function surveyTakes(
   }
 }
 
+/** How near a seen point must lie for a place to count as seen, mm. */
 export const reachOf = (spacingMm: number): number => REACH_SPACINGS * spacingMm
 
 /** What each candidate sees; null for takes that can't be run. */

@@ -12,6 +12,7 @@ export interface Interval {
 const BELOW = { least: 0.003, slope: 0.16 } as const
 const ABOVE = { least: 0.004, slope: 0.22 } as const
 
+/** The range a share found on this bench lies in, 0 to 1. */
 export function shareInterval(share: number): Interval {
   return {
     share,

@@ -6,6 +6,7 @@ export interface ByteSource {
   readonly sizeBytes?: number
 }
 
+/** Bytes in memory as a source, handed out in pieces as a file would be. */
 export function bytesSource(bytes: Uint8Array, chunkBytes = 1 << 16): ByteSource {
   return {
     sizeBytes: bytes.length,
@@ -180,6 +181,7 @@ export class GrowingFloat32 {
   }
 }
 
+/** Whole numbers that keep coming, in one typed array that doubles when it is full. */
 export class GrowingUint32 {
   data: Uint32Array
   length = 0

@@ -62,6 +62,7 @@ export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
   }
 }
 
+/** Wavefront OBJ as text, mm, one line a point and a face, in chunks. */
 export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   const encoder = new TextEncoder()
   const encode = (text: string): Uint8Array<ArrayBuffer> => encoder.encode(text)

@@ -26,6 +26,7 @@ interface Header {
 const MAX_HEADER_LINES = 60
 const SIZES: Readonly<Record<string, readonly number[]>> = { F: [4, 8], U: [1, 2, 4], I: [1, 2, 4] }
 
+/** Reads a PCD point cloud, ASCII or binary. @throws FORMAT, TRUNCATED, RANGE, NOT_FINITE, EMPTY */
 export async function readPcd(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)
   try {

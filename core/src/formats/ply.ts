@@ -55,6 +55,7 @@ interface Header {
 const MAX_HEADER_LINES = 2000
 const MAX_CORNERS = 1 << 16
 
+/** Reads a PLY file, ASCII or binary of either order. @throws FORMAT, TRUNCATED, RANGE, NOT_FINITE, EMPTY */
 export async function readPly(source: ByteSource, told?: Told): Promise<Shape> {
   const reader = new ByteReader(source)
   try {

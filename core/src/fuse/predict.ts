@@ -11,6 +11,7 @@ export function predictFaces(areaMm2: number, spacingMm: number): number {
   return (8.97 * areaMm2) / (spacingMm * spacingMm)
 }
 
+/** Memory a skin over so much surface will take, bytes. */
 export function predictBytes(areaMm2: number, spacingMm: number): number {
   // A band of bricks about 2.4 deep, plus what the faces need (three indices, half a vertex with its neighbours).
   const bricks = (areaMm2 / (spacingMm * BRICK) ** 2) * 2.4

@@ -3,14 +3,17 @@ import { GeometryError } from '../errors'
 /** A 4×4 motion, row-major, last row 0 0 0 1; millimetres. */
 export type Motion = Float64Array
 
+/** The motion that moves nothing. */
 export function identityMotion(): Motion {
   return Float64Array.of(1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1)
 }
 
+/** Whether a motion moves nothing, to the last bit. */
 export function isIdentity(m: Motion): boolean {
   return m.every((v, i) => v === (i % 5 === 0 ? 1 : 0))
 }
 
+/** A shift, mm. */
 export function shiftMotion(x: number, y: number, z: number): Motion {
   return Float64Array.of(1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z, 0, 0, 0, 1)
 }
@@ -82,6 +85,7 @@ export function twistMotion(twist: ArrayLike<number>): Motion {
   return rotationMotion([twist[0], twist[1], twist[2]], angle, shift)
 }
 
+/** Where a motion takes a place, mm. */
 export function transformPoint(m: Motion, x: number, y: number, z: number): [number, number, number] {
   return [
     m[0] * x + m[1] * y + m[2] * z + m[3],

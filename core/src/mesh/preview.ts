@@ -46,6 +46,7 @@ export interface Thumb {
 
 export const THUMB_POINTS = 5000
 
+/** A few thousand points with normals, for a small picture. */
 export function makeThumb(shape: Shape): Thumb {
   const normals = shape.normals ?? (shape.kind === 'mesh' ? vertexNormals(shape) : undefined)
   const picked = previewIndices(shape.positions.length / 3, THUMB_POINTS)

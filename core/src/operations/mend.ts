@@ -56,6 +56,7 @@ export const healthCheck = defineOperation({
     `Checked the mesh: ${figures.closed ? 'closed' : 'open'}, ${figures.crossings} crossings`,
 })
 
+/** Health as the figures of a step: counts, mm, mm², mm³. */
 export function healthFigures(h: MeshHealth): Figures {
   return {
     faces: h.faces,
@@ -78,6 +79,7 @@ export function healthFigures(h: MeshHealth): Figures {
   }
 }
 
+/** Health as findings. */
 export const healthFindings = (h: MeshHealth): Finding[] => [healthOf(healthFigures(h))]
 
 /**

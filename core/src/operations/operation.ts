@@ -63,6 +63,7 @@ export type AnyOperation = Operation
 
 const registry = new Map<string, AnyOperation>()
 
+/** Declares an operation and puts it into the registry under its name. @throws when the name is taken */
 export function defineOperation<P, const I extends InputSpecs, const N extends string>(
   operation: Operation<P, I, N>,
 ): Operation<P, I, N> {
@@ -71,6 +72,7 @@ export function defineOperation<P, const I extends InputSpecs, const N extends s
   return operation
 }
 
+/** @throws PARAMS for a name that is no operation */
 export function operationNamed(name: string): AnyOperation {
   const operation = registry.get(name)
   if (!operation) throw new GeometryError('PARAMS', `There is no operation called "${name}".`)
@@ -80,6 +82,7 @@ export function operationNamed(name: string): AnyOperation {
 /** Whether an act moves points, as far as it is known here. */
 export const movesPoints = (name: string): boolean => registry.get(name)?.onPiece?.movesPoints === true
 
+/** All names in the registry, in order. */
 export function operationNames(): string[] {
   return [...registry.keys()].sort()
 }
@@ -96,6 +99,7 @@ export async function runOperation<P, I extends InputSpecs, N extends string>(
   return { ...(await operation.run(inputs, checked, context)), params: checked }
 }
 
+/** Parameters filled up with their defaults. @throws PARAMS in a sentence */
 export function checkParams<P>(operation: { readonly params: Joi.ObjectSchema<P> }, params: unknown): P {
   const { value, error } = operation.params.validate(params ?? {}, { convert: false })
   if (error) throw new GeometryError('PARAMS', `${sentence(error.details[0].message)}`)

@@ -92,6 +92,7 @@ export function facetAreas(
   return { area: of, weights }
 }
 
+/** What planned takes will see of a stand-in: shares of its surface, 0 to 1. */
 export function assessSeen(
   facets: Facets,
   takes: readonly TakeCoverage[],
@@ -231,6 +232,7 @@ export function midpointsOf(facets: Facets, keep: (i: number) => boolean, most =
  */
 const CORRELATION_SPACINGS = 4
 
+/** Noise and spacing a device gives at a distance, mm. */
 export function noiseModel(device: DeviceProfile, distanceMm: number): NoiseModel {
   return {
     noiseMm: rangeNoiseMm(device, distanceMm),
@@ -272,6 +274,7 @@ interface Shared {
 /** What so many assessments did not use is let go: each value of a slider makes pairs of its own. */
 const KEPT_ROUNDS = 4
 
+/** Says beforehand how takes will hold to each other, from the surface both will see. */
 export class JoinForecaster {
   readonly scale: SurfaceScale
   private readonly shared = new Map<string, Shared & { used: number }>()

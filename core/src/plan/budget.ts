@@ -11,6 +11,7 @@ import type { PlannedTake } from './takes'
 
 /** Points of a surface at a spacing: A/s². Triangles: 2A/s² (Euler: about two faces to a vertex). */
 export const pointsAt = (areaMm2: number, spacingMm: number): number => areaMm2 / spacingMm ** 2
+/** Triangles of a surface meshed at a spacing, about. */
 export const trianglesAt = (areaMm2: number, spacingMm: number): number => (2 * areaMm2) / spacingMm ** 2
 /** A binary STL: 84 bytes and 50 for each face. */
 export const stlBytes = (faces: number): number => 84 + 50 * faces

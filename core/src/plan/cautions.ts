@@ -39,6 +39,7 @@ export const PEOPLE_CAUTION: Caution = {
   text: 'People: ask for consent; no laser or bright projector at eyes; hold still about 30 s; leave 3 to 4.5 m of room round a person for a depth camera.',
 }
 
+/** What to mind with a laser of that class (IEC 60825-1); null for none. */
 export function laserCaution(laserClass: string): Caution | null {
   if (laserClass === 'none') return null
   const strong = ['3R', '3B', '4'].includes(laserClass)

@@ -16,6 +16,7 @@ export interface JoinOutlook {
   readonly alike: readonly PairLookAlikes[]
 }
 
+/** What the forecast of a join comes to, as findings. */
 export function joinOutlook(
   plan: Plan,
   brief: Brief,

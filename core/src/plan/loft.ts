@@ -37,6 +37,7 @@ export function loft(rings: readonly Ring[], first?: Cap, last?: Cap): TriangleM
   return massProperties(mesh).volumeMm3 < 0 ? flipped(mesh) : mesh
 }
 
+/** Collects rings of points and the faces between them; mm. */
 export class MeshBuilder {
   private readonly positions: number[] = []
   private readonly indices: number[] = []

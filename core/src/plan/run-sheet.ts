@@ -30,6 +30,7 @@ export interface RunSheet {
   readonly ends: string
 }
 
+/** The session step by step, as it is printed and taken to the bench. */
 export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details: PlanDetails): RunSheet {
   const steps: RunStep[] = []
   const cautions = cautionsOf(brief, plan)

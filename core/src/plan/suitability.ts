@@ -18,6 +18,7 @@ export interface Suitability {
   readonly score: number
 }
 
+/** Whether a device is fit for a brief, and why not. */
 export function suitabilityOf(brief: Brief, device: DeviceProfile): Suitability {
   const { wantedSpacingMm, limitSpacingMm, toleranceMm, largestMm } = requirementsOf(brief)
   const reasons: Reason[] = []
@@ -111,6 +112,7 @@ export interface DeviceAdvice {
   readonly sendOut: boolean
 }
 
+/** The devices that are fit for a brief, the best first. */
 export function adviseDevices(brief: Brief, devices: readonly DeviceProfile[]): DeviceAdvice {
   const ranked = devices.map((d) => suitabilityOf(brief, d)).sort((a, b) => b.score - a.score)
   const { wantedSpacingMm, limitSpacingMm, toleranceMm, largestMm } = requirementsOf(brief)

@@ -30,6 +30,7 @@ const PATCH_SHARE = 0.001
 /** The table in the coordinates of a device that turns it: level, through the origin. */
 const DEVICE_TABLE = [0, 0, 1, 0] as const
 
+/** What a cloud brings along that acts at Tidy need. */
 export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colours'>): TidyKnown['has'] => ({
   frames: !!cloud.frame && !!cloud.frameOrigins,
   colours: !!cloud.colours,

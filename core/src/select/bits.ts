@@ -2,8 +2,11 @@
  * Sets of points or faces, one bit each, lowest bit first. All of one length; nothing here knows what the items are.
  */
 
+/** A set of that many items, none of them in it. */
 export const emptyBits = (count: number): Uint8Array => new Uint8Array((count + 7) >> 3)
+/** Whether an item is in the set. */
 export const hasBit = (bits: Uint8Array, i: number): boolean => (bits[i >> 3] & (1 << (i & 7))) !== 0
+/** Puts an item into the set. */
 export const setBit = (bits: Uint8Array, i: number): void => {
   bits[i >> 3] |= 1 << (i & 7)
 }

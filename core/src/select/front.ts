@@ -22,6 +22,7 @@ const TOLERANCE_SPACINGS = 2
 /** Slopes steeper than this are taken as this: at an outline a pixel holds every depth. */
 const MAX_SLOPE = 6
 
+/** A buffer in which nothing stands before anything. */
 export const emptyDepth = (width: number, height: number): DepthBuffer => ({
   width,
   height,

@@ -11,6 +11,7 @@ export interface TreeRoom {
   readonly axis: Uint8Array
 }
 
+/** Memory for a tree of so many points. */
 export function roomForTree(n: number, shared: boolean): TreeRoom {
   const points = Math.ceil(n)
   return {

@@ -79,6 +79,7 @@ async function wantAgain(db: Database, sha256: string, copy: number): Promise<bo
   return known > 0
 }
 
+/** Bytes of a blob; null where it is not kept, or not whole yet. */
 export async function blobSize(db: Database, sha256: string): Promise<number | null> {
   const row = (await db('blobs').where({ sha256 }).first('bytes')) as { bytes: number } | undefined
   return row ? Number(row.bytes) : null
@@ -150,6 +151,7 @@ export interface Unchecked {
   readonly checked: Promise<void>
 }
 
+/** The bytes of a blob at once, and a promise that tells whether they are the ones that were stored. */
 export async function readUnchecked(db: Database, sha256: string): Promise<Unchecked> {
   const row = await blobRow(db, sha256)
   const out = new Uint8Array(row.bytes)
@@ -166,6 +168,7 @@ export async function readUnchecked(db: Database, sha256: string): Promise<Unche
   return { bytes: out, checked }
 }
 
+/** The bytes of a blob, checked against its name. @throws DAMAGED */
 export async function readWholeBlob(db: Database, sha256: string): Promise<Uint8Array> {
   const { bytes, checked } = await readUnchecked(db, sha256)
   await checked

@@ -136,6 +136,7 @@ interface ShapeRow {
   thumb_hash: string | null
 }
 
+/** What is known of shapes, by hash; those that are not kept are left out. */
 export async function findShapes(db: Database, hashes: readonly string[]): Promise<Map<string, ShapeInfo>> {
   if (hashes.length === 0) return new Map()
   const rows = (await db('shapes').whereIn('hash', [...new Set(hashes)])) as ShapeRow[]
@@ -155,6 +156,7 @@ export async function findShapes(db: Database, hashes: readonly string[]): Promi
   )
 }
 
+/** What is known of a shape; null where it is not kept. */
 export async function findShape(db: Database, hash: string): Promise<ShapeInfo | null> {
   return (await findShapes(db, [hash])).get(hash) ?? null
 }
@@ -177,6 +179,7 @@ export async function loadShape(db: Database, hash: string, later?: Promise<void
   }
 }
 
+/** Stored motions, by the names their takes had then. @throws DAMAGED, FORMAT */
 export async function loadMotions(db: Database, hash: string): Promise<Motions> {
   const { motions } = JSON.parse(new TextDecoder().decode(await whileAway(() => readWholeBlob(db, hash)))) as {
     motions: Record<string, number[][]>

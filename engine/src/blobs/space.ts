@@ -45,6 +45,7 @@ export function noRoom(bytes: number, what: string): string | null {
   return `The disk is nearly full: ${mb(freeBytes() ?? 0)} are free, and ${what} needs ${mb(bytes + reserve())} with what must stay free. Make room on the disk and try again; nothing was changed.`
 }
 
+/** How much room blobs take, and how much is left, bytes. */
 export async function spaceUsed(db: Database): Promise<Space> {
   const row = (await db('blobs').whereNotNull('sha256').sum({ bytes: 'bytes' }).count({ n: '*' }).first()) as
     { bytes: string | null; n: number } | undefined

@@ -11,6 +11,7 @@ export interface Head {
 
 const LONGEST_HEAD = 1 << 20
 
+/** How a message to or from the reading process begins: its length, and its head. */
 export function frameStart(head: Head): Buffer {
   const text = Buffer.from(JSON.stringify(head))
   const out = Buffer.alloc(4 + text.length)

@@ -19,9 +19,11 @@ export type Host = Pick<RunContext, 'progress' | 'cancelled' | 'endEarly' | 'par
   reader?(pid: number): void
 }
 
+/** A reading process that this job ends when it is cancelled. */
 export const readerOf = (context: RunContext, host: Host): ForeignReader =>
   new ForeignReader({ cancelled: context.cancelled, ...(host.reader && { started: host.reader }) })
 
+/** What operations are handed of the host. */
 export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): RunContext => ({
   ...quietContext(SEED),
   memoryBytes: freemem() * 0.7,
@@ -36,6 +38,7 @@ export const tellExpected = async (
   expected: Host['expected'],
 ): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
 
+/** A shape as points: the corners of a mesh, with its normals. */
 export function asCloud(shape: Shape): PointCloud {
   return shape.kind === 'mesh' ? cloudOfMesh(shape) : shape
 }

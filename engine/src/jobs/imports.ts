@@ -23,6 +23,7 @@ type Left = readonly (readonly [string, number])[]
 
 const cancelled = (): GeometryError => new GeometryError('CANCELLED', 'Stopped at your request; nothing was changed.')
 
+/** Reads a file that was sent in as a take. @throws what the reader refuses, in words */
 export async function importFile(
   db: Database,
   request: FileRequest,
@@ -73,6 +74,7 @@ export async function importFile(
   }
 }
 
+/** Reads frames with their list of poses as one take. @throws what the reader refuses, in words */
 export async function importFrames(
   db: Database,
   request: FramesRequest,

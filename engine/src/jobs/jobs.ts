@@ -262,6 +262,7 @@ export async function completeJob(
   })
 }
 
+/** Ends a job this worker still holds, with the sentence that says why. */
 export async function failJob(
   db: Database,
   job: JobRecord,
@@ -300,6 +301,7 @@ export async function holdJob(db: Database, id: number, hold: Hold): Promise<boo
   return (await db('jobs').where({ id }).whereIn('state', ['queued', 'running']).update({ hold })) > 0
 }
 
+/** The last jobs of a piece, oldest first. */
 export async function listJobs(db: Database, pieceId: number, limit = 12): Promise<JobRecord[]> {
   const rows = (await db('jobs').where({ piece_id: pieceId }).orderBy('id', 'desc').limit(limit)) as JobRow[]
   return rows.map(jobOf).reverse()

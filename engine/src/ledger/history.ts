@@ -32,6 +32,11 @@ export async function undo(db: Database, pieceId: number): Promise<number | null
   })
 }
 
+/**
+ * Does again what was undone last.
+ * @returns the step it leads to; null where there is nothing
+ * @throws CONFLICT while a job works there
+ */
 export async function redo(db: Database, pieceId: number): Promise<number | null> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
@@ -66,6 +71,7 @@ async function refuseAtWork(db: Database, pieceId: number, track: Track): Promis
     )
 }
 
+/** Whether there is anything to undo, and to redo. */
 export async function historyState(db: Database, pieceId: number): Promise<{ canUndo: boolean; canRedo: boolean }> {
   const rows = (await db('moves').where({ piece_id: pieceId }).groupBy('state').select('state')) as { state: string }[]
   return { canUndo: rows.some((r) => r.state === 'done'), canRedo: rows.some((r) => r.state === 'undone') }

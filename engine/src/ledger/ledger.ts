@@ -142,6 +142,7 @@ export async function listSteps(db: Database, pieceId: number): Promise<StepReco
   ).map(stepOf)
 }
 
+/** The step each track stands on. */
 export async function listHeads(db: Database, pieceId: number): Promise<Map<Track, number>> {
   const rows = (await db('heads').where({ piece_id: pieceId }).whereNotNull('step_id')) as {
     track: Track

@@ -23,6 +23,7 @@ export const MAX_UNITS_PER_LETTER = 4
 /** Words that programs take for something else. */
 const RESERVED = new Set(['__proto__'])
 
+/** A name without what cannot be shown, and no longer than told. */
 export function cleanName(text: string, longest: number): string {
   const plain = text
     .normalize('NFC')

@@ -25,6 +25,7 @@ export const pieceOf = (r: RawPiece): PieceRow => ({
   benchPiece: r.bench_piece,
 })
 
+/** Puts a piece on the shelf. @returns its id */
 export async function createPiece(
   db: Database,
   piece: { name: string; number: string; sample?: boolean; benchPiece?: string | null },
@@ -38,10 +39,12 @@ export async function createPiece(
   return id
 }
 
+/** Whether there is such a piece. */
 export async function pieceExists(db: Database, pieceId: number): Promise<boolean> {
   return (await db('pieces').where({ id: pieceId }).first('id')) !== undefined
 }
 
+/** All pieces, oldest first. */
 export async function listPieces(db: Database): Promise<PieceRow[]> {
   return ((await db('pieces').orderBy('id')) as RawPiece[]).map(pieceOf)
 }

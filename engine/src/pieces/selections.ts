@@ -20,6 +20,7 @@ interface Row {
   chosen: number
 }
 
+/** The choices that were kept under a name. */
 export async function listSelections(db: Database, pieceId: number): Promise<KeptSelection[]> {
   const rows = (await db('selections').where({ piece_id: pieceId }).orderBy('id')) as Row[]
   return rows.map((r) => ({
@@ -47,6 +48,7 @@ export async function nameSelection(db: Database, pieceId: number, kept: Omit<Ke
     .merge()
 }
 
+/** Forgets a kept choice. @returns whether there was one */
 export async function dropSelection(db: Database, pieceId: number, id: number): Promise<boolean> {
   return (await db('selections').where({ id, piece_id: pieceId }).delete()) > 0
 }

@@ -6,6 +6,7 @@ export type Database = Knex
 /** One pool for each process; survives module reloads of a development server. */
 const globals = globalThis as { holosomaDatabase?: Database }
 
+/** The pool of connections of this process; made when first asked for. */
 export function openDatabase(url: string | undefined = process.env.HOLOSOMA_DATABASE_URL): Database {
   if (globals.holosomaDatabase) return globals.holosomaDatabase
   if (!url) throw new Error('HOLOSOMA_DATABASE_URL is not set; start Holosoma with "npm start".')
@@ -24,6 +25,7 @@ export function openDatabase(url: string | undefined = process.env.HOLOSOMA_DATA
   return globals.holosomaDatabase
 }
 
+/** Gives all connections back. */
 export async function closeDatabase(): Promise<void> {
   await globals.holosomaDatabase?.destroy()
   delete globals.holosomaDatabase
@@ -47,11 +49,13 @@ export async function migrateTo(db: Database, last: string): Promise<void> {
     if (name <= last && !behind.has(name)) await db.migrate.up({ migrationSource: source, name })
 }
 
+/** Brings the tables up to date. @returns the names of what was done */
 export async function migrate(db: Database): Promise<string[]> {
   const [, names] = (await db.migrate.latest({ migrationSource: source })) as [number, string[]]
   return names
 }
 
+/** Takes all migrations back: for tests. */
 export async function rollback(db: Database): Promise<void> {
   await db.migrate.rollback({ migrationSource: source }, true)
 }

@@ -41,6 +41,7 @@ export const PIXEL_SPACINGS = 2.2
 /** Of a take's frames about so many see any one place. */
 const FRAMES_ON_A_PLACE = 3
 
+/** Grain of coarse matching for these takes, mm: a share of their size, not finer than their points. */
 export const coarseVoxelMm = (takes: readonly OrientedCloud[]): number => {
   const sizes = takes.map((t) => t.sizeMm).sort((a, b) => a - b)
   const spacings = takes.map((t) => t.features.spacingMm)

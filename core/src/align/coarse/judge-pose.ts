@@ -52,6 +52,10 @@ export function judgePose(a: TakeFeatures, b: TakeFeatures, motion: Motion): Can
   }
 }
 
+/**
+ * Whether two motions lay a place within a few voxels of each other and turn alike.
+ * @param about a place on the piece, mm
+ */
 export function samePose(m: Motion, n: Motion, about: readonly number[], voxelMm: number): boolean {
   const p = transformPoint(m, about[0], about[1], about[2]),
     q = transformPoint(n, about[0], about[1], about[2])

@@ -117,5 +117,6 @@ export function framesApart(frames: readonly Lying[], scatters: readonly number[
  */
 const WORTH = 0.9
 
+/** Whether what was gained is more than chance would give. @param before,after residuals of the same pairs, mm */
 export const isWorthIt = (before: readonly number[], after: readonly number[]): boolean =>
   after.length > 0 && quantile(after, 0.9) <= WORTH * quantile(before, 0.9)

@@ -49,10 +49,14 @@ export function weakestLink(r: JoinReport): Pair | null {
 /** Scatter where two takes meet over what their points explain. */
 const scatterOf = (r: JoinReport, p: Pair): number =>
   p.shared.rmsMm / Math.max(p.shared.expectedMm, 0.15 * r.toleranceMm, 1e-9)
+/** The pair of takes whose common surface scatters most; null where there is none. */
 export const roughestPair = (r: JoinReport): Pair | null => largest(r.pairs, (p) => scatterOf(r, p))
+/** The largest double wall; null where there is none. */
 export const largestWall = (r: JoinReport): JoinReport['walls'][number] | null => largest(r.walls, (w) => w.areaMm2)
+/** The take that stands most in what another saw through; null where none does. */
 export const mostInTheWay = (r: JoinReport): JoinReport['conflicts'][number] | null =>
   largest(r.conflicts, (c) => c.share)
+/** The take or pair that would move farthest, left alone; null where none is. */
 export const tensest = (r: JoinReport): Tension | null => largest(r.tensions, (t) => t.wantsMm)
 
 /**
@@ -82,6 +86,7 @@ export const shareBeside = (a: Alternative): number => a.share / a.mainShare
 /** Fits as well, or meets on less and nothing contradicts it. */
 export const isOpen = (a: Alternative): boolean => a.asWell || shareBeside(a) >= JOIN_LIMITS.lessShare
 
+/** The figures a verdict is made of: lengths in mm, shares 0 to 1. */
 export function evidenceOf(r: JoinReport): JoinEvidence {
   const rough = roughestPair(r),
     open = otherPoses(r).filter((a) => !a.ruledOutBy)
@@ -106,6 +111,7 @@ export type EvidenceVerdicts = Readonly<
   Record<'lost' | 'overlap' | 'residual' | 'slide' | 'alike' | 'double' | 'seenThrough' | 'tension' | 'scale', Verdict>
 >
 
+/** What each figure says by itself, held against its limits. */
 export function verdictsFrom(e: JoinEvidence, L: JoinLimits = JOIN_LIMITS): EvidenceVerdicts {
   const level = (unsound: boolean, doubtful: boolean): Verdict =>
     unsound ? 'unsound' : doubtful ? 'doubtful' : 'sound'

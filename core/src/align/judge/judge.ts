@@ -32,6 +32,7 @@ interface Common {
   readonly marks: readonly Mark[]
 }
 
+/** The surface two takes share, where they lie now. */
 export function commonOf(
   request: JoinRequest,
   takes: readonly OrientedCloud[],

@@ -129,6 +129,7 @@ export function findSlides(
   return { modes: modes.sort((p, q) => q.motion.playMm - p.motion.playMm), playMm, pairPlayMm, pairFree, inflation }
 }
 
+/** Shared surface as samples for slippage: places in mm, unit normals. */
 export function surfaceSamples(s: SharedSurface): SurfaceSamples {
   return { points: s.points, normals: s.normals, areas: new Float64Array(s.apartMm.length).fill(s.cellMm2) }
 }

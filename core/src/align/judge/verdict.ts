@@ -30,6 +30,7 @@ export interface PairVerdict {
   readonly playMm: number
 }
 
+/** What the i-th pair of a join comes to by itself. */
 export function pairVerdict(r: JoinReport, i: number): PairVerdict {
   const { a, b, shared } = r.pairs[i]
   const L = JOIN_LIMITS
@@ -296,6 +297,7 @@ export function isRound(r: JoinReport): boolean {
 }
 const SAME_AXIS = 0.96
 
+/** A rival pose in words: by how many degrees it is turned, by how many mm shifted. */
 export function alternativeWords({ turnDeg, shiftMm }: Pick<Alternative, 'turnDeg' | 'shiftMm'>): string {
   return turnDeg < SHIFT_ONLY_DEG ? `shifted by ${shiftMm.toFixed(1)} mm` : `turned by ${Math.round(turnDeg)}°`
 }

@@ -25,6 +25,7 @@ export const APART2 = 7
 /** The contract's overlap angle: normals that differ by more are not of one surface. */
 export const SAME_SURFACE = Math.SQRT1_2
 
+/** No pairs yet for the points listed. */
 export const noPairs = (sample: Int32Array): DirectedPairs => ({
   sample,
   match: new Int32Array(sample.length).fill(-1),

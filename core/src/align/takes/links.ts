@@ -55,6 +55,7 @@ export function cutOf(
   return side.size <= other.length ? { movers: [...side], stayers: other } : { movers: other, stayers: [...side] }
 }
 
+/** Whether two lists of takes together are a third one. */
 export const sameSet = (a: readonly number[], b: readonly number[], c: readonly number[]): boolean =>
   [b, c].some((s) => s.length === a.length && s.every((v) => a.includes(v)))
 

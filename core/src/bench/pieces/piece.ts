@@ -37,6 +37,7 @@ export interface DemoPiece {
   readonly wallMm?: number
 }
 
+/** A sample to be written into: reflectances 0 to 1. */
 export const emptySample = (): SurfaceSample => ({ zone: 0, red: 0, green: 0, blue: 0, reflectance: 0, gloss: 0 })
 
 /** Fills a sample; `tint` makes it lighter or darker by a share. */
