@@ -13,7 +13,7 @@ export class Samples {
   }
 }
 
-/** The middle value; the upper of two. NaN of none. */
+/** The middle value; the upper of two; 0 of none. */
 export function median(values: ArrayLike<number>): number {
   return values.length === 0 ? 0 : Float64Array.from(values).sort()[values.length >> 1]
 }

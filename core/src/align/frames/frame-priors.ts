@@ -117,6 +117,6 @@ export function framesApart(frames: readonly Lying[], scatters: readonly number[
  */
 const WORTH = 0.9
 
-/** Whether what was gained is more than chance would give. @param before,after residuals of the same pairs, mm */
+/** Whether nine in ten of the residuals shrank by a tenth or more. @param before,after matching, mm */
 export const isWorthIt = (before: readonly number[], after: readonly number[]): boolean =>
   after.length > 0 && quantile(after, 0.9) <= WORTH * quantile(before, 0.9)
