@@ -32,7 +32,7 @@ const cloud: PointCloud = {
 const { hash } = await storeArtefact(db, cloud)
 const piece = await createPiece(db, { name: 'Cancelled', number: '' })
 for (const moment of [0.3, 1, 1.7]) {
-  const id = await submitJob(db, piece, 'mesh', 'Skin', {
+  const id = await submitJob(db, piece, 'result:1', 'Skin', {
     kind: 'operation',
     operation: 'skin.make',
     params: { names: ['a'], spacingMm: 0.3 },

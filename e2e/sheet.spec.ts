@@ -156,3 +156,66 @@ test('the shelf: a new piece wants a name, and its place shows what it waits for
   await expect(page.getByTestId('piece')).toHaveCount(before + 1)
   await expect(page.getByTestId('piece').filter({ hasText: 'HQ-R9' })).toContainText('Nothing is known of it yet')
 })
+
+test('results side by side on the contact sheet: another skin beside the first, shown, named, begun from, binned', async ({
+  page,
+}) => {
+  const errors = watchConsole(page)
+  await openExample(page, 'Skin')
+  const stage = stages(page).first()
+  await stageShows(stage, /^mesh/)
+  const first = await stage.getAttribute('data-layers')
+  const results = page.getByTestId('result')
+  await expect(results).toHaveCount(1)
+  await expect(results.first()).toContainText(/k triangles.*0\.8 mm, 9\d % measured.*the skin/s)
+  const route = page.getByRole('navigation', { name: 'Route' })
+  await expect(route.getByRole('button', { name: /^Size, sound/ })).toBeVisible()
+
+  await page.getByLabel('Spacing').fill('1.6')
+  await page.getByRole('button', { name: 'Make another beside it' }).click()
+  await expect(results).toHaveCount(2, { timeout: 120_000 })
+  // The new one is the skin now: nobody has looked at its size.
+  await expect(results.nth(1)).toContainText('1.6 mm')
+  await expect(route.getByRole('button', { name: /^Size, not reached/ })).toBeVisible()
+  await expect(stage).not.toHaveAttribute('data-layers', first!)
+
+  await results
+    .nth(1)
+    .getByRole('button', { name: /^More of/ })
+    .click()
+  await page.getByRole('menuitem', { name: 'Name and note…' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('skin')
+  await page.getByRole('button', { name: 'Write it down' }).click()
+  await expect(page.getByRole('dialog').getByRole('alert')).toContainText('Another result is called “skin” already')
+  await page.getByLabel('Name', { exact: true }).fill('coarse')
+  await page.getByLabel('What it is for').fill('a first look')
+  await page.getByRole('button', { name: 'Write it down' }).click()
+  await expect(results.nth(1)).toContainText('coarse')
+
+  await results
+    .first()
+    .getByRole('button', { name: /^Result skin/ })
+    .click()
+  await expect(route.getByRole('button', { name: /^Size, sound/ })).toBeVisible()
+  await expect(stage).toHaveAttribute('data-layers', first!)
+  await expect(results.nth(1)).toContainText('a first look')
+
+  await results.nth(1).getByRole('button', { name: 'More of “coarse”' }).click()
+  await page.getByRole('menuitem', { name: 'Begin another from it' }).click()
+  await expect(results).toHaveCount(3)
+  await expect(results.nth(2)).toContainText(/coarse again.*1\.6 mm.*the skin/s)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(results).toHaveCount(2)
+
+  await results.nth(1).getByRole('button', { name: 'More of “coarse”' }).click()
+  await page.getByRole('menuitem', { name: 'Put into the bin' }).click()
+  await expect(results).toHaveCount(1)
+  await page.getByRole('button', { name: 'Bin: 1' }).click()
+  await page.getByRole('menuitem', { name: 'Take “coarse” out' }).click()
+  await expect(results).toHaveCount(2)
+  // Back to one, as the other tests want it.
+  await results.nth(1).getByRole('button', { name: 'More of “coarse”' }).click()
+  await page.getByRole('menuitem', { name: 'Put into the bin' }).click()
+  await expect(results).toHaveCount(1)
+  expect(errors).toEqual([])
+})

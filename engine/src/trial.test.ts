@@ -425,7 +425,7 @@ describe('A3: a cancel works', () => {
     const { hash } = await storeArtefact(db, big)
     const other = await createPiece(db, { name: 'Other', number: '' })
     for (let k = 0; k < 3; k++) {
-      const id = await submitJob(db, other, 'mesh', 'Skin', {
+      const id = await submitJob(db, other, 'result:1', 'Skin', {
         kind: 'operation',
         operation: 'skin.make',
         params: { names: ['a'], spacingMm: 0.3 },

@@ -63,7 +63,7 @@ describe('the compute worker', () => {
   }
   const skin = async (id: number): Promise<number> => {
     const { hash } = await storeArtefact(db, sphere(120_000, 40))
-    return submitJob(db, id, 'mesh', 'Skin', {
+    return submitJob(db, id, 'result:1', 'Skin', {
       kind: 'operation',
       operation: 'skin.make',
       params: { names: ['a'], spacingMm: 0.9 },

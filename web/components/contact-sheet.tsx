@@ -6,10 +6,11 @@ import { percent, short } from '@/lib/format'
 import { joinTold } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 import { attempt, useDesk } from '@/lib/store'
+import { ResultCells } from './result-cells'
 import { Thumbnail } from './thumbnail'
 import { IconButton } from './ui'
 
-/** The strip of takes. */
+/** The strip of takes, and of what was made of them. */
 export function ContactSheet({ onAdd }: { onAdd: () => void }) {
   const state = useDesk((d) => d.state)
   const selected = useDesk((d) => d.selectedTake)
@@ -36,6 +37,7 @@ export function ContactSheet({ onAdd }: { onAdd: () => void }) {
       >
         <Plus size={16} aria-hidden="true" /> Take or import
       </button>
+      <ResultCells />
     </footer>
   )
 }

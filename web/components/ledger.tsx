@@ -1,7 +1,7 @@
 'use client'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useState, type RefObject } from 'react'
-import type { Act, StepRecord } from '@holosoma/engine'
+import type { Act, PieceState, StepRecord } from '@holosoma/engine'
 import { worst } from '@holosoma/core/findings'
 import { api } from '@/lib/api'
 import { when } from '@/lib/dates'
@@ -54,11 +54,7 @@ export function Ledger({ scroll }: { scroll: RefObject<HTMLElement | null> }) {
             style={{ transform: `translateY(${item.start}px)` }}
           >
             {'step' in line ? (
-              <Entry
-                step={line.step}
-                active={active.has(line.step.id)}
-                where={trackName(state.takes, line.step.track)}
-              />
+              <Entry step={line.step} active={active.has(line.step.id)} where={trackName(state, line.step.track)} />
             ) : (
               <ActLine act={line.act} />
             )}
@@ -94,7 +90,9 @@ export function linesOf(steps: readonly StepRecord[], acts: readonly Act[]): Lin
   return lines.sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0))
 }
 
-function trackName(takes: readonly { id: number; name: string }[], track: string): string {
+function trackName({ takes, results, binned }: PieceState, track: string): string {
+  if (track.startsWith('result:'))
+    return [...results, ...binned].find((r) => `result:${r.id}` === track)?.name ?? 'a result'
   if (!track.startsWith('take:')) return track
   return takes.find((t) => `take:${t.id}` === track)?.name ?? 'a take'
 }

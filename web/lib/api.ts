@@ -37,6 +37,8 @@ export interface JobRequest {
   takeId?: number
   takeName?: string
   pose?: string
+  /** A skin that is to stand beside the one there is. */
+  beside?: boolean
 }
 
 /** What a plan comes to, in a word and a few figures, for the route and the shelf. */
@@ -77,6 +79,12 @@ export const api = {
     call<{ step: number }>(`/api/takes/${takeId}/leave`, json('POST', { act })),
   duplicateTake: (pieceId: number, id: number) =>
     call<{ id: number; name: string }>(`/api/takes/${id}/copy`, json('POST', { pieceId })),
+  deriveResult: (pieceId: number, from: number) =>
+    call<{ id: number; name: string }>(`/api/pieces/${pieceId}/results`, json('POST', { from })),
+  updateResult: (
+    id: number,
+    change: { name?: string; purpose?: string; note?: string; shown?: true; binned?: boolean },
+  ) => call(`/api/results/${id}`, json('PATCH', change)),
   takePhotos: (
     pieceId: number,
     asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean },

@@ -1,4 +1,4 @@
-import type { PieceState, StepRecord } from '@holosoma/engine'
+import type { PieceState, ResultState, StepRecord } from '@holosoma/engine'
 import { NEW_SESSION } from '@holosoma/core/bench'
 
 /** A piece of which nothing is known yet, for tests of what the page makes of a piece. */
@@ -8,6 +8,8 @@ export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceS
   bench: null,
   selections: [],
   join: null,
+  results: [],
+  binned: [],
   mesh: null,
   brief: null,
   plan: null,
@@ -26,7 +28,7 @@ export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceS
 /** A step that says nothing but what it is given, for the same tests. */
 export const emptyStep = (operation: string, over: Partial<StepRecord> = {}): StepRecord => ({
   id: 1,
-  track: 'mesh',
+  track: 'result:1',
   parentId: null,
   operation,
   version: 1,
@@ -41,5 +43,19 @@ export const emptyStep = (operation: string, over: Partial<StepRecord> = {}): St
   durationMs: 1,
   work: 1,
   createdAt: '',
+  ...over,
+})
+
+/** A result that has come the way of these steps, for the same tests. */
+export const emptyResult = (chain: readonly StepRecord[], over: Partial<ResultState> = {}): ResultState => ({
+  id: 1,
+  name: 'skin',
+  purpose: '',
+  note: '',
+  ordinal: 1,
+  step: chain.at(-1)!,
+  shape: { hash: 'skin', kind: 'mesh', points: 10, faces: 20, bounds: null, previewHash: null, thumbHash: null },
+  chain,
+  stale: false,
   ...over,
 })

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import type { Finding } from '@holosoma/core'
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { emptyState, emptyStep } from './empty-state'
+import { emptyResult, emptyState, emptyStep } from './empty-state'
 import { clock, figureText, megabytes, percent, short } from './format'
 import { bestNextPick, enoughPicked, fitPairs, pairsBetween, pairsOf, takesToPick } from './picks'
 import { pigment, PIGMENTS } from './pigments'
@@ -175,17 +175,17 @@ describe('the route and the next move', () => {
     ).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
   })
   test('a skin waits for its check, its size, its release; a stale one is made again', () => {
-    const skin = step('mesh', 'skin.make', { spacingMm: 0.5, faces: 566_000 }, [sound])
+    const skin = step('result:1', 'skin.make', { spacingMm: 0.5, faces: 566_000 }, [sound])
     const mesh = (chain: StepRecord[], stale = false) =>
       state({
         takes: [take(1, 500)],
         steps: chain,
-        mesh: { step: chain.at(-1)!, shape: take(9, 10, 'mesh').shape, chain, stale },
+        mesh: emptyResult(chain, { shape: take(9, 10, 'mesh').shape, stale }),
       })
     expect(nextMove(mesh([skin])).station).toBe('mend')
-    const checked = [skin, step('mesh', 'mend.health', { closed: true, holes: 0 }, [sound])]
+    const checked = [skin, step('result:1', 'mend.health', { closed: true, holes: 0 }, [sound])]
     expect(nextMove(mesh(checked)).station).toBe('size')
-    const sized = [...checked, step('mesh', 'size.scale', { factor: 0.99801 }, [sound])]
+    const sized = [...checked, step('result:1', 'size.scale', { factor: 0.99801 }, [sound])]
     expect(nextMove(mesh(sized)).station).toBe('release')
     expect(
       stops(mesh(sized))

@@ -4,7 +4,7 @@ import { emptyState } from './empty-state'
 import { afterEvent, StateTeller, type StateEvent } from './state-stream'
 
 const step = (id: number, figures: Record<string, number> = {}): StepRecord =>
-  ({ id, track: 'mesh', operation: 'mend.health', figures }) as unknown as StepRecord
+  ({ id, track: 'result:1', operation: 'mend.health', figures }) as unknown as StepRecord
 const job = (id: number, progress: number): JobRecord => ({ id, progress }) as unknown as JobRecord
 const sent = (event: StateEvent | null): StateEvent => JSON.parse(JSON.stringify(event)) as StateEvent
 
@@ -12,9 +12,9 @@ describe('what a page is told of its piece', () => {
   const first: PieceState = { ...emptyState('Lamp'), steps: [step(1), step(2)], jobs: [job(7, 0)] }
   const states: PieceState[] = [
     first,
-    { ...first, steps: [step(1), step(2), step(3)], heads: { mesh: 3 }, canUndo: true },
+    { ...first, steps: [step(1), step(2), step(3)], heads: { 'result:1': 3 }, canUndo: true },
     // A step that was written over, one that is gone, and everything at once.
-    { ...first, steps: [step(1), step(2, { holes: 4 }), step(3)], heads: { mesh: 3 } },
+    { ...first, steps: [step(1), step(2, { holes: 4 }), step(3)], heads: { 'result:1': 3 } },
     { ...first, steps: [step(1)], jobs: [] },
     { ...first, steps: [], jobs: [job(8, 0.4)], activeSteps: [1], canRedo: true },
   ]
@@ -32,7 +32,7 @@ describe('what a page is told of its piece', () => {
     expect(teller.tell(states[0])).toBeNull()
     expect(teller.tell(states[1])).toEqual({
       kind: 'changed',
-      fields: { heads: { mesh: 3 }, canUndo: true },
+      fields: { heads: { 'result:1': 3 }, canUndo: true },
       steps: { kept: 2, added: [step(3)] },
     })
     expect(teller.tell({ ...states[1], canUndo: false })).toEqual({ kind: 'changed', fields: { canUndo: false } })

@@ -1,6 +1,6 @@
 import { checkParams, type AnyOperation } from '@holosoma/core'
 import type { InputSource } from '@holosoma/core/operations'
-import type { PieceState, TakeState, Track } from '@holosoma/engine'
+import { resultTrack, type PieceState, type TakeState, type Track } from '@holosoma/engine'
 import { Refusal } from '@/lib/server'
 import { joinedOthers, readyTakes, takeHere, unlocked } from './places'
 import type { Asked, Ground, Job, Rule } from './request'
@@ -38,10 +38,23 @@ export function jobByDeclaration(operation: AnyOperation, rule: Rule, state: Pie
   // Who the takes are, beside what they are called.
   if (sources.has('takes') || sources.has('pair')) inputs.of = ground.takes.map((t) => String(t.id))
   const params = checkParams(operation, rule.params?.(state, ground, asked) ?? asked.params)
-  const track: Track = onPiece.track === 'take' ? `take:${ground.takes[0].id}` : onPiece.track
+  const begins = onPiece.track === 'mesh' && !sources.has('skin')
+  const track: Track | null =
+    onPiece.track === 'take'
+      ? `take:${ground.takes[0].id}`
+      : onPiece.track === 'mesh'
+        ? lineOf(operation.name, begins, state, asked)
+        : onPiece.track
   const title = rule.title?.(state, ground, asked) ?? onPiece.doing(ground.takes.map((t) => t.name))
   const output = onPiece.track === 'mesh' && Object.keys(specs).includes('shape') ? { output: 'mesh' } : {}
   return { track, title, request: { kind: 'operation', operation: operation.name, params, inputs, ...output } }
+}
+
+/** The result an act on a mesh goes on with; null where it begins one of its own. */
+function lineOf(operation: string, begins: boolean, { mesh }: PieceState, asked: Asked): Track | null {
+  // Made again, a skin takes the place of the one before it; a mesh that came from elsewhere stays beside it.
+  const again = begins && mesh?.chain[0]?.operation === operation && operation === 'skin.make' && !asked.beside
+  return mesh && (!begins || again) ? resultTrack(mesh.id) : null
 }
 
 function takesOf(

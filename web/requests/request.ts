@@ -8,11 +8,14 @@ export interface Asked {
   readonly takeId?: number
   readonly takeName?: string
   readonly pose?: string
+  /** A skin that is to stand beside the one there is, not in its place. */
+  readonly beside?: boolean
 }
 
 /** A job as it is handed to the queue. */
 export interface Job {
-  readonly track: Track
+  /** null: it begins a result of its own. */
+  readonly track: Track | null
   readonly title: string
   readonly request: JobRequest
 }

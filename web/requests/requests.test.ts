@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { operationNamed, operationNames } from '@holosoma/core'
 import type { PieceState, TakeState } from '@holosoma/engine'
-import { emptyState, emptyStep } from '@/lib/empty-state'
+import { emptyResult, emptyState, emptyStep } from '@/lib/empty-state'
 import { jobByDeclaration } from './by-declaration'
 import type { Asked } from './request'
 import { RULES } from './rules'
@@ -91,15 +91,24 @@ describe('what a declaration says of its inputs is what the job gets', () => {
   })
   test('the skin: joined takes with their motions; a mesh taken as the skin; acts on the skin as it stands', () => {
     const made = job(two({ join: joined() }), { operation: 'skin.make', params: { spacingMm: 1 } })
-    expect(made).toMatchObject({ track: 'mesh', request: { inputs: { takes: ['h1', 'h2'], motions: 'm' } } })
+    // The first one begins a result; made again it takes the place of the last, unless it is to stand beside it.
+    expect(made).toMatchObject({ track: null, request: { inputs: { takes: ['h1', 'h2'], motions: 'm' } } })
+    const of = (operation: string) => emptyResult([emptyStep(operation)], { id: 7 })
+    const again = { operation: 'skin.make', params: { spacingMm: 1 } }
+    expect(job(two({ join: joined(), mesh: of('skin.make') }), again).track).toBe('result:7')
+    expect(job(two({ join: joined(), mesh: of('skin.make') }), { ...again, beside: true }).track).toBeNull()
+    expect(job(two({ join: joined(), mesh: of('skin.adopt') }), again).track).toBeNull()
     const mesh = emptyState('Lamp', { takes: [asMesh(take(1, { locked: true }))] })
     expect(job(mesh, { operation: 'skin.adopt', takeId: 1 })).toMatchObject({
-      track: 'mesh',
+      track: null,
       title: 'Checking “take 1”',
       request: { inputs: { mesh: 'h1' } },
     })
-    const skin = two({ mesh: { shape: { ...take(1).shape!, hash: 'skin' } } as unknown as PieceState['mesh'] })
-    expect(job(skin, { operation: 'mend.health' }).request).toMatchObject({ inputs: { mesh: 'skin' } })
+    const skin = two({ mesh: of('skin.make') })
+    expect(job(skin, { operation: 'mend.health' })).toMatchObject({
+      track: 'result:7',
+      request: { inputs: { mesh: 'skin' } },
+    })
     expect(job(skin, { operation: 'size.scale', params: { factor: 2 } }).request).toMatchObject({
       inputs: { shape: 'skin' },
       output: 'mesh',

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest'
 import type { Finding, Verdict } from '@holosoma/core'
 import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief'
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { emptyState, emptyStep } from '@/lib/empty-state'
+import { emptyResult, emptyState, emptyStep } from '@/lib/empty-state'
 import { joinTold, withoutPlace } from '@/lib/joining'
 import { STATIONS } from '@/lib/station-names'
 import { judge, nextMove, stops } from './road'
@@ -77,16 +77,14 @@ const skinned = (chain: StepRecord[], over: Partial<PieceState> = {}, stale = fa
   return state({
     ...base,
     steps: [...(over.steps ?? [came(1)]), ...chain],
-    mesh: {
-      step: chain.at(-1)!,
+    mesh: emptyResult(chain, {
       shape: { ...take(9).shape, kind: 'mesh', bounds: { min: [0, 0, 0], max: [118, 66, 40] } },
-      chain,
       stale,
-    },
+    }),
   })
 }
 const skin = (over: Partial<StepRecord> = {}): StepRecord =>
-  step('mesh', 'skin.make', {
+  step('result:1', 'skin.make', {
     figures: { spacingMm: 0.5, faces: 100, invented: 0.01 },
     findings: [said('sound', 'Most of it is measured.')],
     ...over,
@@ -202,8 +200,8 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
     const s = skinned(
       [
         skin(),
-        step('mesh', 'mend.health', { figures: HEALTHY }),
-        step('mesh', 'size.scale', { findings: [said('sound')] }),
+        step('result:1', 'mend.health', { figures: HEALTHY }),
+        step('result:1', 'size.scale', { findings: [said('sound')] }),
       ],
       joined(['unsound', 'sound']),
     )
@@ -214,8 +212,8 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
     const s = skinned(
       [
         skin(),
-        step('mesh', 'mend.health', { figures: HEALTHY }),
-        step('mesh', 'size.scale', { findings: [said('sound')] }),
+        step('result:1', 'mend.health', { figures: HEALTHY }),
+        step('result:1', 'size.scale', { findings: [said('sound')] }),
       ],
       joined(['sound', 'unsound']),
     )
@@ -250,14 +248,14 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
       { ...HEALTHY, closed: false, nonManifoldEdges: 3, manifold: false },
     ]) {
       for (const operation of ['mend.health', 'mend.closeHoles', 'mend.simplify', 'skin.adopt']) {
-        const s = skinned([skin(), step('mesh', operation, { figures, findings: [said('sound', 'Done.')] })])
+        const s = skinned([skin(), step('result:1', operation, { figures, findings: [said('sound', 'Done.')] })])
         expect([operation, judge(s, 'mend').verdict]).toEqual([operation, 'unsound'])
         expect(stops(s)[6].figure).toBe('not closed')
       }
     }
     expect(
       judge(
-        skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, closed: false, borderEdges: 12 } })]),
+        skinned([skin(), step('result:1', 'mend.health', { figures: { ...HEALTHY, closed: false, borderEdges: 12 } })]),
         'mend',
       ).findings[0].text,
     ).toBe('The mesh has 12 open edges that make no whole rim. A printer needs it closed.')
@@ -265,12 +263,12 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
   test('crossings that were not all looked for are no clean bill', () => {
     expect(
       judge(
-        skinned([skin(), step('mesh', 'mend.health', { figures: { ...HEALTHY, crossingsComplete: false } })]),
+        skinned([skin(), step('result:1', 'mend.health', { figures: { ...HEALTHY, crossingsComplete: false } })]),
         'mend',
       ).verdict,
     ).toBe('doubtful')
     expect(
-      judge(skinned([skin(), step('mesh', 'mend.simplify', { figures: { ...HEALTHY, crossings: -1 } })]), 'mend'),
+      judge(skinned([skin(), step('result:1', 'mend.simplify', { figures: { ...HEALTHY, crossings: -1 } })]), 'mend'),
     ).toMatchObject({
       verdict: 'doubtful',
       findings: [{ text: 'The mesh is closed. Nobody has looked for crossings yet.' }],
@@ -278,7 +276,7 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
   })
   test('a release without health or size checked is doubtful; an adopted mesh rests on no takes', () => {
     expect(judge(skinned([skin()]), 'release').findings.map((f) => f.id)).toEqual(['release.health', 'release.size'])
-    const adopted = skinned([step('mesh', 'skin.adopt', { figures: HEALTHY, findings: [] })], joined(['unsound']))
+    const adopted = skinned([step('result:1', 'skin.adopt', { figures: HEALTHY, findings: [] })], joined(['unsound']))
     expect(judge(adopted, 'release').findings.map((f) => f.id)).toEqual(['release.size'])
   })
   test('what the brief asks and is not so is in the verdict, at its station and at Release', () => {
@@ -313,7 +311,7 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
       skinned(
         [
           skin({ figures: { spacingMm: 0.3, faces: 100, invented: 0.01 } }),
-          step('mesh', 'size.scale', {
+          step('result:1', 'size.scale', {
             params: { pairs: [{ from: [0, 0, 0], to: [118.2, 0, 0], readingMm, uncertaintyMm: 0.05 }] },
             figures: {
               factor: readingMm / 118.2,

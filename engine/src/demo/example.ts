@@ -8,6 +8,7 @@ import { writeBrief } from '../ledger/documents'
 import { claimJob, completeJob, submitJob, type JobRequest } from '../jobs/jobs'
 import type { Track } from '../ledger/ledger'
 import { runRecipe } from '../jobs/recipe'
+import { createResult, resultTrack } from '../pieces/results'
 import { createTake } from '../pieces/takes'
 import { pieceState } from '../pieces/state'
 import { createPiece } from '../pieces/pieces'
@@ -113,19 +114,20 @@ export async function seedExample(db: Database): Promise<void> {
     { takes: hashes, of },
   )
   const joined = await now()
+  const result = resultTrack((await createResult(db, pieceId, 'skin')).id)
   await run(
-    'mesh',
+    result,
     'Making the skin',
     'skin.make',
     { names, spacingMm: 0.8 },
     { takes: hashes, of, motions: joined.join!.step.outputs.motions },
   )
   const skin = async (): Promise<string> => (await now()).mesh!.shape.hash
-  await run('mesh', 'Checking the skin', 'mend.health', {}, { mesh: await skin() })
+  await run(result, 'Checking the skin', 'mend.health', {}, { mesh: await skin() })
   const hash = await skin()
   const [from, to] = endsAlongX(await loadShape(db, hash))
   await run(
-    'mesh',
+    result,
     'Scaling',
     'size.scale',
     { pairs: [{ from, to, readingMm: LENGTH_MM, uncertaintyMm: 0.05 }] },

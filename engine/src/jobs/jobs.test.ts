@@ -101,7 +101,7 @@ describe('jobs', () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
     const [first] = [await submitJob(db, id, 'take:1', 'one', thin), await submitJob(db, id, 'take:2', 'two', thin)]
     expect(await isBusy(db, id, ['take:1'])).toBe(true)
-    expect(await isBusy(db, id, ['mesh'])).toBe(false)
+    expect(await isBusy(db, id, ['result:1'])).toBe(false)
     const claims = await Promise.all(['a', 'b', 'c'].map((w) => claimJob(db, w)))
     expect(
       claims
@@ -187,7 +187,7 @@ describe('jobs', () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
     const cloud = sphere(4000)
     const { hash } = await storeArtefact(db, cloud)
-    await submitJob(db, id, 'mesh', 'Skin', {
+    await submitJob(db, id, 'result:1', 'Skin', {
       kind: 'operation',
       operation: 'skin.make',
       params: { names: ['a'], spacingMm: 1 },

@@ -103,7 +103,7 @@ describe('frames of all takes in one job', () => {
     expect(await isBusy(db, piece, tracks)).toBe(false)
     await submitJob(db, piece, 'join', 'Matching the frames of all takes', request)
     for (const track of [...tracks, 'join' as const]) expect(await isBusy(db, piece, [track])).toBe(true)
-    expect(await isBusy(db, piece, ['mesh'])).toBe(false)
+    expect(await isBusy(db, piece, ['result:1'])).toBe(false)
     const job = (await claimJob(db, 'test'))!
     expect(job.request).toEqual(request)
     const steps = await runSettle(db, request, host)

@@ -2,7 +2,8 @@ import type { Database } from '../store/database'
 
 /* What people did that left no step: moves back and forth in the ledger, names, downloads, device profiles. */
 
-export type ActKind = 'undo' | 'redo' | 'rename' | 'pose' | 'download' | 'device' | 'lock' | 'fix' | 'cancel'
+export type ActKind =
+  'undo' | 'redo' | 'rename' | 'pose' | 'download' | 'device' | 'lock' | 'fix' | 'cancel' | 'show' | 'bin'
 
 export interface Act {
   readonly id: number

@@ -136,7 +136,7 @@ test('any mix of steps, undos and redos keeps heads, history and ledger in agree
     for (let i = 0; i < 40; i++) {
       const act = random(10)
       if (act < 5) {
-        const track = (['take:1', 'take:2', 'join', 'mesh'] as const)[random(4)]
+        const track = (['take:1', 'take:2', 'join', 'result:1'] as const)[random(4)]
         const id = await db.transaction((t) => recordStep(t, piece, step(track, `step ${i}`)))
         moves.splice(cursor)
         moves.push({ track, from: heads.get(track) ?? null, to: id })

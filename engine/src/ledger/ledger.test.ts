@@ -56,7 +56,7 @@ describe('ledger', () => {
   })
   test('a step carries parameters, figures, findings, hashes, duration', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
-    const full = step('mesh', {
+    const full = step('result:1', {
       params: { spacingMm: 0.9 },
       inputs: { takes: ['a', 'b'] },
       outputs: { mesh: 'c' },

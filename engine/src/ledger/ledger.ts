@@ -7,7 +7,7 @@ import { parseJson } from '../store/json'
  * A line of history of its own: each take, the join, the mesh, what was written of the piece, the looks at what is
  * missing, and the photos.
  */
-export type Track = `take:${number}` | 'join' | 'mesh' | 'brief' | 'plan' | 'check' | 'photos'
+export type Track = `take:${number}` | `result:${number}` | 'join' | 'brief' | 'plan' | 'check' | 'photos'
 
 export interface StepRecord {
   readonly id: number
@@ -35,6 +35,8 @@ export interface StepRecord {
 export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt' | 'details'> & {
   readonly details?: unknown
   readonly photos?: readonly NewPhoto[]
+  /** The step of another line this one goes on from; left out, the step its own line stands on. */
+  readonly begins?: number
 }
 
 interface StepRow {
@@ -89,7 +91,7 @@ export async function recordStep(db: Database, pieceId: number, step: NewStep): 
   const [id] = (await db('steps').insert({
     piece_id: pieceId,
     track: step.track,
-    parent_id: parent,
+    parent_id: step.begins ?? parent,
     operation: step.operation,
     version: step.version,
     params: JSON.stringify(step.params),

@@ -171,7 +171,7 @@ describe('a take that waits or ends early', () => {
     expect(await heartbeat(db, job, 0.1, '', null)).toBe('stop')
     await cancelJob(db, id)
     expect(await heartbeat(db, job, 0.1, '', null)).toBe('cancel')
-    const other = await submitJob(db, piece, 'mesh', 'Skin', {
+    const other = await submitJob(db, piece, 'result:1', 'Skin', {
       kind: 'operation',
       operation: 'skin.make',
       params: {},

@@ -3,6 +3,7 @@ import { rotationMotion, type PointCloud } from '@holosoma/core'
 import type { Database } from '../store/database'
 import { undo } from '../ledger/history'
 import { recordStep, type NewStep, type Track } from '../ledger/ledger'
+import { createResult, resultTrack } from './results'
 import { createTake, updateTake } from './takes'
 import { pieceState, pieceVersions } from './state'
 import { createPiece, listPieces } from './pieces'
@@ -75,6 +76,7 @@ describe('pieces and takes', () => {
       id,
       step('join', { operation: 'join.match', inputs: { takes: [first.hash] }, outputs: { motions: motions.hash } }),
     )
+    const result = resultTrack((await createResult(db, id, 'skin')).id)
     const mesh = await storeArtefact(db, {
       kind: 'mesh',
       positions: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0),
@@ -83,13 +85,13 @@ describe('pieces and takes', () => {
     await recordStep(
       db,
       id,
-      step('mesh', {
+      step(result, {
         operation: 'skin.make',
         inputs: { takes: [first.hash], motions: motions.hash },
         outputs: { mesh: mesh.hash },
       }),
     )
-    await recordStep(db, id, step('mesh', { operation: 'mend.health' }))
+    await recordStep(db, id, step(result, { operation: 'mend.health' }))
     let state = (await pieceState(db, id))!
     expect(state.mesh).toMatchObject({ stale: false, shape: { hash: mesh.hash } })
     expect(state.mesh!.chain.map((s) => s.operation)).toEqual(['skin.make', 'mend.health'])

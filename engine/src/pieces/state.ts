@@ -10,6 +10,7 @@ import { listHeads, listSteps, type StepRecord, type Track } from '../ledger/led
 import { listPhotos, type PhotoRecord } from '../photos/photo-store'
 import type { Database } from '../store/database'
 import { pieceOf, type PieceRow, type RawPiece } from './pieces'
+import { resultTrack, type RawResult } from './results'
 import { listSelections, type KeptSelection } from './selections'
 import { absorbs, meshChainOf, onlyTidiedSince, placesOf, type JoinPlaces, type RawTake } from './standing'
 
@@ -36,6 +37,21 @@ export interface JoinState extends JoinPlaces {
   readonly accepted: string | null
 }
 
+/** A line of mesh steps: begun by a skin, by a mesh taken as one, or by another result. */
+export interface ResultState {
+  readonly id: number
+  readonly name: string
+  readonly purpose: string
+  readonly note: string
+  readonly ordinal: number
+  readonly step: StepRecord
+  readonly shape: ShapeInfo
+  /** Its steps since its last new beginning, those of the result it was derived from among them. */
+  readonly chain: readonly StepRecord[]
+  /** Its takes or their join have changed since. */
+  readonly stale: boolean
+}
+
 export interface PieceState {
   readonly piece: PieceRow
   readonly takes: readonly TakeState[]
@@ -44,12 +60,11 @@ export interface PieceState {
   readonly selections: readonly KeptSelection[]
   /** The last match, whether the takes have changed since, and what was said by a person who stands for it. */
   readonly join: JoinState | null
-  readonly mesh: {
-    readonly step: StepRecord
-    readonly shape: ShapeInfo
-    readonly chain: readonly StepRecord[]
-    readonly stale: boolean
-  } | null
+  /** The skins of the piece, those in the bin apart. */
+  readonly results: readonly ResultState[]
+  readonly binned: readonly { readonly id: number; readonly name: string }[]
+  /** The result that was shown last: the skin the route speaks of. */
+  readonly mesh: ResultState | null
   readonly brief: Written<Brief> | null
   readonly plan: Written<Plan> | null
   /** The last look at what is missing; stale when takes changed after it. */
@@ -75,8 +90,9 @@ export const pieceState = (db: Database, pieceId: number): Promise<PieceState | 
 async function readState(db: Database, pieceId: number): Promise<PieceState | null> {
   const raw = (await db('pieces').where({ id: pieceId }).first()) as RawPiece | undefined
   if (!raw) return null
-  const [takeRows, steps, heads, history, jobs, session, selections] = await Promise.all([
+  const [takeRows, resultRows, steps, heads, history, jobs, session, selections] = await Promise.all([
     db('takes').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawTake[]>,
+    db('results').where({ piece_id: pieceId }).orderBy('ordinal') as Promise<RawResult[]>,
     listSteps(db, pieceId),
     listHeads(db, pieceId),
     historyState(db, pieceId),
@@ -98,13 +114,13 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
   const joinHead = headOf('join')
   const joinStep = chainOf(joinHead).findLast((s) => s.operation === 'join.match') ?? null
   const accepted = joinHead?.operation === 'join.accept' ? String(joinHead.params.reason) : null
-  const meshStep = headOf('mesh')
+  const resultHeads = resultRows.map((r) => headOf(resultTrack(r.id)))
   // A check makes nothing new: what stands is what the last step that made something gave.
   const outputOf = (head: StepRecord | null, name: string): string =>
     chainOf(head).findLast((s) => s.outputs[name] !== undefined)?.outputs[name] ?? ''
   const takeHashes = takeHeads.map((s) => outputOf(s, 'take'))
-  const meshHash = outputOf(meshStep, 'mesh')
-  const hashes = [...takeHashes, meshHash].filter((h) => h !== '')
+  const meshHashes = resultHeads.map((s) => outputOf(s, 'mesh'))
+  const hashes = [...takeHashes, ...meshHashes].filter((h) => h !== '')
   const shapes = await findShapes(db, hashes)
   const all = takeRows
     .map((t, i): TakeState => ({
@@ -137,15 +153,35 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     (joinTakes.some((h) => !chains.some((c) => onlyTidiedSince(c, h))) || joinTakes.length < current.length)
   const checkStep = headOf('check')
   const checked = (checkStep?.inputs.takes ?? []) as string[]
-  const meshChain = meshChainOf(chainOf(meshStep))
-  const skinInputs = meshChain[0]?.operation === 'skin.make' ? meshChain[0].inputs : null
-  const meshStale =
-    !!skinInputs &&
-    ((skinInputs.takes as string[]).some((h) => !current.includes(h)) ||
-      (typeof skinInputs.motions === 'string' && skinInputs.motions !== joinStep?.outputs.motions))
-  const meshShape = meshStep ? shapes.get(meshHash) : undefined
+  const isStale = (chain: readonly StepRecord[]): boolean => {
+    const made = chain[0]?.operation === 'skin.make' ? chain[0].inputs : null
+    return (
+      !!made &&
+      ((made.takes as string[]).some((h) => !current.includes(h)) ||
+        (typeof made.motions === 'string' && made.motions !== joinStep?.outputs.motions))
+    )
+  }
+  const results = resultRows.flatMap((r, i): (ResultState & { binned: boolean; shown: number })[] => {
+    const step = resultHeads[i]
+    const shape = step && shapes.get(meshHashes[i])
+    if (!shape) return []
+    const chain = meshChainOf(chainOf(step))
+    const { id, name, purpose, note, ordinal, shown } = r
+    return [{ id, name, purpose, note, ordinal, step, shape, chain, stale: isStale(chain), binned: !!r.binned, shown }]
+  })
+  const kept = results.filter((r) => !r.binned)
+  const skin = kept.reduce<(typeof kept)[number] | null>((a, b) => (a === null || b.shown > a.shown ? b : a), null)
+  const plain = ({ binned: _binned, shown: _shown, ...r }: (typeof results)[number]): ResultState => r
   const active = new Set<number>()
-  for (const s of [...takeHeads, joinHead, meshStep, headOf('brief'), headOf('plan'), checkStep, headOf('photos')])
+  for (const s of [
+    ...takeHeads,
+    joinHead,
+    ...resultHeads,
+    headOf('brief'),
+    headOf('plan'),
+    checkStep,
+    headOf('photos'),
+  ])
     for (const c of chainOf(s)) active.add(c.id)
   return {
     piece: pieceOf(raw),
@@ -160,7 +196,9 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
           accepted,
         }
       : null,
-    mesh: meshStep && meshShape ? { step: meshStep, shape: meshShape, chain: meshChain, stale: meshStale } : null,
+    results: kept.map(plain),
+    binned: results.filter((r) => r.binned).map(({ id, name }) => ({ id, name })),
+    mesh: skin && plain(skin),
     check: checkStep
       ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) }
       : null,
@@ -186,10 +224,11 @@ export async function pieceVersions(db: Database, pieceId: number): Promise<{ pi
       (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
       (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden + 8 * bench + 16 * keep_base + 32 * (1 + COALESCE(pigment, -1)))), 0), ':', COALESCE(SUM(CRC32(name)), 0)) FROM takes WHERE piece_id = ?),
+      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + binned + 2 * shown)), 0), ':', COALESCE(SUM(CRC32(CONCAT_WS('|', name, purpose, note))), 0)) FROM results WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
       (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0)) FROM jobs WHERE piece_id = ?)) AS piece,
       (SELECT CONCAT_WS(':', COUNT(*), SUM(progress), SUM(CRC32(note))) FROM jobs WHERE piece_id = ?) AS jobs`,
-    Array<number>(7).fill(pieceId),
+    Array<number>(8).fill(pieceId),
   )) as [{ piece: string; jobs: string }[]]
   return rows[0]
 }

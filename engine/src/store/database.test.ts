@@ -33,6 +33,7 @@ describe('database', () => {
       '009_details',
       '010_details_whole',
       '011_asked_by',
+      '012_results',
     ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
@@ -44,7 +45,7 @@ describe('database', () => {
     const rows = [...Array(3)].map((_, i) => ({ piece_id: 1, name: 'side', pose: '', ordinal: i + 1 }))
     await db('takes').insert(rows)
     await db('blobs').insert({ sha256: 'a'.repeat(64), bytes: 1, media_type: 'x' })
-    expect(await migrate(db)).toEqual(['008_trial', '009_details', '010_details_whole', '011_asked_by'])
+    expect(await migrate(db)).toEqual(['008_trial', '009_details', '010_details_whole', '011_asked_by', '012_results'])
     const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
     expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
     expect((await db('blobs').whereRaw('touched_at > NOW() - INTERVAL 1 HOUR')).length).toBe(1)
@@ -77,7 +78,7 @@ describe('database', () => {
       { ...row, operation: 'tidy.thin', figures: JSON.stringify({ cut: 3 }) },
       { ...row, operation: 'size.scale', figures: JSON.stringify({ factor: 25.4 }) },
     ])
-    expect(await migrate(db)).toEqual(['009_details', '010_details_whole', '011_asked_by'])
+    expect(await migrate(db)).toEqual(['009_details', '010_details_whole', '011_asked_by', '012_results'])
     const [joined, taken, thinned, scaled] = await listSteps(db, 1)
     expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
     // Early matches did not judge every pair, told only of poses that fit as well, and nothing of slides.
@@ -92,6 +93,37 @@ describe('database', () => {
     await migrateTo(db, '008_trial')
     const back = (await db('steps').orderBy('id').select('figures')) as { figures: string }[]
     expect(parseJson(back[1].figures as never)).toEqual({ frames: 2, frameList: '[[0],[30]]' })
+    await migrate(db)
+  })
+  test('the mesh a piece had is its first result; back again, the one that is shown is the mesh', async () => {
+    await rollback(db)
+    await migrateTo(db, '011_asked_by')
+    await db('pieces').insert([
+      { id: 1, name: 'Lamp', number: '' },
+      { id: 2, name: 'Jug', number: '' },
+    ])
+    const row = { operation: 'skin.make', version: 1, description: '', who: '', duration_ms: 1 }
+    const none = { params: '{}', inputs: '{}', outputs: '{}', findings: '[]', figures: '{}' }
+    await db('steps').insert([
+      { ...row, ...none, id: 1, piece_id: 1, track: 'mesh' },
+      { ...row, ...none, id: 2, piece_id: 1, track: 'join' },
+    ])
+    await db('heads').insert([
+      { piece_id: 1, track: 'mesh', step_id: 1 },
+      { piece_id: 1, track: 'join', step_id: 2 },
+    ])
+    await db('moves').insert({ piece_id: 1, track: 'mesh', from_step: null, to_step: 1 })
+    expect(await migrate(db)).toEqual(['012_results'])
+    const [only, ...others] = (await db('results')) as { id: number; piece_id: number; name: string }[]
+    expect([only.piece_id, only.name, others]).toEqual([1, 'skin', []])
+    const tracks = async (table: string): Promise<string[]> =>
+      ((await db(table).orderBy('track')) as { track: string }[]).map((r) => r.track)
+    for (const table of ['steps', 'heads']) expect(await tracks(table)).toEqual(['join', `result:${only.id}`])
+    expect(await tracks('moves')).toEqual([`result:${only.id}`])
+    const [second] = (await db('results').insert({ piece_id: 1, name: 'fine', ordinal: 2, shown: 2 })) as [number]
+    await db('heads').insert({ piece_id: 1, track: `result:${second}`, step_id: 1 })
+    await migrateTo(db, '011_asked_by')
+    expect(await tracks('heads')).toEqual(['join', 'mesh'])
     await migrate(db)
   })
   test('the server keeps to loopback', () => expect(url.hostname).toBe('127.0.0.1'))

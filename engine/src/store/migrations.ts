@@ -337,6 +337,52 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '012_results': {
+    async up(db) {
+      await db.schema.createTable('results', (t) => {
+        t.increments('id')
+        t.integer('piece_id').unsigned().notNullable().references('id').inTable('pieces').onDelete('CASCADE')
+        t.string('name', 320).notNullable()
+        t.string('purpose', 320).notNullable().defaultTo('')
+        t.string('note', 1600).notNullable().defaultTo('')
+        t.integer('ordinal').notNullable()
+        t.integer('shown').notNullable().defaultTo(0)
+        t.boolean('binned').notNullable().defaultTo(false)
+        t.unique(['piece_id', 'name'])
+      })
+      // The one line of mesh steps a piece had is its first result.
+      for (const { piece_id } of await piecesOnTrack(db, 'mesh')) {
+        const [id] = await db('results').insert({ piece_id, name: 'skin', ordinal: 1, shown: 1 })
+        for (const table of LINES)
+          await db(table)
+            .where({ piece_id, track: 'mesh' })
+            .update({ track: `result:${id}` })
+      }
+    },
+    async down(db) {
+      // Of several results the one that is shown stays; the steps of the others stay as they are, and lead nowhere.
+      const rows = (await db('results').orderBy(['piece_id', 'shown'])) as { id: number; piece_id: number }[]
+      const shown = new Map(rows.map((r) => [r.piece_id, r.id]))
+      for (const { id, piece_id } of rows) {
+        const track = `result:${id}`
+        if (shown.get(piece_id) === id)
+          for (const table of LINES) await db(table).where({ piece_id, track }).update({ track: 'mesh' })
+        else for (const table of ['heads', 'moves', 'jobs']) await db(table).where({ piece_id, track }).delete()
+      }
+      await db.schema.dropTable('results')
+    },
+  },
+}
+
+/** Tables that say which line of a piece's history a row is on. */
+const LINES = ['steps', 'heads', 'moves', 'jobs'] as const
+
+const piecesOnTrack = async (db: Knex, track: string): Promise<{ piece_id: number }[]> => {
+  const ids = new Set<number>()
+  for (const table of LINES)
+    for (const row of (await db(table).where({ track }).distinct('piece_id')) as { piece_id: number }[])
+      ids.add(row.piece_id)
+  return [...ids].map((piece_id) => ({ piece_id }))
 }
 
 /** Lists that stood as texts among the figures, by operation: name of the figure → name in the details. */

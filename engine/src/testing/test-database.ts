@@ -28,6 +28,6 @@ export async function holdTestDatabase(): Promise<{ db: Database; release: () =>
 export async function emptyTables(db: Database): Promise<void> {
   for (const table of ['acts', 'jobs', 'moves', 'heads', 'photos']) await db(table).delete()
   await db('steps').update({ parent_id: null })
-  for (const table of ['steps', 'takes', 'pieces', 'shapes', 'blobs', 'devices', 'acceptances'])
+  for (const table of ['steps', 'results', 'takes', 'pieces', 'shapes', 'blobs', 'devices', 'acceptances'])
     await db(table).delete()
 }

@@ -41,10 +41,11 @@ export function SkinPanel() {
   const earlier = [...state.steps].reverse().find((x) => x.operation === 'skin.make')
   const perFace = earlier ? earlier.durationMs / 1000 / Number(earlier.figures.faces) : USUAL_SECONDS_PER_MILLION / 1e6
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
-  const make = (): Promise<void> =>
+  const made = state.mesh?.chain[0]?.operation === 'skin.make'
+  const make = (beside = false): Promise<void> =>
     attempt(async () => {
       if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
-      await submit({ operation: 'skin.make', params: { spacingMm: s, closed } })
+      await submit({ operation: 'skin.make', params: { spacingMm: s, closed }, ...(beside && { beside }) })
       set({ view: 'surface' })
     })
   return (
@@ -93,14 +94,19 @@ export function SkinPanel() {
       {state.mesh && !state.mesh.stale ? (
         <>
           <Primary onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>
-          <Plain className="my-2 w-full py-2" disabled={busy || !ready} onClick={make}>
+          <Plain className="my-2 w-full py-2" disabled={busy || !ready} onClick={() => make()}>
             Make the skin again
           </Plain>
         </>
       ) : (
-        <Primary className="mb-2" disabled={busy || !ready} onClick={make}>
+        <Primary className="mb-2" disabled={busy || !ready} onClick={() => make()}>
           {state.mesh ? 'Make the skin again' : 'Make the skin'}
         </Primary>
+      )}
+      {made && (
+        <Plain className="mb-2 w-full py-2" disabled={busy || !ready} onClick={() => make(true)}>
+          Make another beside it
+        </Plain>
       )}
       <Group title="What the marks mean">
         <p className="text-[13px] text-graphite">

@@ -31,5 +31,5 @@ export const skinTold: StationTold = {
       move: 'Make the skin',
     }
   },
-  works: (job) => job.track === 'mesh',
+  works: (job) => job.track.startsWith('result:'),
 }

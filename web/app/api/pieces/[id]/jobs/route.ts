@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { operationNamed } from '@holosoma/core'
-import { isBusy, pieceState, submitJob } from '@holosoma/engine'
+import { createResult, isBusy, pieceState, resultTrack, submitJob, type PieceState } from '@holosoma/engine'
 import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
 import { jobByDeclaration } from '@/requests/by-declaration'
@@ -16,6 +16,7 @@ const schema = Joi.object<Asked>({
     .max(2 ** 31 - 1),
   takeName: nameSchema('takeName').trim().min(1),
   pose: nameSchema('pose').trim(),
+  beside: Joi.boolean(),
 })
 
 /** Names an operation and its parameters; which stored shapes it works on follows from where the heads stand. */
@@ -29,7 +30,8 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     if (!state) throw new Refusal(404, 'There is no such piece on the shelf.')
     const rule = Object.hasOwn(RULES, operation.name) ? RULES[operation.name] : {}
     if (rule.submit) return Response.json({ id: await rule.submit(db, pieceId, state, asked) }, { status: 202 })
-    const { track, title, request: job } = jobByDeclaration(operation, rule, state, asked)
+    const { track: line, title, request: job } = jobByDeclaration(operation, rule, state, asked)
+    const track = line ?? resultTrack((await createResult(db, pieceId, resultName(state, asked))).id)
     if (await isBusy(db, pieceId, [track]))
       throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
     return Response.json(
@@ -38,3 +40,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     )
   })
 }
+
+/** What a new result is called until a person calls it otherwise. */
+const resultName = (state: PieceState, { takeId }: Asked): string =>
+  state.takes.find((t) => t.id === takeId)?.name ?? 'skin'

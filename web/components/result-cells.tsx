@@ -1,0 +1,146 @@
+'use client'
+import { Dialog } from 'radix-ui'
+import { Ellipsis, Trash2 } from 'lucide-react'
+import { useState, type FormEvent } from 'react'
+import type { ResultState } from '@holosoma/engine'
+import { api } from '@/lib/api'
+import { resultTold } from '@/lib/results'
+import { attempt, useDesk } from '@/lib/store'
+import { Thumbnail } from './thumbnail'
+import { IconButton, Menu, Plain, Primary, VerdictMark } from './ui'
+
+const CLAY = '#C08A68'
+
+/** The skins of the piece, beside its takes: the one that is shown is what the route speaks of. */
+export function ResultCells() {
+  const { results, binned, mesh } = useDesk((d) => d.state)
+  const [writing, setWriting] = useState<ResultState | null>(null)
+  if (results.length === 0 && binned.length === 0) return null
+  return (
+    <>
+      <i className="h-[84px] w-px shrink-0 bg-[#cfc6b2]" aria-hidden="true" />
+      {results.map((r) => (
+        <Cell key={r.id} result={r} on={r.id === mesh?.id} onWrite={() => setWriting(r)} />
+      ))}
+      {binned.length > 0 && (
+        <Menu
+          items={binned.map(({ id, name }) => ({
+            name: `Take “${name}” out`,
+            run: () => void attempt(() => api.updateResult(id, { binned: false })),
+          }))}
+        >
+          <Plain className="flex shrink-0 items-center gap-1.5">
+            <Trash2 size={14} aria-hidden="true" /> Bin: {binned.length}
+          </Plain>
+        </Menu>
+      )}
+      {writing && <WriteResult key={writing.id} result={writing} onDone={() => setWriting(null)} />}
+    </>
+  )
+}
+
+function Cell({ result, on, onWrite }: { result: ResultState; on: boolean; onWrite: () => void }) {
+  const pieceId = useDesk((d) => d.state.piece.id)
+  const { triangles, made, verdict } = resultTold(result)
+  const { id, name } = result
+  const show = (): Promise<void> => attempt(() => api.updateResult(id, { shown: true }))
+  return (
+    <div
+      data-testid="result"
+      className={`flex h-[100px] shrink-0 items-center gap-2.5 rounded-lg border border-hair bg-card pr-1 pl-[7px] ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''}`}
+    >
+      <button
+        type="button"
+        onClick={() => !on && void show()}
+        aria-pressed={on}
+        aria-label={`Result ${name}, ${verdict ?? 'not checked'}${on ? ', the skin' : ''}`}
+        title={[name, result.purpose, result.note].filter((t) => t !== '').join('\n')}
+        className="flex items-center gap-2.5 text-left"
+      >
+        <Thumbnail hash={result.shape.hash} colour={CLAY} width={96} height={84} />
+        <span className="block w-[136px]">
+          <span className="flex items-center gap-1.5 font-semibold">
+            <VerdictMark verdict={verdict} />
+            <span className="truncate">{name}</span>
+          </span>
+          <span className="figure block text-[12px] text-graphite">{triangles}</span>
+          <span className="block truncate text-[12px] text-graphite">{made}</span>
+          <span className="block truncate text-[12px] text-graphite">
+            {result.stale ? 'takes changed since' : on ? 'the skin' : result.purpose}
+          </span>
+        </span>
+      </button>
+      <Menu
+        items={[
+          { name: 'Show as the skin', disabled: on, run: () => void show() },
+          { name: 'Name and note…', run: onWrite },
+          {
+            name: 'Begin another from it',
+            run: () => void attempt(() => api.deriveResult(pieceId, id)),
+          },
+          { name: 'Put into the bin', run: () => void attempt(() => api.updateResult(id, { binned: true })) },
+        ]}
+      >
+        <IconButton name={`More of “${name}”`} className="self-start">
+          <Ellipsis size={16} />
+        </IconButton>
+      </Menu>
+    </div>
+  )
+}
+
+const FIELDS = [
+  ['name', 'Name', 80],
+  ['purpose', 'What it is for', 80],
+  ['note', 'Note', 400],
+] as const
+
+function WriteResult({ result, onDone }: { result: ResultState; onDone: () => void }) {
+  const [error, setError] = useState<string | null>(null)
+  const write = async (event: FormEvent<HTMLFormElement>): Promise<void> => {
+    event.preventDefault()
+    const form = new FormData(event.currentTarget)
+    try {
+      await api.updateResult(
+        result.id,
+        Object.fromEntries(FIELDS.map(([field]) => [field, String(form.get(field)).trim()])),
+      )
+      onDone()
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onDone()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/3 left-1/2 z-50 w-[420px] -translate-x-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl"
+        >
+          <Dialog.Title className="mb-3 font-caption text-[20px] font-semibold">This result</Dialog.Title>
+          <form className="grid gap-3" onSubmit={(e) => void write(e)}>
+            {FIELDS.map(([field, label, most]) => (
+              <label key={field} className="grid gap-1 text-[13px]">
+                {label}
+                <input
+                  name={field}
+                  defaultValue={result[field]}
+                  maxLength={most}
+                  required={field === 'name'}
+                  className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]"
+                />
+              </label>
+            ))}
+            {error && (
+              <p role="alert" className="text-[13px] text-madder">
+                {error}
+              </p>
+            )}
+            <Primary type="submit">Write it down</Primary>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}

@@ -1,0 +1,36 @@
+'use client'
+import { DropdownMenu } from 'radix-ui'
+import type { ReactNode } from 'react'
+
+export interface MenuItem {
+  readonly name: string
+  readonly disabled?: boolean
+  run(): void
+}
+
+/** A button that opens a list of acts. @param children the button */
+export function Menu({ items, children }: { items: readonly MenuItem[]; children: ReactNode }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>{children}</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          sideOffset={4}
+          collisionPadding={8}
+          className="z-40 min-w-44 rounded-lg border border-hair bg-card p-1 text-[13px] shadow-lg"
+        >
+          {items.map(({ name, disabled, run }) => (
+            <DropdownMenu.Item
+              key={name}
+              disabled={disabled}
+              onSelect={run}
+              className="flex h-8 cursor-pointer items-center rounded-md px-2.5 outline-none data-[disabled]:cursor-default data-[disabled]:text-[#a39d8f] data-[highlighted]:bg-ground"
+            >
+              {name}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
