@@ -137,7 +137,9 @@ test('the tidy preview is hatched on the piece, dropped by Esc, and nothing is c
   expect(await page.getByRole('tab', { name: /Ledger/ }).innerText()).toBe(steps)
 })
 
-test('the shelf: a new piece wants a name, and its place shows what it waits for', async ({ page }) => {
+test('the shelf: a new piece wants a name, shows what it waits for, is called otherwise, binned and removed', async ({
+  page,
+}) => {
   await page.goto('/')
   const before = await page.getByTestId('piece').count()
   await page.getByRole('button', { name: 'New piece', exact: true }).click()
@@ -155,6 +157,30 @@ test('the shelf: a new piece wants a name, and its place shows what it waits for
   await page.getByRole('link', { name: 'Shelf' }).click()
   await expect(page.getByTestId('piece')).toHaveCount(before + 1)
   await expect(page.getByTestId('piece').filter({ hasText: 'HQ-R9' })).toContainText('Nothing is known of it yet')
+
+  // Called otherwise, put away, taken out again, and at last removed for good, which is asked about first.
+  const gauge = page.getByTestId('piece').filter({ hasText: 'Tide gauge' })
+  await gauge.getByRole('button', { name: 'More of “Tide gauge”' }).click()
+  await page.getByRole('menuitem', { name: 'Name and number…' }).click()
+  await page.getByRole('dialog', { name: 'This piece' }).getByLabel('Name').fill('Tide gauge, brass')
+  await page.getByRole('button', { name: 'Write it down' }).click()
+  await expect(gauge.getByRole('heading')).toContainText('Tide gauge, brass')
+  const bin = async (): Promise<void> => {
+    await gauge.getByRole('button', { name: 'More of “Tide gauge, brass”' }).click()
+    await page.getByRole('menuitem', { name: 'Put into the bin' }).click()
+    await expect(page.getByTestId('piece')).toHaveCount(before)
+    await page.getByRole('button', { name: /^Bin: \d/ }).click()
+  }
+  await bin()
+  await page.getByRole('menuitem', { name: 'Take “Tide gauge, brass” out' }).click()
+  await expect(page.getByTestId('piece')).toHaveCount(before + 1)
+  await bin()
+  await page.getByRole('menuitem', { name: 'Remove “Tide gauge, brass” for good…' }).click()
+  const question = page.getByRole('alertdialog')
+  await expect(question).toContainText('cannot be had back')
+  await question.getByRole('button', { name: 'Remove it' }).click()
+  await expect(page.getByRole('button', { name: /Bin/ })).toHaveCount(0)
+  await expect(page.getByTestId('piece')).toHaveCount(before)
 })
 
 test('results side by side on the contact sheet: another skin beside the first, shown, named, begun from, binned', async ({

@@ -6,8 +6,14 @@ export const dynamic = 'force-dynamic'
 
 export default async function Page() {
   const db = openDatabase()
-  const states = await Promise.all((await listPieces(db)).map((p) => pieceState(db, p.id)))
-  return <Shelf pieces={states.filter((s): s is PieceState => s !== null).map(shelfPiece)} />
+  const pieces = await listPieces(db)
+  const states = await Promise.all(pieces.filter((p) => !p.binned).map((p) => pieceState(db, p.id)))
+  return (
+    <Shelf
+      pieces={states.filter((s): s is PieceState => s !== null).map(shelfPiece)}
+      binned={pieces.filter((p) => p.binned).map(({ id, name }) => ({ id, name }))}
+    />
+  )
 }
 
 function shelfPiece(state: PieceState): ShelfPiece {

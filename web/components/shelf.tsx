@@ -1,18 +1,20 @@
 'use client'
-import { Dialog } from 'radix-ui'
+import { Ellipsis, Trash2 } from 'lucide-react'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
-import { useRef, useState, type FormEvent } from 'react'
+import { useRef, useState } from 'react'
 import type { Verdict } from '@holosoma/core'
 import { READ_EXTENSIONS } from '@holosoma/core/formats'
 import { PLAIN_PRESET } from '@holosoma/core/measure'
 import { chosenFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
 import { api } from '@/lib/api'
+import { megabytes } from '@/lib/format'
 import { useFileDrop } from '@/lib/use-file-drop'
 import { STATION_NAMES, type Station } from '@/lib/station-names'
+import { PieceDialog } from './piece-dialog'
 import { SpaceNote } from './space-note'
 import { Thumbnail } from './thumbnail'
-import { Plain, Primary, VerdictMark } from './ui'
+import { confirmed, Menu, Plain, Primary, Questions, VerdictMark } from './ui'
 
 export interface ShelfPiece {
   readonly id: number
@@ -29,7 +31,13 @@ export interface ShelfPiece {
 }
 
 /** All pieces, and what each waits for. */
-export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
+export function Shelf({
+  pieces,
+  binned,
+}: {
+  pieces: readonly ShelfPiece[]
+  binned: readonly { readonly id: number; readonly name: string }[]
+}) {
   const router = useRouter()
   const files = useRef<HTMLInputElement>(null)
   const [error, setError] = useState<string | null>(null)
@@ -55,13 +63,37 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
         null,
         (done, of) => setBusy(`Bringing in file ${done} of ${of}…`),
       )
-      if (refused.length >= known.length) throw new Error(refused.join(' '))
+      if (refused.length >= known.length) {
+        // Nothing came: no empty piece is left behind.
+        await api.updatePiece(id, { binned: true }).then(() => api.removePiece(id))
+        throw new Error(refused.join(' '))
+      }
       router.push(`/pieces/${id}?station=take`)
     } catch (e) {
       setBusy(null)
       setError((e as Error).message)
     }
   }
+  const act = async (what: () => Promise<unknown>): Promise<void> => {
+    setError(null)
+    try {
+      await what()
+      router.refresh()
+    } catch (e) {
+      setError((e as Error).message)
+    }
+  }
+  const remove = ({ id, name }: { id: number; name: string }): Promise<void> =>
+    act(async () => {
+      const { bytes } = await api.pieceBytes(id)
+      const sure = await confirmed({
+        title: `Remove “${name}” for good?`,
+        text: `Its takes, results and ledger go, and cannot be had back: ${megabytes(bytes)} that are kept for it alone. The files it came from stay where you have them.`,
+        yes: 'Remove it',
+        no: 'Leave it in the bin',
+      })
+      if (sure) await api.removePiece(id)
+    })
   const { place, over } = useFileDrop((files) => void bringIn(files))
   const waiting = pieces.filter((p) => p.stops.some((s) => s.station === 'release' && s.verdict !== 'sound')).length
   return (
@@ -94,11 +126,20 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
           <Plain className="px-4 py-2" onClick={() => files.current?.click()}>
             Choose scan files…
           </Plain>
-          <NewPiece
-            open={asking}
-            onOpenChange={setAsking}
-            onMade={(id) => router.push(`/pieces/${id}?station=brief`)}
-          />
+          <Primary className="!w-auto" onClick={() => setAsking(true)}>
+            New piece
+          </Primary>
+          {asking && (
+            <PieceDialog
+              title="New piece"
+              verb="Put it on the shelf"
+              given={{ name: '', number: '' }}
+              onDone={() => setAsking(false)}
+              onWrite={async (name, number) =>
+                router.push(`/pieces/${(await api.createPiece(name, number)).id}?station=brief`)
+              }
+            />
+          )}
         </div>
         {error && (
           <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">
@@ -112,7 +153,7 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
         )}
         <ul className="grid grid-cols-2 gap-3.5">
           {pieces.map((p) => (
-            <Row key={p.id} piece={p} />
+            <Row key={p.id} piece={p} onAct={act} />
           ))}
         </ul>
         <button
@@ -143,9 +184,25 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
             stay as they came, and every step can be undone.
           </p>
         </section>
-        <div className="mt-3">
+        <div className="mt-3 flex items-center gap-4">
           <SpaceNote />
+          {binned.length > 0 && (
+            <Menu
+              items={binned.flatMap((p) => [
+                {
+                  name: `Take “${p.name}” out`,
+                  run: () => void act(() => api.updatePiece(p.id, { binned: false })),
+                },
+                { name: `Remove “${p.name}” for good…`, run: () => void remove(p) },
+              ])}
+            >
+              <Plain className="flex items-center gap-1.5">
+                <Trash2 size={14} aria-hidden="true" /> Bin: {binned.length}
+              </Plain>
+            </Menu>
+          )}
         </div>
+        <Questions />
         <input
           ref={files}
           type="file"
@@ -160,7 +217,8 @@ export function Shelf({ pieces }: { pieces: readonly ShelfPiece[] }) {
   )
 }
 
-function Row({ piece }: { piece: ShelfPiece }) {
+function Row({ piece, onAct }: { piece: ShelfPiece; onAct: (what: () => Promise<unknown>) => Promise<void> }) {
+  const [writing, setWriting] = useState(false)
   return (
     <li
       className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5"
@@ -179,7 +237,26 @@ function Row({ piece }: { piece: ShelfPiece }) {
           <Link href={`/pieces/${piece.id}`} className="truncate hover:underline">
             {piece.name}
           </Link>
-          <span className="figure max-w-32 shrink-0 truncate font-normal text-graphite">{piece.number}</span>
+          <span className="flex items-start gap-1">
+            <span className="figure max-w-32 shrink-0 truncate font-normal text-graphite">{piece.number}</span>
+            <Menu
+              items={[
+                { name: 'Name and number…', run: () => setWriting(true) },
+                {
+                  name: 'Put into the bin',
+                  run: () => void onAct(() => api.updatePiece(piece.id, { binned: true })),
+                },
+              ]}
+            >
+              <button
+                type="button"
+                aria-label={`More of “${piece.name}”`}
+                className="-mt-1 -mr-2 grid h-8 w-8 place-items-center rounded-md text-graphite hover:bg-ground hover:text-ink"
+              >
+                <Ellipsis size={16} aria-hidden="true" />
+              </button>
+            </Menu>
+          </span>
         </h2>
         <ol className="my-2 flex items-center" aria-label="Stations">
           {piece.stops.map((s, i) => (
@@ -203,69 +280,18 @@ function Row({ piece }: { piece: ShelfPiece }) {
           <span className="text-graphite">{piece.facts}</span>
         </p>
       </div>
+      {writing && (
+        <PieceDialog
+          title="This piece"
+          verb="Write it down"
+          given={piece}
+          onDone={() => setWriting(false)}
+          onWrite={async (name, number) => {
+            await api.updatePiece(piece.id, { name, number })
+            await onAct(() => Promise.resolve())
+          }}
+        />
+      )}
     </li>
-  )
-}
-
-function NewPiece({
-  open,
-  onOpenChange,
-  onMade,
-}: {
-  open: boolean
-  onOpenChange: (open: boolean) => void
-  onMade: (id: number) => void
-}) {
-  const [error, setError] = useState<string | null>(null)
-  const submit = async (event: FormEvent<HTMLFormElement>): Promise<void> => {
-    event.preventDefault()
-    const form = new FormData(event.currentTarget)
-    try {
-      onMade((await api.createPiece(String(form.get('name')), String(form.get('number')))).id)
-    } catch (e) {
-      setError((e as Error).message)
-    }
-  }
-  return (
-    <Dialog.Root open={open} onOpenChange={onOpenChange}>
-      <Dialog.Trigger asChild>
-        <Primary className="!w-auto">New piece</Primary>
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/3 left-1/2 z-50 w-[420px] -translate-x-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl"
-        >
-          <Dialog.Title className="mb-3 font-caption text-[20px] font-semibold">New piece</Dialog.Title>
-          <form className="grid gap-3" onSubmit={(e) => void submit(e)}>
-            <label className="grid gap-1 text-[13px]">
-              Name
-              <input
-                name="name"
-                required
-                maxLength={120}
-                autoFocus
-                className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]"
-              />
-            </label>
-            <label className="grid gap-1 text-[13px]">
-              Number in your collection, if it has one
-              <input
-                name="number"
-                maxLength={40}
-                className="figure h-9 rounded-md border border-hair bg-white px-2.5"
-              />
-            </label>
-            {error && (
-              <p role="alert" className="text-[13px] text-madder">
-                {error}
-              </p>
-            )}
-            <Primary type="submit">Put it on the shelf</Primary>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
   )
 }

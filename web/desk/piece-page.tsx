@@ -4,7 +4,7 @@ import { Tooltip } from 'radix-ui'
 import { useRouter } from 'next/navigation'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { READ_EXTENSIONS } from '@holosoma/core/formats'
-import type { PieceState } from '@holosoma/engine'
+import type { JobRecord, PieceState } from '@holosoma/engine'
 import { PLAIN_PRESET } from '@holosoma/core/measure'
 import { api } from '@/lib/api'
 import { afterEvent, type StateEvent } from '@/lib/state-stream'
@@ -49,8 +49,10 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   useJobNotices(pieceId)
   // However a station was reached, a reload comes back to it.
   useEffect(() => {
-    if (ready) window.history.replaceState(null, '', `?station=${station}`)
-  }, [ready, station])
+    if (!ready) return
+    window.history.replaceState(null, '', `?station=${station}`)
+    document.title = `${STATION_NAMES[station]}, ${state.piece.name} · Holosoma`
+  }, [ready, station, state?.piece.name])
   const go = useCallback((s: Station): void => {
     goToStation(s)
     setTab('station')
@@ -112,7 +114,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const failed = [...state.jobs]
     .reverse()
     .find((j) => j.state === 'failed' || j.state === 'done' || j.state === 'cancelled')
-  const message = error ?? (failed?.state === 'failed' && failed.id !== dismissed ? failed.error : null)
+  const message = error ?? (failed?.state === 'failed' && failed.id !== dismissed ? whatFailed(failed) : null)
   const dismiss = (): void => {
     set({ error: null })
     setDismissed(failed?.id ?? null)
@@ -216,6 +218,12 @@ export function PiecePage({ initial }: { initial: PieceState }) {
       <KeySheet open={keys} onOpenChange={setKeys} station={station} here={stationKeys ?? []} />
     </Tooltip.Provider>
   )
+}
+
+/** Why a job failed; of a file that could not be read, with its name. */
+function whatFailed({ request, error }: JobRecord): string | null {
+  const file = 'fileName' in request ? request.fileName : ''
+  return !error || error.includes(file) ? error : `“${file}”: ${error}`
 }
 
 /** Lays the piece on an empty desk: what the hands did at another piece is not carried over. */

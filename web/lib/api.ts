@@ -50,6 +50,10 @@ export interface Outlook {
 
 export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
+  updatePiece: (id: number, change: { name?: string; number?: string; binned?: boolean }) =>
+    call(`/api/pieces/${id}`, json('PATCH', change)),
+  pieceBytes: (id: number) => call<{ bytes: number }>(`/api/pieces/${id}?as=bytes`),
+  removePiece: (id: number) => call(`/api/pieces/${id}`, { method: 'DELETE' }),
   submit: (pieceId: number, job: JobRequest) => call<{ id: number }>(`/api/pieces/${pieceId}/jobs`, json('POST', job)),
   /** @param planned the planned take the file is of; without one it is a take of its own name */
   importFile: (pieceId: number, file: File, preset: ImportPreset, planned?: string) =>

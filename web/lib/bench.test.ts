@@ -8,7 +8,10 @@ import { emptyState } from './empty-state'
 import { readable } from './import-files'
 
 const state = (over: Partial<PieceState> = {}): PieceState =>
-  emptyState('Jug', { piece: { id: 1, name: 'Jug', number: '', sample: false, benchPiece: 'jug' }, ...over })
+  emptyState('Jug', {
+    piece: { id: 1, name: 'Jug', number: '', sample: false, benchPiece: 'jug', binned: false },
+    ...over,
+  })
 const written = <T>(content: T) =>
   ({ content, stepId: 1, revision: 0, version: 1, outlook: null, savedAt: '' }) as never
 const zone = (tone: Brief['zones'][number]['tone'], finish: Brief['zones'][number]['finish']) => ({

@@ -3,7 +3,7 @@ import { NEW_SESSION } from '@holosoma/core/bench'
 
 /** A piece of which nothing is known yet, for tests of what the page makes of a piece. */
 export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceState => ({
-  piece: { id: 1, name, number: '', sample: false, benchPiece: null },
+  piece: { id: 1, name, number: '', sample: false, benchPiece: null, binned: false },
   takes: [],
   bench: null,
   selections: [],

@@ -37,7 +37,7 @@ export const MAX_CONNECTIONS = 512
 /** `:` stands for one part of the path. */
 export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLimit>>>> = {
   '/api/pieces': { POST: json(4 * KB) },
-  '/api/pieces/:': {},
+  '/api/pieces/:': { PATCH: json(4 * KB), DELETE: NONE },
   '/api/pieces/:/acts': {},
   '/api/pieces/:/brief': { PUT: json(256 * KB) },
   '/api/pieces/:/events': {},

@@ -23,7 +23,9 @@ const cut = (takeId: number): PreviewCut => ({
 beforeEach(() => {
   vi.useFakeTimers()
   useDesk.setState({
-    state: emptyState('Lamp', { piece: { id: 7, name: 'Lamp', number: '', sample: false, benchPiece: null } }),
+    state: emptyState('Lamp', {
+      piece: { id: 7, name: 'Lamp', number: '', sample: false, benchPiece: null, binned: false },
+    }),
     sending: 0,
     error: null,
   })

@@ -61,31 +61,10 @@ export interface Operation<P = Record<string, unknown>, I extends InputSpecs = I
 /** An operation of which only the name is known: what it is given is checked when it runs. */
 export type AnyOperation = Operation
 
-const registry = new Map<string, AnyOperation>()
-
-/** Declares an operation and puts it into the registry under its name. @throws when the name is taken */
-export function defineOperation<P, const I extends InputSpecs, const N extends string>(
+/** Declares an operation; `all.ts` lists it, so that it is found by its name. */
+export const defineOperation = <P, const I extends InputSpecs, const N extends string>(
   operation: Operation<P, I, N>,
-): Operation<P, I, N> {
-  if (registry.has(operation.name)) throw new Error(`operation ${operation.name} is defined twice`)
-  registry.set(operation.name, operation as unknown as AnyOperation)
-  return operation
-}
-
-/** @throws PARAMS for a name that is no operation */
-export function operationNamed(name: string): AnyOperation {
-  const operation = registry.get(name)
-  if (!operation) throw new GeometryError('PARAMS', `There is no operation called "${name}".`)
-  return operation
-}
-
-/** Whether an act moves points, as far as it is known here. */
-export const movesPoints = (name: string): boolean => registry.get(name)?.onPiece?.movesPoints === true
-
-/** All names in the registry, in order. */
-export function operationNames(): string[] {
-  return [...registry.keys()].sort()
-}
+): Operation<P, I, N> => operation
 
 /** Checks parameters and inputs, fills defaults, runs. @throws PARAMS with the first thing that is wrong */
 export async function runOperation<P, I extends InputSpecs, N extends string>(

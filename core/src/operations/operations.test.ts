@@ -24,7 +24,6 @@ import {
   adoptMesh,
   closeHoles,
   compareWith,
-  defineOperation,
   healthCheck,
   inspectShape,
   joinTakes,
@@ -68,7 +67,6 @@ describe('the registry', () => {
     expect(operationNames()).toEqual(defined.sort())
     expect(operationNamed('skin.make')).toBe(skinTakes)
     expect(() => operationNamed('skin.peel')).toThrow('There is no operation called "skin.peel"')
-    expect(() => defineOperation(skinTakes)).toThrow('defined twice')
   })
   test('parameters are checked, unknown ones refused, defaults filled in', async () => {
     await expect(runOperation(thinTake, { take: upright }, { spacingMm: -1 }, context())).rejects.toThrow(

@@ -61,19 +61,29 @@ export async function spaceUsed(db: Database): Promise<Space> {
 /**
  * Every content that a step, a job at work, a photo or a kept choice points to, with the small pictures that belong to
  * it.
+ * @param pieces of one piece alone, or of all but one; left out, of the whole house
  */
-async function wanted(db: Database): Promise<Set<string>> {
+export async function pointedTo(
+  db: Database,
+  pieces: { readonly only?: number; readonly except?: number } = {},
+): Promise<Set<string>> {
   const out = new Set<string>()
+  const of = (table: string) => {
+    const rows = db(table)
+    if (pieces.only !== undefined) void rows.where({ piece_id: pieces.only })
+    if (pieces.except !== undefined) void rows.whereNot({ piece_id: pieces.except })
+    return rows
+  }
   const addAll = (value: unknown): void => {
     for (const h of hashesIn(value)) out.add(h)
   }
   // Plans too: the scan that stands in for a piece may be held by its plan alone.
-  const steps = (await db('steps').select('inputs', 'outputs', 'params')) as Record<string, string>[]
+  const steps = (await of('steps').select('inputs', 'outputs', 'params')) as Record<string, string>[]
   for (const s of steps) for (const text of Object.values(s)) addAll(parseJson(text as never))
-  for (const j of (await db('jobs').whereIn('state', ['queued', 'running']).select('request')) as { request: string }[])
+  for (const j of (await of('jobs').whereIn('state', ['queued', 'running']).select('request')) as { request: string }[])
     addAll(parseJson(j.request as never))
-  for (const p of (await db('photos').select('sha256')) as { sha256: string }[]) out.add(p.sha256)
-  for (const s of (await db('selections').select('shape_hash', 'selection_hash')) as {
+  for (const p of (await of('photos').select('sha256')) as { sha256: string }[]) out.add(p.sha256)
+  for (const s of (await of('selections').select('shape_hash', 'selection_hash')) as {
     shape_hash: string
     selection_hash: string
   }[]) {
@@ -117,7 +127,7 @@ async function collect(
 ): Promise<{ contents: number; bytes: number }> {
   const old = db.raw('NOW(3) - INTERVAL ? HOUR', [COLLECT_HOURS])
   done.contents += await db('blobs').whereNull('sha256').andWhere('created_at', '<', old).delete()
-  const keep = await wanted(db)
+  const keep = await pointedTo(db)
   const idle = (await db('blobs')
     .whereNotNull('sha256')
     .andWhere('touched_at', '<', old)

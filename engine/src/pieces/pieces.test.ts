@@ -6,7 +6,8 @@ import { recordStep, type NewStep, type Track } from '../ledger/ledger'
 import { createResult, resultTrack } from './results'
 import { createTake, updateTake } from './takes'
 import { pieceState, pieceVersions } from './state'
-import { createPiece, listPieces } from './pieces'
+import { createPiece, listPieces, pieceBytes, removePiece, updatePiece } from './pieces'
+import { submitJob } from '../jobs/jobs'
 import { emptyTables, holdTestDatabase } from '../testing/test-database'
 import { storeArtefact } from '../blobs/shape-store'
 
@@ -135,4 +136,43 @@ test('of two takes with the very same points only the one that was gone on with 
   expect(await names()).toEqual(['a', 'c'])
   await undo(db, id)
   expect(await names()).toEqual(['a', 'b', 'c'])
+})
+
+describe('pieces that are put away', () => {
+  test('called otherwise, binned, taken out; gone for good only from the bin, with what is kept for it alone', async () => {
+    const lamp = await createPiece(db, { name: 'A', number: '' })
+    const jug = await createPiece(db, { name: 'Jug', number: '' })
+    const own = await storeArtefact(db, sphere(400)),
+      shared = await storeArtefact(db, sphere(300))
+    for (const [piece, shapes] of [
+      [lamp, [own, shared]],
+      [jug, [shared]],
+    ] as const)
+      for (const shape of shapes) {
+        const { id } = await createTake(db, piece, 'take', '')
+        await recordStep(db, piece, step(`take:${id}`, { outputs: { take: shape.hash } }))
+      }
+    await updatePiece(db, lamp, { name: 'Oil lamp', number: 'HQ-014' })
+    expect((await listPieces(db))[0]).toMatchObject({ name: 'Oil lamp', number: 'HQ-014', binned: false })
+    await expect(removePiece(db, lamp)).rejects.toThrow('“Oil lamp” is on the shelf; put it into the bin first.')
+    await updatePiece(db, lamp, { binned: true })
+    expect((await listPieces(db)).map((p) => p.binned)).toEqual([true, false])
+    // The points both are made of are the jug's as well.
+    const blobs = (await db('blobs').whereIn(
+      'sha256',
+      [own.hash, own.previewHash, own.thumbHash].filter((h) => h !== null),
+    )) as { bytes: number }[]
+    expect(await pieceBytes(db, lamp)).toBe(blobs.reduce((n, b) => n + Number(b.bytes), 0))
+    expect(await pieceBytes(db, jug)).toBe(0)
+    expect(await removePiece(db, lamp)).toBe(true)
+    expect((await listPieces(db)).map((p) => p.name)).toEqual(['Jug'])
+    expect((await pieceState(db, jug))!.takes[0].shape!.hash).toBe(shared.hash)
+    expect(await removePiece(db, lamp)).toBe(false)
+  })
+  test('not while something is at work on it, and never without a name', async () => {
+    const id = await createPiece(db, { name: 'Lamp', number: '' })
+    await submitJob(db, id, 'join', 'Matching', { kind: 'operation', operation: 'join.match', params: {}, inputs: {} })
+    await expect(updatePiece(db, id, { binned: true })).rejects.toThrow('Something is at work on “Lamp”')
+    await expect(updatePiece(db, id, { name: '\u0000' })).rejects.toThrow('A piece needs a name')
+  })
 })

@@ -372,6 +372,18 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       await db.schema.dropTable('results')
     },
   },
+  '013_bin': {
+    async up(db) {
+      await db.schema.alterTable('pieces', (t) => {
+        t.boolean('binned').notNullable().defaultTo(false)
+      })
+    },
+    async down(db) {
+      await db.schema.alterTable('pieces', (t) => {
+        t.dropColumn('binned')
+      })
+    },
+  },
 }
 
 /** Tables that say which line of a piece's history a row is on. */
