@@ -27,7 +27,7 @@ const step = (track: Track, operation: string, mesh: string): NewStep => ({
   operation,
   version: 1,
   params: {},
-  inputs: {},
+  inputs: { takes: [] },
   outputs: { mesh },
   figures: {},
   findings: [],
