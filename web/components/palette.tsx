@@ -1,6 +1,7 @@
 'use client'
 import { Command } from 'cmdk'
 import { Dialog } from 'radix-ui'
+import { fit } from '@/lib/find-command'
 
 export interface DeskCommand {
   readonly name: string
@@ -30,7 +31,7 @@ export function Palette({
           className="fixed top-[18%] left-1/2 z-50 w-[520px] -translate-x-1/2 overflow-hidden rounded-xl border border-hair bg-card shadow-xl"
         >
           <Dialog.Title className="sr-only">Find a command</Dialog.Title>
-          <Command label="Commands" loop>
+          <Command label="Commands" loop filter={fit}>
             <Command.Input
               placeholder="What do you want to do?"
               className="h-12 w-full border-b border-hair bg-card px-4 text-[15px] outline-none"
