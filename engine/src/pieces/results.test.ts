@@ -7,7 +7,7 @@ import { storeArtefact } from '../blobs/shape-store'
 import type { Database } from '../store/database'
 import { emptyTables, holdTestDatabase } from '../testing/test-database'
 import { createPiece } from './pieces'
-import { createResult, deriveResult, resultTrack, updateResult } from './results'
+import { createResult, deriveResult, resultsAtWork, resultTrack, updateResult } from './results'
 import { pieceState, pieceVersions, type PieceState } from './state'
 
 let db: Database
@@ -79,12 +79,14 @@ describe('results of a piece', () => {
   test('one to which nothing came is begun again, not left behind; one with a job under way is another’s', async () => {
     const empty = await createResult(db, piece, 'skin')
     expect(await createResult(db, piece, 'anything')).toEqual(empty)
+    expect(await resultsAtWork(db, piece)).toBe(false)
     await submitJob(db, piece, resultTrack(empty.id), 'Making the skin', {
       kind: 'operation',
       operation: 'skin.make',
       params: {},
       inputs: {},
     })
+    expect(await resultsAtWork(db, piece)).toBe(true)
     expect((await createResult(db, piece, 'skin')).name).toBe('skin 2')
   })
   test('begun from another it has that one’s way behind it, and goes its own from there', async () => {

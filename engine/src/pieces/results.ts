@@ -64,6 +64,16 @@ async function hasBegun(db: Database, pieceId: number, id: number): Promise<bool
   return any !== undefined || (await isBusy(db, pieceId, [track]))
 }
 
+/** Whether a result of the piece is being made or worked on. */
+export async function resultsAtWork(db: Database, pieceId: number): Promise<boolean> {
+  const job = await db('jobs')
+    .where({ piece_id: pieceId })
+    .whereIn('state', ['queued', 'running'])
+    .where('track', 'like', resultTrack(0).replace('0', '%'))
+    .first('id')
+  return job !== undefined
+}
+
 export interface ResultChange {
   name?: string
   purpose?: string

@@ -22,7 +22,12 @@ export default async function Report({ params }: { params: Promise<{ id: string 
   const bounds = state.mesh?.shape.bounds
   const checks = briefChecks(state)
   const acts = await listActs(openDatabase(), id)
-  const takeName = (track: string): string => state.takes.find((t) => `take:${t.id}` === track)?.name ?? ''
+  // Of several results each step says whose it is.
+  const lines = [...state.results, ...state.binned]
+  const lineName = (track: string): string =>
+    state.takes.find((t) => `take:${t.id}` === track)?.name ??
+    (lines.length > 1 ? lines.find((r) => `result:${r.id}` === track)?.name : undefined) ??
+    ''
   return (
     <main className="mx-auto max-w-[820px] px-8 py-8">
       <PrintButton />
@@ -95,7 +100,7 @@ export default async function Report({ params }: { params: Promise<{ id: string 
       <h2 className="mt-6 mb-2 font-caption text-[18px] font-semibold">Steps</h2>
       <ol className="grid gap-3">
         {steps.map((s) => (
-          <Step key={s.id} step={s} where={takeName(s.track)} />
+          <Step key={s.id} step={s} where={lineName(s.track)} />
         ))}
       </ol>
       {acts.length > 0 && (

@@ -1,6 +1,14 @@
 import Joi from 'joi'
 import { operationNamed } from '@holosoma/core'
-import { createResult, isBusy, pieceState, resultTrack, submitJob, type PieceState } from '@holosoma/engine'
+import {
+  createResult,
+  isBusy,
+  pieceState,
+  resultsAtWork,
+  resultTrack,
+  submitJob,
+  type PieceState,
+} from '@holosoma/engine'
 import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, existingPiece, Refusal } from '@/lib/server'
 import { jobByDeclaration } from '@/requests/by-declaration'
@@ -19,6 +27,8 @@ const schema = Joi.object<Asked>({
   beside: Joi.boolean(),
 })
 
+const AT_WORK = 'That is being worked on just now; wait until it ends, or cancel it.'
+
 /** Names an operation and its parameters; which stored shapes it works on follows from where the heads stand. */
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
@@ -31,9 +41,10 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const rule = Object.hasOwn(RULES, operation.name) ? RULES[operation.name] : {}
     if (rule.submit) return Response.json({ id: await rule.submit(db, pieceId, state, asked) }, { status: 202 })
     const { track: line, title, request: job } = jobByDeclaration(operation, rule, state, asked)
+    // A second click on the first skin is no second skin.
+    if (line === null && !asked.beside && (await resultsAtWork(db, pieceId))) throw new Refusal(409, AT_WORK)
     const track = line ?? resultTrack((await createResult(db, pieceId, resultName(state, asked))).id)
-    if (await isBusy(db, pieceId, [track]))
-      throw new Refusal(409, 'That is being worked on just now; wait until it ends, or cancel it.')
+    if (await isBusy(db, pieceId, [track])) throw new Refusal(409, AT_WORK)
     return Response.json(
       { id: await submitJob(db, pieceId, track, title, job, state.heads[track] ?? null) },
       { status: 202 },
