@@ -1,13 +1,12 @@
 'use client'
-import { Dialog } from 'radix-ui'
 import { Ellipsis, Trash2 } from 'lucide-react'
-import { useState, type FormEvent } from 'react'
+import { useState } from 'react'
 import type { ResultState } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { resultTold } from '@/lib/results'
 import { attempt, useDesk } from '@/lib/store'
 import { Thumbnail } from './thumbnail'
-import { IconButton, Menu, Plain, Primary, VerdictMark } from './ui'
+import { IconButton, Menu, Plain, TextDialog, VerdictMark } from './ui'
 
 const CLAY = '#C08A68'
 
@@ -34,7 +33,16 @@ export function ResultCells() {
           </Plain>
         </Menu>
       )}
-      {writing && <WriteResult key={writing.id} result={writing} onDone={() => setWriting(null)} />}
+      {writing && (
+        <TextDialog
+          title="This result"
+          verb="Write it down"
+          fields={FIELDS}
+          given={writing}
+          onDone={() => setWriting(null)}
+          onWrite={(texts) => api.updateResult(writing.id, texts)}
+        />
+      )}
     </>
   )
 }
@@ -90,57 +98,7 @@ function Cell({ result, on, onWrite }: { result: ResultState; on: boolean; onWri
 }
 
 const FIELDS = [
-  ['name', 'Name', 80],
-  ['purpose', 'What it is for', 80],
-  ['note', 'Note', 400],
+  { name: 'name', label: 'Name', most: 80, required: true },
+  { name: 'purpose', label: 'What it is for', most: 80 },
+  { name: 'note', label: 'Note', most: 400 },
 ] as const
-
-function WriteResult({ result, onDone }: { result: ResultState; onDone: () => void }) {
-  const [error, setError] = useState<string | null>(null)
-  const write = async (event: FormEvent<HTMLFormElement>): Promise<void> => {
-    event.preventDefault()
-    const form = new FormData(event.currentTarget)
-    try {
-      await api.updateResult(
-        result.id,
-        Object.fromEntries(FIELDS.map(([field]) => [field, String(form.get(field)).trim()])),
-      )
-      onDone()
-    } catch (e) {
-      setError((e as Error).message)
-    }
-  }
-  return (
-    <Dialog.Root open onOpenChange={(open) => !open && onDone()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/3 left-1/2 z-50 w-[420px] -translate-x-1/2 rounded-xl border border-hair bg-card p-6 shadow-xl"
-        >
-          <Dialog.Title className="mb-3 font-caption text-[20px] font-semibold">This result</Dialog.Title>
-          <form className="grid gap-3" onSubmit={(e) => void write(e)}>
-            {FIELDS.map(([field, label, most]) => (
-              <label key={field} className="grid gap-1 text-[13px]">
-                {label}
-                <input
-                  name={field}
-                  defaultValue={result[field]}
-                  maxLength={most}
-                  required={field === 'name'}
-                  className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]"
-                />
-              </label>
-            ))}
-            {error && (
-              <p role="alert" className="text-[13px] text-madder">
-                {error}
-              </p>
-            )}
-            <Primary type="submit">Write it down</Primary>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
-  )
-}

@@ -11,10 +11,9 @@ import { api } from '@/lib/api'
 import { megabytes } from '@/lib/format'
 import { useFileDrop } from '@/lib/use-file-drop'
 import { STATION_NAMES, type Station } from '@/lib/station-names'
-import { PieceDialog } from './piece-dialog'
 import { SpaceNote } from './space-note'
 import { Thumbnail } from './thumbnail'
-import { confirmed, Menu, Plain, Primary, Questions, VerdictMark } from './ui'
+import { confirmed, Menu, Plain, Primary, Questions, TextDialog, VerdictMark } from './ui'
 
 export interface ShelfPiece {
   readonly id: number
@@ -29,6 +28,11 @@ export interface ShelfPiece {
   readonly station: Station
   readonly facts: string
 }
+
+const PIECE_FIELDS = [
+  { name: 'name', label: 'Name', most: 120, required: true },
+  { name: 'number', label: 'Number in your collection, if it has one', most: 40 },
+] as const
 
 /** All pieces, and what each waits for. */
 export function Shelf({
@@ -130,12 +134,13 @@ export function Shelf({
             New piece
           </Primary>
           {asking && (
-            <PieceDialog
+            <TextDialog
               title="New piece"
               verb="Put it on the shelf"
+              fields={PIECE_FIELDS}
               given={{ name: '', number: '' }}
               onDone={() => setAsking(false)}
-              onWrite={async (name, number) =>
+              onWrite={async ({ name, number }) =>
                 router.push(`/pieces/${(await api.createPiece(name, number)).id}?station=brief`)
               }
             />
@@ -281,13 +286,14 @@ function Row({ piece, onAct }: { piece: ShelfPiece; onAct: (what: () => Promise<
         </p>
       </div>
       {writing && (
-        <PieceDialog
+        <TextDialog
           title="This piece"
           verb="Write it down"
+          fields={PIECE_FIELDS}
           given={piece}
           onDone={() => setWriting(false)}
-          onWrite={async (name, number) => {
-            await api.updatePiece(piece.id, { name, number })
+          onWrite={async (texts) => {
+            await api.updatePiece(piece.id, texts)
             await onAct(() => Promise.resolve())
           }}
         />

@@ -1,3 +1,4 @@
+import { areaOfPoints } from '../cloud/area'
 import { invertRigid, type Motion } from '../linear/rigid'
 import type { OrientedCloud } from './oriented-cloud'
 import { evenSample } from './oriented-cloud'
@@ -46,7 +47,7 @@ export function measureOverlap(source: OrientedCloud, target: OrientedCloud, mot
   const cell = (a.sampled <= b.sampled ? source : target).sizeMm * share
   return {
     share: smaller.sampled > 0 ? smaller.hits / smaller.sampled : 0,
-    areaMm2: smaller.hits * cell * cell,
+    areaMm2: areaOfPoints(smaller.hits, cell),
     rmsMm: residuals.length > 0 ? Math.sqrt(sum / residuals.length) : 0,
     p95Mm: residuals.length > 0 ? residuals[Math.min(residuals.length - 1, Math.floor(residuals.length * 0.95))] : 0,
     expectedMm,

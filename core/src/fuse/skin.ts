@@ -1,3 +1,4 @@
+import { areaOfPoints } from '../cloud/area'
 import { checkpoint, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { thinEvenly } from '../cloud/thin'
@@ -136,7 +137,7 @@ function skinBytes(points: FusePoints, pointSpacing: number, h: number): number 
   const table = extent.reduce((n, e) => n * (Math.ceil(e / (h * BRICK)) + 2), 4)
   // The surface in cells wide enough to hold several points: its area, then the slab of bricks the kernels touch.
   const cell = Math.max(4 * pointSpacing, diagonal({ min, max }) / 200)
-  const area = (thinEvenly({ kind: 'cloud', positions: points.positions }, cell).length * cell * cell) / 1.5
+  const area = areaOfPoints(thinEvenly({ kind: 'cloud', positions: points.positions }, cell).length, cell) / 1.5
   const slab = area * (2 * radius + 2 * BRICK * h)
   return table + (slab / h ** 3) * BYTES_PER_NODE + points.positions.length * 30 + predictFaces(area, h) * 90
 }

@@ -1,3 +1,4 @@
+import { areaOfPoints } from '../../cloud/area'
 import { compose, invertRigid, type Motion } from '../../linear/rigid'
 import { median } from '../../linear/samples'
 import { CellIndex } from '../../spatial/cell-index'
@@ -145,7 +146,7 @@ export function sharedSurface(
     looked,
     met,
     share: looked[smaller] > 0 ? met[smaller] / looked[smaller] : 0,
-    areaMm2: met[smaller] * cellMm * cellMm,
+    areaMm2: areaOfPoints(met[smaller], cellMm),
     scatterMm: sizes.length > 0 ? 1.4826 * median(sizes) : 0,
     expectedMm: Math.hypot(first.features.noiseMm, second.features.noiseMm),
     rmsMm: sizes.length > 0 ? Math.sqrt(sum / sizes.length) : 0,
