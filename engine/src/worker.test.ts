@@ -8,7 +8,6 @@ import {
   rotationMotion,
   runOperation,
   skinTakes,
-  type PointCloud,
   type TriangleMesh,
 } from '@holosoma/core'
 import { readWholeBlob } from './blobs/blobs'
@@ -19,6 +18,7 @@ import { pieceState } from './pieces/state'
 import { createPiece } from './pieces/pieces'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
 import { loadShape, storeArtefact } from './blobs/shape-store'
+import { sphere } from './testing/samples'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 const given = process.env.HOLOSOMA_TEST_DATABASE_URL
@@ -32,20 +32,6 @@ beforeAll(async () => {
 afterAll(() => release())
 beforeEach(() => emptyTables(db))
 
-const sphere = (n: number, radius = 10): PointCloud => {
-  const positions = new Float32Array(n * 3),
-    normals = new Float32Array(n * 3)
-  for (let i = 0; i < n; i++) {
-    const z = 1 - (2 * i + 1) / n,
-      s = Math.sqrt(1 - z * z),
-      a = i * Math.PI * (3 - Math.sqrt(5))
-    ;[s * Math.cos(a), s * Math.sin(a), z].forEach((v, c) => {
-      positions[i * 3 + c] = radius * v
-      normals[i * 3 + c] = v
-    })
-  }
-  return { kind: 'cloud', positions, normals }
-}
 describe('the compute worker', () => {
   const workers: ChildProcess[] = []
   const start = (): ChildProcess => {

@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
-import { rotationMotion, type PointCloud, unpackSelection } from '@holosoma/core'
+import { rotationMotion, unpackSelection } from '@holosoma/core'
 import { blobSize, CHUNK_BYTES, readBlob, readWholeBlob, storeBlob } from './blobs'
 import type { Database } from '../store/database'
 import { emptyTables, holdTestDatabase } from '../testing/test-database'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 import { collectUnused } from './space'
+import { sphere } from '../testing/samples'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
@@ -17,20 +18,6 @@ beforeAll(async () => {
 afterAll(() => release())
 beforeEach(() => emptyTables(db))
 
-const sphere = (n: number, radius = 10): PointCloud => {
-  const positions = new Float32Array(n * 3),
-    normals = new Float32Array(n * 3)
-  for (let i = 0; i < n; i++) {
-    const z = 1 - (2 * i + 1) / n,
-      s = Math.sqrt(1 - z * z),
-      a = i * Math.PI * (3 - Math.sqrt(5))
-    ;[s * Math.cos(a), s * Math.sin(a), z].forEach((v, c) => {
-      positions[i * 3 + c] = radius * v
-      normals[i * 3 + c] = v
-    })
-  }
-  return { kind: 'cloud', positions, normals }
-}
 describe('blobs', () => {
   const bytes = Uint8Array.from({ length: 2.5 * CHUNK_BYTES }, (_, i) => (i * 7919) >> 3)
   const pieces = function* (size: number) {

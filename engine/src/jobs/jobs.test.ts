@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
-import { quietContext, runOperation, skinTakes, type PointCloud, type TriangleMesh } from '@holosoma/core'
+import { quietContext, runOperation, skinTakes, type TriangleMesh } from '@holosoma/core'
 import { storeBlob } from '../blobs/blobs'
 import { computeJob } from './compute'
 import type { Database } from '../store/database'
@@ -16,12 +16,13 @@ import {
   type JobRequest,
 } from './jobs'
 import { redo, undo } from '../ledger/history'
-import { listHeads, listSteps, recordStep, type NewStep, type Track } from '../ledger/ledger'
+import { listHeads, listSteps, recordStep, type Track } from '../ledger/ledger'
 import { createTake } from '../pieces/takes'
 import { pieceVersions } from '../pieces/state'
 import { createPiece } from '../pieces/pieces'
 import { emptyTables, holdTestDatabase } from '../testing/test-database'
 import { loadShape, storeArtefact } from '../blobs/shape-store'
+import { sphere, step } from '../testing/samples'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
@@ -33,35 +34,6 @@ beforeAll(async () => {
 afterAll(() => release())
 beforeEach(() => emptyTables(db))
 
-const sphere = (n: number, radius = 10): PointCloud => {
-  const positions = new Float32Array(n * 3),
-    normals = new Float32Array(n * 3)
-  for (let i = 0; i < n; i++) {
-    const z = 1 - (2 * i + 1) / n,
-      s = Math.sqrt(1 - z * z),
-      a = i * Math.PI * (3 - Math.sqrt(5))
-    ;[s * Math.cos(a), s * Math.sin(a), z].forEach((v, c) => {
-      positions[i * 3 + c] = radius * v
-      normals[i * 3 + c] = v
-    })
-  }
-  return { kind: 'cloud', positions, normals }
-}
-const step = (track: Track, over: Partial<NewStep> = {}): NewStep => ({
-  track,
-  operation: 'tidy.thin',
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  description: 'did it',
-  who: 'test',
-  durationMs: 10,
-  work: 2,
-  ...over,
-})
 const noHost = { progress: () => undefined, cancelled: () => false }
 describe('jobs', () => {
   test('a step is of whoever asked for it, whichever worker does it', async () => {

@@ -1,9 +1,10 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { Database } from '../store/database'
 import { historyState, redo, undo } from './history'
-import { listHeads, listSteps, recordStep, secondsPerUnit, type NewStep, type Track } from './ledger'
+import { listHeads, listSteps, recordStep, secondsPerUnit } from './ledger'
 import { createPiece } from '../pieces/pieces'
 import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { step } from '../testing/samples'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
@@ -15,21 +16,6 @@ beforeAll(async () => {
 afterAll(() => release())
 beforeEach(() => emptyTables(db))
 
-const step = (track: Track, over: Partial<NewStep> = {}): NewStep => ({
-  track,
-  operation: 'tidy.thin',
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  description: 'did it',
-  who: 'test',
-  durationMs: 10,
-  work: 2,
-  ...over,
-})
 describe('ledger', () => {
   test('steps make a chain; undo and redo move heads over all tracks in order; nothing is deleted', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })

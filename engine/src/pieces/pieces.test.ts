@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
-import { rotationMotion, type PointCloud } from '@holosoma/core'
+import { rotationMotion } from '@holosoma/core'
 import type { Database } from '../store/database'
 import { undo } from '../ledger/history'
-import { recordStep, type NewStep, type Track } from '../ledger/ledger'
+import { recordStep, type Track } from '../ledger/ledger'
 import { createResult, resultTrack } from './results'
 import { createTake, updateTake } from './takes'
 import { pieceState, pieceVersions } from './state'
@@ -10,6 +10,7 @@ import { createPiece, listPieces, pieceBytes, removePiece, updatePiece } from '.
 import { submitJob } from '../jobs/jobs'
 import { emptyTables, holdTestDatabase } from '../testing/test-database'
 import { storeArtefact } from '../blobs/shape-store'
+import { sphere, step } from '../testing/samples'
 
 // A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
@@ -21,35 +22,6 @@ beforeAll(async () => {
 afterAll(() => release())
 beforeEach(() => emptyTables(db))
 
-const sphere = (n: number, radius = 10): PointCloud => {
-  const positions = new Float32Array(n * 3),
-    normals = new Float32Array(n * 3)
-  for (let i = 0; i < n; i++) {
-    const z = 1 - (2 * i + 1) / n,
-      s = Math.sqrt(1 - z * z),
-      a = i * Math.PI * (3 - Math.sqrt(5))
-    ;[s * Math.cos(a), s * Math.sin(a), z].forEach((v, c) => {
-      positions[i * 3 + c] = radius * v
-      normals[i * 3 + c] = v
-    })
-  }
-  return { kind: 'cloud', positions, normals }
-}
-const step = (track: Track, over: Partial<NewStep> = {}): NewStep => ({
-  track,
-  operation: 'tidy.thin',
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  description: 'did it',
-  who: 'test',
-  durationMs: 10,
-  work: 2,
-  ...over,
-})
 describe('pieces and takes', () => {
   test('names stay apart, the first take is fixed, one at a time', async () => {
     const id = await createPiece(db, { name: 'Lamp', number: '1' })
