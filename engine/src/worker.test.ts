@@ -16,6 +16,7 @@ import { cancelJob, submitJob } from './jobs/jobs'
 import { listSteps } from './ledger/ledger'
 import { pieceState } from './pieces/state'
 import { createPiece } from './pieces/pieces'
+import { createResult, resultTrack } from './pieces/results'
 import { emptyTables, holdTestDatabase } from './testing/test-database'
 import { loadShape, storeArtefact } from './blobs/shape-store'
 import { sphere } from './testing/samples'
@@ -49,7 +50,8 @@ describe('the compute worker', () => {
   }
   const skin = async (id: number): Promise<number> => {
     const { hash } = await storeArtefact(db, sphere(120_000, 40))
-    return submitJob(db, id, 'result:1', 'Skin', {
+    const result = resultTrack((await createResult(db, id, 'skin')).id)
+    return submitJob(db, id, result, 'Skin', {
       kind: 'operation',
       operation: 'skin.make',
       params: { names: ['a'], spacingMm: 0.9 },
