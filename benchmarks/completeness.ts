@@ -25,5 +25,8 @@ const at = (p: number): string =>
 const inside = rows.filter((r) => r.truth >= r.low && r.truth <= r.high).length
 const worth = rows.filter((r) => r.bestGain >= 0.01)
 console.log(
-  `${rows.length} cases: error ${at(0.5)} median, ${at(0.95)} at 95 of 100; interval holds ${((100 * inside) / rows.length).toFixed(0)} %; proposed take gains four fifths of the best in ${worth.filter((r) => r.gain >= 0.8 * r.bestGain).length} of ${worth.length}; ${(rows.reduce((s, r) => s + r.surveySeconds, 0) / rows.length).toFixed(1)} s a survey`,
+  `${rows.length} cases: error ${at(0.5)} median, ${at(0.95)} at 95 of 100; interval holds ` +
+    `${((100 * inside) / rows.length).toFixed(0)} %; proposed take gains four fifths of the best ` +
+    `in ${worth.filter((r) => r.gain >= 0.8 * r.bestGain).length} of ${worth.length}; ` +
+    `${(rows.reduce((s, r) => s + r.surveySeconds, 0) / rows.length).toFixed(1)} s a survey`,
 )

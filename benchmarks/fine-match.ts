@@ -65,7 +65,8 @@ for (let seed = 1; seed <= 10; seed++) {
   worstShare = Math.max(worstShare, Math.hypot(at[0] - middle[0], at[1] - middle[1], at[2] - middle[2]) / size)
 }
 process.stdout.write(
-  `noise-free, 10 starts off by 10° and 5 %: worst ${worstDeg.toFixed(5)}°, ${(worstShare * 100).toFixed(5)} % of size\n`,
+  `noise-free, 10 starts off by 10° and 5 %: worst ${worstDeg.toFixed(5)}°, ` +
+    `${(worstShare * 100).toFixed(5)} % of size\n`,
 )
 
 const bound = cramerRao(a, b, truth, device)
@@ -79,7 +80,9 @@ for (let seed = 1; seed <= seeds; seed++) {
   ratios.push(displacement(truth, found) / bound)
 }
 process.stdout.write(
-  `noisy, ${seeds} seeds: bound ${(bound * 1000).toFixed(2)} µm; error / bound median ${quantile(ratios, 0.5).toFixed(2)}, p95 ${quantile(ratios, 0.95).toFixed(2)}, worst ${Math.max(...ratios).toFixed(2)}\n`,
+  `noisy, ${seeds} seeds: bound ${(bound * 1000).toFixed(2)} µm; error / bound median ` +
+    `${quantile(ratios, 0.5).toFixed(2)}, p95 ${quantile(ratios, 0.95).toFixed(2)}, worst ` +
+    `${Math.max(...ratios).toFixed(2)}\n`,
 )
 
 const noisy = [withNoise(b, device, 1), withNoise(a, device, 2)].map(({ positions }): PointCloud => ({
@@ -96,11 +99,14 @@ const other = reference('icp.py', [
   join(folder, 'start.json'),
 ])
 process.stdout.write(
-  `time, normals included: ${Math.min(...own).toFixed(2)} s one thread; error ${(displacement(truth, match(noisy[0], noisy[1], start)) * 1000).toFixed(2)} µm\n`,
+  `time, normals included: ${Math.min(...own).toFixed(2)} s one thread; error ` +
+    `${(displacement(truth, match(noisy[0], noisy[1], start)) * 1000).toFixed(2)} µm\n`,
 )
 if (other)
   process.stdout.write(
-    `library on the same clouds: ${other.seconds.toFixed(2)} s; error ${(displacement(truth, Float64Array.from((other.motion as unknown as number[][]).flat())) * 1000).toFixed(2)} µm\n`,
+    `library on the same clouds: ${other.seconds.toFixed(2)} s; error ` +
+      `${(displacement(truth, Float64Array.from((other.motion as unknown as number[][]).flat())) * 1000).toFixed(2)} ` +
+      `µm\n`,
   )
 
 /**

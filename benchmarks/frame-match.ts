@@ -25,7 +25,10 @@ for (const name of ['lamp', 'jug', 'gull']) {
     const after = findDoubleLayers(m.cloud, quietContext())
     const share = (d: typeof before): string => `${((100 * d.double) / d.patches).toFixed(1)} %`
     process.stdout.write(
-      `${name}, ${secondsPerTurn} s a turn, ${take.cloud.positions.length / 3} points: double ${share(before)} (${before.apartMm.toFixed(2)} mm apart) → ${share(after)}; closing ${m.closingBeforeMm.toFixed(2)} → ${m.closingAfterMm.toFixed(2)} mm; ${m.rounds} rounds, ${seconds.toFixed(1)} s\n`,
+      `${name}, ${secondsPerTurn} s a turn, ${take.cloud.positions.length / 3} points: double ` +
+        `${share(before)} (${before.apartMm.toFixed(2)} mm apart) → ${share(after)}; closing ` +
+        `${m.closingBeforeMm.toFixed(2)} → ${m.closingAfterMm.toFixed(2)} mm; ${m.rounds} rounds, ` +
+        `${seconds.toFixed(1)} s\n`,
     )
   }
 }

@@ -39,7 +39,8 @@ for (const [name, piece] of Object.entries(DEMO_PIECES)) {
   }
   times.sort((a, b) => a - b)
   process.stdout.write(
-    `${name}: ${times[3].toFixed(0)} ms (${times[0].toFixed(0)}–${times[6].toFixed(0)}) for ${PIXELS ** 2} rays, ${onPiece} on the piece\n`,
+    `${name}: ${times[3].toFixed(0)} ms (${times[0].toFixed(0)}–${times[6].toFixed(0)}) for ` +
+      `${PIXELS ** 2} rays, ${onPiece} on the piece\n`,
   )
 }
 for (const [i, take] of LAMP_TAKES.entries()) {

@@ -19,7 +19,9 @@ mkdirSync(folder)
 for (let t = 0; t < takes; t++) {
   const random = seededRandom(t + 1)
   const head = Buffer.from(
-    `ply\nformat binary_little_endian 1.0\nelement vertex ${points}\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n`,
+    `ply\nformat binary_little_endian 1.0\nelement vertex ${points}\nproperty float x\nproperty ` +
+      `float y\nproperty float z\nproperty uchar red\nproperty uchar green\nproperty uchar ` +
+      `blue\nend_header\n`,
   )
   const body = Buffer.alloc(points * 15)
   for (let i = 0; i < points; i++) {
@@ -87,7 +89,9 @@ for (;;) {
 clearInterval(timer)
 const seconds = (performance.now() - from) / 1000
 process.stdout.write(
-  `${takes} takes of ${points} points by folder: ${seconds.toFixed(1)} s, the first stands after ${(first / 1000).toFixed(1)} s; web server at most ${web.toFixed(0)} MB, compute worker ${worker.toFixed(0)} MB\n`,
+  `${takes} takes of ${points} points by folder: ${seconds.toFixed(1)} s, the first stands ` +
+    `after ${(first / 1000).toFixed(1)} s; web server at most ${web.toFixed(0)} MB, compute ` +
+    `worker ${worker.toFixed(0)} MB\n`,
 )
 
 // As many on one stage, side by side, turned for five seconds by the pointer.

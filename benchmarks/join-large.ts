@@ -32,5 +32,8 @@ const offDeg = report.motions.map((m, i) =>
     : Infinity,
 )
 process.stdout.write(
-  `${views.length} takes of about ${Math.round(views[0].cloud.positions.length / 3)} points, ${threads} ${threads === '1' ? 'thread' : 'threads'}: ${seconds.toFixed(1)} s, at most ${(process.resourceUsage().maxRSS / 1e6).toFixed(2)} GB; ${report.pairs.length} pairs, ${report.alternatives.length} other poses, worst ${Math.max(...offDeg).toFixed(4)}°\n`,
+  `${views.length} takes of about ${Math.round(views[0].cloud.positions.length / 3)} points, ` +
+    `${threads} ${threads === '1' ? 'thread' : 'threads'}: ${seconds.toFixed(1)} s, at most ` +
+    `${(process.resourceUsage().maxRSS / 1e6).toFixed(2)} GB; ${report.pairs.length} pairs, ` +
+    `${report.alternatives.length} other poses, worst ${Math.max(...offDeg).toFixed(4)}°\n`,
 )

@@ -74,7 +74,11 @@ for (const file of files) {
   )
   const end = clock()
   process.stdout.write(
-    `${basename(file)}: neighbouring pairs right ${right} of ${neighbours}; ${score(joint.motions, views)}; prepared and described ${(ready - start).toFixed(1)} s, ${pairs.length} pairs and put together ${(placed - ready).toFixed(1)} s, all together ${(end - placed).toFixed(1)} s (${joint.rounds} rounds); whole ${(end - start).toFixed(1)} s\n`,
+    `${basename(file)}: neighbouring pairs right ${right} of ${neighbours}; ` +
+      `${score(joint.motions, views)}; prepared and described ${(ready - start).toFixed(1)} s, ` +
+      `${pairs.length} pairs and put together ${(placed - ready).toFixed(1)} s, all together ` +
+      `${(end - placed).toFixed(1)} s (${joint.rounds} rounds); whole ${(end - start).toFixed(1)} ` +
+      `s\n`,
   )
   for (const wobbleDeg of [0, 0.05])
     process.stdout.write(
@@ -155,7 +159,11 @@ async function withTable(file: string, wobbleDeg: number): Promise<string> {
     },
     context,
   )
-  return `${score(joint.motions, views)}; ${joint.rounds} rounds; placed after ${((placedAt - start) / 1000).toFixed(1)} s, whole ${((performance.now() - start) / 1000).toFixed(1)} s`
+  return (
+    `${score(joint.motions, views)}; ${joint.rounds} rounds; placed after ` +
+    `${((placedAt - start) / 1000).toFixed(1)} s, whole ` +
+    `${((performance.now() - start) / 1000).toFixed(1)} s`
+  )
 }
 
 function everySixth(p: Float32Array): Float32Array {
@@ -208,5 +216,8 @@ function score(motions: readonly Motion[], views: readonly View[]): string {
     mean += sum / n / views.length
     if (deg <= 3 && sum / n <= 2) right++
   })
-  return `${right} of ${views.length} views right, worst ${worst.toFixed(4)}°, mean displacement ${(mean / SIGMA_MM).toFixed(3)} σ`
+  return (
+    `${right} of ${views.length} views right, worst ${worst.toFixed(4)}°, mean displacement ` +
+    `${(mean / SIGMA_MM).toFixed(3)} σ`
+  )
 }

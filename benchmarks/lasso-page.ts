@@ -19,7 +19,8 @@ async function main(): Promise<void> {
   for (let t = 0; t < takes; t++) {
     const random = seededRandom(t + 1)
     const head = Buffer.from(
-      `ply\nformat binary_little_endian 1.0\nelement vertex ${points}\n${['x', 'y', 'z', 'nx', 'ny', 'nz'].map((c) => `property float ${c}\n`).join('')}end_header\n`,
+      `ply\nformat binary_little_endian 1.0\nelement vertex ` +
+        `${points}\n${['x', 'y', 'z', 'nx', 'ny', 'nz'].map((c) => `property float ${c}\n`).join('')}end_header\n`,
     )
     const body = Buffer.alloc(points * 24)
     for (let i = 0; i < points; i++) {
@@ -105,7 +106,8 @@ async function main(): Promise<void> {
     })
     const text = await page.getByTestId('preview').textContent()
     process.stdout.write(
-      `${reach}: ${r.ms.toFixed(0)} ms from letting go until told; the page busy for at most ${r.longest.toFixed(0)} ms in one go; ${/[\d,]+ of [\d,]+ points/.exec(text!)![0]}\n`,
+      `${reach}: ${r.ms.toFixed(0)} ms from letting go until told; the page busy for at most ` +
+        `${r.longest.toFixed(0)} ms in one go; ${/[\d,]+ of [\d,]+ points/.exec(text!)![0]}\n`,
     )
     await page.getByRole('button', { name: 'Leave them' }).click()
   }
@@ -141,7 +143,9 @@ async function main(): Promise<void> {
     })
     await page.mouse.up()
     process.stdout.write(
-      `brush on ${across === 'all' ? `${takes} takes` : 'one take'}: ${(r.painted / seconds).toFixed(1)} times a second; the page busy for at most ${r.longest.toFixed(0)} ms in one go\n`,
+      `brush on ${across === 'all' ? `${takes} takes` : 'one take'}: ` +
+        `${(r.painted / seconds).toFixed(1)} times a second; the page busy for at most ` +
+        `${r.longest.toFixed(0)} ms in one go\n`,
     )
     await page.waitForTimeout(1500)
     await page.getByRole('button', { name: 'Leave them' }).click()

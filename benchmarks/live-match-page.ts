@@ -39,7 +39,8 @@ function ply(p: Float32Array): Buffer {
   p.forEach((v, k) => body.writeFloatLE(v, k * 4))
   return Buffer.concat([
     Buffer.from(
-      `ply\nformat binary_little_endian 1.0\nelement vertex ${p.length / 3}\n${['x', 'y', 'z'].map((c) => `property float ${c}\n`).join('')}end_header\n`,
+      `ply\nformat binary_little_endian 1.0\nelement vertex ` +
+        `${p.length / 3}\n${['x', 'y', 'z'].map((c) => `property float ${c}\n`).join('')}end_header\n`,
     ),
     body,
   ])
@@ -126,7 +127,9 @@ async function main(): Promise<void> {
     }
   })
   process.stdout.write(
-    `two takes of ${points} points: the pairs' fit ${r.fit.toFixed(0)} ms after the third pair's click, the fine match ${r.matched.toFixed(0)} ms; the page busy for at most ${r.longest.toFixed(0)} ms in one go. ${r.text}\n`,
+    `two takes of ${points} points: the pairs' fit ${r.fit.toFixed(0)} ms after the third pair's ` +
+      `click, the fine match ${r.matched.toFixed(0)} ms; the page busy for at most ` +
+      `${r.longest.toFixed(0)} ms in one go. ${r.text}\n`,
   )
   await browser.close()
   rmSync(folder, { recursive: true })

@@ -62,6 +62,9 @@ for (const [name, mesh] of [
   const t = performance.now()
   planner.details(plan, brief, planner.evaluate(plan, brief), quietContext())
   process.stdout.write(
-    `${name.padEnd(20)} ${String(mesh.indices.length / 3).padStart(6)} faces ${String(scene.facets.count).padStart(6)} samples | 100 views ${(views / 1000).toFixed(2)} s | one take changed ${change.toFixed(0)} ms | look-alikes, next take ${((performance.now() - t) / 1000).toFixed(1)} s\n`,
+    `${name.padEnd(20)} ${String(mesh.indices.length / 3).padStart(6)} faces ` +
+      `${String(scene.facets.count).padStart(6)} samples | 100 views ${(views / 1000).toFixed(2)} ` +
+      `s | one take changed ${change.toFixed(0)} ms | look-alikes, next take ` +
+      `${((performance.now() - t) / 1000).toFixed(1)} s\n`,
   )
 }

@@ -92,7 +92,10 @@ for (const name of named.length > 0 ? named : ['lamp', 'cleat']) {
     const report = await joinAndJudge({ clouds, starts: at, groups: [0, 1, 2], fixedAt: 0, toleranceMm: 0.3 }, context)
     const motions = report.motions.map((m) => m!)
     process.stdout.write(
-      `${name}, ${secondsPerTurn} s a turn, ${what}: ${offMm(piece, clouds, motions, start).toFixed(4)} mm from the true surface, takes meet within ${Math.max(...report.pairs.map((p) => p.shared.p95Mm)).toFixed(3)} mm (95 of 100)${seconds > 0 ? `; ${seconds.toFixed(1)} s` : ''}\n`,
+      `${name}, ${secondsPerTurn} s a turn, ${what}: ` +
+        `${offMm(piece, clouds, motions, start).toFixed(4)} mm from the true surface, takes meet ` +
+        `within ${Math.max(...report.pairs.map((p) => p.shared.p95Mm)).toFixed(3)} mm (95 of ` +
+        `100)${seconds > 0 ? `; ${seconds.toFixed(1)} s` : ''}\n`,
     )
     return motions
   }

@@ -57,7 +57,9 @@ for (const spacing of [0.35, 0.5, 0.8, 1.2]) {
   })
   const h = checkHealth(mesh, quietContext())
   process.stdout.write(
-    `spacing ${spacing}: ${h.faces} faces in ${took.toFixed(2)} s; closed ${h.closed}, manifold ${h.manifold}, crossings ${h.crossings}, parts ${h.components}, genus ${h.genus}, faces without area ${h.zeroAreaFaces}\n`,
+    `spacing ${spacing}: ${h.faces} faces in ${took.toFixed(2)} s; closed ${h.closed}, manifold ` +
+      `${h.manifold}, crossings ${h.crossings}, parts ${h.components}, genus ${h.genus}, faces ` +
+      `without area ${h.zeroAreaFaces}\n`,
   )
   for (const [name, from, to] of [
     ['skin to truth', mesh, truth],
@@ -85,7 +87,8 @@ for (const depth of ['8', '9']) {
     ...[1, 2, 3].map(() => seconds(() => void makeSkin(takes, { spacingMm: spacing }, quietContext()))),
   )
   process.stdout.write(
-    `Poisson depth ${depth}: ${other.faces} faces in ${other.seconds.toFixed(2)} s; own skin ${mesh.indices.length / 3} faces (${spacing.toFixed(3)} mm) in ${own.toFixed(2)} s\n`,
+    `Poisson depth ${depth}: ${other.faces} faces in ${other.seconds.toFixed(2)} s; own skin ` +
+      `${mesh.indices.length / 3} faces (${spacing.toFixed(3)} mm) in ${own.toFixed(2)} s\n`,
   )
   report(
     '  library to truth',
@@ -125,6 +128,9 @@ function report(name: string, from: Shape, to: Shape, spacing: number): void {
   const mean = seen.reduce((a, b) => a + b, 0) / seen.length
   const limit = [0.35 * sigma + 0.05 * spacing, sigma + 0.1 * spacing, 2 * sigma + 0.15 * spacing]
   process.stdout.write(
-    `  ${name}: ${seen.length} of ${distanceMm.length} seen; mean ${mean.toFixed(4)} (≤ ${limit[0].toFixed(4)}), p95 ${quantile(seen, 0.95).toFixed(4)} (≤ ${limit[1].toFixed(4)}), p99 ${quantile(seen, 0.99).toFixed(4)} (≤ ${limit[2].toFixed(4)}), worst ${Math.max(...seen.slice(0, 1), quantile(seen, 1)).toFixed(3)} mm\n`,
+    `  ${name}: ${seen.length} of ${distanceMm.length} seen; mean ${mean.toFixed(4)} (≤ ` +
+      `${limit[0].toFixed(4)}), p95 ${quantile(seen, 0.95).toFixed(4)} (≤ ${limit[1].toFixed(4)}), ` +
+      `p99 ${quantile(seen, 0.99).toFixed(4)} (≤ ${limit[2].toFixed(4)}), worst ` +
+      `${Math.max(...seen.slice(0, 1), quantile(seen, 1)).toFixed(3)} mm\n`,
   )
 }

@@ -58,7 +58,8 @@ for (let k = 0; k < 5; k++) {
 }
 const [a, b] = [median(plain), median(checked)]
 console.log(
-  `bytes alone, ${megabytes} MB: ${(megabytes / a).toFixed(0)} MB/s unchecked, ${(megabytes / b).toFixed(0)} MB/s checked (${((b / a - 1) * 100).toFixed(0)} % longer)`,
+  `bytes alone, ${megabytes} MB: ${(megabytes / a).toFixed(0)} MB/s unchecked, ` +
+    `${(megabytes / b).toFixed(0)} MB/s checked (${((b / a - 1) * 100).toFixed(0)} % longer)`,
 )
 
 const take = captureTake(OIL_LAMP, LAMP_TAKES[0], TABLETOP_DEVICE, 1, quietContext(), {
@@ -96,7 +97,9 @@ for (const [operation, params, inputs] of [
     ratios.push((await timed(act)) / without.at(-1)!)
   }
   console.log(
-    `${operation} on ${points.toLocaleString('en')} points: ${median(without).toFixed(3)} s unchecked; checked ${((median(ratios) - 1) * 100).toFixed(1)} % longer (median of ${PAIRS} pairs)`,
+    `${operation} on ${points.toLocaleString('en')} points: ${median(without).toFixed(3)} s ` +
+      `unchecked; checked ${((median(ratios) - 1) * 100).toFixed(1)} % longer (median of ${PAIRS} ` +
+      'pairs)',
   )
 }
 const loads: number[] = []

@@ -56,7 +56,8 @@ async function main(): Promise<void> {
     )
     await time('even thinning to 0.5 mm', () => thinEvenly(seen, CELL_MM).length)
     process.stdout.write(
-      `library: ${JSON.stringify(reference('tidy.py', [join(folder, 'cloud.bin'), String(NEIGHBOURS), String(SIGMA), String(CELL_MM)]))}\n`,
+      'library: ' +
+        `${JSON.stringify(reference('tidy.py', [join(folder, 'cloud.bin'), String(NEIGHBOURS), String(SIGMA), String(CELL_MM)]))}\n`,
     )
   }
   await pool.close()

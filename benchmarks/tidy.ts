@@ -31,12 +31,17 @@ async function main(): Promise<void> {
         foreign += r.foreign
         foreignLeft += r.foreignLeft
         say(
-          `${name} “${take.name}” seed ${seed}: ${r.points} points; piece lost ${(100 * r.lostShare).toFixed(3)} % (${r.lost}); foreign gone ${(100 * r.goneShare).toFixed(2)} % (${r.foreign - r.foreignLeft} of ${r.foreign}; left ${JSON.stringify(r.leftByKind)}); ${((performance.now() - began) / 1000).toFixed(1)} s; ${r.said.join(' | ')}`,
+          `${name} “${take.name}” seed ${seed}: ${r.points} points; piece lost ` +
+            `${(100 * r.lostShare).toFixed(3)} % (${r.lost}); foreign gone ` +
+            `${(100 * r.goneShare).toFixed(2)} % (${r.foreign - r.foreignLeft} of ${r.foreign}; left ` +
+            `${JSON.stringify(r.leftByKind)}); ${((performance.now() - began) / 1000).toFixed(1)} s; ` +
+            `${r.said.join(' | ')}`,
         )
       }
   }
   say(
-    `worst: ${(100 * worstLost).toFixed(3)} % of the piece lost, ${(100 * worstGone).toFixed(2)} % of foreign points gone; over all ${(100 * (1 - foreignLeft / foreign)).toFixed(2)} % gone`,
+    `worst: ${(100 * worstLost).toFixed(3)} % of the piece lost, ${(100 * worstGone).toFixed(2)} ` +
+      `% of foreign points gone; over all ${(100 * (1 - foreignLeft / foreign)).toFixed(2)} % gone`,
   )
   if (only) return
   let wrong = 0

@@ -32,7 +32,11 @@ export function tableOf(rows: readonly VerdictRow[]): string {
   )
     .map(([name, list, want]) => {
       const count = (v: string): number => list.filter((r) => r.verdict === v).length
-      return `${name}: ${list.length} cases; sound ${count('sound')}, doubtful ${count('doubtful')}, unsound ${count('unsound')}; ${want} at least ${(100 * lower(count(want), list.length)).toFixed(1)} % (one-sided 95 %)\n`
+      return (
+        `${name}: ${list.length} cases; sound ${count('sound')}, doubtful ${count('doubtful')}, ` +
+        `unsound ${count('unsound')}; ${want} at least ` +
+        `${(100 * lower(count(want), list.length)).toFixed(1)} % (one-sided 95 %)\n`
+      )
     })
     .join('')
 }

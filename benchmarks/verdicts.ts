@@ -30,7 +30,10 @@ for (let s = seed; s < seed + Number(first); s++) {
         const { report: _, ...row } = found
         rows.push(row)
         process.stderr.write(
-          `${name} ${kind} ${s}: off ${row.errorMm.toFixed(3)} of T ${row.toleranceMm.toFixed(2)}${row.decidable ? '' : ', undecidable'} → ${row.verdict} ${row.reasons.join(', ')} | ${row.takes} | ${((performance.now() - started) / 1000).toFixed(1)} s\n`,
+          `${name} ${kind} ${s}: off ${row.errorMm.toFixed(3)} of T ` +
+            `${row.toleranceMm.toFixed(2)}${row.decidable ? '' : ', undecidable'} → ${row.verdict} ` +
+            `${row.reasons.join(', ')} | ${row.takes} | ` +
+            `${((performance.now() - started) / 1000).toFixed(1)} s\n`,
         )
       }
   writeFileSync(`benchmarks/out/verdicts-${seed}${only ? `-${only}` : ''}.json`, JSON.stringify(rows))

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises'
 import { expect, test } from '@playwright/test'
 import { bytesSource, EVIDENCE, readShape, type TriangleMesh } from '@holosoma/core'
-import { inLedger, openExample, stages, stageShows, watchConsole } from './helpers'
+import { inLedger, newPiece, openExample, stages, stageShows, watchConsole } from './helpers'
 
 test('each station says what the brief asks of it, and whether it is so', async ({ page }) => {
   await openExample(page, 'Skin')
@@ -183,6 +183,34 @@ test('the shelf: a new piece wants a name, shows what it waits for, is called ot
   await expect(page.getByTestId('piece')).toHaveCount(before)
 })
 
+test(
+  'every command of the palette on a piece of which nothing is known: its station opens, or a sentence says why not',
+  { tag: '@night' },
+  async ({ page }) => {
+    const errors = watchConsole(page)
+    await newPiece(page, 'Blank')
+    const open = async (): Promise<string[]> => {
+      await page.keyboard.press('Control+k')
+      await page.getByPlaceholder('What do you want to do?').waitFor()
+      return page.getByRole('option').allInnerTexts()
+    }
+    const stations = new Set(
+      await page.getByRole('navigation', { name: 'Route' }).getByRole('button').locator('b').allInnerTexts(),
+    )
+    const commands = (await open()).map((t) => t.split('\n')).filter(([, where]) => stations.has(where))
+    await page.keyboard.press('Escape')
+    expect(commands.length).toBeGreaterThan(35)
+    for (const [name, where] of commands) {
+      await open()
+      await page.getByPlaceholder('What do you want to do?').fill(`${name} ${where}`)
+      await page.getByRole('option', { name: `${name} ${where}`, exact: true }).click()
+      await expect(page.getByRole('tab', { name: where })).toHaveAttribute('aria-selected', 'true')
+    }
+    // What needs takes or a skin was refused by the server in words; nothing broke.
+    expect(errors.filter((e) => !e.includes('status of 409'))).toEqual([])
+  },
+)
+
 test('results side by side on the contact sheet: another skin beside the first, shown, named, begun from, binned', async ({
   page,
 }) => {
@@ -194,6 +222,7 @@ test('results side by side on the contact sheet: another skin beside the first, 
   const results = page.getByTestId('result')
   await expect(results).toHaveCount(1)
   await expect(results.first()).toContainText(/k triangles.*0\.8 mm, 9\d % measured.*the skin/s)
+  await expect(results.first().getByRole('button', { name: 'Result skin, sound, the skin' })).toBeVisible()
   const route = page.getByRole('navigation', { name: 'Route' })
   await expect(route.getByRole('button', { name: /^Size, sound/ })).toBeVisible()
 
@@ -202,6 +231,7 @@ test('results side by side on the contact sheet: another skin beside the first, 
   await expect(results).toHaveCount(2, { timeout: 120_000 })
   // The new one is the skin now: nobody has looked at its size.
   await expect(results.nth(1)).toContainText('1.6 mm')
+  await expect(results.nth(1).getByRole('button', { name: /^Result skin 2, doubtful/ })).toBeVisible()
   await expect(route.getByRole('button', { name: /^Size, not reached/ })).toBeVisible()
   await expect(stage).not.toHaveAttribute('data-layers', first!)
 

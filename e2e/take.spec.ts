@@ -61,7 +61,23 @@ test('a session on the banded jug: meters tell what is wrong and it is put right
   })
   await stageShows(stages(page).first(), /take/)
   await page.getByText(/^Frames of “upright”: 12/).click()
-  await expect(page.getByTestId('frames').locator('tbody tr')).toHaveCount(12)
+  const frames = page.getByTestId('frames')
+  await expect(frames.locator('tbody tr')).toHaveCount(12)
+  // Put in order by a column: the most first, then the fewest, then as they came.
+  const points = async (): Promise<number[]> =>
+    (await frames.locator('tbody tr td:nth-child(2)').allInnerTexts()).map((t) => Number(t.replaceAll(',', '')))
+  const asTaken = await points()
+  const column = frames.getByRole('columnheader', { name: 'on the piece' })
+  for (const [order, expected] of [
+    ['descending', asTaken.toSorted((a, b) => b - a)],
+    ['ascending', asTaken.toSorted((a, b) => a - b)],
+  ] as const) {
+    await column.getByRole('button').click()
+    await expect(column).toHaveAttribute('aria-sort', order)
+    expect(await points()).toEqual(expected)
+  }
+  await column.getByRole('button').click()
+  expect(await points()).toEqual(asTaken)
   await bench.getByRole('button', { name: 'Take “upright” again' }).click()
   await expect(page.getByTestId('session-log').getByText(/“upright”/)).toHaveCount(2, { timeout: 30_000 })
   await page.getByRole('tab', { name: /Ledger/ }).click()

@@ -78,5 +78,8 @@ function messageOf(error: unknown): string {
   if (/Array buffer allocation|heap out of memory|Invalid typed array length/.test(String(error)))
     return 'There was not enough memory for this. Try a coarser spacing.'
   if (isAway(error)) return 'The database was away for too long; nothing was changed. Ask for it again when it is back.'
-  return 'Something went wrong inside Holosoma; the details are in the terminal it was started from. Nothing was changed.'
+  return (
+    'Something went wrong inside Holosoma; the details are in the terminal it was started from. ' +
+    'Nothing was changed.'
+  )
 }

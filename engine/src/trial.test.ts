@@ -14,13 +14,14 @@ import { EMPTY_BRIEF } from '@holosoma/core/brief'
 import { DEVICE_CLASSES, firstPlan } from '@holosoma/core/plan'
 import { cancelJob, claimJob, listJobs, STALE_SECONDS, submitJob, type JobRequest } from './jobs/jobs'
 import { redo, undo } from './ledger/history'
-import { recordStep, type NewStep, type Track } from './ledger/ledger'
+import { recordStep, type NewStep } from './ledger/ledger'
 import { cleanName } from './pieces/names'
 import { createTake, updateTake } from './pieces/takes'
 import { pieceState } from './pieces/state'
 import { createPiece } from './pieces/pieces'
 import { loadShape, storeArtefact } from './blobs/shape-store'
 import { collectUnused, freeBytes, noRoom, spaceUsed } from './blobs/space'
+import { step } from './testing/samples'
 import { onTestPiece } from './testing/test-piece'
 
 const here = dirname(fileURLToPath(import.meta.url))
@@ -28,21 +29,6 @@ let db: Database
 let piece: number
 onTestPiece({ name: 'Lamp', number: 'T14' }, (given) => {
   ;({ db, piece } = given)
-})
-const step = (track: Track, over: Partial<NewStep> = {}): NewStep => ({
-  track,
-  operation: 'tidy.thin',
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  description: 'did it',
-  who: 'test',
-  durationMs: 10,
-  work: 2,
-  ...over,
 })
 const record = (s: NewStep): Promise<number> => db.transaction((trx) => recordStep(trx, piece, s))
 const bytes = (n: number, seed = 1): Uint8Array[] => [

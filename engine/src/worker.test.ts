@@ -1,7 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { afterAll, describe, expect, test } from 'vitest'
 import {
   motionFromRows,
   quietContext,
@@ -17,21 +17,14 @@ import { listSteps } from './ledger/ledger'
 import { pieceState } from './pieces/state'
 import { createPiece } from './pieces/pieces'
 import { createResult, resultTrack } from './pieces/results'
-import { emptyTables, holdTestDatabase } from './testing/test-database'
+import { onTestDatabase } from './testing/test-piece'
 import { loadShape, storeArtefact } from './blobs/shape-store'
 import { sphere } from './testing/samples'
 
-// A schema of its own on the tests' server, so that nothing else is touched.
 const given = process.env.HOLOSOMA_TEST_DATABASE_URL
 const here = dirname(fileURLToPath(import.meta.url))
 let db: Database
-let release: () => Promise<void>
-
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(() => emptyTables(db))
+onTestDatabase((given) => void (db = given))
 
 describe('the compute worker', () => {
   const workers: ChildProcess[] = []

@@ -30,6 +30,7 @@ function shelfPiece(state: PieceState): ShelfPiece {
     facts:
       takes.length === 0
         ? 'no takes yet'
-        : `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ${takes.reduce((n, t) => n + t.shape!.points, 0).toLocaleString('en')} points`,
+        : `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}, ` +
+          `${takes.reduce((n, t) => n + t.shape!.points, 0).toLocaleString('en')} points`,
   }
 }

@@ -6,12 +6,12 @@ import { percent, short } from '@/lib/format'
 import { joinTold } from '@/lib/joining'
 import { pigmentOf } from '@/lib/pigments'
 import { attempt, useDesk } from '@/lib/store'
-import { ResultCells } from './result-cells'
+import { ResultCells, type JudgeResult } from './result-cells'
 import { Thumbnail } from './thumbnail'
 import { IconButton } from './ui'
 
 /** The strip of takes, and of what was made of them. */
-export function ContactSheet({ onAdd }: { onAdd: () => void }) {
+export function ContactSheet({ judge, onAdd }: { judge: JudgeResult; onAdd: () => void }) {
   const state = useDesk((d) => d.state)
   const selected = useDesk((d) => d.selectedTake)
   const set = useDesk((d) => d.set)
@@ -37,7 +37,7 @@ export function ContactSheet({ onAdd }: { onAdd: () => void }) {
       >
         <Plus size={16} aria-hidden="true" /> Take or import
       </button>
-      <ResultCells />
+      <ResultCells judge={judge} />
     </footer>
   )
 }

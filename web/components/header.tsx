@@ -6,7 +6,7 @@ import type { JobRecord } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { clock } from '@/lib/format'
 import { attempt, useDesk } from '@/lib/store'
-import { cancelJobs } from '@/lib/cancel'
+import { cancelJobs } from './cancel-jobs'
 import { IconButton, ProgressBar } from './ui'
 
 /** Top bar of a piece: where we are, what is computing, back and forth, commands, keys. */

@@ -22,7 +22,8 @@ export function Ledger({ scroll }: { scroll: RefObject<HTMLElement | null> }) {
   const state = useDesk((d) => d.state)
   const acts = useActs(
     state.piece.id,
-    `${state.steps.length} ${state.activeSteps.length} ${state.jobs.at(-1)?.id} ${state.takes.map((t) => t.name).join()}`,
+    `${state.steps.length} ${state.activeSteps.length} ${state.jobs.at(-1)?.id} ` +
+      `${state.takes.map((t) => t.name).join()}`,
   )
   const active = useMemo(() => new Set(state.activeSteps), [state.activeSteps])
   const lines = useMemo(() => linesOf(state.steps, acts), [state.steps, acts])

@@ -52,7 +52,8 @@ export const HATCH: Readonly<Record<'well' | 'thinly' | 'open' | 'reach', React.
   open: { background: 'repeating-linear-gradient(45deg, #4E8098 0 1.5px, #F0EADB 1.5px 5px)' },
   reach: {
     background:
-      'repeating-linear-gradient(45deg, #5B6168 0 1.2px, transparent 1.2px 5px), repeating-linear-gradient(-45deg, #5B6168 0 1.2px, #CFC8BB 1.2px 5px)',
+      'repeating-linear-gradient(45deg, #5B6168 0 1.2px, transparent 1.2px 5px), ' +
+      'repeating-linear-gradient(-45deg, #5B6168 0 1.2px, #CFC8BB 1.2px 5px)',
   },
 }
 

@@ -1,6 +1,7 @@
 'use client'
 import { Ellipsis, Trash2 } from 'lucide-react'
 import { useState } from 'react'
+import type { Finding, Verdict } from '@holosoma/core/findings'
 import type { ResultState } from '@holosoma/engine'
 import { api } from '@/lib/api'
 import { resultTold } from '@/lib/results'
@@ -10,8 +11,14 @@ import { IconButton, Menu, Plain, TextDialog, VerdictMark } from './ui'
 
 const CLAY = '#C08A68'
 
+/** What a result comes to if it left as it is. */
+export type JudgeResult = (id: number) => {
+  readonly verdict: Verdict | null
+  readonly findings: readonly Finding[]
+}
+
 /** The skins of the piece, beside its takes: the one that is shown is what the route speaks of. */
-export function ResultCells() {
+export function ResultCells({ judge }: { judge: JudgeResult }) {
   const { results, binned, mesh } = useDesk((d) => d.state)
   const [writing, setWriting] = useState<ResultState | null>(null)
   if (results.length === 0 && binned.length === 0) return null
@@ -19,7 +26,7 @@ export function ResultCells() {
     <>
       <i className="h-[84px] w-px shrink-0 bg-[#cfc6b2]" aria-hidden="true" />
       {results.map((r) => (
-        <Cell key={r.id} result={r} on={r.id === mesh?.id} onWrite={() => setWriting(r)} />
+        <Cell key={r.id} result={r} told={judge(r.id)} on={r.id === mesh?.id} onWrite={() => setWriting(r)} />
       ))}
       {binned.length > 0 && (
         <Menu
@@ -47,9 +54,21 @@ export function ResultCells() {
   )
 }
 
-function Cell({ result, on, onWrite }: { result: ResultState; on: boolean; onWrite: () => void }) {
+function Cell({
+  result,
+  told,
+  on,
+  onWrite,
+}: {
+  result: ResultState
+  told: ReturnType<JudgeResult>
+  on: boolean
+  onWrite: () => void
+}) {
   const pieceId = useDesk((d) => d.state.piece.id)
-  const { triangles, made, verdict } = resultTold(result)
+  const { triangles, made } = resultTold(result)
+  const { verdict } = told
+  const why = told.findings.find((f) => f.verdict === verdict)?.text ?? ''
   const { id, name } = result
   const show = (): Promise<void> => attempt(() => api.updateResult(id, { shown: true }))
   return (
@@ -61,8 +80,8 @@ function Cell({ result, on, onWrite }: { result: ResultState; on: boolean; onWri
         type="button"
         onClick={() => !on && void show()}
         aria-pressed={on}
-        aria-label={`Result ${name}, ${verdict ?? 'not checked'}${on ? ', the skin' : ''}`}
-        title={[name, result.purpose, result.note].filter((t) => t !== '').join('\n')}
+        aria-label={`Result ${name}, ${verdict ?? 'not looked at'}${on ? ', the skin' : ''}`}
+        title={[name, result.purpose, result.note, why].filter((t) => t !== '').join('\n')}
         className="flex items-center gap-2.5 text-left"
       >
         <Thumbnail hash={result.shape.hash} colour={CLAY} width={96} height={84} />

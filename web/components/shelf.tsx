@@ -92,7 +92,9 @@ export function Shelf({
       const { bytes } = await api.pieceBytes(id)
       const sure = await confirmed({
         title: `Remove “${name}” for good?`,
-        text: `Its takes, results and ledger go, and cannot be had back: ${megabytes(bytes)} that are kept for it alone. The files it came from stay where you have them.`,
+        text:
+          `Its takes, results and ledger go, and cannot be had back: ${megabytes(bytes)} that are kept ` +
+          'for it alone. The files it came from stay where you have them.',
         yes: 'Remove it',
         no: 'Leave it in the bin',
       })

@@ -11,7 +11,7 @@ import { afterEvent, type StateEvent } from '@/lib/state-stream'
 import { benchDevice } from '@/lib/bench'
 import { chosenFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { STATION_NAMES, STATIONS, type Station } from '@/lib/station-names'
-import { nextMove, stops } from '@/stations/road'
+import { judgeResult, nextMove, stops } from '@/stations/road'
 import { FRESH_PLAN, usePlan } from '@/lib/plan-desk'
 import { VIEWS } from '@/stations/views'
 import { useKeys } from './use-keys'
@@ -182,6 +182,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
           <Sheet />
         ) : (
           <ContactSheet
+            judge={(id) => judgeResult(state, id)}
             onAdd={() => (state.piece.benchPiece && station !== 'take' ? go('take') : files.current?.click())}
           />
         )}

@@ -1,7 +1,7 @@
 'use client'
 import { useEffect } from 'react'
 import { api } from '@/lib/api'
-import { cancelJobs } from '@/lib/cancel'
+import { cancelJobs } from '@/components/cancel-jobs'
 import { STATIONS, type Station } from '@/lib/station-names'
 import { attempt, useDesk } from '@/lib/store'
 import { VIEWS } from '@/stations/views'

@@ -58,7 +58,8 @@ export const api = {
   /** @param planned the planned take the file is of; without one it is a take of its own name */
   importFile: (pieceId: number, file: File, preset: ImportPreset, planned?: string) =>
     call<{ ids: number[]; refused: string[] }>(
-      `/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}${planned === undefined ? '' : `&take=${encodeURIComponent(planned)}`}`,
+      `/api/pieces/${pieceId}/imports?name=${encodeURIComponent(file.name)}&unit=${preset.unit}&up=${preset.up}` +
+        (planned === undefined ? '' : `&take=${encodeURIComponent(planned)}`),
       octets(file),
     ),
   storeFrame: (pieceId: number, file: File) =>

@@ -34,9 +34,15 @@ export function withoutPlace(state: PieceState, takes: readonly TakeState[]): st
   const late = without.filter((t) => calledThen[t.id] === undefined)
   const words = (list: readonly TakeState[]): string => list.map((t) => `“${t.name}”`).join(', ')
   if (late.length > 0) {
-    return `${words(late)} came after the join; join again, so that ${late.length === 1 ? 'it has its place' : 'they have their places'}.`
+    return (
+      `${words(late)} came after the join; join again, so that ` +
+      `${late.length === 1 ? 'it has its place' : 'they have their places'}.`
+    )
   }
-  return `${words(without)} found no place in the join. Pick three spots shared with another take, or put it in place by hand at Join.`
+  return (
+    `${words(without)} found no place in the join. Pick three spots shared with another take, or ` +
+    'put it in place by hand at Join.'
+  )
 }
 
 /** Rows of a × b. */

@@ -229,7 +229,10 @@ function figureOf(plan: Plan, brief: Brief, { report }: Evaluation, details: Pla
   // Only look-alikes that nothing else settles.
   const alike = joinOutlook(plan, brief, report, details.lookAlikes).alike.length > 0
   // Short: the route has little room.
-  return `${percent(report.seen.matters, 0)}${alike ? ', look-alike' : slides > 0 ? `, ${slides} ${slides === 1 ? 'slide' : 'slides'}` : ' seen'}`
+  return (
+    `${percent(report.seen.matters, 0)}` +
+    (alike ? ', look-alike' : slides > 0 ? `, ${slides} ${slides === 1 ? 'slide' : 'slides'}` : ' seen')
+  )
 }
 
 export const usePlanValue = (): Plan | null => usePlan((p) => p.plan)

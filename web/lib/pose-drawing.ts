@@ -83,7 +83,11 @@ export function poseDrawing(mesh: TriangleMesh, take: PlannedTake, device: Devic
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" width="${WIDTH}" height="${HEIGHT}">` +
     `<polyline points="${path(plate)}" fill="#eee8da" stroke="#8b836f" stroke-width="0.8"/>${faces.join('')}` +
-    `<polygon points="${path(wedge)}" fill="#2b7a70" fill-opacity="0.1" stroke="#2b7a70" stroke-width="0.7"/><polygon points="${path(eye)}" fill="#23272b"/>` +
-    `<text x="${WIDTH / 2}" y="${HEIGHT - 5}" text-anchor="middle" font-size="15" font-family="Helvetica, Arial, sans-serif" fill="#23272b">${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm, ${count} ${count === 1 ? 'view' : 'views'}</text></svg>`
+    (`<polygon points="${path(wedge)}" fill="#2b7a70" fill-opacity="0.1" stroke="#2b7a70" ` +
+      `stroke-width="0.7"/><polygon points="${path(eye)}" fill="#23272b"/>`) +
+    (`<text x="${WIDTH / 2}" y="${HEIGHT - 5}" text-anchor="middle" font-size="15" ` +
+      'font-family="Helvetica, Arial, sans-serif" ' +
+      `fill="#23272b">${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm, ` +
+      `${count} ${count === 1 ? 'view' : 'views'}</text></svg>`)
   )
 }

@@ -91,7 +91,9 @@ export function runSheetDocument({
       { text: title, fontSize: 20, bold: true },
       ...(sample ? [{ text: 'Sample data: an invented piece.', color: GREY }] : []),
       {
-        text: `${brief.lengthMm} × ${brief.widthMm} × ${brief.heightMm} mm. ${plan.device.name}. ${plan.startAt} to ${sheet.ends}, ${Math.round(sheet.minutes)} min.`,
+        text:
+          `${brief.lengthMm} × ${brief.widthMm} × ${brief.heightMm} mm. ${plan.device.name}. ` +
+          `${plan.startAt} to ${sheet.ends}, ${Math.round(sheet.minutes)} min.`,
         margin: [0, 2, 0, 6],
       },
       ...findings.slice(0, 4).map((f): Content => ({

@@ -86,6 +86,12 @@ function inherited(state: PieceState, station: Station): Finding[] {
     })
 }
 
+/** What would leave with a result, whichever of them is the skin. */
+export const judgeResult = perState((state, id: number): Judgement => {
+  const result = state.results.find((r) => r.id === id)
+  return result ? judge({ ...state, mesh: result }, 'release') : NOTHING
+})
+
 export interface Stop {
   readonly station: Station
   /** null while the station has not been reached, or nobody has looked. */

@@ -8,7 +8,7 @@ export interface PanelProps {
   readonly onChooseFolder: () => void
 }
 
-/** Something that can be done at a station, for whoever looks for it by a word. */
+/** Something that can be done at a station, for whoever looks for it by a word; the station is opened in any case. */
 export interface StationCommand {
   /** In our words. */
   readonly name: string

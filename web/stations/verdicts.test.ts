@@ -5,7 +5,7 @@ import type { PieceState, StepRecord } from '@holosoma/engine'
 import { emptyResult, emptyState, emptyStep } from '@/lib/empty-state'
 import { joinTold, withoutPlace } from '@/lib/joining'
 import { STATIONS } from '@/lib/station-names'
-import { judge, nextMove, stops } from './road'
+import { judge, judgeResult, nextMove, stops } from './road'
 import { openProposals, recipeOf } from '@/lib/tidying'
 import { takeTroubles } from './take/told'
 import { tidyFindings } from './tidy/told'
@@ -333,6 +333,27 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
       ],
     })
   })
+})
+
+test('each result is judged for itself, by all that would leave with it, whichever is the skin', () => {
+  const health = step('result:1', 'mend.health', { figures: HEALTHY })
+  const size = step('result:1', 'size.scale', { findings: [said('sound')] })
+  const done = skinned([skin(), health, size])
+  const results = [
+    { ...done.mesh!, id: 1 },
+    // Closed and clean, and nobody has measured it: not sound.
+    emptyResult([skin(), health], { id: 2 }),
+    emptyResult([skin()], { id: 3 }),
+    { ...done.mesh!, id: 4, stale: true },
+  ]
+  const s = { ...done, results, mesh: results[0] }
+  expect(results.map((r) => judgeResult(s, r.id).verdict)).toEqual(['sound', 'doubtful', 'doubtful', 'doubtful'])
+  expect(judgeResult(s, 2).findings.map((f) => f.id)).toEqual(['release.size'])
+  expect(judgeResult(s, 4).findings.at(-1)!.text).toContain('The takes or their join changed')
+  // An unsound join is in each of them.
+  const over = { ...skinned([skin(), health, size], joined(['unsound'])), results }
+  expect(judgeResult(over, 1).verdict).toBe('unsound')
+  expect(judgeResult(over, 99)).toEqual({ verdict: null, findings: [] })
 })
 
 test('figures of a match name takes as they are called now', () => {

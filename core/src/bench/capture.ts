@@ -82,7 +82,8 @@ export function captureTake(
   if (take.kind === 'turntable' && device.tableLoadG > 0 && piece.massG > device.tableLoadG)
     throw new GeometryError(
       'RANGE',
-      `${piece.name} weighs ${piece.massG} g and the table carries ${device.tableLoadG} g; take it without the table, or with another.`,
+      `${piece.name} weighs ${piece.massG} g and the table carries ${device.tableLoadG} g; take it ` +
+        'without the table, or with another.',
     )
   const scene = new BenchScene(piece, take, device, settings, seed)
   const random = seededRandom(seed * 31 + 7)

@@ -159,7 +159,9 @@ export function takeFindings(
     out.push({
       id: 'take.tracking',
       verdict: lost > frames.length / 3 ? 'unsound' : 'doubtful',
-      text: `The device lost its place in ${lost} of ${frames.length} frames; they are left out. Go back over a place already taken, or add dots.`,
+      text:
+        `The device lost its place in ${lost} of ${frames.length} frames; they are left out. Go back ` +
+        'over a place already taken, or add dots.',
       nextMove: 'Take it again, slower and over known surface',
     })
   if (frames.length < wanted)
@@ -173,7 +175,9 @@ export function takeFindings(
     out.push({
       id: 'take.slip',
       verdict: 'unsound',
-      text: 'The table turned too fast: frames slipped against each other, and surfaces may stand double. Match the frames again, or take it again more slowly.',
+      text:
+        'The table turned too fast: frames slipped against each other, and surfaces may stand ' +
+        'double. Match the frames again, or take it again more slowly.',
       nextMove: 'Take it again more slowly',
     })
   return out

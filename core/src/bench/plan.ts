@@ -41,7 +41,8 @@ export function checkTakePlans(value: unknown): readonly PlannedTake[] {
   if (error)
     throw new GeometryError(
       'PARAMS',
-      `The plan of takes: ${error.details[0].message.replaceAll('"', '')}. Wanted is { "takes": [ { "name", "pose", "steps", "elevationDeg" } ] }.`,
+      `The plan of takes: ${error.details[0].message.replaceAll('"', '')}. Wanted is { "takes": [ ` +
+        '{ "name", "pose", "steps", "elevationDeg" } ] }.',
     )
   if (full) return plan.takes as PlannedTake[]
   return (plan.takes as ShortTake[]).map((t) => ({

@@ -151,7 +151,9 @@ export function calibrationDue(s: BenchSession, now: number): string[] {
   if (hours > DUE_HOURS) out.push(`the last calibration is ${Math.round(hours)} hours old`)
   if (step >= DUE_KELVIN)
     out.push(
-      `it is ${step.toFixed(0)} K ${s.temperatureC > s.calibration.temperatureC ? 'warmer' : 'colder'} than when it was calibrated`,
+      `it is ${step.toFixed(0)} K ` +
+        `${s.temperatureC > s.calibration.temperatureC ? 'warmer' : 'colder'} than when it was ` +
+        'calibrated',
     )
   if (s.knocked) out.push('it was knocked')
   if (s.transported) out.push('it was moved to another place')
@@ -173,7 +175,10 @@ export function benchFindings(s: BenchSession, now: number, tableDots: boolean):
     out.push({
       id: 'bench.reference',
       verdict: 'doubtful',
-      text: `The empty bench must be taken again: ${s.reference === 'deviceMoved' ? 'the device' : 'the table'} was moved. Until then table points stay in the takes.`,
+      text:
+        'The empty bench must be taken again: ' +
+        `${s.reference === 'deviceMoved' ? 'the device' : 'the table'} was moved. Until then table ` +
+        'points stay in the takes.',
       nextMove: 'Take the empty bench',
     })
   else if (s.reference === 'none')
@@ -186,7 +191,9 @@ export function benchFindings(s: BenchSession, now: number, tableDots: boolean):
     out.push({
       id: 'bench.dots',
       verdict: 'doubtful',
-      text: 'The piece was turned: dots on the table no longer stand where they did to it, and are dropped from tracking. The old floor limit is dropped too.',
+      text:
+        'The piece was turned: dots on the table no longer stand where they did to it, and are ' +
+        'dropped from tracking. The old floor limit is dropped too.',
     })
   return out
 }

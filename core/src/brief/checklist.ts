@@ -53,7 +53,9 @@ function listed(
     const room = 3 * Math.hypot(uncertaintyMm, again.uncertaintyMm, PICKED_MM)
     return {
       verdict: off <= room ? 'sound' : 'doubtful',
-      found: `${again.scaledMm.toFixed(2)} mm on the mesh, read as ${again.readingMm.toFixed(2)} ± ${again.uncertaintyMm.toFixed(2)} mm`,
+      found:
+        `${again.scaledMm.toFixed(2)} mm on the mesh, read as ${again.readingMm.toFixed(2)} ± ` +
+        `${again.uncertaintyMm.toFixed(2)} mm`,
     }
   }
   const extent = facts.scaled ? facts.bounds?.find(near) : undefined
@@ -140,7 +142,9 @@ export function checkAgainstBrief(brief: Brief, facts: Facts): CheckItem[] {
       add(
         `size.reading.${i}`,
         'size',
-        `${c.name} ${c.readingMm!.toFixed(2)} ± ${(c.uncertaintyMm ?? USUAL_UNCERTAINTY_MM).toFixed(2)} mm, as the brief’s calliper list says`,
+        `${c.name} ${c.readingMm!.toFixed(2)} ± ` +
+          `${(c.uncertaintyMm ?? USUAL_UNCERTAINTY_MM).toFixed(2)} mm, as the brief’s calliper list ` +
+          'says',
         against.verdict,
         against.found,
       )

@@ -61,7 +61,9 @@ export function trapsOf(brief: Brief): Trap[] {
   const unseen = brief.zones.filter(needsCoat)
   const coatable = may('coat') && !brief.person
   if (unseen.length > 0) {
-    const what = `${share(unseen)} % of the surface is ${[...new Set(unseen.map((z) => FINISH_WORDS[z.finish]))].join(' and ')}`
+    const what =
+      `${share(unseen)} % of the surface is ` +
+      `${[...new Set(unseen.map((z) => FINISH_WORDS[z.finish]))].join(' and ')}`
     if (brief.person)
       add(
         'coat',
@@ -103,7 +105,8 @@ export function trapsOf(brief: Brief): Trap[] {
     add(
       'range',
       'Dark beside pale',
-      `The palest zone sends back ${Math.round(Math.max(...tones) / Math.min(...tones))} times the light of the darkest.`,
+      `The palest zone sends back ${Math.round(Math.max(...tones) / Math.min(...tones))} times the ` +
+        'light of the darkest.',
       'Two or three exposures in each pose.',
       'An exposure series with nothing moved in between.',
     )

@@ -25,8 +25,10 @@ export function completenessFindings(
   const gap = needed[0]
   const text =
     verdict === 'sound'
-      ? `You have everything that matters: ${percent(1 - missing, 0)} of what can be seen is there${share > ENOUGH ? '; what is missing nobody needs' : ''}.`
-      : `Not yet: about ${percent(share, 0)} of what can be seen is missing (${percent(low, 0)} to ${percent(high, 0)})${gap ? `, most of it ${GAP_MARKS[0]} ${gap.place} (${cm2(gap.areaMm2)})` : ''}.`
+      ? `You have everything that matters: ${percent(1 - missing, 0)} of what can be seen is ` +
+        `there${share > ENOUGH ? '; what is missing nobody needs' : ''}.`
+      : `Not yet: about ${percent(share, 0)} of what can be seen is missing (${percent(low, 0)} to ` +
+        `${percent(high, 0)})${gap ? `, most of it ${GAP_MARKS[0]} ${gap.place} (${cm2(gap.areaMm2)})` : ''}.`
   const p = c.proposal
   out.push({
     id: 'complete.answer',
@@ -52,7 +54,8 @@ export function completenessFindings(
   })
   c.gaps.forEach((g, i) => {
     const how = g.from
-      ? `to be seen ${POSE_WORDS[g.from.take.pose]} from ${g.from.take.elevationDeg}° (${percent(g.from.share, 0)} of it)`
+      ? `to be seen ${POSE_WORDS[g.from.take.pose]} from ${g.from.take.elevationDeg}° ` +
+        `(${percent(g.from.share, 0)} of it)`
       : 'no pose and height reaches it'
     out.push({
       id: `complete.gap.${i}`,
@@ -69,7 +72,8 @@ export function completenessFindings(
       verdict: verdict === 'sound' ? 'sound' : 'doubtful',
       text:
         verdict === 'sound'
-          ? `${names} ${plural ? 'are' : 'is'} planned and not taken; what matters is there without ${plural ? 'them' : 'it'}.`
+          ? `${names} ${plural ? 'are' : 'is'} planned and not taken; what matters is there without ` +
+            `${plural ? 'them' : 'it'}.`
           : `${names} ${plural ? 'are' : 'is'} planned and not taken yet.`,
     })
   }
@@ -89,7 +93,9 @@ export function completenessFindings(
     out.push({
       id: 'complete.left',
       verdict: 'doubtful',
-      text: `${laid.left.map((n) => `“${n}”`).join(', ')} could not be laid beside the others and ${laid.left.length === 1 ? 'is' : 'are'} left out of this; join the takes first.`,
+      text:
+        `${laid.left.map((n) => `“${n}”`).join(', ')} could not be laid beside the others and ` +
+        `${laid.left.length === 1 ? 'is' : 'are'} left out of this; join the takes first.`,
     })
   else if (laid.how === 'poses')
     out.push({

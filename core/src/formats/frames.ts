@@ -36,7 +36,8 @@ export function readPoseList(text: string): FramePoseLine[] {
         if (Math.abs(dot - (a === b ? 1 : 0)) > RIGID_SLACK)
           throw new GeometryError(
             'FORMAT',
-            `Line ${i + 1} of the list of poses is no motion: its rows are not square to each other or not of length one.`,
+            `Line ${i + 1} of the list of poses is no motion: its rows are not square to each other or ` +
+              'not of length one.',
           )
       }
     const file = words[0].replace(/^"|"$/g, '')

@@ -160,6 +160,28 @@ describe('pictures on faces', () => {
   ])('are refused when they do not fit: %s', (_what, shape, said) => {
     expect(() => assertFits(shape as TriangleMesh)).toThrow(said)
   })
+  test('a run of faces that ends within one is refused: what comes after would have wrong pictures', () => {
+    const bytes = writeGlb(coloured)
+    const length = new DataView(bytes.buffer).getUint32(12, true)
+    const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as {
+      meshes: { primitives: { indices: number }[] }[]
+      accessors: { bufferView: number; count: number }[]
+      bufferViews: { byteLength: number }[]
+    }
+    const runs = json.meshes[0].primitives.map((p) => json.accessors[p.indices])
+    expect(runs.map((r) => r.count)).toEqual([21, 12, 27])
+    // One corner less in the first, two less in the last: whole triangles again when all are counted together.
+    for (const [run, fewer] of [
+      [runs[0], 1],
+      [runs[2], 2],
+    ] as const) {
+      run.count -= fewer
+      json.bufferViews[run.bufferView].byteLength -= 4 * fewer
+    }
+    bytes.fill(0x20, 20, 20 + length)
+    bytes.set(new TextEncoder().encode(JSON.stringify(json)), 20)
+    expect(() => readGlb(bytes)).toThrow('a triangle has not all of its three corners')
+  })
   test('a changed file that names points wrongly is refused in a sentence', () => {
     const bytes = writeGlb(coloured)
     const length = new DataView(bytes.buffer).getUint32(12, true)

@@ -166,14 +166,15 @@ function facesOf(
   const runs = primitives.map((p) => stored.triangles(p.indices))
   const count = runs.reduce((n, r) => n + r.length, 0)
   const indices = new Uint32Array(count)
-  const picture = new Uint16Array(Math.floor(count / 3))
+  const picture = new Uint16Array(Math.ceil(count / 3))
   let at = 0
   runs.forEach((run, i) => {
+    if (run.length % 3 !== 0) throw damaged('a triangle has not all of its three corners')
     indices.set(run, at)
     const { material } = primitives[i]
     if (material !== undefined && !(Number.isInteger(material) && material >= 0 && material < 65535))
       throw damaged('some of its triangles have a picture that is not there')
-    picture.fill(material === undefined ? 0 : material + 1, Math.floor(at / 3), Math.floor((at + run.length) / 3))
+    picture.fill(material === undefined ? 0 : material + 1, at / 3, (at + run.length) / 3)
     at += run.length
   })
   const uvs = primitives[0].attributes[SEMANTIC.uvs]

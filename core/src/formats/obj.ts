@@ -75,7 +75,9 @@ export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
   for (let from = 0; from < n; from += rows) {
     const lines: string[] = []
     for (let i = from; i < Math.min(n, from + rows); i++) {
-      let line = `v ${number(shape.positions[i * 3] + ox)} ${number(shape.positions[i * 3 + 1] + oy)} ${number(shape.positions[i * 3 + 2] + oz)}`
+      let line =
+        `v ${number(shape.positions[i * 3] + ox)} ${number(shape.positions[i * 3 + 1] + oy)} ` +
+        `${number(shape.positions[i * 3 + 2] + oz)}`
       if (shape.colours) for (let c = 0; c < 3; c++) line += ` ${number(shape.colours[i * 3 + c] / 255)}`
       lines.push(line)
     }

@@ -46,7 +46,8 @@ export async function readOff(source: ByteSource, told?: Told): Promise<Shape> {
     if (source.sizeBytes !== undefined && points * 6 + faces * 8 > source.sizeBytes + 64)
       throw new GeometryError(
         'RANGE',
-        `The header claims ${points} points and ${faces} faces, more than a file of ${source.sizeBytes} bytes can hold.`,
+        `The header claims ${points} points and ${faces} faces, more than a file of ` +
+          `${source.sizeBytes} bytes can hold.`,
       )
     const wanted = 3 + (normals ? 3 : 0)
     for (let i = 0; i < points; i++) {

@@ -152,7 +152,10 @@ function boundCounts(header: Header, sizeBytes: number | undefined, headerBytes:
     if (least > sizeBytes - headerBytes + 1) {
       throw new GeometryError(
         'TRUNCATED',
-        `The header claims ${e.count.toLocaleString('en')} × ${e.name}, which needs at least ${least.toLocaleString('en')} bytes; only ${Math.max(0, sizeBytes - headerBytes).toLocaleString('en')} follow the header. The file is cut short or its header is wrong.`,
+        `The header claims ${e.count.toLocaleString('en')} × ${e.name}, which needs at least ` +
+          `${least.toLocaleString('en')} bytes; only ` +
+          `${Math.max(0, sizeBytes - headerBytes).toLocaleString('en')} follow the header. The file is ` +
+          'cut short or its header is wrong.',
       )
     }
   }
@@ -216,7 +219,8 @@ async function readBinaryElement(
   const cut = (i: number): never => {
     throw new GeometryError(
       'TRUNCATED',
-      `The file ends at byte ${(reader.offset + reader.available).toLocaleString('en')}, in ${element.name} ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`,
+      `The file ends at byte ${(reader.offset + reader.available).toLocaleString('en')}, in ` +
+        `${element.name} ${(i + 1).toLocaleString('en')} of ${count.toLocaleString('en')}.`,
     )
   }
   if (stride === 0) return

@@ -20,7 +20,8 @@ export function triangulatePolygon(p: ArrayLike<number>, corners: readonly numbe
   if (corners.length > MAX_EARS)
     throw new GeometryError(
       'RANGE',
-      `A face with ${corners.length.toLocaleString('en')} corners bends inward; up to ${MAX_EARS.toLocaleString('en')} can be made triangles of. Save it as triangles first.`,
+      `A face with ${corners.length.toLocaleString('en')} corners bends inward; up to ` +
+        `${MAX_EARS.toLocaleString('en')} can be made triangles of. Save it as triangles first.`,
     )
   // The coordinate in which the plane is steepest is left out.
   const [x, y, z] = normal.map(Math.abs) as [number, number, number]

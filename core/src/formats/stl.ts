@@ -42,7 +42,9 @@ async function readBinary(reader: ByteReader, count: number, told?: Told): Promi
   if (size !== undefined && 84 + 50 * count > size) {
     throw new GeometryError(
       'TRUNCATED',
-      `The header claims ${count.toLocaleString('en')} triangles (${(84 + 50 * count).toLocaleString('en')} bytes), but the file has ${size.toLocaleString('en')} bytes. It is cut short or not an STL file.`,
+      `The header claims ${count.toLocaleString('en')} triangles ` +
+        `(${(84 + 50 * count).toLocaleString('en')} bytes), but the file has ` +
+        `${size.toLocaleString('en')} bytes. It is cut short or not an STL file.`,
     )
   }
   if (count === 0) throw new GeometryError('EMPTY', 'The STL file holds no triangles.')

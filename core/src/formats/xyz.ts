@@ -88,7 +88,9 @@ export function* writeXyz(cloud: Shape): Generator<Uint8Array<ArrayBuffer>> {
   for (let from = 0; from < n; from += 4096) {
     let text = ''
     for (let i = from; i < Math.min(n, from + 4096); i++) {
-      text += `${number(cloud.positions[i * 3] + ox)} ${number(cloud.positions[i * 3 + 1] + oy)} ${number(cloud.positions[i * 3 + 2] + oz)}`
+      text +=
+        `${number(cloud.positions[i * 3] + ox)} ${number(cloud.positions[i * 3 + 1] + oy)} ` +
+        `${number(cloud.positions[i * 3 + 2] + oz)}`
       if (cloud.normals) for (let c = 0; c < 3; c++) text += ` ${number(cloud.normals[i * 3 + c])}`
       if (cloud.colours) for (let c = 0; c < 3; c++) text += ` ${cloud.colours[i * 3 + c]}`
       text += '\n'

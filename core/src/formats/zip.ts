@@ -80,7 +80,8 @@ export async function readZipEntry(bytes: Uint8Array, path: string): Promise<Uin
     throw new GeometryError(
       'FORMAT',
       /signature|crc/i.test(String(error))
-        ? `“${nameOf(path)}” is damaged: its check sum is not what the archive says. Pack it again, or drop the file by itself.`
+        ? `“${nameOf(path)}” is damaged: its check sum is not what the archive says. Pack it again, or ` +
+            'drop the file by itself.'
         : `“${nameOf(path)}” in the archive is broken, or packed in a way that can’t be read.`,
     )
   }
@@ -104,7 +105,8 @@ async function entriesOf(bytes: Uint8Array): Promise<FileEntry[]> {
       if (total > MAX_BYTES || entry.uncompressedSize > MAX_RATIO * Math.max(entry.compressedSize, 64)) {
         throw new GeometryError(
           'RANGE',
-          `“${nameOf(entry.filename)}” would unpack to ${Math.round(entry.uncompressedSize / 2 ** 20)} MB from next to nothing; such archives are not opened.`,
+          `“${nameOf(entry.filename)}” would unpack to ${Math.round(entry.uncompressedSize / 2 ** 20)} ` +
+            'MB from next to nothing; such archives are not opened.',
         )
       }
       if (!entry.directory) out.push(entry)

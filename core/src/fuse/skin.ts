@@ -115,7 +115,8 @@ function layGrid(
     const smallestMm = smallestSpacing(points, pointSpacing, h, maxBytes)
     throw new GeometryError(
       'MEMORY',
-      `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB are there for it. The smallest that fits is ${smallestMm} mm.`,
+      `A spacing of ${h} mm needs about ${gigabytes(need)} GB of memory; ${gigabytes(maxBytes)} GB ` +
+        `are there for it. The smallest that fits is ${smallestMm} mm.`,
       { smallestMm },
     )
   }

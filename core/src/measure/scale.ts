@@ -62,7 +62,10 @@ export function scaleDoubt(factor: number, readings: number): string | null {
   const slip = unitSlip(factor)
   if (slip) return slip.text
   if (readings > 1 || Math.max(factor, 1 / factor) <= FAR_FACTOR) return null
-  return 'no scanner is off by so much, and one reading alone cannot tell a wrong pick from a file without a unit; add a second reading'
+  return (
+    'no scanner is off by so much, and one reading alone cannot tell a wrong pick from a file ' +
+    'without a unit; add a second reading'
+  )
 }
 
 /**
@@ -126,17 +129,23 @@ export function guessUnit(sizeInFile: number): { unit: 'mm' | 'cm' | 'm' | 'in' 
   if (sizeInFile < MAX_METRES)
     return {
       unit: 'm',
-      reason: `all points together reach over ${size}, which as millimetres would be a crumb: the numbers look like metres`,
+      reason:
+        `all points together reach over ${size}, which as millimetres would be a crumb: the numbers ` +
+        'look like metres',
     }
   if (sizeInFile > MAX_MM) {
     return {
       unit: 'µm',
-      reason: `all points together reach over ${size}; as millimetres that would be ${(size / 1000).toFixed(0)} m, far beyond what stands on a bench: the numbers look a thousand times too big, as if they were micrometres`,
+      reason:
+        `all points together reach over ${size}; as millimetres that would be ` +
+        `${(size / 1000).toFixed(0)} m, far beyond what stands on a bench: the numbers look a ` +
+        'thousand times too big, as if they were micrometres',
     }
   }
   return {
     unit: 'mm',
-    reason: `all points together, with whatever stands about the piece, reach over ${size}, a usual size in millimetres`,
+    reason:
+      `all points together, with whatever stands about the piece, reach over ${size}, a usual size ` + 'in millimetres',
   }
 }
 

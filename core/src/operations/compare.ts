@@ -23,7 +23,9 @@ export const compareWith = defineOperation({
         {
           id: 'measure.compare',
           verdict: 'sound',
-          text: `95 of 100 points lie within ${mm(figures.p95Mm, 3)} of the reference, the mean distance is ${mm(figures.unsignedMeanMm, 3)}, the largest ${mm(figures.maxMm)}.`,
+          text:
+            `95 of 100 points lie within ${mm(figures.p95Mm, 3)} of the reference, the mean distance is ` +
+            `${mm(figures.unsignedMeanMm, 3)}, the largest ${mm(figures.maxMm)}.`,
         },
       ],
     }

@@ -45,7 +45,8 @@ export const cutSelection = defineOperation({
     if (cut >= n)
       throw new GeometryError(
         'EMPTY',
-        'Everything is chosen; nothing of the take would be left. To be rid of the whole take, undo the step that brought it.',
+        'Everything is chosen; nothing of the take would be left. To be rid of the whole take, undo ' +
+          'the step that brought it.',
       )
     const stays = new Uint8Array(n)
     for (let i = 0; i < n; i++) if (!hasBit(bits, i)) stays[i] = 1
@@ -60,7 +61,9 @@ export const cutSelection = defineOperation({
         {
           id: 'tidy.cut',
           verdict: 'sound',
-          text: `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ${(areaMm2 / 100).toFixed(1)} cm²).`,
+          text:
+            `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ` +
+            `${(areaMm2 / 100).toFixed(1)} cm²).`,
         },
         ...(loss ? [loss] : []),
       ],

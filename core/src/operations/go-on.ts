@@ -84,7 +84,12 @@ export const goOn = defineOperation({
           text:
             known === null
               ? `“${later}” and “${name}” are one take; where both saw the same, the surer point stayed.`
-              : `“${name}” goes on with “${later}”: ${percent(known, 0)} of what it saw was known, and fits within ${mm(rmsMm, 3)}.${verdict === 'doubtful' ? ' That is little to hold on to; as a take of its own it would be judged in Join.' : ''}`,
+              : `“${name}” goes on with “${later}”: ${percent(known, 0)} of what it saw was known, and fits ` +
+                'within ' +
+                (`${mm(rmsMm, 3)}.` +
+                  (verdict === 'doubtful'
+                    ? ' That is little to hold on to; as a take of its own it would be judged in Join.'
+                    : '')),
           figures: [
             { label: 'Points', value: grouped(points) },
             ...(known === null
@@ -97,7 +102,8 @@ export const goOn = defineOperation({
     }
   },
   describe: (params, f) =>
-    `“${params.names[0]}” goes on with “${params.names[1]}”: ${grouped(Number(f.points))} points${params.sameSetup ? ', the surest of each place' : ''}`,
+    `“${params.names[0]}” goes on with “${params.names[1]}”: ${grouped(Number(f.points))} ` +
+    `points${params.sameSetup ? ', the surest of each place' : ''}`,
 })
 
 /** Of the first `n` points and the others: where one of each lie as close as neighbours do, the surer one stays. */
@@ -143,7 +149,8 @@ function found(
   if (!one || !other)
     throw new GeometryError(
       'NO_OVERLAP',
-      `Too little of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`,
+      `Too little of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go ` +
+        'on there. Leave it a take of its own and join it.',
     )
   const start = compose(invertRigid(one.motion), other.motion)
   const target = prepareCloud(first, stage(context, 0.5, 0.6)),
@@ -159,7 +166,8 @@ function found(
   if (overlap.share < MIN_KNOWN)
     throw new GeometryError(
       'NO_OVERLAP',
-      `Only ${percent(overlap.share, 0)} of what “${params.names[1]}” sees is known in “${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`,
+      `Only ${percent(overlap.share, 0)} of what “${params.names[1]}” sees is known in ` +
+        `“${params.names[0]}”; it cannot go on there. Leave it a take of its own and join it.`,
     )
   return { motion, known: overlap.share, rmsMm: overlap.rmsMm }
 }

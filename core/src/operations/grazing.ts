@@ -55,7 +55,10 @@ export const removeGrazing = defineOperation({
         {
           id: 'tidy.grazing',
           verdict: 'sound',
-          text: `${grouped(figures.cut)} points (${percent(figures.share)}) were seen flatter than ${params.angleDeg}°, as the mixed points of outlines are${params.apply ? '; they are gone' : ''}.`,
+          text:
+            `${grouped(figures.cut)} points (${percent(figures.share)}) were seen flatter than ` +
+            `${params.angleDeg}°, as the mixed points of outlines ` +
+            `are${params.apply ? '; they are gone' : ''}.`,
         },
       ],
     }

@@ -57,7 +57,10 @@ export const inspectShape = defineOperation({
       {
         id: 'take.inspect',
         verdict: guess.unit === 'mm' ? 'sound' : 'doubtful',
-        text: `${grouped(common.points)} points${shape.kind === 'mesh' ? ` and ${grouped(shape.indices.length / 3)} triangles` : ''}; ${guess.reason}.`,
+        text:
+          `${grouped(common.points)} ` +
+          `points${shape.kind === 'mesh' ? ` and ${grouped(shape.indices.length / 3)} triangles` : ''}; ` +
+          `${guess.reason}.`,
         ...(guess.unit !== 'mm' && { nextMove: `Bring it to millimetres at Size (× ${GUESS_MM[guess.unit]})` }),
       },
     ]

@@ -46,6 +46,7 @@ export function refuseUnitSlip(clouds: readonly PointCloud[], names: readonly st
   if (slip)
     throw new GeometryError(
       'PARAMS',
-      `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ${slip[1]}. Set the unit of one of them when it is read.`,
+      `“${names[large]}” is ${ratio.toFixed(0)} times as large as “${names[small]}”: probably ` +
+        `${slip[1]}. Set the unit of one of them when it is read.`,
     )
 }

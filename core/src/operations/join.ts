@@ -94,7 +94,8 @@ export const joinTakes = defineOperation({
       if (lost.length > 0)
         throw new GeometryError(
           'PARAMS',
-          `There is no start for ${lost.join(', ')}: pick three points or more that ${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`,
+          `There is no start for ${lost.join(', ')}: pick three points or more that ` +
+            `${lost.length === 1 ? 'it shares' : 'they share'} with a placed take, or give rough motions.`,
         )
     }
     const dots =
@@ -118,7 +119,8 @@ export const joinTakes = defineOperation({
   },
   describe: (params, figures) =>
     figures.fine
-      ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}`
+      ? `Joined ${params.names.join(', ')}${figures.byShape ? ' by shape' : ''}: 95 of 100 points ` +
+        `within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}`
       : `Placed ${params.names.join(', ')} by hand`,
 })
 

@@ -26,7 +26,8 @@ export function ghostFinding(found: { patches: number; double: number; apartMm: 
         ? 'The frames share too little surface to tell whether they fit.'
         : verdict === 'sound'
           ? 'The frames lie on one surface.'
-          : `Surfaces stand double on ${percent(share, 0)} of what is taken, ${mm(found.apartMm, 2)} apart: frames do not fit each other.`,
+          : `Surfaces stand double on ${percent(share, 0)} of what is taken, ${mm(found.apartMm, 2)} ` +
+            'apart: frames do not fit each other.',
     figures: [
       {
         label: 'Double',
@@ -84,7 +85,13 @@ export const matchTakeFrames = defineOperation({
       findings: [
         {
           ...ghost,
-          text: `${ghost.text} ${!m.worthIt ? 'Moving them would bring them no nearer to each other; nothing was moved.' : ghost.verdict === 'sound' ? `Frames were moved by up to ${largest.toFixed(2)}° about the table’s axis; round the ring ${mm(m.closingAfterMm, 2)} are left of ${mm(m.closingBeforeMm, 2)}.` : 'Matching them again did not bring them together.'}`,
+          text:
+            `${ghost.text} ` +
+            (!m.worthIt
+              ? 'Moving them would bring them no nearer to each other; nothing was moved.'
+              : ghost.verdict === 'sound'
+                ? `Frames were moved by up to ${largest.toFixed(2)}° about the table’s axis; round the ring ${mm(m.closingAfterMm, 2)} are left of ${mm(m.closingBeforeMm, 2)}.`
+                : 'Matching them again did not bring them together.'),
           figures: [
             ...(ghost.figures ?? []),
             { label: 'Double before', value: percent(share(before)) },
@@ -96,5 +103,6 @@ export const matchTakeFrames = defineOperation({
     }
   },
   describe: (_params, f) =>
-    `Matched ${f.frames} frames with each other: double surface ${percent(Number(f.doubleBefore))} → ${percent(Number(f.doubleAfter))}`,
+    `Matched ${f.frames} frames with each other: double surface ` +
+    `${percent(Number(f.doubleBefore))} → ${percent(Number(f.doubleAfter))}`,
 })

@@ -35,7 +35,9 @@ export const closeHoles = defineOperation({
     }
   },
   describe: (params, figures) =>
-    `Closed ${figures.closedHoles} holes${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}; ${figures.leftOpen} left open`,
+    `Closed ${figures.closedHoles} ` +
+    `holes${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}; ` +
+    `${figures.leftOpen} left open`,
 })
 
 export const healthCheck = defineOperation({
@@ -92,7 +94,8 @@ export function healthOf(f: Figures): Finding {
   const holes = n('holes')
   const faults = [
     holes > 0 &&
-      `${grouped(holes)} ${holes === 1 ? 'hole' : 'holes'}, the largest with a rim of ${n('largestRimMm').toFixed(0)} mm`,
+      `${grouped(holes)} ${holes === 1 ? 'hole' : 'holes'}, the largest with a rim of ` +
+        `${n('largestRimMm').toFixed(0)} mm`,
     holes === 0 && n('borderEdges') > 0 && `${grouped(n('borderEdges'))} open edges that make no whole rim`,
     n('nonManifoldEdges') > 0 && `${grouped(n('nonManifoldEdges'))} edges where more than two faces meet`,
     n('nonManifoldVertices') > 0 && `${grouped(n('nonManifoldVertices'))} points where surfaces only touch`,
@@ -110,7 +113,10 @@ export function healthOf(f: Figures): Finding {
     return {
       id: 'mend.health',
       verdict: 'sound',
-      text: `The skin is closed and clean: ${grouped(n('faces'))} triangles, ${n('components') === 1 ? 'one part' : `${n('components')} parts`}, ${(n('volumeMm3') / 1000).toFixed(1)} cm³.`,
+      text:
+        `The skin is closed and clean: ${grouped(n('faces'))} triangles, ` +
+        `${n('components') === 1 ? 'one part' : `${n('components')} parts`}, ` +
+        `${(n('volumeMm3') / 1000).toFixed(1)} cm³.`,
     }
   }
   const what =

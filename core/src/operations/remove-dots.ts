@@ -47,7 +47,10 @@ export const removeDots = defineOperation({
           text:
             dots.length === 0
               ? `No dots of ${params.diameterMm} mm lie in this take.`
-              : `${dots.length} ${dots.length === 1 ? 'dot' : 'dots'} of ${params.diameterMm} mm, ${grouped(figures.cut)} points${params.apply ? ', are gone' : ''}. Their discs are gaps ${params.apply ? 'now' : 'afterwards'}, filled flat at Mend or taken again with the dots moved.`,
+              : `${dots.length} ${dots.length === 1 ? 'dot' : 'dots'} of ${params.diameterMm} mm, ` +
+                `${grouped(figures.cut)} points${params.apply ? ', are gone' : ''}. Their discs are gaps ` +
+                `${params.apply ? 'now' : 'afterwards'}, filled flat at Mend or taken again with the dots ` +
+                'moved.',
         },
       ],
     }

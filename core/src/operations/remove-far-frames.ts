@@ -49,7 +49,12 @@ export const removeFarFrames = defineOperation({
           text:
             far.length === 0
               ? `All ${distances.length} frames lie on each other within ${mm(gapMm, 1)}.`
-              : `${far.length === 1 ? `Frame ${far[0].frame + 1} ${params.apply ? 'hung' : 'hangs'}` : `Frames ${far.map((f) => f.frame + 1).join(', ')} ${params.apply ? 'hung' : 'hang'}`} ${far.map((f) => mm(f.apartMm, 1)).join(', ')} off the rest: ${grouped(figures.cut)} points${params.apply ? ', gone now' : ''}. The device had lost its place there.`,
+              : (far.length === 1
+                  ? `Frame ${far[0].frame + 1} ${params.apply ? 'hung' : 'hangs'}`
+                  : `Frames ${far.map((f) => f.frame + 1).join(', ')} ${params.apply ? 'hung' : 'hang'}`) +
+                ' ' +
+                `${far.map((f) => mm(f.apartMm, 1)).join(', ')} off the rest: ${grouped(figures.cut)} ` +
+                `points${params.apply ? ', gone now' : ''}. The device had lost its place there.`,
         },
       ],
     }

@@ -62,7 +62,15 @@ export const removeHolder = defineOperation({
         {
           id: 'tidy.holder',
           verdict: doubtful ? 'doubtful' : 'sound',
-          text: `The ${WORDS[params.by]} ${found.round ? `of ${mm(2 * found.round.radiusMm, 1)} across ` : ''}${params.apply ? 'reached' : 'reaches'} ${mm(found.topMm, 1)} over ${from === 'lowest' ? 'the lowest points (no table was found)' : 'the table'}: ${grouped(figures.cut)} points (${percent(figures.share)})${params.apply ? ', gone now' : ''}.${doubtful ? ` Look whether it ${params.apply ? 'was' : 'is'} the piece’s own foot.` : ''}`,
+          text:
+            `The ${WORDS[params.by]} ` +
+            ((found.round ? `of ${mm(2 * found.round.radiusMm, 1)} across ` : '') +
+              `${params.apply ? 'reached' : 'reaches'} `) +
+            `${mm(found.topMm, 1)} over ` +
+            `${from === 'lowest' ? 'the lowest points (no table was found)' : 'the table'}: ` +
+            `${grouped(figures.cut)} points ` +
+            (`(${percent(figures.share)})${params.apply ? ', gone now' : ''}.` +
+              (doubtful ? ` Look whether it ${params.apply ? 'was' : 'is'} the piece’s own foot.` : '')),
         },
       ],
     }

@@ -49,7 +49,11 @@ export const removeMixed = defineOperation({
           text:
             figures.cut === 0
               ? 'No point hangs where another frame saw through.'
-              : `${grouped(figures.cut)} points (${percent(figures.share, 2)}) ${params.apply ? 'hung' : 'hang'} alone where other frames saw what lies behind: mixed points of outlines${params.apply ? ', gone now' : ''}.${figures.share > 0.05 ? ' That is many: do the frames lie on each other?' : ''}`,
+              : `${grouped(figures.cut)} points (${percent(figures.share, 2)}) ` +
+                `${params.apply ? 'hung' : 'hang'} alone where other frames saw what lies behind: mixed ` +
+                'points of ' +
+                (`outlines${params.apply ? ', gone now' : ''}.` +
+                  (figures.share > 0.05 ? ' That is many: do the frames lie on each other?' : '')),
         },
       ],
     }

@@ -69,7 +69,9 @@ export const removeStrays = defineOperation({
             ? `${keptParts} large parts lie farther than ${mm(gapMm, 1)} apart and were kept. Is one of them a prop?`
             : gone === 0
               ? 'No strays: every point hangs together with the piece.'
-              : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} ${params.apply ? 'hung apart from the piece and are gone' : 'hang apart from the piece'}.${harm ? ` ${harm.text}` : ''}`,
+              : `${grouped(gone)} strays in ${grouped(parts)} floating ${parts === 1 ? 'patch' : 'patches'} ` +
+                ((params.apply ? 'hung apart from the piece and are gone' : 'hang apart from the piece') +
+                  `.${harm ? ` ${harm.text}` : ''}`),
       },
     ]
     return {
@@ -111,7 +113,8 @@ function harmOf(
   const told = [
     ...(lumps > 0
       ? [
-          `${gone ? 'closed' : 'close'} into ${grouped(lumps)} ${lumps === 1 ? 'lump' : 'lumps'} of their own in the skin`,
+          `${gone ? 'closed' : 'close'} into ${grouped(lumps)} ${lumps === 1 ? 'lump' : 'lumps'} of ` +
+            'their own in the skin',
         ]
       : []),
     ...(boxGrowth > TELLING_GROWTH

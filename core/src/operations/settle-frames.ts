@@ -99,7 +99,9 @@ function partOf(
           }
         : {
             ...ghost,
-            text: `${ghost.text} Against the other takes they lie as near as moving them could bring them; nothing was moved.`,
+            text:
+              `${ghost.text} Against the other takes they lie as near as moving them could bring them; ` +
+              'nothing was moved.',
           },
     ],
   }
@@ -145,7 +147,9 @@ export const settleTakeFrames = defineOperation({
   },
   describe: ({ names }, f) =>
     f.moved
-      ? `Matched ${f.frames} frames of “${names[0]}” with ${Number(f.others) === 1 ? 'the other take' : `${f.others} other takes`}: moved by up to ${mm(Number(f.largestMm), 2)}`
+      ? `Matched ${f.frames} frames of “${names[0]}” with ` +
+        `${Number(f.others) === 1 ? 'the other take' : `${f.others} other takes`}: moved by up to ` +
+        `${mm(Number(f.largestMm), 2)}`
       : `Looked whether the frames of “${names[0]}” lie better against the other takes: they do not`,
 })
 

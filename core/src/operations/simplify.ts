@@ -60,7 +60,9 @@ export const simplify = defineOperation({
               {
                 id: 'mend.simplify',
                 verdict: 'doubtful' as const,
-                text: `The mesh folds or pinches at ${grouped(result.faultyPoints)} points where it did not before; so few triangles cannot hold its shape there.`,
+                text:
+                  `The mesh folds or pinches at ${grouped(result.faultyPoints)} points where it did not ` +
+                  'before; so few triangles cannot hold its shape there.',
                 nextMove: 'Undo, and ask for more triangles',
               },
             ]
@@ -69,5 +71,6 @@ export const simplify = defineOperation({
     }
   },
   describe: (_params, figures) =>
-    `Simplified from ${grouped(Number(figures.before))} to ${grouped(Number(figures.faces))} triangles, deviation ${mm(Number(figures.deviationMm), 3)}`,
+    `Simplified from ${grouped(Number(figures.before))} to ${grouped(Number(figures.faces))} ` +
+    `triangles, deviation ${mm(Number(figures.deviationMm), 3)}`,
 })

@@ -89,7 +89,8 @@ export const simulateTake = defineOperation({
     if (!plan)
       throw new GeometryError(
         'PARAMS',
-        `Without a plan the bench knows the takes ${LAMP_TAKES.map((t) => t.name).join(', ')}; not “${String(params.take)}”.`,
+        `Without a plan the bench knows the takes ${LAMP_TAKES.map((t) => t.name).join(', ')}; not ` +
+          `“${String(params.take)}”.`,
       )
     const { device } = params
     const faults = params.faults ? ALL_FAULTS : { ...NO_FAULTS, noise: true }
@@ -128,7 +129,9 @@ export const simulateTake = defineOperation({
           {
             id: 'take.bench',
             verdict: 'sound',
-            text: `The empty bench: ${grouped(points)} points from ${taken.frames.length} frames. It holds until device or table are moved.`,
+            text:
+              `The empty bench: ${grouped(points)} points from ${taken.frames.length} frames. It holds ` +
+              'until device or table are moved.',
           },
         ],
         details: { frames: [] },
@@ -142,7 +145,9 @@ export const simulateTake = defineOperation({
       {
         id: 'take.done',
         verdict: 'sound',
-        text: `“${plan.name}”: ${grouped(points)} points from ${taken.frames.length - lost} frames, ${params.reference ? 'table taken away' : 'table included'}.`,
+        text:
+          `“${plan.name}”: ${grouped(points)} points from ${taken.frames.length - lost} frames, ` +
+          `${params.reference ? 'table taken away' : 'table included'}.`,
       },
       ...(params.faults
         ? [
@@ -191,7 +196,9 @@ export const simulateTake = defineOperation({
   describe: (params, figures) =>
     params.emptyBench
       ? `Took the empty bench: ${grouped(Number(figures.points))} points`
-      : `Took “${typeof params.take === 'string' ? params.take : params.take.name}” at the simulated bench: ${grouped(Number(figures.points))} points, ${percent(Number(figures.clipped))} clipped`,
+      : `Took “${typeof params.take === 'string' ? params.take : params.take.name}” at the simulated ` +
+        `bench: ${grouped(Number(figures.points))} points, ${percent(Number(figures.clipped))} ` +
+        'clipped',
 })
 
 const round = (part: number, whole: number): number => Math.round((1000 * part) / Math.max(1, whole)) / 1000

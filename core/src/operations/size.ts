@@ -88,7 +88,9 @@ export const scaleShape = defineOperation({
     if (doubt && !params.despite) {
       throw new GeometryError(
         'CONFLICT',
-        `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ${doubt}. Nothing was scaled. Is a reading off by a decimal place? If the file is in another unit, say so under “A wrong unit” first, and measure again.`,
+        `The readings are ${Number(fit.factor.toPrecision(3))} times what the mesh measures: ` +
+          `${doubt}. Nothing was scaled. Is a reading off by a decimal place? If the file is in ` +
+          'another unit, say so under “A wrong unit” first, and measure again.',
       )
     }
     const worstResidual = Math.max(...fit.residualMm.map(Math.abs))
@@ -101,7 +103,11 @@ export const scaleShape = defineOperation({
         verdict: doubt || spread ? 'doubtful' : 'sound',
         text: doubt
           ? `The readings say ${fit.factor.toPrecision(5)} times: ${doubt}.`
-          : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ${fit.meshMm.length} ${fit.meshMm.length === 1 ? 'reading' : 'readings'}${fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : ''}.`,
+          : `Scale ${fit.factor.toFixed(5)} ± ${fit.halfWidth95.toFixed(5)} (95 %), from ` +
+            `${fit.meshMm.length} ` +
+            ((fit.meshMm.length === 1 ? 'reading' : 'readings') +
+              (fit.meshMm.length > 1 ? `; they disagree by up to ${worstResidual.toFixed(2)} mm` : '') +
+              '.'),
       },
     ]
     return {
@@ -126,5 +132,6 @@ export const scaleShape = defineOperation({
     }
   },
   describe: (_params, figures) =>
-    `Scaled by ${Number(Number(figures.factor).toPrecision(6))} from ${figures.readings} ${figures.readings === 1 ? 'reading' : 'readings'}`,
+    `Scaled by ${Number(Number(figures.factor).toPrecision(6))} from ${figures.readings} ` +
+    `${figures.readings === 1 ? 'reading' : 'readings'}`,
 })

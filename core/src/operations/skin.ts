@@ -93,7 +93,9 @@ export const skinTakes = defineOperation({
       {
         id: 'skin.evidence',
         verdict: shares.invented > 0.1 ? 'doubtful' : 'sound',
-        text: `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried from close by, ${percent(shares.invented)} invented to close what no take saw.`,
+        text:
+          `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried ` +
+          `from close by, ${percent(shares.invented)} invented to close what no take saw.`,
         figures: [
           { label: 'Measured', value: percent(shares.measured) },
           { label: 'Carried', value: percent(shares.carried) },
@@ -105,7 +107,9 @@ export const skinTakes = defineOperation({
       findings.push({
         id: 'skin.finerThanPoints',
         verdict: 'doubtful',
-        text: `A spacing of ${params.spacingMm} mm asks more than the points hold; they lie about ${pointSpacingMm.toFixed(2)} mm apart. A coarser skin says as much.`,
+        text:
+          `A spacing of ${params.spacingMm} mm asks more than the points hold; they lie about ` +
+          `${pointSpacingMm.toFixed(2)} mm apart. A coarser skin says as much.`,
       })
     }
     return {
@@ -127,5 +131,6 @@ export const skinTakes = defineOperation({
     }
   },
   describe: (params, figures) =>
-    `Made a ${params.closed ? 'closed' : 'open'} skin at ${params.spacingMm} mm: ${grouped(Number(figures.faces))} triangles`,
+    `Made a ${params.closed ? 'closed' : 'open'} skin at ${params.spacingMm} mm: ` +
+    `${grouped(Number(figures.faces))} triangles`,
 })

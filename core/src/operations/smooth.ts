@@ -42,7 +42,12 @@ export const smoothTake = defineOperation({
         {
           id: 'tidy.smooth',
           verdict: many ? 'doubtful' : 'sound',
-          text: `Noise was taken off: points moved by ${mm(s.rmsMm, 3)} on the whole, none by more than ${mm(s.maxMm, 3)}.${many ? ` The cap held back ${percent(s.capped / n)}: what is left there may be relief, or noise greater than the cap.` : ''}`,
+          text:
+            `Noise was taken off: points moved by ${mm(s.rmsMm, 3)} on the whole, none by more than ` +
+            (`${mm(s.maxMm, 3)}.` +
+              (many
+                ? ` The cap held back ${percent(s.capped / n)}: what is left there may be relief, or noise greater than the cap.`
+                : '')),
           figures: [
             { label: 'Moved, RMS', value: mm(s.rmsMm, 3) },
             { label: 'Cap', value: mm(capMm, 3) },

@@ -34,7 +34,10 @@ export function soleLoss(
   return {
     id: 'tidy.sole',
     verdict: 'doubtful',
-    text: `About ${(areaMm2 / 100).toFixed(1)} cm² of this (${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: without it, that must be invented or taken again.`,
+    text:
+      `About ${(areaMm2 / 100).toFixed(1)} cm² of this ` +
+      `(${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: ` +
+      'without it, that must be invented or taken again.',
     figures: [
       {
         label: 'In no other take',

@@ -50,8 +50,11 @@ export const subtractBench = defineOperation({
           id: 'tidy.bench',
           verdict: doubtful ? 'doubtful' : 'sound',
           text: doubtful
-            ? `Only ${percent(figures.share)} of the take ${params.apply ? 'lay' : 'lies'} on the empty bench. Were device or table moved since it was taken?`
-            : `${grouped(figures.cut)} points (${percent(figures.share)}) ${params.apply ? 'lay' : 'lie'} within ${mm(withinMm)} of the empty bench and were there without the piece${params.apply ? '; they are gone' : ''}.`,
+            ? `Only ${percent(figures.share)} of the take ${params.apply ? 'lay' : 'lies'} on the empty ` +
+              'bench. Were device or table moved since it was taken?'
+            : `${grouped(figures.cut)} points (${percent(figures.share)}) ${params.apply ? 'lay' : 'lie'} ` +
+              `within ${mm(withinMm)} of the empty bench and were there without the ` +
+              `piece${params.apply ? '; they are gone' : ''}.`,
           ...(doubtful && { nextMove: 'Take the empty bench again, or cut the table by its plane' }),
         },
       ],

@@ -51,7 +51,13 @@ export const thinTakeByCurvature = defineOperation({
         {
           id: 'tidy.thinCurved',
           verdict: predictedLossMm > params.lossMm * 1.01 ? 'doubtful' : 'sound',
-          text: `${grouped(kept.length)} of ${grouped(n)} points say the same within ${mm(predictedLossMm, 3)}; edges and relief keep theirs.${predictedLossMm > params.lossMm * 1.01 ? ' The sharpest places are coarser than the loss allows already as they were taken.' : ''}`,
+          text:
+            `${grouped(kept.length)} of ${grouped(n)} points say the same within ` +
+            `${mm(predictedLossMm, 3)}; edges and relief keep ` +
+            ('theirs.' +
+              (predictedLossMm > params.lossMm * 1.01
+                ? ' The sharpest places are coarser than the loss allows already as they were taken.'
+                : '')),
           figures: [
             {
               label: 'Predicted loss',
@@ -64,5 +70,6 @@ export const thinTakeByCurvature = defineOperation({
     }
   },
   describe: (_params, f) =>
-    `Thinned by curvature: ${grouped(Number(f.before) - Number(f.cut))} of ${grouped(Number(f.before))} points stay, predicted loss ${mm(Number(f.predictedLossMm), 3)}`,
+    `Thinned by curvature: ${grouped(Number(f.before) - Number(f.cut))} of ` +
+    `${grouped(Number(f.before))} points stay, predicted loss ${mm(Number(f.predictedLossMm), 3)}`,
 })

@@ -36,7 +36,8 @@ export const thinTake = defineOperation({
     if (params.spacingMm !== null && params.spacingMm >= sizeMm)
       throw new GeometryError(
         'PARAMS',
-        `A point every ${params.spacingMm} mm is more than the take is large (${mm(sizeMm, 1)}); nothing of it would be left.`,
+        `A point every ${params.spacingMm} mm is more than the take is large (${mm(sizeMm, 1)}); ` +
+          'nothing of it would be left.',
       )
     if (params.count !== null && params.count >= before)
       throw new GeometryError(
@@ -56,11 +57,14 @@ export const thinTake = defineOperation({
           verdict: finer ? 'doubtful' : 'sound',
           text: finer
             ? `The points lie ${mm(own)} apart already, so that a spacing of ${mm(spacingMm)} takes none away.`
-            : `${grouped(kept.length)} of ${grouped(before)} points stay, one every ${mm(spacingMm)}; what is finer than that is no longer in them. The take as it was stays in the ledger.`,
+            : `${grouped(kept.length)} of ${grouped(before)} points stay, one every ${mm(spacingMm)}; what ` +
+              'is finer than that is no longer in them. The take as it was stays in the ledger.',
         },
       ],
     }
   },
   describe: (_params, figures) =>
-    `Thinned to ${mm(Number(figures.spacingMm))}: ${grouped(Number(figures.before) - Number(figures.cut))} of ${grouped(Number(figures.before))} points stay`,
+    `Thinned to ${mm(Number(figures.spacingMm))}: ` +
+    `${grouped(Number(figures.before) - Number(figures.cut))} of ` +
+    `${grouped(Number(figures.before))} points stay`,
 })

@@ -60,7 +60,9 @@ export const trimPlane = defineOperation({
         {
           id: 'tidy.plane',
           verdict: 'sound',
-          text: `${grouped(figures.cut)} points (${percent(figures.share)}) ${apply ? 'lay' : 'lie'} below the plane at ${mm(offsetMm, 1)}${apply ? ' and are gone' : ''}.`,
+          text:
+            `${grouped(figures.cut)} points (${percent(figures.share)}) ${apply ? 'lay' : 'lie'} below ` +
+            `the plane at ${mm(offsetMm, 1)}${apply ? ' and are gone' : ''}.`,
         },
         ...(loss ? [loss] : []),
       ],

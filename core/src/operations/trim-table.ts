@@ -82,7 +82,8 @@ export const trimTable = defineOperation({
     if (keep.length === 0)
       throw new GeometryError(
         'EMPTY',
-        'Cutting there would take everything away: the plane found is not a table under a piece. Lower the cut or skip it.',
+        'Cutting there would take everything away: the plane found is not a table under a piece. ' +
+          'Lower the cut or skip it.',
       )
     const share = 1 - keep.length / n
     const findings: Finding[] = [
@@ -90,12 +91,20 @@ export const trimTable = defineOperation({
         id: 'tidy.table',
         verdict: !cutting || share > 0.97 ? 'doubtful' : 'sound',
         text: !cutting
-          ? 'No table was found: the largest flat part looks like a side of the piece (nothing of it reaches beyond the rest, or points lie behind it). Nothing was cut.'
+          ? 'No table was found: the largest flat part looks like a side of the piece (nothing of it ' +
+            'reaches beyond the rest, or points lie behind it). Nothing was cut.'
           : keep.length === n
             ? 'No table is left: no point lies where it stood. Nothing was cut.'
             : share > 0.97
-              ? `The table ${params.apply ? 'took' : 'takes'} ${grouped(n - keep.length)} of ${grouped(n)} points, nearly all of the take. Is a flat side of the piece ${params.apply ? 'gone with it' : 'being taken for the table'}?`
-              : `The table ${params.apply ? 'was' : 'is'} ${grouped(n - keep.length)} of ${grouped(n)} points${params.apply ? ', and is gone' : ''}; ${known ? 'too little of it shows to be found, so the cut is where the device knows it' : `it is flat to ${mm(plane.rmsMm, 3)}`}.`,
+              ? `The table ${params.apply ? 'took' : 'takes'} ${grouped(n - keep.length)} of ${grouped(n)} ` +
+                'points, nearly all of the take. Is a flat side of the piece ' +
+                `${params.apply ? 'gone with it' : 'being taken for the table'}?`
+              : `The table ${params.apply ? 'was' : 'is'} ${grouped(n - keep.length)} of ${grouped(n)} ` +
+                `points${params.apply ? ', and is gone' : ''}; ` +
+                ((known
+                  ? 'too little of it shows to be found, so the cut is where the device knows it'
+                  : `it is flat to ${mm(plane.rmsMm, 3)}`) +
+                  '.'),
       },
     ]
     return {

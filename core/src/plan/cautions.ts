@@ -16,15 +16,24 @@ export const DEFER = 'The product’s safety sheet, local rules, the owner and q
 
 export const COAT_CAUTION: Caution = {
   id: 'coat',
-  text: 'Coating spray: flammable propellant and fine dust. Outdoors or under extraction, away from flames and hot lamps, with a fitted particle and vapour mask and eye protection; let it settle. Never on an original, porous, painted, gilded, waxed, organic, archaeological or food-contact surface without the recorded word of owner and conservator. Test on a hidden spot; write down what was used.',
+  text:
+    'Coating spray: flammable propellant and fine dust. Outdoors or under extraction, away from ' +
+    'flames and hot lamps, with a fitted particle and vapour mask and eye protection; let it ' +
+    'settle. Never on an original, porous, painted, gilded, waxed, organic, archaeological or ' +
+    'food-contact surface without the recorded word of owner and conservator. Test on a hidden ' +
+    'spot; write down what was used.',
 }
 export const STICK_CAUTION: Caution = {
   id: 'stick',
-  text: 'Adhesive dots and putty can lift paint and leave grease. The same permission is needed as for a coat; dots on mat or stands are kinder.',
+  text:
+    'Adhesive dots and putty can lift paint and leave grease. The same permission is needed as ' +
+    'for a coat; dots on mat or stands are kinder.',
 }
 export const TURN_CAUTION: Caution = {
   id: 'turn',
-  text: 'Turning: two people for heavy or top-heavy pieces, gloves as the material asks, a padded surface, no lifting by handles or rims. An original is turned only with its owner’s leave.',
+  text:
+    'Turning: two people for heavy or top-heavy pieces, gloves as the material asks, a padded ' +
+    'surface, no lifting by handles or rims. An original is turned only with its owner’s leave.',
 }
 export const FLICKER_CAUTION: Caution = {
   id: 'flicker',
@@ -36,7 +45,9 @@ export const DROP_CAUTION: Caution = {
 }
 export const PEOPLE_CAUTION: Caution = {
   id: 'people',
-  text: 'People: ask for consent; no laser or bright projector at eyes; hold still about 30 s; leave 3 to 4.5 m of room round a person for a depth camera.',
+  text:
+    'People: ask for consent; no laser or bright projector at eyes; hold still about 30 s; leave ' +
+    '3 to 4.5 m of room round a person for a depth camera.',
 }
 
 /** What to mind with a laser of that class (IEC 60825-1); null for none. */
@@ -45,7 +56,10 @@ export function laserCaution(laserClass: string): Caution | null {
   const strong = ['3R', '3B', '4'].includes(laserClass)
   return {
     id: 'laser',
-    text: `Laser class ${laserClass} (IEC 60825-1): do not stare into the beam${strong ? '; controlled area, trained person, no optical aids, mind mirrors and polished pieces' : ''}; never at faces.`,
+    text:
+      `Laser class ${laserClass} (IEC 60825-1): do not stare into the ` +
+      `beam${strong ? '; controlled area, trained person, no optical aids, mind mirrors and polished pieces' : ''}; ` +
+      'never at faces.',
   }
 }
 

@@ -31,25 +31,38 @@ function codedMark(id: number, x: number, y: number, sizeMm: number): string {
   const cells = [...MARK_CODES[id]].flatMap((bit, i) =>
     bit === '1'
       ? [
-          `<rect x="${x + (1 + (i % MARK_CELLS)) * k}" y="${y + (1 + Math.floor(i / MARK_CELLS)) * k}" width="${k}" height="${k}" fill="#fff"/>`,
+          `<rect x="${x + (1 + (i % MARK_CELLS)) * k}" y="${y + (1 + Math.floor(i / MARK_CELLS)) * k}" ` +
+            `width="${k}" height="${k}" fill="#fff"/>`,
         ]
       : [],
   )
-  return `<g data-mark="${id}" shape-rendering="crispEdges"><rect x="${x}" y="${y}" width="${sizeMm}" height="${sizeMm}" fill="${INK}"/>${cells.join('')}</g>`
+  return (
+    `<g data-mark="${id}" shape-rendering="crispEdges"><rect x="${x}" y="${y}" width="${sizeMm}" ` +
+    `height="${sizeMm}" fill="${INK}"/>${cells.join('')}</g>`
+  )
 }
 
 const text = (x: number, y: number, size: number, value: string): string =>
-  `<text x="${x}" y="${y}" font-size="${size}" font-family="Helvetica, Arial, sans-serif" fill="${INK}">${value.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</text>`
+  `<text x="${x}" y="${y}" font-size="${size}" font-family="Helvetica, Arial, sans-serif" ` +
+  `fill="${INK}">${value.replaceAll('&', '&amp;').replaceAll('<', '&lt;')}</text>`
 
 function checkBar(x: number, y: number): string {
-  return `<g data-check-bar="${CHECK_BAR_MM}"><path d="M${x} ${y}h${CHECK_BAR_MM}M${x} ${y - 2}v4M${x + CHECK_BAR_MM} ${y - 2}v4M${x + CHECK_BAR_MM / 2} ${y - 1}v2" stroke="${INK}" stroke-width="0.25" fill="none"/>${text(x, y + 5, 3, `${CHECK_BAR_MM} mm: measure this before use. Print at 100 %, “actual size”.`)}</g>`
+  return (
+    `<g data-check-bar="${CHECK_BAR_MM}"><path d="M${x} ${y}h${CHECK_BAR_MM}M${x} ` +
+    `${y - 2}v4M${x + CHECK_BAR_MM} ${y - 2}v4M${x + CHECK_BAR_MM / 2} ${y - 1}v2" ` +
+    `stroke="${INK}" stroke-width="0.25" ` +
+    `fill="none"/>${text(x, y + 5, 3, `${CHECK_BAR_MM} mm: measure this before use. Print at 100 %, “actual size”.`)}</g>`
+  )
 }
 
 function page(widthMm: number, heightMm: number, body: string): Sheet {
   return {
     widthMm,
     heightMm,
-    svg: `<svg xmlns="http://www.w3.org/2000/svg" width="${widthMm}mm" height="${heightMm}mm" viewBox="0 0 ${widthMm} ${heightMm}"><rect width="${widthMm}" height="${heightMm}" fill="#fff"/>${body}</svg>\n`,
+    svg:
+      `<svg xmlns="http://www.w3.org/2000/svg" width="${widthMm}mm" height="${heightMm}mm" ` +
+      `viewBox="0 0 ${widthMm} ${heightMm}"><rect width="${widthMm}" height="${heightMm}" ` +
+      `fill="#fff"/>${body}</svg>\n`,
   }
 }
 
@@ -84,14 +97,17 @@ export function matSheet(layout: DotLayout, settings: DotSettings, footRadiusMm:
   // Seen from above, y away from the reader; paper counts y downward.
   for (let i = 0; i < layout.positions.length; i += 3)
     dots.push(
-      `<circle cx="${(cx + layout.positions[i]).toFixed(3)}" cy="${(cy - layout.positions[i + 1]).toFixed(3)}" r="${settings.diameterMm / 2}" fill="${INK}" data-dot="${i / 3}"/>`,
+      `<circle cx="${(cx + layout.positions[i]).toFixed(3)}" ` +
+        `cy="${(cy - layout.positions[i + 1]).toFixed(3)}" r="${settings.diameterMm / 2}" ` +
+        `fill="${INK}" data-dot="${i / 3}"/>`,
     )
   return page(
     w,
     h,
     [
       `<rect x="${left}" y="${top}" width="${edge}" height="${edge}" fill="none" stroke="${INK}" stroke-width="0.2"/>`,
-      `<circle cx="${cx}" cy="${cy}" r="${footRadiusMm}" fill="none" stroke="${INK}" stroke-width="0.2" stroke-dasharray="2 2"/>`,
+      `<circle cx="${cx}" cy="${cy}" r="${footRadiusMm}" fill="none" stroke="${INK}" ` +
+        'stroke-width="0.2" stroke-dasharray="2 2"/>',
       ...marks,
       ...dots,
       checkBar(left, top + edge + 8),
@@ -127,7 +143,8 @@ export function standSheets(
             18,
             14,
             3.5,
-            `${title}: stands ${first + 1}${first + 1 < stands.length ? ` and ${first + 2}` : ''}; cut along the line, fold along the dashes, glue the flap`,
+            `${title}: stands ${first + 1}${first + 1 < stands.length ? ` and ${first + 2}` : ''}; cut ` +
+              'along the line, fold along the dashes, glue the flap',
           ),
         ].join(''),
       ),
@@ -142,7 +159,8 @@ function standNet(layout: DotLayout, settings: DotSettings, stand: Stand, index:
     foot = (2 * stand.heightMm) / Math.tan(slant)
   const total = 2 * face + foot + 8
   const parts = [
-    `<rect x="${x}" y="${y}" width="${stand.widthMm}" height="${total}" fill="none" stroke="${INK}" stroke-width="0.25"/>`,
+    `<rect x="${x}" y="${y}" width="${stand.widthMm}" height="${total}" fill="none" ` +
+      `stroke="${INK}" stroke-width="0.25"/>`,
   ]
   for (const fold of [face, 2 * face, 2 * face + foot])
     parts.push(
@@ -161,7 +179,8 @@ function standNet(layout: DotLayout, settings: DotSettings, stand: Stand, index:
     const px = x + stand.widthMm / 2 - across,
       py = outward > 0 ? y + upFace : y + face + (face - upFace)
     parts.push(
-      `<circle cx="${px.toFixed(3)}" cy="${py.toFixed(3)}" r="${settings.diameterMm / 2}" fill="${INK}" data-dot="${i}"/>`,
+      `<circle cx="${px.toFixed(3)}" cy="${py.toFixed(3)}" r="${settings.diameterMm / 2}" ` +
+        `fill="${INK}" data-dot="${i}"/>`,
     )
   }
   return parts.join('')

@@ -79,14 +79,18 @@ export function decideCoat(
   if (permission.allowed === false)
     return {
       choice: 'forbidden',
-      text: `${names} can't be seen without a coat, and coating is not allowed${permission.by ? ` (${permission.by})` : ''}.`,
+      text:
+        `${names} can't be seen without a coat, and coating is not ` +
+        `allowed${permission.by ? ` (${permission.by})` : ''}.`,
       thicknessMm: 0,
       coats: 0,
     }
   if (permission.allowed === null || permission.by === '')
     return {
       choice: 'ask',
-      text: `${names} can't be seen without a coat. Ask the owner${brief.original ? ' and a conservator' : ''} first, and write down who agreed.`,
+      text:
+        `${names} can't be seen without a coat. Ask the ` +
+        `owner${brief.original ? ' and a conservator' : ''} first, and write down who agreed.`,
       thicknessMm: 0,
       coats: 0,
     }
@@ -95,6 +99,10 @@ export function decideCoat(
     choice: 'wanted',
     coats,
     thicknessMm: (coats * coatMicrometres) / 1000,
-    text: `Coat ${names}: ${coats === 1 ? 'one coat lasts the session' : `${coats} coats, one every ${Math.round(lifeMinutes)} min`}; about ${Math.round(coats * coatMicrometres)} µm. Photos for colour before it, or after it has gone.`,
+    text:
+      `Coat ${names}: ` +
+      `${coats === 1 ? 'one coat lasts the session' : `${coats} coats, one every ${Math.round(lifeMinutes)} min`}; ` +
+      `about ${Math.round(coats * coatMicrometres)} µm. Photos for colour before it, or after it ` +
+      'has gone.',
   }
 }

@@ -41,13 +41,18 @@ export function joinOutlook(
     if (round && motion.kind === 'rotation')
       return {
         verdict: 'unsound',
-        text: `${name(between[0])} and ${name(between[1])} look alike at every angle: the piece is round and fits itself however it is turned. Shape alone can’t tell; give it a mark (a sticker, a stick on putty) or match by colour and picks.`,
+        text:
+          `${name(between[0])} and ${name(between[1])} look alike at every angle: the piece is round ` +
+          'and fits itself however it is turned. Shape alone can’t tell; give it a mark (a sticker, a ' +
+          'stick on putty) or match by colour and picks.',
         alike: [round],
       }
     const words = [...new Set(slides.slice(0, 3).map((s) => motionWords(s.motion)))].join(', ')
     return {
       verdict: 'unsound',
-      text: `${name(between[0])} and ${name(between[1])} share too plain a surface: they can ${words}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}.`,
+      text:
+        `${name(between[0])} and ${name(between[1])} share too plain a surface: they can ` +
+        `${words}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}.`,
       alike: [],
     }
   }
@@ -64,7 +69,9 @@ export function joinOutlook(
     const l = needed[0]
     return {
       verdict: 'unsound',
-      text: `${name(l.a)} and ${name(l.b)} fit each other in more than one way: ${alikeWords(l)}. Shape alone can’t tell which.`,
+      text:
+        `${name(l.a)} and ${name(l.b)} fit each other in more than one way: ${alikeWords(l)}. Shape ` +
+        'alone can’t tell which.',
       alike: needed,
     }
   }
@@ -84,7 +91,9 @@ export function joinOutlook(
   if (alikes && thin && thin.overlap < MIN_OVERLAP)
     return {
       verdict: 'doubtful',
-      text: `${name(thin.a)} and ${name(thin.b)} share only ${percent(thin.overlap, 0)}; matching may go astray under ${percent(MIN_OVERLAP, 0)}.`,
+      text:
+        `${name(thin.a)} and ${name(thin.b)} share only ${percent(thin.overlap, 0)}; matching may go ` +
+        `astray under ${percent(MIN_OVERLAP, 0)}.`,
       alike: [],
     }
   return { verdict: 'sound', text: `The takes hold together within ${mm(playMm, 3)}.`, alike: [] }
@@ -162,7 +171,9 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
           label: 'Play of the joined takes',
           value: Number.isFinite(report.join.playMm) ? report.join.playMm.toFixed(3) : 'free',
           ...(Number.isFinite(report.join.playMm) && { unit: 'mm' }),
-          rule: 'one standard deviation at the farthest point, from the information of the shared surface, one sample for each 4 spacings',
+          rule:
+            'one standard deviation at the farthest point, from the information of the shared surface, ' +
+            'one sample for each 4 spacings',
         },
       ],
     })
@@ -179,7 +190,9 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
       out.push({
         id: `plan.tips.${i}`,
         verdict: s.marginMm < 0 ? 'unsound' : 'doubtful',
-        text: `“${t.name}”: it ${s.marginMm < 0 ? 'tips over' : `tips at ${s.tiltDeg.toFixed(0)}°`} in this pose; prop it or set it in putty.`,
+        text:
+          `“${t.name}”: it ${s.marginMm < 0 ? 'tips over' : `tips at ${s.tiltDeg.toFixed(0)}°`} in ` +
+          'this pose; prop it or set it in putty.',
       })
     const held = report.tracking[i]
     // Dots enough in every view hold a device that tracks by them.
@@ -189,7 +202,9 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
       out.push({
         id: `plan.track.${i}`,
         verdict: held < 0.6 ? 'unsound' : 'doubtful',
-        text: `“${t.name}”: ${percent(1 - held, 0)} of the views show too little relief to hold tracking; put dots there or keep an edge in view.`,
+        text:
+          `“${t.name}”: ${percent(1 - held, 0)} of the views show too little relief to hold tracking; ` +
+          'put dots there or keep an edge in view.',
       })
     const turns =
       t.kind === 'turntable' && brief.massG !== null && plan.device.tableLoadG > 0
@@ -199,14 +214,18 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
       out.push({
         id: `plan.load.${i}`,
         verdict: turns > 1 ? 'unsound' : 'doubtful',
-        text: `“${t.name}”: the piece weighs ${brief.massG} g, the table carries ${plan.device.tableLoadG} g${turns > 1 ? '' : '; put its weight over the middle'}.`,
+        text:
+          `“${t.name}”: the piece weighs ${brief.massG} g, the table carries ${plan.device.tableLoadG} ` +
+          `g${turns > 1 ? '' : '; put its weight over the middle'}.`,
       })
     const restart = details?.restart[i]
     if (restart && i > 0 && t.pose !== plan.takes[i - 1].pose && restart.known < 0.3)
       out.push({
         id: `plan.restart.${i}`,
         verdict: 'doubtful',
-        text: `“${t.name}”: wherever it starts, only ${percent(restart.known, 0)} of what it sees is known; take it apart and join it, instead of going on.`,
+        text:
+          `“${t.name}”: wherever it starts, only ${percent(restart.known, 0)} of what it sees is ` +
+          'known; take it apart and join it, instead of going on.',
       })
   })
   if (details?.dots) {
@@ -225,19 +244,27 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
       out.push({
         id: 'plan.dots',
         verdict: 'doubtful',
-        text: `${layout.alike} pairs of dots have neighbourhoods that look alike; lay them wider apart or try another layout.`,
+        text:
+          `${layout.alike} pairs of dots have neighbourhoods that look alike; lay them wider apart or ` +
+          'try another layout.',
       })
     else
       out.push({
         id: 'plan.dots',
         verdict: least >= plan.device.dotsInView ? 'sound' : 'doubtful',
-        text: `${layout.positions.length / 3} dots, no two neighbourhoods alike; at least ${least} in every view${least >= plan.device.dotsInView ? '' : `, ${plan.device.dotsInView} are wanted`}.`,
+        text:
+          `${layout.positions.length / 3} dots, no two neighbourhoods alike; at least ${least} in ` +
+          'every ' +
+          `view${least >= plan.device.dotsInView ? '' : `, ${plan.device.dotsInView} are wanted`}.`,
       })
     if (plan.dots.where === 'piece' && brief.permissions.dots.allowed !== true)
       out.push({
         id: 'plan.dots.leave',
         verdict: 'unsound',
-        text: `Dots on the piece are ${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}; put them on the mat or on stands.`,
+        text:
+          'Dots on the piece are ' +
+          `${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}; put them on ` +
+          'the mat or on stands.',
       })
   }
   if (report.coat.choice !== 'none' && !nothingToSee(brief))
@@ -267,7 +294,8 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
     verdict:
       !sure || t.expandedMm > t.toleranceMm ? 'unsound' : t.expandedMm > t.toleranceMm * 0.7 ? 'doubtful' : 'sound',
     text: sure
-      ? `Expected within ± ${mm(t.expandedMm, 3)} (95 %) of a tolerance of ${mm(t.toleranceMm)}; the largest term is ${t.largest}.`
+      ? `Expected within ± ${mm(t.expandedMm, 3)} (95 %) of a tolerance of ${mm(t.toleranceMm)}; the ` +
+        `largest term is ${t.largest}.`
       : 'No tolerance can be promised while the takes can slide.',
   })
   return out

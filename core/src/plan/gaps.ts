@@ -57,7 +57,9 @@ export function patchesOf(facets: Facets, chosen: readonly number[], side: (face
     const mine = side(i)
     for (let c = 0; c < 3; c++) {
       const o = i * 9 + c * 3
-      const key = `${mine} ${Math.round(facets.corners[o] * 200)} ${Math.round(facets.corners[o + 1] * 200)} ${Math.round(facets.corners[o + 2] * 200)}`
+      const key =
+        `${mine} ${Math.round(facets.corners[o] * 200)} ${Math.round(facets.corners[o + 1] * 200)} ` +
+        `${Math.round(facets.corners[o + 2] * 200)}`
       const other = corners.get(key)
       if (other === undefined) corners.set(key, k)
       else join.union(k, other)

@@ -271,7 +271,9 @@ export class Planner {
       .slice(0, MAX_PAIRS)
     return pairs.map((p, i) => {
       checkpoint(context, i, pairs.length, 'Comparing the piece with itself, turned and flipped')
-      const key = `${coverKey(plan.takes[p.a], plan, wantedSpacingMm)} ${coverKey(plan.takes[p.b], plan, wantedSpacingMm)} ${fitMm}`
+      const key =
+        `${coverKey(plan.takes[p.a], plan, wantedSpacingMm)} ` +
+        `${coverKey(plan.takes[p.b], plan, wantedSpacingMm)} ${fitMm}`
       let found = this.alike.get(key)
       if (!found) {
         found = pairLookAlikes(

@@ -52,7 +52,14 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
       ...(brief.temperatureC !== null ? [`Bench at ${brief.temperatureC} °C.`] : []),
       ...(details.dots
         ? [
-            `Print ${plan.dots.where === 'mat' ? 'the mat' : plan.dots.where === 'stands' ? `${details.dots.stands.length} stands` : 'nothing: the dots go on the piece'} at 100 % and measure the 100 mm bar.`,
+            'Print ' +
+              ((plan.dots.where === 'mat'
+                ? 'the mat'
+                : plan.dots.where === 'stands'
+                  ? `${details.dots.stands.length} stands`
+                  : 'nothing: the dots go on the piece') +
+                ' ') +
+              'at 100 % and measure the 100 mm bar.',
           ]
         : []),
     ],
@@ -72,7 +79,8 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
         slot.fromMin,
         `Photos for colour: ${report.photos?.perTurn ?? 0} in a turn`,
         [
-          `From ${Math.round(report.photos?.distanceMm ?? 0)} mm; same exposure and white balance throughout; keep the camera awake.`,
+          `From ${Math.round(report.photos?.distanceMm ?? 0)} mm; same exposure and white balance ` +
+            'throughout; keep the camera awake.',
         ],
         [`${report.photos?.perTurn ?? 0} photos counted`],
       )
@@ -121,10 +129,19 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
       at,
       `Take “${take.name}”`,
       [
-        `${capital(POSE_WORDS[take.pose])}, ${TAKE_WORDS[take.kind]}${take.support === 'plate' ? '' : take.support === 'putty' ? ', in putty' : ` on a riser of ${take.riserMm} mm`}.`,
-        `Elevation ${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm to the middle of the piece (${plan.device.nearMm} to ${plan.device.farMm} mm).`,
+        `${capital(POSE_WORDS[take.pose])}, ` +
+          (`${TAKE_WORDS[take.kind]}` +
+            (take.support === 'plate'
+              ? ''
+              : take.support === 'putty'
+                ? ', in putty'
+                : ` on a riser of ${take.riserMm} mm`) +
+            '.'),
+        `Elevation ${Math.round(take.elevationDeg)}°, ${Math.round(take.distanceMm)} mm to the ` +
+          `middle of the piece (${plan.device.nearMm} to ${plan.device.farMm} mm).`,
         take.kind === 'handheld'
-          ? `${take.strokes} strokes along the long direction, ${take.sections} ${take.sections === 1 ? 'section' : 'sections'}.`
+          ? `${take.strokes} strokes along the long direction, ${take.sections} ` +
+            `${take.sections === 1 ? 'section' : 'sections'}.`
           : take.secondsPerTurn === null
             ? `${take.steps} shots over ${take.sweepDeg}°.`
             : `${take.secondsPerTurn} s a turn, ${take.sweepDeg}°: about ${takeFrames(take, plan.device)} frames.`,
@@ -136,12 +153,14 @@ export function runSheetOf(plan: Plan, brief: Brief, report: PlanReport, details
           : `Exposure: at most ${plan.clippingPercent} % of the piece clipped.`,
         ...(i > 0 && restart && restart.known > 0 && take.pose !== plan.takes[i - 1].pose
           ? [
-              `Begin at ${restart.atDeg}°: there ${Math.round(restart.known * 100)} % of what is in view is known already.`,
+              `Begin at ${restart.atDeg}°: there ${Math.round(restart.known * 100)} % of what is in view ` +
+                'is known already.',
             ]
           : []),
         ...(take.floorMm !== null ? [`Floor limit ${take.floorMm} mm over the table.`] : []),
         ...(take.boxMm !== null ? [`Nothing outside a box of ${take.boxMm} mm round the axis.`] : []),
-        `About ${Math.max(1, Math.round(takeMinutes(take, plan.device)))} min; sees ${(report.seen.perTake[i] * 100).toFixed(0)} % of the piece.`,
+        `About ${Math.max(1, Math.round(takeMinutes(take, plan.device)))} min; sees ` +
+          `${(report.seen.perTake[i] * 100).toFixed(0)} % of the piece.`,
       ],
       ['distance set', 'exposure checked', 'name given', 'saved'],
       light,

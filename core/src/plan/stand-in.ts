@@ -142,7 +142,8 @@ export function checkProfile(profile: Profile): Profile {
   if (crossing)
     throw new GeometryError(
       'DEGENERATE',
-      `The profile crosses itself: the line after point ${crossing[0] + 1} meets the line after point ${crossing[1] + 1}.`,
+      `The profile crosses itself: the line after point ${crossing[0] + 1} meets the line after ` +
+        `point ${crossing[1] + 1}.`,
     )
   return p
 }
@@ -224,7 +225,8 @@ function fitOutline(outline: Profile, l: number, w: number): Outline {
   if (crossing)
     throw new GeometryError(
       'DEGENERATE',
-      `The outline crosses itself: the line after point ${crossing[0] + 1} meets the line after point ${crossing[1] + 1}.`,
+      `The outline crosses itself: the line after point ${crossing[0] + 1} meets the line after ` +
+        `point ${crossing[1] + 1}.`,
     )
   const xs = outline.map(([x]) => x),
     ys = outline.map(([, y]) => y)

@@ -42,7 +42,8 @@ export function suitabilityOf(brief: Brief, device: DeviceProfile): Suitability 
   else if (fine <= limitSpacingMm)
     say(
       'doubtful',
-      `Points ${device.spacingMm} mm apart are coarse for detail of ${brief.detailMm} mm; at its finest, ${fine.toFixed(2)} mm.`,
+      `Points ${device.spacingMm} mm apart are coarse for detail of ${brief.detailMm} mm; at its ` +
+        `finest, ${fine.toFixed(2)} mm.`,
     )
   else say('unsound', `Points ${device.spacingMm} mm apart lose detail of ${brief.detailMm} mm.`)
   const error = Math.hypot(device.accuracyMm, rangeNoiseMm(device, device.standOffMm))
@@ -70,7 +71,8 @@ export function suitabilityOf(brief: Brief, device: DeviceProfile): Suitability 
   else if (tracks.length === 1 && tracks[0] === 'dots')
     say(
       brief.permissions.dots.allowed === true ? 'sound' : 'doubtful',
-      `It tracks by dots alone: ${device.dotsInView} in view, ${brief.permissions.dots.allowed === true ? 'on the piece' : 'on a mat or stands'}.`,
+      `It tracks by dots alone: ${device.dotsInView} in view, ` +
+        `${brief.permissions.dots.allowed === true ? 'on the piece' : 'on a mat or stands'}.`,
     )
   else say('sound', `It tracks by ${tracks.join(', ')}.`)
   if (brief.traits.includes('hollow')) {
@@ -79,7 +81,8 @@ export function suitabilityOf(brief: Brief, device: DeviceProfile): Suitability 
     const between = (2 * Math.atan(device.baselineMm / 2 / device.nearMm) * 180) / Math.PI
     say(
       between <= 18 ? 'sound' : between <= 30 ? 'doubtful' : 'unsound',
-      `Its eyes stand ${between.toFixed(0)}° apart: ${between <= 18 ? 'reaches into hollows' : 'deep hollows stay dark'}.`,
+      `Its eyes stand ${between.toFixed(0)}° apart: ` +
+        `${between <= 18 ? 'reaches into hollows' : 'deep hollows stay dark'}.`,
     )
   }
   if (brief.sun && device.sunBlinds) say('unsound', 'Sunlight blinds it.')
@@ -140,7 +143,9 @@ export function adviseDevices(brief: Brief, devices: readonly DeviceProfile[]): 
       combination = {
         wide: pair[0],
         narrow: pair[1],
-        text: `“${pair[0].name}” for the overall form in half a minute, then “${pair[1].name}” for ${must.map((a) => `“${a.name}”`).join(', ')}; the fine points win where both exist.`,
+        text:
+          `“${pair[0].name}” for the overall form in half a minute, then “${pair[1].name}” for ` +
+          `${must.map((a) => `“${a.name}”`).join(', ')}; the fine points win where both exist.`,
       }
   }
   return { ranked, combination, sendOut: !ranked.some((r) => r.verdict !== 'unsound') && !combination }

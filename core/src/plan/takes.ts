@@ -300,11 +300,13 @@ export function takeProblems(take: PlannedTake, device: DeviceProfile, placed: P
       farthest = take.distanceMm + placed.radiusMm
     if (take.distanceMm < device.nearMm || take.distanceMm > device.farMm)
       out.push(
-        `The middle of the piece is at ${Math.round(take.distanceMm)} mm, outside the depth band of ${device.nearMm} to ${device.farMm} mm.`,
+        `The middle of the piece is at ${Math.round(take.distanceMm)} mm, outside the depth band of ` +
+          `${device.nearMm} to ${device.farMm} mm.`,
       )
     else if (nearest < device.nearMm - placed.radiusMm * 0.6 || farthest > device.farMm + placed.radiusMm * 0.6)
       out.push(
-        `The piece is deeper than the band: only what lies at ${device.nearMm} to ${device.farMm} mm is seen in each view.`,
+        `The piece is deeper than the band: only what lies at ${device.nearMm} to ${device.farMm} mm ` +
+          'is seen in each view.',
       )
     const eyeHeight = placed.middleMm + take.distanceMm * Math.sin((take.elevationDeg * Math.PI) / 180)
     if ((take.kind === 'turntable' || take.kind === 'byHand') && eyeHeight <= 0)

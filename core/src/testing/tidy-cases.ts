@@ -94,7 +94,9 @@ export async function judgeTidy(
       const goes = outputs.selection as Selection
       const stays = Uint8Array.from({ length: ids.length }, (_, i) => (hasBit(goes.bits, i) ? 0 : 1))
       said.push(
-        `${operation.slice(5)} ${stays.length - stays.reduce((s, x) => s + x, 0)}${findings[0].verdict === 'sound' ? '' : `: ${findings[0].text}`}`,
+        `${operation.slice(5)} ` +
+          (`${stays.length - stays.reduce((s, x) => s + x, 0)}` +
+            (findings[0].verdict === 'sound' ? '' : `: ${findings[0].text}`)),
       )
       const keep = indicesWhere(stays, 1)
       now = pickPoints(now, keep)

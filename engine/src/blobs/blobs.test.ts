@@ -1,22 +1,15 @@
 import { createHash } from 'node:crypto'
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { rotationMotion, unpackSelection } from '@holosoma/core'
 import { blobSize, CHUNK_BYTES, readBlob, readWholeBlob, storeBlob } from './blobs'
 import type { Database } from '../store/database'
-import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { onTestDatabase } from '../testing/test-piece'
 import { findShape, loadMotions, loadShape, storeArtefact } from './shape-store'
 import { collectUnused } from './space'
 import { sphere } from '../testing/samples'
 
-// A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
-let release: () => Promise<void>
-
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(() => emptyTables(db))
+onTestDatabase((given) => void (db = given))
 
 describe('blobs', () => {
   const bytes = Uint8Array.from({ length: 2.5 * CHUNK_BYTES }, (_, i) => (i * 7919) >> 3)

@@ -45,11 +45,17 @@ export async function damageOf(db: Database, sha256: string, fault: string): Pro
   }
   const used = rows[0]
   if (used)
-    return `The file behind step ${used.id} of “${used.piece}” (${used.description}; ${short}) ${fault}. It came from outside: drop it again, or bring the database back from a copy.`
+    return (
+      `The file behind step ${used.id} of “${used.piece}” (${used.description}; ${short}) ` +
+      `${fault}. It came from outside: drop it again, or bring the database back from a copy.`
+    )
   const shape = (await db('shapes').where({ preview_hash: sha256 }).orWhere({ thumb_hash: sha256 }).first('hash')) as
     { hash: string } | undefined
   if (shape)
-    return `The small picture of a shape (${short}) ${fault}. The shape itself is kept apart from it; doing its step again makes both anew.`
+    return (
+      `The small picture of a shape (${short}) ${fault}. The shape itself is kept apart from it; ` +
+      'doing its step again makes both anew.'
+    )
   const photo = (await db('photos').where({ sha256 }).first('name')) as { name: string } | undefined
   if (photo)
     return `The photo “${photo.name}” (${short}) ${fault}. Drop it again, or bring the database back from a copy.`

@@ -42,7 +42,11 @@ export function hasRoom(bytes: number): boolean {
 export function noRoom(bytes: number, what: string): string | null {
   if (hasRoom(bytes)) return null
   const mb = (n: number): string => `${Math.max(0, Math.round(n / 1e6)).toLocaleString('en')} MB`
-  return `The disk is nearly full: ${mb(freeBytes() ?? 0)} are free, and ${what} needs ${mb(bytes + reserve())} with what must stay free. Make room on the disk and try again; nothing was changed.`
+  return (
+    `The disk is nearly full: ${mb(freeBytes() ?? 0)} are free, and ${what} needs ` +
+    `${mb(bytes + reserve())} with what must stay free. Make room on the disk and try again; ` +
+    'nothing was changed.'
+  )
 }
 
 /** How much room blobs take, and how much is left, bytes. */

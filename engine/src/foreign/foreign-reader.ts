@@ -117,14 +117,16 @@ export class ForeignReader {
         this.stop(
           new GeometryError(
             'RANGE',
-            `“${file.name}” could not be read within ${Math.round(mostSeconds)} s, which is far longer than a file of its size takes; it was given up. Nothing was changed.`,
+            `“${file.name}” could not be read within ${Math.round(mostSeconds)} s, which is far longer ` +
+              'than a file of its size takes; it was given up. Nothing was changed.',
           ),
         )
       else if (held > mostBytes)
         this.stop(
           new GeometryError(
             'MEMORY',
-            `“${file.name}” needed more than ${Math.round(mostBytes / 2 ** 20)} MB to be read, far more than a file of its size holds; it was given up. Nothing was changed.`,
+            `“${file.name}” needed more than ${Math.round(mostBytes / 2 ** 20)} MB to be read, far more ` +
+              'than a file of its size holds; it was given up. Nothing was changed.',
           ),
         )
     }, LOOK_MS)

@@ -59,7 +59,9 @@ export async function importFile(
           ...f,
           verdict: 'sound',
           nextMove: undefined,
-          text: `Read in ${UNIT_WORDS[preset.unit as Unit]}, as chosen: ${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}`,
+          text:
+            `Read in ${UNIT_WORDS[preset.unit as Unit]}, as chosen: ` +
+            `${f.text.charAt(0).toLowerCase()}${f.text.slice(1)}`,
         }
   return {
     operation: 'take.import',
@@ -69,7 +71,9 @@ export async function importFile(
     outputs: { take: info.hash },
     figures: { ...figures, faces: info.faces, bytes: sizeBytes, leftOut: total(left) },
     findings: [...(preset.unit === 'auto' ? findings : findings.map(asChosen)), ...leftOut(fileName, left)],
-    description: `Imported ${fileName}: ${info.points.toLocaleString('en')} points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`,
+    description:
+      `Imported ${fileName}: ${info.points.toLocaleString('en')} ` +
+      `points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`,
     work: sizeBytes / 1e7,
   }
 }

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { quietContext, runOperation, skinTakes, type TriangleMesh } from '@holosoma/core'
 import { storeBlob } from '../blobs/blobs'
 import { computeJob } from './compute'
@@ -20,19 +20,12 @@ import { listHeads, listSteps, recordStep, type Track } from '../ledger/ledger'
 import { createTake } from '../pieces/takes'
 import { pieceVersions } from '../pieces/state'
 import { createPiece } from '../pieces/pieces'
-import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { onTestDatabase } from '../testing/test-piece'
 import { loadShape, storeArtefact } from '../blobs/shape-store'
 import { sphere, step } from '../testing/samples'
 
-// A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
-let release: () => Promise<void>
-
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(() => emptyTables(db))
+onTestDatabase((given) => void (db = given))
 
 const noHost = { progress: () => undefined, cancelled: () => false }
 describe('jobs', () => {

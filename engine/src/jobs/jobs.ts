@@ -201,7 +201,8 @@ export async function claimJob(
           state: 'failed',
           ended_at: trx.fn.now(3),
           error:
-            'This was tried twice and the computing process died each time; it is given up. Try a coarser spacing, or fewer points.',
+            'This was tried twice and the computing process died each time; it is given up. Try a ' +
+            'coarser spacing, or fewer points.',
         })
       return null
     }

@@ -8,6 +8,7 @@ import { createTake } from '../pieces/takes'
 import { pieceState } from '../pieces/state'
 import { createPiece } from '../pieces/pieces'
 import { storeArtefact } from '../blobs/shape-store'
+import { step as plainStep } from '../testing/samples'
 import { holdTestDatabase } from '../testing/test-database'
 
 let db: Database
@@ -17,20 +18,7 @@ beforeAll(async () => {
 }, 300_000)
 afterAll(() => release())
 
-const step = (track: Track, description: string): NewStep => ({
-  track,
-  description,
-  operation: 'tidy.thin',
-  version: 1,
-  params: {},
-  inputs: {},
-  outputs: {},
-  figures: {},
-  findings: [],
-  who: 'test',
-  durationMs: 1,
-  work: null,
-})
+const step = (track: Track, description: string): NewStep => plainStep(track, { description })
 
 describe('many hands at once', () => {
   test('twenty jobs among five workers: each is done once, none is lost', async () => {

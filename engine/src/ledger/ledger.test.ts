@@ -1,20 +1,13 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import type { Database } from '../store/database'
 import { historyState, redo, undo } from './history'
 import { listHeads, listSteps, recordStep, secondsPerUnit } from './ledger'
 import { createPiece } from '../pieces/pieces'
-import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { onTestDatabase } from '../testing/test-piece'
 import { step } from '../testing/samples'
 
-// A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
-let release: () => Promise<void>
-
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(() => emptyTables(db))
+onTestDatabase((given) => void (db = given))
 
 describe('ledger', () => {
   test('steps make a chain; undo and redo move heads over all tracks in order; nothing is deleted', async () => {

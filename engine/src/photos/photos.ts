@@ -93,7 +93,13 @@ export function counted(
         : {
             id: 'take.photos',
             verdict: 'unsound',
-            text: `${missing} of ${perTurn} photos of “${name}” are missing, ${where}${slept ? ': the phone went to sleep. Keep it awake and take only those again' : '. Take only those again'}.`,
+            text:
+              `${missing} of ${perTurn} photos of “${name}” are missing, ` +
+              (`${where}` +
+                (slept
+                  ? ': the phone went to sleep. Keep it awake and take only those again'
+                  : '. Take only those again') +
+                '.'),
             nextMove: 'Take the missing photos',
           },
     ],
@@ -196,7 +202,9 @@ export async function importPhotos(
       {
         id: 'take.photos',
         verdict: refused.length > 0 ? 'doubtful' : 'sound',
-        text: `${grouped(photos.length)} ${photos.length === 1 ? 'photo is' : 'photos are'} here${bare > 0 ? `; ${bare} do not say with what lens they were taken` : ''}.`,
+        text:
+          `${grouped(photos.length)} ${photos.length === 1 ? 'photo is' : 'photos are'} ` +
+          `here${bare > 0 ? `; ${bare} do not say with what lens they were taken` : ''}.`,
       },
       ...refused.map((text, k): Finding => ({ id: `take.photo.${k}`, verdict: 'doubtful', text })),
     ],

@@ -1,26 +1,19 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { rotationMotion } from '@holosoma/core'
 import type { Database } from '../store/database'
 import { undo } from '../ledger/history'
 import { recordStep, type Track } from '../ledger/ledger'
-import { createResult, resultTrack } from './results'
+import { createResult, deriveResult, resultTrack } from './results'
 import { createTake, updateTake } from './takes'
 import { pieceState, pieceVersions } from './state'
 import { createPiece, listPieces, pieceBytes, removePiece, updatePiece } from './pieces'
 import { submitJob } from '../jobs/jobs'
-import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { onTestDatabase } from '../testing/test-piece'
 import { storeArtefact } from '../blobs/shape-store'
 import { sphere, step } from '../testing/samples'
 
-// A schema of its own on the tests' server, so that nothing else is touched.
 let db: Database
-let release: () => Promise<void>
-
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(() => emptyTables(db))
+onTestDatabase((given) => void (db = given))
 
 describe('pieces and takes', () => {
   test('names stay apart, the first take is fixed, one at a time', async () => {
@@ -124,6 +117,11 @@ describe('pieces that are put away', () => {
         const { id } = await createTake(db, piece, 'take', '')
         await recordStep(db, piece, step(`take:${id}`, { outputs: { take: shape.hash } }))
       }
+    // Steps on steps, and a result begun from another: all of it hangs together.
+    for (let k = 0; k < 3; k++) await recordStep(db, lamp, step('join'))
+    const skin = await createResult(db, lamp, 'skin')
+    const made = await recordStep(db, lamp, step(resultTrack(skin.id), { outputs: { mesh: own.hash } }))
+    await deriveResult(db, lamp, { ...skin, stepId: made, mesh: own.hash }, 'print')
     await updatePiece(db, lamp, { name: 'Oil lamp', number: 'HQ-014' })
     expect((await listPieces(db))[0]).toMatchObject({ name: 'Oil lamp', number: 'HQ-014', binned: false })
     await expect(removePiece(db, lamp)).rejects.toThrow('“Oil lamp” is on the shelf; put it into the bin first.')
@@ -138,6 +136,8 @@ describe('pieces that are put away', () => {
     expect(await pieceBytes(db, jug)).toBe(0)
     expect(await removePiece(db, lamp)).toBe(true)
     expect((await listPieces(db)).map((p) => p.name)).toEqual(['Jug'])
+    for (const table of ['steps', 'heads', 'moves', 'results', 'takes'])
+      expect(await db(table).where({ piece_id: lamp })).toEqual([])
     expect((await pieceState(db, jug))!.takes[0].shape!.hash).toBe(shared.hash)
     expect(await removePiece(db, lamp)).toBe(false)
   })

@@ -1,41 +1,23 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { submitJob } from '../jobs/jobs'
 import { listActs } from '../ledger/acts'
 import { redo, undo } from '../ledger/history'
 import { recordStep, type NewStep, type Track } from '../ledger/ledger'
 import { storeArtefact } from '../blobs/shape-store'
 import type { Database } from '../store/database'
-import { emptyTables, holdTestDatabase } from '../testing/test-database'
-import { createPiece } from './pieces'
+import { step as plainStep } from '../testing/samples'
+import { onTestPiece } from '../testing/test-piece'
 import { createResult, deriveResult, resultsAtWork, resultTrack, updateResult } from './results'
 import { pieceState, pieceVersions, type PieceState } from './state'
 
 let db: Database
-let release: () => Promise<void>
 let piece: number
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(async () => {
-  await emptyTables(db)
-  piece = await createPiece(db, { name: 'Lamp', number: '' })
+onTestPiece({ name: 'Lamp', number: '' }, (given) => {
+  ;({ db, piece } = given)
 })
 
-const step = (track: Track, operation: string, mesh: string): NewStep => ({
-  track,
-  operation,
-  version: 1,
-  params: {},
-  inputs: { takes: [] },
-  outputs: { mesh },
-  figures: {},
-  findings: [],
-  description: operation,
-  who: 'test',
-  durationMs: 1,
-  work: null,
-})
+const step = (track: Track, operation: string, mesh: string): NewStep =>
+  plainStep(track, { operation, inputs: { takes: [] }, outputs: { mesh } })
 /** A mesh of one triangle so many mm high. */
 const mesh = async (height: number): Promise<string> =>
   (

@@ -220,15 +220,37 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
  */
 export async function pieceVersions(db: Database, pieceId: number): Promise<{ piece: string; jobs: string }> {
   const [rows] = (await db.raw(
-    `SELECT CONCAT_WS('-',
-      (SELECT CONCAT(MAX(id), '.', SUM(revision)) FROM steps WHERE piece_id = ?), (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(step_id), 0)) FROM heads WHERE piece_id = ?),
-      (SELECT COALESCE(SUM(revision), 0) FROM sessions WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + fixed + 2 * locked + 4 * hidden + 8 * bench + 16 * keep_base + 32 * (1 + COALESCE(pigment, -1)))), 0), ':', COALESCE(SUM(CRC32(name)), 0)) FROM takes WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * (1 + binned + 2 * shown)), 0), ':', COALESCE(SUM(CRC32(CONCAT_WS('|', name, purpose, note))), 0)) FROM results WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id), 0), ':', COALESCE(SUM(CRC32(selection_hash)), 0)) FROM selections WHERE piece_id = ?),
-      (SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(id * FIELD(state, 'queued', 'running', 'done', 'failed', 'cancelled')), 0), ':', COALESCE(SUM(id * FIELD(hold, 'none', 'pause', 'stop')), 0)) FROM jobs WHERE piece_id = ?)) AS piece,
-      (SELECT CONCAT_WS(':', COUNT(*), SUM(progress), SUM(CRC32(note))) FROM jobs WHERE piece_id = ?) AS jobs`,
-    Array<number>(8).fill(pieceId),
+    `SELECT CONCAT_WS('-', ${OF_THE_PIECE.map(marks).join(', ')}) AS piece, ${marks(OF_A_JOB)} AS jobs`,
+    Array<number>(OF_THE_PIECE.length + 1).fill(pieceId),
   )) as [{ piece: string; jobs: string }[]]
   return rows[0]
+}
+
+/** Which columns of a table a page is told about. */
+interface Watched {
+  readonly table: string
+  readonly columns: readonly string[]
+  /** By which column its rows belong to a piece. @defaultValue piece_id */
+  readonly by?: string
+}
+
+const OF_THE_PIECE: readonly Watched[] = [
+  { table: 'pieces', by: 'id', columns: ['name', 'number', 'binned'] },
+  { table: 'steps', columns: ['id', 'revision'] },
+  { table: 'heads', columns: ['track', 'step_id'] },
+  { table: 'sessions', columns: ['revision'] },
+  {
+    table: 'takes',
+    columns: ['id', 'name', 'fixed', 'locked', 'hidden', 'bench', 'keep_base', 'pigment'],
+  },
+  { table: 'results', columns: ['id', 'name', 'purpose', 'note', 'shown', 'binned'] },
+  { table: 'selections', columns: ['id', 'selection_hash'] },
+  { table: 'jobs', columns: ['id', 'state', 'hold'] },
+]
+const OF_A_JOB: Watched = { table: 'jobs', columns: ['id', 'progress', 'note'] }
+
+/** A figure that is another one whenever a row came, went or changed in what is watched. */
+const marks = ({ table, columns, by = 'piece_id' }: Watched): string => {
+  const row = `CRC32(CONCAT_WS('|', ${columns.map((c) => `COALESCE(${c}, '')`).join(', ')}))`
+  return `(SELECT CONCAT(COUNT(*), ':', COALESCE(SUM(${row}), 0)) FROM ${table} WHERE ${by} = ?)`
 }

@@ -80,7 +80,8 @@ export async function updateTake(db: Database, takeId: number, change: TakeChang
     if (name !== undefined && was !== undefined && was !== take.name)
       throw new GeometryError(
         'CONFLICT',
-        `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. Look, and write it again if it is still right.`,
+        `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. ` +
+          'Look, and write it again if it is still right.',
       )
     if (name !== undefined && name !== take.name) {
       const other = (await trx('takes')

@@ -1,21 +1,14 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
+import { describe, expect, test } from 'vitest'
 import { detailsOf } from '@holosoma/core'
 import { execute, migrate, migrateTo, rollback, type Database } from './database'
 import { listSteps } from '../ledger/ledger'
 import { parseJson } from './json'
-import { emptyTables, holdTestDatabase } from '../testing/test-database'
+import { onTestDatabase } from '../testing/test-piece'
 
-// A schema of its own on the tests' server, so that nothing else is touched.
 const given = process.env.HOLOSOMA_TEST_DATABASE_URL
 let db: Database
-let release: () => Promise<void>
-
 const url = new URL(given ?? 'mysql://none')
-beforeAll(async () => {
-  ;({ db, release } = await holdTestDatabase())
-}, 300_000)
-afterAll(() => release())
-beforeEach(() => emptyTables(db))
+onTestDatabase((given) => void (db = given))
 
 describe('database', () => {
   test('migrations go forward and back and forward again', async () => {

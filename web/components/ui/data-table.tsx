@@ -10,7 +10,7 @@ import {
 } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp } from 'lucide-react'
-import { useMemo, useRef, type ReactNode } from 'react'
+import { useRef, type ReactNode } from 'react'
 
 export interface Column<Row> {
   readonly id: string
@@ -52,11 +52,11 @@ export function DataTable<Row extends RowData>({
   keyOf: (row: Row, index: number) => string
   testId?: string
 }) {
-  const byId = useMemo(() => new Map(columns.map((c) => [c.id, c])), [columns])
+  const byId = new Map(columns.map((c) => [c.id, c]))
   const table = useTable({
     features: FEATURES,
     data: rows,
-    columns: useMemo(() => columns.map(definition), [columns]),
+    columns: columns.map(definition),
     getRowId: keyOf,
   })
   const model = table.getRowModel().rows

@@ -7,8 +7,16 @@ import { create } from 'zustand'
 /** The group that is asked to open, from wherever a person looked for it. */
 const useWanted = create<{ title: string | null }>(() => ({ title: null }))
 
+/** A group that is not there by then is not shown for this piece: it must not open by itself later. */
+const WAIT_MS = 2000
+let waiting: ReturnType<typeof setTimeout> | undefined
+
 /** Opens the group whose title begins so, as soon as it is there, and puts the focus on it. */
-export const unfold = (title: string): void => useWanted.setState({ title })
+export function unfold(title: string): void {
+  clearTimeout(waiting)
+  useWanted.setState({ title })
+  waiting = setTimeout(() => useWanted.setState({ title: null }), WAIT_MS)
+}
 
 /** What is folded away until its heading is clicked. */
 export function Folded({

@@ -17,7 +17,7 @@ export function Menu({ items, children }: { items: readonly MenuItem[]; children
         <DropdownMenu.Content
           sideOffset={4}
           collisionPadding={8}
-          className="z-40 min-w-44 rounded-lg border border-hair bg-card p-1 text-[13px] shadow-lg"
+          className="z-40 max-h-80 min-w-44 overflow-y-auto rounded-lg border border-hair bg-card p-1 text-[13px] shadow-lg"
         >
           {items.map(({ name, disabled, run }) => (
             <DropdownMenu.Item

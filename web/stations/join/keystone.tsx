@@ -37,7 +37,9 @@ export function Keystone({ joined }: { joined: readonly string[] }) {
       if (own.takes.length < 2)
         return end({
           state: 'none',
-          why: 'These takes are not those of the plan, so that it can’t say which one more would hold them. One that sees what both share from the side would.',
+          why:
+            'These takes are not those of the plan, so that it can’t say which one more would hold them. ' +
+            'One that sees what both share from the side would.',
         })
       const draw = await slowPlanner().setUp(plan.standIn, [brief.lengthMm, brief.widthMm, brief.heightMm])
       if ('error' in draw) return end({ state: 'none', why: draw.error })
@@ -56,7 +58,9 @@ export function Keystone({ joined }: { joined: readonly string[] }) {
       )
         return end({
           state: 'none',
-          why: 'On the plan’s stand-in these takes hold. A take that sees what both share from the side would hold the piece itself.',
+          why:
+            'On the plan’s stand-in these takes hold. A take that sees what both share from the side ' +
+            'would hold the piece itself.',
         })
       end({ state: 'found', proposal })
     })().catch((e: Error) => end({ state: 'none', why: e.message }))

@@ -46,11 +46,14 @@ export function PickGroup() {
             ? 'The search by shape begins with the areas you marked.'
             : 'Click the middle of the same area on both takes; the search by shape begins there.'
           : done < 3
-            ? `Click a spot on one take, then the same spot on the other: ${done === 0 ? 'three pairs' : done === 1 ? 'two more pairs' : 'one more pair'}, spread wide, on sharp features. They need not be exact.`
+            ? 'Click a spot on one take, then the same spot on the other: ' +
+              `${done === 0 ? 'three pairs' : done === 1 ? 'two more pairs' : 'one more pair'}, spread ` +
+              'wide, on sharp features. They need not be exact.'
             : (fit?.error ??
               (fit?.bad !== null && fit?.bad !== undefined
                 ? `Pair ${fit.bad + 1} disagrees with the others, which agree without it. Remove it, or pick it again.`
-                : `Your pairs agree within ${mm(fit?.rmsMm ?? 0)}. The fine match does the rest${done < 6 ? '; one more pair helps most near the mark +' : ''}.`))}
+                : `Your pairs agree within ${mm(fit?.rmsMm ?? 0)}. The fine match does the ` +
+                  `rest${done < 6 ? '; one more pair helps most near the mark +' : ''}.`))}
       </p>
       {agree && (
         <p className="mt-1.5 text-[13px] text-graphite" role="status" data-testid="live-match">
@@ -58,7 +61,9 @@ export function PickGroup() {
             ? 'Matching them here…'
             : 'error' in live
               ? live.error
-              : `Matched here at once, they share ${percent(live.share, 0)} of their surface, ${mm(live.rmsMm, 3)} apart (${mm(live.expectedMm, 3)} is the points’ own scatter). Whether to trust it comes with the match.`}
+              : `Matched here at once, they share ${percent(live.share, 0)} of their surface, ` +
+                `${mm(live.rmsMm, 3)} apart (${mm(live.expectedMm, 3)} is the points’ own scatter). Whether ` +
+                'to trust it comes with the match.'}
         </p>
       )}
       <div className="mt-2 grid gap-0.5 text-[13px]">

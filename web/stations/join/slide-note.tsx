@@ -41,7 +41,8 @@ export function SlideNote({ slides, chosen }: { slides: readonly JoinSlide[]; ch
               (s, i) =>
                 [
                   i,
-                  `${i + 1}: ${s.kind === 'translation' ? 'shift' : s.kind === 'rotation' ? 'turn' : 'screw'}, ${s.free ? 'free' : mm(s.playMm ?? 0, 3)}`,
+                  `${i + 1}: ${s.kind === 'translation' ? 'shift' : s.kind === 'rotation' ? 'turn' : 'screw'}, ` +
+                    `${s.free ? 'free' : mm(s.playMm ?? 0, 3)}`,
                 ] as const,
             )}
             onChange={(v) => set({ slide: v })}

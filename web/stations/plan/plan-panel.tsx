@@ -18,6 +18,12 @@ import { BudgetGroup, ExposureGroup, PhotosGroup } from './session-groups'
 import { AreasGroup, StandInGroup } from './stand-in-group'
 import { TakeEditor } from './take-editor'
 
+/** Of the sheet: a take that is planned, and a place where one may come. */
+const CELL = 'h-[100px] w-[196px] shrink-0 rounded-lg border border-hair bg-card px-3 text-left'
+const PLACE =
+  'h-[100px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] text-graphite ' +
+  'hover:border-graphite hover:text-ink'
+
 /**
  * No take helps any more: enough, or what else would. Takes that look alike or slide however often they are made want a
  * mark.
@@ -37,7 +43,9 @@ function NoFurtherTake({ findings }: { findings: readonly Finding[] }) {
           ? 'The dots on it will: match by dots at Join.'
           : mayDots
             ? 'Dots stuck on it would.'
-            : `Dots on it would, and are ${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}: print or stains may do the same (let colours count at Join), or three picked spots.`}
+            : 'Dots on it would, and are ' +
+              `${brief.permissions.dots.allowed === false ? 'not allowed' : 'not agreed yet'}: print or ` +
+              'stains may do the same (let colours count at Join), or three picked spots.'}
       </p>
       {!dotted && mayDots && (
         <Primary onClick={() => change({ ...plan, dots: { ...plan.dots, where: 'piece' } })}>
@@ -208,7 +216,7 @@ export function PlanSheet() {
             change({ ...plan, takes: [...plan.takes, details.proposal!.take] })
             set({ take: plan.takes.length })
           }}
-          className="h-[100px] w-[196px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-3 text-left text-graphite hover:border-graphite hover:text-ink"
+          className={`${PLACE} w-[196px] px-3 text-left`}
         >
           <b className="block truncate font-semibold">
             {plan.takes.length + 1} {details.proposal.take.name}
@@ -216,11 +224,7 @@ export function PlanSheet() {
           <span className="block text-[12.5px]">proposed: add it</span>
         </button>
       )}
-      <button
-        type="button"
-        onClick={fresh}
-        className="h-[100px] shrink-0 rounded-lg border border-dashed border-[#b9b09b] px-5 text-graphite hover:border-graphite hover:text-ink"
-      >
+      <button type="button" onClick={fresh} className={`${PLACE} px-5`}>
         Add a take
       </button>
     </footer>
@@ -250,7 +254,7 @@ function PlanCell({
       aria-pressed={on}
       aria-label={`Planned take ${index + 1}, ${t.name}`}
       onClick={onSelect}
-      className={`h-[100px] w-[196px] shrink-0 rounded-lg border border-hair bg-card px-3 text-left ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''}`}
+      className={`${CELL} ${on ? 'shadow-[0_0_0_2px_var(--color-woad)]' : ''}`}
     >
       <b className="flex items-center gap-1.5 font-semibold">
         <i className="inline-block h-2.5 w-2.5 shrink-0 rounded-sm" style={{ background: colour }} />

@@ -60,7 +60,9 @@ export function PlanStage() {
     // A piece of another size is fitted into the view anew.
     return [
       {
-        key: `plan ${take?.pose ?? ''} ${placed ? `${Math.round(placed.radiusMm)} ${Math.round(placed.heightMm)}` : ''}`,
+        key:
+          `plan ${take?.pose ?? ''} ` +
+          `${placed ? `${Math.round(placed.radiusMm)} ${Math.round(placed.heightMm)}` : ''}`,
         data,
         colour: '#C9C0AE',
         rows: placed ? motionRows(placed.motion) : null,

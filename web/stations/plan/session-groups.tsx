@@ -226,7 +226,8 @@ export function BudgetGroup() {
                 'Time of the device',
                 plan.device.pricePerHour === 0
                   ? 'free'
-                  : `${((report.timeline.minutes / 60) * plan.device.pricePerHour).toFixed(2)} at ${plan.device.pricePerHour} an hour`,
+                  : `${((report.timeline.minutes / 60) * plan.device.pricePerHour).toFixed(2)} at ` +
+                    `${plan.device.pricePerHour} an hour`,
               ],
               ['Computing on this machine', data.seconds === null ? 'not measured yet' : `${clock(data.seconds)} min`],
             ] as const

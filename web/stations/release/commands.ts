@@ -4,6 +4,5 @@ export const releaseCommands: readonly StationCommand[] = [
   {
     name: 'Release the files',
     terms: 'export save download stl ply obj glb print deliver',
-    run: () => document.querySelector<HTMLElement>('aside [role=combobox], aside button')?.focus(),
   },
 ]

@@ -4,7 +4,6 @@ export const skinCommands: readonly StationCommand[] = [
   {
     name: 'Make the skin',
     terms: 'mesh fuse fusion merge surface reconstruct triangulate wrap watertight',
-    run: () => document.querySelector<HTMLInputElement>('aside input')?.focus(),
   },
   { name: 'What the marks mean', terms: 'evidence legend measured invented', opens: 'What the marks mean' },
 ]

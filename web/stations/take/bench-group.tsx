@@ -147,8 +147,10 @@ export function BenchGroup() {
         {restart && (
           <Told verdict={restart.known >= KNOWN_TO_GO_ON ? 'sound' : 'doubtful'}>
             {restart.known >= KNOWN_TO_GO_ON
-              ? `The piece is turned for this take: begin at ${restart.atDeg}°, where ${percent(restart.known, 0)} of what is in view is known.`
-              : `The piece is turned for this take, and wherever it begins at most ${percent(restart.known, 0)} of what is in view is known: leave it a take of its own.`}{' '}
+              ? `The piece is turned for this take: begin at ${restart.atDeg}°, where ` +
+                `${percent(restart.known, 0)} of what is in view is known.`
+              : 'The piece is turned for this take, and wherever it begins at most ' +
+                `${percent(restart.known, 0)} of what is in view is known: leave it a take of its own.`}{' '}
             The old floor limit and dots on the table no longer hold.
           </Told>
         )}

@@ -85,7 +85,10 @@ export function PhotosGroup() {
           </>
         )}
         {here.size > 0 && runs.length > 0 && (
-          <Told verdict="unsound">{`${perTurn - here.size} of ${perTurn} photos are missing: ${runs.map((r) => (r.count === 1 ? `at ${r.fromDeg}°` : `${r.fromDeg}° to ${r.toDeg}°`)).join(', ')}.`}</Told>
+          <Told verdict="unsound">
+            {`${perTurn - here.size} of ${perTurn} photos are missing: ` +
+              `${runs.map((r) => (r.count === 1 ? `at ${r.fromDeg}°` : `${r.fromDeg}° to ${r.toDeg}°`)).join(', ')}.`}
+          </Told>
         )}
         {here.size > 0 && runs.length === 0 && (
           <Told verdict="sound">{`All ${perTurn} photos of “${name}” are there.`}</Told>
@@ -148,7 +151,8 @@ function Large({ photo, onClose }: { photo: PhotoRecord; onClose: () => void }) 
     c.model,
     c.focalMm === null
       ? 'lens not written down'
-      : `${Number(c.focalMm.toFixed(2))} mm${c.focal35Mm === null ? '' : ` (as ${c.focal35Mm.toFixed(0)} mm on 36 × 24)`}`,
+      : `${Number(c.focalMm.toFixed(2))} ` +
+        `mm${c.focal35Mm === null ? '' : ` (as ${c.focal35Mm.toFixed(0)} mm on 36 × 24)`}`,
     c.fNumber === null ? null : `f/${c.fNumber}`,
     c.exposureSeconds === null
       ? null

@@ -62,7 +62,9 @@ export function TakePanel({
       {done.length === 0 && !waiting && (
         <p className="font-caption text-[16px]">
           {bench
-            ? `The piece stands ready on the simulated bench. ${missing.length === 1 ? 'One take is planned' : `${missing.length} takes are planned`}: ${missing.map((t) => t.name).join(', ')}.`
+            ? 'The piece stands ready on the simulated bench. ' +
+              `${missing.length === 1 ? 'One take is planned' : `${missing.length} takes are planned`}: ` +
+              `${missing.map((t) => t.name).join(', ')}.`
             : 'Nothing yet. Drop scan files anywhere on this page, or choose them.'}
         </p>
       )}

@@ -20,7 +20,10 @@ export const takeTold: StationTold = {
     const takes = takesOf(state)
     if (takes.length === 0) return ''
     const asked = state.check && !state.check.stale ? state.check.step : null
-    return `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}`
+    return (
+      `${takes.length} ` +
+      `${takes.length === 1 ? 'take' : 'takes'}${asked ? `, ${percent(1 - Number(asked.figures.unseen), 0)}` : ''}`
+    )
   },
   waitsFor: (state) =>
     state.mesh || takesOf(state).length > 0

@@ -57,7 +57,10 @@ export function tidyFindings(state: PieceState, take: TakeState): Finding[] {
             id: 'tidy.open',
             verdict: 'doubtful',
             nextMove: 'Do what is proposed',
-            text: `Still proposed and not done: ${open.map((s) => ACT_NAMES[s.operation].toLowerCase()).join(', ')}. Nobody has looked there.`,
+            text:
+              'Still proposed and not done: ' +
+              `${open.map((s) => ACT_NAMES[s.operation].toLowerCase()).join(', ')}. Nobody has looked ` +
+              'there.',
           },
         ]
   return [...still, ...acts.flatMap((s) => s.findings)].map((f) => ofTake(state, take, f))

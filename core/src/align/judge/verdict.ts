@@ -55,7 +55,10 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
     out.push({
       id: 'join.lost',
       verdict: 'unsound',
-      text: `${list(lost)} found no place: ${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have too. Pick three pairs, or take one more that sees both.`,
+      text:
+        `${list(lost)} found no place: ` +
+        `${lost.length === 1 ? 'its shape shows' : 'their shapes show'} no surface the others have ` +
+        'too. Pick three pairs, or take one more that sees both.',
       nextMove: 'Pick pairs for it',
     })
   }
@@ -84,7 +87,9 @@ function markFinding({ marks }: JoinReport): Finding[] {
     {
       id: 'join.marks',
       verdict: 'doubtful',
-      text: `The surfaces are matched, but the marks on them lie ${mm(marks.rmsMm)} apart: one of them is on the wrong place, or the takes have settled in one.`,
+      text:
+        `The surfaces are matched, but the marks on them lie ${mm(marks.rmsMm)} apart: one of them ` +
+        'is on the wrong place, or the takes have settled in one.',
       figures: [
         {
           label: 'Marks, apart',
@@ -156,21 +161,33 @@ function colourFinding(r: JoinReport, list: (items: readonly number[]) => string
       return {
         id: 'join.colours',
         verdict: 'sound',
-        text: `The colours of ${who} agree ${c.moved ? 'best in another pose than shape alone had taken, and they lie there now' : 'where they lie, and in no other pose that fits'}.`,
+        text:
+          `The colours of ${who} agree ` +
+          ((c.moved
+            ? 'best in another pose than shape alone had taken, and they lie there now'
+            : 'where they lie, and in no other pose that fits') +
+            '.'),
         figures,
       }
     if (c.contradicts)
       return {
         id: 'join.colours',
         verdict: 'doubtful',
-        text: `The colours of ${who} do not go together where they lie, though there is something to tell: the pose is wrong, or the light was not the same.`,
+        text:
+          `The colours of ${who} do not go together where they lie, though there is something to tell: ` +
+          'the pose is wrong, or the light was not the same.',
         figures,
         nextMove: 'Look at the takes in their own colours, or settle it with a pick',
       }
     return {
       id: 'join.colours',
       verdict: 'sound',
-      text: `The colours of ${who} settle nothing: ${c.next !== null && c.next > 0.5 ? 'they agree as well in another pose' : 'they hardly agree anywhere, being plain or lit unevenly'}.`,
+      text:
+        `The colours of ${who} settle nothing: ` +
+        ((c.next !== null && c.next > 0.5
+          ? 'they agree as well in another pose'
+          : 'they hardly agree anywhere, being plain or lit unevenly') +
+          '.'),
       figures,
     }
   })
@@ -201,7 +218,9 @@ function overlapFinding(r: JoinReport, verdict: Verdict, q: (i: number) => strin
       {
         label: 'Common surface',
         value: percent(share, 0),
-        rule: 'share of the smaller take whose nearest point of the other lies within 3 σ + spacing, normals within 45°',
+        rule:
+          'share of the smaller take whose nearest point of the other lies within 3 σ + spacing, ' +
+          'normals within 45°',
         verdict,
       },
       { label: 'Common area', value: `${(areaMm2 / 100).toFixed(0)} cm²` },
@@ -220,7 +239,9 @@ function residualFinding(r: JoinReport, verdict: Verdict, q: (i: number) => stri
     text:
       verdict === 'sound'
         ? `Where they meet, 95 of 100 points agree within ${mm(p95Mm)}.`
-        : `${q(main.a)} and ${q(main.b)} stand ${mm(rmsMm)} apart where they meet, more than the ${mm(expectedMm)} the points’ own scatter explains. The match may have settled in the wrong place.`,
+        : `${q(main.a)} and ${q(main.b)} stand ${mm(rmsMm)} apart where they meet, more than the ` +
+          `${mm(expectedMm)} the points’ own scatter explains. The match may have settled in the wrong ` +
+          'place.',
     figures: [
       {
         label: 'Residual, root mean square',
@@ -251,7 +272,9 @@ function slideFinding(r: JoinReport, verdict: Verdict, list: (items: readonly nu
     {
       label: 'Play',
       value: motion.free ? 'free' : mm(motion.playMm, 3),
-      rule: `one standard deviation at the farthest point, from the shared surface’s stiffness and the measured scatter; sound up to a third of the tolerance of ${mm(T)}`,
+      rule:
+        'one standard deviation at the farthest point, from the shared surface’s stiffness and the ' +
+        `measured scatter; sound up to a third of the tolerance of ${mm(T)}`,
       verdict,
     },
     ...(free.length > 0
@@ -266,10 +289,17 @@ function slideFinding(r: JoinReport, verdict: Verdict, list: (items: readonly nu
   ]
   const text =
     free.length > 0
-      ? `${list(first.movers)} can ${words} against ${list(first.stayers)}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}: nothing they share holds that. ${isRound(r) ? 'The piece is round there; a dot or a bit of putty on it, its colours, or a pick you are sure of would.' : 'A keystone take that sees what both share from the side would.'}`
+      ? `${list(first.movers)} can ${words} against ` +
+        `${list(first.stayers)}${Number.isFinite(motion.boundMm) ? `, by up to ${mm(motion.boundMm, 0)}` : ''}: ` +
+        'nothing they share holds that. ' +
+        (isRound(r)
+          ? 'The piece is round there; a dot or a bit of putty on it, its colours, or a pick you are sure of would.'
+          : 'A keystone take that sees what both share from the side would.')
       : verdict === 'sound'
         ? `Nothing slides: the weakest motion of the joined takes is known to ${mm(motion.playMm, 3)}.`
-        : `The takes hold loosely: ${list(first.movers)} may ${motion.kind === 'translation' ? 'slide' : motion.kind === 'rotation' ? 'turn' : 'screw'} by ${mm(motion.playMm)} against ${list(first.stayers)}, of a tolerance of ${mm(T)}.`
+        : `The takes hold loosely: ${list(first.movers)} may ` +
+          `${motion.kind === 'translation' ? 'slide' : motion.kind === 'rotation' ? 'turn' : 'screw'} ` +
+          `by ${mm(motion.playMm)} against ${list(first.stayers)}, of a tolerance of ${mm(T)}.`
   return [
     {
       id: 'join.slide',
@@ -322,7 +352,10 @@ function alikeFinding(r: JoinReport, verdict: Verdict, list: (items: readonly nu
       {
         id: 'join.alike',
         verdict,
-        text: `${who} meet on most of their surface as taken, but nothing contradicts them ${turns} either, where they meet on less. On a piece that nearly fits itself the pose that meets on less can be the true one: look at both, or settle it with a pick.`,
+        text:
+          `${who} meet on most of their surface as taken, but nothing contradicts them ${turns} ` +
+          'either, where they meet on less. On a piece that nearly fits itself the pose that meets on ' +
+          'less can be the true one: look at both, or settle it with a pick.',
         figures: figures(
           open,
           'within the noise, no patches that contradict and nothing in the way; but less of the surface meets',
@@ -335,7 +368,9 @@ function alikeFinding(r: JoinReport, verdict: Verdict, list: (items: readonly nu
     {
       id: 'join.alike',
       verdict,
-      text: `${who} fit in more than one way: also ${turns}. Shape alone can’t tell which; a dot or a bit of putty on the piece, its colours, or a pick you are sure of would.`,
+      text:
+        `${who} fit in more than one way: also ${turns}. Shape alone can’t tell which; a dot or a ` +
+        'bit of putty on the piece, its colours, or a pick you are sure of would.',
       figures: figures(
         told,
         'both within the noise: so much of the surface meets, so little more scatter, no more patches that contradict',
@@ -357,7 +392,10 @@ function ruledOutWords(r: JoinReport): string | null {
   if (told.length === 0) return null
   const by = [...new Set(told.map((a) => (a.ruledOutBy === 'marks' ? 'your marks' : 'the colours')))].join(' and ')
   const fit = alike.length > 0 ? (one ? 'fits as well' : 'fit as well') : one ? 'is possible' : 'are possible'
-  return `By shape ${one ? 'another pose' : `${told.length} other poses`} ${fit}, but ${by} rule ${one ? 'it' : 'them'} out.`
+  return (
+    `By shape ${one ? 'another pose' : `${told.length} other poses`} ${fit}, but ${by} rule ` +
+    `${one ? 'it' : 'them'} out.`
+  )
 }
 
 function wallFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding[] {
@@ -367,12 +405,16 @@ function wallFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string):
     {
       id: 'join.double',
       verdict,
-      text: `${q(wall.a)} and ${q(wall.b)} show the same wall twice, ${mm(wall.apartMm)} apart over ${(wall.areaMm2 / 100).toFixed(1)} cm².`,
+      text:
+        `${q(wall.a)} and ${q(wall.b)} show the same wall twice, ${mm(wall.apartMm)} apart over ` +
+        `${(wall.areaMm2 / 100).toFixed(1)} cm².`,
       figures: [
         {
           label: 'Double wall',
           value: percent(wall.share),
-          rule: `patches of the shared surface farther apart than the tolerance of ${mm(r.toleranceMm)}, surely; unsound over 1 %`,
+          rule:
+            `patches of the shared surface farther apart than the tolerance of ${mm(r.toleranceMm)}, ` +
+            'surely; unsound over 1 %',
           verdict,
         },
         { label: 'Apart', value: mm(wall.apartMm) },
@@ -389,7 +431,9 @@ function conflictFinding(r: JoinReport, verdict: Verdict, q: (i: number) => stri
     {
       id: 'join.seenThrough',
       verdict,
-      text: `One of ${q(c.a)} and ${q(c.b)} saw through surface the other shows (${percent(c.share)} of it): both can’t be where they are put.`,
+      text:
+        `One of ${q(c.a)} and ${q(c.b)} saw through surface the other shows (${percent(c.share)} of ` +
+        'it): both can’t be where they are put.',
       figures: [
         {
           label: 'In the way',
@@ -411,12 +455,16 @@ function tensionFinding(r: JoinReport, verdict: Verdict, q: (i: number) => strin
     {
       id: 'join.tension',
       verdict,
-      text: `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
+      text:
+        `${q(t.a)} and ${q(t.b)} would still move by ${mm(t.wantsMm)} to fit each other: ` +
+        `${r.rounds === 0 ? 'match them' : 'the other takes, or something that is not the piece, pull them apart'}.`,
       figures: [
         {
           label: 'Would still move',
           value: mm(t.wantsMm, 3),
-          rule: `at the farthest point, of the links and of pairs that share a fifth; sound up to half the tolerance of ${mm(r.toleranceMm)}`,
+          rule:
+            'at the farthest point, of the links and of pairs that share a fifth; sound up to half the ' +
+            `tolerance of ${mm(r.toleranceMm)}`,
           verdict,
         },
       ],
@@ -432,7 +480,9 @@ function closingFinding(r: JoinReport): Finding[] {
     {
       id: 'join.closing',
       verdict: 'sound',
-      text: `Round the rings of takes, a chain would be ${mm(beforeMm, 3)} off where it closes; spread over all, no pair is asked for more than ${mm(afterMm, 3)}.`,
+      text:
+        `Round the rings of takes, a chain would be ${mm(beforeMm, 3)} off where it closes; spread ` +
+        `over all, no pair is asked for more than ${mm(afterMm, 3)}.`,
       figures: [
         { label: 'Closing error, chained', value: mm(beforeMm, 3) },
         {
@@ -454,7 +504,9 @@ function scaleFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string)
     {
       id: 'join.scale',
       verdict,
-      text: `${q(larger)} is ${percent(Math.abs(t.scale), 2)} larger than ${q(other)}: a device that is warm, or due for calibration.`,
+      text:
+        `${q(larger)} is ${percent(Math.abs(t.scale), 2)} larger than ${q(other)}: a device that is ` +
+        'warm, or due for calibration.',
       figures: [
         {
           label: 'Difference in size',

@@ -84,7 +84,8 @@ function refuseDegenerate(rows: Matrix, side: string): void {
   if (s[1] < LINE_RATIO * s[0])
     throw new GeometryError(
       'DEGENERATE',
-      `The points picked on the ${side} take lie on one line, so the take could still turn round it. Pick one more point well off the line.`,
+      `The points picked on the ${side} take lie on one line, so the take could still turn round ` +
+        'it. Pick one more point well off the line.',
     )
 }
 

@@ -48,7 +48,8 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     if (joined.filter(Boolean).length < 2)
       throw new GeometryError(
         'NO_OVERLAP',
-        'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more that sees what both see.',
+        'The takes’ shapes show no surface they have in common. Pick three pairs, or take one more ' +
+          'that sees what both see.',
       )
   } else
     starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))

@@ -30,7 +30,8 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
       database(),
       state.piece.id,
       'download',
-      `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} (${state.mesh.shape.hash.slice(0, 12)})`,
+      `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} ` +
+        `(${state.mesh.shape.hash.slice(0, 12)})`,
     )
     const parts = writeShapeIn(shape, format, unit)[Symbol.iterator]()
     const stream = new ReadableStream<Uint8Array>({

@@ -1,7 +1,7 @@
 import type { JobRecord } from '@holosoma/engine'
-import { confirmed } from '@/components/ui'
-import { api } from './api'
-import { attempt } from './store'
+import { api } from '@/lib/api'
+import { attempt } from '@/lib/store'
+import { confirmed } from './ui'
 
 /** Work that has run this long is asked about before it is thrown away. */
 const ASKED_AFTER_SECONDS = 3
