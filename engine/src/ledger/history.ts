@@ -2,6 +2,7 @@ import { GeometryError } from '@holosoma/core'
 import { noteAct } from './acts'
 import { transact, type Database } from '../store/database'
 import { isBusy } from '../jobs/jobs'
+import { resultTrack } from '../pieces/results'
 import type { Track } from './ledger'
 
 /* Undo and redo over all lines of a piece's history, in the order in which things were done. */
@@ -20,6 +21,7 @@ export async function undo(db: Database, pieceId: number): Promise<number | null
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const move = (await trx('moves')
       .where({ piece_id: pieceId, state: 'done' })
+      .whereNotIn('track', await inTheBin(trx, pieceId))
       .orderBy('id', 'desc')
       .first()
       .forUpdate()) as MoveRow | undefined
@@ -42,6 +44,7 @@ export async function redo(db: Database, pieceId: number): Promise<number | null
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const move = (await trx('moves')
       .where({ piece_id: pieceId, state: 'undone' })
+      .whereNotIn('track', await inTheBin(trx, pieceId))
       .orderBy('id')
       .first()
       .forUpdate()) as MoveRow | undefined
@@ -52,6 +55,12 @@ export async function redo(db: Database, pieceId: number): Promise<number | null
     await noteAct(trx, pieceId, 'redo', `Done again: ${await describeStep(trx, move.to_step)}`)
     return move.to_step
   })
+}
+
+/** Lines of results that lie in the bin: nothing moves there while nobody sees it. */
+async function inTheBin(db: Database, pieceId: number): Promise<Track[]> {
+  const rows = (await db('results').where({ piece_id: pieceId, binned: true }).select('id')) as { id: number }[]
+  return rows.map((r) => resultTrack(r.id))
 }
 
 async function describeStep(db: Database, id: number | null): Promise<string> {
@@ -73,6 +82,10 @@ async function refuseAtWork(db: Database, pieceId: number, track: Track): Promis
 
 /** Whether there is anything to undo, and to redo. */
 export async function historyState(db: Database, pieceId: number): Promise<{ canUndo: boolean; canRedo: boolean }> {
-  const rows = (await db('moves').where({ piece_id: pieceId }).groupBy('state').select('state')) as { state: string }[]
+  const rows = (await db('moves')
+    .where({ piece_id: pieceId })
+    .whereNotIn('track', await inTheBin(db, pieceId))
+    .groupBy('state')
+    .select('state')) as { state: string }[]
   return { canUndo: rows.some((r) => r.state === 'done'), canRedo: rows.some((r) => r.state === 'undone') }
 }

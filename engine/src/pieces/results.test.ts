@@ -104,9 +104,14 @@ describe('results of a piece', () => {
     ])
     // What leads to it stays written: its steps are not taken for undone.
     expect(now.activeSteps).toHaveLength(2)
+    // Going back passes it over: what lies there is as it was when it comes out.
+    await undo(db, piece)
+    expect((await state()).results).toEqual([])
+    expect([(await state()).canUndo, (await state()).canRedo]).toEqual([false, true])
+    await redo(db, piece)
     await updateResult(db, second, { binned: false })
     expect((await state()).mesh!.id).toBe(second)
-    expect((await listActs(db, piece)).map((a) => a.text)).toEqual([
+    expect((await listActs(db, piece)).filter((a) => a.kind === 'bin').map((a) => a.text)).toEqual([
       'Put “fine” into the bin',
       'Took “fine” out of the bin',
     ])

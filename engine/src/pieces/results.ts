@@ -69,7 +69,7 @@ export async function resultsAtWork(db: Database, pieceId: number): Promise<bool
   const job = await db('jobs')
     .where({ piece_id: pieceId })
     .whereIn('state', ['queued', 'running'])
-    .where('track', 'like', resultTrack(0).replace('0', '%'))
+    .where('track', 'like', 'result:%')
     .first('id')
   return job !== undefined
 }
@@ -132,7 +132,6 @@ export async function updateResult(db: Database, id: number, change: ResultChang
 /**
  * A result beside another, begun where that one stands: its steps so far are those of the other, and what is done to
  * either no longer touches the other. Nothing is stored twice.
- * @returns null where the result is not there, or has no mesh
  */
 export async function deriveResult(
   db: Database,
