@@ -91,11 +91,11 @@ export function linesOf(steps: readonly StepRecord[], acts: readonly Act[]): Lin
   return lines.sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0))
 }
 
-function trackName({ takes, results, binned }: PieceState, track: string): string {
-  if (track.startsWith('result:'))
-    return [...results, ...binned].find((r) => `result:${r.id}` === track)?.name ?? 'a result'
-  if (!track.startsWith('take:')) return track
-  return takes.find((t) => `take:${t.id}` === track)?.name ?? 'a take'
+function trackName({ takes, results, bin }: PieceState, track: string): string {
+  const of = (list: readonly { readonly id: number; readonly name: string }[], what: string): string =>
+    list.find((x) => `${what}:${x.id}` === track)?.name ?? `a ${what}`
+  if (track.startsWith('result:')) return of([...results, ...bin.results], 'result')
+  return track.startsWith('take:') ? of([...takes, ...bin.takes], 'take') : track
 }
 
 function ActLine({ act }: { act: Act }) {
@@ -135,6 +135,7 @@ function Entry({ step, active, where }: { step: StepRecord; active: boolean; whe
             {Object.values(step.outputs)
               .map((h) => h.slice(0, 10))
               .join(' ') || 'no change'}
+            {step.gone && ' (removed for good)'}
           </p>
         </div>
       </div>

@@ -1,5 +1,5 @@
 'use client'
-import { Ellipsis, Trash2 } from 'lucide-react'
+import { Ellipsis } from 'lucide-react'
 import { useState } from 'react'
 import type { Finding, Verdict } from '@holosoma/core/findings'
 import type { ResultState } from '@holosoma/engine'
@@ -7,7 +7,7 @@ import { api } from '@/lib/api'
 import { resultTold } from '@/lib/results'
 import { attempt, useDesk } from '@/lib/store'
 import { Thumbnail } from './thumbnail'
-import { IconButton, Menu, Plain, TextDialog, VerdictMark } from './ui'
+import { IconButton, Menu, TextDialog, VerdictMark } from './ui'
 
 const CLAY = '#C08A68'
 
@@ -19,27 +19,15 @@ export type JudgeResult = (id: number) => {
 
 /** The skins of the piece, beside its takes: the one that is shown is what the route speaks of. */
 export function ResultCells({ judge }: { judge: JudgeResult }) {
-  const { results, binned, mesh } = useDesk((d) => d.state)
+  const { results, mesh } = useDesk((d) => d.state)
   const [writing, setWriting] = useState<ResultState | null>(null)
-  if (results.length === 0 && binned.length === 0) return null
+  if (results.length === 0) return null
   return (
     <>
       <i className="h-[84px] w-px shrink-0 bg-[#cfc6b2]" aria-hidden="true" />
       {results.map((r) => (
         <Cell key={r.id} result={r} told={judge(r.id)} on={r.id === mesh?.id} onWrite={() => setWriting(r)} />
       ))}
-      {binned.length > 0 && (
-        <Menu
-          items={binned.map(({ id, name }) => ({
-            name: `Take “${name}” out`,
-            run: () => void attempt(() => api.updateResult(id, { binned: false })),
-          }))}
-        >
-          <Plain className="flex shrink-0 items-center gap-1.5">
-            <Trash2 size={14} aria-hidden="true" /> Bin: {binned.length}
-          </Plain>
-        </Menu>
-      )}
       {writing && (
         <TextDialog
           title="This result"

@@ -130,6 +130,10 @@ export const api = {
       name?: string
       was?: string
       hidden?: boolean
+      inJoin?: boolean
+      inSkin?: boolean
+      binned?: boolean
+      pose?: string
       locked?: boolean
       fixed?: true
       bench?: boolean
@@ -137,4 +141,20 @@ export const api = {
       pigment?: number | null
     },
   ) => call(`/api/takes/${id}`, json('PATCH', change)),
+  /** All of them as one, or none. */
+  updateTakes: (
+    pieceId: number,
+    takeIds: readonly number[],
+    change: {
+      hidden?: boolean
+      locked?: boolean
+      inJoin?: boolean
+      inSkin?: boolean
+      binned?: boolean
+      pose?: string
+    },
+  ) => call(`/api/pieces/${pieceId}/takes`, json('PATCH', { takeIds, ...change })),
+  /** How much is kept for it alone. */
+  bytesOf: (what: 'take' | 'result', id: number) => call<{ bytes: number }>(`/api/${what}s/${id}`),
+  removeForGood: (what: 'take' | 'result', id: number) => call(`/api/${what}s/${id}`, { method: 'DELETE' }),
 }

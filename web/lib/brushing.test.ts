@@ -60,6 +60,8 @@ const take: TakeState = {
   fixed: true,
   locked: false,
   hidden: false,
+  inJoin: true,
+  inSkin: true,
   keepBase: false,
   pigment: null,
   stepId: 1,

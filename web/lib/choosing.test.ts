@@ -45,6 +45,8 @@ const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
   fixed: id === 1,
   locked: false,
   hidden: false,
+  inJoin: true,
+  inSkin: true,
   keepBase: false,
   pigment: null,
   stepId: id,

@@ -17,6 +17,8 @@ const take: TakeState = {
   fixed: true,
   locked: false,
   hidden: false,
+  inJoin: true,
+  inSkin: true,
   keepBase: false,
   pigment: null,
   stepId: 1,

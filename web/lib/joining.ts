@@ -23,26 +23,50 @@ export function joinTold(join: NonNullable<PieceState['join']>): JoinTold {
   }
 }
 
-/**
- * Why takes cannot go into a skin as the last match left them, in a sentence; null when each has its place. One that
- * came after the match and one that was in it and found no place are two things to do.
- */
-export function withoutPlace(state: PieceState, takes: readonly TakeState[]): string | null {
-  const { motions, calledThen } = state.join!
-  const without = takes.filter((t) => !Object.hasOwn(motions, t.name))
-  if (without.length === 0) return null
-  const late = without.filter((t) => calledThen[t.id] === undefined)
-  const words = (list: readonly TakeState[]): string => list.map((t) => `“${t.name}”`).join(', ')
-  if (late.length > 0) {
-    return (
-      `${words(late)} came after the join; join again, so that ` +
-      `${late.length === 1 ? 'it has its place' : 'they have their places'}.`
-    )
-  }
+/** “one”, “two” and “three”. */
+const named = (takes: readonly TakeState[]): string =>
+  takes
+    .map((t) => `“${t.name}”`)
+    .join(', ')
+    .replace(/, ([^,]*)$/, ' and $1')
+
+/** Why a skin has to wait for a join, in a sentence: takes came after the match. Null when it has not to. */
+export function waitsToBeJoined({ join, takes }: PieceState): string | null {
+  const late = join ? takes.filter((t) => t.shape && t.inJoin && t.inSkin && join.calledThen[t.id] === undefined) : []
+  if (late.length === 0) return null
   return (
-    `${words(without)} found no place in the join. Pick three spots shared with another take, or ` +
-    'put it in place by hand at Join.'
+    `${named(late)} came after the join; join again, so that ` +
+    `${late.length === 1 ? 'it has its place' : 'they have their places'}, or leave ` +
+    `${late.length === 1 ? 'it' : 'them'} out of the join.`
   )
+}
+
+/** Takes that were matched with the others, found no place, and are not left out. */
+export const unplacedTakes = ({ join, takes }: PieceState): TakeState[] =>
+  join
+    ? takes.filter(
+        (t) => t.shape && t.inJoin && join.calledThen[t.id] !== undefined && !Object.hasOwn(join.motions, t.name),
+      )
+    : []
+
+/** Takes that are to be joined. */
+export const toJoin = ({ takes }: PieceState): TakeState[] => takes.filter((t) => t.shape && t.inJoin)
+
+/** What goes into the skin and what does not, in a sentence; null where all do. */
+export function whatGoesIn(state: PieceState): string | null {
+  const takes = state.takes.filter((t) => t.shape)
+  const out = takes.filter((t) => !state.goesIn.includes(t.id))
+  if (out.length === 0 || state.goesIn.length === 0) return null
+  const unplaced = unplacedTakes(state)
+  const left = out.filter((t) => !unplaced.includes(t))
+  const [n, all] = [state.goesIn.length, takes.length]
+  return [
+    `${n} of ${all} takes go into the skin.`,
+    unplaced.length > 0 && `${named(unplaced)} found no place.`,
+    left.length > 0 && `${named(left)} ${left.length === 1 ? 'is' : 'are'} left out.`,
+  ]
+    .filter((t) => typeof t === 'string')
+    .join(' ')
 }
 
 /** Rows of a × b. */

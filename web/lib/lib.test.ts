@@ -137,6 +137,8 @@ describe('the route and the next move', () => {
     fixed: n === 1,
     locked: false,
     hidden: false,
+    inJoin: true,
+    inSkin: true,
     keepBase: false,
     pigment: null,
     stepId: n,
@@ -166,12 +168,12 @@ describe('the route and the next move', () => {
     const s = state({
       takes,
       steps: [...tidied, joined],
-      join: { step: joined, motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [] },
+      join: { step: joined, motions: {}, stale: false, accepted: null, calledThen: {}, renamed: [], placed: [] },
     })
     expect(nextMove(s)).toMatchObject({ station: 'skin', move: 'Make the skin' })
     expect(stops(s)[4]).toMatchObject({ verdict: 'sound', figure: '0.10 mm, 54 %' })
     expect(
-      stops({ ...s, join: { ...s.join!, stale: true, accepted: null, calledThen: {}, renamed: [] } })[4],
+      stops({ ...s, join: { ...s.join!, stale: true, accepted: null, calledThen: {}, renamed: [], placed: [] } })[4],
     ).toMatchObject({ verdict: 'doubtful', figure: 'takes changed' })
   })
   test('a skin waits for its check, its size, its release; a stale one is made again', () => {

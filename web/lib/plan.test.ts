@@ -171,6 +171,7 @@ describe('the route with brief and plan', () => {
       accepted: null,
       calledThen: {},
       renamed: [],
+      placed: [],
     }
     const mesh = {
       step: step('skin.make', {}),
@@ -196,6 +197,8 @@ describe('the route with brief and plan', () => {
       bounds: [118, 66, 39],
       scaled: false,
     })
-    expect(factsOf(state({ join: { ...join, stale: true, accepted: null, calledThen: {}, renamed: [] } }))).toEqual({})
+    expect(
+      factsOf(state({ join: { ...join, stale: true, accepted: null, calledThen: {}, renamed: [], placed: [] } })),
+    ).toEqual({})
   })
 })

@@ -16,6 +16,8 @@ const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
   fixed: id === 1,
   locked: false,
   hidden: false,
+  inJoin: true,
+  inSkin: true,
   keepBase: false,
   pigment: null,
   stepId: id,
@@ -96,6 +98,7 @@ describe('what stands on the stage', () => {
         accepted: null,
         calledThen: {},
         renamed: [],
+        placed: [],
       },
     }
     useDesk.setState({ state, choosing: { ...before.choosing, across: true } })
@@ -104,7 +107,10 @@ describe('what stands on the stage', () => {
     expect(rowsOf(state.takes[0])).toBeNull()
     useDesk.setState({
       choosing: { ...before.choosing, across: true },
-      state: { ...state, join: { ...state.join, stale: true, accepted: null, calledThen: {}, renamed: [] } },
+      state: {
+        ...state,
+        join: { ...state.join, stale: true, accepted: null, calledThen: {}, renamed: [], placed: [] },
+      },
     })
     expect(rowsOf(state.takes[0])).toBeNull()
   })

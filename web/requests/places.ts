@@ -22,25 +22,23 @@ export function unlocked(ready: readonly TakeState[], takeId: number | undefined
 /** What the last match called a take: so its stored motions name it, whatever it is called now. */
 export const calledThen = (state: PieceState, take: TakeState): string => state.join?.calledThen[take.id] ?? take.name
 
-/** This take, then the others, as the last match called them. */
-export const namesFrom = (state: PieceState, ready: readonly TakeState[], take: TakeState): string[] =>
-  [take, ...ready.filter((t) => t !== take && t.shape!.kind === 'cloud')].map((t) => calledThen(state, t))
+/** This take, then the others it is joined with, as the last match called them. */
+export const namesFrom = (state: PieceState, take: TakeState): string[] =>
+  [take, ...(joinedOthers(state, take)?.takes ?? [])].map((t) => calledThen(state, t))
 
 /**
- * The other takes with their motions, where all are joined: what tells whether a cut takes surface that no other has.
- * Null where they are not.
+ * The other takes that have a place, with the motions, where this one has: what tells whether a cut takes surface that
+ * no other has. Null where this one has none. One that found no place, or was left out, counts for nothing.
  */
 export function joinedOthers(
   state: PieceState,
   take: TakeState,
-): { readonly others: string[]; readonly motions: string } | null {
-  const others = state.takes.filter((t) => t.shape?.kind === 'cloud' && t !== take)
-  if (
-    !state.join ||
-    state.join.stale ||
-    others.length === 0 ||
-    [take, ...others].some((t) => !Object.hasOwn(state.join!.motions, t.name))
+): { readonly takes: readonly TakeState[]; readonly others: string[]; readonly motions: string } | null {
+  const join = state.join
+  if (!join || join.stale || !Object.hasOwn(join.motions, take.name)) return null
+  const takes = state.takes.filter(
+    (t) => t.shape?.kind === 'cloud' && t !== take && t.inJoin && Object.hasOwn(join.motions, t.name),
   )
-    return null
-  return { others: others.map((t) => t.shape!.hash), motions: state.join.step.outputs.motions }
+  if (takes.length === 0) return null
+  return { takes, others: takes.map((t) => t.shape!.hash), motions: join.step.outputs.motions }
 }

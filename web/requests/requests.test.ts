@@ -14,6 +14,8 @@ const take = (id: number, over: Partial<TakeState> = {}): TakeState => ({
   fixed: id === 1,
   locked: false,
   hidden: false,
+  inJoin: true,
+  inSkin: true,
   keepBase: false,
   pigment: null,
   stepId: id,
@@ -35,16 +37,18 @@ const rows = [
   [0, 0, 1, 0],
   [0, 0, 0, 1],
 ]
-const joined = (over: Partial<NonNullable<PieceState['join']>> = {}): PieceState['join'] => ({
+const joined = (over: Partial<NonNullable<PieceState['join']>> = {}): NonNullable<PieceState['join']> => ({
   step: emptyStep('join.match', { track: 'join', outputs: { motions: 'm' }, figures: { verdict: 'doubtful' } }),
   motions: { 'take 1': rows, 'take 2': rows },
-  calledThen: {},
+  calledThen: { 1: 'take 1', 2: 'take 2', 3: 'take 3' },
   renamed: [],
+  placed: [],
   stale: false,
   accepted: null,
   ...over,
 })
-const two = (over: Partial<PieceState> = {}): PieceState => emptyState('Lamp', { takes: [take(1), take(2)], ...over })
+const two = (over: Partial<PieceState> = {}): PieceState =>
+  emptyState('Lamp', { takes: [take(1), take(2)], ...(over.join && { goesIn: [1, 2] }), ...over })
 const job = (state: PieceState, asked: Partial<Asked> & { operation: string }) =>
   jobByDeclaration(operationNamed(asked.operation), RULES[asked.operation] ?? {}, state, { params: {}, ...asked })
 
@@ -68,6 +72,23 @@ describe('what a declaration says of its inputs is what the job gets', () => {
     })
     for (const state of [two(), two({ join: joined({ stale: true }) }), two({ join: joined({ motions: {} }) })])
       expect(job(state, cut).request).toMatchObject({ inputs: { take: 'h2' } })
+  })
+  test('takes that are left out are not matched; those that have no place do not go into the skin', () => {
+    const three = two({
+      takes: [take(1), take(2), take(3, { inJoin: false })],
+      join: joined({ motions: { 'take 1': rows } }),
+      goesIn: [1],
+    })
+    expect(job(three, { operation: 'join.match' }).request).toMatchObject({ inputs: { of: ['1', '2'] } })
+    expect(job(three, { operation: 'skin.make', params: { spacingMm: 1 } }).request).toMatchObject({
+      inputs: { takes: ['h1'], of: ['1'] },
+      params: { names: ['take 1'] },
+    })
+    expect(job(three, { operation: 'take.complete' }).request).toMatchObject({ inputs: { of: ['1', '2'] } })
+  })
+  test('takes of a pose that are matched as one keep their places to each other', () => {
+    const asked = { operation: 'join.match', params: { together: ['take 1', 'take 2', 'nobody'] } }
+    expect(job(two({ join: joined() }), asked).request).toMatchObject({ params: { groups: [['take 1', 'take 2']] } })
   })
   test('who the takes are goes beside what they are', () =>
     expect(job(two(), { operation: 'join.match' }).request).toMatchObject({
@@ -118,7 +139,7 @@ describe('what a declaration says of its inputs is what the job gets', () => {
     const { request } = job(two(), { operation: 'tidy.cut', takeId: 1, params: { selection: 's', by: 'by lasso' } })
     expect(request).toMatchObject({
       inputs: { take: 'h1', selection: 's' },
-      params: { by: 'by lasso', names: ['take 1', 'take 2'] },
+      params: { by: 'by lasso', names: ['take 1'] },
     })
   })
 })
@@ -131,6 +152,18 @@ test.each<[string, PieceState, Partial<Asked> & { operation: string }, RegExp]>(
   ['one take to join', two({ takes: [take(1)] }), { operation: 'join.match' }, /two takes or more/],
   ['nothing to accept', two({ join: joined({ stale: true }) }), { operation: 'join.accept' }, /no join that stands/],
   ['a skin of loose takes', two(), { operation: 'skin.make', params: { spacingMm: 1 } }, /Join the takes/],
+  [
+    'a skin of takes of which one came later',
+    two({ join: joined({ motions: { 'take 1': rows }, calledThen: { 1: 'take 1' } }) }),
+    { operation: 'skin.make', params: { spacingMm: 1 } },
+    /“take 2” came after the join/,
+  ],
+  [
+    'a skin of nothing but what is left out',
+    two({ join: joined(), goesIn: [] }),
+    { operation: 'skin.make', params: { spacingMm: 1 } },
+    /left out of the skin; take one in/,
+  ],
   ['points as the skin', two(), { operation: 'skin.adopt', takeId: 1 }, /Only an imported mesh/],
   ['no skin to mend', two(), { operation: 'mend.closeHoles' }, /no skin yet/],
   [

@@ -1,9 +1,9 @@
 import { describe, expect, test } from 'vitest'
 import type { Finding, Verdict } from '@holosoma/core'
 import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief'
-import type { PieceState, StepRecord } from '@holosoma/engine'
+import type { PieceState, StepRecord, TakeState } from '@holosoma/engine'
 import { emptyResult, emptyState, emptyStep } from '@/lib/empty-state'
-import { joinTold, withoutPlace } from '@/lib/joining'
+import { joinTold, unplacedTakes, waitsToBeJoined, whatGoesIn } from '@/lib/joining'
 import { STATIONS } from '@/lib/station-names'
 import { judge, judgeResult, nextMove, stops } from './road'
 import { openProposals, recipeOf } from '@/lib/tidying'
@@ -26,6 +26,8 @@ const take = (n: number, name = `take ${n}`) => ({
   fixed: n === 1,
   locked: false,
   hidden: false,
+  inJoin: true,
+  inSkin: true,
   keepBase: false,
   pigment: null,
   stepId: n,
@@ -56,7 +58,7 @@ const joined = (
   return {
     takes: [take(1), take(2)],
     steps: [came(1), came(2), match],
-    join: { step: match, motions: {}, calledThen: {}, renamed: [], stale: false, accepted: null, ...over },
+    join: { step: match, motions: {}, calledThen: {}, renamed: [], placed: [], stale: false, accepted: null, ...over },
   }
 }
 const HEALTHY = {
@@ -378,12 +380,40 @@ test('figures of a match name takes as they are called now', () => {
   ])
 })
 
-test('a take that came after the match and one that found no place in it are told apart', () => {
+describe('takes that are not in the join', () => {
   const rows = [[1, 0, 0, 0]]
-  const s = state(joined(['sound'], { motions: { 'take 1': rows }, calledThen: { 1: 'take 1', 2: 'take 2' } }))
-  expect(withoutPlace(s, s.takes)).toMatch(/^“take 2” found no place in the join\. Pick three spots/)
-  expect(withoutPlace({ ...s, join: { ...s.join!, calledThen: { 1: 'take 1' } } }, s.takes)).toBe(
-    '“take 2” came after the join; join again, so that it has its place.',
-  )
-  expect(withoutPlace({ ...s, join: { ...s.join!, motions: { 'take 1': rows, 'take 2': rows } } }, s.takes)).toBeNull()
+  const one = { motions: { 'take 1': rows }, calledThen: { 1: 'take 1', 2: 'take 2' } }
+  const s = { ...state(joined(['sound'], one)), goesIn: [1] }
+  const out = (over: Partial<TakeState>): PieceState => ({
+    ...s,
+    takes: s.takes.map((t) => (t.id === 2 ? { ...t, ...over } : t)),
+  })
+  test('one that came after the match has to wait for the next, or is left out', () => {
+    const late = { ...s, join: { ...s.join!, calledThen: { 1: 'take 1' } } }
+    expect(waitsToBeJoined(late)).toBe(
+      '“take 2” came after the join; join again, so that it has its place, or leave it out of the join.',
+    )
+    expect(waitsToBeJoined({ ...late, takes: out({ inJoin: false }).takes })).toBeNull()
+  })
+  test('one that found no place is named, and holds nobody back', () => {
+    expect(waitsToBeJoined(s)).toBeNull()
+    expect(unplacedTakes(s).map((t) => t.name)).toEqual(['take 2'])
+    expect(whatGoesIn(s)).toBe('1 of 2 takes go into the skin. “take 2” found no place.')
+    expect(unplacedTakes({ ...s, join: { ...s.join!, motions: { 'take 1': rows, 'take 2': rows } } })).toEqual([])
+  })
+  test('left out, it is told as that, and the join is judged without it', () => {
+    const lost = state(
+      joined(['unsound'], {
+        ...one,
+        step: emptyStep('join.match', {
+          track: 'join',
+          findings: [{ id: 'join.lost', verdict: 'unsound', text: '“take 2” found no place: …' }],
+        }),
+      }),
+    )
+    expect(judge(lost, 'join').verdict).toBe('unsound')
+    const left = { ...lost, takes: out({ inJoin: false }).takes }
+    expect(judge(left, 'join')).toMatchObject({ verdict: 'sound', findings: [{ id: 'join.leftOut' }] })
+    expect(whatGoesIn({ ...left, goesIn: [1] })).toBe('1 of 2 takes go into the skin. “take 2” is left out.')
+  })
 })

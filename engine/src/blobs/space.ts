@@ -1,6 +1,7 @@
 import { statfsSync } from 'node:fs'
 import { hashesIn } from './damage'
 import type { Database } from '../store/database'
+import type { Track } from '../ledger/ledger'
 import { parseJson } from '../store/json'
 
 /** Kept free beside what is written, bytes: a database that finds no room ends. */
@@ -62,14 +63,24 @@ export async function spaceUsed(db: Database): Promise<Space> {
   }
 }
 
+interface StepTexts {
+  readonly track: Track
+  readonly gone: number
+  readonly inputs: string
+  readonly outputs: string
+  readonly params: string
+}
+
 /**
  * Every content that a step, a job at work, a photo or a kept choice points to, with the small pictures that belong to
  * it.
  * @param pieces of one piece alone, or of all but one; left out, of the whole house
+ * @param gone lines that are looked at as if they were removed for good
  */
 export async function pointedTo(
   db: Database,
   pieces: { readonly only?: number; readonly except?: number } = {},
+  gone: readonly Track[] = [],
 ): Promise<Set<string>> {
   const out = new Set<string>()
   const of = (table: string) => {
@@ -82,8 +93,17 @@ export async function pointedTo(
     for (const h of hashesIn(value)) out.add(h)
   }
   // Plans too: the scan that stands in for a piece may be held by its plan alone.
-  const steps = (await of('steps').select('inputs', 'outputs', 'params')) as Record<string, string>[]
-  for (const s of steps) for (const text of Object.values(s)) addAll(parseJson(text as never))
+  const steps = (await of('steps').select('track', 'gone', 'inputs', 'outputs', 'params')) as StepTexts[]
+  const removed = new Set<string>()
+  for (const { track, gone: isGone, ...texts } of steps) {
+    const hashes = Object.values(texts).flatMap((text) => hashesIn(parseJson(text as never)))
+    for (const h of hashes) (isGone || gone.includes(track) ? removed : out).add(h)
+  }
+  // What a removed line left is not kept by what merely was made of it; what another line left as well, is.
+  const left = new Set(
+    steps.filter((s) => !s.gone && !gone.includes(s.track)).flatMap((s) => hashesIn(parseJson(s.outputs as never))),
+  )
+  for (const h of removed) if (!left.has(h)) out.delete(h)
   for (const j of (await of('jobs').whereIn('state', ['queued', 'running']).select('request')) as { request: string }[])
     addAll(parseJson(j.request as never))
   for (const p of (await of('photos').select('sha256')) as { sha256: string }[]) out.add(p.sha256)

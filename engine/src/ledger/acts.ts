@@ -3,7 +3,7 @@ import type { Database } from '../store/database'
 /* What people did that left no step: moves back and forth in the ledger, names, downloads, device profiles. */
 
 export type ActKind =
-  'undo' | 'redo' | 'rename' | 'pose' | 'download' | 'device' | 'lock' | 'fix' | 'cancel' | 'show' | 'bin'
+  'undo' | 'redo' | 'rename' | 'pose' | 'download' | 'device' | 'lock' | 'fix' | 'cancel' | 'show' | 'bin' | 'leave'
 
 export interface Act {
   readonly id: number

@@ -57,10 +57,11 @@ export async function redo(db: Database, pieceId: number): Promise<number | null
   })
 }
 
-/** Lines of results that lie in the bin: nothing moves there while nobody sees it. */
+/** Lines of takes and results that lie in the bin: nothing moves there while nobody sees it. */
 async function inTheBin(db: Database, pieceId: number): Promise<Track[]> {
-  const rows = (await db('results').where({ piece_id: pieceId, binned: true }).select('id')) as { id: number }[]
-  return rows.map((r) => resultTrack(r.id))
+  const ids = async (table: string): Promise<number[]> =>
+    ((await db(table).where({ piece_id: pieceId, binned: true }).select('id')) as { id: number }[]).map((r) => r.id)
+  return [...(await ids('results')).map(resultTrack), ...(await ids('takes')).map((id): Track => `take:${id}`)]
 }
 
 async function describeStep(db: Database, id: number | null): Promise<string> {

@@ -30,6 +30,8 @@ export interface StepRecord {
   /** Work units of the operation's estimate; what a unit takes on this machine follows from earlier steps. */
   readonly work: number | null
   readonly createdAt: string
+  /** Its line was removed for good: what it left is not kept. */
+  readonly gone?: true
 }
 
 export type NewStep = Omit<StepRecord, 'id' | 'parentId' | 'createdAt' | 'details'> & {
@@ -56,6 +58,7 @@ interface StepRow {
   duration_ms: number
   work: number | null
   created_at: Date
+  gone: number
 }
 
 function stepOf(row: StepRow): StepRecord {
@@ -76,6 +79,7 @@ function stepOf(row: StepRow): StepRecord {
     durationMs: row.duration_ms,
     work: row.work,
     createdAt: new Date(row.created_at).toISOString(),
+    ...(row.gone && { gone: true as const }),
   }
 }
 
@@ -132,6 +136,7 @@ const COLUMNS = [
   'duration_ms',
   'work',
   'created_at',
+  'gone',
 ] as const
 
 /** All steps in order. What was written in briefs and plans is left out: it is large, and asked for by itself. */

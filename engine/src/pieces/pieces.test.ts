@@ -40,7 +40,12 @@ describe('pieces and takes', () => {
     await recordStep(
       db,
       id,
-      step('join', { operation: 'join.match', inputs: { takes: [first.hash] }, outputs: { motions: motions.hash } }),
+      step('join', {
+        operation: 'join.match',
+        params: { names: ['a'] },
+        inputs: { takes: [first.hash] },
+        outputs: { motions: motions.hash },
+      }),
     )
     const result = resultTrack((await createResult(db, id, 'skin')).id)
     const mesh = await storeArtefact(db, {

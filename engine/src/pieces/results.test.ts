@@ -97,7 +97,7 @@ describe('results of a piece', () => {
     const second = await made('fine', 2)
     await updateResult(db, second, { binned: true })
     const now = await state()
-    expect([now.results.map((r) => r.name), now.binned, now.mesh!.id]).toEqual([
+    expect([now.results.map((r) => r.name), now.bin.results, now.mesh!.id]).toEqual([
       ['skin'],
       [{ id: second, name: 'fine' }],
       first,

@@ -17,6 +17,9 @@ export interface RawTake {
   bench: number
   keep_base: number
   pigment: number | null
+  in_join: number
+  in_skin: number
+  binned: number
 }
 
 /** Where a match put the takes, as they are called now. */
@@ -25,6 +28,8 @@ export interface JoinPlaces {
   readonly motions: Record<string, number[][]>
   /** What each take of the match was called then, by its id: so the stored motions and figures name it. */
   readonly calledThen: Readonly<Record<number, string>>
+  /** Takes that found a place, by id, those that are gone or in the bin by now among them. */
+  readonly placed: readonly number[]
   /** Of takes that are called otherwise now: what they were called then, and are now. */
   readonly renamed: readonly (readonly [string, string])[]
 }
@@ -51,20 +56,63 @@ export async function placesOf(
     if (id !== undefined) calledThen[id] = name
   })
   const { motions } = await loadMotions(db, match.outputs.motions)
-  const placed = rows.flatMap((r) => {
-    const then = calledThen[r.id]
-    return then !== undefined && Object.hasOwn(motions, then) ? [[r.name, motionRows(motions[then])] as const] : []
-  })
-  const renamed = rows.flatMap((r) =>
+  const here = rows.filter((r) => !r.binned)
+  const placed = Object.entries(calledThen).flatMap(([id, then]) => (Object.hasOwn(motions, then) ? [Number(id)] : []))
+  const now = here.filter((r) => placed.includes(r.id)).map((r) => [r.name, motionRows(motions[calledThen[r.id]])])
+  const renamed = here.flatMap((r) =>
     calledThen[r.id] !== undefined && calledThen[r.id] !== r.name ? [[calledThen[r.id], r.name] as const] : [],
   )
-  return { motions: Object.fromEntries(placed), calledThen, renamed }
+  return { motions: Object.fromEntries(now) as JoinPlaces['motions'], calledThen, placed, renamed }
 }
 
 /** Whether a take stands where a shape was, or has only been tidied from there by acts that move no point. */
 export function onlyTidiedSince(chain: readonly StepRecord[], hash: string): boolean {
   const at = chain.findLastIndex((s) => s.outputs.take === hash)
   return at >= 0 && chain.slice(at + 1).every((s) => s.operation.startsWith('tidy.') && !movesPoints(s.operation))
+}
+
+/** What of a take decides whether it goes into a skin. */
+interface Goes {
+  readonly id: number
+  readonly name: string
+  readonly inJoin: boolean
+  readonly inSkin: boolean
+}
+
+/**
+ * Which takes a skin would be made of: those a person wants in it, among them those that have a place; the only one
+ * needs none. What found no place never holds the others back.
+ */
+export function skinTakesOf<T extends Goes>(takes: readonly T[], join: Pick<JoinPlaces, 'motions'> | null): T[] {
+  const wanted = takes.filter((t) => t.inSkin)
+  if (takes.length === 1 || (wanted.length === 1 && !join)) return wanted
+  return wanted.filter((t) => t.inJoin && join !== null && Object.hasOwn(join.motions, t.name))
+}
+
+/**
+ * Whether a join still holds for what is there: a take with a place in it that was changed, put away or left out, or one
+ * that is to be joined and was not in the match, makes it stale. One that found no place takes nothing from the others
+ * by going.
+ * @param takes those that hold something and are not in the bin
+ * @param chainOf the way of a take to where it stands
+ */
+export function isJoinStale(
+  match: StepRecord,
+  places: JoinPlaces,
+  takes: readonly Goes[],
+  chainOf: (takeId: number) => readonly StepRecord[],
+): boolean {
+  const names = (match.params.names ?? []) as string[]
+  const hashes = (match.inputs.takes ?? []) as string[]
+  const matched = new Map(
+    Object.entries(places.calledThen).map(([id, then]) => [Number(id), hashes[names.indexOf(then)]]),
+  )
+  if (takes.some((t) => t.inJoin && !matched.has(t.id))) return true
+  if (matched.size < names.length) return true
+  return [...matched].some(([id, hash]) => {
+    const stays = takes.find((t) => t.id === id)?.inJoin === true
+    return stays ? !onlyTidiedSince(chainOf(id), hash) : places.placed.includes(id)
+  })
 }
 
 /**

@@ -12,7 +12,7 @@ import type { Database } from '../store/database'
 import { pieceOf, type PieceRow, type RawPiece } from './pieces'
 import { resultTrack, type RawResult } from './results'
 import { listSelections, type KeptSelection } from './selections'
-import { absorbs, meshChainOf, onlyTidiedSince, placesOf, type JoinPlaces, type RawTake } from './standing'
+import { absorbs, isJoinStale, meshChainOf, placesOf, skinTakesOf, type JoinPlaces, type RawTake } from './standing'
 
 export interface TakeState {
   readonly id: number
@@ -22,6 +22,9 @@ export interface TakeState {
   readonly fixed: boolean
   readonly locked: boolean
   readonly hidden: boolean
+  /** Whether it is matched with the others, and whether it goes into the skin where it has a place. */
+  readonly inJoin: boolean
+  readonly inSkin: boolean
   /** What its table shows helps joining, and is cut afterwards. */
   readonly keepBase: boolean
   /** Which of the pigments, from 0; null: by its number. */
@@ -52,6 +55,11 @@ export interface ResultState {
   readonly stale: boolean
 }
 
+export interface Binned {
+  readonly id: number
+  readonly name: string
+}
+
 export interface PieceState {
   readonly piece: PieceRow
   readonly takes: readonly TakeState[]
@@ -62,7 +70,10 @@ export interface PieceState {
   readonly join: JoinState | null
   /** The skins of the piece, those in the bin apart. */
   readonly results: readonly ResultState[]
-  readonly binned: readonly { readonly id: number; readonly name: string }[]
+  /** What lies in the bin: nothing of it is deleted. */
+  readonly bin: { readonly takes: readonly Binned[]; readonly results: readonly Binned[] }
+  /** Takes a skin would be made of as things stand, by id. */
+  readonly goesIn: readonly number[]
   /** The result that was shown last: the skin the route speaks of. */
   readonly mesh: ResultState | null
   readonly brief: Written<Brief> | null
@@ -122,7 +133,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
   const meshHashes = resultHeads.map((s) => outputOf(s, 'mesh'))
   const hashes = [...takeHashes, ...meshHashes].filter((h) => h !== '')
   const shapes = await findShapes(db, hashes)
-  const all = takeRows
+  const held = takeRows
     .map((t, i): TakeState => ({
       id: t.id,
       name: t.name,
@@ -131,6 +142,8 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
       fixed: !!t.fixed,
       locked: !!t.locked,
       hidden: !!t.hidden,
+      inJoin: !!t.in_join,
+      inSkin: !!t.in_skin,
       keepBase: !!t.keep_base,
       pigment: t.pigment,
       shape: shapes.get(takeHashes[i]) ?? null,
@@ -142,23 +155,30 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
         t.shape !== null ||
         jobs.some((j) => j.track === `take:${t.id}` && (j.state === 'queued' || j.state === 'running')),
     )
+  const binnedTakes = takeRows.filter((t) => t.binned)
+  const all = held.filter((t) => !binnedTakes.some((b) => b.id === t.id))
   const benchId = takeRows.find((t) => t.bench)?.id
   const takes = all.filter((t) => t.id !== benchId)
   const current = takes.flatMap((t) => (t.shape ? [t.shape.hash] : []))
-  const joinTakes = (joinStep?.inputs.takes ?? []) as string[]
-  // Most tidying moves no point: a join stands when each take it joined has only been tidied since.
-  const chains = takes.map((t) => chainOf(headOf(`take:${t.id}`)))
-  const joinStale =
-    !!joinStep &&
-    (joinTakes.some((h) => !chains.some((c) => onlyTidiedSince(c, h))) || joinTakes.length < current.length)
+  const wayOf = (id: number): StepRecord[] => chainOf(headOf(`take:${id}`))
+  const here = takes.filter((t) => t.shape)
+  const places = joinStep && (await placesOf(db, joinStep, takeRows, wayOf))
+  const join = joinStep &&
+    places && { step: joinStep, ...places, stale: isJoinStale(joinStep, places, here, wayOf), accepted }
+  const goesIn = skinTakesOf(here, join)
   const checkStep = headOf('check')
   const checked = (checkStep?.inputs.takes ?? []) as string[]
+  const looked = here.filter((t) => t.inJoin).map((t) => t.shape!.hash)
   const isStale = (chain: readonly StepRecord[]): boolean => {
     const made = chain[0]?.operation === 'skin.make' ? chain[0].inputs : null
+    if (!made) return false
+    const of = made.takes as string[]
+    const now = goesIn.map((t) => t.shape!.hash)
     return (
-      !!made &&
-      ((made.takes as string[]).some((h) => !current.includes(h)) ||
-        (typeof made.motions === 'string' && made.motions !== joinStep?.outputs.motions))
+      of.some((h) => !current.includes(h)) ||
+      (typeof made.motions === 'string' && made.motions !== joinStep?.outputs.motions) ||
+      // A take that only came waits to be joined; one that has its place, or lost it, is another skin.
+      (now.length > 0 && (now.length !== of.length || of.some((h) => !now.includes(h))))
     )
   }
   const results = resultRows.flatMap((r, i): (ResultState & { binned: boolean; shown: number })[] => {
@@ -188,19 +208,16 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     takes,
     bench: all.find((t) => t.id === benchId) ?? null,
     selections,
-    join: joinStep
-      ? {
-          step: joinStep,
-          ...(await placesOf(db, joinStep, takeRows, (id) => chainOf(headOf(`take:${id}`)))),
-          stale: joinStale,
-          accepted,
-        }
-      : null,
+    join,
     results: kept.map(plain),
-    binned: results.filter((r) => r.binned).map(({ id, name }) => ({ id, name })),
+    bin: {
+      takes: binnedTakes.filter((t) => held.some((h) => h.id === t.id)).map(({ id, name }) => ({ id, name })),
+      results: results.filter((r) => r.binned).map(({ id, name }) => ({ id, name })),
+    },
+    goesIn: goesIn.map((t) => t.id),
     mesh: skin && plain(skin),
     check: checkStep
-      ? { step: checkStep, stale: checked.length !== current.length || checked.some((h) => !current.includes(h)) }
+      ? { step: checkStep, stale: checked.length !== looked.length || checked.some((h) => !looked.includes(h)) }
       : null,
     session,
     brief: await written<Brief>(db, headOf('brief')),
@@ -241,7 +258,10 @@ const OF_THE_PIECE: readonly Watched[] = [
   { table: 'sessions', columns: ['revision'] },
   {
     table: 'takes',
-    columns: ['id', 'name', 'fixed', 'locked', 'hidden', 'bench', 'keep_base', 'pigment'],
+    columns: [
+      ...['id', 'name', 'pose', 'fixed', 'locked', 'hidden', 'bench', 'keep_base', 'pigment'],
+      ...['in_join', 'in_skin', 'binned'],
+    ],
   },
   { table: 'results', columns: ['id', 'name', 'purpose', 'note', 'shown', 'binned'] },
   { table: 'selections', columns: ['id', 'selection_hash'] },

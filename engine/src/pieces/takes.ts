@@ -4,6 +4,7 @@ import { BENCH, noteAct } from '../ledger/acts'
 import { recordStep } from '../ledger/ledger'
 import { transact, type Database } from '../store/database'
 import { cleanName, LONGEST } from './names'
+import type { RawTake } from './standing'
 import { pieceState } from './state'
 
 /**
@@ -19,8 +20,8 @@ export async function createTake(
   const name = cleanName(given, LONGEST.takeName) || 'take'
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
-    const rows = (await trx('takes').where({ piece_id: pieceId })) as { id: number; name: string; ordinal: number }[]
-    const empty = rows.find((r) => r.name === name)
+    const rows = (await trx('takes').where({ piece_id: pieceId })) as RawTake[]
+    const empty = rows.find((r) => r.name === name && !r.binned)
     const tried =
       empty &&
       (await trx('jobs')
@@ -45,7 +46,7 @@ export async function createTake(
       name: unique,
       pose: cleanName(pose, LONGEST.pose),
       ordinal,
-      fixed: rows.length === 0,
+      fixed: rows.every((r) => r.binned),
     })) as [number]
     return { id, name: unique }
   })
@@ -57,6 +58,10 @@ export interface TakeChange {
   was?: string
   pose?: string
   hidden?: boolean
+  inJoin?: boolean
+  inSkin?: boolean
+  /** Puts it into the bin, or takes it out. */
+  binned?: boolean
   locked?: boolean
   fixed?: boolean
   bench?: boolean
@@ -73,39 +78,101 @@ export async function updateTake(db: Database, takeId: number, change: TakeChang
     const found = (await trx('takes').where({ id: takeId }).first('piece_id')) as { piece_id: number } | undefined
     if (!found) return false
     await trx('pieces').where({ id: found.piece_id }).first('id').forUpdate()
-    const take = (await trx('takes').where({ id: takeId }).first('name', 'locked')) as { name: string; locked: number }
-    const { keepBase, was, name: given, pose, ...rest } = change
-    const name = given === undefined ? undefined : cleanName(given, LONGEST.takeName)
-    if (name === '') throw new GeometryError('PARAMS', 'A take needs a name.')
-    if (name !== undefined && was !== undefined && was !== take.name)
-      throw new GeometryError(
-        'CONFLICT',
-        `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. ` +
-          'Look, and write it again if it is still right.',
-      )
-    if (name !== undefined && name !== take.name) {
-      const other = (await trx('takes')
-        .where({ piece_id: found.piece_id, name })
-        .whereNot({ id: takeId })
-        .first('id')) as { id: number } | undefined
-      if (other)
-        throw new GeometryError('CONFLICT', `Another take is called “${name}” already; call this one something else.`)
-      await noteAct(trx, found.piece_id, 'rename', `Called “${take.name}” now “${name}”`)
-    }
-    if (rest.locked !== undefined && rest.locked !== !!take.locked)
-      await noteAct(trx, found.piece_id, 'lock', `${rest.locked ? 'Locked' : 'Unlocked'} “${take.name}”`)
-    if (rest.fixed) await noteAct(trx, found.piece_id, 'fix', `“${take.name}” is the fixed take`)
-    if (rest.fixed) await trx('takes').where({ piece_id: found.piece_id }).update({ fixed: false })
-    if (rest.bench) await trx('takes').where({ piece_id: found.piece_id }).update({ bench: false })
-    const columns = {
-      ...rest,
-      ...(name !== undefined && { name }),
-      ...(pose !== undefined && { pose: cleanName(pose, LONGEST.pose) }),
-      ...(keepBase !== undefined && { keep_base: keepBase }),
-    }
-    if (Object.keys(columns).length > 0) await trx('takes').where({ id: takeId }).update(columns)
+    await changeTake(trx, found.piece_id, takeId, change)
     return true
   })
+}
+
+/** What may be changed of several takes as of one: they come from one pose, or were chosen together. */
+export type TakesChange = Pick<TakeChange, 'hidden' | 'locked' | 'inJoin' | 'inSkin' | 'binned' | 'pose'>
+
+/**
+ * All of them, or none.
+ * @returns whether all are takes of the piece
+ */
+export async function updateTakes(
+  db: Database,
+  pieceId: number,
+  takeIds: readonly number[],
+  change: TakesChange,
+): Promise<boolean> {
+  return transact(db, async (trx) => {
+    await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
+    const rows = await trx('takes')
+      .where({ piece_id: pieceId })
+      .whereIn('id', [...takeIds])
+      .select('id')
+    if (rows.length !== new Set(takeIds).size) return false
+    for (const id of new Set(takeIds)) await changeTake(trx, pieceId, id, change)
+    return true
+  })
+}
+
+async function changeTake(trx: Database, pieceId: number, takeId: number, change: TakeChange): Promise<void> {
+  const take = (await trx('takes').where({ id: takeId }).first()) as RawTake
+  const { keepBase, was, name: given, pose, inJoin, inSkin, ...rest } = change
+  const name = given === undefined ? undefined : cleanName(given, LONGEST.takeName)
+  if (name === '') throw new GeometryError('PARAMS', 'A take needs a name.')
+  if (name !== undefined && was !== undefined && was !== take.name)
+    throw new GeometryError(
+      'CONFLICT',
+      `Someone else has called this take “${take.name}” meanwhile; your “${name}” was not written. ` +
+        'Look, and write it again if it is still right.',
+    )
+  const note = (kind: Parameters<typeof noteAct>[2], text: string): Promise<void> => noteAct(trx, pieceId, kind, text)
+  if (name !== undefined && name !== take.name) {
+    const other = (await trx('takes').where({ piece_id: pieceId, name }).whereNot({ id: takeId }).first('id')) as
+      { id: number } | undefined
+    if (other)
+      throw new GeometryError('CONFLICT', `Another take is called “${name}” already; call this one something else.`)
+    await note('rename', `Called “${take.name}” now “${name}”`)
+  }
+  if (rest.locked !== undefined && rest.locked !== !!take.locked)
+    await note('lock', `${rest.locked ? 'Locked' : 'Unlocked'} “${take.name}”`)
+  if (inJoin !== undefined && inJoin !== !!take.in_join)
+    await note('leave', `“${take.name}” is ${inJoin ? 'in' : 'left out of'} the join`)
+  if (inSkin !== undefined && inSkin !== !!take.in_skin)
+    await note('leave', `“${take.name}” is ${inSkin ? 'in' : 'left out of'} the skin`)
+  if (rest.binned !== undefined && rest.binned !== !!take.binned) {
+    if (rest.binned) await refuseInUse(trx, pieceId, take)
+    await note('bin', rest.binned ? `Put “${take.name}” into the bin` : `Took “${take.name}” out of the bin`)
+  }
+  if (rest.fixed) await note('fix', `“${take.name}” is the fixed take`)
+  if (rest.fixed) await trx('takes').where({ piece_id: pieceId }).update({ fixed: false })
+  if (rest.bench) await trx('takes').where({ piece_id: pieceId }).update({ bench: false })
+  const columns = {
+    ...rest,
+    ...(name !== undefined && { name }),
+    ...(pose !== undefined && { pose: cleanName(pose, LONGEST.pose) }),
+    ...(keepBase !== undefined && { keep_base: keepBase }),
+    ...(inJoin !== undefined && { in_join: inJoin }),
+    ...(inSkin !== undefined && { in_skin: inSkin }),
+  }
+  if (Object.keys(columns).length > 0) await trx('takes').where({ id: takeId }).update(columns)
+  if (rest.binned && take.fixed) await fixAnother(trx, pieceId, takeId)
+}
+
+/** @throws CONFLICT while something works on the take, or while it is locked */
+async function refuseInUse(trx: Database, pieceId: number, take: RawTake): Promise<void> {
+  if (take.locked)
+    throw new GeometryError('CONFLICT', `“${take.name}” is locked; unlock it on the contact sheet first.`)
+  if (await isBusy(trx, pieceId, [`take:${take.id}`]))
+    throw new GeometryError(
+      'CONFLICT',
+      `Something is at work on “${take.name}”; wait until it ends, or cancel it first.`,
+    )
+}
+
+/** The others need one that stands still: the first of those that stay. */
+async function fixAnother(trx: Database, pieceId: number, takeId: number): Promise<void> {
+  const next = (await trx('takes')
+    .where({ piece_id: pieceId, binned: false, bench: false })
+    .whereNot({ id: takeId })
+    .orderBy([{ column: 'in_join', order: 'desc' }, 'ordinal'])
+    .first('id')) as { id: number } | undefined
+  if (!next) return
+  await trx('takes').where({ id: takeId }).update({ fixed: false })
+  await trx('takes').where({ id: next.id }).update({ fixed: true })
 }
 
 /** A take beside another with the same points, to try something on. Nothing is stored twice. */

@@ -173,7 +173,7 @@ describe('takes', () => {
       track: 'join',
       operation: 'join.match',
       version: 1,
-      params: {},
+      params: { names: ['upright', 'side'] },
       inputs: { takes: [a.hash, b.hash] },
       outputs: { motions: motions.hash },
       figures: {},

@@ -28,6 +28,7 @@ describe('database', () => {
       '011_asked_by',
       '012_results',
       '013_bin',
+      '014_left_out',
     ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
@@ -46,6 +47,7 @@ describe('database', () => {
       '011_asked_by',
       '012_results',
       '013_bin',
+      '014_left_out',
     ])
     const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
     expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
@@ -79,7 +81,14 @@ describe('database', () => {
       { ...row, operation: 'tidy.thin', figures: JSON.stringify({ cut: 3 }) },
       { ...row, operation: 'size.scale', figures: JSON.stringify({ factor: 25.4 }) },
     ])
-    expect(await migrate(db)).toEqual(['009_details', '010_details_whole', '011_asked_by', '012_results', '013_bin'])
+    expect(await migrate(db)).toEqual([
+      '009_details',
+      '010_details_whole',
+      '011_asked_by',
+      '012_results',
+      '013_bin',
+      '014_left_out',
+    ])
     const [joined, taken, thinned, scaled] = await listSteps(db, 1)
     expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
     // Early matches did not judge every pair, told only of poses that fit as well, and nothing of slides.
@@ -114,7 +123,7 @@ describe('database', () => {
       { piece_id: 1, track: 'join', step_id: 2 },
     ])
     await db('moves').insert({ piece_id: 1, track: 'mesh', from_step: null, to_step: 1 })
-    expect(await migrate(db)).toEqual(['012_results', '013_bin'])
+    expect(await migrate(db)).toEqual(['012_results', '013_bin', '014_left_out'])
     const [only, ...others] = (await db('results')) as { id: number; piece_id: number; name: string }[]
     expect([only.piece_id, only.name, others]).toEqual([1, 'skin', []])
     const tracks = async (table: string): Promise<string[]> =>

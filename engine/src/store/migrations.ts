@@ -384,6 +384,30 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '014_left_out': {
+    async up(db) {
+      await db.schema.alterTable('takes', (t) => {
+        t.boolean('in_join').notNullable().defaultTo(true)
+        t.boolean('in_skin').notNullable().defaultTo(true)
+        t.boolean('binned').notNullable().defaultTo(false)
+      })
+      await db.schema.alterTable('steps', (t) => {
+        // Its line was removed for good: it stays to be read, and what it left is kept for nobody.
+        t.boolean('gone').notNullable().defaultTo(false)
+      })
+    },
+    async down(db) {
+      // Without a bin there is nowhere to lie: what was in it stands on the contact sheet again.
+      await db.schema.alterTable('takes', (t) => {
+        t.dropColumn('in_join')
+        t.dropColumn('in_skin')
+        t.dropColumn('binned')
+      })
+      await db.schema.alterTable('steps', (t) => {
+        t.dropColumn('gone')
+      })
+    },
+  },
 }
 
 /** Tables that say which line of a piece's history a row is on. */

@@ -7,7 +7,8 @@ import { Findings } from '@/components/finding'
 import { ResidualChart } from '@/components/residual-chart'
 import { Group, Plain, Primary } from '@/components/ui'
 import { judge } from '../road'
-import { joinTold } from '@/lib/joining'
+import { joinTold, toJoin, unplacedTakes } from '@/lib/joining'
+import { leaveOutUnplaced } from '@/lib/leaving'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { AcceptGroup } from './accept-group'
 import { AlternativesGroup } from './alternatives-group'
@@ -30,7 +31,7 @@ export function JoinPanel() {
   const state = useDesk((d) => d.state)
   const picking = useDesk((d) => d.picking)
   const set = useDesk((d) => d.set)
-  const takes = state.takes.filter((t) => t.shape)
+  const takes = toJoin(state)
   const busy = useBusy()
   const colours = useColours()
   if (takes.length < 2) {
@@ -38,7 +39,8 @@ export function JoinPanel() {
       <>
         <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Do the takes fit?</h2>
         <p className="font-caption text-[16px]">
-          Joining needs two takes; there {takes.length === 1 ? 'is one' : 'are none'}.
+          Joining needs two takes; there {takes.length === 1 ? 'is one' : 'are none'}
+          {takes.length < state.takes.filter((t) => t.shape).length ? ' that is not left out' : ''}.
         </p>
         <div className="mt-3">
           <Primary onClick={() => set({ station: takes.length === 1 ? 'skin' : 'take' })}>
@@ -81,9 +83,10 @@ function Joined() {
   const colours = useColours()
   const match = (params: object = {}): Promise<void> => matchAgain({ colours, ...params })
   const join = state.join!
-  const takes = state.takes.filter((t) => t.shape)
+  const takes = toJoin(state)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const unplaced = takes.filter((t) => t !== fixed && !join.motions[t.name])
+  const leaveOut = (): Promise<void> => attempt(() => leaveOutUnplaced(state))
   const figures = useMemo(() => joinTold(join), [join])
   const verdict = join.step.figures.verdict as Verdict | undefined
   const slides = join.step.findings.some((f) => f.id === 'join.slide' && f.verdict !== 'sound')
@@ -106,6 +109,11 @@ function Joined() {
           <Plain disabled={busy} onClick={() => set({ picking: true, pairs: [] })}>
             Pick pairs for it
           </Plain>
+          {unplacedTakes(state).length > 0 && (
+            <Plain disabled={busy} onClick={leaveOut}>
+              {unplaced.length === 1 ? 'Leave it out' : `Leave these ${unplaced.length} out`}
+            </Plain>
+          )}
         </div>
       ) : open ? (
         keystone ? (

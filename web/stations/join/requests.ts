@@ -4,8 +4,11 @@ import type { Asked, Ground, Rules } from '@/requests/request'
 
 export const joinRules: Rules = {
   'join.match': {
+    takes: (_state, ready) => ready.filter((t) => t.inJoin),
     refuse: (_state, { takes }) =>
-      takes.length < 2 ? 'Joining needs two takes or more; take or import another one.' : null,
+      takes.length < 2
+        ? 'Joining needs two takes or more; take or import another one, or take one in that was left out.'
+        : null,
     params: matchParams,
     title: (_state, _ground, asked) =>
       asked.params.byShape === true ? 'Matching the takes by shape' : 'Matching the takes',
@@ -35,7 +38,7 @@ const listed = (value: unknown): { b?: { take?: string } }[] =>
 function matchParams(state: PieceState, { takes }: Ground, asked: Asked): Record<string, unknown> {
   const names = takes.map((t) => t.name)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
-  const { byShape, ...given } = asked.params
+  const { byShape, together, ...given } = asked.params
   // A take that was picked on anew comes to where the picks put it.
   const picked = [...listed(given.picks), ...listed(given.areas)].map((p) => p.b?.take)
   const known = Object.fromEntries(
@@ -46,5 +49,8 @@ function matchParams(state: PieceState, { takes }: Ground, asked: Asked): Record
   // Locked takes keep their places to the fixed one.
   const locked = takes.filter((t) => t !== fixed && t.locked && Object.hasOwn(known, t.name))
   const groups = locked.length > 0 ? [[fixed.name, ...locked.map((t) => t.name)]] : []
+  // Takes of a pose that keep their places to each other move as one.
+  const one = Array.isArray(together) ? together.filter((n) => typeof n === 'string' && Object.hasOwn(known, n)) : []
+  if (one.length > 1 && !one.some((n) => groups.flat().includes(n as string))) groups.push(one as string[])
   return { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...given }
 }

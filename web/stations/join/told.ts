@@ -1,14 +1,15 @@
 import type { Finding } from '@holosoma/core/findings'
 import type { PieceState } from '@holosoma/engine'
 import { mm, percent } from '@/lib/format'
-import { joinTold as detailsTold } from '@/lib/joining'
-import { looked, speaks, takesOf, type StationTold } from '../told'
+import { joinTold as detailsTold, toJoin, unplacedTakes } from '@/lib/joining'
+import { looked, speaks, type StationTold } from '../told'
 
 export const joinTold: StationTold = {
   foundation: 'The join it rests on',
-  own({ join }) {
+  own(state) {
+    const { join } = state
     if (!join) return null
-    const told = join.step.findings
+    const told = [...leftOut(state), ...join.step.findings.filter((f) => f.id !== 'join.lost' || stillLost(state))]
     if (join.stale)
       return looked([
         {
@@ -28,7 +29,7 @@ export const joinTold: StationTold = {
   figure: ({ join }) => (!join ? '' : join.stale ? 'takes changed' : fits(join)),
   waitsFor(state, judged) {
     const { mesh, join } = state
-    const takes = takesOf(state).length
+    const takes = toJoin(state).length
     if (mesh) return null
     if (!join || join.stale)
       return takes > 1 ? { text: `${takes} tidy takes wait to be joined.`, move: 'Join the takes' } : null
@@ -38,6 +39,23 @@ export const joinTold: StationTold = {
       : null
   },
   works: (job) => job.track === 'join',
+}
+
+/** Takes that found no place hold the join up until they are placed, or left out. */
+const stillLost = (state: PieceState): boolean => unplacedTakes(state).length > 0
+
+/** That some of what was matched counts for nothing is said, and is no fault of the others. */
+function leftOut({ join, takes }: PieceState): Finding[] {
+  const out = takes.filter((t) => t.shape && !t.inJoin && join!.calledThen[t.id] !== undefined)
+  if (out.length === 0) return []
+  const names = out.map((t) => `“${t.name}”`).join(', ')
+  return [
+    {
+      id: 'join.leftOut',
+      verdict: 'sound',
+      text: `${names} ${out.length === 1 ? 'is' : 'are'} left out; nothing that is said here counts ${out.length === 1 ? 'it' : 'them'}.`,
+    },
+  ]
 }
 
 /** The one figure of a join: what moves, what looks alike, or how well it fits. */

@@ -1,19 +1,21 @@
 import type { PieceState, TakeState } from '@holosoma/engine'
 import { chainOf } from '@/lib/chain'
-import { withoutPlace } from '@/lib/joining'
+import { waitsToBeJoined } from '@/lib/joining'
 import { calledThen } from '@/requests/places'
 import type { Rules } from '@/requests/request'
 
 export const skinRules: Rules = {
   'skin.make': {
-    refuse: (state, { takes }) =>
-      takes.length === 0
+    takes: (state, ready) => ready.filter((t) => state.goesIn.includes(t.id)),
+    refuse: (state, { ready, takes }) =>
+      ready.length === 0
         ? 'There is no take yet to make a skin from.'
-        : takes.length > 1 && !state.join
-          ? 'Join the takes before making the skin.'
-          : takes.length > 1
-            ? withoutPlace(state, takes)
-            : null,
+        : (waitsToBeJoined(state) ??
+          (takes.length > 0
+            ? null
+            : state.join || ready.every((t) => !t.inSkin)
+              ? 'Every take that has a place is left out of the skin; take one in.'
+              : 'Join the takes before making the skin.')),
     params: (state, { takes }, asked) => ({
       up: upOf(state, takes),
       ...asked.params,

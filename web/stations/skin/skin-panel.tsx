@@ -5,6 +5,8 @@ import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
+import { unplacedTakes, whatGoesIn } from '@/lib/joining'
+import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
@@ -18,9 +20,11 @@ export function SkinPanel() {
   const [spacing, setSpacing] = useState('0.5')
   const [closed, setClosed] = useState(true)
   const [area, setArea] = useState<number | null>(null)
-  const takes = state.takes.filter((t) => t.shape)
+  const takes = state.takes.filter((t) => state.goesIn.includes(t.id))
   const busy = useBusy()
-  const ready = takes.length === 1 || (state.join && !state.join.stale)
+  const ready = takes.length > 0 && (takes.length === 1 || (state.join && !state.join.stale))
+  const goesIn = whatGoesIn(state)
+  const unplaced = unplacedTakes(state)
   const key = takes.map((t) => t.shape!.hash).join()
   const join = state.join
   useEffect(() => {
@@ -54,10 +58,23 @@ export function SkinPanel() {
       {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
       {!ready && (
         <p className="font-caption text-[16px]">
-          {takes.length === 0
+          {state.takes.length === 0
             ? 'There is no take yet.'
             : 'Join the takes first; a skin over takes that do not fit has double walls.'}
         </p>
+      )}
+      {goesIn && (
+        <div className="my-2 grid gap-2" data-testid="goes-in">
+          <p className="font-caption text-[15px]">{goesIn}</p>
+          {unplaced.length > 0 && (
+            <div className="grid grid-cols-2 gap-2">
+              <Plain onClick={() => attempt(() => leaveOutUnplaced(state))}>
+                {unplaced.length === 1 ? 'Leave it out' : `Leave the ${unplaced.length} out`}
+              </Plain>
+              <Plain onClick={() => set({ station: 'join', selectedTake: unplaced[0].id })}>Place by hand</Plain>
+            </div>
+          )}
+        </div>
       )}
       {!state.mesh && unsoundJoin && (
         <p

@@ -21,7 +21,7 @@ export const takeRules: Rules = {
   'take.simulate': { submit: takeAtBench },
   'take.settleFrames': { submit: settleFrames },
   'take.complete': {
-    takes: (_state, ready) => ready.filter((t) => t.shape!.kind === 'cloud'),
+    takes: (_state, ready) => ready.filter((t) => t.shape!.kind === 'cloud' && t.inJoin),
     refuse: (_state, { takes }) => (takes.length === 0 ? 'There is no take yet to look at.' : null),
     params: completeParams,
   },
@@ -88,7 +88,7 @@ async function settleFrames(db: Database, pieceId: number, state: PieceState, as
 }
 
 function settled(state: PieceState, takeId: number | undefined): Settled {
-  const ready = state.takes.filter((t) => t.shape?.kind === 'cloud')
+  const ready = state.takes.filter((t) => t.shape?.kind === 'cloud' && t.inJoin)
   const placed = (t: TakeState): SettleParams['placed'][number] =>
     t.locked || frameCount(state, t.id) < 2 ? 'whole' : framesPlaced(state, t.id)
   const free = takeId === undefined ? ready.filter((t) => placed(t) !== 'whole') : [unlocked(ready, takeId)]
@@ -98,10 +98,11 @@ function settled(state: PieceState, takeId: number | undefined): Settled {
     const joined = joinedOthers(state, take)
     if (!joined)
       throw new Refusal(409, `“${take.name}” is not joined to other takes as they stand; match the takes first.`)
-    const all = [take, ...ready.filter((t) => t !== take)]
+    const { takes, ...of } = joined
+    const all = [take, ...takes]
     return {
       track: `take:${take.id}`,
-      inputs: { take: take.shape!.hash, ...joined },
+      inputs: { take: take.shape!.hash, ...of },
       params: checkParams(operationNamed('take.settleFrames'), {
         names: all.map((t) => calledThen(state, t)),
         placed: all.map(placed),

@@ -2,9 +2,9 @@ import type { PieceState } from '@holosoma/engine'
 import { namesFrom } from '@/requests/places'
 import type { Asked, Ground, Rules } from '@/requests/request'
 
-const withNames = (state: PieceState, { ready, takes }: Ground, params: Asked['params']): Record<string, unknown> => ({
+const withNames = (state: PieceState, { takes }: Ground, params: Asked['params']): Record<string, unknown> => ({
   ...params,
-  names: namesFrom(state, ready, takes[0]),
+  names: namesFrom(state, takes[0]),
 })
 
 export const tidyRules: Rules = {

@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { updateResult, type ResultChange } from '@holosoma/engine'
+import { bytesOf, removeForGood, updateResult, type ResultChange } from '@holosoma/engine'
 import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
@@ -16,6 +16,24 @@ export function PATCH(request: Request, { params }: { params: Promise<{ id: stri
   return answer(async () => {
     const change = await body(request, schema)
     if (!(await updateResult(database(), idFrom((await params).id), change)))
+      throw new Refusal(404, 'That result is not here.')
+    return Response.json({ ok: true })
+  })
+}
+
+/** How much is kept for it alone, bytes. */
+export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const bytes = await bytesOf(database(), 'result', idFrom((await params).id))
+    if (bytes === null) throw new Refusal(404, 'That result is not here.')
+    return Response.json({ bytes })
+  })
+}
+
+/** Removes it for good, if it lies in the bin. */
+export function DELETE(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    if (!(await removeForGood(database(), 'result', idFrom((await params).id))))
       throw new Refusal(404, 'That result is not here.')
     return Response.json({ ok: true })
   })

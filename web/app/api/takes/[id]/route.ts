@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { updateTake, type TakeChange } from '@holosoma/engine'
+import { bytesOf, removeForGood, updateTake, type TakeChange } from '@holosoma/engine'
 import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
@@ -8,17 +8,38 @@ const schema = Joi.object<TakeChange>({
   was: nameSchema('takeName').allow(''),
   pose: nameSchema('pose').trim().allow(''),
   hidden: Joi.boolean(),
+  inJoin: Joi.boolean(),
+  inSkin: Joi.boolean(),
+  binned: Joi.boolean(),
   locked: Joi.boolean(),
   fixed: Joi.valid(true),
   bench: Joi.boolean(),
   keepBase: Joi.boolean(),
   pigment: Joi.number().integer().min(0).max(11).allow(null),
-}).or('name', 'pose', 'hidden', 'locked', 'fixed', 'bench', 'keepBase', 'pigment')
+}).or('name', 'pose', 'hidden', 'inJoin', 'inSkin', 'binned', 'locked', 'fixed', 'bench', 'keepBase', 'pigment')
 
 export function PATCH(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const change = await body(request, schema)
     if (!(await updateTake(database(), idFrom((await params).id), change)))
+      throw new Refusal(404, 'That take is not here.')
+    return Response.json({ ok: true })
+  })
+}
+
+/** How much is kept for it alone, bytes. */
+export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const bytes = await bytesOf(database(), 'take', idFrom((await params).id))
+    if (bytes === null) throw new Refusal(404, 'That take is not here.')
+    return Response.json({ bytes })
+  })
+}
+
+/** Removes it for good, if it lies in the bin. */
+export function DELETE(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    if (!(await removeForGood(database(), 'take', idFrom((await params).id))))
       throw new Refusal(404, 'That take is not here.')
     return Response.json({ ok: true })
   })

@@ -23,7 +23,7 @@ export default async function Report({ params }: { params: Promise<{ id: string 
   const checks = briefChecks(state)
   const acts = await listActs(openDatabase(), id)
   // Of several results each step says whose it is.
-  const lines = [...state.results, ...state.binned]
+  const lines = [...state.results, ...state.bin.results]
   const lineName = (track: string): string =>
     state.takes.find((t) => `take:${t.id}` === track)?.name ??
     (lines.length > 1 ? lines.find((r) => `result:${r.id}` === track)?.name : undefined) ??
