@@ -48,6 +48,13 @@ export interface Outlook {
   text: string
 }
 
+/** What the machine that computes has room for, and how quick it is. */
+export interface Machine {
+  secondsPerMillion: number | null
+  secondsPerUnit: Record<'skin.make' | 'mend.simplify', number | null>
+  memoryBytes: number
+}
+
 export const api = {
   createPiece: (name: string, number: string) => call<{ id: number }>('/api/pieces', json('POST', { name, number })),
   updatePiece: (id: number, change: { name?: string; number?: string; binned?: boolean }) =>
@@ -121,7 +128,7 @@ export const api = {
   deviceTests: (id: string) => call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`),
   testDevice: (id: string, warmK: number) =>
     call<{ tests: StoredAcceptance[] }>(`/api/devices/${encodeURIComponent(id)}/tests`, json('POST', { warmK })),
-  speed: () => call<{ secondsPerMillion: number | null }>('/api/speed'),
+  machine: () => call<Machine>('/api/machine'),
   cancelJob: (id: number) => call(`/api/jobs/${id}`, { method: 'DELETE' }),
   holdJob: (id: number, hold: 'none' | 'pause' | 'stop') => call(`/api/jobs/${id}`, json('PATCH', { hold })),
   updateTake: (

@@ -62,9 +62,9 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/devices': { PUT: json(MB), DELETE: NONE },
   '/api/devices/:/tests': { POST: json(KB) },
   '/api/house': {},
+  '/api/machine': {},
   '/api/photos/:': {},
   '/api/shapes/:': {},
-  '/api/speed': {},
 }
 
 /** The limits of an address, or null when it is none of ours. */

@@ -2,9 +2,11 @@
 import { proxy, wrap, type Remote } from 'comlink'
 import { useEffect, useMemo, useRef } from 'react'
 import { create } from 'zustand'
-import { briefProblems, EMPTY_BRIEF, type Brief, requirementsOf } from '@holosoma/core/brief'
+import { briefProblems, choiceOf, EMPTY_BRIEF, type Brief, requirementsOf } from '@holosoma/core/brief'
 import { capital, worst, type Finding } from '@holosoma/core/findings'
 import {
+  NO_DOTS,
+  PHONE,
   DEVICE_CLASSES,
   joinOutlook,
   planFindings,
@@ -98,7 +100,18 @@ export function planFor(brief: Brief): Plan {
           ...(inside.hollow ? inside : { reliefMm: Math.min(3, least / 6) }),
         }
       : { kind: 'ellipsoid', ...inside }
-  const plan = firstPlan(device, standIn)
+  const dots = choiceOf(brief, 'dots')
+  const plan: Plan = {
+    ...firstPlan(device, standIn),
+    clippingPercent: choiceOf(brief, 'clipping') === 'none' ? 0 : 1,
+    photos: choiceOf(brief, 'colour') === 'photos' ? PHONE : null,
+    dots: {
+      ...NO_DOTS,
+      // Beside the piece they are wanted where its own shape does not hold the takes.
+      where: dots === 'piece' ? 'piece' : dots === 'beside' && brief.traits.includes('round') ? 'mat' : 'none',
+      discs: choiceOf(brief, 'discs') === 'move' ? 'move' : 'refill',
+    },
+  }
   return brief.permissions.turn.allowed === false ? { ...plan, takes: plan.takes.slice(0, 1) } : plan
 }
 
@@ -149,7 +162,7 @@ export function usePlanEngine(): void {
 
   const speed = useRef<number | null>(null)
   useEffect(() => {
-    api.speed().then(
+    api.machine().then(
       (r) => {
         speed.current = r.secondsPerMillion
       },

@@ -16,7 +16,7 @@ import {
 import { countBits, indicesOf, type Combine, type DepthBuffer, type View } from '@holosoma/core/select'
 import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
-import { thinEvenly } from '@holosoma/core/cloud'
+import { surfaceAreaMm2 } from '@holosoma/core/cloud'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markOf, orderOf } from './marking'
@@ -273,10 +273,7 @@ const worker = {
     return transfer(out, [out.buffer])
   },
 
-  /**
-   * Area of the surface the takes show together, mm²: cells the points fall in; a surface at random slant meets 1.5
-   * cells a cell area.
-   */
+  /** Area of the surface the takes show together, mm². */
   async area(takes: { hash: string; rows: number[][] | null }[]): Promise<number> {
     const parts = await Promise.all(
       takes.map(async (t) => {
@@ -286,8 +283,7 @@ const worker = {
     )
     const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
     parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
-    const cell = 2
-    return (thinEvenly({ kind: 'cloud', positions: all }, cell).length * cell * cell) / 1.5
+    return surfaceAreaMm2(all)
   },
 }
 

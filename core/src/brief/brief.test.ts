@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest'
 import { briefProblems, EMPTY_BRIEF, type Brief, type Zone } from './brief'
 import { checkAgainstBrief } from './checklist'
-import { deliverablesOf, nothingToSee, requirementsOf, schoolsOf, trapsOf } from './requirements'
+import { CHOICE_OPTIONS, choiceOf, schoolsOf, wantedSkinSpacing } from './choices'
+import { deliverablesOf, nothingToSee, requirementsOf, trapsOf } from './requirements'
 
 const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
 const zone = (over: Partial<Zone>): Zone => ({
@@ -115,23 +116,34 @@ describe('traps', () => {
 })
 
 test('purposes decide what is handed over and how each question of the trade is answered', () => {
-  const choice = (over: Partial<Brief>, question: string): string =>
-    schoolsOf(brief(over)).find((s) => s.question === question)!.choice
   expect(deliverablesOf(brief({ purposes: ['print', 'archive'] })).map((d) => d.file)).toEqual([
     'A closed STL at true size',
     'The raw takes, a PLY with evidence, and the report',
   ])
-  expect([choice({ purposes: ['archive'] }, 'Holes'), choice({ purposes: ['print'] }, 'Holes')]).toEqual([
-    'leave open and mark',
-    'close all, filled parts marked',
+  const holes = (purposes: Brief['purposes']): string => choiceOf(brief({ purposes }), 'holes')
+  expect([holes(['archive']), holes(['print']), holes(['archive', 'print'])]).toEqual(['leave', 'close', 'close'])
+  expect([choiceOf(brief({}), 'secondPose'), choiceOf(brief({ traits: ['slab'] }), 'secondPose')]).toEqual([
+    'goOn',
+    'separate',
   ])
-  expect([choice({}, 'Second pose'), choice({ traits: ['slab'] }, 'Second pose')]).toEqual([
-    'go on in the same scan',
-    'separate takes, then join',
-  ])
-  expect(choice({ original: true, permissions: allowed('dots', true) }, 'Dots')).toBe('on the mat or on stands')
-  expect(choice({}, 'Dots in view')).toBe('5')
+  expect(choiceOf(brief({ original: true, permissions: allowed('dots', true) }), 'dots')).toBe('beside')
   expect(schoolsOf(EMPTY_BRIEF)).toHaveLength(13)
+})
+
+test('what a person chose holds against what is usual; what is no answer does not', () => {
+  const chosen = brief({ purposes: ['archive'], choices: { holes: 'limit', spacing: 'nonsense' } })
+  expect([choiceOf(chosen, 'holes'), choiceOf(chosen, 'spacing')]).toEqual(['limit', 'device'])
+  expect(schoolsOf(chosen).find((s) => s.name === 'holes')).toMatchObject({ usual: 'leave', choice: 'limit' })
+  for (const { name, usual } of schoolsOf(EMPTY_BRIEF)) expect(Object.keys(CHOICE_OPTIONS[name])).toContain(usual)
+  expect(briefProblems({ ...EMPTY_BRIEF, choices: { holes: 'limit' } })).toEqual([])
+  expect(briefProblems({ ...EMPTY_BRIEF, choices: { walls: 'thick' } })).toHaveLength(1)
+})
+
+test('the spacing that is asked for is a third of the smallest detail, or the device’s where that is finer and wanted', () => {
+  const print = brief({ detailMm: 1.2, purposes: ['print'] })
+  expect([wantedSkinSpacing(print, 0.1), wantedSkinSpacing(print, null)]).toEqual([0.4, 0.4])
+  const record = brief({ detailMm: 1.2, purposes: ['archive'] })
+  expect([wantedSkinSpacing(record, 0.1), wantedSkinSpacing(record, 0.6)]).toEqual([0.1, 0.4])
 })
 
 test('later stations are held to the brief: every check with a verdict where there is something to judge', () => {

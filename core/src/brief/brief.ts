@@ -30,6 +30,24 @@ export type PermissionName = (typeof PERMISSIONS)[number]
 export const PLACES = ['whole', 'top', 'underside', 'sides', 'inside', 'band', 'painted'] as const
 export type Place = (typeof PLACES)[number]
 
+/** Questions on which the trade is of two minds (`choices.ts`). */
+export const CHOICE_NAMES = [
+  'secondPose',
+  'matchBy',
+  'dots',
+  'dotsInView',
+  'tidy',
+  'dark',
+  'clipping',
+  'discs',
+  'onePose',
+  'fuse',
+  'holes',
+  'colour',
+  'spacing',
+] as const
+export type ChoiceName = (typeof CHOICE_NAMES)[number]
+
 export interface Area {
   readonly name: string
   readonly rank: AreaRank
@@ -89,6 +107,8 @@ export interface Brief {
   readonly sun: boolean
   readonly vibration: boolean
   readonly notes: string
+  /** Where a person decided against what follows from the rest. Left out by briefs of an older version. */
+  readonly choices?: Readonly<Partial<Record<ChoiceName, string>>>
 }
 
 const noPermission: Permission = { allowed: null, by: '', on: '' }
@@ -203,6 +223,7 @@ export const briefSchema = Joi.object<Brief>({
   sun: Joi.boolean().required(),
   vibration: Joi.boolean().required(),
   notes: Joi.string().max(4000).allow('').required(),
+  choices: Joi.object().pattern(Joi.string().valid(...CHOICE_NAMES), Joi.string().max(40).allow('')),
 })
   .custom((brief: Brief, helpers) => {
     const largest = Math.max(brief.lengthMm, brief.widthMm, brief.heightMm)

@@ -1,4 +1,5 @@
 export * from './brief'
 export * from './checklist'
+export * from './choices'
 export * from './requirements'
 export * from './words'

@@ -177,11 +177,13 @@ describe('skin', () => {
       positions: spherePoints(r, n).positions.map((v, i) => (i % 3 === 0 ? v + x : v)),
     })
     const takes = [take(far(10, 6000, 0)), take(far(5, 2000, 40))]
-    expect(makeSkin(takes, { spacingMm: 0.8 }, context()).partsDropped).toBe(1)
-    expect(checkHealth(makeSkin(takes, { spacingMm: 0.8, allParts: true }, context()).mesh, context())).toMatchObject({
-      components: 2,
-      closed: true,
-    })
+    const one = makeSkin(takes, { spacingMm: 0.8 }, context())
+    expect([one.parts.length, one.partsDropped.length]).toEqual([1, 1])
+    // A ball of radius 5 in a box of 10 mm: its diagonal.
+    expect(one.partsDropped[0].sizeMm).toBeCloseTo(10 * Math.sqrt(3), 0)
+    const both = makeSkin(takes, { spacingMm: 0.8, allParts: true }, context())
+    expect([both.parts.length, both.partsDropped.length]).toEqual([2, 0])
+    expect(checkHealth(both.mesh, context())).toMatchObject({ components: 2, closed: true })
   })
   test('the same input gives the same bytes', () => {
     const run = () => makeSkin([take(spherePoints(10, 5000, 0.05))], { spacingMm: 0.7 }, context()).mesh

@@ -2,10 +2,10 @@ import { areaOfPoints } from '../cloud/area'
 import { checkpoint, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { thinEvenly } from '../cloud/thin'
-import { boundsOf, diagonal, type TriangleMesh } from '../shapes'
+import { boundsOf, diagonal, EVIDENCE, type TriangleMesh } from '../shapes'
 import { median } from '../linear/samples'
 import { medianSpacing } from '../cloud/spacing'
-import { keepLargestComponent } from '../mesh/components'
+import { keepParts, type MeshPart } from '../mesh/components'
 import { ALL_INSIDE, ALL_OUTSIDE, BRICK, BRICK_NODES, BrickGrid, gatherHalo } from './brick-grid'
 import { carveFreeSpace } from './carve'
 import { contourBricks } from './contour'
@@ -20,7 +20,7 @@ export interface SkinOptions {
   readonly spacingMm: number
   /** false leaves unseen parts open instead of closing them. @defaultValue true */
   readonly closed?: boolean
-  /** Keep floating parts beside the largest one. @defaultValue false */
+  /** Keep parts that stand apart from the largest one, where points show them. @defaultValue false */
   readonly allParts?: boolean
   /** Memory the fusing may use, bytes. @defaultValue 2 GiB */
   readonly maxBytes?: number
@@ -32,7 +32,9 @@ export interface SkinResult {
   readonly mesh: TriangleMesh
   readonly pointSpacingMm: number
   readonly bricks: number
-  readonly partsDropped: number
+  /** Connected parts, the largest first: those that are in the mesh, and those that were left off. */
+  readonly parts: readonly MeshPart[]
+  readonly partsDropped: readonly MeshPart[]
 }
 
 /** Kernel radius over node spacing; under 2 the field gets holes, over 3 it rounds detail away. */
@@ -85,11 +87,14 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   checkpoint(context, 0.93, 1, 'Marking what was measured')
   const evidence = evidenceOf(contour, grid, splatSlots, splat.weight, threshold, usual)
   const whole: TriangleMesh = { kind: 'mesh', positions: contour.positions, indices: contour.indices, evidence }
-  const { mesh, dropped } = options.allParts ? { mesh: whole, dropped: 0 } : keepLargestComponent(whole)
+  // A bubble that nobody measured is no part of the piece.
+  const shown = (_part: MeshPart, points: Uint32Array): boolean => points.some((v) => evidence[v] === EVIDENCE.measured)
+  const { mesh, kept, dropped } = keepParts(whole, options.allParts ? shown : undefined)
   return {
     mesh: options.closed === false ? withoutInvented(mesh) : mesh,
     pointSpacingMm: pointSpacing,
     bricks: grid.slotCount,
+    parts: kept,
     partsDropped: dropped,
   }
 }

@@ -13,7 +13,7 @@ import {
   torus,
   withoutFaces,
 } from '../testing/solids'
-import { meshComponents, keepLargestComponent } from './components'
+import { meshComponents, keepParts } from './components'
 import { findCrossings } from './crossings'
 import { fillHoles } from './fill-holes'
 import { checkHealth, massProperties } from './health'
@@ -238,11 +238,14 @@ describe('topology and welding', () => {
     const m: TriangleMesh = { kind: 'mesh', positions: Float32Array.from(grid), indices: Uint32Array.from(faces) }
     expect(boundaryLoops(m, edgeTopology(m)).map((l) => l.perimeterMm)).toEqual([24, 4, 4])
   })
-  test('the part with most faces stays', () => {
+  test('the part with most faces stays; others by what is wanted, told with their size', () => {
     const both = merged(icosahedron(), move(cube(), [9, 0, 0]))
     expect(meshComponents(both).count).toBe(2)
-    const { mesh, dropped } = keepLargestComponent(both)
-    expect([mesh.indices.length / 3, mesh.positions.length / 3, dropped]).toEqual([20, 12, 1])
+    const { mesh, kept, dropped } = keepParts(both)
+    expect([mesh.indices.length / 3, mesh.positions.length / 3]).toEqual([20, 12])
+    expect([kept.length, dropped]).toEqual([1, [{ faces: 12, sizeMm: expect.closeTo(Math.sqrt(3), 6) as number }]])
+    expect(keepParts(both, (part) => part.sizeMm > 1).mesh).toBe(both)
+    expect(keepParts(both, (_part, points) => points.length > 8).dropped).toHaveLength(1)
   })
   test('normals of a ball-like solid look outward along the corners', () => {
     const n = vertexNormals(icosahedron())

@@ -22,6 +22,8 @@ interface Params extends JoinStarts {
   fixed: string
   /** Pairs that are trusted first, in this order, where shape places the takes. */
   first: [string, string][]
+  /** Pose of each take, '' for none: those of one pose are matched before poses come together. Empty: all at once. */
+  poses: string[]
   /** Diameter of dots stuck on the piece that are to help; null: none. */
   dotsMm: number | null
   /** Colours count, too: for takes lit evenly. */
@@ -57,6 +59,7 @@ export const joinTakes = defineOperation({
       .items(Joi.object({ a: areaEnd.required(), b: areaEnd.required() }))
       .default([]),
     first: Joi.array().items(Joi.array().items(name).length(2)).default([]),
+    poses: Joi.array().items(name.allow('').max(80)).default([]),
     initial: Joi.object()
       .pattern(Joi.string(), Joi.array().items(Joi.array().items(Joi.number()).length(4)).length(4))
       .default({}),
@@ -86,6 +89,8 @@ export const joinTakes = defineOperation({
         'PARAMS',
         `The order names the take "${missing}", which is not here: ${names.join(', ')}.`,
       )
+    if (params.poses.length > 0 && params.poses.length !== names.length)
+      throw new GeometryError('PARAMS', `There are ${names.length} takes but ${params.poses.length} poses.`)
     refuseTwins(clouds, names)
     refuseUnitSlip(clouds, names)
     const starts = await startMotions(params, fixedAt, clouds, context)
@@ -111,6 +116,7 @@ export const joinTakes = defineOperation({
         asPlaced: !params.fine,
         marks: marksOf(params),
         colours: params.colours,
+        poses: params.poses,
         first: params.first.map(([a, b]) => [names.indexOf(a), names.indexOf(b)] as const),
       },
       context,

@@ -1,14 +1,16 @@
 import Joi from 'joi'
 import { stage } from '../context'
+import { surfaceAreaMm2 } from '../cloud/area'
 import { estimateFeatures } from '../cloud/normals'
 import { evidenceShares } from '../fuse/evidence'
-import { predictBytes, predictFaces } from '../fuse/predict'
+import { forecastSkin, type SkinGround } from '../fuse/predict'
 import { makeSkin } from '../fuse/skin'
 import { GeometryError } from '../errors'
-import { grouped, percent, type Finding } from '../findings'
-import { boundsOf, diagonal } from '../shapes'
+import { grouped, mm, percent, type Finding } from '../findings'
+import type { PointCloud } from '../shapes'
+import type { MeshPart } from '../mesh/components'
 import { massProperties } from '../mesh/health'
-import { compose, identityMotion, isIdentity, rotationMotion, type Motion } from '../linear/rigid'
+import { compose, identityMotion, isIdentity, rotationMotion, transformPoints, type Motion } from '../linear/rigid'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
 
@@ -37,6 +39,48 @@ function uprightOf(up: readonly number[] | null): Motion | null {
   return rotationMotion(across > 1e-9 ? [y / across, -x / across, 0] : [1, 0, 0], angle)
 }
 
+/** What the takes show together, as far as they have a place. */
+function groundOf(
+  takes: readonly PointCloud[],
+  names: readonly string[],
+  motions: Readonly<Record<string, Motion>>,
+): SkinGround {
+  const points = takes.reduce((n, t) => n + t.positions.length / 3, 0)
+  const all = new Float32Array(points * 3)
+  let at = 0
+  takes.forEach(({ positions }, i) => {
+    const motion = Object.hasOwn(motions, names[i]) ? motions[names[i]] : undefined
+    all.set(motion ? transformPoints(motion, positions) : positions, at)
+    at += positions.length
+  })
+  return { areaMm2: surfaceAreaMm2(all), points }
+}
+
+/** A part of at least so many spacings may be something of the piece; a smaller one is a crumb. */
+const CRUMB_SPACINGS = 6
+
+/** What stands apart, by its size: kept, or left off. */
+function partsFinding(parts: readonly MeshPart[], dropped: readonly MeshPart[], spacingMm: number): Finding {
+  const sizes = (list: readonly MeshPart[]): string =>
+    list
+      .slice(0, 4)
+      .map((p) => mm(p.sizeMm, 1))
+      .join(', ') + (list.length > 4 ? ' …' : '')
+  const large = dropped.filter((p) => p.sizeMm >= CRUMB_SPACINGS * spacingMm)
+  const left =
+    dropped.length > 0 &&
+    `${dropped.length === 1 ? 'One part that stood apart was' : `${dropped.length} parts that stood apart were`} left off, ` +
+      `${sizes(dropped)} across.`
+  return {
+    id: 'skin.parts',
+    verdict: large.length > 0 ? 'doubtful' : 'sound',
+    text: [parts.length > 1 && `The skin has ${parts.length} parts, ${sizes(parts)} across.`, left]
+      .filter((t) => typeof t === 'string')
+      .join(' '),
+    ...(large.length > 0 && { nextMove: 'Keep loose parts, and make the skin again, if they belong to the piece' }),
+  }
+}
+
 /** One closed surface from joined takes. Takes without normals get them first. */
 export const skinTakes = defineOperation({
   name: 'skin.make',
@@ -53,10 +97,9 @@ export const skinTakes = defineOperation({
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
   }),
   onPiece: { track: 'mesh', doing: () => 'Making the skin' },
-  estimate: ({ takes }, { spacingMm }) => {
-    // A piece's surface is near that of the box round its points.
-    const area = takes.reduce((a, t) => Math.max(a, diagonal(boundsOf(t.positions)) ** 2 * 1.5), 0)
-    return { work: predictFaces(area, spacingMm) / 1e5 + 1, bytes: predictBytes(area, spacingMm) }
+  estimate: ({ takes, motions }, { names, spacingMm }) => {
+    const forecast = forecastSkin(groundOf(takes, names, motions?.motions ?? {}), spacingMm)
+    return { work: forecast.work, bytes: forecast.memoryBytes }
   },
   run(inputs, params, context) {
     const clouds = inputs.takes
@@ -76,6 +119,7 @@ export const skinTakes = defineOperation({
     const {
       mesh: local,
       pointSpacingMm,
+      parts,
       partsDropped,
     } = makeSkin(
       takes,
@@ -112,6 +156,7 @@ export const skinTakes = defineOperation({
           `${pointSpacingMm.toFixed(2)} mm apart. A coarser skin says as much.`,
       })
     }
+    if (partsDropped.length > 0 || parts.length > 1) findings.push(partsFinding(parts, partsDropped, params.spacingMm))
     return {
       outputs: { mesh },
       figures: {
@@ -124,7 +169,8 @@ export const skinTakes = defineOperation({
         measured: shares.measured,
         carried: shares.carried,
         invented: shares.invented,
-        partsDropped,
+        parts: parts.length,
+        partsDropped: partsDropped.length,
         closed: params.closed,
       },
       findings,

@@ -1,6 +1,6 @@
 import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'
-import { predictBytes } from '../fuse/predict'
+import { forecastSkin } from '../fuse/predict'
 import type { CoatDecision, ExposurePlan } from './exposure'
 import { framesPerTurn, rangeNoiseMm, type DeviceProfile } from './device-profile'
 import type { PhotoPlan } from './photos'
@@ -9,12 +9,8 @@ import type { PlannedTake } from './takes'
 
 /* What a session costs: data, time, and tolerance. */
 
-/** Points of a surface at a spacing: A/s². Triangles: 2A/s² (Euler: about two faces to a vertex). */
+/** Points of a surface at a spacing: A/s². */
 export const pointsAt = (areaMm2: number, spacingMm: number): number => areaMm2 / spacingMm ** 2
-/** Triangles of a surface meshed at a spacing, about. */
-export const trianglesAt = (areaMm2: number, spacingMm: number): number => (2 * areaMm2) / spacingMm ** 2
-/** A binary STL: 84 bytes and 50 for each face. */
-export const stlBytes = (faces: number): number => 84 + 50 * faces
 
 export interface DataBudget {
   readonly points: number
@@ -44,12 +40,13 @@ export function dataBudget(
     0,
   )
   const points = pointsAt(areaMm2, spacingMm)
+  const skin = forecastSkin({ areaMm2, points: raw }, spacingMm)
   return {
     points,
-    triangles: trianglesAt(areaMm2, spacingMm),
-    memoryBytes: predictBytes(areaMm2, spacingMm) + raw * POINT_BYTES,
+    triangles: skin.faces,
+    memoryBytes: skin.memoryBytes + raw * POINT_BYTES,
     rawBytes: raw * POINT_BYTES,
-    stlBytes: stlBytes(trianglesAt(areaMm2, spacingMm)),
+    stlBytes: skin.stlBytes,
     seconds: secondsPerMillion === null ? null : (raw / 1e6) * secondsPerMillion,
   }
 }

@@ -9,6 +9,8 @@ import { secondsPerUnit, type NewStep } from '../ledger/ledger'
 export type StepDraft = Omit<NewStep, 'durationMs' | 'track' | 'who'>
 
 const SEED = 1
+/** Of the free memory, what a computation may take. */
+export const MEMORY_SHARE = 0.7
 /** Before an operation has run here for the first time. */
 const USUAL_SECONDS_PER_UNIT = 1
 
@@ -26,7 +28,7 @@ export const readerOf = (context: RunContext, host: Host): ForeignReader =>
 /** What operations are handed of the host. */
 export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): RunContext => ({
   ...quietContext(SEED),
-  memoryBytes: freemem() * 0.7,
+  memoryBytes: freemem() * MEMORY_SHARE,
   ...host,
 })
 

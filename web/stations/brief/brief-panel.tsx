@@ -1,12 +1,5 @@
 'use client'
-import {
-  EMPTY_BRIEF,
-  checkAgainstBrief,
-  deliverablesOf,
-  requirementsOf,
-  schoolsOf,
-  trapsOf,
-} from '@holosoma/core/brief'
+import { EMPTY_BRIEF, checkAgainstBrief, deliverablesOf, requirementsOf, trapsOf } from '@holosoma/core/brief'
 import { ConflictNote } from '@/components/conflict-note'
 import { Group, Plain, Primary, VerdictMark, VerdictWord } from '@/components/ui'
 import { mm } from '@/lib/format'
@@ -20,16 +13,30 @@ export function BriefPanel() {
   const draft = useDesk((d) => d.drafts.brief)
   const set = useDesk((d) => d.set)
   const brief = draft ?? state.brief?.content ?? EMPTY_BRIEF
-  const sane = [brief.lengthMm, brief.widthMm, brief.heightMm, brief.detailMm].every((v) => Number.isFinite(v) && v > 0)
+  const sane = [brief.lengthMm, brief.widthMm, brief.heightMm, brief.detailMm, brief.toleranceMm ?? 1].every(
+    (v) => Number.isFinite(v) && v > 0,
+  )
   const traps = sane ? trapsOf(brief) : []
   const { wantedSpacingMm, limitSpacingMm, toleranceMm } = requirementsOf(brief)
+  // What nobody has written says nothing of the piece.
+  const written = draft !== undefined || state.brief !== null
   const blocking = traps.filter((t) => t.blocking)
-  const checks = checkAgainstBrief(brief, factsOf(state))
+  const checks = sane ? checkAgainstBrief(brief, factsOf(state)) : []
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">What does this piece ask for?</h2>
       <ConflictNote kind="brief" />
-      {sane && (
+      {!written && (
+        <p className="font-caption text-[16px] leading-[1.42]">
+          Nothing is written of this piece yet. The size and detail beside are only somewhere to begin.
+        </p>
+      )}
+      {written && !sane && (
+        <p className="font-caption text-[16px] leading-[1.42]">
+          Size and detail must be numbers larger than 0 before anything follows from them.
+        </p>
+      )}
+      {written && sane && (
         <section aria-label="Finding" data-testid="finding">
           <VerdictWord verdict={blocking.length > 0 ? 'doubtful' : 'sound'} />
           <p className="mt-1.5 font-caption text-[16px] leading-[1.42]">
@@ -72,10 +79,12 @@ export function BriefPanel() {
               </li>
             ))}
           </ul>
-          <p className="text-[13px] text-graphite">
-            Tolerance {mm(toleranceMm)}
-            {brief.toleranceMm === null && ', half the smallest detail'}.
-          </p>
+          {sane && (
+            <p className="text-[13px] text-graphite">
+              Tolerance {mm(toleranceMm)}
+              {brief.toleranceMm === null && ', half the smallest detail'}.
+            </p>
+          )}
         </Group>
         <Group title="What later stations will be held to">
           <ul className="grid gap-1.5 text-[13.5px]">
@@ -93,18 +102,6 @@ export function BriefPanel() {
               </li>
             ))}
           </ul>
-        </Group>
-        <Group title="Where the trade is of two minds">
-          <dl className="grid gap-1.5 text-[13.5px]">
-            {schoolsOf(brief).map((s) => (
-              <div key={s.question}>
-                <dt className="text-graphite">{s.question}</dt>
-                <dd>
-                  <b className="font-medium">{s.choice}</b> <span className="text-graphite">{s.why}</span>
-                </dd>
-              </div>
-            ))}
-          </dl>
         </Group>
       </div>
       <Plain className="mt-2 w-full py-2" onClick={() => set({ station: 'take' })}>

@@ -10,6 +10,6 @@ export const briefCommands: readonly StationCommand[] = [
   {
     name: 'Where the trade is of two minds',
     terms: 'schools choices workflow',
-    opens: 'Where the trade is of two minds',
+    run: () => document.querySelector('[aria-label="Where the trade is of two minds"]')?.scrollIntoView(),
   },
 ]

@@ -1,5 +1,5 @@
 import type { PieceState } from '@holosoma/engine'
-import { requirementsOf } from '@holosoma/core/brief'
+import { choiceOf, requirementsOf } from '@holosoma/core/brief'
 import type { Asked, Ground, Rules } from '@/requests/request'
 
 export const joinRules: Rules = {
@@ -52,5 +52,14 @@ function matchParams(state: PieceState, { takes }: Ground, asked: Asked): Record
   // Takes of a pose that keep their places to each other move as one.
   const one = Array.isArray(together) ? together.filter((n) => typeof n === 'string' && Object.hasOwn(known, n)) : []
   if (one.length > 1 && !one.some((n) => groups.flat().includes(n as string))) groups.push(one as string[])
-  return { names, fixed: fixed.name, initial: known, groups, toleranceMm: toleranceOf(state), ...given }
+  const poses = byShape === true ? onePoseFirst(state, takes) : []
+  return { names, fixed: fixed.name, initial: known, groups, poses, toleranceMm: toleranceOf(state), ...given }
+}
+
+/** Poses of the takes, where several are told apart and the brief would have those of one matched before all others. */
+function onePoseFirst({ brief }: PieceState, takes: Ground['takes']): string[] {
+  if (brief && choiceOf(brief.content, 'onePose') !== 'first') return []
+  const poses = takes.map((t) => t.pose)
+  const told = new Set(poses).size
+  return told > 1 && told < takes.length ? poses : []
 }

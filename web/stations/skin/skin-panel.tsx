@@ -1,6 +1,7 @@
 'use client'
 import { useEffect, useState } from 'react'
-import { predictBytes, predictFaces } from '@holosoma/core/fuse'
+import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
+import { forecastSkin } from '@holosoma/core/fuse'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
@@ -9,16 +10,23 @@ import { unplacedTakes, whatGoesIn } from '@/lib/joining'
 import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import { useMachine } from '@/lib/use-machine'
 
-/** Seconds a million faces take where nothing has been measured yet. */
-const USUAL_SECONDS_PER_MILLION = 9
+/** Where nobody says how fine, mm. */
+const USUAL_SPACING_MM = 0.5
+/** Seconds a unit of work takes where nothing has been measured yet. */
+const USUAL_SECONDS = 1
 
 /** One surface: spacing against triangles, time and memory; evidence shown. */
 export function SkinPanel() {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
-  const [spacing, setSpacing] = useState('0.5')
-  const [closed, setClosed] = useState(true)
+  const brief = state.brief?.content
+  const [spacing, setSpacing] = useState(() =>
+    String(brief ? wantedSkinSpacing(brief, state.plan?.content.device.spacingMm ?? null) : USUAL_SPACING_MM),
+  )
+  const [closed, setClosed] = useState(!brief || choiceOf(brief, 'holes') === 'close')
+  const [allParts, setAllParts] = useState(false)
   const [area, setArea] = useState<number | null>(null)
   const takes = state.takes.filter((t) => state.goesIn.includes(t.id))
   const busy = useBusy()
@@ -42,14 +50,17 @@ export function SkinPanel() {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the shapes' hashes say it all
   }, [key, join?.step.id])
   const s = positiveNumber(spacing)
-  const earlier = [...state.steps].reverse().find((x) => x.operation === 'skin.make')
-  const perFace = earlier ? earlier.durationMs / 1000 / Number(earlier.figures.faces) : USUAL_SECONDS_PER_MILLION / 1e6
+  const machine = useMachine(state.mesh?.step.id)
+  const points = takes.reduce((n, t) => n + t.shape!.points, 0)
+  const forecast = s !== null && area !== null && area > 0 ? forecastSkin({ areaMm2: area, points }, s) : null
+  const tooMuch = forecast !== null && machine !== null && forecast.memoryBytes > machine.memoryBytes
+  const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
   const made = state.mesh?.chain[0]?.operation === 'skin.make'
   const make = (beside = false): Promise<void> =>
     attempt(async () => {
       if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
-      await submit({ operation: 'skin.make', params: { spacingMm: s, closed }, ...(beside && { beside }) })
+      await submit({ operation: 'skin.make', params: { spacingMm: s, closed, allParts }, ...(beside && { beside }) })
       set({ view: 'surface' })
     })
   return (
@@ -90,38 +101,54 @@ export function SkinPanel() {
         <Tick checked={closed} onChange={setClosed}>
           Close what no take saw
         </Tick>
+        <Tick checked={allParts} onChange={setAllParts}>
+          Keep loose parts
+        </Tick>
       </div>
-      {s !== null && area !== null && ready && (
+      {forecast && ready && (
         <FigureTable
           figures={[
             {
               label: 'Triangles, about',
-              value: short(predictFaces(area, s)),
+              value: short(forecast.faces),
               rule: '9 triangles for each square of the spacing',
             },
             {
               label: 'Time, about',
-              value: clock(Math.max(1, perFace * predictFaces(area, s))),
-              rule: earlier ? 'from the last skin on this machine' : 'a usual machine',
+              value: clock(Math.max(1, forecast.work * (perUnit ?? USUAL_SECONDS))),
+              rule: perUnit === null ? 'a usual machine' : 'from the last skins on this machine',
             },
-            { label: 'Memory, about', value: megabytes(predictBytes(area, s)) },
+            {
+              label: 'Memory, about',
+              value: megabytes(forecast.memoryBytes),
+              ...(tooMuch && {
+                verdict: 'unsound' as const,
+                rule: `${megabytes(machine.memoryBytes)} are there for it`,
+              }),
+            },
+            { label: 'As an STL file', value: megabytes(forecast.stlBytes) },
           ]}
         />
+      )}
+      {tooMuch && (
+        <p role="alert" className="my-2 text-[13px] text-madder">
+          This machine has not the memory for so fine a skin; choose a wider spacing.
+        </p>
       )}
       {state.mesh && !state.mesh.stale ? (
         <>
           <Primary onClick={() => set({ station: 'mend' })}>Go on to Mend</Primary>
-          <Plain className="my-2 w-full py-2" disabled={busy || !ready} onClick={() => make()}>
+          <Plain className="my-2 w-full py-2" disabled={busy || !ready || tooMuch} onClick={() => make()}>
             Make the skin again
           </Plain>
         </>
       ) : (
-        <Primary className="mb-2" disabled={busy || !ready} onClick={() => make()}>
+        <Primary className="mb-2" disabled={busy || !ready || tooMuch} onClick={() => make()}>
           {state.mesh ? 'Make the skin again' : 'Make the skin'}
         </Primary>
       )}
       {made && (
-        <Plain className="mb-2 w-full py-2" disabled={busy || !ready} onClick={() => make(true)}>
+        <Plain className="mb-2 w-full py-2" disabled={busy || !ready || tooMuch} onClick={() => make(true)}>
           Make another beside it
         </Plain>
       )}

@@ -43,6 +43,7 @@ export const isPlausible = (c: Candidate): boolean =>
  * after all pairs across the two groups have had their say on it, so that a look-alike that fits one pair and
  * contradicts the others falls out (cycle consistency by construction).
  * @param first pairs whose links are taken before all others, in this order, as far as their shapes allow
+ * @param poses pose of each take; links within one pose are taken before those between poses. '' is none
  * @param given motions that are known already (take → common frame); those takes start as one group
  */
 export function assemble(
@@ -50,6 +51,7 @@ export function assemble(
   pairs: readonly PairCandidates[],
   given: readonly (Motion | null)[] = [],
   first: readonly (readonly [number, number])[] = [],
+  poses: readonly string[] = [],
 ): Assembly {
   const n = takes.length
   const motions: Motion[] = Array.from({ length: n }, (_, i) => given[i] ?? identityMotion())
@@ -71,7 +73,8 @@ export function assemble(
       const link = links.find((l) => wanted(l, pair) && free(l))
       if (link) return link
     }
-    return links.find(free)
+    const inOnePose = (l: Link): boolean => (poses[l.a] ?? '') !== '' && poses[l.a] === poses[l.b]
+    return links.find((l) => inOnePose(l) && free(l)) ?? links.find(free)
   }
   for (let link = strongest(); link; link = strongest()) {
     // What is known already stays; the other group comes to it.

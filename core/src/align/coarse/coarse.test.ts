@@ -251,6 +251,11 @@ describe('single views of a real scan, every one in coordinates of its own', () 
       [p.a, p.b],
     ])
     expect(wanted.order).toHaveLength(7)
+    // Takes of one pose come together before the poses do.
+    const poses = ['a', 'a', 'a', 'a', 'b', 'b', 'b', '']
+    const posed = assemble(described, pairs, [], [], poses)
+    const within = posed.order.map((l) => poses[l.a] !== '' && poses[l.a] === poses[l.b])
+    expect([within.slice(0, 5), within.slice(5)]).toEqual([Array(5).fill(true), [false, false]])
     expect(whole.order.slice(0, 2).map((l) => [l.a, l.b])).not.toEqual([
       [4, 5],
       [2, 3],

@@ -24,6 +24,8 @@ export interface JoinRequest {
   readonly dots?: readonly (readonly FoundDot[])[] | null
   /** Pairs of takes that are trusted before others, in this order, where shape places the takes. */
   readonly first?: readonly (readonly [number, number])[]
+  /** Pose of each take, '' for none: where shape places them, those of one pose come together before poses do. */
+  readonly poses?: readonly string[]
   /** Colours count, too: for takes lit evenly. */
   readonly colours?: boolean
   /** Leaves the takes where the starts put them, and only judges. */

@@ -164,7 +164,7 @@ function placed(
 async function placeByShape(
   described: readonly TakeFeatures[],
   matches: CoarseMatches,
-  { starts, fixedAt, first = [] }: JoinRequest,
+  { starts, fixedAt, first = [], poses = [] }: JoinRequest,
   context: RunContext,
 ): Promise<ReturnType<typeof assemble>> {
   const n = described.length
@@ -173,7 +173,7 @@ async function placeByShape(
   await matches.prepare(wanted, context)
   const pairs: PairCandidates[] = wanted.map(([a, b]) => ({ a, b, candidates: matches.between(a, b) }))
   // The fixed take alone is as good as a known place; without others it is a group of its own.
-  return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [], first)
+  return assemble(described, pairs, starts.some((s, i) => s && i !== fixedAt) ? starts : [], first, poses)
 }
 
 /** Each take matched to what is placed already, from where a person put it. */
