@@ -28,7 +28,25 @@ export function worst(findings: readonly Pick<Finding, 'verdict'>[]): Verdict {
 }
 
 /** Millimetres as text. */
-export const mm = (v: number, digits = 2): string => `${v.toFixed(digits)} mm`
+/** A length in the unit that fits it: what would round to nothing is told in µm. */
+export const mm = (v: number, digits = 2): string =>
+  v !== 0 && Math.abs(v) < 10 ** -digits ? `${Number((v * 1000).toPrecision(2))} µm` : `${v.toFixed(digits)} mm`
+
+/** An area in the unit that fits it; mm² for what is smaller than a fingernail. */
+export const areaText = (mm2: number): string =>
+  Math.abs(mm2) < 100
+    ? `${Number(mm2.toPrecision(3))} mm²`
+    : Math.abs(mm2) < 1e6
+      ? `${(mm2 / 100).toFixed(1)} cm²`
+      : `${(mm2 / 1e6).toFixed(2)} m²`
+
+/** A volume in the unit that fits it. */
+export const volumeText = (mm3: number): string =>
+  Math.abs(mm3) < 1000
+    ? `${Number(mm3.toPrecision(3))} mm³`
+    : Math.abs(mm3) < 1e7
+      ? `${(mm3 / 1000).toFixed(1)} cm³`
+      : `${(mm3 / 1e6).toFixed(2)} dm³`
 /** A share 0 to 1 as text. */
 export const percent = (v: number, digits = 1): string => `${(v * 100).toFixed(digits)} %`
 /** With a capital, as a sentence begins. */

@@ -3,6 +3,7 @@ import { isGeometryError } from '@holosoma/core'
 import { ASKED, type FromThread } from './jobs/worker-protocol'
 import { computeJob } from './jobs/compute'
 import type { ThreadTask } from './jobs/compute-threads'
+import { runAgain } from './jobs/again'
 import { runRecipe } from './jobs/recipe'
 import { isAway, openDatabase, whileAway } from './store/database'
 import { KernelThreads } from './jobs/kernel-threads'
@@ -47,7 +48,9 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
           ? runRecipe(db, request, host)
           : request.kind === 'settle'
             ? runSettle(db, request, host)
-            : [await computeJob(db, job, host)],
+            : request.kind === 'again'
+              ? runAgain(db, request, host)
+              : [await computeJob(db, job, host)],
       ),
     }
   } catch (error) {

@@ -97,6 +97,9 @@ export const api = {
     id: number,
     change: { name?: string; purpose?: string; note?: string; shown?: true; binned?: boolean },
   ) => call(`/api/results/${id}`, json('PATCH', change)),
+  /** Does the acts of the skin before again, but for some. */
+  doAgain: (id: number, leave: readonly number[]) =>
+    call<{ id: number }>(`/api/results/${id}/again`, json('POST', { leave })),
   takePhotos: (
     pieceId: number,
     asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean },

@@ -57,6 +57,7 @@ export const emptyResult = (chain: readonly StepRecord[], over: Partial<ResultSt
   step: chain.at(-1)!,
   shape: { hash: 'skin', kind: 'mesh', points: 10, faces: 20, bounds: null, previewHash: null, thumbHash: null },
   chain,
+  later: null,
   stale: false,
   ...over,
 })

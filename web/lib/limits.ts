@@ -55,6 +55,7 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/pieces/:/session': { POST: json(64 * KB) },
   '/api/pieces/:/takes': { PATCH: json(64 * KB) },
   '/api/results/:': { PATCH: json(8 * KB), DELETE: NONE },
+  '/api/results/:/again': { POST: json(32 * KB) },
   '/api/takes/:': { PATCH: json(4 * KB), DELETE: NONE },
   '/api/takes/:/copy': { POST: json(KB) },
   '/api/takes/:/leave': { POST: json(KB) },

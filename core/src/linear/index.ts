@@ -1,3 +1,4 @@
 /* Rigid motions and seeded random numbers. The ways into this room for the other workspaces. */
 export * from './random'
 export * from './rigid'
+export * from './similarity'

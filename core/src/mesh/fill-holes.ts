@@ -3,6 +3,7 @@ import { GeometryError } from '../errors'
 import { withMoreFaces, withMorePoints, type TriangleMesh } from '../shapes'
 import { fairPatch } from './fair'
 import { triangulateLoop } from './loop-triangulation'
+import { unseenAt } from './rims'
 import { boundaryLoops, edgeTopology } from './topology'
 import { HalfEdgeMesh } from './half-edge-mesh'
 import { weldVertices } from './weld'
@@ -10,7 +11,12 @@ import { weldVertices } from './weld'
 export interface FillOptions {
   /** Close holes with a perimeter up to this, mm; Infinity closes all. */
   readonly perimeterMm: number
+  /** Close only these, by their place in the list of rims (`rimsOfMesh` of the welded mesh). */
+  readonly only?: readonly number[]
+  /** Follow the surface round the hole, or span the rim with as little surface as can be. @defaultValue curved */
+  readonly kind?: FillKind
 }
+export type FillKind = 'curved' | 'flat'
 
 export interface FillResult {
   readonly mesh: TriangleMesh
@@ -28,16 +34,27 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
     throw new GeometryError('PARAMS', `The largest perimeter must be larger than 0 mm, not ${options.perimeterMm}.`)
   const welded = weldVertices(input)
   const loops = boundaryLoops(welded, edgeTopology(welded))
-  const chosen = loops.filter((l) => l.perimeterMm <= options.perimeterMm && l.vertices.length >= 3)
+  const chosen = loops.filter(
+    (l, i) =>
+      l.perimeterMm <= options.perimeterMm && l.vertices.length >= 3 && (!options.only || options.only.includes(i)),
+  )
   let mesh: Working = { positions: Float64Array.from(welded.positions), faces: Array.from(welded.indices) }
   const baseVertices = welded.positions.length / 3
   const edges = rimEdges(welded, chosen)
   for (let i = 0; i < chosen.length; i++) {
     checkpoint(context, i, chosen.length, `Closing hole ${i + 1} of ${chosen.length}`)
-    mesh = closeOne(mesh, chosen[i].vertices, edges)
+    mesh = closeOne(mesh, chosen[i].vertices, edges, options.kind ?? 'curved')
   }
-  // What was closed is told apart from what was there.
-  const told = welded.evidence ? welded : { ...welded, evidence: new Uint8Array(baseVertices) }
+  // What was closed is told apart from what was there; a flat patch has no points of its own to tell it by.
+  const told =
+    options.kind === 'flat'
+      ? unseenAt(
+          welded,
+          chosen.map((l) => l.vertices),
+        )
+      : welded.evidence
+        ? welded
+        : { ...welded, evidence: new Uint8Array(baseVertices) }
   return {
     mesh: withMoreFaces(withMorePoints(told, Float32Array.from(mesh.positions)), Uint32Array.from(mesh.faces)),
     closedHoles: chosen.length,
@@ -78,10 +95,14 @@ function coneOf(base: Float64Array, loop: Int32Array): { faces: number[]; added:
   return { faces, added: middle }
 }
 
-function closeOne(mesh: Working, loop: Int32Array, edges: RimEdges): Working {
+function closeOne(mesh: Working, loop: Int32Array, edges: RimEdges, kind: FillKind): Working {
   const isEdge = (a: number, b: number): boolean => edges.has(edgeKey(a, b))
   const triangles = triangulateLoop(mesh.positions, loop, isEdge)
-  const patch = triangles ? refine(mesh.positions, loop, triangles, isEdge) : coneOf(mesh.positions, loop)
+  const patch = !triangles
+    ? coneOf(mesh.positions, loop)
+    : kind === 'flat'
+      ? { faces: triangles, added: [] }
+      : refine(mesh.positions, loop, triangles, isEdge)
   const base = mesh.positions.length / 3
   patch.faces.forEach((a, i) => {
     const b = patch.faces[i % 3 === 2 ? i - 2 : i + 1]

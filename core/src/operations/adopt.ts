@@ -1,7 +1,7 @@
 import Joi from 'joi'
 import { stage } from '../context'
 import { checkHealth } from '../mesh/health'
-import { healthFigures, healthFindings } from './mend'
+import { healthDetails, healthFigures, healthFindings } from './mend'
 import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
 
@@ -19,7 +19,12 @@ export const adoptMesh = defineOperation({
   run(inputs, _params, context) {
     const mesh = inputs.mesh
     const health = checkHealth(mesh, stage(context, 0, 1))
-    return { outputs: { mesh }, figures: healthFigures(health), findings: healthFindings(health) }
+    return {
+      outputs: { mesh },
+      figures: healthFigures(health),
+      findings: healthFindings(health),
+      details: healthDetails(mesh, health),
+    }
   },
   describe: () => 'Took the imported mesh as the skin',
 })

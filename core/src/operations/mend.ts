@@ -3,11 +3,46 @@ import { stage } from '../context'
 import { fillHoles } from '../mesh/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, type Finding } from '../findings'
+import { curveOf, rimsOfMesh } from '../mesh/rims'
+import { weldVertices } from '../mesh/weld'
+import type { TriangleMesh } from '../shapes'
 import { WORKS_ON } from './inputs'
-import { defineOperation, type Figures } from './operation'
+import { ANYWHERE, defineOperation, type Figures } from './operation'
 
 interface FillParams {
   perimeterMm: number | null
+}
+
+/** What the check tells beyond figures: the holes there are, the largest first. */
+export interface HealthDetails {
+  readonly holes: readonly HoleTold[]
+}
+export interface HoleTold {
+  readonly perimeterMm: number
+  /** Its rim as a closed curve, x, y, z of its corners. */
+  readonly rim: readonly number[]
+}
+declare module './details' {
+  interface OperationDetails {
+    'mend.health': HealthDetails
+    'mend.closeHoles': HealthDetails
+    'mend.simplify': HealthDetails
+    'skin.adopt': HealthDetails
+  }
+}
+
+/** Holes that are told one by one. */
+const MAX_HOLES_TOLD = 100
+
+/** @param mesh the one that was checked */
+export const healthDetails = (mesh: TriangleMesh, health: MeshHealth): HealthDetails => {
+  if (health.loops.length === 0) return { holes: [] }
+  const welded = weldVertices(mesh)
+  return {
+    holes: rimsOfMesh(welded)
+      .slice(0, MAX_HOLES_TOLD)
+      .map(({ vertices, perimeterMm }) => ({ perimeterMm, rim: curveOf(welded, vertices) })),
+  }
 }
 
 export const closeHoles = defineOperation({
@@ -16,6 +51,7 @@ export const closeHoles = defineOperation({
   inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<FillParams>({ perimeterMm: Joi.number().positive().allow(null).default(null) }),
   onPiece: { track: 'mesh', doing: () => 'Closing holes' },
+  again: ANYWHERE,
   estimate: ({ mesh }) => ({
     work: mesh.indices.length / 5e5,
     bytes: mesh.indices.byteLength * 12,
@@ -32,6 +68,7 @@ export const closeHoles = defineOperation({
         ...healthFigures(health),
       },
       findings: healthFindings(health),
+      details: healthDetails(result.mesh, health),
     }
   },
   describe: (params, figures) =>
@@ -52,7 +89,12 @@ export const healthCheck = defineOperation({
   }),
   run(inputs, _params, context) {
     const health = checkHealth(inputs.mesh, context)
-    return { outputs: {}, figures: healthFigures(health), findings: healthFindings(health) }
+    return {
+      outputs: {},
+      figures: healthFigures(health),
+      findings: healthFindings(health),
+      details: healthDetails(inputs.mesh, health),
+    }
   },
   describe: (_params, figures) =>
     `Checked the mesh: ${figures.closed ? 'closed' : 'open'}, ${figures.crossings} crossings`,

@@ -2,6 +2,8 @@ import type Joi from 'joi'
 import type { RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { capital, type Finding } from '../findings'
+import type { Similarity } from '../linear/similarity'
+import type { TriangleMesh } from '../shapes'
 import type { Artefact } from './artefacts'
 import type { DetailsOf } from './details'
 import { checkInputs, type InputsOf, type InputSpecs } from './inputs'
@@ -42,6 +44,32 @@ export interface OnPiece {
 }
 
 /**
+ * How an act on a mesh is done again on another mesh of the same piece. Its record holds no triangles: places, curves,
+ * planes and lengths, which are moved to where the other mesh lies, and looked for there.
+ */
+export interface Again<P> {
+  /** The parameters where the mesh now lies. */
+  moved(params: P, map: Similarity): P
+  /**
+   * The parameters as they fit the other mesh, or why they do not. Left out where the act has no place of its own.
+   * @param told what the act told when it was done first, its places moved already
+   * @param withinMm how far its place may lie from where it was
+   */
+  fit?(params: P, told: { readonly curve: readonly number[] }, mesh: TriangleMesh, withinMm: number): P | Unfit
+  /** A curve or places the act told of in its details, x, y, z …, by which it is found again. */
+  curveOf?(details: unknown): readonly number[]
+  /** How much larger the mesh became by it. @defaultValue 1 */
+  factorOf?(figures: Figures): number
+}
+export interface Unfit {
+  /** A clause that goes on after “because”. */
+  readonly unfit: string
+}
+
+/** For acts that have no place: what they do follows from the mesh alone. */
+export const ANYWHERE: Again<never> = { moved: (params) => params }
+
+/**
  * The one shape every geometric act has. Pure: the same inputs, parameters, seed and version give the same bytes.
  * The page, the worker, the command line, the ledger and the recipes call operations; none of them knows an algorithm.
  */
@@ -53,6 +81,8 @@ export interface Operation<P = Record<string, unknown>, I extends InputSpecs = I
   readonly params: Joi.ObjectSchema<P>
   /** Left out where it is only ever run on files. */
   readonly onPiece?: OnPiece
+  /** Set for acts on a mesh that can be done again on another; left out, they are not. */
+  readonly again?: Again<P>
   estimate(inputs: InputsOf<I>, params: P): Estimate
   run(inputs: InputsOf<I>, params: P, context: RunContext): Promise<ResultOf<N>> | ResultOf<N>
   describe(params: P, figures: Figures): string

@@ -3,9 +3,9 @@ import { stage } from '../context'
 import { grouped, mm } from '../findings'
 import { checkHealth } from '../mesh/health'
 import { simplifyMesh } from '../mesh/simplify'
-import { healthFigures, healthFindings } from './mend'
+import { healthDetails, healthFigures, healthFindings } from './mend'
 import { WORKS_ON } from './inputs'
-import { defineOperation } from './operation'
+import { ANYWHERE, defineOperation } from './operation'
 
 interface Params {
   faces: number | null
@@ -21,6 +21,7 @@ export const simplify = defineOperation({
     deviationMm: Joi.number().positive().allow(null).default(null),
   }),
   onPiece: { track: 'mesh', doing: () => 'Simplifying' },
+  again: ANYWHERE,
   estimate: ({ mesh }) => ({
     work: mesh.indices.length / 5e5,
     bytes: mesh.indices.byteLength * 10,
@@ -44,6 +45,7 @@ export const simplify = defineOperation({
         faultyPoints: result.faultyPoints,
         ...healthFigures(health),
       },
+      details: healthDetails(result.mesh, health),
       findings: [
         ...healthFindings(health),
         ...(before.pictures

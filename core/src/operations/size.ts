@@ -1,6 +1,9 @@
 import Joi from 'joi'
 import { GeometryError } from '../errors'
-import type { Finding } from '../findings'
+import { mm, type Finding } from '../findings'
+import { movedPlace } from '../linear/similarity'
+import { nearestOnSurface } from '../measure/on-surface'
+import { TriangleBvh } from '../spatial/triangle-bvh'
 import { scaled } from '../measure/preset'
 import { fitScale, scaleDoubt, type DistancePair } from '../measure/scale'
 import { WORKS_ON } from './inputs'
@@ -61,6 +64,25 @@ export const scaleShape = defineOperation({
     despite: Joi.boolean().default(true),
   }),
   onPiece: { track: 'mesh', doing: () => 'Scaling' },
+  again: {
+    moved: (params, map) => ({
+      ...params,
+      pairs: params.pairs.map((p) => ({ ...p, from: movedPlace(map, p.from), to: movedPlace(map, p.to) })),
+    }),
+    fit(params, _told, mesh, withinMm) {
+      const bvh = new TriangleBvh(mesh)
+      const pairs: DistanceParams[] = []
+      for (const pair of params.pairs) {
+        const from = nearestOnSurface(bvh, pair.from, withinMm),
+          to = nearestOnSurface(bvh, pair.to, withinMm)
+        if (!from || !to)
+          return { unfit: `the reading of ${mm(pair.readingMm)} was taken at a place the surface no longer has` }
+        pairs.push({ ...pair, from, to })
+      }
+      return { ...params, pairs }
+    },
+    factorOf: (figures) => Number(figures.factor ?? 1),
+  },
   estimate: ({ shape }) => ({
     work: shape.positions.length / 3e6,
     bytes: shape.positions.byteLength * 2,

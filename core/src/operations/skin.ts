@@ -27,7 +27,7 @@ interface Params {
 const LEVEL_ENOUGH = (1 * Math.PI) / 180
 
 /** Turns what is up to the third axis, by the shortest way; null where it is so already. */
-function uprightOf(up: readonly number[] | null): Motion | null {
+export function uprightOf(up: readonly number[] | null): Motion | null {
   if (!up) return null
   const l = Math.hypot(up[0], up[1], up[2])
   if (!(l > 0)) throw new GeometryError('PARAMS', 'Up has no direction.')

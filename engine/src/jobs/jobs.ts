@@ -32,6 +32,16 @@ export type JobRequest =
       kind: 'settle'
       of: { track: Track; params: SettleParams; inputs: { take: string; others: string[]; motions: string } }[]
     }
+  /** Acts of an older skin done again on a newer one, by their steps; each that fits leaves a step of its own. */
+  | {
+      kind: 'again'
+      mesh: string
+      /** The steps that made the two skins. */
+      from: number
+      to: number
+      acts: { step: number; leave: boolean }[]
+      withinMm: number
+    }
   | PhotoJob
   | PhotoImportJob
 

@@ -149,6 +149,10 @@ export async function listSteps(db: Database, pieceId: number): Promise<StepReco
   ).map(stepOf)
 }
 
+/** Steps by their numbers, with all they keep. */
+export const stepsById = async (db: Database, ids: readonly number[]): Promise<StepRecord[]> =>
+  ((await db('steps').whereIn('id', [...ids])) as StepRow[]).map(stepOf)
+
 /** The step each track stands on. */
 export async function listHeads(db: Database, pieceId: number): Promise<Map<Track, number>> {
   const rows = (await db('heads').where({ piece_id: pieceId }).whereNotNull('step_id')) as {

@@ -64,6 +64,12 @@ async function hasBegun(db: Database, pieceId: number, id: number): Promise<bool
   return any !== undefined || (await isBusy(db, pieceId, [track]))
 }
 
+/** Which piece a result is of; null when there is no such result. */
+export async function pieceOfResult(db: Database, id: number): Promise<number | null> {
+  const row = (await db('results').where({ id }).first('piece_id')) as { piece_id: number } | undefined
+  return row?.piece_id ?? null
+}
+
 /** Whether a result of the piece is being made or worked on. */
 export async function resultsAtWork(db: Database, pieceId: number): Promise<boolean> {
   const job = await db('jobs')

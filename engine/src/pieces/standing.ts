@@ -1,4 +1,5 @@
 import { motionRows, movesPoints } from '@holosoma/core'
+import { isRepeatable } from '@holosoma/core/operations'
 import { loadMotions } from '../blobs/shape-store'
 import type { StepRecord } from '../ledger/ledger'
 import type { Database } from '../store/database'
@@ -131,11 +132,28 @@ export function absorbs(chain: readonly StepRecord[], takeId: number, hash: stri
   )
 }
 
+const begins = (s: StepRecord): boolean => s.operation === 'skin.make' || s.operation === 'skin.adopt'
+
 /** The mesh's steps since its last new beginning (a skin made or a mesh adopted). */
-export function meshChainOf(chain: StepRecord[]): StepRecord[] {
-  let from = 0
-  chain.forEach((s, i) => {
-    if (s.operation === 'skin.make' || s.operation === 'skin.adopt') from = i
-  })
-  return chain.slice(from)
+export const meshChainOf = (chain: StepRecord[]): StepRecord[] => chain.slice(Math.max(0, chain.findLastIndex(begins)))
+
+/** Acts that were done on the skin before this one, and can be done again on it. */
+export interface LaterActs {
+  /** The step that made the skin before. */
+  readonly from: number
+  readonly acts: readonly { readonly step: number; readonly description: string }[]
+}
+
+/**
+ * What waits to be done again: acts on the skin before, as long as none was done on this one.
+ * @param chain the whole way of a result, the skins before its last one among it
+ */
+export function laterActsOf(chain: readonly StepRecord[]): LaterActs | null {
+  const at = chain.findLastIndex(begins)
+  if (at <= 0) return null
+  const since = chain.slice(at + 1)
+  if (since.some((s) => s.operation === 'result.again' || isRepeatable(s.operation))) return null
+  const before = meshChainOf(chain.slice(0, at))
+  const acts = before.filter((s) => isRepeatable(s.operation)).map((s) => ({ step: s.id, description: s.description }))
+  return acts.length > 0 ? { from: before[0].id, acts } : null
 }

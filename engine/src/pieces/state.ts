@@ -12,7 +12,17 @@ import type { Database } from '../store/database'
 import { pieceOf, type PieceRow, type RawPiece } from './pieces'
 import { resultTrack, type RawResult } from './results'
 import { listSelections, type KeptSelection } from './selections'
-import { absorbs, isJoinStale, meshChainOf, placesOf, skinTakesOf, type JoinPlaces, type RawTake } from './standing'
+import {
+  absorbs,
+  isJoinStale,
+  laterActsOf,
+  meshChainOf,
+  placesOf,
+  skinTakesOf,
+  type JoinPlaces,
+  type LaterActs,
+  type RawTake,
+} from './standing'
 
 export interface TakeState {
   readonly id: number
@@ -51,6 +61,8 @@ export interface ResultState {
   readonly shape: ShapeInfo
   /** Its steps since its last new beginning, those of the result it was derived from among them. */
   readonly chain: readonly StepRecord[]
+  /** Acts on the skin before this one that wait to be done again; null for none. */
+  readonly later: LaterActs | null
   /** Its takes or their join have changed since. */
   readonly stale: boolean
 }
@@ -185,9 +197,11 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     const step = resultHeads[i]
     const shape = step && shapes.get(meshHashes[i])
     if (!shape) return []
-    const chain = meshChainOf(chainOf(step))
+    const way = chainOf(step)
+    const chain = meshChainOf(way)
     const { id, name, purpose, note, ordinal, shown } = r
-    return [{ id, name, purpose, note, ordinal, step, shape, chain, stale: isStale(chain), binned: !!r.binned, shown }]
+    const told = { id, name, purpose, note, ordinal, step, shape, chain, later: laterActsOf(way) }
+    return [{ ...told, stale: isStale(chain), binned: !!r.binned, shown }]
   })
   const kept = results.filter((r) => !r.binned)
   const skin = kept.reduce<(typeof kept)[number] | null>((a, b) => (a === null || b.shown > a.shown ? b : a), null)

@@ -9,6 +9,7 @@ import { geometry } from '@/lib/geometry'
 import { unplacedTakes, whatGoesIn } from '@/lib/joining'
 import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
+import { LaterActs } from './later-acts'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { useMachine } from '@/lib/use-machine'
 
@@ -67,6 +68,7 @@ export function SkinPanel() {
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
       {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
+      <LaterActs key={state.mesh?.step.id} />
       {!ready && (
         <p className="font-caption text-[16px]">
           {state.takes.length === 0

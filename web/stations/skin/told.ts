@@ -1,16 +1,42 @@
 import type { Finding } from '@holosoma/core/findings'
+import type { PieceState } from '@holosoma/engine'
 import { short } from '@/lib/format'
 import { looked, speaks, takesOf, type StationTold } from '../told'
+
+/** What was told when later acts were done again; a scale that was taken by hand since is no longer lost. */
+function againOf({ chain }: NonNullable<PieceState['mesh']>): readonly Finding[] {
+  const at = chain.findLastIndex((s) => s.operation === 'result.again')
+  if (at < 0) return []
+  const sized = chain.slice(at + 1).some((s) => s.operation === 'size.scale')
+  return chain[at].findings.filter((f) => !(sized && f.id === 'again.scale'))
+}
 
 export const skinTold: StationTold = {
   foundation: 'The skin it rests on',
   own({ mesh }) {
     if (!mesh) return null
     const first = mesh.chain[0]
+    const waiting: Finding[] = mesh.later
+      ? [
+          {
+            id: 'skin.later',
+            verdict: 'doubtful',
+            text:
+              `${mesh.later.acts.length} later ${mesh.later.acts.length === 1 ? 'act was' : 'acts were'} done on the skin ` +
+              'before this one, and not on this.',
+            nextMove: 'Do them again',
+          },
+        ]
+      : []
     const stale: Finding[] = mesh.stale
       ? [{ id: 'skin.stale', verdict: 'doubtful', text: 'The takes or their join changed after this skin was made.' }]
       : []
-    return looked([...stale, ...(first?.findings.filter((f) => f.id !== 'mend.health') ?? [])])
+    return looked([
+      ...stale,
+      ...waiting,
+      ...againOf(mesh),
+      ...(first?.findings.filter((f) => f.id !== 'mend.health') ?? []),
+    ])
   },
   figure({ mesh }) {
     if (!mesh) return ''

@@ -1,0 +1,81 @@
+import Joi from 'joi'
+import { stage } from '../context'
+import { GeometryError } from '../errors'
+import { mm } from '../findings'
+import { movedPlace } from '../linear/similarity'
+import { fillHoles, type FillKind } from '../mesh/fill-holes'
+import { checkHealth } from '../mesh/health'
+import { curveLengthMm, findRim, rimsOfMesh } from '../mesh/rims'
+import { weldVertices } from '../mesh/weld'
+import { WORKS_ON } from './inputs'
+import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
+import { defineOperation } from './operation'
+
+interface Params {
+  /** The rim as a closed curve, x, y, z of its corners. */
+  rim: number[]
+  kind: FillKind
+  /** How far the rim may lie from the curve. */
+  withinMm: number
+}
+
+declare module './details' {
+  interface OperationDetails {
+    'mend.closeHole': HealthDetails
+  }
+}
+
+/** Closes one hole, found by its rim. */
+export const closeHole = defineOperation({
+  name: 'mend.closeHole',
+  version: 1,
+  inputs: { mesh: WORKS_ON.skin },
+  params: Joi.object<Params>({
+    rim: Joi.array()
+      .items(Joi.number())
+      .min(9)
+      .max(3000)
+      .required()
+      .custom((v: number[]) => {
+        if (v.length % 3 !== 0) throw new Error('it is no list of places')
+        return v
+      })
+      .label('rim'),
+    kind: Joi.string().valid('curved', 'flat').default('curved'),
+    withinMm: Joi.number().positive().max(1e4).default(0.5),
+  }),
+  onPiece: { track: 'mesh', doing: () => 'Closing a hole' },
+  again: {
+    moved: (params, map) => ({
+      ...params,
+      rim: places(params.rim).flatMap((p) => movedPlace(map, p)),
+      withinMm: params.withinMm * map.scale,
+    }),
+    fit(params, _told, mesh, withinMm) {
+      const welded = weldVertices(mesh)
+      const found = findRim(welded, rimsOfMesh(welded), params.rim, withinMm)
+      return found.loop === null
+        ? { unfit: `only ${Math.round(found.share * 100)} % of its rim is found` }
+        : { ...params, withinMm }
+    },
+  },
+  estimate: ({ mesh }) => ({ work: mesh.indices.length / 5e5, bytes: mesh.indices.byteLength * 12 }),
+  run({ mesh }, { rim, kind, withinMm }, context) {
+    const welded = weldVertices(mesh)
+    const { loop } = findRim(welded, rimsOfMesh(welded), rim, withinMm)
+    if (loop === null) throw new GeometryError('EMPTY', 'There is no hole with this rim any more; nothing was closed.')
+    const filled = fillHoles(welded, { perimeterMm: Infinity, only: [loop], kind }, stage(context, 0, 0.5))
+    const health = checkHealth(filled.mesh, stage(context, 0.5, 1))
+    return {
+      outputs: { mesh: filled.mesh },
+      figures: { rimMm: curveLengthMm(rim), facesAdded: filled.facesAdded, ...healthFigures(health) },
+      findings: healthFindings(health),
+      details: healthDetails(filled.mesh, health),
+    }
+  },
+  describe: ({ kind }, figures) =>
+    `Closed a hole with a rim of ${mm(Number(figures.rimMm), 1)}${kind === 'flat' ? ', flat' : ', following the curve'}`,
+})
+
+const places = (flat: readonly number[]): number[][] =>
+  Array.from({ length: flat.length / 3 }, (_, i) => flat.slice(i * 3, i * 3 + 3))

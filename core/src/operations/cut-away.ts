@@ -1,0 +1,143 @@
+import Joi from 'joi'
+import { stage } from '../context'
+import { GeometryError } from '../errors'
+import { areaText } from '../findings'
+import { movedDirection, movedPlace, movedPlane, type Similarity } from '../linear/similarity'
+import { checkHealth } from '../mesh/health'
+import { dropUnusedVertices } from '../mesh/weld'
+import { shareOnSurface } from '../measure/on-surface'
+import { countBits, hasBit } from '../select/bits'
+import { faceItems } from '../select/faces'
+import { facesOfRegion, type MeshRegion } from '../select/mesh-region'
+import { pickTriangles, type TriangleMesh } from '../shapes'
+import { WORKS_ON } from './inputs'
+import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
+import { defineOperation } from './operation'
+import { regionSchema } from './region-schema'
+
+interface Params {
+  region: MeshRegion
+}
+
+declare module './details' {
+  interface OperationDetails {
+    'mend.cutAway': HealthDetails & {
+      /** Some places of what went, x, y, z … */
+      readonly gone: readonly number[]
+    }
+  }
+}
+
+const KEPT_PLACES = 200
+/** Of what went at first, so much must lie on the other mesh. */
+const MIN_FOUND = 0.8
+
+/** Takes a part of the surface away; the hole it leaves is closed by an act of its own. */
+export const cutAway = defineOperation({
+  name: 'mend.cutAway',
+  version: 1,
+  inputs: { mesh: WORKS_ON.skin },
+  params: Joi.object<Params>({ region: regionSchema.required() }),
+  onPiece: { track: 'mesh', doing: () => 'Cutting a part out' },
+  again: {
+    moved: ({ region }, map) => ({ region: movedRegion(region, map) }),
+    curveOf: (details) => (details as { gone?: readonly number[] } | null)?.gone ?? [],
+    fit(params, { curve }, mesh, withinMm) {
+      const share = shareOnSurface(mesh, curve, withinMm)
+      return share >= MIN_FOUND
+        ? params
+        : { unfit: `only ${Math.round(share * 100)} % of what was cut out lies on the surface now` }
+    },
+  },
+  estimate: ({ mesh }) => ({ work: mesh.indices.length / 5e5, bytes: mesh.indices.byteLength * 8 }),
+  run({ mesh }, { region }, context) {
+    const bits = facesOfRegion(mesh, region)
+    const n = mesh.indices.length / 3
+    const gone = countBits(bits)
+    if (gone === 0) throw new GeometryError('EMPTY', 'Nothing of the surface lies there; nothing to cut out.')
+    if (gone === n) throw new GeometryError('EMPTY', 'The whole surface lies there; nothing would be left.')
+    const stays = new Uint32Array(n - gone)
+    for (let f = 0, k = 0; f < n; f++) if (!hasBit(bits, f)) stays[k++] = f
+    const rest = dropUnusedVertices(pickTriangles(mesh, stays))
+    const health = checkHealth(rest, stage(context, 0.3, 1))
+    const areaMm2 = areaOf(mesh, bits)
+    return {
+      outputs: { mesh: rest },
+      figures: { cut: gone, cutMm2: areaMm2, ...healthFigures(health) },
+      findings: healthFindings(health),
+      details: { ...healthDetails(rest, health), gone: someOf(mesh, bits, gone) },
+    }
+  },
+  describe: (_params, figures) => `Cut a part of ${areaText(Number(figures.cutMm2))} out of the surface`,
+})
+
+function movedRegion(region: MeshRegion, map: Similarity): MeshRegion {
+  switch (region.kind) {
+    case 'seeds':
+      return { ...region, seeds: region.seeds.map((s) => movedPlace(map, s)), reachMm: region.reachMm * map.scale }
+    case 'brush':
+      return {
+        ...region,
+        path: region.path.map((s) => movedPlace(map, s)),
+        radiusMm: region.radiusMm * map.scale,
+        side: region.side && movedDirection(map, region.side),
+      }
+    case 'planes':
+      return {
+        ...region,
+        planes: region.planes.map(([x, y, z, d]) => {
+          const { normal, offset } = movedPlane(map, [x, y, z], d)
+          return [...normal, offset] as const
+        }),
+      }
+    case 'lasso':
+      return {
+        ...region,
+        matrix: seenThrough(region.matrix, map),
+        front: region.front && movedDirection(map, region.front),
+      }
+  }
+}
+
+/** The matrix that shows the moved things where the given one showed them before: matrix · map⁻¹. */
+function seenThrough(matrix: readonly number[], { scale, motion: m }: Similarity): number[] {
+  // The inverse of p → s R p + t is q → Rᵀ q / s − Rᵀ t / s.
+  const inverse = new Float64Array(16)
+  inverse[15] = 1
+  for (let r = 0; r < 3; r++) {
+    for (let c = 0; c < 3; c++) inverse[r * 4 + c] = m[c * 4 + r] / scale
+    inverse[r * 4 + 3] = -(m[r] * m[3] + m[4 + r] * m[7] + m[8 + r] * m[11]) / scale
+  }
+  return Array.from({ length: 16 }, (_, i) => {
+    const [r, c] = [Math.floor(i / 4), i % 4]
+    return [0, 1, 2, 3].reduce((s, k) => s + matrix[r * 4 + k] * inverse[k * 4 + c], 0)
+  })
+}
+
+function areaOf({ positions: p, indices }: TriangleMesh, bits: Uint8Array): number {
+  let sum = 0
+  for (let f = 0; f < indices.length / 3; f++) {
+    if (!hasBit(bits, f)) continue
+    const [a, b, c] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3]
+    const u = [0, 1, 2].map((k) => p[b + k] - p[a + k]),
+      v = [0, 1, 2].map((k) => p[c + k] - p[a + k])
+    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2
+  }
+  return sum
+}
+
+/** Middles of some of the faces. */
+function someOf(mesh: TriangleMesh, bits: Uint8Array, count: number): number[] {
+  const { positions: p } = faceItems(mesh)
+  const step = Math.max(1, count / KEPT_PLACES)
+  const out: number[] = []
+  let seen = 0,
+    next = 0
+  for (let f = 0; f < p.length / 3; f++) {
+    if (!hasBit(bits, f)) continue
+    if (seen++ < next) continue
+    next += step
+    out.push(p[f * 3], p[f * 3 + 1], p[f * 3 + 2])
+  }
+  return out
+}

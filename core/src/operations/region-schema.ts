@@ -1,0 +1,34 @@
+import Joi from 'joi'
+
+/* A part of a surface as it comes from a page, a file or an older step. */
+
+const place = Joi.array().items(Joi.number()).length(3)
+const lengthMm = Joi.number().positive().max(1e5)
+const places = Joi.array().items(place).min(1).max(20_000)
+
+const kinds = {
+  seeds: { seeds: places.required(), reachMm: lengthMm.required().label('reach') },
+  brush: {
+    path: places.required(),
+    radiusMm: lengthMm.required().label('radius of the brush'),
+    side: place.allow(null).default(null),
+  },
+  lasso: {
+    polygon: Joi.array().items(Joi.number()).min(6).max(40_000).required(),
+    matrix: Joi.array().items(Joi.number()).length(16).required(),
+    width: Joi.number().integer().min(1).max(20_000).required(),
+    height: Joi.number().integer().min(1).max(20_000).required(),
+    front: place.allow(null).default(null),
+  },
+  planes: { planes: Joi.array().items(Joi.array().items(Joi.number()).length(4)).min(1).max(60).required() },
+} as const
+
+export const regionSchema = Joi.alternatives()
+  .conditional('.kind', {
+    switch: Object.entries(kinds).map(([kind, keys]) => ({
+      is: kind,
+      then: Joi.object({ kind: Joi.valid(kind).required(), ...keys }),
+    })),
+    otherwise: Joi.object({ kind: Joi.valid(...Object.keys(kinds)).required() }),
+  })
+  .label('region')

@@ -1,0 +1,119 @@
+import { GeometryError } from '../errors'
+import { edgeTopology } from '../mesh/topology'
+import { TriangleBvh } from '../spatial/triangle-bvh'
+import type { TriangleMesh } from '../shapes'
+import { emptyBits, hasBit, setBit } from './bits'
+import { selectByBrush } from './brush'
+import { faceItems } from './faces'
+import { pixelsOf, selectInPolygon } from './lasso'
+
+/*
+ * A part of a surface as geometry: what was pointed at, drawn or laid round it, never a list of triangles. So the same
+ * part is found on another mesh of the same piece.
+ */
+
+/** What hangs together with places on the surface, within a reach of them. */
+export interface SeedRegion {
+  readonly kind: 'seeds'
+  readonly seeds: readonly (readonly number[])[]
+  readonly reachMm: number
+}
+/** What a brush went over. */
+export interface BrushRegion {
+  readonly kind: 'brush'
+  readonly path: readonly (readonly number[])[]
+  readonly radiusMm: number
+  /** Only what faces this way; null: all within the radius. */
+  readonly side: readonly [number, number, number] | null
+}
+/** What lies inside a drawn outline, as the stage showed it. */
+export interface LassoRegion {
+  readonly kind: 'lasso'
+  /** x, y, x, y … in pixels of the stage. */
+  readonly polygon: readonly number[]
+  /** 4×4, row by row: coordinates of the mesh → clip space. */
+  readonly matrix: readonly number[]
+  readonly width: number
+  readonly height: number
+  /** Where the eye looks, for what faces it; null: through and through. */
+  readonly front: readonly [number, number, number] | null
+}
+/** What lies on the inner side of every plane: x, y, z of its normal and its offset. */
+export interface PlanesRegion {
+  readonly kind: 'planes'
+  readonly planes: readonly (readonly [number, number, number, number])[]
+}
+export type MeshRegion = SeedRegion | BrushRegion | LassoRegion | PlanesRegion
+
+/** The faces of a region. @throws PARAMS for one that says nothing */
+export function facesOfRegion(mesh: TriangleMesh, region: MeshRegion): Uint8Array {
+  switch (region.kind) {
+    case 'seeds':
+      return nearSeeds(mesh, region)
+    case 'brush':
+      return selectByBrush(faceItems(mesh), region.path.flat(), region.radiusMm, null, region.side)
+    case 'lasso': {
+      const items = faceItems(mesh)
+      const bits = selectInPolygon(pixelsOf(items, region), region, region.polygon, null)
+      if (region.front)
+        for (let f = 0; f < mesh.indices.length / 3; f++)
+          if (region.front.reduce((s, v, c) => s + v * items.normals[f * 3 + c], 0) >= 0)
+            bits[f >> 3] &= ~(1 << (f & 7))
+      return bits
+    }
+    case 'planes': {
+      const { positions: p } = faceItems(mesh)
+      const bits = emptyBits(p.length / 3)
+      for (let f = 0; f < p.length / 3; f++)
+        if (region.planes.every(([x, y, z, d]) => x * p[f * 3] + y * p[f * 3 + 1] + z * p[f * 3 + 2] >= d))
+          setBit(bits, f)
+      return bits
+    }
+  }
+}
+
+/** Faces that hang together with the one nearest to a seed, and have a point within its reach. */
+function nearSeeds(mesh: TriangleMesh, { seeds, reachMm }: SeedRegion): Uint8Array {
+  if (seeds.length === 0) throw new GeometryError('PARAMS', 'Say where: the region has no place.')
+  if (!(reachMm > 0)) throw new GeometryError('PARAMS', `The reach must be more than 0 mm, not ${reachMm}.`)
+  const { positions: p, indices } = mesh
+  const { twin } = edgeTopology(mesh)
+  const bvh = new TriangleBvh(mesh)
+  const bits = emptyBits(indices.length / 3)
+  for (const [x, y, z] of seeds) {
+    if (!bvh.closest(x, y, z)) continue
+    const within = (f: number): boolean => {
+      let mx = 0,
+        my = 0,
+        mz = 0
+      for (let c = 0; c < 3; c++) {
+        const v = indices[f * 3 + c] * 3
+        mx += p[v] / 3
+        my += p[v + 1] / 3
+        mz += p[v + 2] / 3
+      }
+      return Math.hypot(mx - x, my - y, mz - z) <= reachMm
+    }
+    const queue = [bvh.result.face]
+    const seen = new Set(queue)
+    while (queue.length > 0) {
+      const f = queue.pop()!
+      if (!within(f)) continue
+      if (!hasBit(bits, f)) setBit(bits, f)
+      for (let h = f * 3; h < f * 3 + 3; h++) {
+        const g = Math.floor(twin[h] / 3)
+        if (twin[h] >= 0 && !seen.has(g)) {
+          seen.add(g)
+          queue.push(g)
+        }
+      }
+    }
+  }
+  return bits
+}
+
+/** Places that tell where a region lies: seeds, the brush's path; null where the drawing alone does not say. */
+export function placesOfRegion(region: MeshRegion): readonly (readonly number[])[] | null {
+  if (region.kind === 'seeds') return region.seeds
+  return region.kind === 'brush' ? region.path : null
+}
