@@ -18,6 +18,9 @@ const ON_STAGE = [
   ['Shift + arrows', 'Move the view'],
   ['+  −', 'Nearer, farther'],
   ['F', 'Fit everything in'],
+  ['X  Y  Z', 'Look from the right, the front, above; with Shift from the other side'],
+  ['Backspace', 'Back to the view before'],
+  ['Arrows, Enter', 'While a place is to be picked: move the cross, pick under it; Shift turns the view'],
   ['Drag', 'Turn; right button or middle button moves; wheel zooms'],
 ] as const
 export function KeySheet({

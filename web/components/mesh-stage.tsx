@@ -1,5 +1,6 @@
 'use client'
 import { useMemo } from 'react'
+import { geometry } from '@/lib/geometry'
 import { useDesk } from '@/lib/store'
 import type { Layer, StagePin } from '@/stage/stage'
 import { Chips } from './chips'
@@ -27,7 +28,10 @@ export function MeshStage() {
         name="The skin"
         layers={layers}
         pins={tools?.pins ?? NO_PINS}
+        plane={tools?.plane ?? null}
+        {...(tools?.onPlane && { onPlane: tools.onPlane })}
         {...(tools?.onPick && { onPick: tools.onPick })}
+        normalAt={(ray) => geometry(hash).normal(hash, ray.origin, ray.direction)}
       />
       {layers[0]?.data.evidence && (
         <Chips

@@ -6,10 +6,12 @@ import {
   type CameraPose,
   type Layer,
   type Ray,
+  type Side,
   type StagePin,
   type StagePlane,
   type StageProps,
 } from '@/stage/stage'
+import { ViewMenu } from './view-menu'
 
 interface Props {
   name: string
@@ -25,12 +27,50 @@ interface Props {
   /** A click (not a drag) on the view. */
   onPick?: (ray: Ray) => void
   pose?: CameraPose | null
+  /** The pose is another view of the same thing: taken over whole, not the zoom alone. */
+  linked?: boolean
   onPose?: (pose: CameraPose) => void
   /** Lies over the picture, under its marks; asks for the stage when it needs it. */
   overlay?: (stage: () => Stage | null) => ReactNode
+  /** Which way the surface under a ray faces; given, the view can be turned square to a place. */
+  normalAt?: (ray: Ray) => Promise<[number, number, number] | null>
 }
 
 const DRAG_PX = 4
+/** How far an arrow key moves the cross; with Alt by one. */
+const CROSS_PX = 12
+const WAYS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+}
+const TURN = 0.09
+const PAN_PX = 24
+const ZOOM = 1.15
+
+/** Keys that turn, move and zoom a view. */
+function viewKeys(s: Stage, shift: boolean): Readonly<Record<string, () => void>> {
+  const way =
+    ([x, y]: readonly [number, number]) =>
+    (): void =>
+      shift ? s.pan(x * PAN_PX, -y * PAN_PX) : s.orbit(x * TURN, y * TURN)
+  const side = (one: Side, other: Side) => (): void => s.look(shift ? other : one)
+  return {
+    ...Object.fromEntries(Object.entries(WAYS).map(([key, to]) => [key, way(to)])),
+    '+': () => s.zoomBy(ZOOM),
+    '=': () => s.zoomBy(ZOOM),
+    '-': () => s.zoomBy(1 / ZOOM),
+    f: () => s.fit(),
+    x: side('right', 'left'),
+    X: side('right', 'left'),
+    y: side('front', 'back'),
+    Y: side('front', 'back'),
+    z: side('top', 'underneath'),
+    Z: side('top', 'underneath'),
+    Backspace: () => void s.back(),
+  }
+}
 const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
@@ -45,8 +85,10 @@ export function StageView({
   onMotion,
   onPick,
   pose,
+  linked = false,
   onPose,
   overlay,
+  normalAt,
 }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null)
   const frame = useRef<HTMLDivElement>(null)
@@ -99,35 +141,56 @@ export function StageView({
   useEffect(() => stage.current?.setMotion(motion, (rows) => onMotionNow.current?.(rows)), [motion, layers])
   useEffect(() => stage.current?.setPins(pins), [pins])
   useEffect(() => {
-    if (pose) stage.current?.follow(pose)
-  }, [pose])
+    if (!pose) return
+    if (linked) stage.current?.followWhole(pose)
+    else stage.current?.follow(pose)
+  }, [pose, linked])
+  // Where the cross of the keyboard stands while a place is to be picked; null: nobody moved it.
+  const [cross, setCross] = useState<{ x: number; y: number } | null>(null)
+  const [squaring, setSquaring] = useState(false)
+  const picks = onPick !== undefined || squaring
+  useEffect(() => {
+    if (!picks) setCross(null)
+  }, [picks])
+  const pickAt = (x: number, y: number): void => {
+    const ray = stage.current!.ray(x, y)
+    if (!squaring) return onPick?.(ray)
+    setSquaring(false)
+    void normalAt?.(ray).then((n) => n && stage.current?.look(n))
+  }
 
   const keys = (event: KeyboardEvent): void => {
     const s = stage.current
-    if (!s || event.ctrlKey || event.metaKey || event.altKey) return
-    const step = 0.09
-    const act: Record<string, () => void> = {
-      ArrowLeft: () => (event.shiftKey ? s.pan(-24, 0) : s.orbit(-step, 0)),
-      ArrowRight: () => (event.shiftKey ? s.pan(24, 0) : s.orbit(step, 0)),
-      ArrowUp: () => (event.shiftKey ? s.pan(0, 24) : s.orbit(0, -step)),
-      ArrowDown: () => (event.shiftKey ? s.pan(0, -24) : s.orbit(0, step)),
-      '+': () => s.zoomBy(1.15),
-      '=': () => s.zoomBy(1.15),
-      '-': () => s.zoomBy(1 / 1.15),
-      f: () => s.fit(),
-    }
-    const run = act[event.key]
-    if (!run) return
+    if (!s || event.ctrlKey || event.metaKey) return
+    const done = picks && crossKeys(event)
+    const act = done || event.altKey ? undefined : viewKeys(s, event.shiftKey)[event.key]
+    if (!done && !act) return
     event.preventDefault()
-    run()
+    act?.()
+  }
+  /** While a place is to be picked, arrows move a cross and Enter picks under it; with Shift they turn the view. */
+  const crossKeys = (event: KeyboardEvent): boolean => {
+    const { clientWidth, clientHeight } = canvas.current!
+    const at = cross ?? { x: clientWidth / 2, y: clientHeight / 2 }
+    if (event.key === 'Enter' || event.key === ' ') {
+      pickAt(at.x, at.y)
+      setCross(at)
+      return true
+    }
+    const way = WAYS[event.key]
+    if (!way || event.shiftKey) return false
+    const step = event.altKey ? 1 : CROSS_PX
+    const within = (v: number, most: number): number => Math.max(0, Math.min(most - 1, v))
+    setCross({ x: within(at.x + way[0] * step, clientWidth), y: within(at.y + way[1] * step, clientHeight) })
+    return true
   }
   const release = (event: PointerEvent): void => {
     const from = pressed.current
     pressed.current = null
-    if (!from || !onPick || event.button !== 0) return
+    if (!from || !picks || event.button !== 0) return
     if (Math.hypot(event.clientX - from.x, event.clientY - from.y) > DRAG_PX) return
     const box = canvas.current!.getBoundingClientRect()
-    onPick(stage.current!.ray(event.clientX - box.left, event.clientY - box.top))
+    pickAt(event.clientX - box.left, event.clientY - box.top)
   }
 
   return (
@@ -141,8 +204,12 @@ export function StageView({
         tabIndex={0}
         role="application"
         data-testid="stage"
-        aria-label={`${name}. Arrow keys turn the view, Shift and arrows move it, plus and minus zoom, F fits it.`}
-        className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${onPick ? 'cursor-crosshair' : 'cursor-grab'}`}
+        aria-label={
+          picks
+            ? `${name}. Arrow keys move the cross, Enter picks under it; Shift and arrows turn the view.`
+            : `${name}. Arrow keys turn the view, Shift and arrows move it, plus and minus zoom, F fits it.`
+        }
+        className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${picks ? 'cursor-crosshair' : 'cursor-grab'}`}
         onKeyDown={keys}
         onPointerDownCapture={(e) => {
           pressed.current = e.button === 0 ? { x: e.clientX, y: e.clientY } : null
@@ -150,6 +217,32 @@ export function StageView({
         onPointerUpCapture={release}
       />
       {overlay?.(() => stage.current)}
+      {cross && (
+        <svg
+          viewBox="-12 -12 24 24"
+          className="pointer-events-none absolute h-6 w-6"
+          style={{ left: cross.x - 12, top: cross.y - 12 }}
+          data-testid="cross"
+          aria-hidden="true"
+        >
+          <path d="M-11 0h8M3 0h8M0 -11v8M0 3v8" stroke="#fbf8f1" strokeWidth="4" />
+          <path d="M-11 0h8M3 0h8M0 -11v8M0 3v8" stroke="#23272b" strokeWidth="1.6" />
+        </svg>
+      )}
+      <ViewMenu
+        look={(side) => stage.current?.look(side)}
+        fit={() => stage.current?.fit()}
+        back={() => stage.current?.back()}
+        {...(normalAt && { square: () => setSquaring(true) })}
+      />
+      {squaring && (
+        <p
+          role="status"
+          className="pointer-events-none absolute top-3 left-1/2 -translate-x-1/2 rounded-md border border-hair bg-card px-2.5 py-1 text-[13px]"
+        >
+          Click the place to look at squarely
+        </p>
+      )}
       {lost && (
         <p className="absolute inset-0 grid place-items-center text-graphite">
           This browser cannot draw in 3D (WebGL 2 is off). Everything else still works.

@@ -6,9 +6,10 @@ import type { Brief } from '@holosoma/core/brief'
 import type { ImportPreset } from '@holosoma/core/measure'
 import type { Plan } from '@holosoma/core/plan'
 import { FRESH_JOIN, LEFT_JOIN, type JoinDesk } from '@/stations/join/desk'
+import { FRESH_MEND, LEFT_MEND, type MendDesk } from '@/stations/mend/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
-import type { Ray, StagePin } from '@/stage/stage'
+import type { Ray, StagePin, StagePlane } from '@/stage/stage'
 import type { Station } from './station-names'
 
 export type View = 'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'missing' | 'bench'
@@ -17,6 +18,9 @@ export interface SkinTools {
   readonly pins: readonly StagePin[]
   /** Takes a click on the skin; null: clicks turn the view. */
   readonly onPick: ((ray: Ray) => Promise<void>) | null
+  /** A cutting plane with handles. */
+  readonly plane?: StagePlane | null
+  readonly onPlane?: (plane: StagePlane) => void
 }
 
 /** What belongs to no station. */
@@ -39,7 +43,7 @@ interface PageDesk {
   sending: number
 }
 
-interface Desk extends PageDesk, TidyDesk, JoinDesk, SizeDesk {
+interface Desk extends PageDesk, TidyDesk, JoinDesk, MendDesk, SizeDesk {
   set(change: Partial<Desk>): void
 }
 
@@ -57,6 +61,7 @@ const FRESH: Fresh = {
   sending: 0,
   ...FRESH_TIDY,
   ...FRESH_JOIN,
+  ...FRESH_MEND,
   ...FRESH_SIZE,
 }
 
@@ -74,7 +79,7 @@ export const layOnDesk = (state: PieceState, station: Station): void =>
 
 /** Goes to a station; what was begun at another is put down, what was finished there stays. */
 export const goToStation = (station: Station): void =>
-  useDesk.setState({ station, error: null, ...LEFT_TIDY, ...LEFT_JOIN, ...LEFT_SIZE })
+  useDesk.setState({ station, error: null, ...LEFT_TIDY, ...LEFT_JOIN, ...LEFT_MEND, ...LEFT_SIZE })
 
 /** Runs an action and shows its refusal where the person is looking. */
 export async function attempt(action: () => Promise<unknown>): Promise<void> {

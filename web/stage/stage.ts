@@ -5,9 +5,9 @@ import { disposeGroup, disposeSprite } from './dispose'
 import { pinSprite, type StagePin } from './marks'
 import { MotionHandle, type StageMotion } from './motion-handle'
 import { PlaneHandle, type StagePlane } from './plane-handle'
-import { ViewCamera, type CameraPose, type Ray } from './view-camera'
+import { ViewCamera, type CameraPose, type Ray, type Side } from './view-camera'
 
-export type { CameraPose, Layer, Ray, StagePin, StagePlane }
+export type { CameraPose, Layer, Ray, Side, StagePin, StagePlane }
 
 /** Things on the stage that are no shape: table, device, dots. */
 export interface StageProps {
@@ -201,6 +201,9 @@ export class Stage {
   ray = (x: number, y: number): Ray => this.eye.ray(x, y)
   screen = (at: readonly [number, number, number]): { x: number; y: number } => this.eye.screen(at)
   follow = (pose: CameraPose): void => this.eye.follow(pose)
+  followWhole = (pose: CameraPose): void => this.eye.followWhole(pose)
+  look = (from: Side | readonly [number, number, number]): void => this.eye.look(from)
+  back = (): boolean => this.eye.back()
   orbit = (dx: number, dy: number): void => this.eye.orbit(dx, dy)
   pan = (dx: number, dy: number): void => this.eye.pan(dx, dy)
   zoomBy = (factor: number): void => this.eye.zoomBy(factor)

@@ -27,6 +27,22 @@ const FAR_OFF = 8
 const MIN_ZOOM = 0.2
 const MAX_ZOOM = 400
 
+/** Sides a piece is looked at from: where the eye stands. */
+export const SIDES = {
+  front: [0, -1, 0],
+  back: [0, 1, 0],
+  left: [-1, 0, 0],
+  right: [1, 0, 0],
+  top: [0, 0, 1],
+  underneath: [0, 0, -1],
+} as const
+export type Side = keyof typeof SIDES
+
+/** Views that can be gone back to. */
+const KEPT_VIEWS = 40
+/** Straight from above or below the eye has no up: it leans by so much, too little to see. */
+const LEAN = 1e-4
+
 /** The eye of a stage: orthographic, turned about what is shown. Tells when it moved. */
 export class ViewCamera {
   readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10)
@@ -36,6 +52,7 @@ export class ViewCamera {
   private readonly controls: OrbitControls
   private direction = new Vector3(...FIRST_LOOK).normalize()
   private quiet = false
+  private readonly before: CameraPose[] = []
   onPose: ((pose: CameraPose) => void) | null = null
   onScale: ((bar: { px: number; mm: number }) => void) | null = null
 
@@ -49,6 +66,7 @@ export class ViewCamera {
     this.controls.zoomToCursor = true
     this.controls.mouseButtons = { LEFT: MOUSE.ROTATE, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.PAN }
     this.place(this.direction.clone())
+    this.controls.addEventListener('start', () => this.remember())
     // From here on: whoever listens is not there yet.
     this.controls.addEventListener('change', () => this.moved())
   }
@@ -122,6 +140,47 @@ export class ViewCamera {
     this.camera.updateProjectionMatrix()
     this.moved()
     this.quiet = false
+  }
+
+  /** Takes over all of another stage's view: for the same thing beside itself. */
+  followWhole(pose: CameraPose): void {
+    this.quiet = true
+    this.take(pose)
+    this.quiet = false
+  }
+
+  /** Looks from a side, or along a direction the eye is to stand in. */
+  look(from: Side | readonly [number, number, number]): void {
+    this.remember()
+    const [x, y, z] = typeof from === 'string' ? SIDES[from] : from
+    const direction = new Vector3(x, y, z).normalize()
+    // Above and below, what was in front stays at the lower edge.
+    if (Math.abs(direction.z) > 1 - LEAN * LEAN) direction.y -= LEAN
+    this.place(direction.normalize())
+    this.moved()
+  }
+
+  /** Back to the view before the last that was chosen. @returns whether there was one */
+  back(): boolean {
+    const pose = this.before.pop()
+    if (pose) this.take(pose)
+    return pose !== undefined
+  }
+
+  private remember(): void {
+    this.before.push(this.pose())
+    if (this.before.length > KEPT_VIEWS) this.before.shift()
+  }
+
+  private take({ direction, zoom, offset }: CameraPose): void {
+    this.camera.zoom = zoom
+    this.camera.updateProjectionMatrix()
+    this.controls.target
+      .set(...offset)
+      .multiplyScalar(this.radius)
+      .add(this.middle)
+    this.place(new Vector3(...direction))
+    this.moved()
   }
 
   orbit(dx: number, dy: number): void {

@@ -12,7 +12,9 @@ import {
   type Motion,
   type PointCloud,
   type Selection,
+  type TriangleMesh,
 } from '@holosoma/core'
+import { faceCross } from '@holosoma/core/linear'
 import { countBits, indicesOf, type Combine, type DepthBuffer, type View } from '@holosoma/core/select'
 import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
@@ -98,6 +100,22 @@ const worker = {
     return shape.kind === 'cloud'
       ? pointUnder(shape, origin, direction, radiusMm)
       : pickFace(facesOf(shape), origin, direction)
+  },
+
+  /** Which way the surface of a mesh under a ray faces, towards the eye; null where there is none. */
+  async normal(
+    hash: string,
+    origin: [number, number, number],
+    direction: [number, number, number],
+  ): Promise<[number, number, number] | null> {
+    const shape = await fetchShape(hash, 'whole')
+    if (shape.kind !== 'mesh') return null
+    const bvh = facesOf(shape)
+    const hit = pickFace(bvh, origin, direction)
+    if (!hit || !bvh.closest(...hit.at)) return null
+    const n = faceNormal(shape, bvh.result.face)
+    const away = n[0] * direction[0] + n[1] * direction[1] + n[2] * direction[2] > 0
+    return away ? (n.map((v) => -v) as [number, number, number]) : n
   },
 
   /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */
@@ -285,6 +303,13 @@ const worker = {
     parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
     return surfaceAreaMm2(all)
   },
+}
+
+function faceNormal({ positions, indices }: TriangleMesh, face: number): [number, number, number] {
+  const cross = new Float64Array(3)
+  const l =
+    faceCross(positions, indices[face * 3] * 3, indices[face * 3 + 1] * 3, indices[face * 3 + 2] * 3, cross) || 1
+  return [cross[0] / l, cross[1] / l, cross[2] / l]
 }
 
 function turnOnly(rows: number[][]): Float64Array {

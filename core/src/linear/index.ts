@@ -2,3 +2,4 @@
 export * from './random'
 export * from './rigid'
 export * from './similarity'
+export * from './face-cross'

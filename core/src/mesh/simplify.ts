@@ -1,7 +1,8 @@
 import { MeshoptSimplifier } from 'meshoptimizer'
-import { quietContext, type RunContext } from '../context'
+import { quietContext, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { withOtherFaces, type TriangleMesh } from '../shapes'
+import { chunksNear, chunksOf, type Chunks } from '../spatial/chunks'
 import { findCrossings } from './crossings'
 import { splitVertices } from './health'
 import { edgeTopology } from './topology'
@@ -23,6 +24,10 @@ export interface SimplifyResult {
   /** Points at places that became faulty and could not be given back; 0 as a rule. */
   readonly faultyPoints: number
 }
+
+/** Times the faces wanted: from more it goes there in strides. */
+const FAR = 6
+const STRIDE = 4
 
 export const SIMPLIFY_DEFAULTS = { rounds: 12 } as const
 
@@ -50,9 +55,23 @@ export async function simplifyMesh(
     throw new GeometryError('PARAMS', `The deviation must be larger than 0 mm, not ${deviationMm}.`)
   await MeshoptSimplifier.ready
   const mesh = weldVertices(input)
+  // Far below the input's density places that are given back are too dense to get there: part of the way first.
+  if (faces !== undefined && mesh.indices.length / 3 > FAR * faces) {
+    const part = deviationMm !== undefined && { deviationMm: deviationMm / 2 }
+    const before = await simplifyMesh(mesh, { faces: faces * STRIDE, rounds, ...part }, stage(context, 0, 0.7))
+    if (before.mesh.indices.length < 0.7 * mesh.indices.length) {
+      const rest = await simplifyMesh(before.mesh, { faces, rounds, ...part }, stage(context, 0.7, 1))
+      return {
+        ...rest,
+        deviationMm: before.deviationMm + rest.deviationMm,
+        faultyPoints: before.faultyPoints + rest.faultyPoints,
+      }
+    }
+  }
   const n = mesh.positions.length / 3
   const known = new Set(faultyVertices(mesh, context))
   const lock = new Uint8Array(n)
+  let chunks: Chunks | undefined
   for (let round = 1; ; round++) {
     const [found, error] = MeshoptSimplifier.simplifyWithAttributes(
       mesh.indices,
@@ -70,26 +89,11 @@ export async function simplifyMesh(
     const coarse = withOtherFaces(mesh, Uint32Array.from(found))
     const faulty = faultyVertices(coarse, context).filter((v) => !known.has(v))
     if (faulty.length === 0 || round >= rounds) {
-      const reached = coarse.indices.length / 3
-      // Far below the input's density the locked places are too dense to get there at once: halfway first, where locks
-      // cost less.
-      if (
-        faces !== undefined &&
-        deviationMm === undefined &&
-        reached > 1.5 * faces &&
-        mesh.indices.length / 3 > 8 * faces
-      ) {
-        const halfway = await simplifyMesh(mesh, { faces: faces * 4, rounds }, context)
-        if (halfway.mesh.indices.length < 0.7 * mesh.indices.length) {
-          const rest = await simplifyMesh(halfway.mesh, options, context)
-          return { ...rest, deviationMm: halfway.deviationMm + rest.deviationMm }
-        }
-      }
       // Normals of merged corners are no longer those of the surface.
       const { normals: _gone, ...rest } = dropUnusedVertices(coarse)
       return { mesh: rest, deviationMm: error, faultyPoints: faulty.length }
     }
-    lockAround(mesh, coarse, faulty, lock)
+    lockAround(mesh, (chunks ??= chunksOf(mesh.positions)), coarse, faulty, lock)
   }
 }
 
@@ -125,13 +129,17 @@ function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
 }
 
 /** Locks all input vertices as near to a faulty one as its own edges in the coarse mesh are long. */
-function lockAround(fine: TriangleMesh, coarse: TriangleMesh, faulty: readonly number[], lock: Uint8Array): void {
-  const { positions: p } = fine
+function lockAround(
+  { positions: p }: TriangleMesh,
+  chunks: Chunks,
+  coarse: TriangleMesh,
+  faulty: readonly number[],
+  lock: Uint8Array,
+): void {
   const reach = new Map<number, number>(faulty.map((v) => [v, 0]))
   for (let i = 0; i < coarse.indices.length; i++) {
     const v = coarse.indices[i]
-    const known = reach.get(v)
-    if (known === undefined) continue
+    if (!reach.has(v)) continue
     const from = i - (i % 3)
     for (let c = 0; c < 3; c++) {
       const w = coarse.indices[from + c]
@@ -139,15 +147,15 @@ function lockAround(fine: TriangleMesh, coarse: TriangleMesh, faulty: readonly n
       if (d > reach.get(v)!) reach.set(v, d)
     }
   }
-  for (let i = 0; i < lock.length; i++) {
-    if (lock[i]) continue
-    for (const [v, r] of reach) {
-      const x = p[i * 3] - p[v * 3],
-        y = p[i * 3 + 1] - p[v * 3 + 1],
-        z = p[i * 3 + 2] - p[v * 3 + 2]
-      if (x * x + y * y + z * z <= r * r) {
-        lock[i] = 1
-        break
+  for (const [v, r] of reach) {
+    const at = p.subarray(v * 3, v * 3 + 3)
+    for (const c of chunksNear(chunks, at, at, r)) {
+      const end = Math.min(lock.length, (c + 1) * chunks.size)
+      for (let i = c * chunks.size; i < end; i++) {
+        const x = chunks.positions[i * 3] - at[0],
+          y = chunks.positions[i * 3 + 1] - at[1],
+          z = chunks.positions[i * 3 + 2] - at[2]
+        if (x * x + y * y + z * z <= r * r) lock[chunks.order[i]] = 1
       }
     }
   }

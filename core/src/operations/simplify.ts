@@ -10,7 +10,12 @@ import { ANYWHERE, defineOperation } from './operation'
 interface Params {
   faces: number | null
   deviationMm: number | null
+  /** What the brief allows any act of mending to move the surface; null: nothing is said. */
+  capMm: number | null
 }
+
+/** Of the triangles asked for: with so many more, the cap is why. */
+const FAR_FROM_ASKED = 1.1
 
 export const simplify = defineOperation({
   name: 'mend.simplify',
@@ -19,6 +24,7 @@ export const simplify = defineOperation({
   params: Joi.object<Params>({
     faces: Joi.number().integer().min(4).allow(null).default(null),
     deviationMm: Joi.number().positive().allow(null).default(null),
+    capMm: Joi.number().positive().allow(null).default(null),
   }),
   onPiece: { track: 'mesh', doing: () => 'Simplifying' },
   again: ANYWHERE,
@@ -28,11 +34,12 @@ export const simplify = defineOperation({
   }),
   async run(inputs, params, context) {
     const before = inputs.mesh
+    const allowed = Math.min(params.deviationMm ?? Infinity, params.capMm ?? Infinity)
     const result = await simplifyMesh(
       before,
       {
         ...(params.faces !== null && { faces: params.faces }),
-        ...(params.deviationMm !== null && { deviationMm: params.deviationMm }),
+        ...(Number.isFinite(allowed) && { deviationMm: allowed }),
       },
       stage(context, 0, 0.5),
     )
@@ -54,6 +61,21 @@ export const simplify = defineOperation({
                 id: 'mend.simplify.picture',
                 verdict: 'doubtful' as const,
                 text: 'The picture on the skin belongs to the triangles that were; it was taken off.',
+              },
+            ]
+          : []),
+        ...(params.faces !== null &&
+        params.capMm !== null &&
+        allowed === params.capMm &&
+        result.mesh.indices.length / 3 > FAR_FROM_ASKED * params.faces
+          ? [
+              {
+                id: 'mend.cap',
+                verdict: 'doubtful' as const,
+                text:
+                  `The brief allows the surface to move by ${mm(params.capMm)}; with that, ` +
+                  `${grouped(result.mesh.indices.length / 3)} triangles are left, not ${grouped(params.faces)}.`,
+                nextMove: 'Widen the tolerance in the brief, if fewer triangles matter more',
               },
             ]
           : []),

@@ -8,6 +8,12 @@ export const mendCommands: readonly StationCommand[] = [
     run: () => void attempt(() => submit({ operation: 'mend.health' })),
   },
   { name: 'Close holes', terms: 'fill hole gap patch watertight repair', opens: 'Holes up to a rim' },
+  { name: 'Cut a spot out', terms: 'delete remove faces erase defect spike', opens: 'Cut a spot out' },
+  {
+    name: 'Cut along a plane',
+    terms: 'trim clip slice section base flatten bottom',
+    opens: 'Cut along a plane',
+  },
   {
     name: 'Fewer triangles',
     terms: 'simplify decimate reduce polygons retopology remesh',

@@ -6,6 +6,9 @@ import { grouped } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
 import { judge } from '../road'
+import { PlaneCutGroup, SpotGroup } from './cut-groups'
+import { HoleList } from './hole-list'
+import { holesOf } from './holes'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
@@ -92,6 +95,7 @@ export function MendPanel() {
         </>
       )}
       <div className="mt-3">
+        <HoleList holes={holes > 0 ? holesOf(state.mesh.chain) : []} />
         <Group title="Holes up to a rim">
           <NumberField
             label="Longest rim to close"
@@ -107,6 +111,8 @@ export function MendPanel() {
             What is closed counts as invented. A large unseen part is better taken again.
           </p>
         </Group>
+        <SpotGroup />
+        <PlaneCutGroup />
         <Group title="Fewer triangles">
           <NumberField label="Triangles to keep" value={faces} onChange={(e) => setFaces(e.target.value)} />
           <NumberField

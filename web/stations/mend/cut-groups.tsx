@@ -1,0 +1,123 @@
+'use client'
+import { Crosshair, Scissors } from 'lucide-react'
+import { useState } from 'react'
+import { Choice, Group, NumberField, Plain, positiveNumber, Tick } from '@/components/ui'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import type { MeshPlane } from './desk'
+
+const AXES = {
+  below: ['what lies below', [0, 0, 1]],
+  above: ['what lies above', [0, 0, -1]],
+  left: ['what lies to the left', [1, 0, 0]],
+  right: ['what lies to the right', [-1, 0, 0]],
+  front: ['what lies in front', [0, 1, 0]],
+  behind: ['what lies behind', [0, -1, 0]],
+} as const
+type Axis = keyof typeof AXES
+
+/** Cuts a part out round places that were clicked. */
+export function SpotGroup() {
+  const spotting = useDesk((d) => d.spotting)
+  const spots = useDesk((d) => d.spots)
+  const set = useDesk((d) => d.set)
+  const [reach, setReach] = useState('3')
+  const busy = useBusy()
+  const reachMm = positiveNumber(reach)
+  return (
+    <Group title="Cut a spot out">
+      <Plain
+        aria-pressed={spotting}
+        className={`flex items-center justify-center gap-1.5 ${spotting ? 'border-woad text-woad' : ''}`}
+        onClick={() => set({ spotting: !spotting })}
+      >
+        <Crosshair size={15} aria-hidden="true" /> {spotting ? 'Click where, as often as you like' : 'Say where'}
+      </Plain>
+      <NumberField label="As far as" unit="mm" value={reach} onChange={(e) => setReach(e.target.value)} />
+      <div className="grid grid-cols-2 gap-2">
+        <Plain
+          disabled={busy || spots.length === 0 || reachMm === null}
+          onClick={() =>
+            attempt(async () => {
+              await submit({ operation: 'mend.cutAway', params: { region: { kind: 'seeds', seeds: spots, reachMm } } })
+              set({ spots: [], spotting: false })
+            })
+          }
+        >
+          Cut out {spots.length === 1 ? 'the spot' : `${spots.length} spots`}
+        </Plain>
+        <Plain disabled={spots.length === 0} onClick={() => set({ spots: [] })}>
+          Forget them
+        </Plain>
+      </div>
+      <p className="text-[13px] text-graphite">It leaves a hole; close that one by its rim, above.</p>
+    </Group>
+  )
+}
+
+/** Cuts the skin along a plane, flat: a base to stand on. */
+export function PlaneCutGroup() {
+  const bounds = useDesk((d) => d.state.mesh?.shape.bounds)
+  const plane = useDesk((d) => d.meshPlane)
+  const set = useDesk((d) => d.set)
+  const [axis, setAxis] = useState<Axis>('below')
+  const [depth, setDepth] = useState('1')
+  const [cap, setCap] = useState(true)
+  const busy = useBusy()
+  if (!bounds) return null
+  const show = (of: Axis, text: string): void => {
+    setAxis(of)
+    setDepth(text)
+    const depthMm = positiveNumber(text)
+    if (depthMm !== null) set({ meshPlane: planeAt(bounds, AXES[of][1], depthMm) })
+  }
+  return (
+    <Group title="Cut along a plane">
+      <div className="flex items-center justify-between gap-2 text-[13px]">
+        <span>Cut off</span>
+        <Choice
+          label="Cut off"
+          value={axis}
+          options={(Object.keys(AXES) as Axis[]).map((a) => [a, AXES[a][0]] as const)}
+          onChange={(a) => show(a, depth)}
+        />
+      </div>
+      <NumberField label="How deep" unit="mm" value={depth} onChange={(e) => show(axis, e.target.value)} />
+      <Tick checked={cap} onChange={setCap}>
+        Close the cut flat
+      </Tick>
+      <div className="grid grid-cols-2 gap-2">
+        <Plain onClick={() => (plane ? set({ meshPlane: null }) : show(axis, depth))}>
+          {plane ? 'Take the plane away' : 'Show the plane'}
+        </Plain>
+        <Plain
+          disabled={busy || !plane}
+          className="flex items-center justify-center gap-1.5"
+          onClick={() =>
+            attempt(async () => {
+              await submit({
+                operation: 'mend.cutPlane',
+                params: { normal: [...plane!.normal], offsetMm: plane!.offsetMm, cap },
+              })
+              set({ meshPlane: null })
+            })
+          }
+        >
+          <Scissors size={14} aria-hidden="true" /> Cut here
+        </Plain>
+      </div>
+      <p className="text-[13px] text-graphite">
+        Move and tilt the plane by its handles on the stage. A flat cut was never measured, and counts as invented.
+      </p>
+    </Group>
+  )
+}
+
+/** A plane so deep inside the box round the skin, facing what stays. */
+export function planeAt(
+  { min, max }: { readonly min: readonly number[]; readonly max: readonly number[] },
+  normal: readonly [number, number, number],
+  depthMm: number,
+): MeshPlane {
+  const c = normal.findIndex((v) => v !== 0)
+  return { normal, offsetMm: normal[c] > 0 ? min[c] + depthMm : -(max[c] - depthMm) }
+}

@@ -1,0 +1,24 @@
+/* What the hands are doing at Mend. */
+
+export type Place = readonly [number, number, number]
+
+export interface MeshPlane {
+  readonly normal: readonly [number, number, number]
+  readonly offsetMm: number
+}
+
+export interface MendDesk {
+  /** A click on the skin says what is to be cut out. */
+  spotting: boolean
+  /** Places round which a part is to be cut out. */
+  spots: readonly Place[]
+  /** The hole of the list that is pointed at; its place there. */
+  holeShown: number | null
+  /** Where the skin is to be cut. */
+  meshPlane: MeshPlane | null
+}
+
+export const FRESH_MEND: MendDesk = { spotting: false, spots: [], holeShown: null, meshPlane: null }
+
+/** What is put down on leaving the station. */
+export const LEFT_MEND: Partial<MendDesk> = { ...FRESH_MEND }

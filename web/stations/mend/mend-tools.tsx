@@ -1,0 +1,50 @@
+'use client'
+import { useEffect, useMemo } from 'react'
+import { geometry } from '@/lib/geometry'
+import { attemptInTurn, useDesk } from '@/lib/store'
+import type { Ray, StagePin, StagePlane } from '@/stage/stage'
+import { holesOf } from './holes'
+
+const INK = '#23272B'
+const WOAD = '#356A8F'
+/** More marks than this hide what they mark. */
+const MAX_MARKED = 20
+
+/** Lays on the skin where holes are, what is to be cut out and where it is to be cut; takes clicks while spots are chosen. */
+export function MendTools() {
+  const mesh = useDesk((d) => d.state.mesh)
+  const spotting = useDesk((d) => d.spotting)
+  const spots = useDesk((d) => d.spots)
+  const shown = useDesk((d) => d.holeShown)
+  const plane = useDesk((d) => d.meshPlane)
+  const set = useDesk((d) => d.set)
+  const hash = mesh?.shape.hash
+  const holes = useMemo(() => (mesh ? holesOf(mesh.chain) : []), [mesh])
+  useEffect(() => {
+    if (!hash) return
+    const pick = (ray: Ray): Promise<void> =>
+      attemptInTurn(async () => {
+        const hit = await geometry(hash).pick(hash, ray.origin, ray.direction, ray.radiusMm)
+        if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
+        set({ spots: [...useDesk.getState().spots, hit.at] })
+      })
+    const pins: StagePin[] = [
+      ...holes.slice(0, MAX_MARKED).map(({ middle }, i) => ({
+        at: middle,
+        text: String(i + 1),
+        colour: i === shown ? WOAD : INK,
+      })),
+      ...spots.map((at) => ({ at, text: '×', colour: WOAD })),
+    ]
+    set({
+      skinTools: {
+        pins,
+        onPick: spotting ? pick : null,
+        plane,
+        onPlane: (meshPlane: StagePlane) => set({ meshPlane }),
+      },
+    })
+    return () => set({ skinTools: null })
+  }, [hash, holes, spotting, spots, shown, plane, set])
+  return null
+}
