@@ -133,11 +133,15 @@ test('undo and redo at Plan; dots laid out, counted and printed at true size; a 
   await expect(page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ })).toBeVisible(WAIT)
   await page.getByRole('button', { name: /Leave “.+” out: it adds nothing/ }).click()
   await expect(page.getByTestId('planned')).toHaveCount(2)
-  // The whole sitting is one version: undone and done again.
+  // Undone edit by edit, and done again.
   await expect.poll(async () => page.getByRole('tab', { name: /Ledger/ }).innerText()).toMatch(/Ledger \d+/)
   await page.waitForTimeout(1500)
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByText(/^Dots: none/)).toBeVisible(WAIT)
+  await expect(page.getByTestId('planned')).toHaveCount(3)
+  await expect(async () => {
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect(page.getByText(/^Dots: none/)).toBeVisible({ timeout: 1500 })
+  }).toPass(WAIT)
   await page.getByRole('button', { name: 'Redo' }).click()
   await expect(page.getByText(/^Dots: on a mat/)).toBeVisible(WAIT)
 })

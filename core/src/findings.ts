@@ -32,18 +32,21 @@ export function worst(findings: readonly Pick<Finding, 'verdict'>[]): Verdict {
 export const mm = (v: number, digits = 2): string =>
   v !== 0 && Math.abs(v) < 10 ** -digits ? `${Number((v * 1000).toPrecision(2))} µm` : `${v.toFixed(digits)} mm`
 
+/** Three digits that count; larger numbers whole. */
+const threeDigits = (v: number): number => (Math.abs(v) >= 100 ? Math.round(v) : Number(v.toPrecision(3)))
+
 /** An area in the unit that fits it; mm² for what is smaller than a fingernail. */
 export const areaText = (mm2: number): string =>
   Math.abs(mm2) < 100
-    ? `${Number(mm2.toPrecision(3))} mm²`
+    ? `${threeDigits(mm2)} mm²`
     : Math.abs(mm2) < 1e6
-      ? `${(mm2 / 100).toFixed(1)} cm²`
-      : `${(mm2 / 1e6).toFixed(2)} m²`
+      ? `${threeDigits(mm2 / 100)} cm²`
+      : `${threeDigits(mm2 / 1e6)} m²`
 
 /** A volume in the unit that fits it. */
 export const volumeText = (mm3: number): string =>
   Math.abs(mm3) < 1000
-    ? `${Number(mm3.toPrecision(3))} mm³`
+    ? `${threeDigits(mm3)} mm³`
     : Math.abs(mm3) < 1e7
       ? `${(mm3 / 1000).toFixed(1)} cm³`
       : `${(mm3 / 1e6).toFixed(2)} dm³`

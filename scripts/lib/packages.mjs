@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { closeSync, existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { capture, has, run } from './processes.mjs'
 import { say, Stop } from './say.mjs'
@@ -12,7 +13,7 @@ export async function installNodePackages(root, stateDir) {
   const lock = digest(join(root, 'package-lock.json'))
   if (existsSync(join(root, 'node_modules', '.bin')) && existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
   say('Installing npm packages from the lock file…')
-  const code = await run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root })
+  const code = await run('npm', ['ci', '--no-audit', '--no-fund', '--silent'], { cwd: root })
   if (code !== 0)
     throw new Stop(
       'The npm packages could not be installed. Is the npm registry reachable? Try "npm ci" here and read what it says.',
@@ -35,16 +36,26 @@ export async function installDebianPackage(command, pkg, purpose) {
       `${purpose} needs the Debian package ${pkg}, and installing it needs root. Run: sudo apt-get install -y ${pkg}`,
     )
   say(`Installing Debian's ${pkg} (${purpose.toLowerCase()}; this uses ${root ? 'root' : 'sudo'})…`)
-  const apt = (args) => {
-    const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
-    return root
-      ? run('apt-get', args, { env })
-      : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], { env })
+  // What apt says, in a file beside it: a hundred lines that concern nobody whose installation goes well.
+  const log = join(tmpdir(), `holosoma-apt-${pkg}.log`)
+  const apt = async (args) => {
+    const file = openSync(log, 'a')
+    const options = {
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+      stdio: ['ignore', file, file],
+    }
+    try {
+      return await (root
+        ? run('apt-get', args, options)
+        : run('sudo', ['-n', 'DEBIAN_FRONTEND=noninteractive', 'apt-get', ...args], options))
+    } finally {
+      closeSync(file)
+    }
   }
   await apt(['update', '-qq'])
   const code = await apt(['install', '-y', '-qq', '--no-install-recommends', pkg])
   if (code !== 0 || !has(command))
-    throw new Stop(`Debian's ${pkg} could not be installed. Run "apt-get install ${pkg}" and read what it says.`)
+    throw new Stop(`Debian's ${pkg} could not be installed. What apt said stands in ${log}.`)
 }
 
 /** Where Debian keeps the open scan that a test compares with. */

@@ -24,7 +24,7 @@ export function Slide({
     <div className="grid gap-1 text-[13px]">
       <div className="flex items-center justify-between">
         <span>{label}</span>
-        <TypedNumber label={label} unit={unit} value={value} onChange={onChange} />
+        <TypedNumber label={label} unit={unit} value={value} min={min} max={max} onChange={onChange} />
       </div>
       <SlideBar label={`${label}, slider`} value={value} min={min} max={max} step={step} onChange={onChange} />
     </div>
@@ -36,33 +36,54 @@ export function TypedNumber({
   label,
   unit,
   value,
+  min = -Infinity,
+  max = Infinity,
   onChange,
   wide,
 }: {
   label: string
   unit: string
   value: number | null
+  /** What lies outside is not taken over, and said. */
+  min?: number
+  max?: number
   onChange: (v: number) => void
   wide?: boolean
 }) {
   const shown = value === null ? '' : String(Math.round(value * 1000) / 1000)
   const [text, setText] = useState(shown)
   useEffect(() => setText(shown), [shown])
+  const typed = Number(text.trim().replace(',', '.'))
+  const wrong =
+    text.trim() !== '' && !Number.isFinite(typed)
+      ? 'This is no number.'
+      : typed < min || typed > max
+        ? `From ${min} to ${max} ${unit}.`
+        : null
   return (
-    <span className="flex items-center gap-1.5">
+    <span className="relative flex items-center gap-1.5">
       <input
         aria-label={label}
+        aria-invalid={wrong !== null}
         inputMode="decimal"
         value={text}
-        className={`figure h-8 rounded-md border border-hair bg-white px-2 text-right ${wide ? 'w-24' : 'w-[68px]'}`}
+        className={`figure h-8 rounded-md border ${wrong ? 'border-madder' : 'border-hair'} bg-white px-2 text-right ${wide ? 'w-24' : 'w-[68px]'}`}
         onChange={(e) => {
           setText(e.target.value)
           const v = Number(e.target.value.trim().replace(',', '.'))
-          if (e.target.value.trim() !== '' && Number.isFinite(v)) onChange(v)
+          if (e.target.value.trim() !== '' && Number.isFinite(v) && v >= min && v <= max) onChange(v)
         }}
         onBlur={() => setText(shown)}
       />
       <span className="w-7 text-graphite">{unit}</span>
+      {wrong && (
+        <span
+          role="alert"
+          className="absolute top-full right-8 z-10 mt-0.5 w-max rounded border border-madder/40 bg-[#f8ebea] px-1.5 text-[12.5px] text-madder"
+        >
+          {wrong}
+        </span>
+      )}
     </span>
   )
 }

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import type { Finding, Verdict } from '@holosoma/core/findings'
 import type { ResultState } from '@holosoma/engine'
 import { api } from '@/lib/api'
+import { comparisonFrom } from '@/lib/comparison'
 import { resultTold } from '@/lib/results'
 import { attempt, useDesk } from '@/lib/store'
 import { Thumbnail } from './thumbnail'
@@ -58,6 +59,10 @@ function Cell({
   const { verdict } = told
   const why = told.findings.find((f) => f.verdict === verdict)?.text ?? ''
   const { id, name } = result
+  const compare = (): void => {
+    const { state, set } = useDesk.getState()
+    set({ comparing: comparisonFrom(state, id) })
+  }
   const show = (): Promise<void> => attempt(() => api.updateResult(id, { shown: true }))
   return (
     <div
@@ -87,6 +92,7 @@ function Cell({
       </button>
       <Menu
         items={[
+          { name: 'Compare…', run: compare },
           { name: 'Show as the skin', disabled: on, run: () => void show() },
           { name: 'Name and note…', run: onWrite },
           {

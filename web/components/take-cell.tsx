@@ -108,8 +108,8 @@ export function TakeCell({
 }
 
 const FIELDS = [
-  { name: 'name', label: 'Name', most: 40, required: true },
-  { name: 'pose', label: 'Pose', most: 40 },
+  { name: 'name', label: 'Name', most: 100, required: true },
+  { name: 'pose', label: 'Pose', most: 80 },
 ] as const
 
 /** What a take is left out of; undefined where it goes in wherever it has a place. */

@@ -9,16 +9,20 @@ import { PLAIN_PRESET } from '@holosoma/core/measure'
 import { api } from '@/lib/api'
 import { afterEvent, type StateEvent } from '@/lib/state-stream'
 import { benchDevice } from '@/lib/bench'
+import { comparisonFrom } from '@/lib/comparison'
 import { chosenFiles, importFiles, PHOTO_ENDINGS, type Dropped } from '@/lib/import-files'
 import { STATION_NAMES, STATIONS, type Station } from '@/lib/station-names'
 import { judgeResult, nextMove, stops } from '@/stations/road'
 import { FRESH_PLAN, usePlan } from '@/lib/plan-desk'
 import { VIEWS } from '@/stations/views'
+import { useKeptFocus } from './use-kept-focus'
 import { useKeys } from './use-keys'
 import { attempt, goToStation, layOnDesk, useDesk } from '@/lib/store'
 import { useFileDrop } from '@/lib/use-file-drop'
 import { useJobNotices } from './use-job-notices'
 import { BriefChecks } from '@/components/brief-checks'
+import { CompareCard } from '@/components/compare/compare-card'
+import { CompareStage } from '@/components/compare/compare-stage'
 import { ContactSheet } from '@/components/contact-sheet'
 import { Header } from '@/components/header'
 import { KeySheet } from '@/components/key-sheet'
@@ -26,6 +30,7 @@ import { Ledger } from '@/components/ledger'
 import { MeshStage } from '@/components/mesh-stage'
 import { Palette, type DeskCommand } from '@/components/palette'
 import { RouteBar } from '@/components/route-bar'
+import { SkipLink } from '@/components/skip-link'
 import { SpaceNote } from '@/components/space-note'
 import { CardTabs, IconButton, Notices, Questions, unfold } from '@/components/ui'
 
@@ -35,6 +40,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   const station = useDesk((d) => d.station)
   const error = useDesk((d) => d.error)
   const state = useDesk((d) => d.state)
+  const comparing = useDesk((d) => d.comparing)
   const set = useDesk((d) => d.set)
   const [tab, setTab] = useState<'station' | 'ledger'>('station')
   const [palette, setPalette] = useState(false)
@@ -96,6 +102,16 @@ export function PiecePage({ initial }: { initial: PieceState }) {
       { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
       { name: 'Choose scan files…', run: () => files.current?.click() },
       { name: 'Choose a folder of scans…', run: () => folder.current?.click() },
+      {
+        name: 'Compare two results',
+        terms: 'deviation difference side by side before after distance map',
+        run: () => {
+          const { state: now, set: change } = useDesk.getState()
+          const first = now.mesh ?? now.results[0]
+          if (first) change({ comparing: comparisonFrom(now, first.id) })
+          else change({ error: 'There is no skin yet to compare.' })
+        },
+      },
       { name: 'Show the ledger', run: () => setTab('ledger') },
       { name: 'Show the keys of this station', keys: '?', run: () => setKeys(true) },
       { name: 'Open the report', run: () => window.open(`/pieces/${pieceId}/report`, '_blank') },
@@ -103,6 +119,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     ],
     [go, pieceId, router],
   )
+  useKeptFocus(card)
   useKeys(
     go,
     pieceId,
@@ -126,12 +143,19 @@ export function PiecePage({ initial }: { initial: PieceState }) {
         {...place}
         className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_58px_minmax(0,1fr)_118px] overflow-hidden"
       >
+        <SkipLink />
         <Header onPalette={() => setPalette(true)} onKeys={() => setKeys(true)} />
         <RouteBar stops={stops(state)} onGo={go} />
         <main className="grid min-h-0 grid-cols-[minmax(0,1fr)_clamp(360px,32vw,460px)]">
           <section aria-label="Stage" className="relative min-h-0 min-w-0 border-r border-hair">
-            {showsSkin && state.mesh ? <MeshStage /> : <Stage key={initial.piece.id} />}
-            {Engine && <Engine />}
+            {comparing ? (
+              <CompareStage comparing={comparing} />
+            ) : showsSkin && state.mesh ? (
+              <MeshStage />
+            ) : (
+              <Stage key={initial.piece.id} />
+            )}
+            {Engine && !comparing && <Engine />}
             {over && (
               <div className="pointer-events-none absolute inset-3 grid place-items-center rounded-xl border-2 border-dashed border-woad bg-card/80 font-caption text-[20px] text-woad">
                 Drop scan files, photos or a folder: each scan becomes a take
@@ -163,7 +187,9 @@ export function PiecePage({ initial }: { initial: PieceState }) {
               <div className="empty:hidden mb-3">
                 <SpaceNote quiet />
               </div>
-              {tab === 'station' ? (
+              {tab === 'station' && comparing ? (
+                <CompareCard comparing={comparing} judge={(id) => judgeResult(state, id)} />
+              ) : tab === 'station' ? (
                 <>
                   <Panel
                     sending={sending}
@@ -178,7 +204,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
             </CardTabs>
           </aside>
         </main>
-        {Sheet ? (
+        {Sheet && !comparing ? (
           <Sheet />
         ) : (
           <ContactSheet

@@ -32,6 +32,7 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
       // A dialog and an open list have their own Escape; in a field the other keys are letters.
       const inList = at instanceof Element && at.closest('[role=listbox]') !== null
       if (event.key === 'Escape' ? inList || document.querySelector('[role=dialog]') : typing) return
+      if (event.key === 'Escape' && useDesk.getState().comparing) return set({ comparing: null })
       if (VIEWS[station].onKey?.(event.key)) return
       const neighbour = { '[': -1, ']': 1 }[event.key]
       if (event.key === '?') keys()

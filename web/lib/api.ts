@@ -1,6 +1,6 @@
 import type { Calibration } from '@holosoma/core/bench'
 import type { ImportPreset } from '@holosoma/core/measure'
-import type { Act, Base, Space, StoredAcceptance, StoredDevice } from '@holosoma/engine'
+import type { Act, Base, ResultState, Space, StoredAcceptance, StoredDevice } from '@holosoma/engine'
 
 /** Calls the server; a refusal comes back as an Error whose message is meant for the person. */
 async function call<T>(url: string, init?: RequestInit): Promise<T> {
@@ -91,6 +91,8 @@ export const api = {
     call<{ step: number }>(`/api/takes/${takeId}/leave`, json('POST', { act })),
   duplicateTake: (pieceId: number, id: number) =>
     call<{ id: number; name: string }>(`/api/takes/${id}/copy`, json('POST', { pieceId })),
+  pieces: () => call<{ id: number; name: string; binned: boolean }[]>('/api/pieces'),
+  resultsOf: (pieceId: number) => call<ResultState[]>(`/api/pieces/${pieceId}/results`),
   deriveResult: (pieceId: number, from: number) =>
     call<{ id: number; name: string }>(`/api/pieces/${pieceId}/results`, json('POST', { from })),
   updateResult: (

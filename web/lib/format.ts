@@ -1,6 +1,6 @@
-export const grouped = (v: number): string => Math.round(v).toLocaleString('en')
-export const mm = (v: number, digits = 2): string => `${v.toFixed(digits)} mm`
-export const percent = (v: number, digits = 1): string => `${(v * 100).toFixed(digits)} %`
+import { grouped } from '@holosoma/core/findings'
+
+export { areaText, grouped, mm, percent, volumeText } from '@holosoma/core/findings'
 
 /** 0.31 M, 566 k, 820. */
 export function short(v: number): string {

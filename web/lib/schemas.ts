@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { LONGEST, MAX_UNITS_PER_LETTER, type Base } from '@holosoma/engine'
+import { lettersOf, LONGEST, MAX_UNITS_PER_LETTER, type Base } from '@holosoma/engine'
 
 /** The version a writer had before it wrote; `null`: there was none. Left out, whatever stands is written over. */
 export const baseSchema = Joi.object<Base>({
@@ -7,9 +7,11 @@ export const baseSchema = Joi.object<Base>({
   revision: Joi.number().integer().min(0).required(),
 }).allow(null)
 
-/**
- * A name as it comes in. What is longer than anyone types is refused; what is a little too long is cut where it is
- * kept.
- */
+/** A name as it comes in from a page: what is too long is refused in words, not cut in silence. */
 export const nameSchema = (of: keyof typeof LONGEST): Joi.StringSchema =>
-  Joi.string().max(LONGEST[of] * MAX_UNITS_PER_LETTER)
+  Joi.string().custom((value: string, helpers) => {
+    const letters = lettersOf(value)
+    return letters > LONGEST[of] || value.length > LONGEST[of] * MAX_UNITS_PER_LETTER
+      ? helpers.message({ custom: `{{#label}} has ${letters} letters; ${LONGEST[of]} are the most` })
+      : value
+  })

@@ -10,6 +10,7 @@ import { FRESH_MEND, LEFT_MEND, type MendDesk } from '@/stations/mend/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
+import type { Comparison } from './comparison'
 import type { Station } from './station-names'
 
 export type View = 'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'missing' | 'bench'
@@ -39,6 +40,8 @@ interface PageDesk {
   preset: ImportPreset | null
   /** What a station lays on the skin that stands on the stage. */
   skinTools: SkinTools | null
+  /** Two things that are held against each other, instead of the station's stage; null: none. */
+  comparing: Comparison | null
   /** Requests on their way that the state does not list as jobs yet. */
   sending: number
 }
@@ -59,6 +62,7 @@ const FRESH: Fresh = {
   preset: null,
   skinTools: null,
   sending: 0,
+  comparing: null,
   ...FRESH_TIDY,
   ...FRESH_JOIN,
   ...FRESH_MEND,
@@ -79,7 +83,7 @@ export const layOnDesk = (state: PieceState, station: Station): void =>
 
 /** Goes to a station; what was begun at another is put down, what was finished there stays. */
 export const goToStation = (station: Station): void =>
-  useDesk.setState({ station, error: null, ...LEFT_TIDY, ...LEFT_JOIN, ...LEFT_MEND, ...LEFT_SIZE })
+  useDesk.setState({ station, error: null, comparing: null, ...LEFT_TIDY, ...LEFT_JOIN, ...LEFT_MEND, ...LEFT_SIZE })
 
 /** Runs an action and shows its refusal where the person is looking. */
 export async function attempt(action: () => Promise<unknown>): Promise<void> {

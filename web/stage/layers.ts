@@ -26,6 +26,8 @@ export interface Layer {
   readonly markStamp?: number | undefined
   /** sRGB per preview point, instead of the pigment. */
   readonly tint?: Uint8Array | null
+  /** Only what lies on one side of a line down the picture is drawn, at so much of its width. */
+  readonly half?: { readonly side: 'left' | 'right'; readonly at: number } | null
   readonly showEvidence?: boolean
   /** What is planned to be seen, one value for each face of a mesh whose faces share no points. */
   readonly paint?: { readonly mode: PaintMode; readonly values: Uint8Array } | null
@@ -117,7 +119,12 @@ export class StageLayers {
         ? SLICE_POINTS
         : Infinity
     for (const { points } of this.built.values()) points?.begin(this.share(now), this.share(most))
-    for (const { object } of this.built.values()) object.visible = true
+    const width = this.renderer.domElement.width
+    for (const { object, layer, material } of this.built.values()) {
+      object.visible = true
+      material.uniforms.splitSide.value = layer.half ? (layer.half.side === 'left' ? -1 : 1) : 0
+      material.uniforms.splitAt.value = (layer.half?.at ?? 0) * width
+    }
     if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
   }
 
@@ -181,6 +188,9 @@ export class StageLayers {
     else built.object.matrix.identity()
     if (built.layer.data.kind === 'mesh') {
       built.material.uniforms.showEvidence.value = layer.showEvidence ? 1 : 0
+      built.material.uniforms.useTint.value = layer.tint ? 1 : 0
+      if (layer.tint && (fresh || layer.tint !== before.tint))
+        built.object.geometry.setAttribute('tint', new BufferAttribute(layer.tint, 3, true))
       built.material.uniforms.paint.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
       if (layer.paint) {
         const attribute = built.object.geometry.getAttribute('evidence') as BufferAttribute
@@ -224,4 +234,4 @@ export class StageLayers {
 
 /** Two states of a cloud that differ in nothing but which points are marked. */
 const sameButMarks = (a: Layer, b: Layer): boolean =>
-  a.colour === b.colour && a.rows === b.rows && (a.tint ?? null) === (b.tint ?? null)
+  a.colour === b.colour && a.rows === b.rows && (a.tint ?? null) === (b.tint ?? null) && a.half === b.half

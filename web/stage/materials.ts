@@ -13,13 +13,26 @@ const SHADE = /* glsl */ `
   }
 `
 
+/** Only one side of a line down the picture is drawn; `splitSide` −1 its left, 1 its right, 0 all. */
+const SPLIT = /* glsl */ `
+  uniform float splitAt;
+  uniform float splitSide;
+  bool beyond() { return splitSide != 0.0 && (gl_FragCoord.x - splitAt) * splitSide < 0.0; }
+`
+const splitUniforms = () => ({ splitAt: { value: 0 }, splitSide: { value: 0 } })
+
 /**
  * Points as round marks shaded by their normals; `mark` 1 = selected (woad), `tint` replaces the pigment where its
  * fourth value is 1.
  */
 export function pointMaterial(colour: string, sizePx: number): ShaderMaterial {
   return new ShaderMaterial({
-    uniforms: { pigment: { value: new Color(colour) }, sizePx: { value: sizePx }, useTint: { value: 0 } },
+    uniforms: {
+      pigment: { value: new Color(colour) },
+      sizePx: { value: sizePx },
+      useTint: { value: 0 },
+      ...splitUniforms(),
+    },
     // A point has one normal, so its light is reckoned once for it and not for each of its pixels.
     vertexShader: /* glsl */ `
       attribute float mark;
@@ -49,7 +62,9 @@ export function pointMaterial(colour: string, sizePx: number): ShaderMaterial {
       // Woad, pale and full, in sRGB.
       const vec3 PALE = vec3(${srgb([0.42, 0.64, 0.84])});
       const vec3 FULL = vec3(${srgb([0.09, 0.41, 0.67])});
+      ${SPLIT}
       void main() {
+        if (beyond()) discard;
         vec3 colour = vColour;
         if (vMark > 0.5) colour = fract((gl_FragCoord.x + gl_FragCoord.y) / 6.0) < 0.5 ? PALE : FULL;
         gl_FragColor = vec4(colour, 1.0);
@@ -96,12 +111,21 @@ const PAINT = /* glsl */ `
 export function meshMaterial(colour: string): ShaderMaterial {
   return new ShaderMaterial({
     side: DoubleSide,
-    uniforms: { pigment: { value: new Color(colour) }, showEvidence: { value: 0 }, paint: { value: 0 } },
+    uniforms: {
+      pigment: { value: new Color(colour) },
+      showEvidence: { value: 0 },
+      paint: { value: 0 },
+      useTint: { value: 0 },
+      ...splitUniforms(),
+    },
     vertexShader: /* glsl */ `
       attribute float evidence;
+      attribute vec3 tint;
       varying vec3 vNormal;
+      varying vec3 vTint;
       varying float vEvidence;
       void main() {
+        vTint = tint;
         vNormal = normalMatrix * normal;
         vEvidence = evidence;
         gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
@@ -110,13 +134,18 @@ export function meshMaterial(colour: string): ShaderMaterial {
       uniform vec3 pigment;
       uniform float showEvidence;
       uniform float paint;
+      uniform float useTint;
       varying vec3 vNormal;
+      varying vec3 vTint;
       varying float vEvidence;
       ${SHADE}
       ${PAINT}
+      ${SPLIT}
       void main() {
+        if (beyond()) discard;
         vec3 n = normalize(gl_FrontFacing ? vNormal : -vNormal);
         vec3 base = gl_FrontFacing ? pigment : pigment * 0.62;
+        if (useTint > 0.5) base = pow(vTint, vec3(2.2));
         if (paint > 0.5) base = painted(paint, vEvidence);
         if (showEvidence > 0.5 && vEvidence > 0.25) {
           if (vEvidence > 1.5) {

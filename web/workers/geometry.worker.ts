@@ -11,7 +11,9 @@ import {
   vertexNormals,
   type Motion,
   type PointCloud,
+  compareShapes,
   type Selection,
+  type Shape,
   type TriangleMesh,
 } from '@holosoma/core'
 import { faceCross } from '@holosoma/core/linear'
@@ -291,6 +293,38 @@ const worker = {
     return transfer(out, [out.buffer])
   },
 
+  /**
+   * How far what is drawn of some shapes lies from others, mm: beyond their surface is more than 0, inside less; from
+   * points it has no sign. One list a shape, a value a point that is drawn.
+   */
+  async differ(
+    of: { hash: string; rows: number[][] | null }[],
+    from: { hash: string; rows: number[][] | null }[],
+  ): Promise<{ each: Float32Array[]; signed: boolean; meanMm: number; p95Mm: number; maxMm: number }> {
+    const laid = async (s: { hash: string; rows: number[][] | null }, as: 'whole' | 'preview'): Promise<Shape> => {
+      const shape = await fetchShape(s.hash, as)
+      return s.rows ? { ...shape, positions: placedBy(s.rows, shape.positions) } : shape
+    }
+    const others = await Promise.all(from.map((s) => laid(s, 'whole')))
+    const [first] = others
+    const reference: Shape =
+      others.length === 1 && first.kind === 'mesh' ? first : { kind: 'cloud', positions: joinedPositions(others) }
+    const shapes = await Promise.all(of.map((s) => laid(s, 'preview')))
+    const told = shapes.map((s) => compareShapes(s, reference, quietContext()))
+    const all = Float32Array.from(told.flatMap((t) => Array.from(t.distanceMm, Math.abs))).sort()
+    const each = told.map((t) => t.distanceMm)
+    return transfer(
+      {
+        each,
+        signed: told.every((t) => t.signed),
+        meanMm: all.reduce((s, v) => s + v, 0) / Math.max(1, all.length),
+        p95Mm: all[Math.floor(all.length * 0.95)] ?? 0,
+        maxMm: all.at(-1) ?? 0,
+      },
+      each.map((e) => e.buffer),
+    )
+  },
+
   /** Area of the surface the takes show together, mm². */
   async area(takes: { hash: string; rows: number[][] | null }[]): Promise<number> {
     const parts = await Promise.all(
@@ -299,10 +333,23 @@ const worker = {
         return t.rows ? transformPoints(motionFromRows(t.rows, 'take'), positions) : positions
       }),
     )
-    const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
-    parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
-    return surfaceAreaMm2(all)
+    return surfaceAreaMm2(joinedPositions(parts.map((positions) => ({ positions }))))
   },
+}
+
+/** Places by rows that may make things larger, too. */
+function placedBy(rows: number[][], p: Float32Array): Float32Array {
+  const out = new Float32Array(p.length)
+  for (let i = 0; i < p.length; i += 3)
+    for (let r = 0; r < 3; r++)
+      out[i + r] = rows[r][0] * p[i] + rows[r][1] * p[i + 1] + rows[r][2] * p[i + 2] + rows[r][3]
+  return out
+}
+
+function joinedPositions(parts: readonly { readonly positions: Float32Array }[]): Float32Array {
+  const all = new Float32Array(parts.reduce((n, p) => n + p.positions.length, 0))
+  parts.reduce((at, p) => (all.set(p.positions, at), at + p.positions.length), 0)
+  return all
 }
 
 function faceNormal({ positions, indices }: TriangleMesh, face: number): [number, number, number] {

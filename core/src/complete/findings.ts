@@ -1,10 +1,8 @@
-import { percent, type Finding, type Verdict } from '../findings'
+import { areaText, percent, type Finding, type Verdict } from '../findings'
 import { POSE_WORDS } from '../plan/takes'
 import { GAP_MARKS } from '../plan/findings'
 import type { Completeness } from './completeness'
 import type { Laid } from './lay'
-
-const cm2 = (mm2: number): string => `${(mm2 / 100).toFixed(mm2 < 1000 ? 1 : 0)} cm²`
 
 /** Below this unseen share of what matters nothing is missing; above the second, a take is. */
 const ENOUGH = 0.02
@@ -28,7 +26,7 @@ export function completenessFindings(
       ? `You have everything that matters: ${percent(1 - missing, 0)} of what can be seen is ` +
         `there${share > ENOUGH ? '; what is missing nobody needs' : ''}.`
       : `Not yet: about ${percent(share, 0)} of what can be seen is missing (${percent(low, 0)} to ` +
-        `${percent(high, 0)})${gap ? `, most of it ${GAP_MARKS[0]} ${gap.place} (${cm2(gap.areaMm2)})` : ''}.`
+        `${percent(high, 0)})${gap ? `, most of it ${GAP_MARKS[0]} ${gap.place} (${areaText(gap.areaMm2)})` : ''}.`
   const p = c.proposal
   out.push({
     id: 'complete.answer',
@@ -36,8 +34,8 @@ export function completenessFindings(
     text,
     ...(verdict !== 'sound' && p && { nextMove: `Take “${p.take.name}”` }),
     figures: [
-      { label: 'Seen well', value: cm2(c.seenMm2 - c.thinMm2) },
-      { label: 'Seen thinly', value: cm2(c.thinMm2) },
+      { label: 'Seen well', value: areaText(c.seenMm2 - c.thinMm2) },
+      { label: 'Seen thinly', value: areaText(c.thinMm2) },
       {
         label: 'Missing, can be seen',
         value: `${percent(share)} (${percent(low)} to ${percent(high)})`,
@@ -47,7 +45,7 @@ export function completenessFindings(
       { label: 'Of what matters, missing', value: percent(missing), rule: 'weighted by the brief’s areas' },
       {
         label: 'Out of reach',
-        value: `up to ${cm2(c.hiddenMm2)}`,
+        value: `up to ${areaText(c.hiddenMm2)}`,
         rule: 'no pose and height sees it; bounded, not counted',
       },
     ],
@@ -61,7 +59,7 @@ export function completenessFindings(
       id: `complete.gap.${i}`,
       verdict:
         !g.matters || verdict === 'sound' ? 'sound' : g.areaMm2 > 0.03 * (c.seenMm2 + c.openMm2) ? verdict : 'doubtful',
-      text: `${GAP_MARKS[i]} ${g.place}, ${cm2(g.areaMm2)}: ${how}. Left out, ${g.meaning}.`,
+      text: `${GAP_MARKS[i]} ${g.place}, ${areaText(g.areaMm2)}: ${how}. Left out, ${g.meaning}.`,
     })
   })
   if (toCome.length > 0) {

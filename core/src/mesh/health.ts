@@ -17,6 +17,10 @@ export interface MeshHealth {
   readonly nonManifoldVertices: number
   readonly flippedEdges: number
   readonly zeroAreaFaces: number
+  /** Faces far from even ones: of a quality under 0.1, see `sliversOf`. */
+  readonly sliverFaces: number
+  /** Edges whose two faces turn by more than 60° to each other. */
+  readonly bentEdges: number
   /** Pairs of crossing faces that were found; −1 when not looked for. */
   readonly crossings: number
   /** Whether every pair of faces that might cross was looked at. */
@@ -81,6 +85,7 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
     nonManifoldVertices,
     flippedEdges: topology.flippedEdges,
     zeroAreaFaces,
+    ...sliversOf(mesh, topology.twin),
     crossings: looked ? looked.pairs.length / 2 : -1,
     crossingsComplete: looked?.complete ?? false,
     closed,
@@ -89,6 +94,44 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
     areaMm2,
     volumeMm3,
   }
+}
+
+const SLIVER_QUALITY = 0.1
+const BENT_COSINE = Math.cos(Math.PI / 3)
+
+/**
+ * Faces of a quality 4√3 A / (a² + b² + c²) under 0.1 (1 for an even one, 0 for none: Bank and Smith 1997), and edges
+ * that bend by more than 60°. No faults of a mesh, but what makes a smooth surface look freckled.
+ */
+function sliversOf(
+  { positions: p, indices }: TriangleMesh,
+  twin: Int32Array,
+): { readonly sliverFaces: number; readonly bentEdges: number } {
+  const normals = new Float32Array(indices.length)
+  const cross = new Float64Array(3)
+  let sliverFaces = 0
+  for (let f = 0; f < indices.length; f += 3) {
+    const a = indices[f] * 3,
+      b = indices[f + 1] * 3,
+      c = indices[f + 2] * 3
+    const twice = faceCross(p, a, b, c, cross)
+    let squares = 0
+    for (let k = 0; k < 3; k++) {
+      normals[f + k] = twice > 0 ? cross[k] / twice : 0
+      squares += (p[a + k] - p[b + k]) ** 2 + (p[b + k] - p[c + k]) ** 2 + (p[c + k] - p[a + k]) ** 2
+    }
+    if (2 * Math.sqrt(3) * twice < SLIVER_QUALITY * squares) sliverFaces++
+  }
+  let bentEdges = 0
+  for (let h = 0; h < twin.length; h++) {
+    const t = twin[h]
+    if (t <= h) continue
+    const f = h - (h % 3),
+      g = t - (t % 3)
+    const dot = normals[f] * normals[g] + normals[f + 1] * normals[g + 1] + normals[f + 2] * normals[g + 2]
+    if (dot < BENT_COSINE) bentEdges++
+  }
+  return { sliverFaces, bentEdges }
 }
 
 /** Area, volume (divergence theorem, about the first vertex to keep digits) and faces without area. */

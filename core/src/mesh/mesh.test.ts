@@ -238,6 +238,17 @@ describe('topology and welding', () => {
     const m: TriangleMesh = { kind: 'mesh', positions: Float32Array.from(grid), indices: Uint32Array.from(faces) }
     expect(boundaryLoops(m, edgeTopology(m)).map((l) => l.perimeterMm)).toEqual([24, 4, 4])
   })
+  test('slivers and sharp bends are counted: none on an even solid, all edges of a cube, one thin face', () => {
+    expect(checkHealth(icosahedron(), context())).toMatchObject({ sliverFaces: 0, bentEdges: 0 })
+    // The diagonals of a cube's sides do not bend.
+    expect(checkHealth(cube(), context())).toMatchObject({ sliverFaces: 0, bentEdges: 12 })
+    const thin: TriangleMesh = {
+      kind: 'mesh',
+      positions: Float32Array.of(0, 0, 0, 10, 0, 0, 5, 0.05, 0, 5, -8, 0),
+      indices: Uint32Array.of(0, 1, 2, 1, 0, 3),
+    }
+    expect(checkHealth(thin, context())).toMatchObject({ sliverFaces: 1, bentEdges: 0 })
+  })
   test('the part with most faces stays; others by what is wanted, told with their size', () => {
     const both = merged(icosahedron(), move(cube(), [9, 0, 0]))
     expect(meshComponents(both).count).toBe(2)

@@ -2,7 +2,7 @@ import Joi from 'joi'
 import { areaOfPoints } from '../cloud/area'
 import { medianSpacing } from '../cloud/spacing'
 import { GeometryError } from '../errors'
-import { grouped, percent } from '../findings'
+import { areaText, grouped, percent } from '../findings'
 import { countBits, hasBit } from '../select/bits'
 import { indicesWhere, pickPoints } from '../shapes'
 import { optional, WORKS_ON } from './inputs'
@@ -63,7 +63,7 @@ export const cutSelection = defineOperation({
           verdict: 'sound',
           text:
             `${grouped(cut)} points were cut by hand (${percent(cut / n)} of the take, about ` +
-            `${(areaMm2 / 100).toFixed(1)} cm²).`,
+            `${areaText(areaMm2)}).`,
         },
         ...(loss ? [loss] : []),
       ],

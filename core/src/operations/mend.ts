@@ -2,7 +2,7 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { fillHoles } from '../mesh/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
-import { grouped, type Finding } from '../findings'
+import { grouped, volumeText, type Finding } from '../findings'
 import { curveOf, rimsOfMesh } from '../mesh/rims'
 import { weldVertices } from '../mesh/weld'
 import type { TriangleMesh } from '../shapes'
@@ -113,6 +113,8 @@ export function healthFigures(h: MeshHealth): Figures {
     nonManifoldVertices: h.nonManifoldVertices,
     flippedEdges: h.flippedEdges,
     zeroAreaFaces: h.zeroAreaFaces,
+    sliverFaces: h.sliverFaces,
+    bentEdges: h.bentEdges,
     crossings: h.crossings,
     crossingsComplete: h.crossingsComplete,
     closed: h.closed,
@@ -158,7 +160,7 @@ export function healthOf(f: Figures): Finding {
       text:
         `The skin is closed and clean: ${grouped(n('faces'))} triangles, ` +
         `${n('components') === 1 ? 'one part' : `${n('components')} parts`}, ` +
-        `${(n('volumeMm3') / 1000).toFixed(1)} cm³.`,
+        `${volumeText(n('volumeMm3'))}.`,
     }
   }
   const what =

@@ -10,7 +10,8 @@ import { grouped, mm, percent, type Finding } from '../findings'
 import type { PointCloud } from '../shapes'
 import type { MeshPart } from '../mesh/components'
 import { massProperties } from '../mesh/health'
-import { compose, identityMotion, isIdentity, rotationMotion, transformPoints, type Motion } from '../linear/rigid'
+import { compose, identityMotion, isIdentity, transformPoints, type Motion } from '../linear/rigid'
+import { uprightOf } from '../linear/upright'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
 
@@ -21,22 +22,6 @@ interface Params {
   allParts: boolean
   /** Which way is up in the fixed take's frame, as the table it stood on showed; null: its third axis. */
   up: number[] | null
-}
-
-/** A table's plane is found to a small part of this; what is nearer to level stays as it was taken, rad. */
-const LEVEL_ENOUGH = (1 * Math.PI) / 180
-
-/** Turns what is up to the third axis, by the shortest way; null where it is so already. */
-export function uprightOf(up: readonly number[] | null): Motion | null {
-  if (!up) return null
-  const l = Math.hypot(up[0], up[1], up[2])
-  if (!(l > 0)) throw new GeometryError('PARAMS', 'Up has no direction.')
-  const [x, y, z] = up.map((v) => v / l) as [number, number, number]
-  const angle = Math.acos(Math.max(-1, Math.min(1, z)))
-  if (angle < LEVEL_ENOUGH) return null
-  const across = Math.hypot(x, y)
-  // Upside down any level axis will do.
-  return rotationMotion(across > 1e-9 ? [y / across, -x / across, 0] : [1, 0, 0], angle)
 }
 
 /** What the takes show together, as far as they have a place. */

@@ -1,6 +1,6 @@
 import { medianSpacing } from '../cloud/spacing'
 import type { RunContext } from '../context'
-import { percent, type Finding } from '../findings'
+import { areaText, percent, type Finding } from '../findings'
 import { compose, invertRigid, transformPoints, type Motion } from '../linear/rigid'
 import { pickPoints, type PointCloud } from '../shapes'
 import { soleSurface } from '../tidy/sole'
@@ -35,7 +35,7 @@ export function soleLoss(
     id: 'tidy.sole',
     verdict: 'doubtful',
     text:
-      `About ${(areaMm2 / 100).toFixed(1)} cm² of this ` +
+      `About ${areaText(areaMm2)} of this ` +
       `(${percent(sole / Math.max(1, seenWell), 0)} of what is well seen in it) no other take has: ` +
       'without it, that must be invented or taken again.',
     figures: [

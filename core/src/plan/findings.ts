@@ -1,7 +1,7 @@
 import { motionWords } from '../align/freedom'
 import type { Brief } from '../brief/brief'
 import { nothingToSee, requirementsOf } from '../brief/requirements'
-import { mm, percent, type Finding, type Verdict } from '../findings'
+import { areaText, mm, percent, type Finding, type Verdict } from '../findings'
 import { MIN_OVERLAP } from './assess'
 import type { Plan } from './plan'
 import type { PairLookAlikes, PlanDetails, PlanReport } from './planner'
@@ -105,7 +105,6 @@ function alikeWords(l: PairLookAlikes): string {
   return `turned by ${turns.slice(0, 3).join(', ')}`
 }
 
-const cm2 = (mm2: number): string => `${(mm2 / 100).toFixed(mm2 < 1000 ? 1 : 0)} cm²`
 /** Letters by which gaps are marked on the stage. */
 export const GAP_MARKS = ['A', 'B', 'C', 'D'] as const
 
@@ -135,11 +134,11 @@ export function planFindings(plan: Plan, brief: Brief, report: PlanReport, detai
   const parts = [`${percent(seen.matters)} of what matters is seen`]
   if (seen.shares.open > 0.003)
     parts.push(
-      `${cm2(seen.openMm2)} could be seen and is not planned${
+      `${areaText(seen.openMm2)} could be seen and is not planned${
         details && details.gaps.length > 0
           ? `: ${details.gaps
               .slice(0, 3)
-              .map((g, i) => `${GAP_MARKS[i]} ${g.place} (${cm2(g.areaMm2)})`)
+              .map((g, i) => `${GAP_MARKS[i]} ${g.place} (${areaText(g.areaMm2)})`)
               .join(', ')}`
           : ''
       }`,

@@ -1,6 +1,6 @@
 import { GeometryError, operationNamed, type Finding } from '@holosoma/core'
-import { compose, identityMotion, invertRigid, type Motion, type Similarity } from '@holosoma/core/linear'
-import { actsAgain, againFindings, uprightOf, type Act, type ActAgain } from '@holosoma/core/operations'
+import { compose, identityMotion, invertRigid, uprightOf, type Motion, type Similarity } from '@holosoma/core/linear'
+import { actsAgain, againFindings, type Act, type ActAgain } from '@holosoma/core/operations'
 import { loadMotions, loadShape, storeArtefact } from '../blobs/shape-store'
 import { stepsById, type StepRecord } from '../ledger/ledger'
 import type { Database } from '../store/database'

@@ -30,8 +30,8 @@ export interface Written<T> {
 
 type DocumentTrack = Extract<Track, 'brief' | 'plan'>
 
-/** Savings closer together than this belong to one sitting, seconds. */
-const SITTING_SECONDS = 45
+/** Savings closer together than this may belong to one edit, seconds. */
+const EDIT_SECONDS = 45
 
 /** Which version a text stands in: the step, and how often it was written on. */
 export interface Base {
@@ -97,10 +97,11 @@ function write(
     const head = (await trx('heads').where({ piece_id: pieceId, track }).first('step_id')) as
       { step_id: number | null } | undefined
     const stands = head?.step_id
-      ? ((await trx('steps').where({ id: head.step_id }).first('id', 'revision', 'params')) as {
+      ? ((await trx('steps').where({ id: head.step_id }).first('id', 'revision', 'params', 'details')) as {
           id: number
           revision: number
           params: string
+          details: string | null
         })
       : null
     const revised = async (): Promise<Base> => ({
@@ -130,15 +131,23 @@ function write(
         .update({ ...(outlook && { figures: JSON.stringify(figures) }), revision: trx.raw('revision + 1') })
       if (same > 0) return revised()
     }
-    if (head?.step_id && last?.state === 'done' && last.to_step === head.step_id) {
-      // An undo must give back what stood before the sitting, so only the newest step of all is written on.
+    const changedNow = stands
+      ? changedFields((parseJson(stands.params as never) as typeof params).content, content)
+      : []
+    const edited = stands?.details ? (parseJson(stands.details as never) as Edit).changed : []
+    // The first text of all is begun by whatever is written first.
+    const goesOn = edited.length === 0 || changedNow.every((f) => edited.includes(f))
+    const details: Edit = { changed: edited.length === 0 ? changedNow : edited }
+    if (head?.step_id && goesOn && last?.state === 'done' && last.to_step === head.step_id) {
+      // An undo must give back what stood before the edit, so only the newest step of all is written on.
       const written = await trx('steps')
         .where({ id: head.step_id })
-        .andWhereRaw('ABS(TIMESTAMPDIFF(SECOND, created_at, NOW(3))) < ?', [SITTING_SECONDS])
+        .andWhereRaw('ABS(TIMESTAMPDIFF(SECOND, created_at, NOW(3))) < ?', [EDIT_SECONDS])
         .update({
           params: JSON.stringify(params),
           figures: JSON.stringify(figures),
           description,
+          details: JSON.stringify(details),
           revision: trx.raw('revision + 1'),
         })
       if (written > 0) return revised()
@@ -152,6 +161,7 @@ function write(
       outputs: {},
       figures,
       findings: [],
+      details: { changed: changedNow } satisfies Edit,
       description,
       who: BENCH,
       durationMs: 0,
@@ -159,6 +169,21 @@ function write(
     }
     return { stepId: await recordStep(trx, pieceId, step), revision: 0 }
   })
+}
+
+/** What a version changed of the one before. */
+interface Edit {
+  readonly changed: readonly string[]
+}
+
+/** Fields two texts differ in: by name, and of lists and groups by which of them. */
+export function changedFields(before: unknown, after: unknown, at = ''): string[] {
+  if (JSON.stringify(before) === JSON.stringify(after)) return []
+  const isGroup = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null
+  const deep = at === '' ? 0 : at.split('.').length
+  if (deep >= 2 || !isGroup(before) || !isGroup(after)) return [at]
+  const keys = new Set([...Object.keys(before), ...Object.keys(after)])
+  return [...keys].flatMap((k) => changedFields(before[k], after[k], at === '' ? k : `${at}.${k}`))
 }
 
 /** What a head of such a track holds. */

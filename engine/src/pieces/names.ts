@@ -39,6 +39,10 @@ export function cleanName(text: string, longest: number): string {
 
 const letters = new Intl.Segmenter('en', { granularity: 'grapheme' })
 
+/** Letters of a text as a reader counts them; of one that is far too long, its units. */
+export const lettersOf = (text: string): number =>
+  text.length > 4000 ? text.length : [...letters.segment(text.normalize('NFC'))].length
+
 /** The first so many letters as a reader counts them. */
 function shortened(text: string, longest: number): string {
   if (text.length <= longest) return text

@@ -8,6 +8,7 @@ export function Primary({ className = '', ...props }: ButtonProps) {
   return (
     <button
       type="button"
+      data-main=""
       className={`min-h-9 w-full rounded-[7px] bg-verdigris px-4 py-2 font-semibold text-white hover:bg-verdigris-deep disabled:bg-[#b9b6aa] ${className}`}
       {...props}
     />

@@ -35,6 +35,8 @@ export function CardTabs<Value extends string>({
         key={value}
         value={value}
         ref={scroll}
+        // What scrolls can be reached, and scrolled by keys.
+        tabIndex={0}
         className="relative min-h-0 min-w-0 flex-1 overflow-y-auto px-5 py-3.5 [overflow-wrap:anywhere] outline-offset-[-3px]"
       >
         {children}

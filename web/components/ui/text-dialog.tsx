@@ -40,7 +40,11 @@ export function TextDialog<Name extends string>({
       setError('root', { message: (error as Error).message })
     }
   })
-  const refused = formState.errors.root?.message
+  const refused =
+    formState.errors.root?.message ??
+    fields
+      .map(({ name }) => (formState.errors as Record<string, { message?: string } | undefined>)[name]?.message)
+      .find(Boolean)
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onDone()}>
       <Dialog.Portal>
@@ -55,9 +59,10 @@ export function TextDialog<Name extends string>({
               <label key={name} className="grid gap-1 text-[13px]">
                 {label}
                 <input
-                  {...register(name as unknown as Path<Texts>)}
+                  {...register(name as unknown as Path<Texts>, {
+                    maxLength: { value: most, message: `${label}: at most ${most} letters.` },
+                  })}
                   required={required}
-                  maxLength={most}
                   autoFocus={i === 0}
                   className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]"
                 />

@@ -9,10 +9,10 @@ import { FormChoice, FormTick } from '@/components/ui'
 export function Block({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
   return (
     <section aria-label={title} className="rounded-[10px] border border-hair bg-card px-4 pt-2.5 pb-3">
-      <h3 className="mb-2 flex min-h-8 items-center justify-between font-caption text-[16px] font-semibold">
+      <h2 className="mb-2 flex min-h-8 items-center justify-between font-caption text-[16px] font-semibold">
         {title}
         {action}
-      </h3>
+      </h2>
       {children}
     </section>
   )

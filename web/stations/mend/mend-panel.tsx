@@ -2,7 +2,7 @@
 import { useState } from 'react'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
-import { grouped } from '@/lib/format'
+import { areaText, grouped, volumeText } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
 import { judge } from '../road'
@@ -72,8 +72,17 @@ export function MendPanel() {
                 value: `${f.components}, ${f.genus}`,
                 rule: 'V − E + F = 2 (parts − handles)',
               },
-              { label: 'Surface', value: `${(Number(f.areaMm2) / 100).toFixed(1)} cm²` },
-              { label: 'Volume', value: f.closed ? `${(Number(f.volumeMm3) / 1000).toFixed(1)} cm³` : 'not closed' },
+              ...(f.sliverFaces === undefined
+                ? []
+                : [
+                    {
+                      label: 'Slivers, sharp bends',
+                      value: `${grouped(Number(f.sliverFaces))}, ${grouped(Number(f.bentEdges))}`,
+                      rule: 'triangles of a quality under 0.1; edges that bend over 60°. No fault; they look like freckles',
+                    },
+                  ]),
+              { label: 'Surface', value: areaText(Number(f.areaMm2)) },
+              { label: 'Volume', value: f.closed ? volumeText(Number(f.volumeMm3)) : 'not closed' },
             ]}
           />
           {holes > 0 ? (

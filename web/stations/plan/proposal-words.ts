@@ -1,3 +1,4 @@
+import { areaText } from '@holosoma/core/findings'
 import type { Proposal } from '@holosoma/core/plan'
 
 /** What a proposed take sees and cures. */
@@ -7,7 +8,7 @@ export function proposalWords(p: Proposal): string {
       ? `Elevation ${p.take.elevationDeg}°, ${Math.round(p.take.distanceMm)} mm`
       : `${Math.round(p.take.distanceMm)} mm off`,
   ]
-  if (p.gainMm2 > 0) parts.push(`sees ${(p.gainMm2 / 100).toFixed(1)} cm² more`)
+  if (p.gainMm2 > 0) parts.push(`sees ${areaText(p.gainMm2)} more`)
   if (p.freeBefore > p.freeAfter)
     parts.push(
       p.freeAfter === 0 ? 'takes the slide away' : `takes ${p.freeBefore - p.freeAfter} of ${p.freeBefore} slides away`,

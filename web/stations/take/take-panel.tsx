@@ -1,4 +1,5 @@
 'use client'
+import { areaText } from '@holosoma/core/findings'
 import { detailsOf } from '@holosoma/core/operations'
 import { FileInput, FolderInput } from 'lucide-react'
 import { Findings } from '@/components/finding'
@@ -103,7 +104,7 @@ export function TakePanel({
         )}
         {done.length > 0 && missing.length === 0 && !waiting && bench && missed && proposal && (
           <Primary onClick={() => attempt(() => makeTake(proposal.take))}>
-            Take “{proposal.take.name}”: gains {(proposal.gainMm2 / 100).toFixed(0)} cm²
+            Take “{proposal.take.name}”: gains {areaText(proposal.gainMm2)}
           </Primary>
         )}
         {done.length > 0 && missing.length === 0 && bench && !(missed && proposal) && (

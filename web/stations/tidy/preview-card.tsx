@@ -2,7 +2,7 @@
 import { Plain, Primary, Told } from '@/components/ui'
 import { BY_HAND, cutChosen, leaveChosen } from '@/lib/choosing'
 import { BELOW_PLANE, cutBelow } from '@/lib/cut-plane'
-import { grouped, percent } from '@/lib/format'
+import { areaText, grouped, percent } from '@/lib/format'
 import type { PreviewCut } from '@/stations/tidy/desk'
 import { attempt, dropPreviews, submit, useBusy, useDesk } from '@/lib/store'
 import { previewAct } from '@/lib/preview-act'
@@ -51,7 +51,7 @@ export function PreviewCard({ previews }: { previews: readonly PreviewCut[] }) {
       ))}
       <p className="figure mt-1 text-[13px] text-graphite">
         {grouped(count)} of {grouped(all)} points ({percent(count / all)}), about{' '}
-        {(previews.reduce((s, p) => s + p.areaMm2, 0) / 100).toFixed(1)} cm², would go, hatched in blue
+        {areaText(previews.reduce((s, p) => s + p.areaMm2, 0))}, would go, hatched in blue
       </p>
       {previews.length > 1 && (
         <ul className="figure mt-1 text-[13px] text-graphite" aria-label="By take">

@@ -1,5 +1,5 @@
 import { turnAxis } from '../../linear/rigid'
-import { mm, percent, type Figure, type Finding, type Verdict } from '../../findings'
+import { areaText, mm, percent, type Figure, type Finding, type Verdict } from '../../findings'
 import { motionWords } from '../freedom'
 import type { JoinReport } from '../takes/join-report'
 import type { Alternative } from './alternatives'
@@ -213,7 +213,7 @@ function overlapFinding(r: JoinReport, verdict: Verdict, q: (i: number) => strin
         ? `${who} have hardly any surface in common (${percent(share, 0)}): this is not a join. Start again from picks.`
         : verdict === 'doubtful'
           ? `${who} share only ${percent(share, 0)} of their surface${more}; under 20 % a join is easily wrong.`
-          : `${who} share ${percent(share, 0)} of their surface (${(areaMm2 / 100).toFixed(0)} cm²)${more}.`,
+          : `${who} share ${percent(share, 0)} of their surface (${areaText(areaMm2)})${more}.`,
     figures: [
       {
         label: 'Common surface',
@@ -223,7 +223,7 @@ function overlapFinding(r: JoinReport, verdict: Verdict, q: (i: number) => strin
           'normals within 45°',
         verdict,
       },
-      { label: 'Common area', value: `${(areaMm2 / 100).toFixed(0)} cm²` },
+      { label: 'Common area', value: areaText(areaMm2) },
     ],
     ...(verdict !== 'sound' && { nextMove: 'Take one more that sees both sides' }),
   }
@@ -407,7 +407,7 @@ function wallFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string):
       verdict,
       text:
         `${q(wall.a)} and ${q(wall.b)} show the same wall twice, ${mm(wall.apartMm)} apart over ` +
-        `${(wall.areaMm2 / 100).toFixed(1)} cm².`,
+        `${areaText(wall.areaMm2)}.`,
       figures: [
         {
           label: 'Double wall',

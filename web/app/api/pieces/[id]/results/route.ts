@@ -10,6 +10,16 @@ const schema = Joi.object<{ from: number }>({
     .required(),
 })
 
+export const dynamic = 'force-dynamic'
+
+/** The results of a piece, to be held against those of another. */
+export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
+  return answer(async () => {
+    const pieceId = await existingPiece((await params).id)
+    return Response.json((await pieceState(database(), pieceId))?.results ?? [])
+  })
+}
+
 /** Begins a result beside another, where that one stands. */
 export function POST(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
