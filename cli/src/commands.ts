@@ -189,11 +189,14 @@ interface JoinOptions extends Common {
   colours?: boolean
 }
 
-export async function joinFiles(
+type JoinAsked = Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance' | 'dots' | 'colours'> & Common
+
+/** Parameters of a match, of what was asked on the command line. */
+export async function joinParams(
   names: string[],
   takes: PointCloud[],
-  options: Pick<JoinOptions, 'fixed' | 'picks' | 'initial' | 'tolerance' | 'dots' | 'colours'> & Common,
-) {
+  options: JoinAsked,
+): Promise<Record<string, unknown>> {
   const fixed = options.fixed ?? names[0]
   const picks = options.picks ? localPicks((await loadJson<{ pairs: unknown }>(options.picks)).pairs, names, takes) : []
   const initial = options.initial ? await loadMotions(options.initial) : {}
@@ -203,18 +206,22 @@ export async function joinFiles(
       .filter(([n]) => names.includes(n))
       .map(([n, rows]) => [n, motionRows(localMotion(motionFromRows(rows, n), takes[names.indexOf(n)], base))]),
   )
+  return {
+    names,
+    fixed,
+    picks,
+    initial: known,
+    ...(options.tolerance && { toleranceMm: options.tolerance }),
+    ...(options.dots && { dotsMm: options.dots }),
+    colours: !!options.colours,
+  }
+}
+
+export async function joinFiles(names: string[], takes: PointCloud[], options: JoinAsked) {
   const { outputs, figures, findings, details } = await runOperation(
     joinTakes,
     { takes },
-    {
-      names,
-      fixed,
-      picks,
-      initial: known,
-      ...(options.tolerance && { toleranceMm: options.tolerance }),
-      ...(options.dots && { dotsMm: options.dots }),
-      colours: !!options.colours,
-    },
+    await joinParams(names, takes, options),
     context(options),
   )
   const motions = (outputs.motions as { motions: Record<string, Motion> }).motions

@@ -79,6 +79,7 @@ command('run <takes...>', 'the whole road: tidy, join, skin, check, write')
   .option('--fixed <name>')
   .option('--table <mode>', 'auto, always or none', 'auto')
   .option('--recipe <file>', 'parameters as recipe.json')
+  .option('--stop', 'stop at the first step that is not sound')
   .action(runRoad)
 
 program.parseAsync().catch(fail)

@@ -1,20 +1,8 @@
 import { join as joinPath } from 'node:path'
 import Joi from 'joi'
-import {
-  GeometryError,
-  removeStrays,
-  runOperation,
-  scaleShape,
-  simplify,
-  skinTakes,
-  trimTable,
-  worst,
-  healthCheck,
-  type Finding,
-  type PointCloud,
-  type TriangleMesh,
-} from '@holosoma/core'
-import { joinFiles, motionsFile, TABLE_MODES, type Common } from './commands'
+import { GeometryError, worst, type Finding, type TriangleMesh } from '@holosoma/core'
+import { walkRoad, type Motions } from '@holosoma/core/operations'
+import { joinParams, motionsFile, TABLE_MODES, type Common } from './commands'
 import { outerMotions } from './origins'
 import { loadCloud, loadJson, saveJson, saveShape, takeName } from './files'
 import { print, terminalContext } from './report'
@@ -27,6 +15,8 @@ interface RoadOptions extends Common {
   fixed?: string
   table: string
   recipe?: string
+  /** Stops at the first step that is not sound. */
+  stop?: boolean
 }
 
 /** Parameters of the road as a file; all optional. */
@@ -79,65 +69,59 @@ export async function runRoad(files: string[], options: RoadOptions): Promise<vo
     })
     findings.push(...result.findings)
   }
-  const takes: PointCloud[] = []
-  for (const [i, file] of files.entries()) {
-    let take = await loadCloud(file)
-    if (options.table !== 'none' && recipe.trimTable !== false) {
-      const cut = await runOperation(
-        trimTable,
-        { take },
-        { ...TABLE_MODES[options.table], ...recipe.trimTable },
-        context,
-      )
-      note('tidy.trimTable', cut, names[i])
-      take = cut.outputs.take as PointCloud
-    }
-    if (recipe.removeStrays !== false) {
-      const clean = await runOperation(removeStrays, { take }, recipe.removeStrays ?? {}, context)
-      note('tidy.removeStrays', clean, names[i])
-      take = clean.outputs.take as PointCloud
-    }
-    takes.push(take)
-  }
-  const joined = names.length > 1 ? await joinFiles(names, takes, options) : null
-  if (joined) {
-    note('join.match', joined)
-    await saveJson(
-      motionsFile(outerMotions(joined.motions, names, takes, options.fixed ?? names[0])),
-      joinPath(options.out, 'motions.json'),
-    )
-  }
-  const skin = await runOperation(
-    skinTakes,
-    { takes, motions: { kind: 'motions', motions: joined?.motions ?? {} } },
+  const tidy = [
+    ...(options.table !== 'none' && recipe.trimTable !== false
+      ? [{ operation: 'tidy.trimTable', params: { ...TABLE_MODES[options.table], ...recipe.trimTable } }]
+      : []),
+    ...(recipe.removeStrays !== false ? [{ operation: 'tidy.removeStrays', params: { ...recipe.removeStrays } }] : []),
+  ]
+  const clouds = await Promise.all(files.map(loadCloud))
+  const fixed = options.fixed ?? names[0]
+  const road = walkRoad(
     {
-      names,
-      spacingMm: options.spacing ?? recipe.skin?.spacingMm ?? 0.5,
+      takes: names.map((name, i) => ({ name, cloud: clouds[i], tidy })),
+      join: names.length > 1 ? await joinParams(names, clouds, options) : null,
+      // Files keep their own coordinates: nothing is stood upright.
+      skin: { spacingMm: options.spacing ?? recipe.skin?.spacingMm ?? 0.5, up: null },
+      after: [
+        ...(recipe.scale ? [{ operation: 'size.scale', params: { ...recipe.scale } }] : []),
+        ...(recipe.simplify ? [{ operation: 'mend.simplify', params: { ...recipe.simplify } }] : []),
+      ],
+      stops: !!options.stop,
     },
     context,
   )
-  note('skin.make', skin)
-  let mesh = skin.outputs.mesh as TriangleMesh
-  if (recipe.scale) {
-    const scaled = await runOperation(scaleShape, { shape: mesh }, recipe.scale, context)
-    note('size.scale', scaled)
-    mesh = scaled.outputs.shape as TriangleMesh
+  let mesh: TriangleMesh | null = null
+  let health: Readonly<Record<string, unknown>> = {}
+  let last = ''
+  for await (const { operation, take, result, unfit } of road) {
+    last = operation
+    if (unfit !== undefined) throw new GeometryError('DEGENERATE', `“${take}”: ${unfit}`)
+    note(operation, result, take)
+    const made = result.outputs.mesh ?? result.outputs.shape
+    if (made?.kind === 'mesh') mesh = made
+    if (operation === 'mend.health') health = result.figures
+    if (operation === 'join.match')
+      await saveJson(
+        motionsFile(outerMotions((result.outputs.motions as Motions).motions, names, clouds, fixed)),
+        joinPath(options.out, 'motions.json'),
+      )
   }
-  if (recipe.simplify) {
-    const fewer = await runOperation(simplify, { mesh }, recipe.simplify, context)
-    note('mend.simplify', fewer)
-    mesh = fewer.outputs.mesh as TriangleMesh
+  // Stopped at a step that was not sound: what there is of a skin is no piece.
+  if (last !== 'mend.health' || !mesh) {
+    const report = { output: null, verdict: worst(findings), stoppedAt: last, steps, findings }
+    await saveJson(report, joinPath(options.out, 'report.json'))
+    print(report, !!options.json)
+    return
   }
-  const health = await runOperation(healthCheck, { mesh }, {}, context)
-  note('mend.health', health)
   const output = joinPath(options.out, 'piece.stl')
   await saveShape(mesh, output)
   await saveShape(mesh, joinPath(options.out, 'piece.ply'))
   const report = {
     output,
     verdict: worst(findings),
-    closed: health.figures.closed,
-    faces: health.figures.faces,
+    closed: health.closed,
+    faces: health.faces,
     steps,
     findings,
   }

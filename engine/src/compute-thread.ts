@@ -5,6 +5,7 @@ import { computeJob } from './jobs/compute'
 import type { ThreadTask } from './jobs/compute-threads'
 import { runAgain } from './jobs/again'
 import { runRecipe } from './jobs/recipe'
+import { runRoad } from './jobs/road'
 import { isAway, openDatabase, whileAway } from './store/database'
 import { KernelThreads } from './jobs/kernel-threads'
 import { runSettle } from './jobs/settle'
@@ -50,7 +51,9 @@ async function work({ job, flag }: ThreadTask): Promise<void> {
             ? runSettle(db, request, host)
             : request.kind === 'again'
               ? runAgain(db, request, host)
-              : [await computeJob(db, job, host)],
+              : request.kind === 'road'
+                ? runRoad(db, request, host)
+                : [await computeJob(db, job, host)],
       ),
     }
   } catch (error) {

@@ -100,6 +100,11 @@ export function PiecePage({ initial }: { initial: PieceState }) {
       ),
       { name: 'Undo the last step', keys: 'Ctrl Z', run: () => void attempt(() => api.history(pieceId, 'undo')) },
       { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
+      {
+        name: 'Go all the way by itself',
+        terms: 'automatic pipeline one click batch process everything tidy join skin',
+        run: () => void attempt(() => api.goAllTheWay(pieceId)),
+      },
       { name: 'Choose scan files…', run: () => files.current?.click() },
       { name: 'Choose a folder of scans…', run: () => folder.current?.click() },
       {
@@ -120,6 +125,8 @@ export function PiecePage({ initial }: { initial: PieceState }) {
     [go, pieceId, router],
   )
   useKeptFocus(card)
+  const isComparing = comparing !== null
+  useEffect(() => card.current?.scrollTo(0, 0), [isComparing, station])
   useKeys(
     go,
     pieceId,
@@ -167,7 +174,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
               label="Card"
               value={tab}
               tabs={[
-                ['station', STATION_NAMES[station]],
+                ['station', comparing ? 'Compare' : STATION_NAMES[station]],
                 ['ledger', `Ledger ${state.steps.length}`],
               ]}
               onChange={setTab}

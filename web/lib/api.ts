@@ -83,6 +83,8 @@ export const api = {
     takeIds: readonly number[],
     steps: readonly { operation: string; params: object }[] | null,
   ) => call<{ ids: number[] }>(`/api/pieces/${pieceId}/recipes`, json('POST', { takeIds, steps })),
+  /** The whole road by one press. */
+  goAllTheWay: (pieceId: number) => call<{ id: number }>(`/api/pieces/${pieceId}/road`, { method: 'POST' }),
   nameSelection: (pieceId: number, kept: { takeId: number; name: string; selection: string; chosen: number }) =>
     call(`/api/pieces/${pieceId}/selections/kept`, json('POST', kept)),
   dropSelection: (pieceId: number, id: number) =>

@@ -50,6 +50,7 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/pieces/:/recipes': { POST: json(MB) },
   '/api/pieces/:/release': {},
   '/api/pieces/:/results': { POST: json(KB) },
+  '/api/pieces/:/road': { POST: NONE },
   '/api/pieces/:/selections': { POST: stream(MAX_SELECTION_BYTES) },
   '/api/pieces/:/selections/kept': { POST: json(4 * KB), DELETE: NONE },
   '/api/pieces/:/session': { POST: json(64 * KB) },

@@ -119,13 +119,14 @@ export class StageLayers {
         ? SLICE_POINTS
         : Infinity
     for (const { points } of this.built.values()) points?.begin(this.share(now), this.share(most))
-    const width = this.renderer.domElement.width
-    for (const { object, layer, material } of this.built.values()) {
-      object.visible = true
+    for (const { object } of this.built.values()) object.visible = true
+    if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
+    // In the pixels that are drawn, which are fewer while the hand turns.
+    const { width } = this.renderer.domElement
+    for (const { layer, material } of this.built.values()) {
       material.uniforms.splitSide.value = layer.half ? (layer.half.side === 'left' ? -1 : 1) : 0
       material.uniforms.splitAt.value = (layer.half?.at ?? 0) * width
     }
-    if (this.software) this.setDetail(moving ? SOFTWARE_DETAIL : 1)
   }
 
   /**

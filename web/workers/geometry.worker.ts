@@ -20,7 +20,7 @@ import { faceCross } from '@holosoma/core/linear'
 import { countBits, indicesOf, type Combine, type DepthBuffer, type View } from '@holosoma/core/select'
 import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
-import { surfaceAreaMm2 } from '@holosoma/core/cloud'
+import { medianSpacing, surfaceAreaMm2 } from '@holosoma/core/cloud'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markOf, orderOf } from './marking'
@@ -303,14 +303,25 @@ const worker = {
   ): Promise<{ each: Float32Array[]; signed: boolean; meanMm: number; p95Mm: number; maxMm: number }> {
     const laid = async (s: { hash: string; rows: number[][] | null }, as: 'whole' | 'preview'): Promise<Shape> => {
       const shape = await fetchShape(s.hash, as)
-      return s.rows ? { ...shape, positions: placedBy(s.rows, shape.positions) } : shape
+      if (!s.rows) return shape
+      const { normals } = shape
+      const turned =
+        normals &&
+        unit(
+          placedBy(
+            s.rows.map((r) => [...r.slice(0, 3), 0]),
+            normals,
+          ),
+        )
+      return { ...shape, positions: placedBy(s.rows, shape.positions), ...(turned && { normals: turned }) }
     }
     const others = await Promise.all(from.map((s) => laid(s, 'whole')))
     const [first] = others
-    const reference: Shape =
-      others.length === 1 && first.kind === 'mesh' ? first : { kind: 'cloud', positions: joinedPositions(others) }
     const shapes = await Promise.all(of.map((s) => laid(s, 'preview')))
-    const told = shapes.map((s) => compareShapes(s, reference, quietContext()))
+    const told =
+      others.length === 1 && first.kind === 'mesh'
+        ? shapes.map((s) => compareShapes(s, first, quietContext()))
+        : shapes.map((s) => compareWithPoints(s.positions, others))
     const all = Float32Array.from(told.flatMap((t) => Array.from(t.distanceMm, Math.abs))).sort()
     const each = told.map((t) => t.distanceMm)
     return transfer(
@@ -337,6 +348,32 @@ const worker = {
   },
 }
 
+/** Points this many spacings away along the surface are another place of it. */
+const FAR_SPACINGS = 3
+
+/** Distance of places to the surface that points stand for: across it, where they know which way it faces. */
+function compareWithPoints(
+  p: Float32Array,
+  parts: readonly Shape[],
+): { readonly distanceMm: Float32Array; readonly signed: boolean } {
+  const positions = joinedPositions(parts)
+  const normals = parts.every((s) => s.normals) ? joinedPositions(parts.map((s) => ({ positions: s.normals! }))) : null
+  const tree = new KdTree(positions)
+  const reach = FAR_SPACINGS * medianSpacing({ positions })
+  const distanceMm = new Float32Array(p.length / 3)
+  for (let i = 0; i < distanceMm.length; i++) {
+    const q = tree.nearest(p[i * 3], p[i * 3 + 1], p[i * 3 + 2]) * 3
+    const away = Math.sqrt(tree.lastDistance2)
+    if (!normals) {
+      distanceMm[i] = away
+      continue
+    }
+    const across = [0, 1, 2].reduce((s, c) => s + normals[q + c] * (p[i * 3 + c] - positions[q + c]), 0)
+    distanceMm[i] = away <= reach ? across : Math.sign(across || 1) * away
+  }
+  return { distanceMm, signed: normals !== null }
+}
+
 /** Places by rows that may make things larger, too. */
 function placedBy(rows: number[][], p: Float32Array): Float32Array {
   const out = new Float32Array(p.length)
@@ -344,6 +381,15 @@ function placedBy(rows: number[][], p: Float32Array): Float32Array {
     for (let r = 0; r < 3; r++)
       out[i + r] = rows[r][0] * p[i] + rows[r][1] * p[i + 1] + rows[r][2] * p[i + 2] + rows[r][3]
   return out
+}
+
+/** Directions of length 1. */
+function unit(n: Float32Array): Float32Array {
+  for (let i = 0; i < n.length; i += 3) {
+    const l = Math.hypot(n[i], n[i + 1], n[i + 2]) || 1
+    for (let c = 0; c < 3; c++) n[i + c] /= l
+  }
+  return n
 }
 
 function joinedPositions(parts: readonly { readonly positions: Float32Array }[]): Float32Array {

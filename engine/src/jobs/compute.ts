@@ -31,11 +31,9 @@ export async function computeJob(db: Database, job: JobRecord, host: Host): Prom
     })
   if (job.request.kind === 'photoImport')
     return stepOfPhotos('photos.import', await photosFrom(db, job.request, context, host), { pose: job.request.pose })
-  if (job.request.kind === 'recipe' || job.request.kind === 'settle' || job.request.kind === 'again')
-    throw new GeometryError('PARAMS', 'What leaves several steps is run by itself.')
-  return job.request.kind === 'import'
-    ? importFile(db, job.request, context, host)
-    : runStored(db, job.request, context, host.expected)
+  if (job.request.kind === 'import') return importFile(db, job.request, context, host)
+  if (job.request.kind === 'operation') return runStored(db, job.request, context, host.expected)
+  throw new GeometryError('PARAMS', 'What leaves several steps is run by itself.')
 }
 
 async function photosFrom(

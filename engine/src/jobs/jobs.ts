@@ -42,6 +42,20 @@ export type JobRequest =
       acts: { step: number; leave: boolean }[]
       withinMm: number
     }
+  /** All the way from the takes to the check of the skin; the steps stand on the lines of takes, join and result. */
+  | {
+      kind: 'road'
+      takes: {
+        id: number
+        name: string
+        hash: string
+        tidy: { operation: string; params: Record<string, unknown> }[]
+      }[]
+      bench?: string
+      join: Record<string, unknown> | null
+      skin: Record<string, unknown>
+      result: Track
+    }
   | PhotoJob
   | PhotoImportJob
 
@@ -168,14 +182,15 @@ export async function isBusy(db: Database, pieceId: number, tracks: readonly Tra
     .where({ piece_id: pieceId })
     .whereIn('state', ['queued', 'running'])
     .select('track', 'kind', 'request')) as { track: Track; kind: string; request: string }[]
-  return rows.some((r) =>
-    [
-      r.track,
-      ...(r.kind === 'settle'
-        ? (parseJson(r.request as never) as Extract<JobRequest, { kind: 'settle' }>).of.map((o) => o.track)
-        : []),
-    ].some((t) => tracks.includes(t)),
-  )
+  return rows.some((r) => [r.track, ...moreTracks(r)].some((t) => tracks.includes(t)))
+}
+
+/** Lines a job works on beside its own. */
+function moreTracks({ kind, request }: { readonly kind: string; readonly request: string }): Track[] {
+  if (kind !== 'settle' && kind !== 'road') return []
+  const job = parseJson<JobRequest>(request)
+  if (job.kind === 'settle') return job.of.map((o) => o.track)
+  return job.kind === 'road' ? ['join', job.result, ...job.takes.map((t): Track => `take:${t.id}`)] : []
 }
 
 /**

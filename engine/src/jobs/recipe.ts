@@ -1,4 +1,5 @@
 import { GeometryError, isGeometryError, quietContext, stage } from '@holosoma/core'
+import type { RoadStep } from '@holosoma/core/operations'
 import { runStored } from './compute'
 import { contextOf, type Host, type StepDraft } from './host'
 import type { Database } from '../store/database'
@@ -42,22 +43,58 @@ export async function runRecipe(db: Database, request: RecipeRequest, host: Host
       unfit.push(error.message)
     }
   }
+  return settle(
+    done,
+    idle,
+    unfit,
+    request.steps.map((s) => s.operation),
+  )
+}
+
+/** Tidy acts of one take as they were walked: those that did something, with what became of the others. */
+export const keptSteps = (
+  walked: readonly { readonly step: RoadStep; readonly draft: TimedDraft }[],
+): readonly TimedDraft[] => {
+  const fitted = walked.filter(({ step }) => step.unfit === undefined)
+  const unfit = walked.flatMap(({ step }) => (step.unfit === undefined ? [] : [step.unfit]))
+  const of = (idle: boolean): TimedDraft[] => fitted.filter(({ step }) => step.idle === idle).map(({ draft }) => draft)
+  return fitted.length === 0
+    ? []
+    : settle(
+        of(false),
+        of(true),
+        unfit,
+        walked.map(({ step }) => step.operation),
+      )
+}
+
+/**
+ * @param done acts that changed something @param idle those that found nothing
+ * @param unfit why others did not fit @param tried names of all of them, in their order
+ */
+function settle(
+  done: TimedDraft[],
+  idle: TimedDraft[],
+  unfit: readonly string[],
+  tried: readonly string[],
+): TimedDraft[] {
   if (done.length + idle.length === 0) throw new GeometryError('DEGENERATE', unfit.join(' '))
   // That nothing had to go is worth one line too.
-  if (done.length === 0 && idle.length > 0) done.push(idle.at(-1)!)
+  const kept = done.length === 0 ? [idle.at(-1)!] : done
   const told = idle.flatMap((s) => s.findings.filter((f) => f.verdict !== 'sound'))
-  const last = done.at(-1)!
+  const last = kept.at(-1)!
   // An act that found nothing leaves no step; that it was tried is kept, so that it is not proposed again.
-  const tried = request.steps
-    .map((s) => s.operation)
-    .filter((o) => idle.some((d) => d.operation === o))
-    .join(' ')
+  const found = tried.filter((o) => idle.some((d) => d.operation === o)).join(' ')
   const more = [
     ...told.filter((f) => !last.findings.includes(f)),
     ...unfit.map((text) => ({ id: 'tidy.unfit', verdict: 'doubtful' as const, text })),
   ]
   return [
-    ...done.slice(0, -1),
-    { ...last, ...(tried !== '' && { figures: { ...last.figures, tried } }), findings: [...last.findings, ...more] },
+    ...kept.slice(0, -1),
+    {
+      ...last,
+      ...(found !== '' && { figures: { ...last.figures, tried: found } }),
+      findings: [...last.findings, ...more],
+    },
   ]
 }

@@ -4,6 +4,7 @@ import { detailsOf } from '@holosoma/core/operations'
 import { FileInput, FolderInput } from 'lucide-react'
 import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
+import { api } from '@/lib/api'
 import { benchTakes } from '@/lib/bench'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { judge } from '../road'
@@ -120,6 +121,16 @@ export function TakePanel({
         {done.length > 0 && !allMesh && (
           <Plain className="py-2" disabled={waiting} onClick={ask}>
             {state.check ? 'Look again for what is missing' : 'Look for what is missing'}
+          </Plain>
+        )}
+        {done.length > 1 && !allMesh && missing.length === 0 && !state.mesh && (
+          <Plain
+            className="py-2"
+            disabled={waiting}
+            title="Tidies each take, joins them, makes the skin and checks it; stops at the first finding that is not sound"
+            onClick={() => attempt(() => api.goAllTheWay(state.piece.id))}
+          >
+            Go all the way by itself
           </Plain>
         )}
         {missed && proposal && missing.length === 0 && bench && (
