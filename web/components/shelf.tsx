@@ -3,31 +3,21 @@ import { Ellipsis, Trash2 } from 'lucide-react'
 import Link from 'next/link'
 import { useRouter } from 'next/navigation'
 import { useRef, useState } from 'react'
-import type { Verdict } from '@holosoma/core'
 import { READ_EXTENSIONS } from '@holosoma/core/formats'
 import { PLAIN_PRESET } from '@holosoma/core/measure'
 import { chosenFiles, importFiles, readable, type Dropped } from '@/lib/import-files'
 import { api } from '@/lib/api'
 import { megabytes } from '@/lib/format'
 import { useFileDrop } from '@/lib/use-file-drop'
-import { STATION_NAMES, type Station } from '@/lib/station-names'
+import { chosenOf, WHOLE_SHELF, type ShelfChoice, type ShelfPiece } from '@/lib/shelf'
+import { STATION_NAMES } from '@/lib/station-names'
+import { ShelfFilter } from './shelf-filter'
 import { SpaceNote } from './space-note'
 import { Thumbnail } from './thumbnail'
 import { confirmed, Menu, Plain, Primary, Questions, TextDialog, VerdictMark } from './ui'
 
-export interface ShelfPiece {
-  readonly id: number
-  readonly name: string
-  readonly number: string
-  readonly sample: boolean
-  readonly thumb: string | null
-  readonly isMesh: boolean
-  readonly stops: readonly { station: Station; verdict: Verdict | null }[]
-  readonly text: string
-  readonly move: string
-  readonly station: Station
-  readonly facts: string
-}
+/** Fewer pieces are seen at a glance. */
+const MANY = 4
 
 const PIECE_FIELDS = [
   { name: 'name', label: 'Name', most: 120, required: true },
@@ -101,6 +91,8 @@ export function Shelf({
       if (sure) await api.removePiece(id)
     })
   const { place, over } = useFileDrop((files) => void bringIn(files))
+  const [choice, setChoice] = useState<ShelfChoice>(WHOLE_SHELF)
+  const chosen = chosenOf(pieces, choice)
   const waiting = pieces.filter((p) => p.stops.some((s) => s.station === 'release' && s.verdict !== 'sound')).length
   return (
     <div {...place} className="flex min-h-screen flex-col">
@@ -158,8 +150,12 @@ export function Shelf({
             {busy}
           </p>
         )}
+        {pieces.length > MANY && <ShelfFilter choice={choice} onChange={setChoice} found={chosen.length} />}
+        {pieces.length > 0 && chosen.length === 0 && (
+          <p className="py-6 text-center text-graphite">No piece on the shelf is like that.</p>
+        )}
         <ul className="grid grid-cols-2 gap-3.5">
-          {pieces.map((p) => (
+          {chosen.map((p) => (
             <Row key={p.id} piece={p} onAct={act} />
           ))}
         </ul>
@@ -228,13 +224,21 @@ function Row({ piece, onAct }: { piece: ShelfPiece; onAct: (what: () => Promise<
   const [writing, setWriting] = useState(false)
   return (
     <li
-      className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5"
+      className="grid grid-cols-[132px_1fr] gap-4 rounded-[10px] border border-hair bg-card py-2.5 pr-4 pl-2.5 [contain-intrinsic-size:auto_136px] [content-visibility:auto]"
       data-testid="piece"
     >
       <div className="relative">
-        <Thumbnail hash={piece.thumb} colour={piece.isMesh ? '#C08A68' : '#35518C'} width={132} height={112} />
+        <Thumbnail
+          hash={piece.thumb}
+          standIn={piece.standIn}
+          colour={piece.isMesh ? '#C08A68' : '#35518C'}
+          width={132}
+          height={112}
+        />
         {!piece.thumb && (
-          <span className="absolute inset-0 grid place-items-center px-4 text-center text-[12.5px] text-graphite">
+          <span
+            className={`absolute inset-x-0 grid place-items-center px-4 text-center text-[12px] text-graphite ${piece.standIn ? 'bottom-1' : 'inset-y-0'}`}
+          >
             not taken yet
           </span>
         )}

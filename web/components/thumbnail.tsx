@@ -1,5 +1,9 @@
 'use client'
-import { useEffect, useRef } from 'react'
+import { useEffect, useRef, useState } from 'react'
+import { sketchOf, type StandInSketch } from '@/lib/stand-in-sketch'
+
+/** Nothing of it was taken. */
+const GHOST = '#B9B09B'
 
 /** A small picture of a shape from a few thousand of its points, splatted back to front in its pigment. */
 export function Thumbnail({
@@ -8,29 +12,46 @@ export function Thumbnail({
   width,
   height,
   className = '',
+  standIn,
 }: {
   hash: string | null
   colour: string
   width: number
   height: number
   className?: string
+  /** What stands in for the piece while there is no shape of it. */
+  standIn?: StandInSketch | null
 }) {
   const canvas = useRef<HTMLCanvasElement>(null)
+  const [near, setNear] = useState(false)
+  useEffect(() => {
+    const watch = new IntersectionObserver(([entry]) => entry.isIntersecting && setNear(true), { rootMargin: '300px' })
+    watch.observe(canvas.current!)
+    return () => watch.disconnect()
+  }, [])
+  const sketch = hash === null && standIn ? JSON.stringify(standIn) : ''
   useEffect(() => {
     const g = canvas.current!.getContext('2d')!
     g.clearRect(0, 0, width * 2, height * 2)
-    if (!hash) return
+    if (sketch !== '') {
+      const { positions, normals } = sketchOf(JSON.parse(sketch) as StandInSketch)
+      paint(g, positions, normals, GHOST, width * 2, height * 2)
+    }
+    if (!hash || !near) return
     let current = true
     fetch(`/api/shapes/${hash}?as=thumb`).then(
       async (r) => {
-        if (r.ok && current) paint(g, await r.arrayBuffer(), colour, width * 2, height * 2)
+        if (!r.ok || !current) return
+        const buffer = await r.arrayBuffer()
+        const n = buffer.byteLength / 9
+        paint(g, new Int16Array(buffer, 0, n * 3), new Int8Array(buffer, n * 6, n * 3), colour, width * 2, height * 2)
       },
       () => undefined,
     )
     return () => {
       current = false
     }
-  }, [hash, colour, width, height])
+  }, [hash, sketch, near, colour, width, height])
   return (
     <canvas
       ref={canvas}
@@ -43,10 +64,15 @@ export function Thumbnail({
   )
 }
 
-function paint(g: CanvasRenderingContext2D, buffer: ArrayBuffer, colour: string, w: number, h: number): void {
-  const n = buffer.byteLength / 9
-  const p = new Int16Array(buffer, 0, n * 3)
-  const normals = new Int8Array(buffer, n * 6, n * 3)
+function paint(
+  g: CanvasRenderingContext2D,
+  p: Int16Array,
+  normals: Int8Array,
+  colour: string,
+  w: number,
+  h: number,
+): void {
+  const n = p.length / 3
   const rgb = [1, 3, 5].map((i) => parseInt(colour.slice(i, i + 2), 16))
   const ca = Math.cos(0.6),
     sa = Math.sin(0.6),
