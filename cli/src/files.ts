@@ -4,12 +4,13 @@ import { basename, dirname, extname, join } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import {
-  cloudOfMesh,
   GeometryError,
   readShape,
   WRITE_FORMATS,
   writeShape,
   type PointCloud,
+  sampleSurface,
+  samplingSpacing,
   type Shape,
   type TriangleMesh,
   type WriteFormat,
@@ -64,7 +65,7 @@ async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> 
 export async function loadCloud(path: string): Promise<PointCloud> {
   const shape = await loadShape(path)
   if (shape.kind === 'cloud') return shape
-  return cloudOfMesh(shape)
+  return sampleSurface(shape, samplingSpacing(shape))
 }
 
 export async function loadMesh(path: string): Promise<TriangleMesh> {

@@ -37,5 +37,6 @@ export {
 } from './bench/pieces'
 export { polygonise } from './bench/polygonise'
 export { cloudOfMesh, vertexNormals } from './mesh/normals'
+export { evenEdgeMm, sampleSurface, samplingSpacing } from './mesh/sample-surface'
 export { makePreview, previewIndices, makeThumb, type Thumb } from './mesh/preview'
 export type { Brief } from './brief/brief'

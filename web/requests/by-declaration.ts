@@ -31,9 +31,9 @@ export function jobByDeclaration(operation: AnyOperation, rule: Rule, state: Pie
     const found = from && (rule.input?.(from, state, ground, asked) ?? usualInput(from, sources, state, ground))
     if (found !== null) inputs[name] = typeof found === 'string' ? found : [...found]
     else if (!optional) throw new Refusal(409, from ? MISSING[from] : `“${operation.name}” works on files alone.`)
-    // The other way round a mesh's corners are points like any.
+    // The other way round a mesh's surface is points like any.
     if (from === 'take' && kind === 'mesh' && ground.takes[0].shape!.kind !== 'mesh')
-      throw new Refusal(409, 'Only an imported mesh can be taken as the skin.')
+      throw new Refusal(409, 'Only an imported mesh can be taken like that; this take is of points.')
   }
   // Who the takes are, beside what they are called.
   if (sources.has('takes') || sources.has('pair')) inputs.of = ground.takes.map((t) => String(t.id))

@@ -164,7 +164,7 @@ test.each<[string, PieceState, Partial<Asked> & { operation: string }, RegExp]>(
     { operation: 'skin.make', params: { spacingMm: 1 } },
     /left out of the skin; take one in/,
   ],
-  ['points as the skin', two(), { operation: 'skin.adopt', takeId: 1 }, /Only an imported mesh/],
+  ['points as the skin', two(), { operation: 'skin.adopt', takeId: 1 }, /Only an imported mesh can be taken like that/],
   ['no skin to mend', two(), { operation: 'mend.closeHoles' }, /no skin yet/],
   [
     'a take that goes on with itself',

@@ -1,5 +1,5 @@
 import { GeometryError } from '../errors'
-import type { Shape } from '../shapes'
+import { pickPoints, type Shape } from '../shapes'
 import { GrowingFloat32, GrowingUint32 } from './byte-reader'
 import { triangulatePolygon } from './polygon'
 
@@ -32,6 +32,9 @@ export class ShapeBuilder {
   /** First face that names a point not yet read, with its place: judged when all points are known. */
   private early: { index: number; where: string }[] = []
 
+  /** Points without a place, with where the first of them stand: how organised clouds mark what was not seen. */
+  private absent = 0
+  private readonly absentAt = new Map<number, string>()
   private readonly left = new Map<string, number>()
 
   /** @param told hears at the end what was left out, and how often: a reader that passes over data says so */
@@ -48,16 +51,17 @@ export class ShapeBuilder {
 
   /** @param where names the place for a refusal: "line 12", "byte 8400" */
   point(x: number, y: number, z: number, where: () => string): void {
-    if (!(Math.abs(x) <= MAX_COORDINATE && Math.abs(y) <= MAX_COORDINATE && Math.abs(z) <= MAX_COORDINATE)) {
-      const broken = [x, y, z].some((v) => !Number.isFinite(v))
-      throw new GeometryError(
-        broken ? 'NOT_FINITE' : 'RANGE',
-        broken
-          ? `A point at ${where()} has a coordinate that is not a number.`
-          : `A point at ${where()} lies farther out than ${MAX_COORDINATE} units.`,
-        { point: this.pointCount },
-      )
+    if (!Number.isFinite(x) || !Number.isFinite(y) || !Number.isFinite(z)) {
+      // Judged at the end: left out where no face needs it.
+      this.absent++
+      if (this.absentAt.size < MAX_EARLY) this.absentAt.set(this.pointCount, where())
+      this.xyz.push3(NaN, NaN, NaN)
+      return
     }
+    if (!(Math.abs(x) <= MAX_COORDINATE && Math.abs(y) <= MAX_COORDINATE && Math.abs(z) <= MAX_COORDINATE))
+      throw new GeometryError('RANGE', `A point at ${where()} lies farther out than ${MAX_COORDINATE} units.`, {
+        point: this.pointCount,
+      })
     // The first point decides whether the data lie far out; the offset is rounded so that it adds back exactly.
     this.origin ??=
       Math.max(Math.abs(x), Math.abs(y), Math.abs(z)) > 4096 ? [Math.round(x), Math.round(y), Math.round(z)] : [0, 0, 0]
@@ -100,6 +104,12 @@ export class ShapeBuilder {
   }
 
   private addTriangles(corners: readonly number[]): void {
+    // A face that needs a point without a place is refused at the end, with its place.
+    const gone = this.absent > 0 ? corners.find((v) => Number.isNaN(this.xyz.data[v * 3])) : undefined
+    if (gone !== undefined) {
+      this.triangles.push3(gone, gone, gone)
+      return
+    }
     const t = triangulatePolygon(this.xyz.data, corners)
     for (let i = 0; i < t.length; i += 3) this.triangles.push3(t[i], t[i + 1], t[i + 2])
   }
@@ -129,11 +139,42 @@ export class ShapeBuilder {
         )
       }
     }
+    if (this.absent > 0) return this.withoutAbsent(indices)
     if (this.normals.length > 0 && this.normals.length !== n * 3)
       this.leaveOut('normals, since not every point has one', this.normals.length / 3)
     if (this.colours.length > 0 && this.colours.length !== n * 3)
       this.leaveOut('colours, since not every point has one', this.colours.length / 3)
     for (const [what, count] of this.left) this.told(what, count)
+    return this.shapeOf(n, indices)
+  }
+
+  /** What was read, without the points that have no place. @throws NOT_FINITE where a face needs one */
+  private withoutAbsent(indices: Uint32Array): Shape {
+    const { data } = this.xyz
+    for (const v of indices)
+      if (Number.isNaN(data[v * 3]))
+        throw new GeometryError(
+          'NOT_FINITE',
+          `A point at ${this.absentAt.get(v) ?? `place ${v + 1}`} has a coordinate that is not a number, and a face needs it.`,
+          { point: v },
+        )
+    const n = this.pointCount
+    if (this.absent === n) throw new GeometryError('EMPTY', 'No point in this file has a place.')
+    this.leaveOut('points without a place, which is how a device marks what it did not see', this.absent)
+    const whole = this.shapeOf(n, indices)
+    for (const [what, count] of this.left) this.told(what, count)
+    const kept = Uint32Array.from({ length: n - this.absent })
+    const remap = new Uint32Array(n)
+    for (let i = 0, k = 0; i < n; i++)
+      if (!Number.isNaN(whole.positions[i * 3])) {
+        remap[i] = k
+        kept[k++] = i
+      }
+    const rest = pickPoints(whole, kept)
+    return rest.kind === 'mesh' ? { ...rest, indices: rest.indices.map((v) => remap[v]) } : rest
+  }
+
+  private shapeOf(n: number, indices: Uint32Array): Shape {
     const positions = this.xyz.finish()
     const originMm = this.origin && this.origin.some((v) => v !== 0) ? this.origin : undefined
     const common = {

@@ -7,13 +7,17 @@ import type { Told } from './builder'
 import { bytesSource, type ByteSource } from './byte-reader'
 import { isOwnGlb, readGlb } from './glb'
 import { writeGlb } from './glb-writer'
-import { EXTENSIONS, READ_EXTENSIONS, type WriteFormat } from './kinds'
+import { EXTENSIONS, READ_EXTENSIONS, type ReadFormat, type WriteFormat } from './kinds'
 import { readObj, writeObj } from './obj'
 import { readOff } from './off'
 import { readPcd } from './pcd'
 import { readPly, writePly } from './ply'
 import { readStl, writeStl } from './stl'
+import { asUtf8 } from './text-source'
 import { readXyz, writeXyz } from './xyz'
+
+/** Kinds that are text and nothing else. */
+const TEXTS: ReadonlySet<ReadFormat> = new Set(['obj', 'xyz', 'off'])
 
 /**
  * Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees.
@@ -29,17 +33,18 @@ export async function readShape(source: ByteSource, fileName: string, told?: Tol
     )
   }
   if (source.sizeBytes === 0) throw new GeometryError('EMPTY', `"${fileName}" is empty (0 bytes).`)
+  const text = TEXTS.has(format) ? await asUtf8(source) : source
   switch (format) {
     case 'ply':
       return readPly(source, told)
     case 'stl':
       return readStl(source, told)
     case 'obj':
-      return readObj(source, told)
+      return readObj(text, told)
     case 'xyz':
-      return readXyz(source, told)
+      return readXyz(text, told)
     case 'off':
-      return readOff(source, told)
+      return readOff(text, told)
     case 'pcd':
       return readPcd(source, told)
     case 'glb': {

@@ -29,7 +29,7 @@ export async function readObj(source: ByteSource, told?: Told): Promise<Shape> {
         if (line.startsWith('v ') || line.startsWith('v\t')) {
           const words = line.split(/\s+/)
           if (words.length < 4) throw new GeometryError('FORMAT', `Line ${place} is a point without three numbers.`)
-          builder.point(Number(words[1]), Number(words[2]), Number(words[3]), where)
+          builder.point(numberIn(words[1], where), numberIn(words[2], where), numberIn(words[3], where), where)
           if (words.length >= 7) builder.colour(Number(words[4]), Number(words[5]), Number(words[6]))
         } else if (line.startsWith('f ') || line.startsWith('f\t')) {
           const corners = line
@@ -91,4 +91,12 @@ export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
       lines.push(`f ${shape.indices[f * 3] + 1} ${shape.indices[f * 3 + 1] + 1} ${shape.indices[f * 3 + 2] + 1}`)
     yield encode(`${lines.join('\n')}\n`)
   }
+}
+
+/** A coordinate, or none where the file says so; another word is no number. */
+function numberIn(word: string | undefined, where: () => string): number {
+  const v = Number(word)
+  if (Number.isNaN(v) && !/^[+-]?(nan|inf|infinity)$/i.test(word ?? ''))
+    throw new GeometryError('FORMAT', `A point at ${where()} holds “${word ?? ''}” where a number belongs.`)
+  return v
 }

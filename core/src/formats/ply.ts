@@ -344,7 +344,7 @@ async function readAsciiElement(reader: ByteReader, element: Element, builder: S
     const next = (): number => {
       const word = words[at++]
       const v = word === undefined ? NaN : Number(word)
-      if (Number.isNaN(v) && !/^[+-]?nan$/i.test(word ?? '')) {
+      if (Number.isNaN(v) && !/^[+-]?(nan|inf|infinity)$/i.test(word ?? '')) {
         throw new GeometryError(
           'FORMAT',
           word === undefined

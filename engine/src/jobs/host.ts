@@ -1,5 +1,12 @@
 import { freemem } from 'node:os'
-import { cloudOfMesh, quietContext, type PointCloud, type RunContext, type Shape } from '@holosoma/core'
+import {
+  quietContext,
+  sampleSurface,
+  samplingSpacing,
+  type PointCloud,
+  type RunContext,
+  type Shape,
+} from '@holosoma/core'
 import type { Database } from '../store/database'
 import { ForeignReader } from '../foreign/foreign-reader'
 import { secondsPerUnit, type NewStep } from '../ledger/ledger'
@@ -40,7 +47,7 @@ export const tellExpected = async (
   expected: Host['expected'],
 ): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
 
-/** A shape as points: the corners of a mesh, with its normals. */
+/** A shape as points: those of a mesh are spread over its surface, as fine as loses nothing of it. */
 export function asCloud(shape: Shape): PointCloud {
-  return shape.kind === 'mesh' ? cloudOfMesh(shape) : shape
+  return shape.kind === 'mesh' ? sampleSurface(shape, samplingSpacing(shape)) : shape
 }
