@@ -1,4 +1,5 @@
 import { GLB_BUFFER, WebIO, type Document, type Node, type Primitive } from '@gltf-transform/core'
+import { EXTMeshoptCompression, KHRDracoMeshCompression, KHRMeshQuantization } from '@gltf-transform/extensions'
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
 import { nestsDeeper } from './json-depth'
@@ -49,6 +50,8 @@ export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promi
 }
 
 interface ForeignJson {
+  extensionsUsed?: unknown
+  bufferViews?: { extensions?: Record<string, { count?: unknown; byteStride?: unknown } | undefined> }[]
   buffers?: { uri?: string }[]
   accessors?: { bufferView?: number; count?: number; type?: string; componentType?: number; sparse?: unknown }[]
   nodes?: { children?: unknown }[]
@@ -66,14 +69,24 @@ const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 51
 /**
  * Refuses claims the file cannot hold, before a library allocates for them: points without bytes, nodes without end.
  */
-function assertHolds({ accessors = [], nodes = [] }: ForeignJson, fileBytes: number): void {
-  if (!Array.isArray(accessors) || !Array.isArray(nodes)) throw new Error('no lists')
+function assertHolds(json: ForeignJson, fileBytes: number): void {
+  const { accessors = [], nodes = [], bufferViews = [] } = json
+  if (!Array.isArray(accessors) || !Array.isArray(nodes) || !Array.isArray(bufferViews)) throw new Error('no lists')
+  const packed = uses(json, DRACO)
+  const most = fileBytes * (packed || uses(json, MESHOPT) ? MAX_PACKED : 1)
+  let unpacked = 0
+  for (const view of bufferViews) {
+    const own = view?.extensions?.[MESHOPT]
+    if (own) unpacked += Number(own.count) * Number(own.byteStride)
+  }
+  if (!(unpacked <= most))
+    throw new GeometryError('RANGE', 'This glTF claims to unpack to more than a file of its size can hold.')
   for (const a of accessors) {
     const count = Number(a?.count)
     const bytes = COMPONENT_BYTES[Number(a?.componentType)] ?? 1
-    if (a?.bufferView === undefined && !a?.sparse)
+    if (a?.bufferView === undefined && !a?.sparse && !packed)
       throw new GeometryError('TRUNCATED', `This glTF claims ${count} values and holds none of them.`)
-    if (!Number.isInteger(count) || count < 0 || count * bytes > fileBytes)
+    if (!Number.isInteger(count) || count < 0 || count * bytes > most)
       throw new GeometryError(
         'RANGE',
         `This glTF claims ${count} values, more than a file of ${fileBytes} bytes can hold.`,
@@ -96,15 +109,37 @@ function assertHolds({ accessors = [], nodes = [] }: ForeignJson, fileBytes: num
   }
 }
 
+const DRACO = 'KHR_draco_mesh_compression'
+const MESHOPT = 'EXT_meshopt_compression'
+/** Bytes that a packed byte can stand for; a real mesh comes to a tenth of this. */
+const MAX_PACKED = 200
+
+const uses = ({ extensionsUsed }: ForeignJson, name: string): boolean =>
+  Array.isArray(extensionsUsed) && extensionsUsed.includes(name)
+
+/** The decoders a file asks for, and no others. */
+async function withDecoders(io: WebIO, json: ForeignJson): Promise<void> {
+  if (uses(json, MESHOPT)) {
+    const { MeshoptDecoder } = await import('meshoptimizer')
+    await MeshoptDecoder.ready
+    io.registerDependencies({ 'meshopt.decoder': MeshoptDecoder })
+  }
+  if (uses(json, DRACO)) {
+    const { default: draco } = await import('draco3dgltf')
+    io.registerDependencies({ 'draco3d.decoder': await draco.createDecoderModule() })
+  }
+}
+
 async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
   try {
-    const io = new WebIO()
+    const io = new WebIO().registerExtensions([EXTMeshoptCompression, KHRDracoMeshCompression, KHRMeshQuantization])
     const glb = binary ? splitGlb(bytes) : null
     const text = new TextDecoder().decode(glb?.json ?? bytes)
     if (nestsDeeper(text, DEEPEST_JSON))
       throw new GeometryError('FORMAT', 'This glTF nests deeper than any scene does; it is not opened.')
     const json = JSON.parse(text) as ForeignJson
     assertHolds(json, bytes.length)
+    await withDecoders(io, json)
     const outside = json.buffers?.find((b) => b.uri !== undefined && !b.uri.startsWith('data:'))
     if (outside)
       throw new GeometryError(
