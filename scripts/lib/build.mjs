@@ -57,6 +57,7 @@ export function buildEngine(root) {
     'mysql2',
     'joi',
     'meshoptimizer',
+    'draco3dgltf',
     'ml-matrix',
     'robust-predicates',
     'sharp',

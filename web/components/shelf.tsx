@@ -237,7 +237,7 @@ function Row({ piece, onAct }: { piece: ShelfPiece; onAct: (what: () => Promise<
         />
         {!piece.thumb && (
           <span
-            className={`absolute inset-x-0 grid place-items-center px-4 text-center text-[12px] text-graphite ${piece.standIn ? 'bottom-1' : 'inset-y-0'}`}
+            className={`absolute inset-x-0 grid place-items-center px-4 text-center text-[12px] text-graphite ${piece.standIn ? 'top-[93px]' : 'inset-y-0'}`}
           >
             not taken yet
           </span>

@@ -126,7 +126,9 @@ export function PiecePage({ initial }: { initial: PieceState }) {
   )
   useKeptFocus(card)
   const isComparing = comparing !== null
-  useEffect(() => card.current?.scrollTo(0, 0), [isComparing, station])
+  useEffect(() => {
+    if (card.current) card.current.scrollTop = 0
+  }, [isComparing, station])
   useKeys(
     go,
     pieceId,

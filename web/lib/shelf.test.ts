@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { chosenOf, verdictOf, WHOLE_SHELF, type ShelfChoice, type ShelfPiece } from './shelf'
-import { sketchOf } from './stand-in-sketch'
+import { SKETCH_REACH, sketchOf } from './stand-in-sketch'
 
 const piece = (id: number, over: Partial<ShelfPiece> = {}): ShelfPiece => ({
   id,
@@ -51,7 +51,7 @@ test.each(['box', 'cylinder', 'ellipsoid'] as const)(
   (form) => {
     const { positions, normals } = sketchOf({ form, size: [100, 50, 25] })
     const reach = [0, 1, 2].map((c) => positions.reduce((m, v, i) => (i % 3 === c ? Math.max(m, Math.abs(v)) : m), 0))
-    expect(reach.map((r) => r / 16_000)).toEqual([1, 0.5, 0.25].map((v) => expect.closeTo(v, 1) as number))
+    expect(reach.map((r) => r / SKETCH_REACH)).toEqual([1, 0.5, 0.25].map((v) => expect.closeTo(v, 1) as number))
     let outward = 0
     for (let i = 0; i < positions.length; i += 3)
       if (positions[i] * normals[i] + positions[i + 1] * normals[i + 1] + positions[i + 2] * normals[i + 2] > 0)

@@ -8,9 +8,12 @@ export interface StandInSketch {
 const POINTS = 2600
 const GOLDEN = Math.PI * (3 - Math.sqrt(5))
 
-/** Points and normals of the form as thumbnails keep them: the larger extent over ± 16,000, normals over ± 127. */
+/** Half the larger extent, in the whole numbers of thumbnails; room is left for the words below. */
+export const SKETCH_REACH = 12_500
+
+/** Points and normals of the form as thumbnails keep them: normals over ± 127. */
 export function sketchOf({ form, size }: StandInSketch): { positions: Int16Array; normals: Int8Array } {
-  const half = size.map((v) => (16_000 * v) / Math.max(...size))
+  const half = size.map((v) => (SKETCH_REACH * v) / Math.max(...size))
   const positions = new Int16Array(POINTS * 3)
   const normals = new Int8Array(POINTS * 3)
   for (let i = 0; i < POINTS; i++) {

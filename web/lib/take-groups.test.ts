@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 import type { TakeState } from '@holosoma/engine'
-import { groupedByPose } from './take-groups'
+import { groupedByPose, NO_POSE } from './take-groups'
 
 const take = (id: number, pose: string) => ({ id, pose }) as TakeState
 const shape = (takes: readonly TakeState[]) => groupedByPose(takes).map((g) => [g.pose, g.takes.map((t) => t.id)])
@@ -16,6 +16,10 @@ test('three takes of a pose are one group, where the first of them stands; two, 
   expect(shape([take(1, 'a'), take(2, 'a'), take(3, ''), take(4, ''), take(5, '')]).map(([pose]) => pose)).toEqual(
     Array(5).fill(null),
   )
+})
+
+test('takes of which nobody said how the piece lay are no group', () => {
+  expect(groupedByPose([take(1, NO_POSE), take(2, NO_POSE), take(3, NO_POSE)])).toHaveLength(3)
 })
 
 test('sixty sweeps of one pose are one cell', () => {

@@ -1,4 +1,4 @@
-import { checkParams, operationNamed } from '@holosoma/core'
+import { operationNamed } from '@holosoma/core'
 import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
 import type { JobRequest, PieceState, Track } from '@holosoma/engine'
 import { Refusal } from '@/lib/server'
@@ -7,9 +7,6 @@ import { jobByDeclaration } from './by-declaration'
 import { RULES } from './rules'
 
 type Road = Extract<JobRequest, { kind: 'road' }>
-
-/** Where nobody says how fine a skin is to be, mm. */
-const USUAL_SPACING_MM = 0.5
 
 /**
  * What one press asks for, on the piece as it stands: for each take the acts it still needs, the match as Join would
@@ -34,13 +31,6 @@ export function roadOf(state: PieceState): { readonly job: Omit<Road, 'result'>;
         ).request
       : null
   const brief = state.brief?.content
-  const skin = checkParams(operationNamed('skin.make'), {
-    names: takes.map((t) => t.name),
-    spacingMm: brief ? wantedSkinSpacing(brief, state.plan?.content.device.spacingMm ?? null) : USUAL_SPACING_MM,
-    closed: !brief || choiceOf(brief, 'holes') === 'close',
-  })
-  // What is up is found on the way.
-  const { up: _up, ...rest } = skin
   return {
     job: {
       kind: 'road',
@@ -54,8 +44,12 @@ export function roadOf(state: PieceState): { readonly job: Omit<Road, 'result'>;
             : openProposals(state, t).map((s) => ({ operation: s.operation, params: { ...s.params } })),
       })),
       ...(state.bench?.shape && { bench: state.bench.shape.hash }),
-      join: join && 'params' in join ? (join.params as Record<string, unknown>) : null,
-      skin: rest,
+      join: join && 'params' in join ? join.params : null,
+      // What is up, and how fine the points are, is found on the way.
+      skin: {
+        closed: !brief || choiceOf(brief, 'holes') === 'close',
+        ...(brief && { spacingMm: wantedSkinSpacing(brief, state.plan?.content.device.spacingMm ?? null) }),
+      },
     },
     tracks: ['join', ...takes.map((t): Track => `take:${t.id}`)],
   }

@@ -58,3 +58,9 @@ export function forecastSkin({ areaMm2, points }: SkinGround, spacingMm: number)
     work: 0.4 + (points / 1e6) * (1.9 + 0.35 * radius ** 3) + (faces / 1e6) * 2.9,
   }
 }
+
+/** Of the distance points lie apart: finer says no more than the points do. */
+const OF_POINTS = 0.85
+
+/** A spacing for a skin where nobody says how fine it is to be, mm: what the points hold, to two digits. */
+export const spacingForPoints = (pointSpacingMm: number): number => Number((OF_POINTS * pointSpacingMm).toPrecision(2))

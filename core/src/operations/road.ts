@@ -1,5 +1,7 @@
 import { stage, type RunContext } from '../context'
+import { medianSpacing } from '../cloud/spacing'
 import { isGeometryError } from '../errors'
+import { spacingForPoints } from '../fuse/predict'
 import { worst } from '../findings'
 import type { PointCloud, Shape, TriangleMesh } from '../shapes'
 import type { Motions } from './artefacts'
@@ -28,7 +30,10 @@ export interface RoadPlan {
   readonly bench?: PointCloud
   /** Of the match; null where there is but one take. */
   readonly join: Readonly<Record<string, unknown>> | null
-  /** Of the skin; what is up follows from the table under the fixed take, where nothing is said. */
+  /**
+   * Of the skin. Where nothing is said, what is up follows from the table under the fixed take, and the spacing from
+   * the points.
+   */
   readonly skin: Readonly<Record<string, unknown>>
   /** Acts on the skin. */
   readonly after: readonly RoadAct[]
@@ -102,8 +107,9 @@ export async function* walkRoad(plan: RoadPlan, context: RunContext): AsyncGener
   const placed = names
     .map((n, i) => ({ n, i }))
     .filter(({ n }) => names.length === 1 || Object.hasOwn(motions.motions, n))
+  const spacingMm = spacingForPoints(Math.max(...clouds.map((c) => medianSpacing(c))))
   const skin = await run(
-    { operation: 'skin.make', params: { up, ...plan.skin, names: placed.map(({ n }) => n) } },
+    { operation: 'skin.make', params: { up, spacingMm, ...plan.skin, names: placed.map(({ n }) => n) } },
     { takes: placed.map(({ i }) => clouds[i]), motions },
   )
   yield skin

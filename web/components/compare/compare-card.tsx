@@ -2,16 +2,7 @@
 import { X } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { api } from '@/lib/api'
-import {
-  differenceOf,
-  figuresOf,
-  isHere,
-  nameOf,
-  type Compared,
-  type CompareMode,
-  type Comparison,
-  type Foreign,
-} from '@/lib/comparison'
+import { differenceOf, figuresOf, isHere, nameOf, type Compared, type Comparison, type Foreign } from '@/lib/comparison'
 import { attempt, useDesk } from '@/lib/store'
 import type { JudgeResult } from '../result-cells'
 import { Choice, IconButton, RadioList } from '../ui'
@@ -46,7 +37,7 @@ export function CompareCard({ comparing, judge }: { comparing: Comparison; judge
         label="How they are shown"
         value={mode}
         options={MODES}
-        onChange={(m) => choose({ mode: m as CompareMode })}
+        onChange={(m) => choose({ mode: m })}
         className="mt-3 grid gap-1.5"
       />
       {isHere(state, a) && isHere(state, b) ? (

@@ -1,5 +1,6 @@
 import type { PieceState } from '@holosoma/engine'
 import { choiceOf, requirementsOf } from '@holosoma/core/brief'
+import { poseOf } from '@/lib/take-groups'
 import type { Asked, Ground, Rules } from '@/requests/request'
 
 export const joinRules: Rules = {
@@ -59,7 +60,7 @@ function matchParams(state: PieceState, { takes }: Ground, asked: Asked): Record
 /** Poses of the takes, where several are told apart and the brief would have those of one matched before all others. */
 function onePoseFirst({ brief }: PieceState, takes: Ground['takes']): string[] {
   if (brief && choiceOf(brief.content, 'onePose') !== 'first') return []
-  const poses = takes.map((t) => t.pose)
+  const poses = takes.map(poseOf)
   const told = new Set(poses).size
   return told > 1 && told < takes.length ? poses : []
 }

@@ -1,7 +1,7 @@
 'use client'
 import { useEffect, useState } from 'react'
 import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
-import { forecastSkin } from '@holosoma/core/fuse'
+import { forecastSkin, spacingForPoints } from '@holosoma/core/fuse'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
@@ -15,6 +15,11 @@ import { useMachine } from '@/lib/use-machine'
 
 /** Where nobody says how fine, mm. */
 const USUAL_SPACING_MM = 0.5
+/** Of the surface all takes show, what one of them does, about. */
+const SHARE_OF_A_TAKE = 0.7
+/** A spacing for so many points a take. */
+const suggested = (areaMm2: number, points: number): number =>
+  spacingForPoints(Math.sqrt((areaMm2 * SHARE_OF_A_TAKE) / points))
 /** Seconds a unit of work takes where nothing has been measured yet. */
 const USUAL_SECONDS = 1
 
@@ -42,7 +47,15 @@ export function SkinPanel() {
       geometry()
         .area(takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null })))
         .then(
-          (a) => current && setArea(a),
+          (a) => {
+            if (!current) return
+            setArea(a)
+            // What the points hold, where neither the brief nor a hand says how fine.
+            if (!brief && takes.length > 0 && a > 0) {
+              const each = takes.reduce((n, t) => n + t.shape!.points, 0) / takes.length
+              setSpacing((now) => (now === String(USUAL_SPACING_MM) ? String(suggested(a, each)) : now))
+            }
+          },
           () => undefined,
         )
     return () => {

@@ -3,6 +3,7 @@ import { readPoseList } from '@holosoma/core'
 import { createTake, submitJob } from '@holosoma/engine'
 import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, existingPiece } from '@/lib/server'
+import { NO_POSE } from '@/lib/take-groups'
 
 interface Frames {
   name: string
@@ -31,7 +32,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     const pieceId = await existingPiece((await params).id)
     const { name, poses, frames } = await body(request, schema)
     readPoseList(poses)
-    const take = await createTake(database(), pieceId, name, 'as imported')
+    const take = await createTake(database(), pieceId, name, NO_POSE)
     const id = await submitJob(database(), pieceId, `take:${take.id}`, `Reading ${frames.length} frames`, {
       kind: 'frames',
       poses,

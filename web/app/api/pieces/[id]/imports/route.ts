@@ -15,6 +15,7 @@ import {
 import { PHOTO_ENDINGS } from '@/lib/import-files'
 import { MAX_ARCHIVE_BYTES } from '@/lib/limits'
 import { answer, bodyParts, database, existingPiece, needRoom, Refusal } from '@/lib/server'
+import { NO_POSE } from '@/lib/take-groups'
 
 export const dynamic = 'force-dynamic'
 
@@ -118,7 +119,7 @@ async function unpack(
   const out: Answer = { ids: [], takes: [], refused: [] }
   if (poses !== null) {
     readPoseList(poses)
-    const take = await createTake(db, pieceId, archive.replace(/\.[^.]+$/, ''), 'as imported')
+    const take = await createTake(db, pieceId, archive.replace(/\.[^.]+$/, ''), NO_POSE)
     const frames = scans.map(({ name, upload }) => ({ file: name, upload }))
     out.ids.push(
       await submitJob(db, pieceId, `take:${take.id}`, `Reading ${frames.length} frames`, {
