@@ -68,7 +68,7 @@ describe('the whole road', () => {
   test('it stops at the first step that is not sound, with that step done', async () => {
     const road = await given([])
     // So fine a skin asks more than the points hold, and says so.
-    const drafts = await runRoad(db, { ...road, skin: { spacingMm: 0.3, closed: true } }, host)
+    const drafts = await runRoad(db, { ...road, skin: { spacingMm: 0.25, closed: true } }, host)
     expect(drafts.map((d) => d.operation)).toEqual(['skin.make'])
     expect(drafts[0].findings.map((f) => f.id)).toContain('skin.finerThanPoints')
   })
