@@ -184,10 +184,7 @@ test('refusals at the place they belong', async ({ page }) => {
   await expect(alert.filter({ hasText: 'has not the memory for so fine a skin' })).toBeVisible({ timeout: 120_000 })
   await expect(page.getByRole('button', { name: 'Make the skin again' })).toBeDisabled()
   // A locked take can't be changed, from the page or around it.
-  await page
-    .getByRole('navigation', { name: 'Route' })
-    .getByRole('button', { name: /^Tidy/ })
-    .click()
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Tidy/ }).click()
   await page.getByRole('button', { name: /^Lock/ }).first().click()
   await expect(page.getByText('is locked; nothing can change it')).toBeVisible()
   const pieceId = /pieces\/(\d+)/.exec(page.url())![1]
