@@ -136,5 +136,11 @@ test('acts on a skin are done again on the next; two skins are held against each
   await expect.poll(async () => Number(await key.getAttribute('data-mean'))).toBeLessThan(0.15)
   await page.keyboard.press('Escape')
   await expect(page.getByRole('region', { name: 'Compare' })).toHaveCount(0)
+  // All of it undone, the example is as it was: others look at it, too.
+  await expect(async () => {
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect(stage).toHaveAttribute('data-layers', skin!, { timeout: 1000 })
+  }).toPass(WAIT)
+  await expect(results).toHaveCount(1)
   expect(errors).toEqual([])
 })

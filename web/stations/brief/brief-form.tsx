@@ -32,15 +32,19 @@ export function BriefForm() {
   })
   // What the form itself wrote comes back as `value`; only what others wrote is laid into the form.
   const own = useRef(value)
+  // Each of them: while one is on its way back, the hands have written on.
+  const mine = useRef(new WeakSet<Brief>())
   useEffect(() => {
     const watch = form.watch((next) => {
       own.current = next as Brief
-      change(structuredClone(next) as Brief)
+      const written = structuredClone(next) as Brief
+      mine.current.add(written)
+      change(written)
     })
     return () => watch.unsubscribe()
   }, [form, change])
   useEffect(() => {
-    if (JSON.stringify(own.current) === JSON.stringify(value)) return
+    if (mine.current.has(value) || JSON.stringify(own.current) === JSON.stringify(value)) return
     own.current = value
     form.reset(value)
   }, [value, form])
