@@ -208,7 +208,7 @@ test('have I got everything? One take of the bobbin is not enough; the proposed 
   const finding = page.getByTestId('finding')
   await expect(finding).toContainText(/Not yet: about \d+ % of what can be seen is missing/, { timeout: 120_000 })
   await expect(finding).toContainText('unsound')
-  await expect(finding).toContainText(/on the underside, \d+ cm²: to be seen/)
+  await expect(finding).toContainText(/on the underside, [\d.]+ cm²: to be seen/)
   await stageShows(stages(page).first(), /missing/)
   await expect(page.getByLabel('Key', { exact: true })).toContainText('could be seen')
   await page.getByRole('button', { name: 'Take “upside down” at the simulated bench' }).click()

@@ -344,7 +344,7 @@ test('a choice that holds surface no other joined take has is warned of before i
   await page.getByRole('button', { name: 'Choose', exact: true }).first().click()
   await expect(page.getByTestId('preview')).toBeVisible()
   await expect(page.getByTestId('warning')).toContainText(
-    /About [\d.]+ cm² of this \(\d+ % of what is well seen in it\) no other take has/,
+    /About [\d.]+ [cm]m² of this \(\d+ % of what is well seen in it\) no other take has/,
     { timeout: 60_000 },
   )
   await page.getByRole('button', { name: 'Leave them' }).click()
