@@ -139,7 +139,7 @@ test('acts on a skin are done again on the next; two skins are held against each
   // All of it undone, the example is as it was: others look at it, too.
   await expect(async () => {
     await page.getByRole('button', { name: 'Undo' }).click()
-    await expect(stage).toHaveAttribute('data-layers', skin!, { timeout: 1000 })
+    await expect(stage).toHaveAttribute('data-layers', skin!, { timeout: 4000 })
   }).toPass(WAIT)
   await expect(results).toHaveCount(1)
   expect(errors).toEqual([])
