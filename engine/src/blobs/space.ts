@@ -95,14 +95,18 @@ export async function pointedTo(
   // Plans too: the scan that stands in for a piece may be held by its plan alone.
   const steps = (await of('steps').select('track', 'gone', 'inputs', 'outputs', 'params')) as StepTexts[]
   const removed = new Set<string>()
+  const left = new Set<string>()
   for (const { track, gone: isGone, ...texts } of steps) {
-    const hashes = Object.values(texts).flatMap((text) => hashesIn(parseJson(text as never)))
-    for (const h of hashes) (isGone || gone.includes(track) ? removed : out).add(h)
+    const [inputs, outputs, params] = [texts.inputs, texts.outputs, texts.params].map((text) =>
+      hashesIn(parseJson(text as never)),
+    )
+    // What a removed line was made of is for others to keep; what it left is not kept by what merely was made of it.
+    if (isGone || gone.includes(track)) outputs.forEach((h) => removed.add(h))
+    else {
+      outputs.forEach((h) => left.add(h))
+      for (const h of [...inputs, ...outputs, ...params]) out.add(h)
+    }
   }
-  // What a removed line left is not kept by what merely was made of it; what another line left as well, is.
-  const left = new Set(
-    steps.filter((s) => !s.gone && !gone.includes(s.track)).flatMap((s) => hashesIn(parseJson(s.outputs as never))),
-  )
   for (const h of removed) if (!left.has(h)) out.delete(h)
   for (const j of (await of('jobs').whereIn('state', ['queued', 'running']).select('request')) as { request: string }[])
     addAll(parseJson(j.request as never))
@@ -124,6 +128,16 @@ export async function pointedTo(
     if (s.thumb_hash) out.add(s.thumb_hash)
   }
   return out
+}
+
+/** How much of these contents is kept, bytes. */
+export async function bytesKept(db: Database, hashes: ReadonlySet<string>): Promise<number> {
+  if (hashes.size === 0) return 0
+  const row = (await db('blobs')
+    .whereIn('sha256', [...hashes])
+    .sum({ bytes: 'bytes' })
+    .first()) as { bytes: string | null } | undefined
+  return Number(row?.bytes ?? 0)
 }
 
 /**

@@ -110,7 +110,7 @@ describe('takes in the join and in the skin', () => {
 
 describe('the bin', () => {
   test('a take in it is none; another is the fixed one; going back passes it over; out again, all is as it was', async () => {
-    const [a, b] = [await taken('a', 100), await taken('b', 120)]
+    const [a] = [await taken('a', 100), await taken('b', 120)]
     await matched(['a', 'b'])
     await updateTake(db, a, { binned: true })
     expect(await state()).toMatchObject({
@@ -124,7 +124,6 @@ describe('the bin', () => {
     expect((await state()).canUndo).toBe(false)
     await updateTake(db, a, { binned: false })
     expect((await state()).takes.map((t) => t.name)).toEqual(['a'])
-    void b
   })
   test('a take at work, or locked, does not go in', async () => {
     const id = await taken('a', 100)
@@ -151,6 +150,15 @@ describe('the bin', () => {
     // The match that was made with it names it; that alone keeps nothing.
     expect((await pointedTo(db)).has(hash)).toBe(false)
     expect((await createTake(db, piece, 'a', '')).name).toBe('a')
+  })
+  test('what another take came from, too, stays', async () => {
+    const [a, b] = [await taken('a', 400), await taken('b', 120)]
+    const { hash } = await storeArtefact(db, sphere(90))
+    for (const id of [a, b])
+      await recordStep(db, piece, step(`take:${id}`, { operation: 'tidy.thin', inputs: { upload: hash } }))
+    await updateTake(db, a, { binned: true })
+    await removeForGood(db, 'take', a)
+    expect((await pointedTo(db)).has(hash)).toBe(true)
   })
   test('what a result was made of is not removed under it; with the result gone, it is', async () => {
     const [a] = [await taken('a', 400), await taken('b', 120)]

@@ -1,5 +1,5 @@
 import { GeometryError } from '@holosoma/core'
-import { pointedTo } from '../blobs/space'
+import { bytesKept, pointedTo } from '../blobs/space'
 import { noteAct } from '../ledger/acts'
 import { transact, type Database } from '../store/database'
 import { cleanName, LONGEST } from './names'
@@ -113,12 +113,7 @@ export async function removePiece(db: Database, pieceId: number): Promise<boolea
 export async function pieceBytes(db: Database, pieceId: number): Promise<number> {
   const own = await pointedTo(db, { only: pieceId })
   for (const hash of await pointedTo(db, { except: pieceId })) own.delete(hash)
-  if (own.size === 0) return 0
-  const row = (await db('blobs')
-    .whereIn('sha256', [...own])
-    .sum({ bytes: 'bytes' })
-    .first()) as { bytes: string | null } | undefined
-  return Number(row?.bytes ?? 0)
+  return bytesKept(db, own)
 }
 
 async function refuseAtWork(db: Database, pieceId: number, name: string): Promise<void> {

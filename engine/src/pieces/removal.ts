@@ -1,5 +1,5 @@
 import { GeometryError } from '@holosoma/core'
-import { pointedTo } from '../blobs/space'
+import { bytesKept, pointedTo } from '../blobs/space'
 import { isBusy } from '../jobs/jobs'
 import { noteAct } from '../ledger/acts'
 import { listHeads, listSteps, type StepRecord, type Track } from '../ledger/ledger'
@@ -21,12 +21,7 @@ export async function bytesOf(db: Database, what: Removable, id: number): Promis
   if (!row) return null
   const own = await pointedTo(db)
   for (const hash of await pointedTo(db, {}, [`${what}:${id}`])) own.delete(hash)
-  if (own.size === 0) return 0
-  const sum = (await db('blobs')
-    .whereIn('sha256', [...own])
-    .sum({ bytes: 'bytes' })
-    .first()) as { bytes: string | null } | undefined
-  return Number(sum?.bytes ?? 0)
+  return bytesKept(db, own)
 }
 
 /**

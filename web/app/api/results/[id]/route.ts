@@ -1,5 +1,6 @@
 import Joi from 'joi'
-import { bytesOf, removeForGood, updateResult, type ResultChange } from '@holosoma/engine'
+import { updateResult, type ResultChange } from '@holosoma/engine'
+import { removalRoutes } from '@/lib/removal-routes'
 import { nameSchema } from '@/lib/schemas'
 import { answer, body, database, idFrom, Refusal } from '@/lib/server'
 
@@ -21,20 +22,4 @@ export function PATCH(request: Request, { params }: { params: Promise<{ id: stri
   })
 }
 
-/** How much is kept for it alone, bytes. */
-export function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => {
-    const bytes = await bytesOf(database(), 'result', idFrom((await params).id))
-    if (bytes === null) throw new Refusal(404, 'That result is not here.')
-    return Response.json({ bytes })
-  })
-}
-
-/** Removes it for good, if it lies in the bin. */
-export function DELETE(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => {
-    if (!(await removeForGood(database(), 'result', idFrom((await params).id))))
-      throw new Refusal(404, 'That result is not here.')
-    return Response.json({ ok: true })
-  })
-}
+export const { GET, DELETE } = removalRoutes('result')
