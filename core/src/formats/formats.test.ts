@@ -134,7 +134,11 @@ describe('an independent reader (three.js loaders) finds the same in our files',
 
 describe('PLY in all its forms', () => {
   const headOf = (format: string, extra = '') =>
-    `ply\r\nformat ${format} 1.0\r\ncomment ééé counted in bytes\r\nelement camera 2\r\nproperty uchar id\r\nproperty list uchar float k\r\nelement vertex 5\r\nproperty double z\r\nproperty uchar red\r\nproperty short y\r\nproperty uchar green\r\nproperty float x\r\nproperty uchar blue\r\n${extra}element face 2\r\nproperty uchar flag\r\nproperty list uchar ushort vertex_index\r\nend_header\r\n`
+    `ply\r\nformat ${format} 1.0\r\ncomment ééé counted in bytes\r\nelement camera 2\r\n` +
+    `property uchar id\r\nproperty list uchar float k\r\nelement vertex 5\r\nproperty double z\r\n` +
+    `property uchar red\r\nproperty short y\r\nproperty uchar green\r\nproperty float x\r\n` +
+    `property uchar blue\r\n${extra}element face 2\r\nproperty uchar flag\r\n` +
+    `property list uchar ushort vertex_index\r\nend_header\r\n`
   const points = [
     [0, 0, 0],
     [4, 0, 0],
@@ -186,7 +190,9 @@ describe('PLY in all its forms', () => {
   })
   test('ASCII with blank lines, float colours and normals that are not unit', async () => {
     const s =
-      'ply\nformat ascii 1.0\nobj_info made by hand\nelement vertex 2\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\nproperty float red\nproperty float green\nproperty float blue\nend_header\n\n1 2 3 0 0 2 1 0.5 0\n4 5 6 3 0 0 0 1 0\n'
+      'ply\nformat ascii 1.0\nobj_info made by hand\nelement vertex 2\nproperty float x\nproperty float y\n' +
+      'property float z\nproperty float nx\nproperty float ny\nproperty float nz\nproperty float red\n' +
+      'property float green\nproperty float blue\nend_header\n\n1 2 3 0 0 2 1 0.5 0\n4 5 6 3 0 0 0 1 0\n'
     const cloud = (await read(text(s), 'a.PLY')) as PointCloud
     expect(cloud.kind).toBe('cloud')
     expect(Array.from(cloud.normals!)).toEqual([0, 0, 1, 1, 0, 0])
@@ -196,7 +202,9 @@ describe('PLY in all its forms', () => {
 
 describe('STL: which of the two it is, is judged by size and content', () => {
   const ascii = (lead: string) =>
-    `${lead}\n facet normal 0 0 1\n  outer loop\n   vertex 0 0 0\n   vertex 1 0 0\n   vertex 0 1 0\n  endloop\n endfacet\n facet normal 0 0 1\n  outer loop\n   vertex 1 0 0\n   vertex 1 1 0\n   vertex 0 1 0\n  endloop\n endfacet\nendsolid x\n`
+    `${lead}\n facet normal 0 0 1\n  outer loop\n   vertex 0 0 0\n   vertex 1 0 0\n   vertex 0 1 0\n` +
+    `  endloop\n endfacet\n facet normal 0 0 1\n  outer loop\n   vertex 1 0 0\n   vertex 1 1 0\n` +
+    `   vertex 0 1 0\n  endloop\n endfacet\nendsolid x\n`
   test.each(['solid lamp', 'solid\tlamp', '  solid'])('ASCII that begins with "%s"', async (lead) => {
     const mesh = (await read(text(ascii(lead)), 'a.stl')) as TriangleMesh
     expect([mesh.positions.length / 3, mesh.indices.length / 3]).toEqual([4, 2])
@@ -215,7 +223,8 @@ describe('STL: which of the two it is, is judged by size and content', () => {
 
 test('OBJ: polygons, negative numbers, groups, colours, continued lines, corners with texture and normal', async () => {
   const s =
-    '# c\nmtllib a.mtl\no part\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nv 0 1 0 1 1 1\nvt 0 0\nvn 0 0 1\ng one\nusemtl m\ns off\nf -4/1/1 -3//1 \\\n -2/1 -1\nf 1 2 3 # tail\n'
+    '# c\nmtllib a.mtl\no part\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nv 0 1 0 1 1 1\nvt 0 0\n' +
+    'vn 0 0 1\ng one\nusemtl m\ns off\nf -4/1/1 -3//1 \\\n -2/1 -1\nf 1 2 3 # tail\n'
   const mesh = (await read(text(s), 'a.obj')) as TriangleMesh
   expect(Array.from(mesh.indices)).toEqual([0, 1, 2, 0, 2, 3, 0, 1, 2])
   expect(Array.from(mesh.colours!.subarray(0, 3))).toEqual([255, 0, 0])
@@ -252,7 +261,8 @@ describe('XYZ text', () => {
 
 describe('bad input is refused in one sentence that says what, and where', () => {
   const ply = (body: string, vertex = 3, face = 1) =>
-    `ply\nformat ascii 1.0\nelement vertex ${vertex}\nproperty float x\nproperty float y\nproperty float z\nelement face ${face}\nproperty list uchar int vertex_indices\nend_header\n${body}`
+    `ply\nformat ascii 1.0\nelement vertex ${vertex}\nproperty float x\nproperty float y\n` +
+    `property float z\nelement face ${face}\nproperty list uchar int vertex_indices\nend_header\n${body}`
   test.each<[string, string | Uint8Array, string, RegExp]>([
     ['empty file', '', 'a.ply', /is empty \(0 bytes\)/],
     ['text renamed .ply', 'hello there\n', 'a.ply', /first line is not "ply"/],

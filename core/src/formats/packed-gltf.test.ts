@@ -57,13 +57,23 @@ describe('glTF that was packed by the codecs’ own encoders', () => {
     const view = new DataView(packed.buffer, packed.byteOffset)
     const length = view.getUint32(12, true)
     const json = new TextDecoder().decode(packed.subarray(20, 20 + length))
-    const lied = json.replace(
-      /"count":(\d+),"byteStride"/,
-      (_m, n: string) => `"count":${'9'.repeat(n.length)},"byteStride"`,
-    )
-    const huge = lied.replace(/"byteStride":(\d)/g, '"byteStride":9')
+    // As many digits as there were, so that the file keeps its layout.
+    const lied = json.replace(/"count":(\d+)/g, (_m, n: string) => `"count":${'9'.repeat(n.length)}`)
+    expect(lied).not.toBe(json)
     const out = packed.slice()
-    out.set(new TextEncoder().encode(huge.padEnd(length).slice(0, length)), 20)
-    await expect(readShape(bytesSource(out), 'ring.glb')).rejects.toThrow()
+    out.set(new TextEncoder().encode(lied), 20)
+    await expect(readShape(bytesSource(out), 'ring.glb')).rejects.toThrow(
+      /claims \d+ values, more than a file of|is no glTF 2\.0 file|can hold/,
+    )
+    // Six digits more than there were bytes for.
+    const huge = json.replace(/"byteStride":(\d+)/, '"byteStride":1e9').padEnd(length)
+    const far = new Uint8Array(packed.length + huge.length - length)
+    far.set(packed.subarray(0, 20))
+    far.set(new TextEncoder().encode(huge), 20)
+    far.set(packed.subarray(20 + length), 20 + huge.length)
+    new DataView(far.buffer).setUint32(12, huge.length, true)
+    await expect(readShape(bytesSource(far), 'ring.glb')).rejects.toThrow(
+      'claims to unpack to more than a file of its size can hold',
+    )
   })
 })

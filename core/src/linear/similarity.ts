@@ -13,6 +13,13 @@ export function movedPlace({ scale, motion: m }: Similarity, [x, y, z]: readonly
   return [0, 4, 8].map((r) => scale * (m[r] * x + m[r + 1] * y + m[r + 2] * z) + m[r + 3]) as [number, number, number]
 }
 
+/** Where a list of places comes to: x, y, z … */
+export function movedPlaces(map: Similarity, flat: readonly number[]): number[] {
+  const out: number[] = []
+  for (let i = 0; i + 2 < flat.length; i += 3) out.push(...movedPlace(map, [flat[i], flat[i + 1], flat[i + 2]]))
+  return out
+}
+
 /** Where a direction points to; its length stays. */
 export function movedDirection({ motion: m }: Similarity, [x, y, z]: readonly number[]): [number, number, number] {
   return [0, 4, 8].map((r) => m[r] * x + m[r + 1] * y + m[r + 2] * z) as [number, number, number]

@@ -24,37 +24,35 @@ export interface MeshPart {
 }
 
 /**
- * The parts that are wanted, and those that were dropped, the largest of them first.
- * @param wants a part by its number of faces and by its points; left out, only the part with most faces stays
+ * The largest part, others that are wanted, and those that were dropped, the one with most faces first.
+ * @param shown of a point: whether a part that holds it is wanted; left out, only the largest part stays
  */
 export function keepParts(
   mesh: TriangleMesh,
-  wants?: (part: MeshPart, points: Uint32Array) => boolean,
+  shown?: (point: number) => boolean,
 ): { readonly mesh: TriangleMesh; readonly kept: readonly MeshPart[]; readonly dropped: readonly MeshPart[] } {
   const { label, faces } = meshComponents(mesh)
   const { positions: p } = mesh
-  const points = faces.map((): number[] => [])
-  label.forEach((part, v) => faces[part] > 0 && points[part].push(v))
-  const parts = faces.flatMap((count, part) => {
-    if (count === 0) return []
-    const min = [Infinity, Infinity, Infinity],
-      max = [-Infinity, -Infinity, -Infinity]
-    for (const v of points[part])
-      for (let c = 0; c < 3; c++) {
-        min[c] = Math.min(min[c], p[v * 3 + c])
-        max[c] = Math.max(max[c], p[v * 3 + c])
-      }
-    return [{ part, faces: count, sizeMm: Math.hypot(...min.map((v, c) => max[c] - v)) }]
-  })
-  parts.sort((a, b) => b.faces - a.faces)
-  const stays = new Set(
-    parts.filter((m, i) => i === 0 || wants?.(m, Uint32Array.from(points[m.part])) === true).map((m) => m.part),
-  )
-  const told = (stay: boolean): MeshPart[] =>
-    parts.filter((m) => stays.has(m.part) === stay).map(({ faces: f, sizeMm }) => ({ faces: f, sizeMm }))
+  const low = new Float64Array(faces.length * 3).fill(Infinity),
+    high = new Float64Array(faces.length * 3).fill(-Infinity),
+    wanted = new Uint8Array(faces.length)
+  for (let v = 0; v < label.length; v++) {
+    const part = label[v]
+    for (let c = 0; c < 3; c++) {
+      const x = p[v * 3 + c]
+      if (x < low[part * 3 + c]) low[part * 3 + c] = x
+      if (x > high[part * 3 + c]) high[part * 3 + c] = x
+    }
+    if (shown?.(v)) wanted[part] = 1
+  }
+  const sizeMm = (part: number): number => Math.hypot(...[0, 1, 2].map((c) => high[part * 3 + c] - low[part * 3 + c]))
+  const parts = [...faces.keys()].filter((part) => faces[part] > 0).sort((a, b) => faces[b] - faces[a])
+  if (parts.length > 0) wanted[parts[0]] = 1
+  const told = (stay: number): MeshPart[] =>
+    parts.filter((part) => wanted[part] === stay).map((part) => ({ faces: faces[part], sizeMm: sizeMm(part) }))
   return {
-    mesh: stays.size === parts.length ? mesh : pickFaces(mesh, (v) => stays.has(label[v])),
-    kept: told(true),
-    dropped: told(false),
+    mesh: parts.every((part) => wanted[part] === 1) ? mesh : pickFaces(mesh, (v) => wanted[label[v]] === 1),
+    kept: told(1),
+    dropped: told(0),
   }
 }

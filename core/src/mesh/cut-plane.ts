@@ -7,6 +7,7 @@ import {
   diagonal,
   faceAttributesOf,
   pickPoints,
+  pickTriangles,
   withMoreFaces,
   type TriangleMesh,
 } from '../shapes'
@@ -62,7 +63,7 @@ export function cutByPlane(input: TriangleMesh, plane: Plane, cap: boolean, cont
   checkpoint(context, 0.7, 1, 'Closing the cut')
   const faces = flatCap(clipped.mesh.positions, loops, unit)
   const closed = faces
-    ? withMoreFaces(unseenAt(clipped.mesh, loops), Uint32Array.from([...clipped.mesh.indices, ...faces]))
+    ? withMoreFaces(unseenAt(clipped.mesh, loops), joined(clipped.mesh.indices, faces))
     : clipped.mesh
   return {
     mesh: dropUnusedVertices(weldVertices(closed)),
@@ -75,10 +76,12 @@ export function cutByPlane(input: TriangleMesh, plane: Plane, cap: boolean, cont
 /** Height of each point over the plane, mm; exactly 0 for those that lie in it. */
 function heightsOf({ positions: p }: TriangleMesh, [x, y, z]: readonly number[], offsetMm: number): Float64Array {
   const near = diagonal(boundsOf(p)) * IN_PLANE
-  return Float64Array.from({ length: p.length / 3 }, (_, i) => {
+  const out = new Float64Array(p.length / 3)
+  for (let i = 0; i < out.length; i++) {
     const h = x * p[i * 3] + y * p[i * 3 + 1] + z * p[i * 3 + 2] - offsetMm
-    return Math.abs(h) <= near ? 0 : h
-  })
+    out[i] = Math.abs(h) <= near ? 0 : h
+  }
+  return out
 }
 
 /** A corner of a new face: a corner of an old face, or a place between two of them. */
@@ -111,11 +114,19 @@ function clip(mesh: TriangleMesh, height: Float64Array): { mesh: TriangleMesh; o
     }
     return k
   }
+  // Faces that stay whole are most of them; only those across the plane are taken apart.
+  const whole = new Uint32Array(indices.length / 3)
+  let count = 0
   const corners: Corner[] = []
   const faces: number[] = []
   for (let f = 0; f < indices.length; f += 3) {
-    const h = [0, 1, 2].map((c) => height[indices[f + c]])
-    if (Math.max(...h) <= 0) continue
+    const [h0, h1, h2] = [height[indices[f]], height[indices[f + 1]], height[indices[f + 2]]]
+    if (h0 <= 0 && h1 <= 0 && h2 <= 0) continue
+    if (h0 >= 0 && h1 >= 0 && h2 >= 0) {
+      whole[count++] = f / 3
+      continue
+    }
+    const h = [h0, h1, h2]
     const polygon: Corner[] = []
     for (let c = 0; c < 3; c++) {
       const d = (c + 1) % 3
@@ -128,41 +139,45 @@ function clip(mesh: TriangleMesh, height: Float64Array): { mesh: TriangleMesh; o
       faces.push(f / 3)
     }
   }
-  const picked = pickPoints(mesh, [...Array(n).keys(), ...source])
-  const positions = picked.positions
-  positions.set(added, n * 3)
-  const onPlane = new Uint8Array(n + source.length)
+  const from = new Uint32Array(n + source.length)
+  for (let i = 0; i < n; i++) from[i] = i
+  from.set(source, n)
+  const picked = pickPoints(mesh, from)
+  picked.positions.set(added, n * 3)
+  const onPlane = new Uint8Array(from.length)
   for (let i = 0; i < n; i++) if (height[i] === 0) onPlane[i] = 1
   onPlane.fill(1, n)
-  const { uvs: _uvs, picture: _picture, ...rest } = picked
-  return {
-    mesh: {
-      ...rest,
-      positions,
-      indices: Uint32Array.from(corners, (c) => c.point),
-      ...cornersBetween(mesh, corners),
-      ...Object.fromEntries(
-        faceAttributesOf(mesh).map(({ name, values, attribute: { Store } }) => [
-          name,
-          new Store(faces.map((f) => values[f])),
-        ]),
-      ),
-    },
-    onPlane,
-  }
+  const kept = pickTriangles(picked, whole.subarray(0, count))
+  const clipped = withMoreFaces(
+    kept,
+    joined(
+      kept.indices,
+      Uint32Array.from(corners, (c) => c.point),
+    ),
+  )
+  layCorners(mesh, clipped, corners, kept.indices.length)
+  const own = faceAttributesOf(mesh)
+  faceAttributesOf(clipped).forEach(({ values }, k) => faces.forEach((f, i) => (values[count + i] = own[k].values[f])))
+  return { mesh: clipped, onPlane }
 }
 
-/** What corners have of their own, between the old corners they lie between. */
-function cornersBetween(mesh: TriangleMesh, corners: readonly Corner[]): Partial<TriangleMesh> {
-  return Object.fromEntries(
-    cornerAttributesOf(mesh).map(({ name, values, attribute: { width, Store } }) => {
-      const out = new Store(corners.length * width)
-      corners.forEach(({ a, b, t }, i) => {
-        for (let w = 0; w < width; w++) out[i * width + w] = values[a * width + w] * (1 - t) + values[b * width + w] * t
-      })
-      return [name, out]
-    }),
-  )
+const joined = (a: Uint32Array, b: ArrayLike<number>): Uint32Array => {
+  const out = new Uint32Array(a.length + b.length)
+  out.set(a)
+  out.set(b, a.length)
+  return out
+}
+
+/** Gives new corners what lies between the old corners they lie between. @param at the first of them */
+function layCorners(mesh: TriangleMesh, to: TriangleMesh, corners: readonly Corner[], at: number): void {
+  const own = cornerAttributesOf(mesh)
+  cornerAttributesOf(to).forEach(({ values: out, attribute: { width } }, k) => {
+    const { values } = own[k]
+    corners.forEach(({ a, b, t }, i) => {
+      for (let w = 0; w < width; w++)
+        out[(at + i) * width + w] = values[a * width + w] * (1 - t) + values[b * width + w] * t
+    })
+  })
 }
 
 /** Closed chains of the border edges that lie in the plane, in the order in which a cap runs; the longest first. */

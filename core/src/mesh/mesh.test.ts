@@ -255,8 +255,8 @@ describe('topology and welding', () => {
     const { mesh, kept, dropped } = keepParts(both)
     expect([mesh.indices.length / 3, mesh.positions.length / 3]).toEqual([20, 12])
     expect([kept.length, dropped]).toEqual([1, [{ faces: 12, sizeMm: expect.closeTo(Math.sqrt(3), 6) as number }]])
-    expect(keepParts(both, (part) => part.sizeMm > 1).mesh).toBe(both)
-    expect(keepParts(both, (_part, points) => points.length > 8).dropped).toHaveLength(1)
+    expect(keepParts(both, (v) => v >= 12).mesh).toBe(both)
+    expect(keepParts(both, (v) => v < 12).dropped).toHaveLength(1)
   })
   test('normals of a ball-like solid look outward along the corners', () => {
     const n = vertexNormals(icosahedron())

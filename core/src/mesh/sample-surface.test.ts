@@ -68,7 +68,13 @@ describe('a mesh as points', () => {
     }
     const rim = Array.from({ length: positions.length / 3 }, (_, i) => i).filter((i) => positions[i * 3 + 1] === 0)
     expect(rim.length).toBeGreaterThanOrEqual(40)
-    expect(sampleSurface(withoutFaces(cube(10), [0, 1]), 0.5).positions.length).toBeGreaterThan(0)
+    // A box without its floor: the four edges of it are open, and hold a point every spacing.
+    const box = sampleSurface(withoutFaces(cube(10), [0, 1]), 0.5).positions
+    const onRim = Array.from({ length: box.length / 3 }, (_, i) => i).filter((i) => {
+      const [x, y, z] = box.subarray(i * 3, i * 3 + 3)
+      return z === 0 && [x, y].some((v) => v === 0 || v === 10)
+    })
+    expect(onRim.length).toBeGreaterThanOrEqual(4 * 19)
   })
   test('the same mesh gives the same points; what has no sense is refused', () => {
     expect(sampleSurface(cube(5), 0.4)).toEqual(sampleSurface(cube(5), 0.4))

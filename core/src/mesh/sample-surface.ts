@@ -1,7 +1,7 @@
 import { GeometryError } from '../errors'
 import { faceCross } from '../linear/face-cross'
 import { seededRandom } from '../linear/random'
-import type { PointCloud, TriangleMesh } from '../shapes'
+import { boundsOf, type PointCloud, type TriangleMesh } from '../shapes'
 import { edgeTopology } from './topology'
 import { vertexNormals } from './normals'
 import { weldVertices } from './weld'
@@ -15,6 +15,8 @@ const SMOOTH_COSINE = Math.cos((30 * Math.PI) / 180)
 /** Points of a mesh whose own size says nothing of how fine it is to be sampled. */
 const USUAL_POINTS = 150_000
 const MAX_POINTS = 20_000_000
+/** Over the points wanted: no surface holds more of them at that distance. */
+const ROOM = 2.2
 
 /**
  * A mesh as points spread evenly over its surface, area-weighted blue noise: candidates over all faces by their area,
@@ -37,8 +39,10 @@ export function sampleSurface(input: TriangleMesh, spacingMm: number): PointClou
       `A spacing of ${spacingMm} mm would take ${Math.round(wanted / 1e6)} M points; ` +
         `${Number(Math.sqrt(total / MAX_POINTS).toPrecision(2))} mm is the finest.`,
     )
-  const taken = new Taken(mesh, LEAST * spacingMm)
-  addRims(mesh, taken, spacingMm)
+  const { twin } = edgeTopology(mesh)
+  const rims = rimPoints(mesh, twin, spacingMm)
+  const taken = new Taken(mesh, LEAST * spacingMm, Math.ceil(wanted * ROOM) + rims + 64)
+  addRims(mesh, twin, taken, spacingMm)
   const random = seededRandom(1)
   const draws = candidates(areas, total, Math.ceil(wanted * CANDIDATES), random.next)
   for (const face of draws) {
@@ -50,13 +54,9 @@ export function sampleSurface(input: TriangleMesh, spacingMm: number): PointClou
   return taken.cloud()
 }
 
-/** A spacing that loses nothing of a mesh: half its shorter edges, or what spreads 150,000 points over it. */
-export function samplingSpacing(mesh: TriangleMesh): number {
-  const { total } = faceAreas(mesh)
-  const faces = Math.max(1, mesh.indices.length / 3)
-  const edge = Math.sqrt((4 / Math.sqrt(3)) * (total / faces))
-  return Math.min(edge / 2, Math.sqrt(total / USUAL_POINTS))
-}
+/** A spacing that loses little of a mesh: its own edges where it is fine, or what spreads 150,000 points over it. */
+export const samplingSpacing = (mesh: TriangleMesh): number =>
+  Math.min(evenEdgeMm(mesh), Math.sqrt(faceAreas(mesh).total / USUAL_POINTS))
 
 /** Length of an edge of a mesh whose faces were even, mm: how far apart what was measured lies. */
 export function evenEdgeMm(mesh: TriangleMesh): number {
@@ -95,113 +95,160 @@ function candidates(areas: Float64Array, total: number, count: number, random: (
   return out.subarray(0, k)
 }
 
+/** Length of a half-edge, mm. */
+function lengthOf({ positions: p, indices }: TriangleMesh, h: number): number {
+  const a = indices[h] * 3,
+    b = indices[h % 3 === 2 ? h - 2 : h + 1] * 3
+  return Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
+}
+const stepsAlong = (lengthMm: number, spacingMm: number): number => Math.max(1, Math.round(lengthMm / spacingMm))
+
+/** How many points lie along open edges. */
+function rimPoints(mesh: TriangleMesh, twin: Int32Array, spacingMm: number): number {
+  let n = 0
+  for (let h = 0; h < twin.length; h++) if (twin[h] === -1) n += stepsAlong(lengthOf(mesh, h), spacingMm)
+  return n
+}
+
 /** Points along open edges, a spacing apart, the rim's corners among them. */
-function addRims(mesh: TriangleMesh, taken: Taken, spacingMm: number): void {
-  const { twin } = edgeTopology(mesh)
-  const { positions: p, indices } = mesh
+function addRims(mesh: TriangleMesh, twin: Int32Array, taken: Taken, spacingMm: number): void {
   for (let h = 0; h < twin.length; h++) {
     if (twin[h] !== -1) continue
-    const f = Math.floor(h / 3),
-      c = h % 3,
-      d = (c + 1) % 3
-    const [a, b] = [indices[f * 3 + c] * 3, indices[f * 3 + d] * 3]
-    const length = Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
-    const steps = Math.max(1, Math.round(length / spacingMm))
+    const c = h % 3
+    const steps = stepsAlong(lengthOf(mesh, h), spacingMm)
     for (let s = 0; s < steps; s++) {
       const at = [0, 0, 0]
       at[c] = 1 - s / steps
-      at[d] = s / steps
-      taken.offer(f, at[0], at[1], at[2])
+      at[(c + 1) % 3] = s / steps
+      taken.offer(Math.floor(h / 3), at[0], at[1], at[2])
     }
   }
 }
 
-/** Points that were taken, in a grid of cells no more than one fits in. */
+/** Points that were taken, in cells as wide as the least distance: those too near lie in 27 of them. */
 class Taken {
-  private readonly xyz: number[] = []
-  private readonly faces: number[] = []
-  private readonly weights: number[] = []
-  private readonly cells = new Map<number, number>()
-  private readonly cell: number
-  private readonly low: readonly number[]
-  private readonly size: readonly [number, number]
+  private count = 0
+  private readonly xyz: Float32Array
+  private readonly faces: Uint32Array
+  private readonly weights: Float32Array
+  /** Open addressing on the cell's number: its number, its last point; each point's one before it in the cell. */
+  private readonly numbers: Float64Array
+  private readonly last: Int32Array
+  private readonly before: Int32Array
+  private readonly low: readonly [number, number, number]
+  private readonly across: readonly [number, number]
 
+  /** @param room points that are held at most */
   constructor(
     private readonly mesh: TriangleMesh,
     private readonly leastMm: number,
+    private readonly room: number,
   ) {
-    this.cell = leastMm / Math.sqrt(3)
-    const low = [Infinity, Infinity, Infinity],
-      high = [-Infinity, -Infinity, -Infinity]
-    mesh.positions.forEach((v, i) => {
-      low[i % 3] = Math.min(low[i % 3], v)
-      high[i % 3] = Math.max(high[i % 3], v)
-    })
-    this.low = low
-    this.size = [0, 1].map((c) => Math.ceil((high[c] - low[c]) / this.cell) + 8) as [number, number]
+    const { min, max } = boundsOf(mesh.positions)
+    this.low = [min[0] - leastMm, min[1] - leastMm, min[2] - leastMm]
+    this.across = [0, 1].map((c) => Math.ceil((max[c] - min[c]) / leastMm) + 4) as [number, number]
+    this.xyz = new Float32Array(room * 3)
+    this.faces = new Uint32Array(room)
+    this.weights = new Float32Array(room * 3)
+    this.before = new Int32Array(room)
+    let size = 16
+    while (size < room * 2) size *= 2
+    this.numbers = new Float64Array(size).fill(-1)
+    this.last = new Int32Array(size).fill(-1)
+  }
+
+  /** Where a cell stands in the table, or would stand. */
+  private slotOf(cell: number): number {
+    const { numbers } = this
+    let h = Math.imul(cell | 0, 0x9e3779b1) ^ Math.imul((cell / 4294967296) | 0, 0x85ebca77)
+    h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
+    let slot = (h ^ (h >>> 13)) & (numbers.length - 1)
+    while (numbers[slot] !== cell && numbers[slot] >= 0) slot = (slot + 1) & (numbers.length - 1)
+    return slot
+  }
+
+  /** Whether a point of a cell lies too near. */
+  private isNear(cell: number, x: number, y: number, z: number): boolean {
+    const { xyz, before, leastMm } = this
+    for (let n = this.last[this.slotOf(cell)]; n >= 0; n = before[n]) {
+      const dx = xyz[n * 3] - x,
+        dy = xyz[n * 3 + 1] - y,
+        dz = xyz[n * 3 + 2] - z
+      if (dx * dx + dy * dy + dz * dz < leastMm * leastMm) return true
+    }
+    return false
   }
 
   /** A place of a face by its weights of the corners: taken, unless a point lies too near. */
   offer(face: number, u: number, v: number, w: number): void {
+    if (this.count === this.room) return
+    const { low, leastMm, across, xyz, weights } = this
     const { positions: p, indices } = this.mesh
-    const [a, b, c] = [indices[face * 3] * 3, indices[face * 3 + 1] * 3, indices[face * 3 + 2] * 3]
+    const a = indices[face * 3] * 3,
+      b = indices[face * 3 + 1] * 3,
+      c = indices[face * 3 + 2] * 3
     const x = u * p[a] + v * p[b] + w * p[c],
       y = u * p[a + 1] + v * p[b + 1] + w * p[c + 1],
       z = u * p[a + 2] + v * p[b + 2] + w * p[c + 2]
-    const i = Math.floor((x - this.low[0]) / this.cell) + 3,
-      j = Math.floor((y - this.low[1]) / this.cell) + 3,
-      k = Math.floor((z - this.low[2]) / this.cell) + 3
-    const key = (di: number, dj: number, dk: number): number =>
-      ((k + dk) * this.size[1] + j + dj) * this.size[0] + i + di
-    if (this.cells.has(key(0, 0, 0))) return
-    const limit = this.leastMm * this.leastMm
-    for (let dk = -2; dk <= 2; dk++)
-      for (let dj = -2; dj <= 2; dj++)
-        for (let di = -2; di <= 2; di++) {
-          const n = this.cells.get(key(di, dj, dk))
-          if (n === undefined) continue
-          const q = n * 3
-          const dx = this.xyz[q] - x,
-            dy = this.xyz[q + 1] - y,
-            dz = this.xyz[q + 2] - z
-          if (dx * dx + dy * dy + dz * dz < limit) return
-        }
-    this.cells.set(key(0, 0, 0), this.faces.length)
-    this.xyz.push(x, y, z)
-    this.faces.push(face)
-    this.weights.push(u, v, w)
+    const row = across[0],
+      sheet = across[0] * across[1]
+    const cell =
+      Math.floor((z - low[2]) / leastMm) * sheet +
+      Math.floor((y - low[1]) / leastMm) * row +
+      Math.floor((x - low[0]) / leastMm)
+    // Its own cell first: there most are turned away.
+    if (this.isNear(cell, x, y, z)) return
+    for (let k = -sheet; k <= sheet; k += sheet)
+      for (let j = -row; j <= row; j += row)
+        for (let i = -1; i <= 1; i++)
+          if ((i !== 0 || j !== 0 || k !== 0) && this.isNear(cell + k + j + i, x, y, z)) return
+    const n = this.count++
+    const slot = this.slotOf(cell)
+    this.numbers[slot] = cell
+    this.before[n] = this.last[slot]
+    this.last[slot] = n
+    xyz[n * 3] = x
+    xyz[n * 3 + 1] = y
+    xyz[n * 3 + 2] = z
+    this.faces[n] = face
+    weights[n * 3] = u
+    weights[n * 3 + 1] = v
+    weights[n * 3 + 2] = w
   }
 
   cloud(): PointCloud {
     const { mesh } = this
-    const n = this.faces.length
+    const n = this.count
     const corner = mesh.normals ?? vertexNormals(mesh)
     const normals = new Float32Array(n * 3)
     const colours = mesh.colours && new Uint8Array(n * 3)
     const cross = new Float64Array(3)
     for (let i = 0; i < n; i++) {
-      const f = this.faces[i]
-      const corners = [mesh.indices[f * 3] * 3, mesh.indices[f * 3 + 1] * 3, mesh.indices[f * 3 + 2] * 3] as const
-      const l = faceCross(mesh.positions, corners[0], corners[1], corners[2], cross) || 1
-      const own = [cross[0] / l, cross[1] / l, cross[2] / l]
-      const smooth = corners.every(
-        (v) => corner[v] * own[0] + corner[v + 1] * own[1] + corner[v + 2] * own[2] >= SMOOTH_COSINE,
-      )
-      const mixed = [0, 1, 2].map((c) =>
-        smooth ? corners.reduce((s, v, k) => s + this.weights[i * 3 + k] * corner[v + c], 0) : own[c],
-      )
-      const length = Math.hypot(...mixed) || 1
-      for (let c = 0; c < 3; c++) {
-        normals[i * 3 + c] = mixed[c] / length
+      const f = this.faces[i] * 3
+      const a = mesh.indices[f] * 3,
+        b = mesh.indices[f + 1] * 3,
+        c = mesh.indices[f + 2] * 3
+      const l = faceCross(mesh.positions, a, b, c, cross) || 1
+      const along = (v: number): number =>
+        (corner[v] * cross[0] + corner[v + 1] * cross[1] + corner[v + 2] * cross[2]) / l
+      const smooth = along(a) >= SMOOTH_COSINE && along(b) >= SMOOTH_COSINE && along(c) >= SMOOTH_COSINE
+      const [u, v, w] = [this.weights[i * 3], this.weights[i * 3 + 1], this.weights[i * 3 + 2]]
+      let squares = 0
+      for (let d = 0; d < 3; d++) {
+        const value = smooth ? u * corner[a + d] + v * corner[b + d] + w * corner[c + d] : cross[d] / l
+        normals[i * 3 + d] = value
+        squares += value * value
         if (colours)
-          colours[i * 3 + c] = Math.round(
-            corners.reduce((s, v, k) => s + this.weights[i * 3 + k] * mesh.colours![v + c], 0),
+          colours[i * 3 + d] = Math.round(
+            u * mesh.colours[a + d] + v * mesh.colours[b + d] + w * mesh.colours[c + d],
           )
       }
+      const length = Math.sqrt(squares) || 1
+      for (let d = 0; d < 3; d++) normals[i * 3 + d] /= length
     }
     return {
       kind: 'cloud',
-      positions: Float32Array.from(this.xyz),
+      positions: this.xyz.slice(0, n * 3),
       normals,
       ...(colours && { colours }),
       ...(mesh.originMm && { originMm: mesh.originMm }),
