@@ -55,7 +55,7 @@ export function forecastSkin({ areaMm2, points }: SkinGround, spacingMm: number)
     faces,
     memoryBytes: predictBytes(areaMm2, spacingMm),
     stlBytes: stlBytes(faces),
-    work: 0.4 + (points / 1e6) * (1.9 + 0.35 * radius ** 3) + (faces / 1e6) * 2.9,
+    work: 0.25 + (points / 1e6) * (0.9 + 0.17 * radius ** 3) + (faces / 1e6) * 3.2,
   }
 }
 

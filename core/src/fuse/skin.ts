@@ -88,7 +88,7 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   const evidence = evidenceOf(contour, grid, splatSlots, splat.weight, threshold, usual)
   const whole: TriangleMesh = { kind: 'mesh', positions: contour.positions, indices: contour.indices, evidence }
   // A bubble that nobody measured is no part of the piece.
-  const shown = (_part: MeshPart, points: Uint32Array): boolean => points.some((v) => evidence[v] === EVIDENCE.measured)
+  const shown = (v: number): boolean => evidence[v] === EVIDENCE.measured
   const { mesh, kept, dropped } = keepParts(whole, options.allParts ? shown : undefined)
   return {
     mesh: options.closed === false ? withoutInvented(mesh) : mesh,

@@ -1,0 +1,77 @@
+/**
+ * Acts on meshes, on the lamp: what a skin comes to against its forecast, a mesh sampled as points, and fewer triangles.
+ *   npx tsx benchmarks/mesh-acts.ts [forecast|sample|simplify]
+ */
+import {
+  captureTake,
+  LAMP_TAKES,
+  OIL_LAMP,
+  quietContext,
+  ROAD_SPACING_MM,
+  TABLETOP_DEVICE,
+  transformPoints,
+} from '@holosoma/core'
+import { surfaceAreaMm2 } from '../core/src/cloud/area'
+import { estimateFeatures } from '../core/src/cloud/normals'
+import { forecastSkin } from '../core/src/fuse/predict'
+import { makeSkin } from '../core/src/fuse/skin'
+import { compose, invertRigid } from '../core/src/linear/rigid'
+import { checkHealth } from '../core/src/mesh/health'
+import { sampleSurface, samplingSpacing } from '../core/src/mesh/sample-surface'
+import { simplifyMesh } from '../core/src/mesh/simplify'
+import { pickPoints } from '../core/src/shapes'
+
+const wanted = process.argv[2]
+const context = quietContext(1)
+const say = (text: string): void => void process.stdout.write(`${text}\n`)
+const captured = LAMP_TAKES.map((plan, i) =>
+  captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, context, { spacingMm: ROAD_SPACING_MM }),
+)
+const takes = captured.map(({ cloud, truth }) => {
+  const keep: number[] = []
+  for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
+  const bare = pickPoints(cloud, keep)
+  return {
+    cloud: { ...bare, normals: estimateFeatures(bare, context).normals },
+    motion: compose(captured[0].truth, invertRigid(truth)),
+  }
+})
+const skin = (spacingMm: number) => makeSkin(takes, { spacingMm }, context).mesh
+
+if (!wanted || wanted === 'forecast') {
+  const parts = takes.map((t) => transformPoints(t.motion, t.cloud.positions))
+  const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
+  parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
+  const areaMm2 = surfaceAreaMm2(all)
+  say(`area ${areaMm2.toFixed(0)} mm² by cells`)
+  for (const h of [0.35, 0.5, 0.8, 1.2, 2]) {
+    const f = forecastSkin({ areaMm2, points: all.length / 3 }, h)
+    const began = performance.now()
+    const faces = skin(h).indices.length / 3
+    const seconds = (performance.now() - began) / 1000
+    say(
+      `${h} mm: ${faces} faces came, ${f.faces.toFixed(0)} told (${((f.faces / faces - 1) * 100).toFixed(0)} %); ` +
+        `${seconds.toFixed(2)} s, ${f.work.toFixed(2)} units (${(seconds / f.work).toFixed(2)} s a unit)`,
+    )
+  }
+}
+if (!wanted || wanted === 'sample') {
+  const mesh = skin(0.8)
+  const spacing = samplingSpacing(mesh)
+  const began = performance.now()
+  const points = sampleSurface(mesh, spacing).positions.length / 3
+  say(`${points} points, ${spacing.toFixed(2)} mm apart, in ${((performance.now() - began) / 1000).toFixed(2)} s`)
+}
+if (!wanted || wanted === 'simplify') {
+  const mesh = skin(0.35)
+  for (const faces of [100_000, 400_000]) {
+    const began = performance.now()
+    const r = await simplifyMesh(mesh, { faces }, context)
+    const seconds = (performance.now() - began) / 1000
+    const h = checkHealth(r.mesh, context)
+    say(
+      `${mesh.indices.length / 3} → ${r.mesh.indices.length / 3} in ${seconds.toFixed(1)} s; ` +
+        `closed ${h.closed}, crossings ${h.crossings}, deviation ${r.deviationMm.toFixed(4)} mm`,
+    )
+  }
+}
