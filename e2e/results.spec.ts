@@ -22,7 +22,7 @@ test('two dropped files go all the way by one press; one that finds no place is 
   await expect(page.getByTestId('result')).toContainText('the skin', WAIT)
   for (const station of ['Tidy', 'Join', 'Skin', 'Mend'])
     await expect(route(page).getByRole('button', { name: new RegExp(`^${station}, sound`) })).toBeVisible(WAIT)
-  await expect(page.getByText('All the way, and nothing stood against it.')).toBeVisible()
+  await expect(page.getByText('All the way, and nothing stood against it.', { exact: true })).toBeVisible()
   await page.getByRole('tab', { name: /Ledger/ }).click()
   const ledger = page.getByRole('list', { name: 'Ledger' })
   for (const step of [/Checked the mesh: closed/, /Made a closed skin/, /Joined upright, side by shape/])

@@ -102,7 +102,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
       { name: 'Redo', keys: 'Ctrl Shift Z', run: () => void attempt(() => api.history(pieceId, 'redo')) },
       {
         name: 'Go all the way by itself',
-        terms: 'automatic pipeline one click batch process everything tidy join skin',
+        terms: 'automatic pipeline batch process everything tidy join skin',
         run: () => void attempt(() => api.goAllTheWay(pieceId)),
       },
       { name: 'Choose scan files…', run: () => files.current?.click() },

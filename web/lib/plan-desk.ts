@@ -104,6 +104,7 @@ export function planFor(brief: Brief): Plan {
   const plan: Plan = {
     ...firstPlan(device, standIn),
     clippingPercent: choiceOf(brief, 'clipping') === 'none' ? 0 : 1,
+    coats: choiceOf(brief, 'dark') === 'coat' ? 1 : 0,
     photos: choiceOf(brief, 'colour') === 'photos' ? PHONE : null,
     dots: {
       ...NO_DOTS,

@@ -14,7 +14,9 @@ const known = new Map<number, { readonly version: string; readonly piece: ShelfP
 /** All pieces that are not in the bin. */
 export async function shelfPieces(db: Database): Promise<ShelfPiece[]> {
   const out: ShelfPiece[] = []
-  for (const { id, binned } of await listPieces(db)) {
+  const pieces = await listPieces(db)
+  for (const id of known.keys()) if (!pieces.some((p) => p.id === id)) known.delete(id)
+  for (const { id, binned } of pieces) {
     if (binned) continue
     const { piece, jobs } = await pieceVersions(db, id)
     const version = `${piece} ${jobs}`

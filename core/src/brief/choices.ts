@@ -108,6 +108,18 @@ export function schoolsOf(brief: Brief): School[] {
   }))
 }
 
+/** Questions whose answer a station begins with; the others are written down for whoever works. */
+export const TAKEN_UP: ReadonlySet<ChoiceName> = new Set([
+  'dots',
+  'dark',
+  'clipping',
+  'discs',
+  'onePose',
+  'holes',
+  'colour',
+  'spacing',
+])
+
 /** What holds for a question: what was chosen in the brief, or what follows from the rest of it. */
 export function choiceOf<N extends ChoiceName>(brief: Brief, name: N): ChoiceOf<N> {
   const chosen = brief.choices?.[name]

@@ -1,7 +1,7 @@
 import { stage, type RunContext } from '../context'
 import { isGeometryError } from '../errors'
 import type { Finding } from '../findings'
-import { afterScaling, movedPlace, type Similarity } from '../linear/similarity'
+import { afterScaling, movedPlaces, type Similarity } from '../linear/similarity'
 import type { TriangleMesh } from '../shapes'
 import { runOperation, type AnyOperation, type Figures, type OperationResult } from './operation'
 import { operationNamed } from './registry'
@@ -67,9 +67,9 @@ export async function* actsAgain(
     const done = act.leave
       ? { act, outcome: 'left' as const, why: '', mesh: now }
       : await once(operation, act, now, at, withinMm * at.scale, stage(context, i / acts.length, (i + 1) / acts.length))
-    const again1 = done.outcome === 'done' ? (again?.factorOf?.(done.result!.figures) ?? 1) : 1
+    const grown = done.outcome === 'done' ? (again?.factorOf?.(done.result!.figures) ?? 1) : 1
     // What follows was recorded on a mesh that had been scaled; where this one was not, it lies smaller there.
-    if (factor !== 1 || again1 !== 1) at = afterScaling(at, factor, again1)
+    if (factor !== 1 || grown !== 1) at = afterScaling(at, factor, grown)
     now = done.mesh
     yield done
   }
@@ -87,7 +87,7 @@ async function once(
   const unfit = (why: string): ActAgain => ({ act, outcome: 'unfit', why, mesh })
   if (!again) return unfit('it is no act that can be done again')
   const params = again.moved(act.params, map)
-  const curve = placesOf(again.curveOf?.(act.details) ?? []).flatMap((p) => movedPlace(map, p))
+  const curve = movedPlaces(map, again.curveOf?.(act.details) ?? [])
   const fitting = again.fit?.(params, { curve }, mesh, withinMm) ?? params
   if ('unfit' in fitting) return unfit(String(fitting.unfit))
   const input = 'shape' in operation.inputs ? 'shape' : 'mesh'
@@ -104,9 +104,6 @@ async function once(
 
 /** Refusals that say that an act does not fit this mesh. */
 const UNFIT: ReadonlySet<string> = new Set(['DEGENERATE', 'EMPTY', 'PARAMS', 'CONFLICT'])
-
-const placesOf = (flat: readonly number[]): number[][] =>
-  Array.from({ length: Math.floor(flat.length / 3) }, (_, i) => flat.slice(i * 3, i * 3 + 3))
 
 /** How acts done again came out, to be told: what does not fit is doubtful, and a lost scale says so by itself. */
 export function againFindings(done: readonly ActAgain[]): Finding[] {

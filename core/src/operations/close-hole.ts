@@ -2,7 +2,7 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { GeometryError } from '../errors'
 import { mm } from '../findings'
-import { movedPlace } from '../linear/similarity'
+import { movedPlaces } from '../linear/similarity'
 import { fillHoles, type FillKind } from '../mesh/fill-holes'
 import { checkHealth } from '../mesh/health'
 import { curveLengthMm, findRim, rimsOfMesh } from '../mesh/rims'
@@ -48,7 +48,7 @@ export const closeHole = defineOperation({
   again: {
     moved: (params, map) => ({
       ...params,
-      rim: places(params.rim).flatMap((p) => movedPlace(map, p)),
+      rim: movedPlaces(map, params.rim),
       withinMm: params.withinMm * map.scale,
     }),
     fit(params, _told, mesh, withinMm) {
@@ -76,6 +76,3 @@ export const closeHole = defineOperation({
   describe: ({ kind }, figures) =>
     `Closed a hole with a rim of ${mm(Number(figures.rimMm), 1)}${kind === 'flat' ? ', flat' : ', following the curve'}`,
 })
-
-const places = (flat: readonly number[]): number[][] =>
-  Array.from({ length: flat.length / 3 }, (_, i) => flat.slice(i * 3, i * 3 + 3))

@@ -2,10 +2,10 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { GeometryError } from '../errors'
 import { areaText } from '../findings'
+import { faceCross } from '../linear/face-cross'
 import { movedDirection, movedPlace, movedPlane, type Similarity } from '../linear/similarity'
 import { checkHealth } from '../mesh/health'
 import { dropUnusedVertices } from '../mesh/weld'
-import { shareOnSurface } from '../measure/on-surface'
 import { countBits, hasBit } from '../select/bits'
 import { faceItems } from '../select/faces'
 import { facesOfRegion, type MeshRegion } from '../select/mesh-region'
@@ -13,6 +13,7 @@ import { pickTriangles, type TriangleMesh } from '../shapes'
 import { WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
 import { defineOperation } from './operation'
+import { fitsWhereItWas, somePlaces } from './places-of-acts'
 import { regionSchema } from './region-schema'
 
 interface Params {
@@ -28,10 +29,6 @@ declare module './details' {
   }
 }
 
-const KEPT_PLACES = 200
-/** Of what went at first, so much must lie on the other mesh. */
-const MIN_FOUND = 0.8
-
 /** Takes a part of the surface away; the hole it leaves is closed by an act of its own. */
 export const cutAway = defineOperation({
   name: 'mend.cutAway',
@@ -42,12 +39,7 @@ export const cutAway = defineOperation({
   again: {
     moved: ({ region }, map) => ({ region: movedRegion(region, map) }),
     curveOf: (details) => (details as { gone?: readonly number[] } | null)?.gone ?? [],
-    fit(params, { curve }, mesh, withinMm) {
-      const share = shareOnSurface(mesh, curve, withinMm)
-      return share >= MIN_FOUND
-        ? params
-        : { unfit: `only ${Math.round(share * 100)} % of what was cut out lies on the surface now` }
-    },
+    fit: (params, { curve }, mesh, withinMm) => fitsWhereItWas(params, curve, mesh, withinMm, 'what was cut out'),
   },
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 5e5, bytes: mesh.indices.byteLength * 8 }),
   run({ mesh }, { region }, context) {
@@ -65,7 +57,7 @@ export const cutAway = defineOperation({
       outputs: { mesh: rest },
       figures: { cut: gone, cutMm2: areaMm2, ...healthFigures(health) },
       findings: healthFindings(health),
-      details: { ...healthDetails(rest, health), gone: someOf(mesh, bits, gone) },
+      details: { ...healthDetails(rest, health), gone: somePlaces(middlesOf(mesh, bits, gone)) },
     }
   },
   describe: (_params, figures) => `Cut a part of ${areaText(Number(figures.cutMm2))} out of the surface`,
@@ -114,30 +106,19 @@ function seenThrough(matrix: readonly number[], { scale, motion: m }: Similarity
   })
 }
 
-function areaOf({ positions: p, indices }: TriangleMesh, bits: Uint8Array): number {
+function areaOf({ positions, indices }: TriangleMesh, bits: Uint8Array): number {
+  const cross = new Float64Array(3)
   let sum = 0
-  for (let f = 0; f < indices.length / 3; f++) {
-    if (!hasBit(bits, f)) continue
-    const [a, b, c] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3]
-    const u = [0, 1, 2].map((k) => p[b + k] - p[a + k]),
-      v = [0, 1, 2].map((k) => p[c + k] - p[a + k])
-    sum += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]) / 2
-  }
+  for (let f = 0; f < indices.length; f += 3)
+    if (hasBit(bits, f / 3))
+      sum += faceCross(positions, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, cross) / 2
   return sum
 }
 
-/** Middles of some of the faces. */
-function someOf(mesh: TriangleMesh, bits: Uint8Array, count: number): number[] {
+/** Middles of the faces of a set. */
+function middlesOf(mesh: TriangleMesh, bits: Uint8Array, count: number): Float32Array {
   const { positions: p } = faceItems(mesh)
-  const step = Math.max(1, count / KEPT_PLACES)
-  const out: number[] = []
-  let seen = 0,
-    next = 0
-  for (let f = 0; f < p.length / 3; f++) {
-    if (!hasBit(bits, f)) continue
-    if (seen++ < next) continue
-    next += step
-    out.push(p[f * 3], p[f * 3 + 1], p[f * 3 + 2])
-  }
+  const out = new Float32Array(count * 3)
+  for (let f = 0, k = 0; f < p.length / 3; f++) if (hasBit(bits, f)) out.set(p.subarray(f * 3, f * 3 + 3), 3 * k++)
   return out
 }

@@ -4,10 +4,10 @@ import { mm, type Finding } from '../findings'
 import { movedPlane } from '../linear/similarity'
 import { cutByPlane } from '../mesh/cut-plane'
 import { checkHealth } from '../mesh/health'
-import { shareOnSurface } from '../measure/on-surface'
 import { WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
 import { defineOperation } from './operation'
+import { fitsWhereItWas, somePlaces } from './places-of-acts'
 
 interface Params {
   normal: number[]
@@ -23,10 +23,6 @@ declare module './details' {
     }
   }
 }
-
-/** Of the places along the cut, so many must lie on the other mesh. */
-const MIN_FOUND = 0.8
-const KEPT_PLACES = 96
 
 /** Cuts the mesh along a plane and closes it flat: a base to stand on, or what is not to be printed. */
 export const cutPlane = defineOperation({
@@ -50,12 +46,7 @@ export const cutPlane = defineOperation({
       return { ...params, normal, offsetMm: offset }
     },
     curveOf: (details) => (details as { cut?: readonly number[] } | null)?.cut ?? [],
-    fit(params, { curve }, mesh, withinMm) {
-      const share = shareOnSurface(mesh, curve, withinMm)
-      return share >= MIN_FOUND
-        ? params
-        : { unfit: `only ${Math.round(share * 100)} % of where it cut lies on the surface now` }
-    },
+    fit: (params, { curve }, mesh, withinMm) => fitsWhereItWas(params, curve, mesh, withinMm, 'where it cut'),
   },
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 5e5, bytes: mesh.indices.byteLength * 12 }),
   run({ mesh }, { normal, offsetMm, cap }, context) {
@@ -77,22 +68,10 @@ export const cutPlane = defineOperation({
       outputs: { mesh: cut.mesh },
       figures: { rims: cut.rims.length, capped: cut.capped, facesAdded: cut.facesAdded, ...healthFigures(health) },
       findings: [...findings, ...healthFindings(health)],
-      details: { ...healthDetails(cut.mesh, health), cut: longest ? spread(longest) : [] },
+      details: { ...healthDetails(cut.mesh, health), cut: longest ? somePlaces(longest) : [] },
     }
   },
   describe: ({ normal, offsetMm, cap }) =>
     `Cut along a plane at ${mm(offsetMm)} (${normal.map((v) => Number(v.toFixed(3))).join(' ')})` +
     (cap ? ' and closed it flat' : ', left open'),
 })
-
-/** Some of the corners of a curve, evenly picked. */
-function spread(curve: ArrayLike<number>): number[] {
-  const n = curve.length / 3
-  const step = Math.max(1, n / KEPT_PLACES)
-  const out: number[] = []
-  for (let i = 0; i < n; i += step) {
-    const k = Math.floor(i) * 3
-    out.push(curve[k], curve[k + 1], curve[k + 2])
-  }
-  return out
-}

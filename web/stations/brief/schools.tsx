@@ -1,6 +1,6 @@
 'use client'
 import { useController, useFormContext, useWatch } from 'react-hook-form'
-import { CHOICE_OPTIONS, schoolsOf, type Brief, type School } from '@holosoma/core/brief'
+import { CHOICE_OPTIONS, schoolsOf, TAKEN_UP, type Brief, type School } from '@holosoma/core/brief'
 import { Choice } from '@/components/ui'
 import { Block } from './form-fields'
 
@@ -11,8 +11,8 @@ export function Schools() {
   return (
     <Block title="Where the trade is of two minds">
       <p className="mb-2 text-[13px] text-graphite">
-        What the brief says for itself stands first. Choose otherwise where you know better; the later stations begin
-        with what stands here.
+        What the brief says for itself stands first. Choose otherwise where you know better. A later station begins with
+        those that are marked; the others are written down for whoever works.
       </p>
       <div className="grid grid-cols-2 gap-x-6 gap-y-2 lg:grid-cols-3">
         {schoolsOf(brief).map((s) => (
@@ -30,7 +30,10 @@ function Question({ school: { name, question, usual, why, choice } }: { school: 
   const rest = Object.keys(words).filter((o) => o !== usual)
   return (
     <div className="grid gap-0.5 text-[13px]">
-      <span className="text-graphite">{question}</span>
+      <span className="text-graphite">
+        {question}
+        {TAKEN_UP.has(name) && <span className="ml-1 text-verdigris">· taken up</span>}
+      </span>
       <Choice
         label={question}
         value={choice}

@@ -7,14 +7,21 @@ export interface Hole extends HoleTold {
 }
 
 /** Acts that tell of the holes they leave. */
-const TELLING = ['mend.health', 'mend.closeHoles', 'mend.closeHole', 'mend.cutAway', 'mend.cutPlane'] as const
-const MORE_TELLING = ['mend.simplify', 'skin.adopt'] as const
+const TELLING = [
+  'mend.health',
+  'mend.closeHoles',
+  'mend.closeHole',
+  'mend.cutAway',
+  'mend.cutPlane',
+  'mend.simplify',
+  'skin.adopt',
+] as const
 
 /** The holes of the skin as it stands, the largest first, as the last act that looked told of them. */
 export function holesOf(chain: readonly StepRecord[]): Hole[] {
   const step = healthStep(chain)
   if (!step) return []
-  const told = [...TELLING, ...MORE_TELLING].flatMap((name) => detailsOf(step, name)?.holes ?? [])
+  const told = TELLING.flatMap((name) => detailsOf(step, name)?.holes ?? [])
   // What was scaled since lies elsewhere by as much.
   const factor = chain
     .slice(chain.indexOf(step) + 1)

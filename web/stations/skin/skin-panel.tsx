@@ -28,9 +28,7 @@ export function SkinPanel() {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
   const brief = state.brief?.content
-  const [spacing, setSpacing] = useState(() =>
-    String(brief ? wantedSkinSpacing(brief, state.plan?.content.device.spacingMm ?? null) : USUAL_SPACING_MM),
-  )
+  const [typed, setTyped] = useState<string | null>(null)
   const [closed, setClosed] = useState(!brief || choiceOf(brief, 'holes') === 'close')
   const [allParts, setAllParts] = useState(false)
   const [area, setArea] = useState<number | null>(null)
@@ -47,15 +45,7 @@ export function SkinPanel() {
       geometry()
         .area(takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null })))
         .then(
-          (a) => {
-            if (!current) return
-            setArea(a)
-            // What the points hold, where neither the brief nor a hand says how fine.
-            if (!brief && takes.length > 0 && a > 0) {
-              const each = takes.reduce((n, t) => n + t.shape!.points, 0) / takes.length
-              setSpacing((now) => (now === String(USUAL_SPACING_MM) ? String(suggested(a, each)) : now))
-            }
-          },
+          (a) => current && setArea(a),
           () => undefined,
         )
     return () => {
@@ -63,9 +53,16 @@ export function SkinPanel() {
     }
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the shapes' hashes say it all
   }, [key, join?.step.id])
+  const points = takes.reduce((n, t) => n + t.shape!.points, 0)
+  // What the brief asks, or what the points hold, until a hand says otherwise.
+  const suggestion = brief
+    ? wantedSkinSpacing(brief, state.plan?.content.device.spacingMm ?? null)
+    : area !== null && area > 0 && points > 0
+      ? suggested(area, points / takes.length)
+      : USUAL_SPACING_MM
+  const spacing = typed ?? String(suggestion)
   const s = positiveNumber(spacing)
   const machine = useMachine(state.mesh?.step.id)
-  const points = takes.reduce((n, t) => n + t.shape!.points, 0)
   const forecast = s !== null && area !== null && area > 0 ? forecastSkin({ areaMm2: area, points }, s) : null
   const tooMuch = forecast !== null && machine !== null && forecast.memoryBytes > machine.memoryBytes
   const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
@@ -112,7 +109,7 @@ export function SkinPanel() {
         </p>
       )}
       <div className="mt-2 grid gap-2">
-        <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setSpacing(e.target.value)} />
+        <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setTyped(e.target.value)} />
         <Tick checked={closed} onChange={setClosed}>
           Close what no take saw
         </Tick>

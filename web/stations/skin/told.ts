@@ -13,7 +13,8 @@ function againOf({ chain }: NonNullable<PieceState['mesh']>): readonly Finding[]
 
 export const skinTold: StationTold = {
   foundation: 'The skin it rests on',
-  own({ mesh }) {
+  own(state) {
+    const { mesh } = state
     if (!mesh) return null
     const first = mesh.chain[0]
     const waiting: Finding[] = mesh.later
@@ -28,11 +29,25 @@ export const skinTold: StationTold = {
           },
         ]
       : []
+    const meshes = state.takes.filter((t) => state.goesIn.includes(t.id) && t.shape?.kind === 'mesh')
+    const fromMeshes: Finding[] =
+      first?.operation === 'skin.make' && meshes.length > 0
+        ? [
+            {
+              id: 'skin.ofMeshes',
+              verdict: 'doubtful',
+              text:
+                `${meshes.map((t) => `“${t.name}”`).join(', ')} came as a mesh: between its corners nothing was measured, ` +
+                'though the share called measured counts it.',
+            },
+          ]
+        : []
     const stale: Finding[] = mesh.stale
       ? [{ id: 'skin.stale', verdict: 'doubtful', text: 'The takes or their join changed after this skin was made.' }]
       : []
     return looked([
       ...stale,
+      ...fromMeshes,
       ...waiting,
       ...againOf(mesh),
       ...(first?.findings.filter((f) => f.id !== 'mend.health') ?? []),
