@@ -3,12 +3,14 @@ import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { strToU8, zipSync } from 'fflate'
+import sharp from 'sharp'
 import { DEVICE_CLASSES, firstPlan } from '@holosoma/core/plan'
 import {
   captureTake,
   LAMP_TAKES,
   OIL_LAMP,
   quietContext,
+  readGlb,
   TABLETOP_DEVICE,
   writeShape,
   type PointCloud,
@@ -280,6 +282,31 @@ test('a folder of frames with its poses is one take; an archive is several; the 
     .setInputFiles({ name: 'photo.heic', mimeType: 'image/heic', buffer: Buffer.from('x') })
   await expect(alert).toContainText('“photo.heic” is of no kind that can be read')
   await expect(page.getByTestId('take')).toHaveCount(3)
+  // A model with its materials and its picture, dropped together: one take, in colour, and no photo.
+  const png = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#b5651d' } })
+    .png()
+    .toBuffer()
+  const of = (name: string, buffer: Buffer) => ({ name, mimeType: 'application/octet-stream', buffer })
+  const box = 'v 0 0 0\nv 40 0 0\nv 0 40 0\nv 0 0 40\nvt 0.5 0.5\nusemtl clay\n'
+  const faces = 'f 1/1 3/1 2/1\nf 1/1 2/1 4/1\nf 2/1 3/1 4/1\nf 1/1 4/1 3/1\n'
+  await page
+    .getByTestId('files')
+    .setInputFiles([
+      of('wedge.obj', Buffer.from(`mtllib wedge.mtl\n${box}${faces}`)),
+      of('wedge.mtl', Buffer.from('newmtl clay\nmap_Kd clay.png\n')),
+      of('clay.png', png),
+    ])
+  await expect(page.getByTestId('take')).toHaveCount(4, { timeout: 60_000 })
+  await expect(page.getByText('arriving…')).toHaveCount(0, { timeout: 60_000 })
+  const id = Number(/\d+/.exec(new URL(page.url()).pathname)![0])
+  const state = (await (await page.request.get(`/api/pieces/${id}`)).json()) as {
+    takes: { name: string; shape: { hash: string } | null }[]
+    photos: unknown[]
+  }
+  const { shape } = state.takes.find((t) => t.name === 'wedge')!
+  const mesh = readGlb(new Uint8Array(await (await page.request.get(`/api/shapes/${shape!.hash}`)).body()))
+  expect([...mesh.colours!.subarray(0, 3)]).toEqual([0xb5, 0x65, 0x1d])
+  expect(state.photos).toHaveLength(0)
 })
 
 test('a device is tested on balls and a flat; heat shows, and the tests make a trend that stays', async ({ page }) => {

@@ -1,15 +1,17 @@
 import { createReadStream, createWriteStream } from 'node:fs'
-import { mkdir, readFile, stat, writeFile } from 'node:fs/promises'
+import { mkdir, readdir, readFile, stat, writeFile } from 'node:fs/promises'
 import { basename, dirname, extname, join } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import {
+  decodeWith,
   GeometryError,
   readShape,
   WRITE_FORMATS,
   writeShape,
+  type PictureDecoder,
   type PointCloud,
-  sampleSurface,
+  sampleTextured,
   samplingSpacing,
   type Shape,
   type TriangleMesh,
@@ -30,10 +32,27 @@ export async function loadShape(path: string): Promise<Shape> {
   const shape = await readShape(
     { chunks: createReadStream(path, { highWaterMark: 1 << 18 }), sizeBytes: info.size },
     basename(path),
+    undefined,
+    { decode, find: (name) => besides(path, name) },
   ).catch((error: unknown) => {
     throw error instanceof GeometryError ? new GeometryError(error.code, `${basename(path)}: ${error.message}`) : error
   })
   return shape.kind === 'cloud' && shape.frame ? withFrames(shape, path) : shape
+}
+
+/** The library is loaded when there is a picture: most files have none. */
+const decode: PictureDecoder = async (picture, most) => decodeWith((await import('sharp')).default)(picture, most)
+
+/** Largest picture or buffer that is read beside a file. */
+const MAX_BESIDE_BYTES = 2 ** 30
+
+/** A file of the same folder, whatever folders the name speaks of; its letters may be large or small. */
+async function besides(path: string, name: string): Promise<Uint8Array<ArrayBuffer> | null> {
+  const there = (await readdir(dirname(path))).find((n) => n.toLowerCase() === name.toLowerCase())
+  if (there === undefined) return null
+  const file = join(dirname(path), there)
+  const info = await stat(file)
+  return info.isFile() && info.size <= MAX_BESIDE_BYTES ? Uint8Array.from(await readFile(file)) : null
 }
 
 interface FramesFile {
@@ -65,7 +84,7 @@ async function withFrames(cloud: PointCloud, path: string): Promise<PointCloud> 
 export async function loadCloud(path: string): Promise<PointCloud> {
   const shape = await loadShape(path)
   if (shape.kind === 'cloud') return shape
-  return sampleSurface(shape, samplingSpacing(shape))
+  return sampleTextured(shape, samplingSpacing(shape), decode)
 }
 
 export async function loadMesh(path: string): Promise<TriangleMesh> {

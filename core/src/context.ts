@@ -1,5 +1,6 @@
 import { GeometryError } from './errors'
 import { seededRandom, type Random } from './linear/random'
+import type { PictureDecoder } from './pictures'
 
 /** Threads that share arrays. Kernels are named, so that a thread finds them without being handed code. */
 export interface Parallel {
@@ -33,6 +34,8 @@ export interface RunContext {
   readonly parallel?: Parallel
   /** Memory a computation may use, bytes; the host knows the machine. @defaultValue 2 GiB */
   readonly memoryBytes?: number
+  /** Where the host can decode pictures. */
+  readonly decodePicture?: PictureDecoder
 }
 
 /** A context for callers that need neither progress nor cancel: tests and small calls. */
@@ -49,6 +52,7 @@ export function stage(context: RunContext, from: number, to: number): RunContext
     ...(context.parallel && { parallel: context.parallel }),
     ...(context.endEarly && { endEarly: () => context.endEarly!() }),
     ...(context.memoryBytes !== undefined && { memoryBytes: context.memoryBytes }),
+    ...(context.decodePicture && { decodePicture: context.decodePicture }),
   }
 }
 

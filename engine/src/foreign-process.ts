@@ -1,4 +1,5 @@
 import { isGeometryError, listZip, readShape, readZipEntry, writeGlb } from '@holosoma/core'
+import { decodePicture } from './foreign/decode-picture'
 import { readPhoto } from './foreign/photo'
 import { FrameReader, frameStart, writeTo } from './foreign/frames'
 import type { Answered, Asked } from './foreign/messages'
@@ -21,6 +22,9 @@ async function drain(body: AsyncGenerator<Buffer>): Promise<void> {
   while (!(await body.next()).done);
 }
 
+/** What came with the shape that is read next. */
+let companions = new Map<string, Uint8Array<ArrayBuffer>>()
+
 for (let asked = await frames.head(); asked; asked = await frames.head()) {
   const body = frames.body(asked.bytes)
   // The readers may end the stream early; the rest is taken off below.
@@ -34,11 +38,20 @@ for (let asked = await frames.head(); asked; asked = await frames.head()) {
     }
     return out.subarray(0, at)
   }
+  if (asked.kind === 'companion') {
+    companions.set(asked.name.toLowerCase(), Uint8Array.from(await whole()))
+    continue
+  }
   try {
     if (asked.kind === 'shape') {
       const left: [string, number][] = []
       const glb = writeGlb(
-        await readShape({ chunks, sizeBytes: asked.bytes }, asked.name, (what, count) => void left.push([what, count])),
+        await readShape(
+          { chunks, sizeBytes: asked.bytes },
+          asked.name,
+          (what, count) => void left.push([what, count]),
+          { decode: decodePicture, find: (name) => Promise.resolve(companions.get(name.toLowerCase()) ?? null) },
+        ),
       )
       await answer({ type: 'shape', left, bytes: glb.length }, glb)
     } else if (asked.kind === 'photo') {
@@ -55,5 +68,6 @@ for (let asked = await frames.head(); asked; asked = await frames.head()) {
     if (isGeometryError(error)) await answer({ type: 'refused', code: error.code, message: error.message, bytes: 0 })
     else await answer({ type: 'fault', message: (error as Error).stack ?? String(error), bytes: 0 })
   }
+  companions = new Map()
   await drain(body)
 }

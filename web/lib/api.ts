@@ -74,6 +74,14 @@ export const api = {
       `/api/pieces/${pieceId}/imports?store=1&name=${encodeURIComponent(file.name)}`,
       octets(file),
     ),
+  /** A file that was stored, with those it names, as one take. */
+  importModel: (
+    pieceId: number,
+    name: string,
+    upload: string,
+    companions: readonly { name: string; upload: string }[],
+    preset: ImportPreset,
+  ) => call<{ id: number }>(`/api/pieces/${pieceId}/models`, json('POST', { name, upload, companions, preset })),
   importFrames: (pieceId: number, name: string, poses: string, frames: readonly { file: string; upload: string }[]) =>
     call<{ id: number }>(`/api/pieces/${pieceId}/frames`, json('POST', { name, poses, frames })),
   keepSelection: (pieceId: number, of: string, bits: Uint8Array) =>

@@ -21,6 +21,10 @@ beforeEach(() => {
     heard.push(`frames ${name}: ${poses} ${frames.map((f) => `${f.file}=${f.upload}`).join()}`)
     return Promise.resolve({ id: 2 })
   })
+  vi.spyOn(api, 'importModel').mockImplementation((_p, name, upload, companions) => {
+    heard.push(`model ${name}=${upload} with ${companions.map((c) => `${c.name}=${c.upload}`).join()}`)
+    return Promise.resolve({ id: 4 })
+  })
   vi.spyOn(api, 'importPhotos').mockImplementation((_p, files, take) => {
     heard.push(`photos ${files.map((f) => f.name).join()} of ${take}`)
     return Promise.resolve({ id: 3 })
@@ -74,6 +78,24 @@ describe('files that come in', () => {
     expect(refused).toEqual(['“lost.jpg” did not arrive.', '“lost.ply” did not arrive.'])
     expect(heard.slice(-2)).toEqual(['store lost.ply', 'photos ok.jpg of null'])
     expect(heard).toContain('take a.ply')
+  })
+  test('a shape goes in with its list of materials and its pictures; other pictures are photos', async () => {
+    const list = [
+      file('1.jpg'),
+      file('Lamp.JPG'),
+      file('lamp.mtl', '', 'newmtl a\nmap_Kd -clamp on tex\\lamp.jpg\n'),
+      file('lamp.obj', '', 'mtllib ./lamp.mtl\nv 0 0 0\n'),
+      file('jug.gltf', '', '{"buffers":[{"uri":"jug%201.bin"}],"images":[{"uri":"data:image/png;base64,AA"}]}'),
+      file('jug 1.bin'),
+      file('alone.obj', '', 'mtllib none.mtl\n'),
+    ]
+    expect(await importFiles(7, list, preset, 4, () => undefined)).toEqual([])
+    expect(heard.filter((h) => !h.startsWith('store'))).toEqual([
+      'model lamp.obj=u-lamp.obj with lamp.mtl=u-lamp.mtl,Lamp.JPG=u-Lamp.JPG',
+      'model jug.gltf=u-jug.gltf with jug 1.bin=u-jug 1.bin',
+      'take alone.obj',
+      'photos 1.jpg of 4',
+    ])
   })
   test('which files can be read goes by their ending, in any case', () => {
     expect(['x.ply', 'x.GLB', 'x.zip', 'x.3mf', 'x.xyz'].map(readable)).toEqual([true, true, true, true, true])

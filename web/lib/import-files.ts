@@ -1,5 +1,5 @@
 import type { ImportPreset } from '@holosoma/core/measure'
-import { POSE_LIST, READ_EXTENSIONS } from '@holosoma/core/formats'
+import { companionsAmong, LOOKED_AT_BYTES, POSE_LIST, READ_EXTENSIONS } from '@holosoma/core/formats'
 import { api } from './api'
 
 /** A dropped file with the folder it came from; '' at the top. */
@@ -20,8 +20,29 @@ const isPhoto = (name: string): boolean => PHOTO_ENDINGS.includes(name.toLowerCa
 export const readable = (name: string): boolean =>
   [...READ_EXTENSIONS, 'zip'].includes(name.toLowerCase().split('.').at(-1) ?? '')
 
+/** Which files of a folder belong to which: lists of materials and pictures to the shape that names them. */
+async function companionsIn(list: readonly Dropped[]): Promise<Map<File, File[]>> {
+  const byName = new Map(list.map(({ file }) => [file.name, file]))
+  if (byName.size < 2) return new Map()
+  const found = await companionsAmong([...byName.keys()], (name) => byName.get(name)!.slice(0, LOOKED_AT_BYTES).text())
+  return new Map([...found].map(([name, others]) => [byName.get(name)!, others.map((n) => byName.get(n)!)]))
+}
+
+async function importModel(
+  pieceId: number,
+  file: File,
+  companions: readonly File[],
+  preset: ImportPreset,
+): Promise<void> {
+  const stored: { name: string; upload: string }[] = []
+  for (const c of companions) stored.push({ name: c.name, upload: (await api.storeFrame(pieceId, c)).upload })
+  const { upload } = await api.storeFrame(pieceId, file)
+  await api.importModel(pieceId, file.name, upload, stored, preset)
+}
+
 /**
- * Sends files in: each becomes a take as it lands; a folder with a list of poses becomes one take. What is of no use in
+ * Sends files in: each becomes a take as it lands; a folder with a list of poses becomes one take, and a file goes
+ * in with those it names, its pictures among them. What is of no use in
  * a folder is passed over in silence, single files are refused by name. Photos go to the take that is chosen. Returns
  * the refusals.
  */
@@ -54,8 +75,15 @@ export async function importFiles(
       }
       continue
     }
+    const belongs = await companionsIn(list)
+    const taken = new Set([...belongs.values()].flat())
     for (const { file } of list) {
-      if (isPhoto(file.name))
+      const companions = belongs.get(file)
+      if (taken.has(file)) {
+        // Goes in with the file that names it.
+      } else if (companions)
+        await importModel(pieceId, file, companions, preset).catch((e: Error) => refused.push(e.message))
+      else if (isPhoto(file.name))
         await api.storeFrame(pieceId, file).then(
           (a) => photos.push({ name: file.name, upload: a.upload }),
           (e: Error) => refused.push(e.message),

@@ -45,6 +45,7 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/pieces/:/history': { POST: json(KB) },
   '/api/pieces/:/imports': { POST: stream(MAX_UPLOAD_BYTES) },
   '/api/pieces/:/jobs': { POST: json(8 * MB) },
+  '/api/pieces/:/models': { POST: json(64 * KB) },
   '/api/pieces/:/photos': { POST: json(MB) },
   '/api/pieces/:/plan': { PUT: json(2 * MB) },
   '/api/pieces/:/recipes': { POST: json(MB) },

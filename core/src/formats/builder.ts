@@ -1,6 +1,7 @@
 import { GeometryError } from '../errors'
-import { pickPoints, type Shape } from '../shapes'
+import { pickPoints, type Picture, type Shape, type TriangleMesh } from '../shapes'
 import { GrowingFloat32, GrowingUint32 } from './byte-reader'
+import type { FoundPicture } from './beside'
 import { triangulatePolygon } from './polygon'
 
 /** Hears what a reader left out: what it was, in the plural, and how many. */
@@ -27,8 +28,15 @@ export class ShapeBuilder {
   hasFaces = false
   /** Set by formats whose colours go from 0 to 1 by rule, so that pure black and pure red are not taken for bytes. */
   unitColours = false
+  /** Six numbers a triangle, u and v of each corner; begun where the first is told. */
+  private readonly uvs = new GrowingFloat32()
+  private readonly pictureOf: number[] = []
+  /** Which of `pictures` the faces to come have, one more than its place; 0 for none. */
+  picture = 0
+  /** Set by readers before `finish`. */
+  pictures: readonly FoundPicture[] = []
   /** Polygons that came before their points; what they become stands after all other faces. */
-  private waiting: (readonly number[])[] = []
+  private waiting: { corners: readonly number[]; uvs?: readonly number[]; picture: number }[] = []
   /** First face that names a point not yet read, with its place: judged when all points are known. */
   private early: { index: number; where: string }[] = []
 
@@ -91,31 +99,55 @@ export class ShapeBuilder {
     this.evidence.push(v)
   }
 
-  /** One polygon by zero-based point numbers; more than three corners become triangles, as soon as all are known. */
-  polygon(corners: readonly number[], where: () => string): void {
+  /**
+   * One polygon by zero-based point numbers; more than three corners become triangles, as soon as all are known.
+   * @param uvs two numbers a corner, v down from the upper edge
+   */
+  polygon(corners: readonly number[], where: () => string, uvs?: readonly number[]): void {
     this.hasFaces = true
     if (corners.length < 3)
       throw new GeometryError('FORMAT', `A face at ${where()} has ${corners.length} corners; three or more are wanted.`)
     const known = this.pointCount
     for (const index of corners)
       if (index >= known && this.early.length < MAX_EARLY) this.early.push({ index, where: where() })
-    if (corners.length > 3 && corners.some((i) => i >= known)) this.waiting.push([...corners])
-    else this.addTriangles(corners)
+    if (corners.length > 3 && corners.some((i) => i >= known))
+      this.waiting.push({ corners: [...corners], uvs, picture: this.picture })
+    else this.addTriangles(corners, uvs)
   }
 
-  private addTriangles(corners: readonly number[]): void {
+  private addTriangles(corners: readonly number[], uvs?: readonly number[]): void {
     // A face that needs a point without a place is refused at the end, with its place.
     const gone = this.absent > 0 ? corners.find((v) => Number.isNaN(this.xyz.data[v * 3])) : undefined
     if (gone !== undefined) {
-      this.triangles.push3(gone, gone, gone)
+      this.triangle(gone, gone, gone)
+      return
+    }
+    if (corners.length === 3) {
+      this.triangle(corners[0], corners[1], corners[2], uvs)
       return
     }
     const t = triangulatePolygon(this.xyz.data, corners)
-    for (let i = 0; i < t.length; i += 3) this.triangles.push3(t[i], t[i + 1], t[i + 2])
+    for (let i = 0; i < t.length; i += 3) {
+      const of =
+        uvs &&
+        [0, 1, 2].flatMap((c) => {
+          const corner = corners.indexOf(t[i + c]) * 2
+          return [uvs[corner], uvs[corner + 1]]
+        })
+      this.triangle(t[i], t[i + 1], t[i + 2], of)
+    }
   }
 
-  triangle(a: number, b: number, c: number): void {
+  /** @param uvs six numbers, v down from the upper edge */
+  triangle(a: number, b: number, c: number, uvs?: readonly number[]): void {
     this.hasFaces = true
+    if (uvs && this.picture > 0) {
+      while (this.pictureOf.length < this.triangles.length / 3) this.pictureOf.push(0)
+      this.pictureOf.push(this.picture)
+      while (this.uvs.length < this.triangles.length * 2) this.uvs.push3(0, 0, 0)
+      this.uvs.push3(uvs[0], uvs[1], uvs[2])
+      this.uvs.push3(uvs[3], uvs[4], uvs[5])
+    }
     this.triangles.push3(a, b, c)
   }
 
@@ -129,7 +161,10 @@ export class ShapeBuilder {
         `A face at ${wrong.where} names point ${wrong.index + 1}, but the file has only ${n}.`,
         { index: wrong.index },
       )
-    for (const corners of this.waiting) this.addTriangles(corners)
+    for (const { corners, uvs, picture } of this.waiting) {
+      this.picture = picture
+      this.addTriangles(corners, uvs)
+    }
     const indices = this.triangles.finish()
     for (let i = 0; i < indices.length; i++) {
       if (indices[i] >= n) {
@@ -144,8 +179,9 @@ export class ShapeBuilder {
       this.leaveOut('normals, since not every point has one', this.normals.length / 3)
     if (this.colours.length > 0 && this.colours.length !== n * 3)
       this.leaveOut('colours, since not every point has one', this.colours.length / 3)
+    const shape = this.shapeOf(n, indices)
     for (const [what, count] of this.left) this.told(what, count)
-    return this.shapeOf(n, indices)
+    return shape
   }
 
   /** What was read, without the points that have no place. @throws NOT_FINITE where a face needs one */
@@ -188,6 +224,7 @@ export class ShapeBuilder {
         kind: 'mesh',
         ...common,
         indices,
+        ...this.texture(indices.length / 3),
         ...(this.evidence.length === n && { evidence: Uint8Array.from(this.evidence.finish()) }),
       }
     }
@@ -197,6 +234,28 @@ export class ShapeBuilder {
       ...(this.scalars.length === n && { confidence: this.scalars.finish() }),
       ...(this.frames.length === n && { frame: Uint16Array.from(this.frames.finish()) }),
     }
+  }
+
+  /** Pictures that are there, the places of corners in them, and which face has which. */
+  private texture(faces: number): Pick<TriangleMesh, 'uvs' | 'picture' | 'pictures'> {
+    if (this.pictureOf.length === 0) return {}
+    // Several materials may have one picture.
+    const place = new Map<number, number>([[0, 0]])
+    const placeOf = new Map<Picture, number>()
+    for (const p of new Set(this.pictureOf)) {
+      if (p === 0) continue
+      const { picture, name } = this.pictures[p - 1]
+      if (!picture && name !== '') this.leaveOut(`picture that did not come with it or can’t be read (“${name}”)`)
+      if (picture && !placeOf.has(picture)) placeOf.set(picture, placeOf.size + 1)
+      place.set(p, picture ? placeOf.get(picture)! : 0)
+    }
+    const pictures = [...placeOf.keys()]
+    if (pictures.length === 0) return {}
+    const picture = new Uint16Array(faces)
+    this.pictureOf.forEach((p, f) => (picture[f] = place.get(p) ?? 0))
+    const uvs = new Float32Array(faces * 6)
+    uvs.set(this.uvs.finish())
+    return { uvs, picture, pictures }
   }
 
   private colourBytes(): Uint8Array {

@@ -2,8 +2,13 @@ import { GLB_BUFFER, WebIO, type Document, type Node, type Primitive } from '@gl
 import { EXTMeshoptCompression, KHRDracoMeshCompression, KHRMeshQuantization } from '@gltf-transform/extensions'
 import { GeometryError } from '../errors'
 import type { Shape } from '../shapes'
+import { weldVertices } from '../mesh/weld'
+import type { Beside, FoundPicture } from './beside'
+import { ShapeBuilder, type Told } from './builder'
+import { looksOf, picturesOf, PLAIN, type Look, type PicturedJson } from './gltf-look'
+import { dataOf, decodedName } from './gltf-names'
 import { nestsDeeper } from './json-depth'
-import { ShapeBuilder } from './builder'
+import { nameOf } from './names'
 
 /*
  * glTF 2.0 of other programs, meshes and points, through @gltf-transform/core. Metres with Y up become millimetres with
@@ -20,9 +25,20 @@ const BIN_CHUNK = 0x004e4942
 const TRIANGLES = 4
 
 /** @throws FORMAT for files that need other files, compression this reader does not know, or hold nothing */
-export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promise<Shape> {
-  const document = await parse(bytes, binary)
-  const builder = new ShapeBuilder()
+export async function readForeignGltf(
+  bytes: Uint8Array,
+  binary: boolean,
+  told?: Told,
+  beside: Beside = {},
+): Promise<Shape> {
+  const { document, pictures, looks } = await parse(bytes, binary, beside)
+  const builder = new ShapeBuilder(told)
+  builder.pictures = pictures
+  const lookOf = new Map<Primitive, Look>()
+  document
+    .getRoot()
+    .listMeshes()
+    .forEach((mesh, m) => mesh.listPrimitives().forEach((p, k) => lookOf.set(p, looks[m]?.[k] ?? PLAIN)))
   const mostPoints = Math.max(MIN_POINTS, bytes.length * MAX_COPIES)
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0]
   const nodes = scene
@@ -42,16 +58,25 @@ export async function readForeignGltf(bytes: Uint8Array, binary: boolean): Promi
   const add = (node: Node): void => {
     const m = node.getWorldMatrix()
     for (const primitive of node.getMesh()?.listPrimitives() ?? [])
-      addPrimitive(builder, primitive, m, keepColours, mostPoints)
+      addPrimitive(builder, primitive, m, { keepColours, mostPoints, look: lookOf.get(primitive) ?? PLAIN })
     for (const child of node.listChildren()) add(child)
   }
   nodes.forEach(add)
-  return builder.finish()
+  const shape = builder.finish()
+  // A point that has several normals or places in a picture is written several times: torn edges that are none.
+  if (shape.kind !== 'mesh') return shape
+  const { normals: _normals, ...welded } = weldVertices(shape)
+  return welded.positions.length === shape.positions.length ? shape : welded
 }
 
-interface ForeignJson {
+interface ForeignJson extends PicturedJson {
   extensionsUsed?: unknown
-  bufferViews?: { extensions?: Record<string, { count?: unknown; byteStride?: unknown } | undefined> }[]
+  bufferViews?: {
+    buffer?: number
+    byteOffset?: number
+    byteLength?: number
+    extensions?: Record<string, { count?: unknown; byteStride?: unknown } | undefined>
+  }[]
   buffers?: { uri?: string }[]
   accessors?: { bufferView?: number; count?: number; type?: string; componentType?: number; sparse?: unknown }[]
   nodes?: { children?: unknown }[]
@@ -130,7 +155,11 @@ async function withDecoders(io: WebIO, json: ForeignJson): Promise<void> {
   }
 }
 
-async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
+async function parse(
+  bytes: Uint8Array,
+  binary: boolean,
+  { find }: Beside,
+): Promise<{ document: Document; pictures: FoundPicture[]; looks: readonly (readonly Look[])[] }> {
   try {
     const io = new WebIO().registerExtensions([EXTMeshoptCompression, KHRDracoMeshCompression, KHRMeshQuantization])
     const glb = binary ? splitGlb(bytes) : null
@@ -138,19 +167,31 @@ async function parse(bytes: Uint8Array, binary: boolean): Promise<Document> {
     if (nestsDeeper(text, DEEPEST_JSON))
       throw new GeometryError('FORMAT', 'This glTF nests deeper than any scene does; it is not opened.')
     const json = JSON.parse(text) as ForeignJson
-    assertHolds(json, bytes.length)
     await withDecoders(io, json)
-    const outside = json.buffers?.find((b) => b.uri !== undefined && !b.uri.startsWith('data:'))
-    if (outside)
-      throw new GeometryError(
-        'FORMAT',
-        `This glTF keeps its points in another file, "${outside.uri}". Save it as one file: GLB.`,
-      )
-    // Pictures are not wanted here, and may lie in other files.
-    return await io.readJSON({
+    const inside = inlined(json.buffers ?? [])
+    let outsideBytes = 0
+    for (const { uri } of json.buffers ?? []) {
+      if (uri === undefined || uri.startsWith('data:')) continue
+      const name = nameOf(decodedName(uri))
+      const found = find ? await find(name) : null
+      if (!found)
+        throw new GeometryError(
+          'FORMAT',
+          `This glTF keeps its points in another file, “${name.slice(0, 80)}”, which did not come with it. ` +
+            'Drop both together, or as a folder or ZIP; or save it as one file: GLB.',
+        )
+      inside[uri] = found
+      outsideBytes += found.length
+    }
+    assertHolds(json, bytes.length + outsideBytes)
+    const buffers = (json.buffers ?? []).map(({ uri }) => (uri === undefined ? glb?.bin : inside[uri]) ?? null)
+    const pictures = await picturesOf(json, buffers, find)
+    // What faces look like is read here, and bounded; the library gets geometry alone.
+    const document = await io.readJSON({
       json: { ...json, images: [], textures: [], materials: [] } as never,
-      resources: { ...inlined(json.buffers ?? []), ...(glb?.bin && { [GLB_BUFFER]: glb.bin }) },
+      resources: { ...inside, ...(glb?.bin && { [GLB_BUFFER]: glb.bin }) },
     })
+    return { document, pictures, looks: looksOf(json) }
   } catch (error) {
     if (error instanceof GeometryError) throw error
     const text = error instanceof Error ? error.message : String(error)
@@ -181,8 +222,8 @@ function splitGlb(bytes: Uint8Array): { json: Uint8Array; bin: Uint8Array<ArrayB
 function inlined(buffers: readonly { uri?: string }[]): Record<string, Uint8Array<ArrayBuffer>> {
   const out: Record<string, Uint8Array<ArrayBuffer>> = {}
   for (const { uri } of buffers) {
-    const data = uri?.match(/^data:[^,]*;base64,(.*)$/)?.[1]
-    if (uri !== undefined && data !== undefined) out[uri] = Uint8Array.from(atob(data), (c) => c.charCodeAt(0))
+    const data = uri === undefined ? null : dataOf(uri)
+    if (uri !== undefined && data) out[uri] = data
   }
   return out
 }
@@ -191,8 +232,7 @@ function addPrimitive(
   builder: ShapeBuilder,
   primitive: Primitive,
   m: readonly number[],
-  keepColours: boolean,
-  mostPoints: number,
+  { keepColours, mostPoints, look }: { keepColours: boolean; mostPoints: number; look: Look },
 ): void {
   const position = primitive.getAttribute('POSITION')
   if (!position) return
@@ -231,8 +271,31 @@ function addPrimitive(
       throw new GeometryError('RANGE', `A triangle names point ${v}, but there are only ${position.getCount()}.`)
     return base + v
   }
-  for (let i = 0; i + 2 < n; i += 3) builder.triangle(at(i), at(i + 1), at(i + 2))
+  const texcoord = look.picture > 0 ? primitive.getAttribute(`TEXCOORD_${look.texCoord}`) : null
+  builder.picture = texcoord ? look.picture : 0
+  const places = texcoord && new Float32Array(texcoord.getCount() * 2)
+  if (texcoord && places)
+    for (let i = 0; i < texcoord.getCount(); i++) {
+      texcoord.getElement(i, p)
+      places[i * 2] = look.uv[0] * p[0] + look.uv[1] * p[1] + look.uv[2]
+      places[i * 2 + 1] = look.uv[3] * p[0] + look.uv[4] * p[1] + look.uv[5]
+    }
+  const turned = isMirrored(m)
+  for (let i = 0; i + 2 < n; i += 3) {
+    const corners = [at(i), at(i + (turned ? 2 : 1)), at(i + (turned ? 1 : 2))] as const
+    builder.triangle(...corners, places ? corners.flatMap((v) => placeIn(places, v - base)) : undefined)
+  }
 }
+
+const placeIn = (places: Float32Array, v: number): [number, number] => {
+  const u = places[v * 2],
+    w = places[v * 2 + 1]
+  return Number.isFinite(u) && Number.isFinite(w) ? [u, w] : [0, 0]
+}
+
+/** A transform that mirrors turns faces inside out (glTF 2.0, 3.7.4). */
+const isMirrored = (m: readonly number[]): boolean =>
+  m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) < 0
 
 /** Column-major; w is 1 for points and 0 for directions. */
 function place(m: readonly number[], v: readonly number[], w: 0 | 1): [number, number, number] {

@@ -191,7 +191,7 @@ describe('glTF of other programs', () => {
         }),
       )
     expect(((await read(json(uri), 'a.gltf')) as TriangleMesh).indices.length).toBe(3)
-    expect(await refusal(json('points.bin'), 'a.gltf')).toContain('another file, "points.bin"')
+    expect(await refusal(json('points.bin'), 'a.gltf')).toContain('another file, “points.bin”')
   })
   test.each([
     [

@@ -3,6 +3,7 @@ import { scaled } from '../measure/preset'
 import { UNIT_MM, type Unit } from '../measure/scale'
 import type { Shape } from '../shapes'
 import { assertSound } from '../sound-shape'
+import { colouredByPictures, type Beside } from './beside'
 import type { Told } from './builder'
 import { bytesSource, type ByteSource } from './byte-reader'
 import { isOwnGlb, readGlb } from './glb'
@@ -22,8 +23,19 @@ const TEXTS: ReadonlySet<ReadFormat> = new Set(['obj', 'xyz', 'off'])
 /**
  * Reads one scan file; the name's ending says which reader, and the reader checks that the content agrees.
  * @param told hears what was left out of the file, and how much
+ * @param beside the files that came with it, and what decodes its pictures
  */
-export async function readShape(source: ByteSource, fileName: string, told?: Told): Promise<Shape> {
+export async function readShape(
+  source: ByteSource,
+  fileName: string,
+  told: Told = () => undefined,
+  beside: Beside = {},
+): Promise<Shape> {
+  const shape = await readByKind(source, fileName, told, beside)
+  return beside.decode ? colouredByPictures(shape, beside.decode, told) : shape
+}
+
+async function readByKind(source: ByteSource, fileName: string, told: Told, beside: Beside): Promise<Shape> {
   const ending = fileName.toLowerCase().split('.').at(-1) ?? ''
   const format = EXTENSIONS[ending]
   if (!format) {
@@ -40,7 +52,7 @@ export async function readShape(source: ByteSource, fileName: string, told?: Tol
     case 'stl':
       return readStl(source, told)
     case 'obj':
-      return readObj(text, told)
+      return readObj(text, told, beside)
     case 'xyz':
       return readXyz(text, told)
     case 'off':
@@ -49,12 +61,12 @@ export async function readShape(source: ByteSource, fileName: string, told?: Tol
       return readPcd(source, told)
     case 'glb': {
       const all = await whole(source)
-      return isOwnGlb(all) ? readOwn(all) : (await foreign()).readForeignGltf(all, true)
+      return isOwnGlb(all) ? readOwn(all) : (await foreign()).readForeignGltf(all, true, told, beside)
     }
     case 'gltf':
-      return (await foreign()).readForeignGltf(await whole(source), false)
+      return (await foreign()).readForeignGltf(await whole(source), false, told, beside)
     case '3mf':
-      return (await import('./threemf')).readThreeMf(await whole(source))
+      return (await import('./threemf')).readThreeMf(await whole(source), told)
   }
 }
 
@@ -114,7 +126,10 @@ export function writeShape(shape: Shape, format: WriteFormat, unit: Unit = 'mm')
 export * from './kinds'
 export { nestsDeeper } from './json-depth'
 export { assembleFrames, readPoseList, type FramePoseLine } from './frames'
-export { listZip, nameOf, readZipEntry, type ZipEntry } from './zip'
+export * from './companions'
+export * from './names'
+export { MAX_PICTURES, type Beside } from './beside'
+export { decodeWith, type PictureLibrary } from './decode-with'
 export type { Told } from './builder'
 export { bytesSource, type ByteSource, readGlb, writeGlb }
 export * from './zip'

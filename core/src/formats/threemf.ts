@@ -1,12 +1,13 @@
 import { SaxesParser, type SaxesAttributePlain } from 'saxes'
 import { GeometryError, isGeometryError } from '../errors'
 import type { Shape } from '../shapes'
-import { ShapeBuilder } from './builder'
+import { assertFewPictures, foundPicture, type FoundPicture } from './beside'
+import { ShapeBuilder, type Told } from './builder'
 import { listZip, readZipEntry } from './zip'
 
 /*
- * 3MF, core specification 1.3: the meshes of the build in their places, in millimetres, Z up. Colours and extensions
- * are passed over.
+ * 3MF, core specification 1.3: the meshes of the build in their places, in millimetres, Z up; of the materials
+ * extension (1.2.1) the pictures on triangles (texture2dgroup). Other colours and extensions are passed over.
  */
 
 const UNIT_MM: Readonly<Record<string, number>> = {
@@ -29,23 +30,43 @@ interface Part {
 }
 interface Model {
   unit: number
-  readonly objects: Map<string, { points: number[]; triangles: number[]; parts: Part[] }>
+  readonly objects: Map<string, Mesh>
   readonly build: Part[]
+  /** Textures by id: the path of each picture in the archive. */
+  readonly textures: Map<string, string>
+  /** Groups of places by id: their texture, and two numbers a place, v up from the lower edge. */
+  readonly groups: Map<string, { texture: string; uvs: number[] }>
+}
+interface Mesh {
+  readonly points: number[]
+  readonly triangles: number[]
+  readonly parts: Part[]
+  /** What stands on triangles: the group's id and its places for the corners; sparse. */
+  readonly looks: Map<number, { group: string; at: readonly [number, number, number] }>
 }
 
 /** @throws FORMAT without a model, RANGE for archives that would unpack to too much */
-export async function readThreeMf(bytes: Uint8Array): Promise<Shape> {
+export async function readThreeMf(bytes: Uint8Array, told?: Told): Promise<Shape> {
   const entries = await listZip(bytes)
   const model =
     entries.find((e) => /^\/?3D\/[^/]*\.model$/i.test(e.path)) ??
     entries.find((e) => e.name.toLowerCase().endsWith('.model'))
   if (!model) throw new GeometryError('FORMAT', 'There is no model in this 3MF file.')
   const parsed = parseModel(await readZipEntry(bytes, model.path))
-  const builder = new ShapeBuilder()
+  const builder = new ShapeBuilder(told)
+  const paths = [...new Set(parsed.textures.values())]
+  assertFewPictures(paths.length)
+  const found: FoundPicture[] = []
+  for (const path of paths) {
+    const entry = entries.find((e) => e.path.replace(/^\//, '') === path.replace(/^\//, ''))
+    found.push(foundPicture(path, entry ? await readZipEntry(bytes, entry.path) : null))
+  }
+  builder.pictures = found
+  const pictureOf = (texture: string): number => paths.indexOf(parsed.textures.get(texture) ?? '') + 1
   const wanted =
     parsed.build.length > 0 ? parsed.build : [...parsed.objects.keys()].map((id) => ({ id, transform: IDENTITY }))
   const budget = { parts: MAX_PARTS, points: copiesOf(parsed) }
-  for (const part of wanted) place(builder, parsed, part, IDENTITY, 0, budget)
+  for (const part of wanted) place(builder, parsed, part, IDENTITY, 0, budget, pictureOf)
   return builder.finish()
 }
 
@@ -69,6 +90,7 @@ function place(
   outer: readonly number[],
   depth: number,
   budget: Budget,
+  pictureOf: (texture: string) => number,
 ): void {
   const object = model.objects.get(part.id)
   if (!object) throw new GeometryError('FORMAT', `The 3MF file builds object ${part.id}, which it does not hold.`)
@@ -95,14 +117,19 @@ function place(
           'RANGE',
           `Triangle ${i / 3 + 1} of object ${part.id} names point ${triangles[i + c]}, but it has only ${n}.`,
         )
-    builder.triangle(
-      base + triangles[i],
-      base + triangles[i + (mirrored ? 2 : 1)],
-      base + triangles[i + (mirrored ? 1 : 2)],
-    )
+    const order = mirrored ? [0, 2, 1] : [0, 1, 2]
+    const look = object.looks.get(i / 3)
+    const group = look && model.groups.get(look.group)
+    builder.picture = group ? pictureOf(group.texture) : 0
+    const [a, b, c] = order.map((k) => base + triangles[i + k])
+    builder.triangle(a, b, c, group && look && order.flatMap((k) => placeIn(group.uvs, look.at[k])))
   }
-  for (const child of object.parts) place(builder, model, child, m, depth + 1, budget)
+  for (const child of object.parts) place(builder, model, child, m, depth + 1, budget, pictureOf)
 }
+
+/** Up from the lower edge in the file, down from the upper one in a shape. */
+const placeIn = (uvs: readonly number[], at: number): [number, number] =>
+  at * 2 + 1 < uvs.length ? [uvs[at * 2], 1 - uvs[at * 2 + 1]] : [0, 0]
 
 /** Row vectors: first a, then b. */
 function times(a: readonly number[], b: readonly number[]): number[] {
@@ -114,8 +141,11 @@ function times(a: readonly number[], b: readonly number[]): number[] {
 }
 
 function parseModel(bytes: Uint8Array): Model {
-  const model: Model = { unit: 1, objects: new Map(), build: [] }
-  let current: { points: number[]; triangles: number[]; parts: Part[] } | null = null
+  const model: Model = { unit: 1, objects: new Map(), build: [], textures: new Map(), groups: new Map() }
+  let current: Mesh | null = null
+  let group: number[] | null = null
+  /** What triangles of the object have that say nothing of their own. */
+  let usual: { group: string; at: number } | null = null
   const parser = new SaxesParser()
   const local = (name: string): string => name.split(':').at(-1)!
   const number = (a: Record<string, SaxesAttributePlain | string>, key: string): number => {
@@ -150,14 +180,34 @@ function parseModel(bytes: Uint8Array): Model {
         break
       }
       case 'object':
-        current = { points: [], triangles: [], parts: [] }
+        current = { points: [], triangles: [], parts: [], looks: new Map() }
+        usual = a.pid === undefined ? null : { group: String(a.pid), at: Number(a.pindex ?? 0) }
         model.objects.set(String(a.id), current)
         break
       case 'vertex':
         current?.points.push(number(a, 'x'), number(a, 'y'), number(a, 'z'))
         break
       case 'triangle':
-        current?.triangles.push(index(a, 'v1'), index(a, 'v2'), index(a, 'v3'))
+        if (!current) break
+        if (a.p1 !== undefined || usual) {
+          const first = Number(a.p1 ?? usual?.at)
+          const of = String(a.pid ?? usual?.group)
+          // Without its own, a corner has what the first has.
+          const at = [first, Number(a.p2 ?? first), Number(a.p3 ?? first)] as const
+          if (model.groups.has(of) && at.every((p) => Number.isInteger(p) && p >= 0))
+            current.looks.set(current.triangles.length / 3, { group: of, at })
+        }
+        current.triangles.push(index(a, 'v1'), index(a, 'v2'), index(a, 'v3'))
+        break
+      case 'texture2d':
+        model.textures.set(String(a.id), String(a.path))
+        break
+      case 'texture2dgroup':
+        group = []
+        model.groups.set(String(a.id), { texture: String(a.texid), uvs: group })
+        break
+      case 'tex2coord':
+        group?.push(number(a, 'u'), number(a, 'v'))
         break
       case 'component':
         current?.parts.push({ id: String(a.objectid), transform: transformOf(a.transform) })

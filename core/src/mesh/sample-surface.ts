@@ -1,6 +1,7 @@
 import { GeometryError } from '../errors'
 import { faceCross } from '../linear/face-cross'
 import { seededRandom } from '../linear/random'
+import { decodePictures, NO_COLOUR, texelAt, type PictureDecoder, type Pixels } from '../pictures'
 import { boundsOf, type PointCloud, type TriangleMesh } from '../shapes'
 import { edgeTopology } from './topology'
 import { vertexNormals } from './normals'
@@ -22,11 +23,12 @@ const ROOM = 2.2
  * A mesh as points spread evenly over its surface, area-weighted blue noise: candidates over all faces by their area,
  * taken in a random order where no point taken lies nearer than 0.745 spacings (dart throwing on a grid: Cook 1986;
  * relaxed by many candidates as in Yuksel 2015). Open edges are sampled along themselves, so that rims stay rims.
- * Normals come from the corners where the surface is smooth and from the faces at sharp edges; colours from the corners.
- * The same mesh and spacing give the same points.
+ * Normals come from the corners where the surface is smooth and from the faces at sharp edges; colours from the pictures
+ * where there are any, else from the corners. The same mesh, spacing and pictures give the same points.
+ * @param pixels the mesh's pictures, decoded
  * @throws PARAMS for a spacing not above 0 · RANGE where it would take more points than can be held · EMPTY without area
  */
-export function sampleSurface(input: TriangleMesh, spacingMm: number): PointCloud {
+export function sampleSurface(input: TriangleMesh, spacingMm: number, pixels: readonly Pixels[] = []): PointCloud {
   if (!(spacingMm > 0) || !Number.isFinite(spacingMm))
     throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${spacingMm}.`)
   const mesh = weldVertices(input)
@@ -51,7 +53,16 @@ export function sampleSurface(input: TriangleMesh, spacingMm: number): PointClou
       s = random.next()
     taken.offer(face, 1 - r, r * (1 - s), r * s)
   }
-  return taken.cloud()
+  return taken.cloud(pixels)
+}
+
+/** `sampleSurface`, with the pictures of a mesh decoded by the host where it can. */
+export async function sampleTextured(
+  mesh: TriangleMesh,
+  spacingMm: number,
+  decode?: PictureDecoder,
+): Promise<PointCloud> {
+  return sampleSurface(mesh, spacingMm, decode && mesh.pictures ? await decodePictures(mesh.pictures, decode) : [])
 }
 
 /** A spacing that loses little of a mesh: its own edges where it is fine, or what spreads 150,000 points over it. */
@@ -216,12 +227,14 @@ class Taken {
     weights[n * 3 + 2] = w
   }
 
-  cloud(): PointCloud {
+  cloud(pixels: readonly Pixels[]): PointCloud {
     const { mesh } = this
     const n = this.count
     const corner = mesh.normals ?? vertexNormals(mesh)
     const normals = new Float32Array(n * 3)
-    const colours = mesh.colours && new Uint8Array(n * 3)
+    const { uvs, picture } = mesh
+    const textured = uvs && picture && pixels.length > 0
+    const colours = mesh.colours || textured ? new Uint8Array(n * 3) : undefined
     const cross = new Float64Array(3)
     for (let i = 0; i < n; i++) {
       const f = this.faces[i] * 3
@@ -239,9 +252,20 @@ class Taken {
         normals[i * 3 + d] = value
         squares += value * value
         if (colours)
-          colours[i * 3 + d] = Math.round(
-            u * mesh.colours[a + d] + v * mesh.colours[b + d] + w * mesh.colours[c + d],
-          )
+          colours[i * 3 + d] = mesh.colours
+            ? Math.round(u * mesh.colours[a + d] + v * mesh.colours[b + d] + w * mesh.colours[c + d])
+            : NO_COLOUR
+      }
+      const of = textured ? picture[this.faces[i]] : 0
+      if (colours && textured && of > 0) {
+        const t = this.faces[i] * 6
+        texelAt(
+          pixels[of - 1],
+          u * uvs[t] + v * uvs[t + 2] + w * uvs[t + 4],
+          u * uvs[t + 1] + v * uvs[t + 3] + w * uvs[t + 5],
+          colours,
+          i * 3,
+        )
       }
       const length = Math.sqrt(squares) || 1
       for (let d = 0; d < 3; d++) normals[i * 3 + d] /= length

@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { grouped, mm } from '../findings'
-import { evenEdgeMm, sampleSurface, samplingSpacing } from '../mesh/sample-surface'
+import { evenEdgeMm, sampleTextured, samplingSpacing } from '../mesh/sample-surface'
 import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
 
@@ -19,9 +19,9 @@ export const sampleMesh = defineOperation({
   }),
   onPiece: { track: 'take', doing: ([name]) => `Taking the surface of “${name}” as points` },
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 3e5 + 1, bytes: mesh.indices.byteLength * 4 + 2e7 }),
-  run({ mesh }, { spacingMm }) {
+  async run({ mesh }, { spacingMm }, { decodePicture }) {
     const spacing = spacingMm ?? samplingSpacing(mesh)
-    const take = sampleSurface(mesh, spacing)
+    const take = await sampleTextured(mesh, spacing, decodePicture)
     const edgeMm = evenEdgeMm(mesh)
     const coarse = edgeMm > 1.5 * spacing
     return {

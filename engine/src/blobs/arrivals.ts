@@ -5,10 +5,16 @@ import { parseJson } from '../store/json'
 import { submitJob } from '../jobs/jobs'
 import { createTake } from '../pieces/takes'
 
+export interface Arriving {
+  /** The planned take a file is of: its name and pose. */
+  readonly planned?: { name: string; pose: string } | undefined
+  /** Files that came with it, by their names in it. */
+  readonly companions?: readonly { name: string; upload: string }[] | undefined
+}
+
 /**
  * A file that has been stored becomes a take of a piece, and reading it a job; the same bytes are one take, however
  * often and however much at once they come.
- * @param planned the planned take it is of: its name and pose
  * @throws CONFLICT naming the take it is already
  */
 export async function importTake(
@@ -17,7 +23,7 @@ export async function importTake(
   fileName: string,
   upload: string,
   preset: ImportPreset,
-  planned?: { name: string; pose: string },
+  { planned, companions = [] }: Arriving = {},
 ): Promise<{ id: number; take: string }> {
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
@@ -35,6 +41,7 @@ export async function importTake(
       upload,
       fileName,
       preset,
+      ...(companions.length > 0 && { companions: [...companions] }),
     })
     return { id, take: take.name }
   })

@@ -50,6 +50,21 @@ setInterval(() => undefined, 1000)
 }
 
 describe('foreign files are read in a process of their own', () => {
+  test('a shape has the pictures that came with it, and the next one does not have them', async () => {
+    const png = await sharp({ create: { width: 4, height: 4, channels: 3, background: '#c08040' } })
+      .png()
+      .toBuffer()
+    const obj = 'mtllib A.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nusemtl m\nf 1/1 2/1 3/1\n'
+    const r = reader()
+    const beside = [file('a.MTL', 'newmtl m\nmap_Kd dir/c.png\n'), file('C.png', png)]
+    const { shape, left } = await r.shape(file('a.obj', obj), beside)
+    expect(left).toEqual([])
+    expect([...shape.colours!]).toEqual([0xc0, 0x80, 0x40, 0xc0, 0x80, 0x40, 0xc0, 0x80, 0x40])
+    const bare = await r.shape(file('a.obj', obj))
+    expect(bare.shape.colours).toBeUndefined()
+    expect(bare.left.map(([what]) => what)).toEqual(['list of materials, which did not come with it (“A.mtl”)'])
+    expect(pids).toHaveLength(1)
+  })
   test('a shape comes through the same as when it is read here; what was left out is told', async () => {
     const cloud: PointCloud = {
       kind: 'cloud',

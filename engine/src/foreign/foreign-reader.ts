@@ -27,6 +27,9 @@ export interface ForeignFile {
   readonly chunks: AsyncIterable<Uint8Array> | Iterable<Uint8Array>
 }
 
+/** A file that the one that is read names: a picture, a list of materials, points. */
+export type Companion = ForeignFile
+
 export interface ReaderHost {
   /** Whether the person has asked for an end. */
   cancelled(): boolean
@@ -54,8 +57,11 @@ export class ForeignReader {
    * @returns the shape, and what was left out of the file
    * @throws what the reader refuses, RANGE when it overran its limits, CANCELLED
    */
-  async shape(file: ForeignFile): Promise<{ shape: Shape; left: readonly (readonly [string, number])[] }> {
-    return this.asked('shape', file, async (frames) => {
+  async shape(
+    file: ForeignFile,
+    companions: readonly Companion[] = [],
+  ): Promise<{ shape: Shape; left: readonly (readonly [string, number])[] }> {
+    return this.asked('shape', file, companions, async (frames) => {
       const head = await this.head(frames)
       if (head.type !== 'shape') throw new Error(`The reader answered ${head.type}.`)
       const bytes = await frames.whole(head.bytes)
@@ -65,7 +71,7 @@ export class ForeignReader {
   }
 
   async photo(file: ForeignFile): Promise<PhotoFacts> {
-    return this.asked('photo', file, async (frames) => {
+    return this.asked('photo', file, [], async (frames) => {
       const head = await this.head(frames)
       if (head.type !== 'photo') throw new Error(`The reader answered ${head.type}.`)
       return head.photo
@@ -74,7 +80,7 @@ export class ForeignReader {
 
   /** Unpacks an archive; each file in it is handed to `each` as it comes. */
   async archive(file: ForeignFile, each: (name: string, bytes: Uint8Array) => Promise<void>): Promise<void> {
-    return this.asked('archive', file, async (frames) => {
+    return this.asked('archive', file, [], async (frames) => {
       for (;;) {
         const head = await this.head(frames)
         if (head.type === 'end') return
@@ -101,12 +107,14 @@ export class ForeignReader {
   private async asked<T>(
     kind: Asked['kind'],
     file: ForeignFile,
+    companions: readonly Companion[],
     answer: (frames: FrameReader<Answered>) => Promise<T>,
   ): Promise<T> {
     const { child, frames } = this.running()
     this.end = null
-    const mostSeconds = this.limits.seconds + (this.limits.secondsPerMb * file.sizeBytes) / 2 ** 20
-    const mostBytes = this.limits.bytes + this.limits.bytesPerByte * file.sizeBytes
+    const allBytes = companions.reduce((n, c) => n + c.sizeBytes, file.sizeBytes)
+    const mostSeconds = this.limits.seconds + (this.limits.secondsPerMb * allBytes) / 2 ** 20
+    const mostBytes = this.limits.bytes + this.limits.bytesPerByte * allBytes
     const began = performance.now()
     let fed = false
     const watch = setInterval(() => {
@@ -131,7 +139,10 @@ export class ForeignReader {
         )
     }, LOOK_MS)
     try {
-      const feeding = this.feed(child, kind, file)
+      const feeding = (async () => {
+        for (const c of companions) await this.feed(child, 'companion', c)
+        await this.feed(child, kind, file)
+      })()
       feeding.then(
         () => (fed = true),
         () => undefined,

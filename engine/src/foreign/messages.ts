@@ -4,7 +4,8 @@ import type { Head } from './frames'
 
 /** What the reading process is asked: the file itself follows as the frame's bytes. */
 export interface Asked extends Head {
-  readonly kind: 'shape' | 'photo' | 'archive'
+  /** A companion is kept for the shape that is asked for next, and answered by nothing. */
+  readonly kind: 'shape' | 'photo' | 'archive' | 'companion'
   readonly name: string
 }
 

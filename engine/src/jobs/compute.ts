@@ -117,7 +117,7 @@ async function loadInputs(
       inputs[name] = unpackSelection(await whileAway(() => readWholeBlob(db, info.hash)), info.points)
     else {
       const shape = await loadShape(db, given as string, checks)
-      inputs[name] = kind === 'cloud' ? asCloud(shape) : shape
+      inputs[name] = kind === 'cloud' ? await asCloud(shape) : shape
     }
   }
   return inputs as InputsOf<InputSpecs>

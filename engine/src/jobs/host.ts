@@ -1,13 +1,14 @@
 import { freemem } from 'node:os'
 import {
   quietContext,
-  sampleSurface,
+  sampleTextured,
   samplingSpacing,
   type PointCloud,
   type RunContext,
   type Shape,
 } from '@holosoma/core'
 import type { Database } from '../store/database'
+import { decodePicture } from '../foreign/decode-picture'
 import { ForeignReader } from '../foreign/foreign-reader'
 import { secondsPerUnit, type NewStep } from '../ledger/ledger'
 
@@ -36,6 +37,7 @@ export const readerOf = (context: RunContext, host: Host): ForeignReader =>
 export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): RunContext => ({
   ...quietContext(SEED),
   memoryBytes: freemem() * MEMORY_SHARE,
+  decodePicture,
   ...host,
 })
 
@@ -48,6 +50,6 @@ export const tellExpected = async (
 ): Promise<void> => expected?.(work * ((await secondsPerUnit(db, operation)) ?? USUAL_SECONDS_PER_UNIT))
 
 /** A shape as points: those of a mesh are spread over its surface, as fine as loses nothing of it. */
-export function asCloud(shape: Shape): PointCloud {
-  return shape.kind === 'mesh' ? sampleSurface(shape, samplingSpacing(shape)) : shape
+export async function asCloud(shape: Shape): Promise<PointCloud> {
+  return shape.kind === 'mesh' ? sampleTextured(shape, samplingSpacing(shape), decodePicture) : shape
 }

@@ -10,6 +10,7 @@ import {
 } from '@holosoma/core'
 import { applyPreset, PLAIN_PRESET, saysItsUnit, UNIT_WORDS, type Unit } from '@holosoma/core/measure'
 import { blobSize, readBlob } from '../blobs/blobs'
+import type { Companion } from '../foreign/foreign-reader'
 import { asCloud, readerOf, type Host, type StepDraft } from './host'
 import type { Database } from '../store/database'
 import type { JobRequest } from './jobs'
@@ -45,7 +46,7 @@ export async function importFile(
   }
   const reader = readerOf(context, host)
   const { shape: read, left } = await reader
-    .shape({ chunks: counted(), sizeBytes, name: fileName })
+    .shape({ chunks: counted(), sizeBytes, name: fileName }, await companionsOf(db, request))
     .finally(() => reader.close())
   const preset = request.preset && !saysItsUnit(fileName) ? request.preset : PLAIN_PRESET
   const shape = applyPreset(read, preset)
@@ -67,7 +68,7 @@ export async function importFile(
     operation: 'take.import',
     version: 1,
     params: { fileName, ...preset },
-    inputs: { upload },
+    inputs: { upload, ...(request.companions && { companions: request.companions.map((c) => c.upload) }) },
     outputs: { take: info.hash },
     figures: { ...figures, faces: info.faces, bytes: sizeBytes, leftOut: total(left) },
     findings: [...(preset.unit === 'auto' ? findings : findings.map(asChosen)), ...leftOut(fileName, left)],
@@ -76,6 +77,18 @@ export async function importFile(
       `points${info.faces > 0 ? `, ${info.faces.toLocaleString('en')} triangles` : ''}`,
     work: sizeBytes / 1e7,
   }
+}
+
+/** The files that came with one. @throws TRUNCATED where one did not arrive */
+async function companionsOf(db: Database, { companions = [] }: FileRequest): Promise<Companion[]> {
+  const out: Companion[] = []
+  for (const { name, upload } of companions) {
+    const sizeBytes = await blobSize(db, upload)
+    if (sizeBytes === null)
+      throw new GeometryError('TRUNCATED', `“${name}” did not arrive whole; nothing was saved. Drop it again.`)
+    out.push({ name, sizeBytes, chunks: readBlob(db, upload) })
+  }
+  return out
 }
 
 /** Reads frames with their list of poses as one take. @throws what the reader refuses, in words */
@@ -99,7 +112,7 @@ export async function importFrames(
         throw new GeometryError('FORMAT', `The list of poses names “${file}”, which was not among the files.`)
       const read = await reader.shape({ chunks: readBlob(db, stored.upload), sizeBytes, name: file })
       left.push(...read.left)
-      frames.push({ motion, cloud: asCloud(read.shape) })
+      frames.push({ motion, cloud: await asCloud(read.shape) })
     }
   } finally {
     reader.close()

@@ -19,7 +19,14 @@ export type JobRequest =
       inputs: Record<string, string | string[]>
       output?: string
     }
-  | { kind: 'import'; upload: string; fileName: string; preset?: ImportPreset }
+  | {
+      kind: 'import'
+      upload: string
+      fileName: string
+      preset?: ImportPreset
+      /** Files it names: lists of materials, pictures, points. */
+      companions?: { name: string; upload: string }[]
+    }
   /** Frames with a list of poses: one take. */
   | { kind: 'frames'; poses: string; frames: { file: string; upload: string }[]; fileName: string }
   /** Acts on one take, one after the other; each is a step of its own. What does not fit the take is left out. */

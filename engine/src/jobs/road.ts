@@ -31,7 +31,7 @@ export async function runRoad(db: Database, request: RoadRequest, host: Host): P
   const walk = walkRoad(
     {
       takes: takes.map((t, i) => ({ name: t.name, cloud: clouds[i], tidy: t.tidy as RoadAct[] })),
-      ...(bench !== undefined && { bench: asCloud(await loadShape(db, bench)) }),
+      ...(bench !== undefined && { bench: await asCloud(await loadShape(db, bench)) }),
       join,
       skin,
       after: [],

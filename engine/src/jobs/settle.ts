@@ -22,7 +22,7 @@ export async function runSettle(db: Database, { of }: SettleRequest, host: Host)
   const takes = await Promise.all(
     [first.inputs.take, ...first.inputs.others].map(async (hash, i): Promise<NamedTake> => ({
       name: names[i],
-      cloud: asCloud(await loadShape(db, hash)),
+      cloud: await asCloud(await loadShape(db, hash)),
       motion: motions[names[i]],
       placed: placed[i],
     })),

@@ -1,5 +1,15 @@
 import { PLAIN_PRESET, presetSchema, type ImportPreset } from '@holosoma/core/measure'
-import { isGeometryError, nameOf, POSE_LIST, READ_EXTENSIONS, readPoseList } from '@holosoma/core'
+import {
+  COMPANION_ENDINGS,
+  companionsAmong,
+  isGeometryError,
+  LOOKED_AT_BYTES,
+  nameOf,
+  namesOthers,
+  POSE_LIST,
+  READ_EXTENSIONS,
+  readPoseList,
+} from '@holosoma/core'
 import { POSE_WORDS } from '@holosoma/core/plan'
 import {
   blobSize,
@@ -12,7 +22,6 @@ import {
   submitJob,
   type Database,
 } from '@holosoma/engine'
-import { PHOTO_ENDINGS } from '@/lib/import-files'
 import { MAX_ARCHIVE_BYTES } from '@/lib/limits'
 import { answer, bodyParts, database, existingPiece, needRoom, Refusal } from '@/lib/server'
 import { NO_POSE } from '@/lib/take-groups'
@@ -26,6 +35,7 @@ interface Answer {
 }
 
 const endingOf = (name: string): string => name.toLowerCase().split('.').at(-1) ?? ''
+const isCompanion = (name: string): boolean => (COMPANION_ENDINGS as readonly string[]).includes(endingOf(name))
 
 /**
  * One file as the request's body, streamed into the database as it comes; reading it is a job. An archive becomes a
@@ -44,7 +54,7 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
       up: search.get('up') ?? PLAIN_PRESET.up,
     })
     if (error) throw new Refusal(400, 'A file’s unit is auto, mm, cm, m or in; up is x, y or z.')
-    if (!(storeOnly && PHOTO_ENDINGS.includes(ending)) && ending !== 'zip' && !READ_EXTENSIONS.includes(ending)) {
+    if (!(storeOnly && isCompanion(fileName)) && ending !== 'zip' && !READ_EXTENSIONS.includes(ending)) {
       throw new Refusal(
         415,
         `“${fileName}” is of no kind that can be read. Known: ${READ_EXTENSIONS.join(', ')}, and zip.`,
@@ -58,14 +68,9 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     if (ending === 'zip')
       return Response.json(await unpack(db, pieceId, fileName, sha256, preset, request.signal), { status: 202 })
     if (storeOnly) return Response.json({ upload: sha256 })
-    const { id, take } = await importTake(
-      db,
-      pieceId,
-      fileName,
-      sha256,
-      preset,
-      await plannedAs(pieceId, search.get('take')),
-    )
+    const { id, take } = await importTake(db, pieceId, fileName, sha256, preset, {
+      planned: await plannedAs(pieceId, search.get('take')),
+    })
     return Response.json({ ids: [id], takes: [take], refused: [] } satisfies Answer, { status: 202 })
   })
 }
@@ -98,6 +103,8 @@ async function unpack(
   signal: AbortSignal,
 ): Promise<Answer> {
   const scans: { name: string; upload: string }[] = []
+  const others = new Map<string, string>()
+  const texts = new Map<string, string>()
   let poses: string | null = null
   const reader = new ForeignReader({ cancelled: () => signal.aborted })
   try {
@@ -108,7 +115,11 @@ async function unpack(
         else if (READ_EXTENSIONS.includes(endingOf(name))) {
           needRoom(bytes.length, `“${name}”`)
           scans.push({ name, upload: (await storeBlob(db, [bytes], 'application/octet-stream')).sha256 })
+        } else if (isCompanion(name)) {
+          needRoom(bytes.length, `“${name}”`)
+          others.set(name, (await storeBlob(db, [bytes], 'application/octet-stream')).sha256)
         }
+        if (namesOthers(name)) texts.set(name, new TextDecoder().decode(bytes.subarray(0, LOOKED_AT_BYTES)))
       },
     )
   } finally {
@@ -132,9 +143,16 @@ async function unpack(
     out.takes.push(take.name)
     return out
   }
+  const belongs = await companionsAmong([...scans.map((s) => s.name), ...others.keys()], (name) =>
+    Promise.resolve(texts.get(name) ?? ''),
+  )
   for (const { name, upload } of scans) {
     try {
-      const { id, take } = await importTake(db, pieceId, name, upload, preset)
+      const companions = (belongs.get(name) ?? []).flatMap((n) => {
+        const stored = others.get(n)
+        return stored === undefined ? [] : [{ name: n, upload: stored }]
+      })
+      const { id, take } = await importTake(db, pieceId, name, upload, preset, { companions })
       out.ids.push(id)
       out.takes.push(take)
     } catch (error) {
