@@ -32,6 +32,11 @@ export function factsOf(state: PieceState): Facts {
     ...(health && { closed: health.figures.closed === true }),
     ...(b && { bounds: [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] as const }),
     ...(mesh && { scaled: mesh.chain.some((s) => s.operation === 'size.scale') }),
+    ...(mesh && {
+      faces: mesh.shape.faces,
+      // Skins are made of shape alone; an imported mesh says whether it came in colour.
+      ...(skin ? { coloured: false, marked: true } : { coloured: mesh.chain[0]?.figures.coloured === true }),
+    }),
     ...(size && { readings: readingsOf(size) }),
   }
 }

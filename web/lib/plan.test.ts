@@ -195,6 +195,9 @@ describe('the route with brief and plan', () => {
       inventedShare: 0.02,
       closed: true,
       bounds: [118, 66, 39],
+      coloured: false,
+      faces: 1,
+      marked: true,
       scaled: false,
     })
     expect(

@@ -2,7 +2,8 @@ import { describe, expect, test } from 'vitest'
 import { briefProblems, EMPTY_BRIEF, type Brief, type Zone } from './brief'
 import { checkAgainstBrief } from './checklist'
 import { CHOICE_OPTIONS, choiceOf, schoolsOf, wantedSkinSpacing } from './choices'
-import { deliverablesOf, nothingToSee, requirementsOf, trapsOf } from './requirements'
+import { checkDeliverable, deliverablesOf } from './deliverables'
+import { nothingToSee, requirementsOf, trapsOf } from './requirements'
 
 const brief = (over: Partial<Brief>): Brief => ({ ...EMPTY_BRIEF, ...over })
 const zone = (over: Partial<Zone>): Zone => ({
@@ -120,6 +121,19 @@ test('purposes decide what is handed over and how each question of the trade is 
     'A closed STL at true size',
     'The raw takes, a PLY with evidence, and the report',
   ])
+  const [print, archive] = deliverablesOf(brief({ purposes: ['print', 'archive'] }))
+  expect(checkDeliverable(print, { closed: true, scaled: true })).toEqual({
+    verdict: 'sound',
+    found: 'closed, size checked',
+  })
+  expect(checkDeliverable(print, { closed: false, scaled: true })).toEqual({ verdict: 'unsound', found: 'not closed' })
+  expect(checkDeliverable(print, {}).verdict).toBe('doubtful')
+  expect(checkDeliverable(archive, { marked: true, scaled: false }).found).toBe('size not checked against a reading')
+  const [show] = deliverablesOf(brief({ purposes: ['show'] }))
+  expect(checkDeliverable(show, { faces: 1_200_000, coloured: false })).toEqual({
+    verdict: 'doubtful',
+    found: 'too many triangles for a page, without colour',
+  })
   const holes = (purposes: Brief['purposes']): string => choiceOf(brief({ purposes }), 'holes')
   expect([holes(['archive']), holes(['print']), holes(['archive', 'print'])]).toEqual(['leave', 'close', 'close'])
   expect([choiceOf(brief({}), 'secondPose'), choiceOf(brief({ traits: ['slab'] }), 'secondPose')]).toEqual([
@@ -169,6 +183,8 @@ test('later stations are held to the brief: every check with a verdict where the
       scaled: true,
     }),
   ).toEqual({
+    'release.print': 'sound',
+    'release.archive': 'doubtful',
     'size.reading.0': 'sound',
     'take.spacing': 'sound',
     'join.fit': 'sound',

@@ -1,17 +1,16 @@
 import { mm, percent, type Verdict } from '../findings'
 import type { Brief } from './brief'
+import { checkDeliverable, deliverablesOf, type Leaving } from './deliverables'
 import { requirementsOf } from './requirements'
 
 /** What the work so far amounts to; undefined where a station has not been reached. */
-export interface Facts {
+export interface Facts extends Leaving {
   readonly takeSpacingMm?: number
   readonly joinP95Mm?: number
   readonly joinVerdict?: Verdict
   readonly skinSpacingMm?: number
-  readonly closed?: boolean
   readonly inventedShare?: number
   readonly bounds?: readonly [number, number, number]
-  readonly scaled?: boolean
   /** Readings the scale came from, and what the mesh measures there now. */
   readonly readings?: readonly {
     readonly readingMm: number
@@ -159,5 +158,9 @@ export function checkAgainstBrief(brief: Brief, facts: Facts): CheckItem[] {
     facts.bounds === undefined ? null : facts.scaled ? 'sound' : 'doubtful',
     facts.scaled ? 'checked' : 'not checked yet',
   )
+  for (const d of deliverablesOf(brief)) {
+    const { verdict, found } = checkDeliverable(d, facts)
+    add(`release.${d.id}`, 'release', `${d.file}, ${d.why}`, facts.bounds === undefined ? null : verdict, found)
+  }
   return items
 }

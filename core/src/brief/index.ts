@@ -1,5 +1,6 @@
 export * from './brief'
 export * from './checklist'
 export * from './choices'
+export * from './deliverables'
 export * from './requirements'
 export * from './words'

@@ -223,33 +223,3 @@ export function trapsOf(brief: Brief): Trap[] {
 export function nothingToSee(brief: Brief): boolean {
   return brief.zones.every(needsCoat) && (brief.person || brief.permissions.coat.allowed !== true)
 }
-
-export interface Deliverable {
-  readonly file: string
-  readonly why: string
-}
-
-/** What a brief asks to be handed over, by its purposes. */
-export function deliverablesOf(brief: Brief): Deliverable[] {
-  const out: Deliverable[] = []
-  const wants = (p: Brief['purposes'][number]): boolean => brief.purposes.includes(p)
-  if (wants('print') || wants('printScaled'))
-    out.push({
-      file: 'A closed STL at true size',
-      why: wants('printScaled') ? 'for the printer; scaled copies are variants of it' : 'for the printer',
-    })
-  if (wants('fit'))
-    out.push({ file: 'A mesh with sharp edges, sections and fitted shapes', why: 'to build the part against' })
-  if (wants('show')) out.push({ file: 'A light GLB with colour', why: 'for a screen' })
-  if (wants('archive'))
-    out.push({
-      file: 'The raw takes, a PLY with evidence, and the report',
-      why: 'measured kept apart from filled; unknown parts stay open and marked',
-    })
-  if (wants('check'))
-    out.push({
-      file: 'A map of deviations and a table of distances',
-      why: 'against the design, with the tolerance on it',
-    })
-  return out
-}

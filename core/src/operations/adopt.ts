@@ -21,7 +21,7 @@ export const adoptMesh = defineOperation({
     const health = checkHealth(mesh, stage(context, 0, 1))
     return {
       outputs: { mesh },
-      figures: healthFigures(health),
+      figures: { ...healthFigures(health), coloured: mesh.colours !== undefined || mesh.pictures !== undefined },
       findings: healthFindings(health),
       details: healthDetails(mesh, health),
     }

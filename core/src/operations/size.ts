@@ -10,6 +10,7 @@ import { WORKS_ON } from './inputs'
 import { defineOperation } from './operation'
 
 interface DistanceParams {
+  name?: string
   from: number[]
   to: number[]
   readingMm: number
@@ -47,6 +48,8 @@ export const scaleShape = defineOperation({
     pairs: Joi.array()
       .items(
         Joi.object({
+          /** What the brief's list calls it. */
+          name: Joi.string().trim().max(80),
           from: point,
           to: point,
           readingMm: Joi.number().positive().required(),

@@ -2,10 +2,12 @@
 import { Download, FileText } from 'lucide-react'
 import { useState } from 'react'
 import { Findings } from '@/components/finding'
-import { Primary, RadioList } from '@/components/ui'
+import { Group, Primary, RadioList, VerdictMark } from '@/components/ui'
 import { grouped } from '@/lib/format'
 import { useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
+import { deliverablesOf } from '@holosoma/core/brief'
+import { briefChecks } from '@/lib/facts'
 import { judge } from '../road'
 
 const FORMATS = [
@@ -20,7 +22,10 @@ const UNITS = ['mm', 'cm', 'm', 'in'] as const
 export function ReleasePanel() {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
-  const [format, setFormat] = useState('stl')
+  const asked = state.brief ? deliverablesOf(state.brief.content) : []
+  const checks = briefChecks(state)
+  const [chosen, setFormat] = useState<string | null>(null)
+  const format = chosen ?? asked[0]?.format ?? 'stl'
   const [unit, setUnit] = useState('mm')
   if (!state.mesh) {
     return (
@@ -44,6 +49,40 @@ export function ReleasePanel() {
         {checked ? (checked.figures.closed ? 'Closed.' : 'Not closed: a printer needs it closed.') : ''}
       </p>
       <Findings findings={judge(state, 'release').findings} />
+      {asked.length > 0 && (
+        <div className="mt-3">
+          <Group title="What the brief asks for" open>
+            <ul className="grid gap-1.5 text-[13.5px]" aria-label="What the brief asks for">
+              {asked.map((d) => {
+                const check = checks.find((c) => c.id === `release.${d.id}`)
+                return (
+                  <li key={d.id} className="grid grid-cols-[18px_1fr_auto] items-start gap-1.5">
+                    <span className="pt-0.5">
+                      <VerdictMark verdict={check?.verdict ?? null} />
+                    </span>
+                    <span>
+                      <b className="font-medium">{d.file}</b> <span className="text-graphite">{d.why}</span>
+                      {check && (
+                        <span className="block text-graphite">
+                          {check.verdict ? `${check.verdict}: ${check.found}` : check.found}
+                        </span>
+                      )}
+                    </span>
+                    <button
+                      type="button"
+                      aria-pressed={format === d.format}
+                      onClick={() => setFormat(d.format)}
+                      className="min-h-6 rounded border border-hair px-1.5 text-[12.5px] hover:border-graphite aria-pressed:border-ink aria-pressed:bg-paper"
+                    >
+                      {d.format.toUpperCase()}
+                    </button>
+                  </li>
+                )
+              })}
+            </ul>
+          </Group>
+        </div>
+      )}
       <p className="mt-3 mb-1 text-[13px] font-medium">File</p>
       <RadioList
         label="File"

@@ -5,6 +5,8 @@ export interface SizePoint {
 }
 
 export interface Reading {
+  /** What the brief’s list calls it. */
+  readonly name?: string
   readonly from: readonly [number, number, number]
   readonly to: readonly [number, number, number]
   readonly readingMm: number
@@ -13,11 +15,13 @@ export interface Reading {
 
 export interface SizeDesk {
   sizing: boolean
+  /** The distance of the brief’s list whose two points are being picked. */
+  sizeFor: string | null
   sizePoints: readonly SizePoint[]
   readings: readonly Reading[]
 }
 
-export const FRESH_SIZE: SizeDesk = { sizing: false, sizePoints: [], readings: [] }
+export const FRESH_SIZE: SizeDesk = { sizing: false, sizeFor: null, sizePoints: [], readings: [] }
 
 /** What is put down on leaving the station; readings stay. */
-export const LEFT_SIZE: Partial<SizeDesk> = { sizing: false, sizePoints: [] }
+export const LEFT_SIZE: Partial<SizeDesk> = { sizing: false, sizeFor: null, sizePoints: [] }

@@ -1,6 +1,6 @@
 'use client'
 import { Crosshair, Trash2 } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { fitScale, scaleDoubt, unitSlip } from '@holosoma/core/measure'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, IconButton, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
@@ -8,6 +8,7 @@ import { mm } from '@/lib/format'
 import type { Reading } from '@/stations/size/desk'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { judge } from '../road'
+import { ListedReadings } from './listed-readings'
 
 const length = (r: Pick<Reading, 'from' | 'to'>): number =>
   Math.hypot(r.from[0] - r.to[0], r.from[1] - r.to[1], r.from[2] - r.to[2])
@@ -16,12 +17,21 @@ const length = (r: Pick<Reading, 'from' | 'to'>): number =>
 export function SizePanel() {
   const state = useDesk((d) => d.state)
   const sizing = useDesk((d) => d.sizing)
+  const sizeFor = useDesk((d) => d.sizeFor)
   const points = useDesk((d) => d.sizePoints)
   const readings = useDesk((d) => d.readings)
   const set = useDesk((d) => d.set)
   const [reading, setReading] = useState('')
   const [uncertainty, setUncertainty] = useState('0.05')
   const busy = useBusy()
+  const listed = state.brief?.content.callipers ?? []
+  const of = listed.find((c) => c.name === sizeFor)
+  // A distance of the list brings what was read of it.
+  useEffect(() => {
+    if (!of) return
+    setReading(of.readingMm === null ? '' : String(of.readingMm))
+    if (of.uncertaintyMm !== null) setUncertainty(String(of.uncertaintyMm))
+  }, [of])
   const scaled = state.mesh ? [...state.mesh.chain].reverse().find((s) => s.operation === 'size.scale') : undefined
   const bounds = state.mesh?.shape.bounds
   if (!state.mesh || !bounds) {
@@ -44,9 +54,19 @@ export function SizePanel() {
       if (value === null) throw new Error('Type the calliper reading in mm, larger than 0.')
       if (!(u >= 0)) throw new Error('The uncertainty must be 0 mm or more.')
       set({
-        readings: [...readings, { from: points[0].at, to: points[1].at, readingMm: value, uncertaintyMm: u }],
+        readings: [
+          ...readings.filter((r) => !of || r.name !== of.name),
+          {
+            ...(of && { name: of.name }),
+            from: points[0].at,
+            to: points[1].at,
+            readingMm: value,
+            uncertaintyMm: u,
+          },
+        ],
         sizePoints: [],
         sizing: false,
+        sizeFor: null,
       })
       setReading('')
     })
@@ -56,6 +76,7 @@ export function SizePanel() {
   const scale = (despite: boolean): Promise<void> =>
     attempt(async () => {
       const pairs = readings.map((r) => ({
+        ...(r.name !== undefined && { name: r.name }),
         from: [...r.from],
         to: [...r.to],
         readingMm: r.readingMm,
@@ -81,11 +102,14 @@ export function SizePanel() {
           against calliper readings: pick two points, type the reading.
         </p>
       )}
+      <div className="mt-3">
+        <ListedReadings listed={listed} />
+      </div>
       <div className="mt-3 grid gap-2">
         <Plain
           className={`flex items-center justify-center gap-1.5 py-2 ${sizing ? 'border-woad text-woad' : ''}`}
           aria-pressed={sizing}
-          onClick={() => set({ sizing: !sizing, sizePoints: [] })}
+          onClick={() => set({ sizing: !sizing, sizeFor: null, sizePoints: [] })}
         >
           <Crosshair size={15} aria-hidden="true" />{' '}
           {sizing
@@ -97,7 +121,7 @@ export function SizePanel() {
         {picked !== null && (
           <div className="grid gap-2 rounded-md border border-hair p-2.5">
             <p className="flex justify-between text-[13px]">
-              <span>On the mesh</span>
+              <span>{of ? `${of.name}, on the mesh` : 'On the mesh'}</span>
               <b className="figure" data-testid="mesh-distance">
                 {mm(picked)}
               </b>
@@ -134,6 +158,7 @@ export function SizePanel() {
             {readings.map((r, i) => (
               <li key={i} className="figure flex items-center gap-2 border-b border-[#e9e3d5] text-[12.5px]">
                 <span className="flex-1">
+                  {r.name && <b className="font-semibold">{r.name} </b>}
                   {mm(length(r))} → {r.readingMm.toFixed(2)} ± {r.uncertaintyMm.toFixed(2)} mm
                 </span>
                 <IconButton

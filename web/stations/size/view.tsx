@@ -15,7 +15,7 @@ export const sizeView: StationView = {
   onKey: (key) => {
     const { sizing, set } = useDesk.getState()
     if (key !== 'Escape' || !sizing) return false
-    set({ sizing: false, sizePoints: [] })
+    set({ sizing: false, sizeFor: null, sizePoints: [] })
     return true
   },
   commands: sizeCommands,
