@@ -17,11 +17,15 @@ export function MeshStage() {
   const hash = useDesk((d) => d.state.mesh?.shape.hash ?? '')
   const tools = useDesk((d) => d.skinTools)
   const view = useDesk((d) => d.view)
+  const tinted = useDesk((d) => d.skinTint)
   const data = useDrawData(hash === '' ? [] : [hash])
   const layers = useMemo((): Layer[] => {
     const d = data.get(hash)
-    return d ? [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence' }] : []
-  }, [data, hash, view])
+    if (!d) return []
+    // Evidence that is looked at is shown whole.
+    const tint = tinted?.hash === hash && view !== 'evidence' ? tinted.tint : null
+    return [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence', tint }]
+  }, [data, hash, view, tinted])
   return (
     <div className="relative h-full">
       <StageView

@@ -14,6 +14,7 @@ export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceS
   mesh: null,
   brief: null,
   plan: null,
+  areas: null,
   check: null,
   session: NEW_SESSION,
   photos: [],

@@ -40,6 +40,8 @@ interface PageDesk {
   preset: ImportPreset | null
   /** What a station lays on the skin that stands on the stage. */
   skinTools: SkinTools | null
+  /** Colours of the skin's points instead of its own, for the shape they were made for. */
+  skinTint: { readonly hash: string; readonly tint: Uint8Array } | null
   /** Two things that are held against each other, instead of the station's stage; null: none. */
   comparing: Comparison | null
   /** Requests on their way that the state does not list as jobs yet. */
@@ -61,6 +63,7 @@ const FRESH: Fresh = {
   saving: false,
   preset: null,
   skinTools: null,
+  skinTint: null,
   sending: 0,
   comparing: null,
   ...FRESH_TIDY,

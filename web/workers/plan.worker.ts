@@ -14,6 +14,13 @@ import {
 } from '@holosoma/core'
 import type { Brief } from '@holosoma/core/brief'
 import {
+  areasOnMesh,
+  ownAreas,
+  type LabelledForm,
+  areaSizes,
+  carriedFrom,
+  placeStandIn,
+  type CarriedAreas,
   type Size,
   type StandIn,
   buildStandIn,
@@ -22,8 +29,10 @@ import {
   type PlanReport,
   type Plan,
 } from '@holosoma/core/plan'
+import { coarseMesh } from '@holosoma/core/mesh'
 import { pickFace } from '@holosoma/core/spatial'
 import { facesOf } from './faces'
+import { fetchShape } from './fetch-shape'
 
 /** The stand-in's facets, ready to draw, and its plain faces for drawings on paper. */
 export interface StandInDraw {
@@ -82,6 +91,22 @@ async function quickSkin(cloud: PointCloud): Promise<TriangleMesh> {
     ? (await simplifyMesh(mesh, { faces: MAX_FACES }, quietContext())).mesh
     : mesh
 }
+
+async function skinOf(hash: string, as: 'whole' | 'preview'): Promise<TriangleMesh> {
+  const shape = await fetchShape(hash, as)
+  if (shape.kind !== 'mesh') throw new Error('Areas lie on a skin, not on points.')
+  return shape
+}
+
+/** A form as it was looked at last: strokes of the brush change nothing of it. */
+let own: { key: string; form: Promise<LabelledForm> } | null = null
+const ownForm = (key: string, make: () => Promise<LabelledForm>): Promise<LabelledForm> =>
+  (own?.key === key ? own : (own = { key, form: make() })).form
+/** Faces of a skin that is looked at from all round. */
+const OWN_FACES = 20_000
+
+const asJoined = (mesh: TriangleMesh, grown: number): TriangleMesh =>
+  grown === 1 ? mesh : { kind: 'mesh', positions: mesh.positions.map((v) => v / grown), indices: mesh.indices }
 
 const refusal = (error: unknown): { error: string } => {
   if (isGeometryError(error)) return { error: error.message }
@@ -147,6 +172,40 @@ const worker = {
       if (isGeometryError(error) && error.code === 'CANCELLED') return null
       return refusal(error)
     }
+  },
+
+  /** Where the stand-in lies in a skin. @param grown how much larger the skin was made since it was joined */
+  async carry(hash: string, grown: number): Promise<CarriedAreas | { error: string }> {
+    try {
+      return carriedFrom(placeStandIn(planner!.mesh, asJoined(await skinOf(hash, 'preview'), grown)))
+    } catch (error) {
+      return refusal(error)
+    }
+  },
+
+  /** Which area of the brief each point of a skin lies in, −1 for none, and how much surface each has, mm². */
+  async areasOn(
+    hash: string,
+    carried: CarriedAreas,
+    brief: Brief,
+    grown: number,
+  ): Promise<{ areaOf: Int16Array; sizesMm2: number[] }> {
+    // What is drawn is looked at: a likeness of the whole with fewer triangles.
+    const mesh = await skinOf(hash, 'preview')
+    const forms = [
+      planner!.paintedAreas(brief),
+      await ownForm(`${hash} ${JSON.stringify([carried.rows, carried.scale, brief.areas, grown])}`, async () =>
+        ownAreas(await coarseMesh(mesh, OWN_FACES), carried, brief.areas, grown),
+      ),
+    ]
+    const areaOf = areasOnMesh(
+      mesh,
+      carried,
+      forms,
+      brief.areas.map((a) => a.name),
+      grown,
+    )
+    return { areaOf, sizesMm2: areaSizes(mesh, areaOf, brief.areas.length) }
   },
 
   /** The spot of the stand-in under a ray, in its own coordinates. */

@@ -2,7 +2,7 @@ import { MeshoptSimplifier } from 'meshoptimizer'
 import { seededRandom } from '../linear/random'
 import { vertexNormals } from './normals'
 import { dropUnusedVertices } from './weld'
-import { boundsOf, pickPoints, withOtherFaces, type Shape } from '../shapes'
+import { boundsOf, pickPoints, withOtherFaces, type Shape, type TriangleMesh } from '../shapes'
 
 /** What the stage draws instead of the full shape; full data stay for computing and picking. */
 export const PREVIEW_LIMITS = { points: 250_000, faces: 300_000 } as const
@@ -22,6 +22,15 @@ export function previewIndices(n: number, limit: number = PREVIEW_LIMITS.points)
     order[j] = t
   }
   return order.subarray(0, m)
+}
+
+/** A likeness of a mesh with about so many faces, quickly made; its form alone. */
+export async function coarseMesh(mesh: TriangleMesh, faces: number): Promise<TriangleMesh> {
+  const { positions, indices } = mesh
+  if (indices.length / 3 <= faces) return { kind: 'mesh', positions, indices }
+  await MeshoptSimplifier.ready
+  const [kept] = MeshoptSimplifier.simplify(indices, positions, 3, faces * 3, 1, [])
+  return dropUnusedVertices({ kind: 'mesh', positions, indices: Uint32Array.from(kept) })
 }
 
 /** The preview of a shape; a mesh below the limit is its own preview. */

@@ -20,6 +20,7 @@ import { CoverageScene, OPEN_DIRECTIONS, type TakeCoverage } from './coverage'
 import { spacingAtMm } from './device-profile'
 import { dotsOnMat, dotsOnPiece, dotsOnStands, standsFor, type DotLayout, type Stand } from './dots'
 import { decideCoat, planExposures, type CoatDecision, type ExposurePlan } from './exposure'
+import { onlyPainted, type LabelledForm } from './carry-areas'
 import { cutFacets, type Facets } from './facets'
 import { openPatches, type Gap } from './gaps'
 import { idleTakes, proposeNextTake, type Proposal } from './next-take'
@@ -137,6 +138,14 @@ export class Planner {
     return !slippageModes(samples, this.problem.scale, noiseModel(plan.device, plan.device.standOffMm)).some(
       (m) => m.motion.free,
     )
+  }
+
+  /** The stand-in with what was painted on it. */
+  paintedAreas({ areas }: Pick<Brief, 'areas'>): LabelledForm {
+    return {
+      facets: this.facets,
+      facetArea: facetAreas({ areas: onlyPainted(areas, true) }, this.facets, this.openness, OPEN_DIRECTIONS).area,
+    }
   }
 
   evaluate(plan: Plan, brief: Brief, secondsPerMillion: number | null = null): PlanReport {

@@ -1,13 +1,13 @@
 import { BENCH } from './acts'
 import { GeometryError, type Verdict } from '@holosoma/core'
 import { briefProblems } from '@holosoma/core/brief'
-import { checkPlan, type Plan } from '@holosoma/core/plan'
+import { checkCarried, checkPlan, type CarriedAreas, type Plan } from '@holosoma/core/plan'
 import { transact, type Database } from '../store/database'
 import { recordStep, type NewStep, type StepRecord, type Track } from './ledger'
 import { parseJson } from '../store/json'
 
 /*
- * Brief and plan: each is written as a step of a track of its own, so that they are versioned, undone and redone like
+ * Brief, plan and the areas on the piece: each is written as a step of a track of its own, so that they are versioned, undone and redone like
  * everything else. Writing on within one sitting goes on in the same step.
  */
 
@@ -28,7 +28,7 @@ export interface Written<T> {
   readonly version: number
 }
 
-type DocumentTrack = Extract<Track, 'brief' | 'plan'>
+type DocumentTrack = Extract<Track, 'brief' | 'plan' | 'areas'>
 
 /** Savings closer together than this may belong to one edit, seconds. */
 const EDIT_SECONDS = 45
@@ -78,6 +78,22 @@ export function writePlan(
   )
 }
 
+/** Where the stand-in lies in the joined piece, and what was painted there by hand. */
+export function writeAreas(db: Database, pieceId: number, content: unknown, base?: Base | null): Promise<Base> {
+  let areas: CarriedAreas
+  try {
+    areas = checkCarried(content)
+  } catch (error) {
+    return Promise.reject(error)
+  }
+  const n = areas.strokes.length
+  const text =
+    n === 0
+      ? 'Laid the areas of the brief on the piece'
+      : `Painted areas on the piece, ${n} ${n === 1 ? 'stroke' : 'strokes'}`
+  return write(db, pieceId, 'areas', areas, text, 'areas.write', null, base)
+}
+
 function write(
   db: Database,
   pieceId: number,
@@ -118,7 +134,7 @@ function write(
     if (changed && JSON.stringify(stands ? parseJson(stands.params as never) : null) !== JSON.stringify(params)) {
       throw new GeometryError(
         'CONFLICT',
-        `The ${track} was changed meanwhile, on another page or by someone else; what you wrote was not saved over it.`,
+        `The ${track} ${track === 'areas' ? 'were' : 'was'} changed meanwhile, on another page or by someone else; what you wrote was not saved over it.`,
       )
     }
     const last = (await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state')) as

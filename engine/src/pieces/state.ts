@@ -1,6 +1,6 @@
 import type { Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench'
-import type { Plan } from '@holosoma/core/plan'
+import type { CarriedAreas, Plan } from '@holosoma/core/plan'
 import { readSession } from '../bench/sessions'
 import { findShapes, type ShapeInfo } from '../blobs/shape-store'
 import { listJobs, type JobRecord } from '../jobs/jobs'
@@ -90,6 +90,8 @@ export interface PieceState {
   readonly mesh: ResultState | null
   readonly brief: Written<Brief> | null
   readonly plan: Written<Plan> | null
+  /** The areas of the brief on the joined piece. */
+  readonly areas: Written<CarriedAreas> | null
   /** The last look at what is missing; stale when takes changed after it. */
   readonly check: { readonly step: StepRecord; readonly stale: boolean } | null
   readonly session: BenchSession
@@ -213,6 +215,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     ...resultHeads,
     headOf('brief'),
     headOf('plan'),
+    headOf('areas'),
     checkStep,
     headOf('photos'),
   ])
@@ -236,6 +239,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     session,
     brief: await written<Brief>(db, headOf('brief')),
     plan: await written<Plan>(db, headOf('plan')),
+    areas: await written<CarriedAreas>(db, headOf('areas')),
     photos: await listPhotos(db, pieceId, [...active]),
     steps,
     activeSteps: [...active],

@@ -14,6 +14,7 @@ export const mendCommands: readonly StationCommand[] = [
     terms: 'trim clip slice section base flatten bottom',
     opens: 'Cut along a plane',
   },
+  { name: 'Areas of the brief', terms: 'region zone paint brush mask keep protect', opens: 'Areas of the brief' },
   {
     name: 'Fewer triangles',
     terms: 'simplify decimate reduce polygons retopology remesh',

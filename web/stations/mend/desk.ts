@@ -16,9 +16,20 @@ export interface MendDesk {
   holeShown: number | null
   /** Where the skin is to be cut. */
   meshPlane: MeshPlane | null
+  /** A click on the skin paints an area of the brief, or takes the surface out of all (null). */
+  areaBrush: { readonly area: string | null } | null
+  /** Its reach as typed, mm. */
+  areaBrushMm: string
 }
 
-export const FRESH_MEND: MendDesk = { spotting: false, spots: [], holeShown: null, meshPlane: null }
+export const FRESH_MEND: MendDesk = {
+  spotting: false,
+  spots: [],
+  holeShown: null,
+  meshPlane: null,
+  areaBrush: null,
+  areaBrushMm: '6',
+}
 
 /** What is put down on leaving the station. */
 export const LEFT_MEND: Partial<MendDesk> = { ...FRESH_MEND }

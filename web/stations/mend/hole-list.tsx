@@ -19,7 +19,7 @@ export function HoleList({ holes }: { holes: readonly Hole[] }) {
         {holes.slice(0, MAX_LISTED).map((hole, i) => (
           <li
             key={i}
-            className="flex items-center gap-2 border-b border-[#e9e3d5] pb-1 text-[13px]"
+            className="flex items-center gap-2 border-b border-rule pb-1 text-[13px]"
             onPointerEnter={() => set({ holeShown: i })}
             onPointerLeave={() => set({ holeShown: null })}
             onFocus={() => set({ holeShown: i })}

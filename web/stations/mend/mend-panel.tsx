@@ -6,6 +6,7 @@ import { areaText, grouped, volumeText } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
 import { judge } from '../road'
+import { AreasOnSkin } from './areas-group'
 import { PlaneCutGroup, SpotGroup } from './cut-groups'
 import { HoleList } from './hole-list'
 import { holesOf } from './holes'
@@ -122,6 +123,7 @@ export function MendPanel() {
         </Group>
         <SpotGroup />
         <PlaneCutGroup />
+        <AreasOnSkin />
         <Group title="Fewer triangles">
           <NumberField label="Triangles to keep" value={faces} onChange={(e) => setFaces(e.target.value)} />
           <NumberField

@@ -1,5 +1,7 @@
 'use client'
 import { useEffect, useMemo } from 'react'
+import { positiveNumber } from '@/components/ui'
+import { paintArea } from '@/lib/areas'
 import { geometry } from '@/lib/geometry'
 import { attemptInTurn, useDesk } from '@/lib/store'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
@@ -17,6 +19,7 @@ export function MendTools() {
   const spots = useDesk((d) => d.spots)
   const shown = useDesk((d) => d.holeShown)
   const plane = useDesk((d) => d.meshPlane)
+  const brush = useDesk((d) => d.areaBrush)
   const set = useDesk((d) => d.set)
   const hash = mesh?.shape.hash
   const holes = useMemo(() => (mesh ? holesOf(mesh.chain) : []), [mesh])
@@ -27,6 +30,16 @@ export function MendTools() {
         const hit = await geometry(hash).pick(hash, ray.origin, ray.direction, ray.radiusMm)
         if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
         set({ spots: [...useDesk.getState().spots, hit.at] })
+      })
+    const paint = (ray: Ray): Promise<void> =>
+      attemptInTurn(async () => {
+        const { areaBrush, areaBrushMm } = useDesk.getState()
+        const radiusMm = positiveNumber(areaBrushMm)
+        if (!areaBrush || radiusMm === null) throw new Error('The brush must be wider than 0 mm.')
+        const hit = await geometry(hash).pick(hash, ray.origin, ray.direction, ray.radiusMm)
+        const normal = hit && (await geometry(hash).normal(hash, ray.origin, ray.direction))
+        if (!normal) throw new Error('There is no surface under the click; click on the piece itself.')
+        await paintArea(areaBrush.area, hit.at, normal, radiusMm)
       })
     const pins: StagePin[] = [
       ...holes.slice(0, MAX_MARKED).map(({ middle }, i) => ({
@@ -39,12 +52,12 @@ export function MendTools() {
     set({
       skinTools: {
         pins,
-        onPick: spotting ? pick : null,
+        onPick: spotting ? pick : brush ? paint : null,
         plane,
         onPlane: (meshPlane: StagePlane) => set({ meshPlane }),
       },
     })
     return () => set({ skinTools: null })
-  }, [hash, holes, spotting, spots, shown, plane, set])
+  }, [hash, holes, spotting, spots, shown, plane, brush, set])
   return null
 }

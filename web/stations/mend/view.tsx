@@ -14,8 +14,8 @@ export const mendView: StationView = {
   Engine: MendTools,
   keys: [['Click', 'Say what is to be cut out, after “Say where”']],
   onKey: (key) => {
-    const { spotting, spots, meshPlane, set } = useDesk.getState()
-    if (key !== 'Escape' || (!spotting && spots.length === 0 && !meshPlane)) return false
+    const { spotting, spots, meshPlane, areaBrush, set } = useDesk.getState()
+    if (key !== 'Escape' || (!spotting && spots.length === 0 && !meshPlane && !areaBrush)) return false
     set(FRESH_MEND)
     return true
   },
