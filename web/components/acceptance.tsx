@@ -2,6 +2,7 @@
 import { CategoryScale, Chart, LinearScale, LineController, LineElement, PointElement, Tooltip } from 'chart.js'
 import { useEffect, useState } from 'react'
 import { Line } from 'react-chartjs-2'
+import { ink } from '@/lib/inks'
 import type { DeviceProfile } from '@holosoma/core/plan'
 import type { StoredAcceptance } from '@holosoma/engine'
 import { api } from '@/lib/api'
@@ -16,7 +17,7 @@ const ERRORS = [
   ['spacingMm', 'Spacing of two balls', '#7B5A88', 1],
   ['flatnessMm', 'Flatness', '#6C7F36', 3],
 ] as const
-const AXIS = { color: '#5B6168', font: { family: 'Spline Sans Mono Variable', size: 12 } }
+const axis = () => ({ color: ink('graphite', '#5B6168'), font: { family: 'Spline Sans Mono Variable', size: 12 } })
 
 /** Acceptance tests of the simulated device, with their trend. */
 export function AcceptanceTests({ device }: { device: DeviceProfile }) {
@@ -75,7 +76,7 @@ export function AcceptanceTests({ device }: { device: DeviceProfile }) {
           <table className="self-start text-[13px]" data-testid="acceptance">
             <tbody>
               {ERRORS.map(([key, label, colour, times]) => (
-                <tr key={key} className="border-t border-[#e9e3d5]">
+                <tr key={key} className="border-t border-rule">
                   <th scope="row" className="py-1 text-left font-normal">
                     <i className="mr-1.5 inline-block h-2.5 w-2.5 rounded-sm" style={{ background: colour }} />
                     {label}
@@ -84,7 +85,7 @@ export function AcceptanceTests({ device }: { device: DeviceProfile }) {
                   <td className="figure pl-2 text-right text-graphite">≤ {(times * last.result.limitMm).toFixed(3)}</td>
                 </tr>
               ))}
-              <tr className="border-t border-[#e9e3d5]">
+              <tr className="border-t border-rule">
                 <th scope="row" className="py-1 text-left font-normal">
                   Tests kept
                 </th>
@@ -112,12 +113,12 @@ export function AcceptanceTests({ device }: { device: DeviceProfile }) {
                 animation: false,
                 maintainAspectRatio: false,
                 scales: {
-                  x: { grid: { display: false }, ticks: { ...AXIS, maxRotation: 0, maxTicksLimit: 5 } },
+                  x: { grid: { display: false }, ticks: { ...axis(), maxRotation: 0, maxTicksLimit: 5 } },
                   y: {
                     min: 0,
                     suggestedMax: 110,
                     grid: { color: '#E4DCCB' },
-                    ticks: { ...AXIS, callback: (v) => `${v} %` },
+                    ticks: { ...axis(), callback: (v) => `${v} %` },
                   },
                 },
                 plugins: {

@@ -133,7 +133,7 @@ export function DevicesPage({ initial }: { initial: readonly StoredDevice[] }) {
           </nav>
           <main className="overflow-y-auto px-8 py-5">
             {error && (
-              <p role="alert" className="mb-3 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">
+              <p role="alert" className="mb-3 rounded-md border border-madder/40 bg-blush px-3 py-2">
                 {error}
               </p>
             )}
@@ -208,7 +208,7 @@ function ProfileForm({
         <label className="grid flex-1 gap-0.5 text-[13px] text-graphite">
           Name
           <input
-            className="h-9 rounded-md border border-hair bg-white px-2.5 font-caption text-[18px] text-ink"
+            className="h-9 rounded-md border border-hair bg-field px-2.5 font-caption text-[18px] text-ink"
             {...register('name')}
           />
         </label>
@@ -225,7 +225,7 @@ function ProfileForm({
                 <input
                   aria-invalid={!!errors[name]}
                   inputMode="decimal"
-                  className={`figure h-8 w-24 rounded-md border bg-white px-2 text-right ${errors[name] ? 'border-madder' : 'border-hair'}`}
+                  className={`figure h-8 w-24 rounded-md border bg-field px-2 text-right ${errors[name] ? 'border-madder' : 'border-hair'}`}
                   {...register(name, {
                     setValueAs: (v) => (typeof v === 'number' ? v : Number(String(v).replace(',', '.'))),
                   })}

@@ -67,7 +67,7 @@ export function TypedNumber({
         aria-invalid={wrong !== null}
         inputMode="decimal"
         value={text}
-        className={`figure h-8 rounded-md border ${wrong ? 'border-madder' : 'border-hair'} bg-white px-2 text-right ${wide ? 'w-24' : 'w-[68px]'}`}
+        className={`figure h-8 rounded-md border ${wrong ? 'border-madder' : 'border-hair'} bg-field px-2 text-right ${wide ? 'w-24' : 'w-[68px]'}`}
         onChange={(e) => {
           setText(e.target.value)
           const v = Number(e.target.value.trim().replace(',', '.'))
@@ -79,7 +79,7 @@ export function TypedNumber({
       {wrong && (
         <span
           role="alert"
-          className="absolute top-full right-8 z-10 mt-0.5 w-max rounded border border-madder/40 bg-[#f8ebea] px-1.5 text-[12.5px] text-madder"
+          className="absolute top-full right-8 z-10 mt-0.5 w-max rounded border border-madder/40 bg-blush px-1.5 text-[12.5px] text-madder"
         >
           {wrong}
         </span>

@@ -31,7 +31,7 @@ export function FigureTable({ figures }: { figures: readonly Figure[] }) {
     <table className="my-3 w-full border-collapse text-[13px]">
       <tbody>
         {figures.map((f, i) => (
-          <tr key={i} className="border-t border-[#e9e3d5] last:border-b">
+          <tr key={i} className="border-t border-rule last:border-b">
             <th scope="row" className="py-1.5 pr-2 text-left font-normal text-graphite" title={f.rule}>
               {f.label}
               {f.rule && <span className="sr-only"> ({f.rule})</span>}

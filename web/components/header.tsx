@@ -55,7 +55,7 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
       >
         Find a command <kbd className="figure ml-1.5 rounded border border-hair px-1 text-[12px]">Ctrl K</kbd>
       </button>
-      <IconButton name="Keys of this station" hint="?" onClick={onKeys}>
+      <IconButton name="Keys and settings" hint="?" onClick={onKeys}>
         <CircleHelp size={18} />
       </IconButton>
     </header>

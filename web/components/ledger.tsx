@@ -100,7 +100,7 @@ function trackName({ takes, results, bin }: PieceState, track: string): string {
 
 function ActLine({ act }: { act: Act }) {
   return (
-    <div className="border-b border-[#e9e3d5] pb-2 pl-[21px]">
+    <div className="border-b border-rule pb-2 pl-[21px]">
       <p className="text-[13.5px] text-graphite">{act.text}</p>
       <p className="figure text-[12px] text-graphite">
         {act.kind} · {when(act.at)} · {act.who}
@@ -112,7 +112,7 @@ function ActLine({ act }: { act: Act }) {
 function Entry({ step, active, where }: { step: StepRecord; active: boolean; where: string }) {
   const verdict = step.findings.length === 0 ? null : worst(step.findings)
   return (
-    <div className={`border-b border-[#e9e3d5] pb-2 ${active ? '' : 'opacity-55'}`}>
+    <div className={`border-b border-rule pb-2 ${active ? '' : 'opacity-55'}`}>
       <div className="flex items-start gap-2">
         <span className="pt-[3px]">
           <VerdictMark verdict={verdict} />

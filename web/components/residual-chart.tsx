@@ -1,6 +1,7 @@
 'use client'
 import { BarController, BarElement, Chart, LinearScale, Tooltip } from 'chart.js'
 import { Bar } from 'react-chartjs-2'
+import { ink } from '@/lib/inks'
 
 Chart.register(BarController, BarElement, LinearScale, Tooltip)
 
@@ -48,7 +49,7 @@ export function ResidualChart({ take, histogram }: Props) {
                   includeBounds: false,
                   maxTicksLimit: 7,
                   callback: (v) => Number(v).toFixed(2),
-                  color: '#5B6168',
+                  color: ink('graphite', '#5B6168'),
                   font: { family: 'Spline Sans Mono Variable', size: 12 },
                 },
               },

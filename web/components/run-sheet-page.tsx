@@ -101,7 +101,7 @@ export function RunSheetPage({
       </h1>
       {piece.sample && <p className="text-graphite">Sample data: an invented piece.</p>}
       {error && (
-        <p role="alert" className="mt-3 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">
+        <p role="alert" className="mt-3 rounded-md border border-madder/40 bg-blush px-3 py-2">
           {error}
         </p>
       )}

@@ -32,7 +32,7 @@ export function ShelfFilter({
   const narrowed = choice.words !== '' || choice.station !== 'any' || choice.verdict !== 'any'
   return (
     <div role="search" className="mb-3.5 flex flex-wrap items-center gap-2 text-[13px]">
-      <label className="flex h-8 items-center gap-1.5 rounded-md border border-hair bg-white px-2 focus-within:border-graphite">
+      <label className="flex h-8 items-center gap-1.5 rounded-md border border-hair bg-field px-2 focus-within:border-graphite">
         <Search size={14} aria-hidden="true" className="text-graphite" />
         <input
           type="search"

@@ -141,7 +141,7 @@ export function Shelf({
           )}
         </div>
         {error && (
-          <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2">
+          <div role="alert" className="mb-4 rounded-md border border-madder/40 bg-blush px-3 py-2">
             {error}
           </div>
         )}

@@ -1,5 +1,6 @@
 'use client'
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react'
+import { actOfKey, keyWord, useSettings, type KeyAct } from '@/lib/settings'
 import type { StageMotion } from '@/stage/motion-handle'
 import {
   Stage,
@@ -50,7 +51,7 @@ const PAN_PX = 24
 const ZOOM = 1.15
 
 /** Keys that turn, move and zoom a view. */
-function viewKeys(s: Stage, shift: boolean): Readonly<Record<string, () => void>> {
+function viewKeys(s: Stage, shift: boolean, act: KeyAct | null): Readonly<Record<string, () => void>> {
   const way =
     ([x, y]: readonly [number, number]) =>
     (): void =>
@@ -61,16 +62,15 @@ function viewKeys(s: Stage, shift: boolean): Readonly<Record<string, () => void>
     '+': () => s.zoomBy(ZOOM),
     '=': () => s.zoomBy(ZOOM),
     '-': () => s.zoomBy(1 / ZOOM),
-    f: () => s.fit(),
-    x: side('right', 'left'),
-    X: side('right', 'left'),
-    y: side('front', 'back'),
-    Y: side('front', 'back'),
-    z: side('top', 'underneath'),
-    Z: side('top', 'underneath'),
-    Backspace: () => void s.back(),
+    ...(act === 'fit' && { [CHOSEN]: () => s.fit() }),
+    ...(act === 'right' && { [CHOSEN]: side('right', 'left') }),
+    ...(act === 'front' && { [CHOSEN]: side('front', 'back') }),
+    ...(act === 'top' && { [CHOSEN]: side('top', 'underneath') }),
+    ...(act === 'back' && { [CHOSEN]: () => void s.back() }),
   }
 }
+/** Under which an act stands whose key a person may choose. */
+const CHOSEN = 'chosen'
 const NO_PINS: readonly StagePin[] = []
 
 /** A stage in the page: keys and pointer, scale bar, up mark. */
@@ -96,6 +96,9 @@ export function StageView({
   const pressed = useRef<{ x: number; y: number } | null>(null)
   const [bar, setBar] = useState<{ px: number; mm: number } | null>(null)
   const [lost, setLost] = useState(false)
+  const hand = useSettings((s) => s.hand)
+  const night = useSettings((s) => s.night)
+  const chosenKeys = useSettings((s) => s.keys)
   const onPoseNow = useRef(onPose)
   useEffect(() => {
     onPoseNow.current = onPose
@@ -124,6 +127,8 @@ export function StageView({
     }
   }, [])
 
+  useEffect(() => stage.current?.setHand(hand), [hand])
+  useEffect(() => stage.current?.recolour(), [night])
   const onPlaneNow = useRef(onPlane)
   useEffect(() => {
     onPlaneNow.current = onPlane
@@ -159,11 +164,15 @@ export function StageView({
     void normalAt?.(ray).then((n) => n && stage.current?.look(n))
   }
 
+  const keyed = (s: Stage, event: KeyboardEvent): (() => void) | undefined => {
+    const acts = viewKeys(s, event.shiftKey, actOfKey(chosenKeys, event.key))
+    return acts[CHOSEN] ?? acts[event.key]
+  }
   const keys = (event: KeyboardEvent): void => {
     const s = stage.current
     if (!s || event.ctrlKey || event.metaKey) return
     const done = picks && crossKeys(event)
-    const act = done || event.altKey ? undefined : viewKeys(s, event.shiftKey)[event.key]
+    const act = done || event.altKey ? undefined : keyed(s, event)
     if (!done && !act) return
     event.preventDefault()
     act?.()
@@ -197,7 +206,7 @@ export function StageView({
     <div
       ref={frame}
       className="relative h-full w-full min-w-0 overflow-hidden"
-      style={{ background: 'radial-gradient(circle at 50% 40%, #f8f5ee, #ece5d5)' }}
+      style={{ background: 'radial-gradient(circle at 50% 40%, var(--color-stage-in), var(--color-stage-out))' }}
     >
       <canvas
         ref={canvas}
@@ -207,7 +216,7 @@ export function StageView({
         aria-label={
           picks
             ? `${name}. Arrow keys move the cross, Enter picks under it; Shift and arrows turn the view.`
-            : `${name}. Arrow keys turn the view, Shift and arrows move it, plus and minus zoom, F fits it.`
+            : `${name}. Arrow keys turn the view, Shift and arrows move it, plus and minus zoom, ${keyWord(chosenKeys.fit)} fits it.`
         }
         className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${picks ? 'cursor-crosshair' : 'cursor-grab'}`}
         onKeyDown={keys}

@@ -33,7 +33,7 @@ export function GroupCell({
   return (
     <div
       data-testid="take-group"
-      className="flex h-[100px] shrink-0 items-center gap-1 rounded-lg border border-hair bg-[#efe9da] pr-1 pl-2.5"
+      className="flex h-[100px] shrink-0 items-center gap-1 rounded-lg border border-hair bg-ground pr-1 pl-2.5"
     >
       <button
         type="button"

@@ -58,7 +58,7 @@ export function Thumbnail({
       width={width * 2}
       height={height * 2}
       style={{ width, height }}
-      className={`shrink-0 rounded-[5px] bg-[#f1ecdf] ${className}`}
+      className={`shrink-0 rounded-[5px] bg-ground ${className}`}
       aria-hidden="true"
     />
   )

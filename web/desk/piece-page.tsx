@@ -185,7 +185,7 @@ export function PiecePage({ initial }: { initial: PieceState }) {
               {message && (
                 <div
                   role="alert"
-                  className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-[#f8ebea] py-1.5 pr-1.5 pl-3 text-[13.5px]"
+                  className="mb-3 flex items-start gap-2 rounded-md border border-madder/40 bg-blush py-1.5 pr-1.5 pl-3 text-[13.5px]"
                 >
                   <span className="flex-1 py-1">{message}</span>
                   <IconButton name="Close this message" onClick={dismiss}>

@@ -3,6 +3,7 @@ import { useEffect } from 'react'
 import { api } from '@/lib/api'
 import { cancelJobs } from '@/components/cancel-jobs'
 import { STATIONS, type Station } from '@/lib/station-names'
+import { actOfKey, useSettings } from '@/lib/settings'
 import { attempt, useDesk } from '@/lib/store'
 import { VIEWS } from '@/stations/views'
 
@@ -34,8 +35,9 @@ export function useKeys(go: (s: Station) => void, pieceId: number, palette: () =
       if (event.key === 'Escape' ? inList || document.querySelector('[role=dialog]') : typing) return
       if (event.key === 'Escape' && useDesk.getState().comparing) return set({ comparing: null })
       if (VIEWS[station].onKey?.(event.key)) return
-      const neighbour = { '[': -1, ']': 1 }[event.key]
-      if (event.key === '?') keys()
+      const act = actOfKey(useSettings.getState().keys, event.key)
+      const neighbour = act === 'before' ? -1 : act === 'after' ? 1 : undefined
+      if (act === 'sheet') keys()
       else if (/^[0-9]$/.test(event.key) && STATIONS[(Number(event.key) + 9) % 10])
         go(STATIONS[(Number(event.key) + 9) % 10])
       else if (neighbour !== undefined) {

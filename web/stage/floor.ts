@@ -14,8 +14,16 @@ import {
   SRGBColorSpace,
 } from 'three'
 
+/** Colours of the floor's lines, light and heavy, and of its figures. */
+export interface FloorInks {
+  readonly fine: string
+  readonly heavy: string
+  readonly text: string
+}
+const DAY: FloorInks = { fine: '#E4DCCB', heavy: '#CDC3AE', text: '#7B7361' }
+
 /** Every line of the floor is a round number of millimetres; heavy lines carry their distance from the middle. */
-export function buildFloor(radiusMm: number, z: number): Group {
+export function buildFloor(radiusMm: number, z: number, inks: FloorInks = DAY): Group {
   const group = new Group()
   const fine = niceStep(radiusMm / 14)
   const heavy = fine * 5
@@ -30,10 +38,13 @@ export function buildFloor(radiusMm: number, z: number): Group {
     geometry.setAttribute('position', new Float32BufferAttribute(p, 3))
     return new LineSegments(geometry, new LineBasicMaterial({ color: new Color(colour), depthWrite: false }))
   }
-  group.add(shadow(radiusMm), lines(fine, '#E4DCCB', heavy), lines(heavy, '#CDC3AE', null))
+  group.add(shadow(radiusMm), lines(fine, inks.fine, heavy), lines(heavy, inks.heavy, null))
   for (let v = -reach + heavy; v < reach; v += heavy) {
     if (v === 0) continue
-    group.add(label(`${v}`, v, -reach * 1.02, radiusMm), label(`${v}`, -reach * 1.03, v, radiusMm))
+    group.add(
+      label(`${v}`, v, -reach * 1.02, radiusMm, inks.text),
+      label(`${v}`, -reach * 1.03, v, radiusMm, inks.text),
+    )
   }
   group.position.z = z
   group.renderOrder = -1
@@ -100,13 +111,13 @@ function shadow(radiusMm: number): Mesh {
   return mesh
 }
 
-function label(text: string, x: number, y: number, radiusMm: number): Sprite {
+function label(text: string, x: number, y: number, radiusMm: number, ink: string): Sprite {
   const canvas = document.createElement('canvas')
   canvas.width = 128
   canvas.height = 48
   const g = canvas.getContext('2d')!
   g.font = '30px "Spline Sans Mono Variable", monospace'
-  g.fillStyle = '#7B7361'
+  g.fillStyle = ink
   g.textAlign = 'center'
   g.textBaseline = 'middle'
   g.fillText(text, 64, 24)

@@ -1,5 +1,7 @@
 import { Box3, Group, Scene, Sprite, Vector2, Vector3, WebGLRenderer } from 'three'
-import { buildFloor, clearFloor } from './floor'
+import { ink } from '@/lib/inks'
+import type { Hand } from '@/lib/settings'
+import { buildFloor, clearFloor, type FloorInks } from './floor'
 import { drawsInSoftware, StageLayers, type Layer } from './layers'
 import { disposeGroup, disposeSprite } from './dispose'
 import { pinSprite, type StagePin } from './marks'
@@ -149,6 +151,31 @@ export class Stage {
     this.draw()
   }
 
+  private inks(): FloorInks {
+    return {
+      fine: ink('floor-fine', '#E4DCCB'),
+      heavy: ink('floor-heavy', '#CDC3AE'),
+      text: ink('floor-text', '#7B7361'),
+    }
+  }
+
+  /** Day became night, or night day: the floor is drawn anew, the view stays. */
+  recolour(): void {
+    if (!this.floor) return
+    const { x, y, z } = this.floor.position
+    this.scene.remove(this.floor)
+    clearFloor(this.floor)
+    this.floor = buildFloor(this.eye.radius, z, this.inks())
+    this.floor.position.set(x, y, z)
+    this.scene.add(this.floor)
+    this.draw()
+  }
+
+  /** How the hand turns, moves and zooms. */
+  setHand(hand: Hand): void {
+    this.eye.setHand(hand)
+  }
+
   /** Brings all that is shown into view, floor under it. */
   fit(): void {
     const box = new Box3()
@@ -166,7 +193,7 @@ export class Stage {
       this.scene.remove(this.floor)
       clearFloor(this.floor)
     }
-    this.floor = buildFloor(this.eye.radius, this.props?.floorZ ?? box.min.z)
+    this.floor = buildFloor(this.eye.radius, this.props?.floorZ ?? box.min.z, this.inks())
     this.floor.position.x = middle.x
     this.floor.position.y = middle.y
     this.scene.add(this.floor)

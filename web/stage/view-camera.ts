@@ -1,5 +1,6 @@
 import { Matrix4, MOUSE, OrthographicCamera, Quaternion, Vector3 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import type { Hand } from '@/lib/settings'
 import { niceStep } from './floor'
 
 export interface Ray {
@@ -52,6 +53,7 @@ export class ViewCamera {
   private readonly controls: OrbitControls
   private direction = new Vector3(...FIRST_LOOK).normalize()
   private quiet = false
+  private hand: Hand = 'mouse'
   private readonly before: CameraPose[] = []
   onPose: ((pose: CameraPose) => void) | null = null
   onScale: ((bar: { px: number; mm: number }) => void) | null = null
@@ -61,6 +63,8 @@ export class ViewCamera {
     private readonly onMoved: () => void,
   ) {
     this.camera.up.set(0, 0, 1)
+    // Heard before the controls hear it: what moves the view must not zoom it, too.
+    canvas.addEventListener('wheel', this.onWheel, { passive: false })
     this.controls = new OrbitControls(this.camera, canvas)
     this.controls.enableDamping = false
     this.controls.zoomToCursor = true
@@ -69,6 +73,22 @@ export class ViewCamera {
     this.controls.addEventListener('start', () => this.remember())
     // From here on: whoever listens is not there yet.
     this.controls.addEventListener('change', () => this.moved())
+  }
+
+  /** Which button turns and which moves; on a trackpad two fingers move, and a pinch (a wheel with Ctrl) zooms. */
+  setHand(hand: Hand): void {
+    this.hand = hand
+    this.controls.mouseButtons =
+      hand === 'left'
+        ? { LEFT: MOUSE.PAN, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.ROTATE }
+        : { LEFT: MOUSE.ROTATE, MIDDLE: MOUSE.PAN, RIGHT: MOUSE.PAN }
+  }
+
+  private readonly onWheel = (event: WheelEvent): void => {
+    if (this.hand !== 'trackpad' || event.ctrlKey || !this.controls.enabled) return
+    event.preventDefault()
+    event.stopImmediatePropagation()
+    this.pan(event.deltaX, -event.deltaY)
   }
 
   /** While a handle is held the pointer does not turn the view. */
@@ -241,6 +261,7 @@ export class ViewCamera {
   }
 
   dispose(): void {
+    this.canvas.removeEventListener('wheel', this.onWheel)
     this.controls.dispose()
   }
 

@@ -58,7 +58,7 @@ export function CompareCard({ comparing, judge }: { comparing: Comparison; judge
           </thead>
           <tbody>
             {left.map((row, i) => (
-              <tr key={row.label} className="border-t border-[#e9e3d5]">
+              <tr key={row.label} className="border-t border-rule">
                 <th scope="row" className="py-1 pr-2 text-left font-bench font-normal">
                   {row.label}
                 </th>

@@ -37,7 +37,7 @@ export function Choice<T extends string | number>({
       <Select.Trigger
         id={id}
         aria-label={label}
-        className={`inline-flex h-8 min-w-0 items-center justify-between gap-1.5 rounded-md border border-hair bg-white px-2 text-left text-[13px] hover:border-graphite disabled:text-[#a39d8f] disabled:hover:border-hair ${className}`}
+        className={`inline-flex h-8 min-w-0 items-center justify-between gap-1.5 rounded-md border border-hair bg-field px-2 text-left text-[13px] hover:border-graphite disabled:text-[#a39d8f] disabled:hover:border-hair ${className}`}
       >
         <span className="min-w-0 truncate">
           <Select.Value />

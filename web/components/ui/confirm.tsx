@@ -47,7 +47,7 @@ export function Questions() {
               <Plain className="px-4">{asked?.no}</Plain>
             </AlertDialog.Cancel>
             <Plain
-              className="border-madder px-4 font-semibold text-madder hover:border-madder hover:bg-[#f8ebea]"
+              className="border-madder px-4 font-semibold text-madder hover:border-madder hover:bg-blush"
               onClick={() => asked?.answer(true)}
             >
               {asked?.yes}

@@ -111,11 +111,7 @@ export function DataTable<Row extends RowData>({
       <tbody>
         {above > 0 && <tr aria-hidden="true" style={{ height: above }} />}
         {shown.map((row) => (
-          <tr
-            key={row.id}
-            aria-rowindex={long ? row.index + 2 : undefined}
-            className="border-t border-[#e9e3d5] align-top"
-          >
+          <tr key={row.id} aria-rowindex={long ? row.index + 2 : undefined} className="border-t border-rule align-top">
             {columns.map((column) =>
               column.names ? (
                 <th key={column.id} scope="row" className="py-1 pr-1 text-left font-normal">

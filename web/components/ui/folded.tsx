@@ -72,7 +72,7 @@ export function Folded({
 /** A group of hand tools, folded. */
 export function Group({ title, open, children }: { title: string; open?: boolean; children: ReactNode }) {
   return (
-    <Folded title={title} open={open} className="border-t border-[#e9e3d5] py-1">
+    <Folded title={title} open={open} className="border-t border-rule py-1">
       <div className="mt-1 mb-1.5 grid gap-2">{children}</div>
     </Folded>
   )

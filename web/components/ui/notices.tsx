@@ -36,7 +36,7 @@ export function Notices() {
           <Toast.Description>{text}</Toast.Description>
           <Toast.Close
             aria-label="Close this notice"
-            className="grid h-7 w-7 place-items-center rounded-md hover:bg-white/15"
+            className="grid h-7 w-7 place-items-center rounded-md hover:bg-field/15"
           >
             <X size={14} aria-hidden="true" />
           </Toast.Close>

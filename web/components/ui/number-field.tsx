@@ -16,7 +16,7 @@ export function NumberField({
         <input
           id={id}
           inputMode="decimal"
-          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+          className="figure h-8 w-20 rounded-md border border-hair bg-field px-2 text-right"
           {...props}
         />
         {unit && <span className="w-7 text-graphite">{unit}</span>}

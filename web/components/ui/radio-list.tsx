@@ -25,7 +25,7 @@ export function RadioList<T extends string>({
         >
           <RadioGroup.Item
             value={o.value}
-            className="grid h-4 w-4 shrink-0 place-items-center rounded-full border border-graphite bg-white data-[state=checked]:border-ink"
+            className="grid h-4 w-4 shrink-0 place-items-center rounded-full border border-graphite bg-field data-[state=checked]:border-ink"
           >
             <RadioGroup.Indicator className="h-2 w-2 rounded-full bg-ink" />
           </RadioGroup.Item>

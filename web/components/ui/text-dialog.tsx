@@ -64,7 +64,7 @@ export function TextDialog<Name extends string>({
                   })}
                   required={required}
                   autoFocus={i === 0}
-                  className="h-9 rounded-md border border-hair bg-white px-2.5 text-[14px]"
+                  className="h-9 rounded-md border border-hair bg-field px-2.5 text-[14px]"
                 />
               </label>
             ))}

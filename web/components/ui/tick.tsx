@@ -25,7 +25,7 @@ export function Tick({
         checked={checked}
         onCheckedChange={(v) => onChange(v === true)}
         disabled={disabled}
-        className="grid h-[18px] w-[18px] shrink-0 place-items-center rounded border border-graphite bg-white disabled:border-hair data-[state=checked]:border-verdigris data-[state=checked]:bg-verdigris data-[state=checked]:text-white"
+        className="grid h-[18px] w-[18px] shrink-0 place-items-center rounded border border-graphite bg-field disabled:border-hair data-[state=checked]:border-verdigris data-[state=checked]:bg-verdigris data-[state=checked]:text-white"
       >
         <Checkbox.Indicator>
           <Check size={13} strokeWidth={3} aria-hidden="true" />

@@ -99,7 +99,7 @@ export function BriefForm() {
             <textarea
               id="brief-notes"
               rows={2}
-              className="w-full rounded-md border border-hair bg-white px-2.5 py-1.5"
+              className="w-full rounded-md border border-hair bg-field px-2.5 py-1.5"
               {...form.register('notes')}
             />
           </Block>

@@ -54,7 +54,7 @@ export function Num({
           aria-invalid={!!error}
           inputMode="decimal"
           placeholder={placeholder}
-          className={`figure h-8 w-full min-w-16 rounded-md border bg-white px-2 text-right ${error ? 'border-madder' : 'border-hair'}`}
+          className={`figure h-8 w-full min-w-16 rounded-md border bg-field px-2 text-right ${error ? 'border-madder' : 'border-hair'}`}
           {...register(name, { setValueAs: number })}
         />
         <span className="w-7 text-graphite">{unit}</span>
@@ -84,7 +84,7 @@ export function Words({
         aria-invalid={!!error}
         type={type}
         placeholder={placeholder ?? label}
-        className={`h-8 w-full min-w-0 rounded-md border bg-white px-2 text-[13.5px] ${error ? 'border-madder' : 'border-hair'}`}
+        className={`h-8 w-full min-w-0 rounded-md border bg-field px-2 text-[13.5px] ${error ? 'border-madder' : 'border-hair'}`}
         {...register(name)}
       />
       <Wrong error={error} />
@@ -168,7 +168,7 @@ export function Chips<T extends string>({
 /** What is wrong with a field, laid over what stands below it, so that nothing moves while one types. */
 const Wrong = ({ error }: { error: string | undefined }) =>
   error ? (
-    <span className="absolute top-full left-0 z-10 mt-0.5 w-max max-w-64 rounded border border-madder/40 bg-[#f8ebea] px-1.5 text-[12.5px] text-madder">
+    <span className="absolute top-full left-0 z-10 mt-0.5 w-max max-w-64 rounded border border-madder/40 bg-blush px-1.5 text-[12.5px] text-madder">
       {error}
     </span>
   ) : null

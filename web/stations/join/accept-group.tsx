@@ -22,7 +22,7 @@ export function AcceptGroup() {
           onChange={(e) => setReason(e.target.value)}
           maxLength={400}
           placeholder="The glaze run meets across the seam"
-          className="h-8 rounded-md border border-hair bg-white px-2"
+          className="h-8 rounded-md border border-hair bg-field px-2"
         />
       </label>
       <Plain type="submit" disabled={busy || reason.trim().length < 3}>

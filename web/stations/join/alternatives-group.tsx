@@ -55,7 +55,7 @@ export function AlternativesGroup({
             type="button"
             aria-pressed={shown === p.at}
             onClick={() => set({ alternative: p.at, view: 'takes' })}
-            className={`rounded-md border bg-white p-1 text-left text-[12.5px] ${shown === p.at ? 'border-ink shadow-[inset_0_0_0_1px_var(--color-ink)]' : 'border-hair'}`}
+            className={`rounded-md border bg-field p-1 text-left text-[12.5px] ${shown === p.at ? 'border-ink shadow-[inset_0_0_0_1px_var(--color-ink)]' : 'border-hair'}`}
           >
             <Thumb takes={takes} rows={p.rows} />
             <b className="block font-medium">{p.name}</b>

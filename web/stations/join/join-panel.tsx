@@ -195,7 +195,7 @@ function Joined() {
             <AcceptGroup />
           </Group>
         )}
-        <p className="figure border-t border-[#e9e3d5] pt-2 text-[12px] text-graphite">
+        <p className="figure border-t border-rule pt-2 text-[12px] text-graphite">
           {String(join.step.figures.iterations)} rounds, {String(join.step.figures.stop)}; fixed take: {fixed?.name}
         </p>
         {view === 'residual' && (

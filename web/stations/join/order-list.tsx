@@ -24,7 +24,7 @@ export function OrderList({
   const changed = order.length !== figures.links.length || order.some((l, i) => !same(l, figures.links[i]))
   const others = figures.pairs.map((p): Link => [p.fixed, p.take]).filter((p) => !order.some((l) => same(l, p)))
   return (
-    <div className="mt-2 border-t border-[#e9e3d5] pt-2">
+    <div className="mt-2 border-t border-rule pt-2">
       <p className="text-[13px] text-graphite">Put together in this order:</p>
       <SortableList
         label="Order of matching"

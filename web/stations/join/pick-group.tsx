@@ -90,7 +90,7 @@ export function PickGroup() {
       </div>
       <ol className="my-3 grid gap-1" aria-label="Picked pairs" data-testid="pairs">
         {pairs.map((p, i) => (
-          <li key={i} className="flex items-center gap-2 border-b border-[#e9e3d5] text-[13px]">
+          <li key={i} className="flex items-center gap-2 border-b border-rule text-[13px]">
             <span className="grid h-5 w-5 place-items-center rounded-full bg-ink text-[12px] font-semibold text-card">
               {i + 1}
             </span>

@@ -102,7 +102,7 @@ export function DeviceGroup() {
               ['Frames in a turn of 26 s', `${framesPerTurn(d, 26)}`],
             ] as const
           ).map(([k, v]) => (
-            <tr key={k} className="border-t border-[#e9e3d5]">
+            <tr key={k} className="border-t border-rule">
               <th scope="row" className="py-1 text-left font-normal text-graphite">
                 {k}
               </th>

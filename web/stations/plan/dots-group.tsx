@@ -124,7 +124,7 @@ export function DotsGroup() {
               <table className="w-full text-[13px]">
                 <tbody>
                   {plan.takes.map((t, i) => (
-                    <tr key={t.name} className="border-t border-[#e9e3d5]">
+                    <tr key={t.name} className="border-t border-rule">
                       <th scope="row" className="py-1 text-left font-normal text-graphite">
                         In view, {t.name}
                       </th>

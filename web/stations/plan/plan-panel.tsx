@@ -112,7 +112,7 @@ export function PlanPanel() {
           ).map(([label, share, style]) => (
             <div key={label} className="contents">
               <dt>{label}</dt>
-              <dd className="h-3 overflow-hidden rounded bg-[#ebe4d4]" aria-hidden="true">
+              <dd className="h-3 overflow-hidden rounded bg-ground" aria-hidden="true">
                 <i className="block h-full" style={{ ...style, width: `${share * 100}%` }} />
               </dd>
               <dd className="figure text-right">{percent(share)}</dd>

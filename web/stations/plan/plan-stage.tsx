@@ -158,7 +158,7 @@ export function PlanStage() {
       {problem && (
         <p
           role="alert"
-          className="absolute inset-x-10 top-16 rounded-md border border-madder/40 bg-[#f8ebea] px-3 py-2 text-center"
+          className="absolute inset-x-10 top-16 rounded-md border border-madder/40 bg-blush px-3 py-2 text-center"
         >
           {problem}
         </p>

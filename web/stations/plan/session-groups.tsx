@@ -1,6 +1,7 @@
 'use client'
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, LogarithmicScale, Tooltip } from 'chart.js'
 import { Bar } from 'react-chartjs-2'
+import { ink } from '@/lib/inks'
 import { COAT_CAUTION, PHONE, type PhotoSettings } from '@holosoma/core/plan'
 import { Group } from '@/components/ui'
 import { clock, grouped, megabytes } from '@/lib/format'
@@ -10,7 +11,7 @@ import { NumberRow, Pick } from '@/components/fields'
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, LogarithmicScale, Tooltip)
 
 const FONT = { family: 'Spline Sans Mono Variable', size: 12 } as const
-const TICKS = { color: '#5B6168', font: FONT, maxRotation: 0 } as const
+const ticks = () => ({ color: ink('graphite', '#5B6168'), font: FONT, maxRotation: 0 }) as const
 
 /** Exposures and coat: which zones which step shows. */
 export function ExposureGroup() {
@@ -47,9 +48,9 @@ export function ExposureGroup() {
                     type: 'logarithmic',
                     min: 0.01,
                     max: 6,
-                    ticks: { ...TICKS, callback: (v) => ([0.01, 0.1, 1].includes(Number(v)) ? `${v}` : '') },
+                    ticks: { ...ticks(), callback: (v) => ([0.01, 0.1, 1].includes(Number(v)) ? `${v}` : '') },
                   },
-                  y: { ticks: { ...TICKS, font: { size: 12 } }, grid: { display: false } },
+                  y: { ticks: { ...ticks(), font: { size: 12 } }, grid: { display: false } },
                 },
                 plugins: {
                   tooltip: {
@@ -232,7 +233,7 @@ export function BudgetGroup() {
               ['Computing on this machine', data.seconds === null ? 'not measured yet' : `${clock(data.seconds)} min`],
             ] as const
           ).map(([k, v]) => (
-            <tr key={k} className="border-t border-[#e9e3d5]">
+            <tr key={k} className="border-t border-rule">
               <th scope="row" className="py-1 text-left font-normal text-graphite">
                 {k}
               </th>
@@ -262,10 +263,15 @@ export function BudgetGroup() {
               indexAxis: 'y',
               scales: {
                 x: {
-                  ticks: TICKS,
-                  title: { display: true, text: 'µm, one standard uncertainty', color: '#5B6168', font: { size: 12 } },
+                  ticks: ticks(),
+                  title: {
+                    display: true,
+                    text: 'µm, one standard uncertainty',
+                    color: ink('graphite', '#5B6168'),
+                    font: { size: 12 },
+                  },
                 },
-                y: { grid: { display: false }, ticks: { color: '#5B6168', font: { size: 12 } } },
+                y: { grid: { display: false }, ticks: { color: ink('graphite', '#5B6168'), font: { size: 12 } } },
               },
               plugins: {
                 tooltip: { displayColors: false, callbacks: { label: (t) => tolerance.terms[t.dataIndex].rule } },
@@ -306,7 +312,7 @@ export function BudgetGroup() {
           type="time"
           value={plan.startAt}
           onChange={(e) => e.target.value && change({ ...plan, startAt: e.target.value })}
-          className="figure h-8 rounded-md border border-hair bg-white px-2"
+          className="figure h-8 rounded-md border border-hair bg-field px-2"
         />
       </label>
     </Group>

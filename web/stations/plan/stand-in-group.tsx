@@ -188,7 +188,7 @@ function PairsField({
           aria-label={label}
           rows={6}
           value={text}
-          className="figure w-28 rounded-md border border-hair bg-white px-2 py-1"
+          className="figure w-28 rounded-md border border-hair bg-field px-2 py-1"
           onChange={(e) => {
             setText(e.target.value)
             const rows = parse(e.target.value)
@@ -197,7 +197,7 @@ function PairsField({
         />
         <svg
           viewBox="0 0 130 130"
-          className="h-[130px] w-[130px] cursor-crosshair rounded-md border border-hair bg-white"
+          className="h-[130px] w-[130px] cursor-crosshair rounded-md border border-hair bg-field"
           role="img"
           aria-label="Drawing; a click adds the next point"
           onClick={(e) => {

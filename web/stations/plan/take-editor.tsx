@@ -30,7 +30,7 @@ export function TakeEditor({ index }: { index: number }) {
             if (next !== '' && !plan.takes.some((t, i) => i !== index && t.name === next)) with_({ name: next })
             else setName(take.name)
           }}
-          className="h-8 w-[62%] rounded-md border border-hair bg-white px-2"
+          className="h-8 w-[62%] rounded-md border border-hair bg-field px-2"
         />
       </label>
       <Pick

@@ -1,6 +1,7 @@
 'use client'
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip, type Plugin } from 'chart.js'
 import { Bar } from 'react-chartjs-2'
+import { ink } from '@/lib/inks'
 import { type Slot, type SlotKind, type Timeline as Line, clock } from '@holosoma/core/plan'
 import { usePlan, usePlanValue } from '@/lib/plan-desk'
 import { pigment } from '@/lib/pigments'
@@ -103,11 +104,15 @@ function SessionChart({ timeline, start }: { timeline: Line; start: string }) {
             ticks: {
               maxRotation: 0,
               includeBounds: false,
-              color: '#5B6168',
+              color: ink('graphite', '#5B6168'),
               font: { family: 'Spline Sans Mono Variable', size: 12 },
             },
           },
-          y: { display: coats.length > 0, grid: { display: false }, ticks: { color: '#5B6168', font: { size: 12 } } },
+          y: {
+            display: coats.length > 0,
+            grid: { display: false },
+            ticks: { color: ink('graphite', '#5B6168'), font: { size: 12 } },
+          },
         },
         plugins: {
           tooltip: {

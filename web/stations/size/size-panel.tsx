@@ -156,7 +156,7 @@ export function SizePanel() {
         <div className="mt-3">
           <ol className="grid gap-1" aria-label="Readings">
             {readings.map((r, i) => (
-              <li key={i} className="figure flex items-center gap-2 border-b border-[#e9e3d5] text-[12.5px]">
+              <li key={i} className="figure flex items-center gap-2 border-b border-rule text-[12.5px]">
                 <span className="flex-1">
                   {r.name && <b className="font-semibold">{r.name} </b>}
                   {mm(length(r))} → {r.readingMm.toFixed(2)} ± {r.uncertaintyMm.toFixed(2)} mm

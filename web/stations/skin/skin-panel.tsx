@@ -101,7 +101,7 @@ export function SkinPanel() {
       )}
       {!state.mesh && unsoundJoin && (
         <p
-          className="my-2 rounded-md border border-madder/40 bg-[#f8ebea] px-2.5 py-1.5 text-[13px]"
+          className="my-2 rounded-md border border-madder/40 bg-blush px-2.5 py-1.5 text-[13px]"
           data-testid="unsound-join"
         >
           The join is unsound: a skin made from it carries its steps and double walls. Settle the join first, or go on

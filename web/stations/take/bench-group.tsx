@@ -108,7 +108,7 @@ export function BenchGroup() {
   const log = (event: object): Promise<void> => attemptInTurn(() => api.benchEvent(state.piece.id, event))
   const old = state.takes.find((t) => t.name === take.name)
   return (
-    <Folded title={`The bench: ${device.name}`} open={open} onOpen={setOpen} className="border-t border-[#e9e3d5] py-1">
+    <Folded title={`The bench: ${device.name}`} open={open} onOpen={setOpen} className="border-t border-rule py-1">
       <div className="mt-2 grid gap-2" data-testid="bench">
         <label className="flex items-center justify-between gap-2 text-[13px]">
           <span>Take</span>

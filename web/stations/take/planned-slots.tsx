@@ -37,7 +37,7 @@ export function PlannedSlots() {
             <li
               key={t.name}
               data-testid="slot"
-              className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] text-[13px] first:border-t-0"
+              className="flex min-h-9 items-center gap-2 border-t border-ground text-[13px] first:border-t-0"
             >
               <span className="min-w-0 flex-1 truncate">
                 <b className="font-medium">{t.name}</b>{' '}

@@ -114,7 +114,7 @@ export function SessionGroup() {
           maxLength={120}
           onChange={(e) => setWho(e.target.value)}
           onBlur={() => who !== session.who && log({ kind: 'begin', who, where })}
-          className="h-8 w-44 rounded-md border border-hair bg-white px-2"
+          className="h-8 w-44 rounded-md border border-hair bg-field px-2"
         />
       </label>
       <label className="flex items-center justify-between gap-3 text-[13px]">
@@ -124,7 +124,7 @@ export function SessionGroup() {
           maxLength={120}
           onChange={(e) => setWhere(e.target.value)}
           onBlur={() => where !== session.where && log({ kind: 'begin', who, where })}
-          className="h-8 w-44 rounded-md border border-hair bg-white px-2"
+          className="h-8 w-44 rounded-md border border-hair bg-field px-2"
         />
       </label>
       {session.log.length > 0 && (
@@ -134,7 +134,7 @@ export function SessionGroup() {
               .slice(-12)
               .reverse()
               .map((e, i) => (
-                <tr key={i} className="border-t border-[#e9e3d5]">
+                <tr key={i} className="border-t border-rule">
                   <td className="figure py-1 pr-2 whitespace-nowrap text-graphite">{timeOfDay(e.at)}</td>
                   <td className="py-1">
                     {WORDS[e.kind]} <span className="text-graphite">{detail(e)}</span>

@@ -196,7 +196,7 @@ export function ByHand({ take }: { take: TakeState }) {
           inputMode="decimal"
           value={height}
           onChange={(e) => setHeight(e.target.value)}
-          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+          className="figure h-8 w-20 rounded-md border border-hair bg-field px-2 text-right"
         />
         <span className="w-7 text-graphite">mm</span>
         <Plain
@@ -222,7 +222,7 @@ export function ByHand({ take }: { take: TakeState }) {
           inputMode="decimal"
           value={sure}
           onChange={(e) => setSure(e.target.value)}
-          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+          className="figure h-8 w-20 rounded-md border border-hair bg-field px-2 text-right"
         />
         <span className="w-7" />
         <Plain disabled={off} onClick={() => run(() => ({ kind: 'unsure', below: wanted(sure, 'the sureness') }))}>
@@ -238,7 +238,7 @@ export function ByHand({ take }: { take: TakeState }) {
             inputMode="decimal"
             value={by}
             onChange={(e) => setBy(e.target.value)}
-            className="figure h-8 w-14 rounded-md border border-hair bg-white px-2 text-right"
+            className="figure h-8 w-14 rounded-md border border-hair bg-field px-2 text-right"
           />
           <span className="text-graphite">mm</span>
           <Plain onClick={() => run(() => ({ kind: 'grow', byMm: wanted(by, 'the distance') }))}>Grow</Plain>
@@ -259,7 +259,7 @@ export function ByHand({ take }: { take: TakeState }) {
             value={name}
             maxLength={80}
             onChange={(e) => setName(e.target.value)}
-            className="h-8 min-w-0 flex-1 rounded-md border border-hair bg-white px-2"
+            className="h-8 min-w-0 flex-1 rounded-md border border-hair bg-field px-2"
           />
           <Plain type="submit">Keep</Plain>
         </form>

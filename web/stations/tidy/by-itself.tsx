@@ -73,7 +73,7 @@ export function ByItself({ take }: { take: TakeState }) {
           return (
             <li
               key={operation}
-              className="flex min-h-9 items-center gap-2 border-t border-[#efe9dc] py-1 text-[13px] first:border-t-0"
+              className="flex min-h-9 items-center gap-2 border-t border-ground py-1 text-[13px] first:border-t-0"
             >
               <span className="min-w-0 flex-1">
                 <span className="block font-medium">

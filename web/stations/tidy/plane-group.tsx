@@ -44,7 +44,7 @@ export function PlaneGroup({ take }: { take: TakeState }) {
           placeholder="middle"
           value={at}
           onChange={(e) => setAt(e.target.value)}
-          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+          className="figure h-8 w-20 rounded-md border border-hair bg-field px-2 text-right"
         />
         <span className="w-7 text-graphite">mm</span>
         <Plain
@@ -67,7 +67,7 @@ export function PlaneGroup({ take }: { take: TakeState }) {
           inputMode="decimal"
           value={above}
           onChange={(e) => setAbove(e.target.value)}
-          className="figure h-8 w-20 rounded-md border border-hair bg-white px-2 text-right"
+          className="figure h-8 w-20 rounded-md border border-hair bg-field px-2 text-right"
         />
         <span className="w-7 text-graphite">mm</span>
         <Plain

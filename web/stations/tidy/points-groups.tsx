@@ -122,7 +122,7 @@ export function PointsGroups({ take }: { take: TakeState }) {
           inputMode="decimal"
           value={spacing}
           onChange={(e) => setSpacing(e.target.value)}
-          className="figure h-8 w-24 rounded-md border border-hair bg-white px-2 text-right"
+          className="figure h-8 w-24 rounded-md border border-hair bg-field px-2 text-right"
         />
         <span className="w-7 text-graphite">{by === 'spacing' ? 'mm' : ''}</span>
       </div>

@@ -37,7 +37,7 @@ export function TakeGroup({ take }: { take: TakeState }) {
           value={name}
           maxLength={100}
           onChange={(e) => setName(e.target.value)}
-          className="h-8 min-w-0 flex-1 rounded-md border border-hair bg-white px-2 text-[13px]"
+          className="h-8 min-w-0 flex-1 rounded-md border border-hair bg-field px-2 text-[13px]"
         />
         <Plain type="submit" disabled={name.trim() === take.name || take.locked}>
           Rename

@@ -93,7 +93,7 @@ export function TidyPanel() {
         </div>
       )}
       {state.bench && (
-        <p className="mt-2 flex items-center gap-2 border-t border-[#e9e3d5] pt-2 text-[13px]">
+        <p className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]">
           <span className="flex-1">“{state.bench.name}” shows the empty bench.</span>
           <Plain onClick={() => attempt(() => api.updateTake(state.bench!.id, { bench: false }))}>
             Back among the takes
