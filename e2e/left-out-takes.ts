@@ -12,8 +12,8 @@ import {
 const bytesOf = (cloud: PointCloud): Buffer => Buffer.concat([...writeShape(cloud, 'ply')])
 
 /** Thin spikes out of one point: no stretch of it is like any of the lamp’s surface. */
-function hedgehog(): PointCloud {
-  const random = seededRandom(3)
+function hedgehog(seed = 3): PointCloud {
+  const random = seededRandom(seed)
   const positions: number[] = [],
     normals: number[] = []
   for (let spike = 0; spike < 40; spike++) {
@@ -30,15 +30,39 @@ function hedgehog(): PointCloud {
   return { kind: 'cloud', positions: Float32Array.from(positions), normals: Float32Array.from(normals) }
 }
 
+interface Dropped {
+  name: string
+  mimeType: string
+  buffer: Buffer
+}
+const file = (name: string, cloud: PointCloud): Dropped => ({
+  name,
+  mimeType: 'application/octet-stream',
+  buffer: bytesOf(cloud),
+})
+
 /** The lamp's two takes as a bench gives them, coarse, and one of something that is none of it. */
-export function takesWithStray(): { name: string; mimeType: string; buffer: Buffer }[] {
+export function takesWithStray(): Dropped[] {
   const lamp = LAMP_TAKES.map((plan, i) =>
     captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, quietContext(1), { spacingMm: 0.9 }),
   )
-  const file = (name: string, cloud: PointCloud) => ({
-    name,
-    mimeType: 'application/octet-stream',
-    buffer: bytesOf(cloud),
-  })
   return [file('upright.ply', lamp[0].cloud), file('side.ply', lamp[1].cloud), file('stray.ply', hedgehog())]
+}
+
+/** Nine takes of the lamp, upright and on its side in turn, coarse and free of the table, and two of something else. */
+export function elevenTakes(): Dropped[] {
+  const tilts = [0, 0, -18, 12, 10, -10, 15, -15, 5]
+  const lamp = tilts.map((tilt, i) => {
+    const plan = LAMP_TAKES[i % 2]
+    const take = { ...plan, elevationDeg: plan.elevationDeg + tilt, headingDeg: plan.headingDeg + i * 23 }
+    const { positions } = captureTake(OIL_LAMP, take, TABLETOP_DEVICE, 100 + i, quietContext(1), {
+      spacingMm: 1.4,
+      pitchMm: 1.8,
+    }).cloud
+    const free: number[] = []
+    for (let k = 0; k < positions.length; k += 3)
+      if (positions[k + 2] > 0.8) free.push(positions[k], positions[k + 1], positions[k + 2])
+    return file(`lamp ${i + 1}.ply`, { kind: 'cloud', positions: Float32Array.from(free) })
+  })
+  return [...lamp.slice(0, 4), file('stray 1.ply', hedgehog(3)), ...lamp.slice(4), file('stray 2.ply', hedgehog(8))]
 }

@@ -1,5 +1,6 @@
 import {
   BufferGeometry,
+  type Camera,
   CanvasTexture,
   Color,
   Float32BufferAttribute,
@@ -12,6 +13,7 @@ import {
   Sprite,
   SpriteMaterial,
   SRGBColorSpace,
+  Vector3,
 } from 'three'
 
 /** Colours of the floor's lines, light and heavy, and of its figures. */
@@ -49,6 +51,32 @@ export function buildFloor(radiusMm: number, z: number, inks: FloorInks = DAY): 
   group.position.z = z
   group.renderOrder = -1
   return group
+}
+
+/** Edges of the stage on which buttons, scale and the mark for up stand, CSS pixels. */
+const KEPT_FREE = { top: 64, bottom: 52, side: 34 } as const
+
+/** Whether a figure of the floor would stand whole and clear of what lies at the stage's edges; x and y from −1 to 1. */
+export function standsClear(x: number, y: number, width: number, height: number): boolean {
+  const fromLeft = ((x + 1) / 2) * width,
+    fromTop = ((1 - y) / 2) * height
+  return (
+    fromLeft > KEPT_FREE.side &&
+    fromLeft < width - KEPT_FREE.side &&
+    fromTop > KEPT_FREE.top &&
+    fromTop < height - KEPT_FREE.bottom
+  )
+}
+
+/** Shows the figures of a floor that stand clear as it is seen now, and no others. */
+export function clearFigures(floor: Group, camera: Camera, width: number, height: number): void {
+  floor.updateMatrixWorld()
+  const at = new Vector3()
+  for (const o of floor.children) {
+    if (!(o as Sprite).isSprite) continue
+    at.setFromMatrixPosition(o.matrixWorld).project(camera)
+    o.visible = standsClear(at.x, at.y, width, height)
+  }
 }
 
 /** Gives back what a floor holds on the graphics card; its programs stay, for the next one is drawn with them. */

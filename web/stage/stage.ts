@@ -1,7 +1,7 @@
 import { Box3, Group, Scene, Sprite, Vector2, Vector3, WebGLRenderer } from 'three'
 import { ink } from '@/lib/inks'
 import type { Hand } from '@/lib/settings'
-import { buildFloor, clearFloor, type FloorInks } from './floor'
+import { buildFloor, clearFigures, clearFloor, type FloorInks } from './floor'
 import { drawsInSoftware, StageLayers, type Layer } from './layers'
 import { disposeGroup, disposeSprite } from './dispose'
 import { pinSprite, type StagePin } from './marks'
@@ -260,6 +260,7 @@ export class Stage {
     if (this.anew || atOnce || !this.layers.software) {
       this.anew = false
       this.layers.begin(this.moving, atOnce)
+      if (this.floor) clearFigures(this.floor, this.eye.camera, this.canvas.clientWidth, this.canvas.clientHeight)
       this.renderer.autoClear = true
       this.renderer.render(this.scene, this.eye.camera)
     } else {

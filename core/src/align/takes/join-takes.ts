@@ -37,14 +37,18 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   const described = await featuresOfTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35), request.colours)
   const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
-  let starts: Motion[],
+  let starts: Motion[] = [],
     joined = Array.from({ length: n }, () => true)
-  let order: readonly Pick<Link, 'a' | 'b'>[] = (request.first ?? []).map(([a, b]) => ({ a, b }))
-  if (unknown) {
-    const found = await placeByShape(described, matches, request, stage(context, 0.35, 0.6))
+  const asked: readonly Pick<Link, 'a' | 'b'>[] = (request.first ?? []).map(([a, b]) => ({ a, b }))
+  let order = asked
+  const place = async (strangers: ReadonlySet<number>, part: RunContext): Promise<void> => {
+    const found = await placeByShape(described, matches, request, strangers, part)
     starts = [...found.motions]
     joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
-    order = [...order, ...found.order]
+    order = [...asked, ...found.order]
+  }
+  if (unknown) {
+    await place(new Set(), stage(context, 0.35, 0.6))
     if (joined.filter(Boolean).length < 2)
       throw new GeometryError(
         'NO_OVERLAP',
@@ -53,7 +57,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
       )
   } else
     starts = request.asPlaced ? request.starts.map((s) => s!) : placeRoughly(takes, request, stage(context, 0.35, 0.6))
-  const members = [...joined.keys()].filter((i) => joined[i])
+  let members = [...joined.keys()].filter((i) => joined[i])
   const toned = request.colours
     ? described.map(({ outline, tones }): Toned | null => (tones ? { outline, tones } : null))
     : null
@@ -61,10 +65,10 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     const joint = request.asPlaced
       ? null
       : await matchTogether(request.groups, takes, members, at, 2 * voxelMm, held.marks, stage(part, 0, 0.5))
-    const asked = { ...request, marks: held.marks }
+    const wanted = { ...request, marks: held.marks }
     let motions: readonly (Motion | null)[] = placed(n, members, joint, at, fixedAt)
     if (joint && held.marks.length + held.coloured.length > 0) {
-      const { slides, marks: crossing } = commonOf(asked, takes, motions, stage(part, 0.5, 0.55))
+      const { slides, marks: crossing } = commonOf(wanted, takes, motions, stage(part, 0.5, 0.55))
       const marked = slideToMarks(
         slides.modes,
         motions.map((m) => m ?? identityMotion()),
@@ -75,7 +79,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
       motions = placed(n, members, null, moved, fixedAt)
     }
     return await judge(
-      asked,
+      wanted,
       takes,
       described,
       matches,
@@ -92,7 +96,14 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
     )
   }
   let held: Held = { marks: request.marks ?? [], coloured: [] }
-  let report = await settle(starts, stage(context, 0.6, 0.8), held)
+  let report = await settle(starts, stage(context, 0.6, 0.75), held)
+  // What fits none of the others was laid somewhere all the same; it must not speak for the rest. Dots may yet hold it.
+  const strangers = unknown && !request.dots ? strangersOf(report, request) : new Set<number>()
+  if (strangers.size > 0) {
+    await place(strangers, stage(context, 0.75, 0.76))
+    members = [...joined.keys()].filter((i) => joined[i])
+    report = await settle(starts, stage(context, 0.76, 0.8), held)
+  }
   // Shape alone chose the pose; where another fits plainly better on a close look, that one is taken. A person's start
   // is never overruled.
   for (let turn = 0; unknown && turn < MAX_SECOND_THOUGHTS; turn++) {
@@ -112,6 +123,21 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
       settle(at, stage(context, 0.96, 1), { ...held, coloured }),
     )
   return report
+}
+
+/** A take fits none of the others when it stands from all of them more than so many times what their scatter explains. */
+const STRANGE = 3
+
+/**
+ * Takes that shape alone has laid on others whose surface they do not have: they fit none of them. Where the fixed take
+ * fits none, nothing is said: then nobody knows who the stranger is.
+ */
+function strangersOf({ pairs, motions }: JoinReport, { starts, fixedAt }: JoinRequest): Set<number> {
+  const fits = (i: number): boolean =>
+    pairs.some(({ a, b, shared }) => (a === i || b === i) && shared.rmsMm <= STRANGE * shared.expectedMm)
+  const placed = [...motions.keys()].filter((i) => motions[i])
+  if (placed.length < 3 || !fits(fixedAt)) return new Set()
+  return new Set(placed.filter((i) => i !== fixedAt && !starts[i] && !fits(i)))
 }
 
 /** All that are joined, in one problem; null when they are all one group. */
@@ -165,11 +191,14 @@ async function placeByShape(
   described: readonly TakeFeatures[],
   matches: CoarseMatches,
   { starts, fixedAt, first = [], poses = [] }: JoinRequest,
+  strangers: ReadonlySet<number>,
   context: RunContext,
 ): Promise<ReturnType<typeof assemble>> {
   const n = described.length
   const wanted: [number, number][] = []
-  for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) if (!starts[a] || !starts[b]) wanted.push([a, b])
+  for (let a = 0; a < n; a++)
+    for (let b = a + 1; b < n; b++)
+      if ((!starts[a] || !starts[b]) && !strangers.has(a) && !strangers.has(b)) wanted.push([a, b])
   await matches.prepare(wanted, context)
   const pairs: PairCandidates[] = wanted.map(([a, b]) => ({ a, b, candidates: matches.between(a, b) }))
   // The fixed take alone is as good as a known place; without others it is a group of its own.
