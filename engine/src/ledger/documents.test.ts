@@ -4,7 +4,7 @@ import { EMPTY_BRIEF } from '@holosoma/core/brief'
 import { DEVICE_CLASSES, firstPlan } from '@holosoma/core/plan'
 import type { Database } from '../store/database'
 import { listDevices, removeDevice, saveDevices } from '../bench/devices'
-import { writeBrief, writePlan } from './documents'
+import { writeAreas, writeBrief, writePlan } from './documents'
 import { redo, undo } from './history'
 import { listSteps, secondsPerMillionPoints } from './ledger'
 import { pieceState, pieceVersions } from '../pieces/state'
@@ -75,6 +75,31 @@ describe('briefs and plans', () => {
     // Saved again without one, it keeps the one it has.
     await writePlan(db, piece, plan)
     expect((await state()).plan!.outlook!.verdict).toBe('sound')
+  })
+  test('areas on the piece: laid, painted in the same sitting, undone to where they were laid', async () => {
+    const laid = {
+      scale: 1,
+      rows: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0],
+      offMm: 0.4,
+      off: 0.004,
+      alsoAtDeg: [],
+      anyAngle: false,
+      strokes: [],
+    }
+    const first = await writeAreas(db, piece, laid)
+    const stroke = { area: 'rim', at: [1, 2, 3], normal: [0, 0, 1], radiusMm: 4 }
+    await later()
+    await writeAreas(db, piece, { ...laid, strokes: [stroke] }, first)
+    expect((await state()).areas!.content.strokes).toEqual([stroke])
+    expect((await listSteps(db, piece)).map((s) => s.description)).toEqual([
+      'Laid the areas of the brief on the piece',
+      'Painted areas on the piece, 1 stroke',
+    ])
+    await undo(db, piece)
+    expect((await state()).areas!.content.strokes).toEqual([])
+    await undo(db, piece)
+    expect((await state()).areas).toBeNull()
+    await expect(writeAreas(db, piece, { ...laid, scale: 0 })).rejects.toThrow('The areas cannot be kept')
   })
   test('what is wrong is refused in a sentence and nothing is written', async () => {
     await expect(writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 0 })).rejects.toThrow(
