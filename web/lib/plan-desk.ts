@@ -2,7 +2,14 @@
 import { proxy, wrap, type Remote } from 'comlink'
 import { useEffect, useMemo, useRef } from 'react'
 import { create } from 'zustand'
-import { briefProblems, choiceOf, EMPTY_BRIEF, type Brief, requirementsOf } from '@holosoma/core/brief'
+import {
+  briefProblems,
+  choiceOf,
+  EMPTY_BRIEF,
+  type Brief,
+  requirementsOf,
+  wantedDotsInView,
+} from '@holosoma/core/brief'
 import { capital, worst, type Finding } from '@holosoma/core/findings'
 import {
   NO_DOTS,
@@ -85,7 +92,8 @@ const briefProblem = (b: Brief): string | null => briefProblems(b)[0]?.message ?
 
 /** A plan to begin with, of what the brief says. */
 export function planFor(brief: Brief): Plan {
-  const device = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]
+  const advised = adviseDevices(brief, DEVICE_CLASSES).ranked[0]?.device ?? DEVICE_CLASSES[1]
+  const device = advised.tracking.includes('dots') ? { ...advised, dotsInView: wantedDotsInView(brief) } : advised
   const least = Math.min(brief.lengthMm, brief.widthMm, brief.heightMm)
   // A deep hollow is in the stand-in whatever its form: what its inside hides must not be promised.
   const inside = brief.traits.includes('hollow')

@@ -1,5 +1,5 @@
 import { operationNamed } from '@holosoma/core'
-import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
+import { choiceOf, coloursCount, wantedSkinSpacing } from '@holosoma/core/brief'
 import type { JobRequest, PieceState, Track } from '@holosoma/engine'
 import { Refusal } from '@/lib/server'
 import { openProposals } from '@/lib/tidying'
@@ -26,7 +26,7 @@ export function roadOf(state: PieceState): { readonly job: Omit<Road, 'result'>;
           { ...state, takes },
           {
             operation: 'join.match',
-            params: { byShape: true },
+            params: { byShape: true, ...(state.brief && coloursCount(state.brief.content) && { colours: true }) },
           },
         ).request
       : null

@@ -138,6 +138,22 @@ describe('a verdict says no more than was looked at', () => {
       'Well lit.',
     )
   })
+  test('many files that came as they should stand in one sentence, and what is doubtful of one stays its own', () => {
+    const file = (n: number, verdict: Verdict): StepRecord => ({
+      ...came(n, [{ id: 'take.inspect', verdict, text: `${n}00 points; it reaches over 1.4.` }]),
+      figures: { points: n * 100 },
+    })
+    const of = (doubted: number): PieceState =>
+      state({
+        takes: [1, 2, 3, 4, 5].map((n) => take(n)),
+        steps: [1, 2, 3, 4, 5].map((n) => file(n, n === doubted ? 'doubtful' : 'sound')),
+      })
+    expect(takeTroubles(of(3)).map((f) => f.text)).toEqual([
+      '4 takes came as they should: 100 to 500 points each.',
+      '“take 3”: 300 points; it reaches over 1.4.',
+    ])
+    expect(takeTroubles(of(0)).map((f) => f.text)).toEqual(['5 takes came as they should: 100 to 500 points each.'])
+  })
 })
 
 describe('what is proposed at Tidy stays until it is done or dismissed', () => {

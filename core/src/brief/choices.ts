@@ -110,7 +110,9 @@ export function schoolsOf(brief: Brief): School[] {
 
 /** Questions whose answer a station begins with; the others are written down for whoever works. */
 export const TAKEN_UP: ReadonlySet<ChoiceName> = new Set([
+  'matchBy',
   'dots',
+  'dotsInView',
   'dark',
   'clipping',
   'discs',
@@ -125,6 +127,12 @@ export function choiceOf<N extends ChoiceName>(brief: Brief, name: N): ChoiceOf<
   const chosen = brief.choices?.[name]
   return (chosen && Object.hasOwn(CHOICE_OPTIONS[name], chosen) ? chosen : usualOf(brief)[name][0]) as ChoiceOf<N>
 }
+
+/** Whether colours have a say where shapes are matched. */
+export const coloursCount = (brief: Brief): boolean => choiceOf(brief, 'matchBy') === 'picks'
+
+/** Dots that must be in view at once, where a device goes by dots. */
+export const wantedDotsInView = (brief: Brief): number => (choiceOf(brief, 'dotsInView') === 'four' ? 4 : 5)
 
 /** The skin's spacing that a brief asks for, mm: what the smallest detail needs, to two digits. */
 export const wantedSkinSpacing = (brief: Brief, deviceMm: number | null): number => {

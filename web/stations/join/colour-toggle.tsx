@@ -1,12 +1,14 @@
 'use client'
+import { coloursCount } from '@holosoma/core/brief'
 import { Tick } from '@/components/ui'
 import { useDesk } from '@/lib/store'
 
-/** Whether colours count in the next match: as asked here, else as in the last one. */
+/** Whether colours count in the next match: as asked here, else as in the last one, else as the brief has it. */
 export function useColours(): boolean {
   const chosen = useDesk((d) => d.joinColours)
-  const last = useDesk((d) => (d.state.join?.step.params as { colours?: boolean } | undefined)?.colours ?? false)
-  return chosen ?? last
+  const last = useDesk((d) => (d.state.join?.step.params as { colours?: boolean } | undefined)?.colours)
+  const brief = useDesk((d) => d.state.brief?.content)
+  return chosen ?? last ?? (brief !== undefined && coloursCount(brief))
 }
 
 export function ColourToggle() {

@@ -1,7 +1,7 @@
 import type { Finding } from '@holosoma/core/findings'
 import type { PieceState, TakeState } from '@holosoma/engine'
 import { chainOf } from '@/lib/chain'
-import { percent } from '@/lib/format'
+import { grouped, percent } from '@/lib/format'
 import { looked, operationOf, takesOf, type StationTold } from '../told'
 
 export const takeTold: StationTold = {
@@ -45,10 +45,33 @@ export function ofTake(state: PieceState, take: TakeState, f: Finding): Finding 
   }
 }
 
+/** Takes of which nothing but good is to be said stand in one sentence where there are more of them. */
+const MANY = 3
+
 /** What was said of each take when it came. */
-export const takeTroubles = (state: PieceState): Finding[] =>
-  takesOf(state).flatMap((t) =>
-    (chainOf(state, `take:${t.id}`).findLast((s) => s.operation.startsWith('take.'))?.findings ?? []).map((f) =>
-      ofTake(state, t, f),
+export function takeTroubles(state: PieceState): Finding[] {
+  const said = takesOf(state).map((t) => ({
+    t,
+    step: chainOf(state, `take:${t.id}`).findLast((s) => s.operation.startsWith('take.')),
+  }))
+  const plain = said.filter(({ step }) => step?.findings.every((f) => f.id === 'take.inspect' && f.verdict === 'sound'))
+  const points = plain.map(({ step }) => Number(step?.figures.points))
+  const together: Finding[] =
+    plain.length > MANY && points.every(Number.isFinite)
+      ? [
+          {
+            id: 'take.inspect',
+            verdict: 'sound',
+            text:
+              `${plain.length} takes came as they should: ${grouped(Math.min(...points))} to ` +
+              `${grouped(Math.max(...points))} points each.`,
+          },
+        ]
+      : []
+  return [
+    ...together,
+    ...said.flatMap(({ t, step }) =>
+      together.length > 0 && plain.some((p) => p.t === t) ? [] : (step?.findings ?? []).map((f) => ofTake(state, t, f)),
     ),
-  )
+  ]
+}
