@@ -153,6 +153,8 @@ test('a job shows progress and time, survives a reload, and can be cancelled; no
   await expect(busy).toBeVisible({ timeout: 120_000 })
   await expect(page.getByRole('button', { name: 'Make the skin again' })).toBeDisabled()
   await expect(busy.getByRole('progressbar', { name: /skin/i })).toBeVisible()
+  // What has run for three seconds is asked about before it is thrown away.
+  await expect(busy).toContainText(/0:(0[4-9]|[1-5]\d)/)
   // What is open is what Esc closes: the key sheet, the question, never the work behind them.
   await page.keyboard.press('?')
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible()

@@ -5,7 +5,8 @@ import type { JoinReport } from '../align/takes/join-report'
 import { joinAndJudge } from '../align/takes/join-takes'
 import { isRound, joinFindings } from '../align/judge/verdict'
 import { GeometryError } from '../errors'
-import { mm, percent, worst } from '../findings'
+import { mm, percent, worst, type Finding } from '../findings'
+import { asOwnView, seenFromZero } from '../view/seen-from-zero'
 import { WORKS_ON } from './inputs'
 import { joinDetails, type JoinDetails } from './join-details'
 import { refuseTwins, refuseUnitSlip } from './join-refusals'
@@ -28,6 +29,8 @@ interface Params extends JoinStarts {
   dotsMm: number | null
   /** Colours count, too: for takes lit evenly. */
   colours: boolean
+  /** Takes that were seen from their own zero point count as single looks from there. */
+  ownViews: boolean
   toleranceMm: number | null
   fine: boolean
 }
@@ -49,7 +52,7 @@ export const pickPairsSchema = Joi.array().items(Joi.object({ a: pickEnd.require
  */
 export const joinTakes = defineOperation({
   name: 'join.match',
-  version: 2,
+  version: 3,
   inputs: { takes: WORKS_ON.takes },
   params: Joi.object<Params>({
     names: Joi.array().items(name).min(1).unique().required().messages(ONE_NAME_EACH),
@@ -66,6 +69,7 @@ export const joinTakes = defineOperation({
     groups: Joi.array().items(Joi.array().items(name).min(2)).default([]),
     dotsMm: Joi.number().positive().max(100).allow(null).default(null).label('diameter of the dots'),
     colours: Joi.boolean().default(false),
+    ownViews: Joi.boolean().default(true),
     toleranceMm: Joi.number().positive().allow(null).default(null),
     fine: Joi.boolean().default(true),
   }),
@@ -75,8 +79,10 @@ export const joinTakes = defineOperation({
     return { work: (points / 1e6) * 40 + takes.length * (takes.length - 1) * 0.05, bytes: points * 120 }
   },
   async run(inputs, params, context) {
-    const clouds = inputs.takes
     const { names, fixed } = params
+    // What a file tells without saying: where its device stood, and so what was free before the surface.
+    const own = inputs.takes.map((t) => params.ownViews && !t.frame && seenFromZero(t).isView)
+    const clouds = inputs.takes.map((t, i) => (own[i] ? asOwnView(t) : t))
     if (names.length !== clouds.length)
       throw new GeometryError('PARAMS', `There are ${clouds.length} takes but ${names.length} names.`)
     if (clouds.length < 2) throw new GeometryError('PARAMS', 'Joining needs two takes or more.')
@@ -121,7 +127,11 @@ export const joinTakes = defineOperation({
       },
       context,
     )
-    return resultOf(report, params)
+    return resultOf(
+      report,
+      params,
+      names.filter((_, i) => own[i]),
+    )
   },
   describe: (params, figures) =>
     figures.fine
@@ -130,7 +140,22 @@ export const joinTakes = defineOperation({
       : `Placed ${params.names.join(', ')} by hand`,
 })
 
-function resultOf(r: JoinReport, { names, fixed, fine, toleranceMm }: Params): ResultOf<'join.match'> {
+/** Takes taken as single looks, told. */
+function ownViewFinding(own: readonly string[], all: number): Finding {
+  const which =
+    own.length === all ? 'All takes were' : own.length === 1 ? `“${own[0]}” was` : `${own.length} takes were`
+  return {
+    id: 'join.ownViews',
+    verdict: 'sound',
+    text: `${which} seen from the zero point of their files, so what stands before them there counts against a join.`,
+  }
+}
+
+function resultOf(
+  r: JoinReport,
+  { names, fixed, fine, toleranceMm }: Params,
+  own: readonly string[],
+): ResultOf<'join.match'> {
   const [first, ...others] = joinFindings(r, names)
   // Where the measure comes from stands beside it.
   const tolerance = {
@@ -161,10 +186,11 @@ function resultOf(r: JoinReport, { names, fixed, fine, toleranceMm }: Params): R
       stop: !fine ? 'as placed' : r.settled ? 'converged' : 'iterations',
       toleranceMm: r.toleranceMm,
       toleranceGiven: toleranceMm !== null,
+      ownViews: own.length,
       verdict: worst(findings),
       fixed,
     },
-    findings,
+    findings: own.length > 0 ? [...findings, ownViewFinding(own, names.length)] : findings,
     details: joinDetails(r, names),
   }
 }

@@ -88,12 +88,16 @@ describe('briefs and plans', () => {
     }
     const first = await writeAreas(db, piece, laid)
     const stroke = { area: 'rim', at: [1, 2, 3], normal: [0, 0, 1], radiusMm: 4 }
-    await later()
-    await writeAreas(db, piece, { ...laid, strokes: [stroke] }, first)
+    // At once, and each touch of the brush is a step of its own.
+    const second = await writeAreas(db, piece, { ...laid, strokes: [stroke] }, first)
+    await writeAreas(db, piece, { ...laid, strokes: [stroke, stroke] }, second)
+    expect((await state()).areas!.content.strokes).toEqual([stroke, stroke])
+    await undo(db, piece)
     expect((await state()).areas!.content.strokes).toEqual([stroke])
     expect((await listSteps(db, piece)).map((s) => s.description)).toEqual([
       'Laid the areas of the brief on the piece',
       'Painted areas on the piece, 1 stroke',
+      'Painted areas on the piece, 2 strokes',
     ])
     await undo(db, piece)
     expect((await state()).areas!.content.strokes).toEqual([])

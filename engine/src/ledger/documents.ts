@@ -151,8 +151,9 @@ function write(
       ? changedFields((parseJson(stands.params as never) as typeof params).content, content)
       : []
     const edited = stands?.details ? (parseJson(stands.details as never) as Edit).changed : []
-    // The first text of all is begun by whatever is written first.
-    const goesOn = edited.length === 0 || changedNow.every((f) => edited.includes(f))
+    // The first text of all is begun by whatever is written first; areas are laid first and painted then, touch by touch.
+    const begun = edited.length === 0 && track !== 'areas'
+    const goesOn = begun || changedNow.every((f) => edited.includes(f))
     const details: Edit = { changed: edited.length === 0 ? changedNow : edited }
     if (head?.step_id && goesOn && last?.state === 'done' && last.to_step === head.step_id) {
       // An undo must give back what stood before the edit, so only the newest step of all is written on.

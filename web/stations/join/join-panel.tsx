@@ -81,7 +81,8 @@ function Joined() {
   const set = useDesk((d) => d.set)
   const busy = useBusy()
   const colours = useColours()
-  const match = (params: object = {}): Promise<void> => matchAgain({ colours, ...params })
+  const ownViews = (state.join!.step.params as { ownViews?: boolean }).ownViews ?? true
+  const match = (params: object = {}): Promise<void> => matchAgain({ colours, ownViews, ...params })
   const join = state.join!
   const takes = toJoin(state)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
@@ -161,6 +162,11 @@ function Joined() {
             </Plain>
           </div>
           <ColourToggle />
+          {(Number(join.step.figures.ownViews ?? 0) > 0 || !ownViews) && (
+            <Plain disabled={busy} onClick={() => match({ byShape: true, ownViews: !ownViews })}>
+              {ownViews ? 'They were not seen from their zero points' : 'They were seen from their zero points'}
+            </Plain>
+          )}
         </Group>
         {figures.pairs.length > 0 && (
           <Group title="Pairs and order" open={takes.length > 2}>

@@ -72,7 +72,7 @@ export function ReleasePanel() {
                       type="button"
                       aria-pressed={format === d.format}
                       onClick={() => setFormat(d.format)}
-                      className="min-h-6 rounded border border-hair px-1.5 text-[12.5px] hover:border-graphite aria-pressed:border-ink aria-pressed:bg-paper"
+                      className="min-h-8 rounded border border-hair px-2 text-[12.5px] hover:border-graphite aria-pressed:border-ink aria-pressed:bg-paper"
                     >
                       {d.format.toUpperCase()}
                     </button>
