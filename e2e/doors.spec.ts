@@ -1,7 +1,7 @@
 import { request as httpRequest, createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
 import { chromium, expect, test, type APIRequestContext, type Page } from '@playwright/test'
-import { newPiece, watchConsole } from './helpers'
+import { EXAMPLE, newPiece, watchConsole } from './helpers'
 
 /** A page of somebody else on this machine. */
 let foreign: Server
@@ -104,14 +104,10 @@ test('2: pages run under their policy: no inline script, and nothing of their ow
   page,
 }) => {
   const errors = watchConsole(page)
-  for (const path of [
-    '/',
-    '/devices',
-    '/pieces/1',
-    '/pieces/1?station=plan',
-    '/pieces/2?station=join',
-    '/pieces/2/report',
-  ]) {
+  const pieces = (await (await page.request.get('/api/pieces')).json()) as { id: number; name: string }[]
+  const at = (name: string): string => `/pieces/${pieces.find((p) => p.name === name)!.id}`
+  const [lamp, example] = [at('Oil lamp'), at(EXAMPLE)]
+  for (const path of ['/', '/devices', lamp, `${lamp}?station=plan`, `${example}?station=join`, `${example}/report`]) {
     const answer = await page.goto(path)
     const policy = answer!.headers()['content-security-policy']
     expect(policy.match(/script-src[^;]*/)![0]).not.toContain('unsafe-inline')
@@ -119,7 +115,7 @@ test('2: pages run under their policy: no inline script, and nothing of their ow
     expect(answer!.headers()).toMatchObject({ 'x-content-type-options': 'nosniff', 'referrer-policy': 'no-referrer' })
     await expect(page.locator('main, h1').first()).toBeVisible()
   }
-  await page.goto('/pieces/1?station=plan')
+  await page.goto(`${lamp}?station=plan`)
   await expect(page.getByTestId('shares')).toBeVisible()
   expect(errors).toEqual([])
   const ran = await page.evaluate(() => {
