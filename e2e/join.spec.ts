@@ -4,6 +4,7 @@ import { DEVICE_CLASSES, firstPlan, type Plan, NEW_TAKE, type PlannedTake } from
 import { invertRigid, motionFromRows } from '@holosoma/core'
 import { transformPoint } from '@holosoma/core/linear'
 import { choose, clickPoint, commonSpots, openExample, stages, stageShows } from './helpers'
+import { rawLooks } from './raw-looks'
 
 const card = (page: Page) => page.locator('aside[aria-label="Card"]')
 const LONG = { timeout: 240_000 }
@@ -336,3 +337,23 @@ test(
     expect((await state()).plan).toBeNull()
   },
 )
+
+test('raw looks that say nothing of their device are joined by where it stood; said not to be, they are matched without', async ({
+  page,
+}) => {
+  const WAIT = { timeout: 240_000 }
+  const route = page.getByRole('navigation', { name: 'Route' })
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles(rawLooks(6))
+  await expect(page.getByTestId('take')).toHaveCount(6, WAIT)
+  await expect(page.getByText('arriving…')).toHaveCount(0, WAIT)
+  await route.getByRole('button', { name: /^Join/ }).click()
+  await page.getByRole('button', { name: 'Match by shape' }).click()
+  const told = page.getByText('All takes were seen from the zero point of their files')
+  await expect(told).toBeVisible(WAIT)
+  await page.getByRole('button', { name: 'They were not seen from their zero points' }).click()
+  await expect(page.getByRole('button', { name: 'They were seen from their zero points' })).toBeEnabled(WAIT)
+  await expect(told).toHaveCount(0)
+  await page.getByRole('button', { name: 'They were seen from their zero points' }).click()
+  await expect(told).toBeVisible(WAIT)
+})

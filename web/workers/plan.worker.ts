@@ -56,6 +56,8 @@ export interface Evaluation {
 const MAX_FACES = 6000
 const stored = new Map<string, Promise<TriangleMesh>>()
 let planner: Planner | null = null
+/** Which stand-in it holds, at which size. */
+let standing = ''
 let corners: Float32Array = new Float32Array()
 let pickable: TriangleMesh | null = null
 
@@ -100,8 +102,14 @@ async function skinOf(hash: string, as: 'whole' | 'preview'): Promise<TriangleMe
 
 /** A form as it was looked at last: strokes of the brush change nothing of it. */
 let own: { key: string; form: Promise<LabelledForm> } | null = null
-const ownForm = (key: string, make: () => Promise<LabelledForm>): Promise<LabelledForm> =>
-  (own?.key === key ? own : (own = { key, form: make() })).form
+function ownForm(key: string, make: () => Promise<LabelledForm>): Promise<LabelledForm> {
+  if (own?.key === key) return own.form
+  const made = (own = { key, form: make() })
+  made.form.catch(() => {
+    if (own === made) own = null
+  })
+  return made.form
+}
 /** Faces of a skin that is looked at from all round. */
 const OWN_FACES = 20_000
 
@@ -116,14 +124,20 @@ const refusal = (error: unknown): { error: string } => {
 const worker = {
   async setUp(standIn: StandIn, size: Size): Promise<StandInDraw | { error: string }> {
     try {
-      const mesh = buildStandIn(standIn, size, standIn.kind === 'mesh' ? await storedMesh(standIn.hash) : undefined)
-      planner = new Planner(mesh)
-      corners = planner.facets.corners
-      pickable = {
-        kind: 'mesh',
-        positions: corners,
-        indices: Uint32Array.from({ length: corners.length / 3 }, (_, i) => i),
+      const key = JSON.stringify([standIn, size])
+      // Looked at from all round once: whoever asks for the same one again has it at once.
+      if (!planner || standing !== key) {
+        const mesh = buildStandIn(standIn, size, standIn.kind === 'mesh' ? await storedMesh(standIn.hash) : undefined)
+        planner = new Planner(mesh)
+        standing = key
+        corners = planner.facets.corners
+        pickable = {
+          kind: 'mesh',
+          positions: corners,
+          indices: Uint32Array.from({ length: corners.length / 3 }, (_, i) => i),
+        }
       }
+      const { mesh } = planner
       const draw: StandInDraw = {
         corners: corners.slice(),
         normals: planner.facets.normals.slice(),
