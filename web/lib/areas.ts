@@ -12,6 +12,17 @@ import { useDesk } from './store'
 export const grownOf = (mesh: NonNullable<PieceState['mesh']>): number =>
   mesh.chain.reduce((f, s) => (s.operation === 'size.scale' ? f * Number(s.figures.factor ?? 1) : f), 1)
 
+/** What a skin's coordinates are those of: the take that is fixed in the join, or the mesh it was taken from. */
+export function frameOf(state: PieceState): string {
+  const first = state.mesh?.chain[0]
+  if (first?.operation !== 'skin.make') return `mesh ${String(Object.values(first?.inputs ?? {})[0])}`.slice(0, 80)
+  const names = first.params.names as readonly string[]
+  const fixed = names.length > 1 ? String(state.join?.step.figures.fixed ?? names[0]) : names[0]
+  // By its number where it is known: names are labels.
+  const called = Object.entries(state.join?.calledThen ?? {}).find(([, then]) => then === fixed)?.[0]
+  return `take ${called ?? state.takes.find((t) => t.name === fixed)?.id ?? fixed}`.slice(0, 80)
+}
+
 /** Each area has a pigment, as takes have; never one of a verdict. */
 export const areaColour = (index: number): string => pigment(index + 3).colour
 
@@ -48,8 +59,10 @@ export async function layAreas(): Promise<void> {
   if (!mesh || !brief) throw new Error('There is no brief and skin yet to lay areas on.')
   const found = await (await planner(state, brief.content)).carry(mesh.shape.hash, grownOf(mesh))
   if ('error' in found) throw new Error(found.error)
-  const strokes = state.areas?.content.strokes ?? []
-  await api.saveDocument(state.piece.id, 'areas', { ...found, strokes }, null, baseOf(state))
+  // Where the skin lay elsewhere, so did what was painted.
+  const frame = frameOf(state)
+  const strokes = state.areas?.content.frame === frame ? state.areas.content.strokes : []
+  await api.saveDocument(state.piece.id, 'areas', { ...found, frame, strokes }, null, baseOf(state))
 }
 
 /** A touch of the brush more. @param at in the coordinates of the skin as it stands */

@@ -32,6 +32,8 @@ export interface CarriedAreas {
   readonly off: number
   readonly alsoAtDeg: readonly number[]
   readonly anyAngle: boolean
+  /** What the coordinates are those of: the take that was fixed, or the mesh that was taken as it is. */
+  readonly frame?: string
   readonly strokes: readonly AreaStroke[]
 }
 
@@ -45,6 +47,7 @@ export const carriedSchema = Joi.object<CarriedAreas>({
   off: Joi.number().min(0).max(1e3).required(),
   alsoAtDeg: Joi.array().max(24).items(Joi.number().min(0).max(180)).required(),
   anyAngle: Joi.boolean().required(),
+  frame: Joi.string().max(80),
   strokes: Joi.array()
     .max(MAX_AREA_STROKES)
     .items(

@@ -5,7 +5,7 @@ import { RANK_WORDS } from '@holosoma/core/brief'
 import { mm } from '@holosoma/core/findings'
 import type { CarriedAreas } from '@holosoma/core/plan'
 import { Group, NumberField, Plain, positiveNumber, Tick, VerdictMark } from '@/components/ui'
-import { areaColour, areasOnSkin, layAreas, tintOf } from '@/lib/areas'
+import { areaColour, areasOnSkin, frameOf, layAreas, tintOf } from '@/lib/areas'
 import { areaText } from '@/lib/format'
 import { attempt, useDesk } from '@/lib/store'
 
@@ -45,6 +45,7 @@ export function AreasOnSkin() {
   if (!brief || brief.areas.length === 0 || !hash) return null
   const painted = brief.areas.some((a) => a.place === 'painted' && !!a.strokes?.length)
   const doubt = carried && painted ? doubtOf(carried) : ''
+  const elsewhere = carried?.frame !== undefined && carried.frame !== frameOf(state)
   return (
     <Group title="Areas of the brief">
       <ul className="grid gap-1 text-[13px]" aria-label="Areas of the brief">
@@ -61,9 +62,10 @@ export function AreasOnSkin() {
       {carried && (
         <p className="grid grid-cols-[18px_1fr] gap-1.5 text-[13px]">
           <span className="pt-0.5">
-            <VerdictMark verdict={doubt === '' ? 'sound' : 'doubtful'} />
+            <VerdictMark verdict={doubt === '' && !elsewhere ? 'sound' : 'doubtful'} />
           </span>
           <span>
+            {elsewhere && 'They were laid and painted when the skin lay elsewhere: lay them on again, and paint anew. '}
             {brief.areas.some((a) => a.place !== 'painted') &&
               'Sides, heights and hollows are read off the skin itself. '}
             {painted &&
