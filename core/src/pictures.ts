@@ -1,4 +1,4 @@
-import type { Picture, TriangleMesh } from './shapes'
+import { NO_COLOUR, type Picture, type TriangleMesh } from './shapes'
 
 /** A picture in the clear: rows from the top, three sRGB bytes a texel. */
 export interface Pixels {
@@ -85,6 +85,3 @@ export function pointColours(mesh: TriangleMesh, pixels: readonly Pixels[]): Uin
   }
   return out
 }
-
-/** Where nothing is known of a colour. */
-export const NO_COLOUR = 160

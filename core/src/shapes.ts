@@ -48,6 +48,9 @@ export interface Picture {
 
 export type Shape = PointCloud | TriangleMesh
 
+/** Where nothing is known of a colour: this grey. */
+export const NO_COLOUR = 160
+
 /** What a point, a corner or a face may have: how many numbers, how they are kept, how they are called. */
 export interface Attribute {
   readonly width: number
@@ -67,7 +70,7 @@ type Values = Float32Array | Uint8Array | Uint16Array
 /** Every attribute there is: whoever copies, thins, welds, writes or checks points goes by this table. */
 export const POINT_ATTRIBUTES: Readonly<Record<PointAttributeName, Attribute>> = {
   normals: { width: 3, Store: Float32Array, noun: 'normals' },
-  colours: { width: 3, Store: Uint8Array, noun: 'colours', blank: 160 },
+  colours: { width: 3, Store: Uint8Array, noun: 'colours', blank: NO_COLOUR },
   evidence: { width: 1, Store: Uint8Array, noun: 'marks of evidence', blank: EVIDENCE.invented },
   frame: { width: 1, Store: Uint16Array, noun: 'frame numbers' },
   confidence: { width: 1, Store: Float32Array, noun: 'confidences', blank: 0.5 },

@@ -1,8 +1,8 @@
 import { GeometryError } from '../errors'
 import { faceCross } from '../linear/face-cross'
 import { seededRandom } from '../linear/random'
-import { decodePictures, NO_COLOUR, texelAt, type PictureDecoder, type Pixels } from '../pictures'
-import { boundsOf, type PointCloud, type TriangleMesh } from '../shapes'
+import { decodePictures, texelAt, type PictureDecoder, type Pixels } from '../pictures'
+import { boundsOf, NO_COLOUR, type PointCloud, type TriangleMesh } from '../shapes'
 import { edgeTopology } from './topology'
 import { vertexNormals } from './normals'
 import { weldVertices } from './weld'
@@ -73,6 +73,9 @@ export const samplingSpacing = (mesh: TriangleMesh): number =>
 export function evenEdgeMm(mesh: TriangleMesh): number {
   return Math.sqrt((4 / Math.sqrt(3)) * (faceAreas(mesh).total / Math.max(1, mesh.indices.length / 3)))
 }
+
+/** Surface of a mesh, mm². */
+export const meshAreaMm2 = (mesh: TriangleMesh): number => faceAreas(mesh).total
 
 function faceAreas({ positions, indices }: TriangleMesh): { areas: Float64Array; total: number } {
   const areas = new Float64Array(indices.length / 3)

@@ -1,5 +1,6 @@
 import Joi from 'joi'
 import { GeometryError } from '../errors'
+import { faceCross } from '../linear/face-cross'
 import { vertexNormals } from '../mesh/normals'
 import type { TriangleMesh } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
@@ -202,15 +203,9 @@ export function areasOnMesh(
 /** Surface of each area on a mesh, mm², and of what lies in none, last: each face by a third to each of its corners. */
 export function areaSizes({ positions: p, indices }: TriangleMesh, areaOf: Int16Array, count: number): number[] {
   const out = new Array<number>(count + 1).fill(0)
+  const cross = new Float64Array(3)
   for (let i = 0; i < indices.length; i += 3) {
-    const [a, b, c] = [indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3]
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const third = Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2) / 6
+    const third = faceCross(p, indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3, cross) / 6
     for (let k = 0; k < 3; k++) {
       const of = areaOf[indices[i + k]]
       out[of < 0 ? count : of] += third

@@ -1,7 +1,6 @@
 import { dampTwist, NormalEquations } from '../align/least-squares/normal-equations'
 import { planeRow, tukeyWeight } from '../align/least-squares/plane-row'
 import { motionAbout } from '../align/least-squares/twist'
-import { faceCross } from '../linear/face-cross'
 import { meanPoint } from '../linear/mean-point'
 import {
   compose,
@@ -13,7 +12,7 @@ import {
   type Motion,
 } from '../linear/rigid'
 import type { Similarity } from '../linear/similarity'
-import { sampleSurface } from '../mesh/sample-surface'
+import { meshAreaMm2, sampleSurface } from '../mesh/sample-surface'
 import { boundsOf, diagonal, type TriangleMesh } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
 
@@ -131,22 +130,14 @@ interface Sides {
 }
 
 function spread(mesh: TriangleMesh, count: number): Side {
-  const spacingMm = Math.sqrt(surfaceOf(mesh) / count)
+  const spacingMm = Math.sqrt(meshAreaMm2(mesh) / count)
   const { positions, normals } = sampleSurface(mesh, spacingMm)
   return { points: positions, normals: normals!, tree: new KdTree(positions), spacingMm }
 }
 
-const EDGES = new Float64Array(3)
-function surfaceOf({ positions, indices }: TriangleMesh): number {
-  let twice = 0
-  for (let i = 0; i < indices.length; i += 3)
-    twice += faceCross(positions, indices[i] * 3, indices[i + 1] * 3, indices[i + 2] * 3, EDGES)
-  return twice / 2
-}
-
 /** How far a surface reaches from its middle, root of the mean square of places spread over it: the same however it lies. */
 function reach(mesh: TriangleMesh): number {
-  const p = sampleSurface(mesh, Math.sqrt(surfaceOf(mesh) / SETTLE_POINTS)).positions
+  const p = sampleSurface(mesh, Math.sqrt(meshAreaMm2(mesh) / SETTLE_POINTS)).positions
   const c = meanPoint(p)
   let sum = 0
   for (let i = 0; i < p.length; i++) sum += (p[i] - c[i % 3]) ** 2
