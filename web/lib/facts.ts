@@ -2,7 +2,7 @@ import { checkAgainstBrief, type CheckItem, type Facts } from '@holosoma/core/br
 import { worst } from '@holosoma/core/findings'
 import { detailsOf } from '@holosoma/core/operations'
 import type { PieceState, StepRecord } from '@holosoma/engine'
-import { chainOf } from './chain'
+import { chainOf, healthStep } from './chain'
 import { perState } from './per-state'
 
 const checksOf = perState<null, CheckItem[]>((state) =>
@@ -30,6 +30,7 @@ export function factsOf(state: PieceState): Facts {
     ...(join && !join.stale && { joinP95Mm: Number(join.step.figures.p95Mm), joinVerdict: worst(join.step.findings) }),
     ...(skin && { skinSpacingMm: Number(skin.figures.spacingMm), inventedShare: Number(skin.figures.invented) }),
     ...(health && { closed: health.figures.closed === true }),
+    ...(mesh && healthStep(mesh.chain) && { checked: true }),
     ...(b && { bounds: [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] as const }),
     ...(mesh && { scaled: mesh.chain.some((s) => s.operation === 'size.scale') }),
     ...(mesh && {

@@ -193,6 +193,7 @@ describe('the route with brief and plan', () => {
       joinVerdict: 'sound',
       skinSpacingMm: 0.5,
       inventedShare: 0.02,
+      checked: true,
       closed: true,
       bounds: [118, 66, 39],
       coloured: false,
