@@ -22,7 +22,8 @@ export function factsOf(state: PieceState): Facts {
   })
   const { join, mesh } = state
   const skin = mesh?.chain.find((s) => s.operation === 'skin.make')
-  const health = mesh?.chain.findLast((s) => s.figures.closed !== undefined)
+  // A skin says by itself only that it was to be closed; whether it is, somebody has looked at.
+  const health = mesh && healthStep(mesh.chain)
   const size = mesh?.chain.findLast((s) => (detailsOf(s, 'size.scale')?.lengths.length ?? 0) > 0)
   const b = mesh?.shape.bounds
   return {
@@ -30,7 +31,6 @@ export function factsOf(state: PieceState): Facts {
     ...(join && !join.stale && { joinP95Mm: Number(join.step.figures.p95Mm), joinVerdict: worst(join.step.findings) }),
     ...(skin && { skinSpacingMm: Number(skin.figures.spacingMm), inventedShare: Number(skin.figures.invented) }),
     ...(health && { closed: health.figures.closed === true }),
-    ...(mesh && healthStep(mesh.chain) && { checked: true }),
     ...(b && { bounds: [b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]] as const }),
     ...(mesh && { scaled: mesh.chain.some((s) => s.operation === 'size.scale') }),
     ...(mesh && {

@@ -193,7 +193,6 @@ describe('the route with brief and plan', () => {
       joinVerdict: 'sound',
       skinSpacingMm: 0.5,
       inventedShare: 0.02,
-      checked: true,
       closed: true,
       bounds: [118, 66, 39],
       coloured: false,
@@ -201,6 +200,9 @@ describe('the route with brief and plan', () => {
       marked: true,
       scaled: false,
     })
+    // A skin that was to be closed, and that nobody has looked at, is not said to be.
+    const unseen = { ...mesh, chain: [step('skin.make', { spacingMm: 0.5, invented: 0.02, closed: true })] }
+    expect(factsOf(state({ join, mesh: unseen })).closed).toBeUndefined()
     expect(
       factsOf(state({ join: { ...join, stale: true, accepted: null, calledThen: {}, renamed: [], placed: [] } })),
     ).toEqual({})

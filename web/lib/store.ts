@@ -1,4 +1,5 @@
 'use client'
+import type { ReactNode } from 'react'
 import { create } from 'zustand'
 import type { PieceState } from '@holosoma/engine'
 import { api, type JobRequest } from './api'
@@ -9,7 +10,7 @@ import { FRESH_JOIN, LEFT_JOIN, type JoinDesk } from '@/stations/join/desk'
 import { FRESH_MEND, LEFT_MEND, type MendDesk } from '@/stations/mend/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
-import type { Ray, StagePin, StagePlane } from '@/stage/stage'
+import type { Ray, Stage, StagePin, StagePlane } from '@/stage/stage'
 import type { Comparison } from './comparison'
 import type { Station } from './station-names'
 
@@ -22,6 +23,8 @@ export interface SkinTools {
   /** A cutting plane with handles. */
   readonly plane?: StagePlane | null
   readonly onPlane?: (plane: StagePlane) => void
+  /** Lies over the picture and takes what the pointer draws. */
+  readonly overlay?: ((stage: () => Stage | null) => ReactNode) | null
 }
 
 /** What belongs to no station. */
@@ -42,6 +45,8 @@ interface PageDesk {
   skinTools: SkinTools | null
   /** Colours of the skin's points instead of its own, for the shape they were made for. */
   skinTint: { readonly hash: string; readonly tint: Uint8Array } | null
+  /** Points of the drawn skin that stand out (1), for the shape they were looked up on. */
+  skinMark: { readonly hash: string; readonly mark: Uint8Array } | null
   /** Two things that are held against each other, instead of the station's stage; null: none. */
   comparing: Comparison | null
   /** Requests on their way that the state does not list as jobs yet. */
@@ -64,6 +69,7 @@ const FRESH: Fresh = {
   preset: null,
   skinTools: null,
   skinTint: null,
+  skinMark: null,
   sending: 0,
   comparing: null,
   ...FRESH_TIDY,

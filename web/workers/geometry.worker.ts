@@ -17,13 +17,21 @@ import {
   type TriangleMesh,
 } from '@holosoma/core'
 import { faceCross } from '@holosoma/core/linear'
-import { countBits, indicesOf, type Combine, type DepthBuffer, type View } from '@holosoma/core/select'
+import {
+  countBits,
+  facesOfRegion,
+  indicesOf,
+  type Combine,
+  type DepthBuffer,
+  type MeshRegion,
+  type View,
+} from '@holosoma/core/select'
 import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
 import { medianSpacing, surfaceAreaMm2 } from '@holosoma/core/cloud'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
-import { markOf, orderOf } from './marking'
+import { markFaces, markOf, orderOf } from './marking'
 import { paint, type Before, type Stretch } from './painting'
 import { sliceOf, spanOf } from './slicing'
 import {
@@ -118,6 +126,16 @@ const worker = {
     const n = faceNormal(shape, bvh.result.face)
     const away = n[0] * direction[0] + n[1] * direction[1] + n[2] * direction[2] > 0
     return away ? (n.map((v) => -v) as [number, number, number]) : n
+  },
+
+  /** Points of the drawn mesh that lie in a region (1), and about how much surface that is. */
+  async part(hash: string, region: MeshRegion): Promise<{ mark: Uint8Array; areaMm2: number } | { error: string }> {
+    const found = await refused(async () => {
+      const mesh = await fetchShape(hash, 'preview')
+      if (mesh.kind !== 'mesh') return { mark: new Uint8Array(mesh.positions.length / 3), areaMm2: 0 }
+      return markFaces(mesh, facesOfRegion(mesh, region))
+    })
+    return 'error' in found ? found : transfer(found, [found.mark.buffer])
   },
 
   /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */

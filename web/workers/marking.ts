@@ -1,4 +1,6 @@
+import type { TriangleMesh } from '@holosoma/core'
 import { previewIndices } from '@holosoma/core/mesh'
+import { areaOfFaces, hasBit } from '@holosoma/core/select'
 
 /* Which of a shape's preview points are among its chosen full ones. */
 
@@ -35,4 +37,13 @@ export function markOf(bits: Uint8Array, count: number): Uint8Array {
     out[k] = (bits[i >> 3] >> (i & 7)) & 1
   }
   return out
+}
+
+/** One byte for each corner of a mesh, 1 where a face of the set has it, and the surface of the set. */
+export function markFaces(mesh: TriangleMesh, bits: Uint8Array): { mark: Uint8Array; areaMm2: number } {
+  const mark = new Uint8Array(mesh.positions.length / 3)
+  mesh.indices.forEach((v, i) => {
+    if (hasBit(bits, Math.floor(i / 3))) mark[v] = 1
+  })
+  return { mark, areaMm2: areaOfFaces(mesh, bits) }
 }

@@ -128,8 +128,8 @@ test('purposes decide what is handed over and how each question of the trade is 
   })
   expect(checkDeliverable(print, { closed: false, scaled: true })).toEqual({ verdict: 'unsound', found: 'not closed' })
   expect(checkDeliverable(print, {}).verdict).toBe('doubtful')
-  // A skin that was to be closed, and that nobody has looked at, is not said to be.
-  const skin = { bounds: [118, 66, 39], closed: true, scaled: true } as const
+  // A skin that nobody has looked at is not said to be closed.
+  const skin = { bounds: [118, 66, 39], scaled: true } as const
   const printed = checkAgainstBrief(brief({ purposes: ['print'] }), skin).find((c) => c.id === 'release.print')!
   expect([printed.verdict, printed.found]).toEqual(['doubtful', 'whether it is closed has not been checked'])
   expect(checkDeliverable(archive, { marked: true, scaled: false }).found).toBe('size not checked against a reading')
@@ -182,7 +182,6 @@ test('later stations are held to the brief: every check with a verdict where the
       joinP95Mm: 0.1,
       skinSpacingMm: 0.44,
       closed: true,
-      checked: true,
       inventedShare: 0.01,
       bounds: [40, 118.2, 66],
       scaled: true,

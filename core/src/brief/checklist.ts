@@ -10,8 +10,6 @@ export interface Facts extends Leaving {
   readonly joinVerdict?: Verdict
   readonly skinSpacingMm?: number
   readonly inventedShare?: number
-  /** Whether anybody has looked at the mesh's health: a skin says by itself only that it was to be closed. */
-  readonly checked?: boolean
   readonly bounds?: readonly [number, number, number]
   /** Readings the scale came from, and what the mesh measures there now. */
   readonly readings?: readonly {
@@ -161,7 +159,7 @@ export function checkAgainstBrief(brief: Brief, facts: Facts): CheckItem[] {
     facts.scaled ? 'checked' : 'not checked yet',
   )
   for (const d of deliverablesOf(brief)) {
-    const { verdict, found } = checkDeliverable(d, facts.checked ? facts : { ...facts, closed: undefined })
+    const { verdict, found } = checkDeliverable(d, facts)
     add(`release.${d.id}`, 'release', `${d.file}, ${d.why}`, facts.bounds === undefined ? null : verdict, found)
   }
   return items

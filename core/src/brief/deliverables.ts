@@ -57,7 +57,7 @@ export function deliverablesOf(brief: Brief): Deliverable[] {
 
 /** What is known of the mesh that would leave; undefined where nobody has looked. */
 export interface Leaving {
-  readonly closed?: boolean | undefined
+  readonly closed?: boolean
   readonly scaled?: boolean
   readonly coloured?: boolean
   readonly faces?: number

@@ -2,12 +2,11 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { GeometryError } from '../errors'
 import { areaText } from '../findings'
-import { faceCross } from '../linear/face-cross'
 import { movedDirection, movedPlace, movedPlane, type Similarity } from '../linear/similarity'
 import { checkHealth } from '../mesh/health'
 import { dropUnusedVertices } from '../mesh/weld'
 import { countBits, hasBit } from '../select/bits'
-import { faceItems } from '../select/faces'
+import { areaOfFaces, faceItems } from '../select/faces'
 import { facesOfRegion, type MeshRegion } from '../select/mesh-region'
 import { pickTriangles, type TriangleMesh } from '../shapes'
 import { WORKS_ON } from './inputs'
@@ -32,7 +31,8 @@ declare module './details' {
 /** Takes a part of the surface away; the hole it leaves is closed by an act of its own. */
 export const cutAway = defineOperation({
   name: 'mend.cutAway',
-  version: 1,
+  // Version 2: of an outline drawn on the front, what something hides stays.
+  version: 2,
   inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<Params>({ region: regionSchema.required() }),
   onPiece: { track: 'mesh', doing: () => 'Cutting a part out' },
@@ -52,7 +52,7 @@ export const cutAway = defineOperation({
     for (let f = 0, k = 0; f < n; f++) if (!hasBit(bits, f)) stays[k++] = f
     const rest = dropUnusedVertices(pickTriangles(mesh, stays))
     const health = checkHealth(rest, stage(context, 0.3, 1))
-    const areaMm2 = areaOf(mesh, bits)
+    const areaMm2 = areaOfFaces(mesh, bits)
     return {
       outputs: { mesh: rest },
       figures: { cut: gone, cutMm2: areaMm2, ...healthFigures(health) },
@@ -104,15 +104,6 @@ function seenThrough(matrix: readonly number[], { scale, motion: m }: Similarity
     const [r, c] = [Math.floor(i / 4), i % 4]
     return [0, 1, 2, 3].reduce((s, k) => s + matrix[r * 4 + k] * inverse[k * 4 + c], 0)
   })
-}
-
-function areaOf({ positions, indices }: TriangleMesh, bits: Uint8Array): number {
-  const cross = new Float64Array(3)
-  let sum = 0
-  for (let f = 0; f < indices.length; f += 3)
-    if (hasBit(bits, f / 3))
-      sum += faceCross(positions, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, cross) / 2
-  return sum
 }
 
 /** Middles of the faces of a set. */

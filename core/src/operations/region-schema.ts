@@ -6,6 +6,9 @@ const place = Joi.array().items(Joi.number()).length(3)
 const lengthMm = Joi.number().positive().max(1e5)
 const places = Joi.array().items(place).min(1).max(20_000)
 
+/** No stage is wider or higher; what is drawn is worked out pixel by pixel. */
+const MAX_STAGE_PX = 8192
+
 const kinds = {
   seeds: { seeds: places.required(), reachMm: lengthMm.required().label('reach') },
   brush: {
@@ -16,8 +19,8 @@ const kinds = {
   lasso: {
     polygon: Joi.array().items(Joi.number()).min(6).max(40_000).required(),
     matrix: Joi.array().items(Joi.number()).length(16).required(),
-    width: Joi.number().integer().min(1).max(20_000).required(),
-    height: Joi.number().integer().min(1).max(20_000).required(),
+    width: Joi.number().integer().min(1).max(MAX_STAGE_PX).required(),
+    height: Joi.number().integer().min(1).max(MAX_STAGE_PX).required(),
     front: place.allow(null).default(null),
   },
   planes: { planes: Joi.array().items(Joi.array().items(Joi.number()).length(4)).min(1).max(60).required() },

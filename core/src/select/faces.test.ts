@@ -5,6 +5,8 @@ import { countBits, emptyBits, indicesOf, setBit } from './bits'
 import { selectInBox } from './by-value'
 import { connectedFaces, faceItems, flatFaces, growFaces, smoothFaces } from './faces'
 import { selectByBrush } from './brush'
+import { lookOf } from './front'
+import { facesOfRegion } from './mesh-region'
 
 const one = (count: number, f: number): Uint8Array => {
   const bits = emptyBits(count)
@@ -31,6 +33,31 @@ describe('faces are chosen as points are', () => {
     expect(countBits(bits)).toBeGreaterThan(0)
     for (const f of indicesOf(bits)) expect(items.normals[f * 3 + 2]).toBeGreaterThanOrEqual(0)
     expect(countBits(selectByBrush(items, stroke, 4, null))).toBeGreaterThan(countBits(bits))
+  })
+  test('an outline on the front takes what shows in it: not the back, and nothing behind another part', () => {
+    // Two rings, one straight above the other, looked at from above; the lower one shows nowhere.
+    const one = torus(20, 6, 60, 40),
+      under = torus(20, 5.5, 60, 40),
+      n = one.positions.length / 3
+    const two: TriangleMesh = {
+      kind: 'mesh',
+      positions: Float32Array.of(...one.positions, ...under.positions.map((v, i) => (i % 3 === 2 ? v - 30 : v))),
+      indices: Uint32Array.of(...one.indices, ...under.indices.map((v) => v + n)),
+    }
+    // x and y of the piece are those of the picture, 10 px a millimetre; depth grows downwards.
+    const matrix = [1 / 40, 0, 0, 0, 0, 1 / 40, 0, 0, 0, 0, -1 / 100, 0, 0, 0, 0, 1]
+    const view = { matrix, width: 800, height: 800 }
+    expect(lookOf(view)).toEqual([0, 0, -1])
+    const polygon = [0, 0, 800, 0, 800, 800, 0, 800]
+    const all = facesOfRegion(two, { kind: 'lasso', ...view, polygon, front: null })
+    expect(countBits(all)).toBe(two.indices.length / 3)
+    const seen = facesOfRegion(two, { kind: 'lasso', ...view, polygon, front: lookOf(view) })
+    const { normals } = faceItems(two)
+    const faces = indicesOf(seen)
+    expect(faces.every((f) => f < one.indices.length / 3)).toBe(true)
+    const facing = Array.from({ length: one.indices.length / 3 }, (_, f) => f).filter((f) => normals[f * 3 + 2] > 0.1)
+    expect(faces.filter((f) => normals[f * 3 + 2] > 0.1).length).toBe(facing.length)
+    expect(faces.every((f) => normals[f * 3 + 2] > -0.11)).toBe(true)
   })
   test('what hangs together: one ball of two, and one face of a soup', () => {
     const ball = icosahedron()

@@ -26,6 +26,16 @@ export function faceItems({ positions: p, indices }: TriangleMesh): Items & { re
   return { positions, normals }
 }
 
+/** Surface of a set of faces, mm². */
+export function areaOfFaces({ positions, indices }: TriangleMesh, bits: Uint8Array): number {
+  const cross = new Float64Array(3)
+  let sum = 0
+  for (let f = 0; f < indices.length; f += 3)
+    if (hasBit(bits, f / 3))
+      sum += faceCross(positions, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, cross) / 2
+  return sum
+}
+
 /** All faces that hang together with one by shared edges. */
 export const connectedFaces = (mesh: TriangleMesh, seed: number): Uint8Array => walk(mesh, seed, () => true)
 

@@ -53,6 +53,12 @@ function sightOf(view: View): Sight {
   }
 }
 
+/** Which way the eye looks in a view, of length one, in the coordinates that the view takes. */
+export function lookOf(view: View): [number, number, number] {
+  const { row } = sightOf(view)
+  return [row[0], row[1], row[2]]
+}
+
 /**
  * Draws points into the buffer as square splats of their spacing.
  * @param items in the coordinates that `view` takes

@@ -1,11 +1,14 @@
 import { GeometryError } from '../errors'
+import { evenEdgeMm } from '../mesh/sample-surface'
 import { edgeTopology } from '../mesh/topology'
 import { TriangleBvh } from '../spatial/triangle-bvh'
 import type { TriangleMesh } from '../shapes'
 import { emptyBits, hasBit, setBit } from './bits'
 import { selectByBrush } from './brush'
 import { faceItems } from './faces'
-import { pixelsOf, selectInPolygon } from './lasso'
+import { addMeshDepth, emptyDepth, frontOf } from './front'
+import { pixelsOf, selectInPolygon, type Items } from './lasso'
+import type { View } from './view'
 
 /*
  * A part of a surface as geometry: what was pointed at, drawn or laid round it, never a list of triangles. So the same
@@ -35,7 +38,7 @@ export interface LassoRegion {
   readonly matrix: readonly number[]
   readonly width: number
   readonly height: number
-  /** Where the eye looks, for what faces it; null: through and through. */
+  /** Where the eye looks, for what it sees there and nothing hides; null: through and through. */
   readonly front: readonly [number, number, number] | null
 }
 /** What lies on the inner side of every plane: x, y, z of its normal and its offset. */
@@ -54,12 +57,8 @@ export function facesOfRegion(mesh: TriangleMesh, region: MeshRegion): Uint8Arra
       return selectByBrush(faceItems(mesh), region.path.flat(), region.radiusMm, null, region.side)
     case 'lasso': {
       const items = faceItems(mesh)
-      const bits = selectInPolygon(pixelsOf(items, region), region, region.polygon, null)
-      if (region.front)
-        for (let f = 0; f < mesh.indices.length / 3; f++)
-          if (region.front.reduce((s, v, c) => s + v * items.normals[f * 3 + c], 0) >= 0)
-            bits[f >> 3] &= ~(1 << (f & 7))
-      return bits
+      const pixels = pixelsOf(items, region)
+      return selectInPolygon(pixels, region, region.polygon, region.front && seenFaces(mesh, items, region, pixels))
     }
     case 'planes': {
       const { positions: p } = faceItems(mesh)
@@ -70,6 +69,13 @@ export function facesOfRegion(mesh: TriangleMesh, region: MeshRegion): Uint8Arra
       return bits
     }
   }
+}
+
+/** Faces that face the eye, and before which nothing of the mesh lies. */
+function seenFaces(mesh: TriangleMesh, items: Items, view: View, pixels: Uint32Array): Uint8Array {
+  const buffer = emptyDepth(view.width, view.height)
+  addMeshDepth(buffer, mesh.positions, mesh.indices, view)
+  return frontOf(items, view, pixels, { ...buffer, toleranceMm: evenEdgeMm(mesh) })
 }
 
 /** Faces that hang together with the one nearest to a seed, and have a point within its reach. */

@@ -8,7 +8,11 @@ export const mendCommands: readonly StationCommand[] = [
     run: () => void attempt(() => submit({ operation: 'mend.health' })),
   },
   { name: 'Close holes', terms: 'fill hole gap patch watertight repair', opens: 'Holes up to a rim' },
-  { name: 'Cut a spot out', terms: 'delete remove faces erase defect spike', opens: 'Cut a spot out' },
+  {
+    name: 'Cut a part out',
+    terms: 'delete remove faces erase defect spike lasso brush select spot',
+    opens: 'Cut a part out',
+  },
   {
     name: 'Cut along a plane',
     terms: 'trim clip slice section base flatten bottom',

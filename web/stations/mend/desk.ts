@@ -1,3 +1,5 @@
+import type { MeshRegion } from '@holosoma/core/select'
+
 /* What the hands are doing at Mend. */
 
 export type Place = readonly [number, number, number]
@@ -7,9 +9,17 @@ export interface MeshPlane {
   readonly offsetMm: number
 }
 
+export type PartTool = 'spots' | 'lasso' | 'box' | 'brush'
+
 export interface MendDesk {
-  /** A click on the skin says what is to be cut out. */
-  spotting: boolean
+  /** With what the part that is to be cut out is pointed at. */
+  partTool: PartTool | null
+  /** What an outline is drawn round: what shows there alone, or all through. */
+  partFront: boolean
+  /** Radius of the brush, and reach round a spot, as typed, mm. */
+  partMm: string
+  /** The outline or stroke drawn last; null: none, or spots are what counts. */
+  drawn: MeshRegion | null
   /** Places round which a part is to be cut out. */
   spots: readonly Place[]
   /** The hole of the list that is pointed at; its place there. */
@@ -23,7 +33,10 @@ export interface MendDesk {
 }
 
 export const FRESH_MEND: MendDesk = {
-  spotting: false,
+  partTool: null,
+  partFront: true,
+  partMm: '3',
+  drawn: null,
   spots: [],
   holeShown: null,
   meshPlane: null,

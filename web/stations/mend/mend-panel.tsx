@@ -7,9 +7,10 @@ import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
 import { judge } from '../road'
 import { AreasOnSkin } from './areas-group'
-import { PlaneCutGroup, SpotGroup } from './cut-groups'
 import { HoleList } from './hole-list'
 import { holesOf } from './holes'
+import { PartGroup } from './part-group'
+import { PlaneCutGroup } from './plane-cut'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
@@ -121,7 +122,7 @@ export function MendPanel() {
             What is closed counts as invented. A large unseen part is better taken again.
           </p>
         </Group>
-        <SpotGroup />
+        <PartGroup />
         <PlaneCutGroup />
         <AreasOnSkin />
         <Group title="Fewer triangles">

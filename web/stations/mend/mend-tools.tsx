@@ -1,11 +1,13 @@
 'use client'
 import { useEffect, useMemo } from 'react'
+import { DrawOverlay } from '@/components/draw-overlay'
 import { positiveNumber } from '@/components/ui'
 import { paintArea } from '@/lib/areas'
 import { geometry } from '@/lib/geometry'
 import { attemptInTurn, useDesk } from '@/lib/store'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
 import { holesOf } from './holes'
+import { paintPart, outlinePart } from './point-at-part'
 
 const INK = '#23272B'
 const WOAD = '#356A8F'
@@ -15,7 +17,8 @@ const MAX_MARKED = 20
 /** Lays on the skin where holes are, what is to be cut out and where it is to be cut; takes clicks while spots are chosen. */
 export function MendTools() {
   const mesh = useDesk((d) => d.state.mesh)
-  const spotting = useDesk((d) => d.spotting)
+  const tool = useDesk((d) => d.partTool)
+  const radiusMm = positiveNumber(useDesk((d) => d.partMm))
   const spots = useDesk((d) => d.spots)
   const shown = useDesk((d) => d.holeShown)
   const plane = useDesk((d) => d.meshPlane)
@@ -29,7 +32,7 @@ export function MendTools() {
       attemptInTurn(async () => {
         const hit = await geometry(hash).pick(hash, ray.origin, ray.direction, ray.radiusMm)
         if (!hit) throw new Error('There is no surface under the click; click on the piece itself.')
-        set({ spots: [...useDesk.getState().spots, hit.at] })
+        set({ spots: [...useDesk.getState().spots, hit.at], drawn: null })
       })
     const paint = (ray: Ray): Promise<void> =>
       attemptInTurn(async () => {
@@ -52,12 +55,23 @@ export function MendTools() {
     set({
       skinTools: {
         pins,
-        onPick: spotting ? pick : brush ? paint : null,
+        onPick: tool === 'spots' ? pick : brush ? paint : null,
         plane,
         onPlane: (meshPlane: StagePlane) => set({ meshPlane }),
+        overlay:
+          tool === null || tool === 'spots'
+            ? null
+            : (stage) => (
+                <DrawOverlay
+                  stage={stage}
+                  tool={tool}
+                  onOutline={outlinePart}
+                  brush={{ radiusMm: radiusMm ?? 0, ...paintPart(hash) }}
+                />
+              ),
       },
     })
     return () => set({ skinTools: null })
-  }, [hash, holes, spotting, spots, shown, plane, brush, set])
+  }, [hash, holes, tool, radiusMm, spots, shown, plane, brush, set])
   return null
 }

@@ -12,11 +12,14 @@ export const mendView: StationView = {
   Stage: OneTake,
   showsSkin: true,
   Engine: MendTools,
-  keys: [['Click', 'Say what is to be cut out, after “Say where”']],
+  keys: [['Click, drag', 'Point at what is to be cut out, with the tool that is held']],
   onKey: (key) => {
-    const { spotting, spots, meshPlane, areaBrush, set } = useDesk.getState()
-    if (key !== 'Escape' || (!spotting && spots.length === 0 && !meshPlane && !areaBrush)) return false
-    set(FRESH_MEND)
+    const { partTool, spots, drawn, meshPlane, areaBrush, set } = useDesk.getState()
+    if (key !== 'Escape') return false
+    // The tool first, then what was pointed at with it.
+    if (partTool) set({ partTool: null })
+    else if (spots.length > 0 || drawn || meshPlane || areaBrush) set(FRESH_MEND)
+    else return false
     return true
   },
   commands: mendCommands,

@@ -2,7 +2,7 @@
 import { useEffect, useMemo } from 'react'
 import type { TakeState } from '@holosoma/engine'
 import { EmptyStage } from '@/components/empty-stage'
-import { SelectOverlay } from '@/components/select-overlay'
+import { SelectOverlay } from './select-overlay'
 import { StageView } from '@/components/stage-view'
 import { useDrawData } from '@/components/use-draw-data'
 import { placeUnder } from '@/lib/choosing'

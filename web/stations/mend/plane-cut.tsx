@@ -1,5 +1,5 @@
 'use client'
-import { Crosshair, Scissors } from 'lucide-react'
+import { Scissors } from 'lucide-react'
 import { useState } from 'react'
 import { Choice, Group, NumberField, Plain, positiveNumber, Tick } from '@/components/ui'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
@@ -14,45 +14,6 @@ const AXES = {
   behind: ['what lies behind', [0, -1, 0]],
 } as const
 type Axis = keyof typeof AXES
-
-/** Cuts a part out round places that were clicked. */
-export function SpotGroup() {
-  const spotting = useDesk((d) => d.spotting)
-  const spots = useDesk((d) => d.spots)
-  const set = useDesk((d) => d.set)
-  const [reach, setReach] = useState('3')
-  const busy = useBusy()
-  const reachMm = positiveNumber(reach)
-  return (
-    <Group title="Cut a spot out">
-      <Plain
-        aria-pressed={spotting}
-        className={`flex items-center justify-center gap-1.5 ${spotting ? 'border-woad text-woad' : ''}`}
-        onClick={() => set({ spotting: !spotting })}
-      >
-        <Crosshair size={15} aria-hidden="true" /> {spotting ? 'Click where, as often as you like' : 'Say where'}
-      </Plain>
-      <NumberField label="As far as" unit="mm" value={reach} onChange={(e) => setReach(e.target.value)} />
-      <div className="grid grid-cols-2 gap-2">
-        <Plain
-          disabled={busy || spots.length === 0 || reachMm === null}
-          onClick={() =>
-            attempt(async () => {
-              await submit({ operation: 'mend.cutAway', params: { region: { kind: 'seeds', seeds: spots, reachMm } } })
-              set({ spots: [], spotting: false })
-            })
-          }
-        >
-          Cut out {spots.length === 1 ? 'the spot' : `${spots.length} spots`}
-        </Plain>
-        <Plain disabled={spots.length === 0} onClick={() => set({ spots: [] })}>
-          Forget them
-        </Plain>
-      </div>
-      <p className="text-[13px] text-graphite">It leaves a hole; close that one by its rim, above.</p>
-    </Group>
-  )
-}
 
 /** Cuts the skin along a plane, flat: a base to stand on. */
 export function PlaneCutGroup() {

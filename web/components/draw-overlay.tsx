@@ -1,38 +1,53 @@
 'use client'
 import { useCallback, useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react'
-import { beginStroke, brush as paint, painted } from '@/lib/brushing'
-import { aim, choose, chooseAt, prepareHand } from '@/lib/choosing'
-import { attempt, useDesk } from '@/lib/store'
-import type { Stage } from '@/stage/stage'
-import type { PointerRay } from '@/workers/selecting'
+import { attempt } from '@/lib/store'
+import type { Ray, Stage } from '@/stage/stage'
 
 /** Places of a stroke closer than this are one, in pixels of the page. */
 const STEP_PX = 3
-/** A brush asks for its points this often while it moves, ms. */
+/** A brush asks for what lies under it this often while it moves, ms. */
 const BRUSH_MS = 30
 /** Room round the brush's ring for its line, pixels. */
 const RING_EDGE = 2
 
-/** Lies over the stage while a tool chooses points: what the pointer draws is shown, and done when it is let go. */
-export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
-  const tool = useDesk((d) => d.tool)
-  const choosing = useDesk((d) => d.choosing)
+/** What a pointer draws on a stage: an outline of some kind, a brush's stroke, or a click. */
+export type DrawTool = 'lasso' | 'polygon' | 'box' | 'brush' | 'click'
+
+/** Where a drawn outline is told. @param polygon x, y, x, y … in pixels of the stage */
+export type Outlined = (polygon: readonly number[], view: ReturnType<Stage['view']>) => Promise<void>
+
+interface Props {
+  readonly stage: () => Stage | null
+  readonly tool: DrawTool
+  readonly onOutline: Outlined
+  /** An outline is begun in this view. */
+  readonly onAim?: (view: ReturnType<Stage['view']>) => void
+  readonly onClick?: (ray: Ray) => Promise<void>
+  readonly brush?: {
+    readonly radiusMm: number
+    begin(): void
+    /** A stretch of the stroke; it begins where the one before ended. */
+    stretch(rays: readonly Ray[]): Promise<void>
+    /** All stretches so far have been told. */
+    rest?(): Promise<void>
+  }
+}
+
+/** Lies over the stage while a tool is held: what the pointer draws is shown, and told when it is let go. */
+export function DrawOverlay({ stage, tool, onOutline, onAim, onClick, brush }: Props) {
   const [path, setPath] = useState<readonly number[]>([])
   const [at, setAt] = useState<readonly [number, number] | null>(null)
   const brushed = useRef<readonly number[]>([0, 0])
   const ring = useRef<SVGSVGElement>(null)
   const drawing = useRef(false)
-  const asked = useRef<{ rays: PointerRay[]; last: number; busy: boolean }>({ rays: [], last: 0, busy: false })
-  useEffect(() => {
-    if (tool) void prepareHand()
-    setPath([])
-  }, [tool, choosing.across])
+  const asked = useRef<{ rays: Ray[]; last: number; busy: boolean }>({ rays: [], last: 0, busy: false })
+  useEffect(() => setPath([]), [tool])
   const closePolygon = useCallback((): void => {
     const drawn = path
     setPath([])
     if (drawn.length < 6) return
-    void attempt(() => choose({ kind: 'lasso', polygon: drawn, view: stage()!.view() }, choosing.front))
-  }, [path, stage, choosing.front])
+    void attempt(() => onOutline(drawn, stage()!.view()))
+  }, [path, stage, onOutline])
   const cornered = tool === 'polygon' && path.length > 0
   useEffect(() => {
     if (!cornered) return
@@ -46,7 +61,6 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     window.addEventListener('keydown', keys, { capture: true })
     return () => window.removeEventListener('keydown', keys, { capture: true })
   }, [cornered, closePolygon, path])
-  if (!tool) return null
   const spot = (e: PointerEvent): [number, number] => {
     const box = e.currentTarget.getBoundingClientRect()
     return [e.clientX - box.left, e.clientY - box.top]
@@ -57,28 +71,28 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     ring.current.style.transform = `translate(${x}px, ${y}px)`
     ring.current.style.visibility = 'visible'
   }
-  const rayAt = (x: number, y: number): PointerRay => stage()!.ray(x, y)
-  const brush = async (): Promise<void> => {
+  const rayAt = (x: number, y: number): Ray => stage()!.ray(x, y)
+  const paint = async (): Promise<void> => {
     const a = asked.current
-    if (a.busy || a.rays.length === 0) return
+    if (!brush || a.busy || a.rays.length === 0) return
     a.busy = true
     a.last = performance.now()
     // The last place stays, so that the next stretch begins where this one ends.
     const rays = a.rays.splice(0, a.rays.length, a.rays.at(-1)!)
     try {
-      await attempt(() => paint(rays))
+      await attempt(() => brush.stretch(rays))
     } finally {
       a.busy = false
     }
     // What was drawn meanwhile; the place that stays behind alone is done already.
-    if (a.rays.length > 1) void brush()
-    else await attempt(painted)
+    if (a.rays.length > 1) void paint()
+    else if (brush.rest) await attempt(brush.rest)
   }
   const down = (e: PointerEvent): void => {
     if (e.button !== 0 || !stage()) return
     if (tool === 'polygon') {
       const at = spot(e)
-      if (path.length === 0) void aim(stage()!.view())
+      if (path.length === 0) onAim?.(stage()!.view())
       // The second click of a double click closes; it is no corner of its own.
       const [lx, ly] = path.slice(-2)
       if (path.length > 0 && Math.hypot(at[0] - lx, at[1] - ly) < STEP_PX) return
@@ -90,11 +104,11 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     const [x, y] = spot(e)
     if (tool === 'brush') brushed.current = [x, y]
     else setPath([x, y])
-    if (tool === 'lasso' || tool === 'box') void aim(stage()!.view())
+    if (tool === 'lasso' || tool === 'box') onAim?.(stage()!.view())
     if (tool === 'brush') {
-      beginStroke()
+      brush?.begin()
       asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
-      void brush()
+      void paint()
     }
   }
   const move = (e: PointerEvent): void => {
@@ -108,7 +122,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     else setPath(tool === 'box' ? [path[0], path[1], x, y] : [...path, x, y])
     if (tool === 'brush') {
       asked.current.rays.push(rayAt(x, y))
-      if (performance.now() - asked.current.last > BRUSH_MS) void brush()
+      if (performance.now() - asked.current.last > BRUSH_MS) void paint()
     }
   }
   const up = (e: PointerEvent): void => {
@@ -117,13 +131,13 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     const [x, y] = spot(e)
     const drawn = path
     setPath([])
-    if (tool === 'brush') return void brush()
+    if (tool === 'brush') return void paint()
     const view = stage()!.view()
     void attempt(async () => {
       if (tool === 'lasso' || tool === 'box') {
         const polygon = tool === 'box' ? [drawn[0], drawn[1], x, drawn[1], x, y, drawn[0], y] : drawn
-        await choose({ kind: 'lasso', polygon, view }, choosing.front)
-      } else if (tool !== 'polygon') await chooseAt(rayAt(x, y), tool)
+        await onOutline(polygon, view)
+      } else if (tool === 'click') await onClick?.(rayAt(x, y))
     })
   }
   const dropped = (): void => {
@@ -131,7 +145,7 @@ export function SelectOverlay({ stage }: { stage: () => Stage | null }) {
     setPath([])
   }
   const perMm = stage() ? 8 / Math.max(1e-9, stage()!.ray(0, 0).radiusMm) : 1
-  const ringPx = choosing.brushMm * perMm + RING_EDGE
+  const ringPx = (brush?.radiusMm ?? 0) * perMm + RING_EDGE
   return (
     <div
       className="absolute inset-0 cursor-crosshair touch-none"

@@ -1,0 +1,137 @@
+'use client'
+import { BoxSelect, Brush, Crosshair, Lasso, Scissors, type LucideIcon } from 'lucide-react'
+import { useEffect, useMemo, useState } from 'react'
+import type { MeshRegion } from '@holosoma/core/select'
+import { Choice, Group, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { areaText } from '@/lib/format'
+import { geometry } from '@/lib/geometry'
+import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import type { PartTool } from './desk'
+
+const TOOLS: readonly (readonly [PartTool, string, LucideIcon, string])[] = [
+  ['spots', 'Spots', Crosshair, 'Click where, as often as you like.'],
+  ['lasso', 'Lasso', Lasso, 'Draw round it on the stage.'],
+  ['box', 'Frame', BoxSelect, 'Draw a frame on the stage.'],
+  ['brush', 'Brush', Brush, 'Paint on the skin; what faces away from you is left.'],
+]
+
+/** Cuts a part out that was pointed at: round spots, inside an outline, under a brush. */
+export function PartGroup() {
+  const tool = useDesk((d) => d.partTool)
+  const front = useDesk((d) => d.partFront)
+  const typed = useDesk((d) => d.partMm)
+  const spots = useDesk((d) => d.spots)
+  const drawn = useDesk((d) => d.drawn)
+  const hash = useDesk((d) => d.state.mesh?.shape.hash)
+  const set = useDesk((d) => d.set)
+  const busy = useBusy()
+  const reachMm = positiveNumber(typed)
+  const region = useMemo(
+    (): MeshRegion | null =>
+      drawn ?? (spots.length > 0 && reachMm !== null ? { kind: 'seeds', seeds: spots, reachMm } : null),
+    [drawn, spots, reachMm],
+  )
+  const told = useMarked(hash, region)
+  const forget = (): void => set({ spots: [], drawn: null })
+  return (
+    <Group title="Cut a part out">
+      <div role="group" aria-label="Point at it with" className="grid grid-cols-4 gap-1.5">
+        {TOOLS.map(([t, label, Icon]) => (
+          <button
+            key={t}
+            type="button"
+            aria-pressed={tool === t}
+            onClick={() => set({ partTool: tool === t ? null : t, areaBrush: null })}
+            className={`flex min-h-9 flex-col items-center justify-center gap-0.5 rounded-md border py-1 text-[12.5px] ${tool === t ? 'border-ink bg-ink text-card' : 'border-hair bg-card hover:border-graphite'}`}
+          >
+            <Icon size={15} aria-hidden="true" />
+            {label}
+          </button>
+        ))}
+      </div>
+      {tool && (
+        <p className="text-[12.5px] text-graphite">{TOOLS.find(([t]) => t === tool)![3]} Esc puts the tool down.</p>
+      )}
+      {(tool === 'lasso' || tool === 'box') && (
+        <label className="flex items-center gap-1.5 text-[13px]">
+          It reaches
+          <Choice
+            value={front ? 'front' : 'through'}
+            options={
+              [
+                ['front', 'what shows alone'],
+                ['through', 'all through'],
+              ] as const
+            }
+            onChange={(v) => set({ partFront: v === 'front' })}
+          />
+        </label>
+      )}
+      {(tool === 'spots' || tool === 'brush' || spots.length > 0) && (
+        <NumberField
+          label={tool === 'brush' ? 'Radius of the brush' : 'As far as'}
+          unit="mm"
+          value={typed}
+          onChange={(e) => set({ partMm: e.target.value })}
+        />
+      )}
+      {told !== '' && (
+        <p role="status" className="text-[13px]">
+          {told}
+        </p>
+      )}
+      <div className="grid grid-cols-2 gap-2">
+        <Plain
+          disabled={busy || !region}
+          className="flex items-center justify-center gap-1.5"
+          onClick={() =>
+            attempt(async () => {
+              await submit({ operation: 'mend.cutAway', params: { region: region! } })
+              set({ spots: [], drawn: null, partTool: null })
+            })
+          }
+        >
+          <Scissors size={14} aria-hidden="true" /> Cut it out
+        </Plain>
+        <Plain disabled={!region} onClick={forget}>
+          Forget it
+        </Plain>
+      </div>
+      <p className="text-[13px] text-graphite">It leaves a hole; close that one by its rim, above.</p>
+    </Group>
+  )
+}
+
+/** Paints the region on the stage; how much it is, in words. */
+function useMarked(hash: string | undefined, region: MeshRegion | null): string {
+  const set = useDesk((d) => d.set)
+  const [told, setTold] = useState('')
+  useEffect(() => {
+    if (!hash || !region) {
+      set({ skinMark: null })
+      setTold('')
+      return
+    }
+    let current = true
+    geometry(hash)
+      .part(hash, region)
+      .then(
+        (found) => {
+          if (!current) return
+          if ('error' in found) {
+            set({ skinMark: null })
+            setTold(found.error)
+            return
+          }
+          set({ skinMark: { hash, mark: found.mark } })
+          setTold(found.areaMm2 > 0 ? `About ${areaText(found.areaMm2)} would go.` : 'Nothing of the surface lies there.')
+        },
+        (e: Error) => current && set({ error: e.message }),
+      )
+    return () => {
+      current = false
+    }
+  }, [hash, region, set])
+  useEffect(() => () => set({ skinMark: null }), [set])
+  return told
+}
