@@ -26,9 +26,19 @@ export function ResultCells({ judge }: { judge: JudgeResult }) {
   return (
     <>
       <i className="h-[84px] w-px shrink-0 bg-[#cfc6b2]" aria-hidden="true" />
-      {results.map((r) => (
-        <Cell key={r.id} result={r} told={judge(r.id)} on={r.id === mesh?.id} onWrite={() => setWriting(r)} />
-      ))}
+      {results
+        .filter((r) => !r.hidden || r.id === mesh?.id)
+        .map((r) => (
+          <Cell
+            key={r.id}
+            result={r}
+            told={judge(r.id)}
+            on={r.id === mesh?.id}
+            alone={results.filter((o) => !o.hidden).length < 2}
+            onWrite={() => setWriting(r)}
+          />
+        ))}
+      <HiddenResults results={results.filter((r) => r.hidden && r.id !== mesh?.id)} />
       {writing && (
         <TextDialog
           title="This result"
@@ -43,15 +53,38 @@ export function ResultCells({ judge }: { judge: JudgeResult }) {
   )
 }
 
+/** Results that are folded away; each shows again at a click. */
+function HiddenResults({ results }: { results: readonly ResultState[] }) {
+  if (results.length === 0) return null
+  return (
+    <Menu
+      items={results.map(({ id, name }) => ({
+        name: `Show “${name}” again`,
+        run: () => void attempt(() => api.updateResult(id, { hidden: false })),
+      }))}
+    >
+      <button
+        type="button"
+        className="h-[100px] w-16 shrink-0 rounded-lg border border-dashed border-hair text-[12.5px] text-graphite hover:border-graphite"
+      >
+        {results.length} hidden
+      </button>
+    </Menu>
+  )
+}
+
 function Cell({
   result,
   told,
   on,
+  alone,
   onWrite,
 }: {
   result: ResultState
   told: ReturnType<JudgeResult>
   on: boolean
+  /** The only one that shows. */
+  alone: boolean
   onWrite: () => void
 }) {
   const pieceId = useDesk((d) => d.state.piece.id)
@@ -98,6 +131,11 @@ function Cell({
           {
             name: 'Begin another from it',
             run: () => void attempt(() => api.deriveResult(pieceId, id)),
+          },
+          {
+            name: 'Hide',
+            disabled: alone,
+            run: () => void attempt(() => api.updateResult(id, { hidden: true })),
           },
           { name: 'Put into the bin', run: () => void attempt(() => api.updateResult(id, { binned: true })) },
         ]}

@@ -107,11 +107,11 @@ export const api = {
     call<{ id: number; name: string }>(`/api/pieces/${pieceId}/results`, json('POST', { from })),
   updateResult: (
     id: number,
-    change: { name?: string; purpose?: string; note?: string; shown?: true; binned?: boolean },
+    change: { name?: string; purpose?: string; note?: string; shown?: true; binned?: boolean; hidden?: boolean },
   ) => call(`/api/results/${id}`, json('PATCH', change)),
-  /** Does the acts of the skin before again, but for some. */
-  doAgain: (id: number, leave: readonly number[]) =>
-    call<{ id: number }>(`/api/results/${id}/again`, json('POST', { leave })),
+  /** Does the acts of the skin before again, but for some; or those of another piece's result. */
+  doAgain: (id: number, leave: readonly number[], of: number | null = null) =>
+    call<{ id: number }>(`/api/results/${id}/again`, json('POST', { leave, of })),
   takePhotos: (
     pieceId: number,
     asked: { take: string; perTurn: number; intervalSeconds: number; stops: number; missingOnly: boolean },

@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import type { PieceState } from '@holosoma/engine'
-import { areaColour, frameOf, grownOf, tintOf } from './areas'
+import { areaColour, frameOf, tintOf } from './areas'
+import { grownOf } from './results'
 import { emptyResult, emptyState, emptyStep } from './empty-state'
 
 const taken = (id: number, name: string): PieceState['takes'][number] =>

@@ -4,13 +4,10 @@ import type { PieceState } from '@holosoma/engine'
 import { api } from './api'
 import { pigment } from './pigments'
 import { planFor, slowPlanner } from './plan-desk'
+import { grownOf } from './results'
 import { useDesk } from './store'
 
 /* The areas of the brief on the skin that stands on the stage. */
-
-/** How much larger the skin was made since it was joined. */
-export const grownOf = (mesh: NonNullable<PieceState['mesh']>): number =>
-  mesh.chain.reduce((f, s) => (s.operation === 'size.scale' ? f * Number(s.figures.factor ?? 1) : f), 1)
 
 /** What a skin's coordinates are those of: the take that is fixed in the join, or the mesh it was taken from. */
 export function frameOf(state: PieceState): string {

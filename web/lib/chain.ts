@@ -1,3 +1,4 @@
+import type { Finding } from '@holosoma/core/findings'
 import type { PieceState, StepRecord } from '@holosoma/engine'
 import type { PlannedTake } from '@holosoma/core/plan'
 import { perState } from './per-state'
@@ -45,3 +46,15 @@ export function framesPlaced(state: PieceState, takeId: number): 'table' | 'free
 /** The last act that told how the mesh is. */
 export const healthStep = (chain: readonly StepRecord[]): StepRecord | undefined =>
   chain.findLast((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')
+
+/**
+ * What was told when acts were done again: those of the skin before, or those of another piece. A scale that was taken
+ * by hand since is no longer lost.
+ */
+export function againOf(chain: readonly StepRecord[], from: 'skin' | 'piece'): readonly Finding[] {
+  const ofPiece = (s: StepRecord): boolean => s.findings.some((f) => f.id === 'again.like')
+  const at = chain.findLastIndex((s) => s.operation === 'result.again' && ofPiece(s) === (from === 'piece'))
+  if (at < 0) return []
+  const sized = chain.slice(at + 1).some((s) => s.operation === 'size.scale')
+  return chain[at].findings.filter((f) => !(sized && f.id === 'again.scale'))
+}

@@ -60,5 +60,6 @@ export const emptyResult = (chain: readonly StepRecord[], over: Partial<ResultSt
   chain,
   later: null,
   stale: false,
+  hidden: false,
   ...over,
 })

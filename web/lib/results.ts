@@ -1,6 +1,10 @@
 import type { ResultState } from '@holosoma/engine'
 import { percent, short } from './format'
 
+/** How much larger a skin was made since it was joined. */
+export const grownOf = ({ chain }: Pick<ResultState, 'chain'>): number =>
+  chain.reduce((f, s) => (s.operation === 'size.scale' ? f * Number(s.figures.factor ?? 1) : f), 1)
+
 /** What a result is, in the few words of its cell. */
 export function resultTold({ shape, chain }: ResultState): {
   readonly triangles: string

@@ -1,14 +1,14 @@
 import { stage, type RunContext } from '../context'
 import { isGeometryError } from '../errors'
 import type { Finding } from '../findings'
-import { afterScaling, movedPlaces, type Similarity } from '../linear/similarity'
+import { afterScaling, movedPlaces, sameSimilarity, type Similarity } from '../linear/similarity'
 import type { TriangleMesh } from '../shapes'
-import { runOperation, type AnyOperation, type Figures, type OperationResult } from './operation'
+import { ANYWHERE, runOperation, type AnyOperation, type Figures, type OperationResult } from './operation'
 import { operationNamed } from './registry'
 
 /*
- * Acts on a mesh, done again on another mesh of the same piece: after its skin was made anew, or as a recipe for the
- * next piece. Each act is moved to where the other mesh lies and looked for there; one whose place is gone changes
+ * Acts on a mesh, done again on another mesh: of the same piece, after its skin was made anew; of the next piece of its
+ * kind, as a recipe. Each act is moved to where the other mesh lies and looked for there; one whose place is gone changes
  * nothing and is told.
  */
 
@@ -36,6 +36,11 @@ export interface ActAgain {
   readonly mesh: TriangleMesh
 }
 
+/**
+ * Whether an act may be done on another piece as well: readings of size belong to the piece they were taken on.
+ */
+export const isRecipe = (name: string): boolean => isRepeatable(name) && name !== 'size.scale'
+
 /** Whether an act of that name can be done again at all; a check of the mesh is not one. */
 export function isRepeatable(name: string): boolean {
   try {
@@ -47,14 +52,15 @@ export function isRepeatable(name: string): boolean {
 
 /**
  * Does acts again, in their order, each on what the one before left.
- * @param map from where the first mesh lay to where this one lies
+ * @param map from where the first mesh lay to where this one lies; null where that is not known: acts that have a place
+ * do not fit then
  * @param withinMm how far a place may lie from where it was
  * @returns one outcome an act, as each is settled
  */
 export async function* actsAgain(
   mesh: TriangleMesh,
   acts: readonly Act[],
-  map: Similarity,
+  map: Similarity | null,
   withinMm: number,
   context: RunContext,
 ): AsyncGenerator<ActAgain> {
@@ -66,10 +72,10 @@ export async function* actsAgain(
     const factor = again?.factorOf?.(act.figures) ?? 1
     const done = act.leave
       ? { act, outcome: 'left' as const, why: '', mesh: now }
-      : await once(operation, act, now, at, withinMm * at.scale, stage(context, i / acts.length, (i + 1) / acts.length))
+      : await once(operation, act, now, at, withinMm, stage(context, i / acts.length, (i + 1) / acts.length))
     const grown = done.outcome === 'done' ? (again?.factorOf?.(done.result!.figures) ?? 1) : 1
     // What follows was recorded on a mesh that had been scaled; where this one was not, it lies smaller there.
-    if (factor !== 1 || grown !== 1) at = afterScaling(at, factor, grown)
+    if (at && (factor !== 1 || grown !== 1)) at = afterScaling(at, factor, grown)
     now = done.mesh
     yield done
   }
@@ -79,13 +85,16 @@ async function once(
   operation: AnyOperation,
   act: Act,
   mesh: TriangleMesh,
-  map: Similarity,
-  withinMm: number,
+  known: Similarity | null,
+  reachMm: number,
   context: RunContext,
 ): Promise<ActAgain> {
   const { again } = operation
   const unfit = (why: string): ActAgain => ({ act, outcome: 'unfit', why, mesh })
   if (!again) return unfit('it is no act that can be done again')
+  if (!known && again !== ANYWHERE) return unfit('nobody can tell where this piece lies to the other')
+  const map = known ?? sameSimilarity()
+  const withinMm = reachMm * map.scale
   const params = again.moved(act.params, map)
   const curve = movedPlaces(map, again.curveOf?.(act.details) ?? [])
   const fitting = again.fit?.(params, { curve }, mesh, withinMm) ?? params

@@ -1,6 +1,8 @@
-import { GeometryError, operationNamed, type Finding } from '@holosoma/core'
+import { GeometryError, operationNamed, stage, type Finding, type RunContext, type TriangleMesh } from '@holosoma/core'
+import { mm } from '@holosoma/core/findings'
+import { scaled } from '@holosoma/core/measure'
 import { compose, identityMotion, invertRigid, uprightOf, type Motion, type Similarity } from '@holosoma/core/linear'
-import { actsAgain, againFindings, type Act, type ActAgain } from '@holosoma/core/operations'
+import { actsAgain, againFindings, isRecipe, liesAlike, type Act, type ActAgain } from '@holosoma/core/operations'
 import { loadMotions, loadShape, storeArtefact } from '../blobs/shape-store'
 import { stepsById, type StepRecord } from '../ledger/ledger'
 import type { Database } from '../store/database'
@@ -23,9 +25,10 @@ export async function runAgain(db: Database, request: AgainRequest, host: Host):
     if (!step) throw new GeometryError('PARAMS', 'An act that is to be done again is no longer there.')
     return step
   }
-  const map = await mapBetween(db, stepOf(request.from), stepOf(request.to))
-  const mesh = await loadShape(db, request.mesh)
-  if (mesh.kind !== 'mesh') throw new GeometryError('SHAPE', 'What the acts are to be done on is no mesh.')
+  const mesh = await meshOf(db, request.mesh)
+  const known = request.like
+    ? await likeness(await meshOf(db, request.like.mesh), request.like.scale, mesh, stage(context, 0, 0.4))
+    : { map: await mapBetween(db, stepOf(request.from), stepOf(request.to)), rmsMm: 0, finding: null }
   const acts = request.acts.map(({ step, leave }): Act => {
     const { operation, params, details, figures, description } = stepOf(step)
     return { operation, params, details, figures, description, leave }
@@ -34,7 +37,13 @@ export async function runAgain(db: Database, request: AgainRequest, host: Host):
   const done: ActAgain[] = []
   let hash = request.mesh
   let began = performance.now()
-  for await (const act of actsAgain(mesh, acts, map, request.withinMm, context)) {
+  for await (const act of actsAgain(
+    mesh,
+    acts,
+    known.map,
+    request.withinMm + 3 * known.rmsMm,
+    request.like ? stage(context, 0.4, 1) : context,
+  )) {
     done.push(act)
     if (act.result) {
       const draft = await stepOfAct(db, act, hash)
@@ -43,7 +52,42 @@ export async function runAgain(db: Database, request: AgainRequest, host: Host):
     }
     began = performance.now()
   }
-  return [...drafts, summary(done)]
+  return [...drafts, summary(done, known.finding)]
+}
+
+async function meshOf(db: Database, hash: string): Promise<TriangleMesh> {
+  const mesh = await loadShape(db, hash)
+  if (mesh.kind !== 'mesh') throw new GeometryError('SHAPE', 'What the acts are to be done on is no mesh.')
+  return mesh
+}
+
+/** Where a mesh lies to that of another piece, told; without an answer, acts that have a place do not fit. */
+async function likeness(
+  other: TriangleMesh,
+  scale: number,
+  mesh: TriangleMesh,
+  context: RunContext,
+): Promise<{ map: Similarity | null; rmsMm: number; finding: Finding }> {
+  const found = await liesAlike(scaled(other, scale), mesh, context)
+  if ('unknown' in found)
+    return {
+      map: null,
+      rmsMm: 0,
+      finding: {
+        id: 'again.like',
+        verdict: 'doubtful',
+        text: `Acts that have a place on the other piece were not done here: ${found.unknown}.`,
+      },
+    }
+  return {
+    map: { scale, motion: found.motion },
+    rmsMm: found.rmsMm,
+    finding: {
+      id: 'again.like',
+      verdict: 'sound',
+      text: `Laid over the other piece by its shape, ${mm(found.rmsMm)} apart.`,
+    },
+  }
 }
 
 async function stepOfAct(db: Database, { act, result, mesh }: ActAgain, from: string): Promise<StepDraft> {
@@ -64,7 +108,9 @@ async function stepOfAct(db: Database, { act, result, mesh }: ActAgain, from: st
 }
 
 /** What came of all of them; makes nothing new. */
-function summary(done: readonly ActAgain[]): TimedDraft {
+function summary(all: readonly ActAgain[], first: Finding | null): TimedDraft {
+  // Readings of another piece are left by rule, and are nothing a person left out.
+  const done = first ? all.filter((a) => isRecipe(a.act.operation)) : all
   const count = (outcome: ActAgain['outcome']): number => done.filter((a) => a.outcome === outcome).length
   return {
     operation: 'result.again',
@@ -73,8 +119,10 @@ function summary(done: readonly ActAgain[]): TimedDraft {
     inputs: {},
     outputs: {},
     figures: { done: count('done'), unfit: count('unfit'), left: count('left') },
-    findings: againFindings(done) as Finding[],
-    description: `Did ${count('done')} of ${done.length} later acts again`,
+    findings: [...(first ? [first] : []), ...againFindings(done)],
+    description: first
+      ? `Did ${count('done')} of ${done.length} acts of another piece here, too`
+      : `Did ${count('done')} of ${done.length} later acts again`,
     work: null,
     durationMs: 0,
   }

@@ -48,6 +48,11 @@ export type JobRequest =
       to: number
       acts: { step: number; leave: boolean }[]
       withinMm: number
+      /**
+       * They were done on another piece: where this one lies to it is found by the shape of what they began on, made as
+       * much larger as that piece was brought to size by where this one was, too.
+       */
+      like?: { mesh: string; scale: number }
     }
   /** All the way from the takes to the check of the skin; the steps stand on the lines of takes, join and result. */
   | {

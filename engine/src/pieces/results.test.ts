@@ -92,6 +92,25 @@ describe('results of a piece', () => {
     await redo(db, piece)
     expect(await names()).toEqual(['skin', 'print'])
   })
+  test('hidden it is kept, and the skin is another; the last that shows stays, and showing it makes it the skin', async () => {
+    const first = await made('skin', 1)
+    const second = await made('fine', 2)
+    await updateResult(db, second, { hidden: true })
+    const now = await state()
+    expect(now.results.map((r) => [r.name, r.hidden])).toEqual([
+      ['skin', false],
+      ['fine', true],
+    ])
+    expect(now.mesh!.id).toBe(first)
+    await expect(updateResult(db, first, { hidden: true })).rejects.toThrow('“skin” is the only skin that shows')
+    await updateResult(db, second, { shown: true })
+    const again = await state()
+    expect([again.mesh!.id, again.mesh!.hidden]).toEqual([second, false])
+    // Undone, the one that showed is gone: rather a hidden one than none.
+    await updateResult(db, first, { hidden: true })
+    await undo(db, piece)
+    expect((await state()).mesh!.id).toBe(first)
+  })
   test('in the bin it is no result, and the skin is another; out again it is as it was', async () => {
     const first = await made('skin', 1)
     const second = await made('fine', 2)

@@ -1,7 +1,7 @@
 import { GeometryError } from '@holosoma/core'
 import { isBusy } from '../jobs/jobs'
 import { BENCH, noteAct } from '../ledger/acts'
-import { recordStep, type Track } from '../ledger/ledger'
+import { listHeads, recordStep, type Track } from '../ledger/ledger'
 import { transact, type Database } from '../store/database'
 import { cleanName, LONGEST } from './names'
 
@@ -22,6 +22,7 @@ export interface RawResult {
   /** Grows with every showing: the highest is the skin. */
   shown: number
   binned: number
+  hidden: number
 }
 
 /**
@@ -84,8 +85,10 @@ export interface ResultChange {
   name?: string
   purpose?: string
   note?: string
-  /** Makes it the skin of the piece. */
+  /** Makes it the skin of the piece; a hidden one shows again. */
   shown?: true
+  /** Folds it away on the contact sheet; it is kept, and no longer the skin. */
+  hidden?: boolean
   /** Puts it into the bin, or takes it out. */
   binned?: boolean
 }
@@ -122,17 +125,30 @@ export async function updateResult(db: Database, id: number, change: ResultChang
         change.binned ? `Put “${row.name}” into the bin` : `Took “${row.name}” out of the bin`,
       )
     }
+    const hidden = change.shown ? false : change.hidden
+    if (hidden !== undefined && hidden !== !!row.hidden) {
+      if (hidden && !(await anotherShows(trx, pieceId, rows, id)))
+        throw new GeometryError('CONFLICT', `“${row.name}” is the only skin that shows; it cannot be hidden.`)
+      await noteAct(trx, pieceId, 'show', hidden ? `Hid “${row.name}”` : `Showed “${row.name}” again`)
+    }
     if (change.shown) await noteAct(trx, pieceId, 'show', `“${row.name}” is the skin`)
     const columns = {
       ...(name !== undefined && { name }),
       ...(change.purpose !== undefined && { purpose: cleanName(change.purpose, LONGEST.purpose) }),
       ...(change.note !== undefined && { note: cleanName(change.note, LONGEST.resultNote) }),
       ...(change.binned !== undefined && { binned: change.binned }),
+      ...(hidden !== undefined && { hidden }),
       ...(change.shown && { shown: Math.max(...rows.map((r) => r.shown)) + 1 }),
     }
     if (Object.keys(columns).length > 0) await trx('results').where({ id }).update(columns)
     return true
   })
+}
+
+/** Whether a result besides this one shows, with something that stands on it. */
+async function anotherShows(trx: Database, pieceId: number, rows: readonly RawResult[], id: number): Promise<boolean> {
+  const heads = await listHeads(trx, pieceId)
+  return rows.some((r) => r.id !== id && !r.hidden && !r.binned && heads.has(resultTrack(r.id)))
 }
 
 /**

@@ -65,6 +65,8 @@ export interface ResultState {
   readonly later: LaterActs | null
   /** Its takes or their join have changed since. */
   readonly stale: boolean
+  /** Folded away on the contact sheet. */
+  readonly hidden: boolean
 }
 
 export interface Binned {
@@ -203,10 +205,12 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     const chain = meshChainOf(way)
     const { id, name, purpose, note, ordinal, shown } = r
     const told = { id, name, purpose, note, ordinal, step, shape, chain, later: laterActsOf(way) }
-    return [{ ...told, stale: isStale(chain), binned: !!r.binned, shown }]
+    return [{ ...told, stale: isStale(chain), hidden: !!r.hidden, binned: !!r.binned, shown }]
   })
   const kept = results.filter((r) => !r.binned)
-  const skin = kept.reduce<(typeof kept)[number] | null>((a, b) => (a === null || b.shown > a.shown ? b : a), null)
+  // Where all that show were undone or binned, a hidden one is the skin rather than none.
+  const open = kept.some((r) => !r.hidden) ? kept.filter((r) => !r.hidden) : kept
+  const skin = open.reduce<(typeof kept)[number] | null>((a, b) => (a === null || b.shown > a.shown ? b : a), null)
   const plain = ({ binned: _binned, shown: _shown, ...r }: (typeof results)[number]): ResultState => r
   const active = new Set<number>()
   for (const s of [
@@ -281,7 +285,7 @@ const OF_THE_PIECE: readonly Watched[] = [
       ...['in_join', 'in_skin', 'binned'],
     ],
   },
-  { table: 'results', columns: ['id', 'name', 'purpose', 'note', 'shown', 'binned'] },
+  { table: 'results', columns: ['id', 'name', 'purpose', 'note', 'shown', 'binned', 'hidden'] },
   { table: 'selections', columns: ['id', 'selection_hash'] },
   { table: 'jobs', columns: ['id', 'state', 'hold'] },
 ]

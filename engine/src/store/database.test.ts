@@ -29,6 +29,7 @@ describe('database', () => {
       '012_results',
       '013_bin',
       '014_left_out',
+      '015_hidden_results',
     ])
     expect(await db.schema.hasTable('chunks')).toBe(true)
     expect(await migrate(db)).toEqual([])
@@ -48,6 +49,7 @@ describe('database', () => {
       '012_results',
       '013_bin',
       '014_left_out',
+      '015_hidden_results',
     ])
     const names = (await db('takes').orderBy('id').select('name')) as { name: string }[]
     expect(names.map((t) => t.name)).toEqual(['side', 'side 2', 'side 3'])
@@ -88,6 +90,7 @@ describe('database', () => {
       '012_results',
       '013_bin',
       '014_left_out',
+      '015_hidden_results',
     ])
     const [joined, taken, thinned, scaled] = await listSteps(db, 1)
     expect([joined.figures, taken.figures, thinned.figures]).toEqual([{ p95Mm: 0.1 }, { frames: 2 }, { cut: 3 }])
@@ -123,7 +126,7 @@ describe('database', () => {
       { piece_id: 1, track: 'join', step_id: 2 },
     ])
     await db('moves').insert({ piece_id: 1, track: 'mesh', from_step: null, to_step: 1 })
-    expect(await migrate(db)).toEqual(['012_results', '013_bin', '014_left_out'])
+    expect(await migrate(db)).toEqual(['012_results', '013_bin', '014_left_out', '015_hidden_results'])
     const [only, ...others] = (await db('results')) as { id: number; piece_id: number; name: string }[]
     expect([only.piece_id, only.name, others]).toEqual([1, 'skin', []])
     const tracks = async (table: string): Promise<string[]> =>

@@ -408,6 +408,18 @@ export const migrations: Readonly<Record<string, Knex.Migration>> = {
       })
     },
   },
+  '015_hidden_results': {
+    async up(db) {
+      await db.schema.alterTable('results', (t) => {
+        t.boolean('hidden').notNullable().defaultTo(false)
+      })
+    },
+    async down(db) {
+      await db.schema.alterTable('results', (t) => {
+        t.dropColumn('hidden')
+      })
+    },
+  },
 }
 
 /** Tables that say which line of a piece's history a row is on. */

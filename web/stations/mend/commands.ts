@@ -20,6 +20,11 @@ export const mendCommands: readonly StationCommand[] = [
   },
   { name: 'Areas of the brief', terms: 'region zone paint brush mask keep protect', opens: 'Areas of the brief' },
   {
+    name: 'As on another piece',
+    terms: 'recipe batch macro repeat copy series apply',
+    opens: 'As on another piece',
+  },
+  {
     name: 'Fewer triangles',
     terms: 'simplify decimate reduce polygons retopology remesh',
     opens: 'Fewer triangles',

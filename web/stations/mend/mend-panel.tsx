@@ -11,6 +11,7 @@ import { HoleList } from './hole-list'
 import { holesOf } from './holes'
 import { PartGroup } from './part-group'
 import { PlaneCutGroup } from './plane-cut'
+import { RecipeGroup } from './recipe-group'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
@@ -149,6 +150,7 @@ export function MendPanel() {
             Simplify
           </Plain>
         </Group>
+        <RecipeGroup />
         {checked && (
           <Group title="Check again">
             <Plain disabled={busy} onClick={() => ask('mend.health', {})}>

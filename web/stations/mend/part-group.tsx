@@ -124,7 +124,9 @@ function useMarked(hash: string | undefined, region: MeshRegion | null): string 
             return
           }
           set({ skinMark: { hash, mark: found.mark } })
-          setTold(found.areaMm2 > 0 ? `About ${areaText(found.areaMm2)} would go.` : 'Nothing of the surface lies there.')
+          setTold(
+            found.areaMm2 > 0 ? `About ${areaText(found.areaMm2)} would go.` : 'Nothing of the surface lies there.',
+          )
         },
         (e: Error) => current && set({ error: e.message }),
       )

@@ -1,5 +1,5 @@
 import { healthOf } from '@holosoma/core/operations'
-import { healthStep } from '@/lib/chain'
+import { againOf, healthStep } from '@/lib/chain'
 import { looked, operationOf, speaks, type StationTold } from '../told'
 
 export const mendTold: StationTold = {
@@ -7,7 +7,11 @@ export const mendTold: StationTold = {
   own({ mesh }) {
     const step = mesh && healthStep(mesh.chain)
     if (!step) return null
-    return looked([healthOf(step.figures), ...step.findings.filter((f) => f.id !== 'mend.health')])
+    return looked([
+      healthOf(step.figures),
+      ...step.findings.filter((f) => f.id !== 'mend.health'),
+      ...againOf(mesh.chain, 'piece'),
+    ])
   },
   figure({ mesh }) {
     const figures = mesh && healthStep(mesh.chain)?.figures

@@ -1,15 +1,7 @@
 import type { Finding } from '@holosoma/core/findings'
-import type { PieceState } from '@holosoma/engine'
+import { againOf } from '@/lib/chain'
 import { short } from '@/lib/format'
 import { looked, speaks, takesOf, type StationTold } from '../told'
-
-/** What was told when later acts were done again; a scale that was taken by hand since is no longer lost. */
-function againOf({ chain }: NonNullable<PieceState['mesh']>): readonly Finding[] {
-  const at = chain.findLastIndex((s) => s.operation === 'result.again')
-  if (at < 0) return []
-  const sized = chain.slice(at + 1).some((s) => s.operation === 'size.scale')
-  return chain[at].findings.filter((f) => !(sized && f.id === 'again.scale'))
-}
 
 export const skinTold: StationTold = {
   foundation: 'The skin it rests on',
@@ -49,7 +41,7 @@ export const skinTold: StationTold = {
       ...stale,
       ...fromMeshes,
       ...waiting,
-      ...againOf(mesh),
+      ...againOf(mesh.chain, 'skin'),
       ...(first?.findings.filter((f) => f.id !== 'mend.health') ?? []),
     ])
   },

@@ -10,9 +10,10 @@ const schema = Joi.object<ResultChange>({
   note: nameSchema('resultNote').trim().allow(''),
   shown: Joi.valid(true),
   binned: Joi.boolean(),
-}).or('name', 'purpose', 'note', 'shown', 'binned')
+  hidden: Joi.boolean(),
+}).or('name', 'purpose', 'note', 'shown', 'binned', 'hidden')
 
-/** Names a result, writes beside it what it is for, makes it the skin, puts it into the bin or takes it out. */
+/** Names a result, writes beside it what it is for, makes it the skin, hides it, puts it into the bin or takes it out. */
 export function PATCH(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const change = await body(request, schema)
