@@ -36,6 +36,7 @@ export function Folded({
 }) {
   const [open, setOpen] = useState(opened)
   const trigger = useRef<HTMLButtonElement>(null)
+  const content = useRef<HTMLDivElement>(null)
   const wanted = useWanted((w) => w.title !== null && typeof title === 'string' && title.startsWith(w.title))
   useEffect(() => {
     if (!wanted) return
@@ -44,10 +45,16 @@ export function Folded({
     trigger.current?.scrollIntoView({ block: 'start' })
     trigger.current?.focus()
   }, [wanted])
+  const byHand = useRef(false)
+  useEffect(() => {
+    // What was opened at the lower edge of the card comes into view.
+    if (open && byHand.current) content.current?.scrollIntoView({ block: 'nearest' })
+  }, [open])
   return (
     <Collapsible.Root
       open={open}
       onOpenChange={(o) => {
+        byHand.current = true
         setOpen(o)
         onOpen?.(o)
       }}
@@ -64,7 +71,7 @@ export function Folded({
         />
         <span>{title}</span>
       </Collapsible.Trigger>
-      <Collapsible.Content>{children}</Collapsible.Content>
+      <Collapsible.Content ref={content}>{children}</Collapsible.Content>
     </Collapsible.Root>
   )
 }
