@@ -2,18 +2,11 @@
  * Acts on meshes, on the lamp: what a skin comes to against its forecast, a mesh sampled as points, and fewer triangles.
  *   npx tsx benchmarks/mesh-acts.ts [forecast|sample|simplify]
  */
-import {
-  captureTake,
-  LAMP_TAKES,
-  OIL_LAMP,
-  quietContext,
-  ROAD_SPACING_MM,
-  TABLETOP_DEVICE,
-  transformPoints,
-} from '@holosoma/core'
-import { surfaceAreaMm2 } from '../core/src/cloud/area'
+import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, ROAD_SPACING_MM, TABLETOP_DEVICE } from '@holosoma/core'
+
 import { estimateFeatures } from '../core/src/cloud/normals'
 import { forecastSkin } from '../core/src/fuse/predict'
+import { trialSkin } from '../core/src/fuse/trial'
 import { makeSkin } from '../core/src/fuse/skin'
 import { compose, invertRigid } from '../core/src/linear/rigid'
 import { checkHealth } from '../core/src/mesh/health'
@@ -39,13 +32,10 @@ const takes = captured.map(({ cloud, truth }) => {
 const skin = (spacingMm: number) => makeSkin(takes, { spacingMm }, context).mesh
 
 if (!wanted || wanted === 'forecast') {
-  const parts = takes.map((t) => transformPoints(t.motion, t.cloud.positions))
-  const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0))
-  parts.reduce((at, p) => (all.set(p, at), at + p.length), 0)
-  const areaMm2 = surfaceAreaMm2(all)
-  say(`area ${areaMm2.toFixed(0)} mm² by cells`)
+  const ground = trialSkin(takes)
+  say(`area ${ground.areaMm2.toFixed(0)} mm² by a trial`)
   for (const h of [0.35, 0.5, 0.8, 1.2, 2]) {
-    const f = forecastSkin({ areaMm2, points: all.length / 3 }, h)
+    const f = forecastSkin(ground, h)
     const began = performance.now()
     const faces = skin(h).indices.length / 3
     const seconds = (performance.now() - began) / 1000

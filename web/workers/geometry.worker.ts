@@ -28,7 +28,8 @@ import {
 } from '@holosoma/core/select'
 import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
-import { medianSpacing, surfaceAreaMm2 } from '@holosoma/core/cloud'
+import { medianSpacing } from '@holosoma/core/cloud'
+import { trialSkin, type SkinGround } from '@holosoma/core/fuse'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
@@ -354,15 +355,18 @@ const worker = {
     )
   },
 
-  /** Area of the surface the takes show together, mm². */
-  async area(takes: { hash: string; rows: number[][] | null }[]): Promise<number> {
-    const parts = await Promise.all(
-      takes.map(async (t) => {
-        const { positions } = await fetchShape(t.hash, 'preview')
-        return t.rows ? transformPoints(motionFromRows(t.rows, 'take'), positions) : positions
+  /** What a skin over the takes will have to cover, from a coarse one made on the spot. */
+  async skinGround(takes: { hash: string; rows: number[][] | null }[], closed: boolean): Promise<SkinGround> {
+    const laid = await Promise.all(
+      takes.map(async ({ hash, rows }) => {
+        const shape = await fetchShape(hash, 'preview')
+        const { positions, normals } = shape
+        const cloud: PointCloud =
+          shape.kind === 'cloud' ? shape : { kind: 'cloud', positions, ...(normals && { normals }) }
+        return { cloud, motion: rows ? motionFromRows(rows, 'take') : identityMotion() }
       }),
     )
-    return surfaceAreaMm2(joinedPositions(parts.map((positions) => ({ positions }))))
+    return trialSkin(laid, closed)
   },
 }
 

@@ -14,6 +14,8 @@ const MIN_NEIGHBOURS = 10
 const POINTS_PER_NODE = 4
 /** A cell lies near a rim where about a fifth of the circle is empty. */
 const NEAR_RIM_RUN = 6
+/** Cosine between normals of one side of a wall, sharp edges left out. */
+const SAME_SIDE = 0.3
 /** Clouds below this are read whole. */
 const MIN_POINTS = 400
 
@@ -74,6 +76,7 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
   const graph = needsPropagation(cloud) ? new Int32Array(cells.count * GRAPH_K).fill(-1) : undefined
   const residuals = new Samples(cells.count)
   const patch = new Patch(positions)
+  let side = new Int32Array(256)
   for (let c = 0; c < cells.count; c++) {
     if ((c & 1023) === 0) checkpoint(context, c, cells.count, 'Reading the surface')
     const i = nodes.index[c]
@@ -84,7 +87,11 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
       found = knn(i)
       near = ids
     }
-    patch.read(i, near, found)
+    // The other side of a thin wall is another surface: where a take brings normals they tell the two apart.
+    if (side.length < found) side = new Int32Array(2 * found)
+    const facing = cloud.normals ? sameSide(cloud.normals, i, near, found, side) : 0
+    if (facing >= MIN_NEIGHBOURS) patch.read(i, side, facing)
+    else patch.read(i, near, found)
     nodeNormals[c * 3] = patch.nx
     nodeNormals[c * 3 + 1] = patch.ny
     nodeNormals[c * 3 + 2] = patch.nz
@@ -113,6 +120,19 @@ export function estimateFeaturesSparsely(cloud: PointCloud, context: RunContext)
 export function estimateOrderedFeatures(cloud: PointCloud, context: RunContext, neighbours: number): OrderedFeatures {
   const { items } = fittingCells(cloud.positions, POINTS_PER_NODE)
   return { ...estimateFeatures(cloud, context, { neighbours }), order: items }
+}
+
+/** Those neighbours that face as a point does, into `out`; how many. */
+function sameSide(n: Float32Array, i: number, near: Int32Array, found: number, out: Int32Array): number {
+  const x = n[i * 3],
+    y = n[i * 3 + 1],
+    z = n[i * 3 + 2]
+  let count = 0
+  for (let j = 0; j < found; j++) {
+    const k = near[j] * 3
+    if (n[k] * x + n[k + 1] * y + n[k + 2] * z > SAME_SIDE) out[count++] = near[j]
+  }
+  return count
 }
 
 /** Of each cell the point nearest to its centre, with what orienting needs. */

@@ -19,7 +19,7 @@ import { evidenceShares } from './evidence'
 import { solveMembrane } from './membrane'
 import { gatherPoints } from './points'
 import { forecastSkin, predictFaces } from './predict'
-import { surfaceAreaMm2 } from '../cloud/area'
+import { trialSkin } from './trial'
 import { makeSkin } from './skin'
 
 const context = () => quietContext()
@@ -237,8 +237,8 @@ describe('skin of the lamp from two joined takes', () => {
     const exact = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 0.7, context())
     const truth: TriangleMesh = { ...exact, positions: transformPoints(first, exact.positions) }
     const all = gatherPoints(takes).positions
-    const told = forecastSkin({ areaMm2: surfaceAreaMm2(all), points: all.length / 3 }, spacing).faces
-    expect(Math.abs(told / (mesh.indices.length / 3) - 1)).toBeLessThan(0.2)
+    const told = forecastSkin(trialSkin(takes), spacing).faces
+    expect(Math.abs(told / (mesh.indices.length / 3) - 1)).toBeLessThan(0.05)
     const tree = new KdTree(all)
     const ids = new Int32Array(8),
       d2 = new Float64Array(8)

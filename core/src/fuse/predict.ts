@@ -20,9 +20,10 @@ export function predictBytes(areaMm2: number, spacingMm: number): number {
 
 /** What is known of joined takes before their skin is made. */
 export interface SkinGround {
-  /** Of the surface they show together. */
+  /** Of the surface the skin will have. */
   readonly areaMm2: number
-  readonly points: number
+  /** Of the box round the piece; without it the work is told too small by what closing takes. */
+  readonly extentMm?: readonly number[]
 }
 
 /** What a skin will come to. */
@@ -38,24 +39,35 @@ export interface SkinForecast {
 /** A binary STL: 84 bytes and 50 for each face (the format's own layout). */
 export const stlBytes = (faces: number): number => 84 + 50 * faces
 
-/** Kernel radius in grid nodes, and in point spacings where points lie far apart: as the skin lays it. */
-const KERNEL_NODES = 2.3
-const KERNEL_POINTS = 2.2
+/** Nodes of the coarse grid on which what no take saw is closed: at most so many. */
+export const MAX_COARSE_NODES = 1_500_000
+
+/** How much coarser that grid is, for a fine one of so many nodes: a power of two. */
+export function coarseFactor(nodes: readonly number[]): number {
+  let factor = 2
+  while (coarseNodes(nodes, factor) > MAX_COARSE_NODES) factor *= 2
+  return factor
+}
+const coarseNodes = (nodes: readonly number[], factor: number): number =>
+  nodes.reduce((n, v) => n * (Math.ceil(v / factor) + 1), 1)
+
+/** Room round the points, in spacings, as the skin's grid has it. */
+const ROOM_NODES = 2 * 9
 
 /**
- * The one forecast of a skin, for every station that speaks of it before it is made. Work: a start, a visit to each
- * point, each point's kernel, and the faces; the weights are fitted to the lamp at 0.25 to 2.5 mm with 57,000 to 342,000
- * points.
+ * The one forecast of a skin, for every station that speaks of it before it is made. Work: a start, the faces, and the
+ * coarse grid; the weights are fitted to six pieces at 0.29 to 2.2 mm with 5,000 to 101,000 points
+ * (`benchmarks/skin-forecast.ts`).
  */
-export function forecastSkin({ areaMm2, points }: SkinGround, spacingMm: number): SkinForecast {
+export function forecastSkin({ areaMm2, extentMm }: SkinGround, spacingMm: number): SkinForecast {
   const faces = predictFaces(areaMm2, spacingMm)
-  const pointSpacingMm = points > 0 ? Math.sqrt(areaMm2 / points) : 0
-  const radius = Math.max(KERNEL_NODES, (KERNEL_POINTS * pointSpacingMm) / spacingMm)
+  const nodes = extentMm?.map((e) => e / spacingMm + ROOM_NODES)
+  const coarse = nodes ? coarseNodes(nodes, coarseFactor(nodes)) : 0
   return {
     faces,
     memoryBytes: predictBytes(areaMm2, spacingMm),
     stlBytes: stlBytes(faces),
-    work: 0.25 + (points / 1e6) * (0.9 + 0.17 * radius ** 3) + (faces / 1e6) * 3.2,
+    work: 0.07 + (faces / 1e6) * 2.7 + (coarse / 1e6) * 1.15,
   }
 }
 

@@ -11,7 +11,7 @@ import { carveFreeSpace } from './carve'
 import { contourBricks } from './contour'
 import { evidenceOf, withoutInvented } from './evidence'
 import { sampleField, solveMembrane, type DenseField } from './membrane'
-import { BYTES_PER_NODE, predictFaces } from './predict'
+import { BYTES_PER_NODE, coarseFactor, predictFaces } from './predict'
 import { gatherPoints, type FusePoints, type FuseTake } from './points'
 import { markBricks, splatPlanes } from './splat'
 
@@ -43,7 +43,6 @@ const KERNEL = 2.3
 const KERNEL_POINTS = 2.2
 /** Share of the usual weight below which a node is unknown. */
 const MIN_WEIGHT = 0.04
-const MAX_COARSE_NODES = 1_500_000
 const FINE_SWEEPS = 14
 /**
  * Field at the border of the grid, in coarse spacings: a high wall would press the closing of a gap into the piece,
@@ -185,11 +184,8 @@ function coarseField(
   context: RunContext,
 ): Coarse {
   const nodes = grid.bricks.map((b) => b * BRICK)
-  let factor = 2
-  const sizeFor = (f: number): [number, number, number] =>
-    nodes.map((n) => Math.ceil(n / f) + 1) as [number, number, number]
-  while (sizeFor(factor).reduce((a, b) => a * b, 1) > MAX_COARSE_NODES) factor *= 2
-  const size = sizeFor(factor)
+  const factor = coarseFactor(nodes)
+  const size = nodes.map((n) => Math.ceil(n / factor) + 1) as [number, number, number]
   const [nx, ny, nz] = size
   const values = new Float32Array(nx * ny * nz)
   const count = new Float32Array(nx * ny * nz)

@@ -1,16 +1,15 @@
 import Joi from 'joi'
 import { stage } from '../context'
-import { surfaceAreaMm2 } from '../cloud/area'
 import { estimateFeatures } from '../cloud/normals'
 import { evidenceShares } from '../fuse/evidence'
-import { forecastSkin, type SkinGround } from '../fuse/predict'
+import { forecastSkin } from '../fuse/predict'
 import { makeSkin } from '../fuse/skin'
+import { trialSkin } from '../fuse/trial'
 import { GeometryError } from '../errors'
 import { grouped, mm, percent, type Finding } from '../findings'
-import type { PointCloud } from '../shapes'
 import type { MeshPart } from '../mesh/components'
 import { massProperties } from '../mesh/health'
-import { compose, identityMotion, isIdentity, transformPoints, type Motion } from '../linear/rigid'
+import { compose, identityMotion, isIdentity } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
@@ -22,23 +21,6 @@ interface Params {
   allParts: boolean
   /** Which way is up in the fixed take's frame, as the table it stood on showed; null: its third axis. */
   up: number[] | null
-}
-
-/** What the takes show together, as far as they have a place. */
-function groundOf(
-  takes: readonly PointCloud[],
-  names: readonly string[],
-  motions: Readonly<Record<string, Motion>>,
-): SkinGround {
-  const points = takes.reduce((n, t) => n + t.positions.length / 3, 0)
-  const all = new Float32Array(points * 3)
-  let at = 0
-  takes.forEach(({ positions }, i) => {
-    const motion = Object.hasOwn(motions, names[i]) ? motions[names[i]] : undefined
-    all.set(motion ? transformPoints(motion, positions) : positions, at)
-    at += positions.length
-  })
-  return { areaMm2: surfaceAreaMm2(all), points }
 }
 
 /** A part of at least so many spacings may be something of the piece; a smaller one is a crumb. */
@@ -82,8 +64,13 @@ export const skinTakes = defineOperation({
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
   }),
   onPiece: { track: 'mesh', doing: () => 'Making the skin' },
-  estimate: ({ takes, motions }, { names, spacingMm }) => {
-    const forecast = forecastSkin(groundOf(takes, names, motions?.motions ?? {}), spacingMm)
+  estimate: ({ takes, motions }, { names, spacingMm, closed }) => {
+    const placed = motions?.motions ?? {}
+    const laid = takes.map((cloud, i) => ({
+      cloud,
+      motion: Object.hasOwn(placed, names[i]) ? placed[names[i]] : identityMotion(),
+    }))
+    const forecast = forecastSkin(trialSkin(laid, closed), spacingMm)
     return { work: forecast.work, bytes: forecast.memoryBytes }
   },
   run(inputs, params, context) {

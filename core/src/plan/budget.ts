@@ -40,7 +40,7 @@ export function dataBudget(
     0,
   )
   const points = pointsAt(areaMm2, spacingMm)
-  const skin = forecastSkin({ areaMm2, points: raw }, spacingMm)
+  const skin = forecastSkin({ areaMm2 }, spacingMm)
   return {
     points,
     triangles: skin.faces,

@@ -1,7 +1,7 @@
 'use client'
 import { useEffect, useState } from 'react'
 import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
-import { forecastSkin, spacingForPoints } from '@holosoma/core/fuse'
+import { forecastSkin, spacingForPoints, type SkinGround } from '@holosoma/core/fuse'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
@@ -31,7 +31,8 @@ export function SkinPanel() {
   const [typed, setTyped] = useState<string | null>(null)
   const [closed, setClosed] = useState(!brief || choiceOf(brief, 'holes') === 'close')
   const [allParts, setAllParts] = useState(false)
-  const [area, setArea] = useState<number | null>(null)
+  const [ground, setGround] = useState<SkinGround | null>(null)
+  const area = ground?.areaMm2 ?? null
   const takes = state.takes.filter((t) => state.goesIn.includes(t.id))
   const busy = useBusy()
   const ready = takes.length > 0 && (takes.length === 1 || (state.join && !state.join.stale))
@@ -43,16 +44,19 @@ export function SkinPanel() {
     let current = true
     if (key !== '')
       geometry()
-        .area(takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null })))
+        .skinGround(
+          takes.map((t) => ({ hash: t.shape!.hash, rows: join?.motions[t.name] ?? null })),
+          closed,
+        )
         .then(
-          (a) => current && setArea(a),
+          (found) => current && setGround(found),
           () => undefined,
         )
     return () => {
       current = false
     }
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the shapes' hashes say it all
-  }, [key, join?.step.id])
+  }, [key, join?.step.id, closed])
   const points = takes.reduce((n, t) => n + t.shape!.points, 0)
   // What the brief asks, or what the points hold, until a hand says otherwise.
   const suggestion = brief
@@ -63,7 +67,7 @@ export function SkinPanel() {
   const spacing = typed ?? String(suggestion)
   const s = positiveNumber(spacing)
   const machine = useMachine(state.mesh?.step.id)
-  const forecast = s !== null && area !== null && area > 0 ? forecastSkin({ areaMm2: area, points }, s) : null
+  const forecast = s !== null && ground && ground.areaMm2 > 0 ? forecastSkin(ground, s) : null
   const tooMuch = forecast !== null && machine !== null && forecast.memoryBytes > machine.memoryBytes
   const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'

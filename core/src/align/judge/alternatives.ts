@@ -68,7 +68,8 @@ export interface JudgedSet extends LaidTakes {
 const MAIN_PAIRS = 8
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
 const COARSE_SCORE = 0.3
-const CLOSER_LOOKS = 6
+const CLOSER_LOOKS = 6,
+  LOOKS_OF_TWO = 24
 /** Points and rounds for settling another pose on all that crosses the cut. */
 const ACROSS_SAMPLES = 16_000,
   ACROSS_ROUNDS = 12
@@ -79,10 +80,15 @@ const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
  * `JOIN_LIMITS.lessShare` on.
  */
 const MIN_SHARE = 0.35
-/** Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts. */
-const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
+/**
+ * Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts, or plainly less
+ * behind the other's surface with hardly more scatter.
+ */
+const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04, behindRms: 1.5, behindShare: 0.3 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
+/** Of what lies behind the other's surface, fewer places say nothing. */
+const LEAST_BEHIND = 8
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
 const FIRST_LOOK = { every: 7, share: 0.3, rms: 2 } as const
 /** Poses that turn less and shift less, in tolerances, are the same. */
@@ -139,9 +145,10 @@ async function overCut(
     .filter((p) => far(p.motion) && p.score >= COARSE_SCORE * asTaken)
     .sort((x, y) => y.score - x.score)
   // Features, symmetries and turns of the whole often name the same pose: it is looked at once.
+  const looks = described.length > 2 ? CLOSER_LOOKS : LOOKS_OF_TWO
   const others: typeof ranked = []
   for (const p of ranked)
-    if (others.length < CLOSER_LOOKS && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel)))
+    if (others.length < looks && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel)))
       others.push(p)
   const out: Alternative[] = []
   const stands = lookClosely(set, crossing, movers, null),
@@ -181,14 +188,19 @@ async function overCut(
     if (known(motion)) continue
     const other = lookClosely(set, crossing, movers, motion)
     const holds =
+      !plainlyMore(other.behind, stands.behind) &&
       other.rmsMm <= FITS.rms * stands.rmsMm &&
       other.against <= stands.against + FITS.against &&
       other.inTheWay <= stands.inTheWay + FITS.inTheWay
     const contradicts = (x: typeof other): number => x.against + x.inTheWay
     const fitsBetter =
-      other.share >= BETTER.share * stands.share &&
-      ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) ||
-        (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))
+      (other.share >= BETTER.share * stands.share &&
+        ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) ||
+          (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))) ||
+      // A thing laid on itself the wrong way round meets on more than the right way, where either saw another side.
+      (plainlyMore(stands.behind, other.behind) &&
+        other.share >= BETTER.behindShare * stands.share &&
+        other.rmsMm <= BETTER.behindRms * stands.rmsMm)
     // What holds less is no better place, however well it fits: a plain face fits plain faces best.
     const better = fitsBetter && freedomIn(set, crossing, movers, motion) <= freedomIn(set, crossing, movers, null)
     const asWell = better || (holds && other.share >= FITS.share * stands.share)
@@ -221,7 +233,8 @@ async function overCut(
       mainAgainst: stands.against,
     })
   }
-  return out
+  // Of several that fit better, the one that meets on most is the one to try.
+  return out.sort((x, y) => Number(y.better) - Number(x.better) || y.share - x.share)
 }
 
 /**
@@ -290,5 +303,8 @@ function coloursAgainst(
     )
   return leads(agreement(identityMotion()), agreement(h))
 }
+
+/** Counts differ beyond chance: as Poisson counts do, and never for a few strays. */
+const plainlyMore = (x: number, y: number): boolean => x >= LEAST_BEHIND && x - y >= 2.5 * Math.sqrt(x + y)
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI

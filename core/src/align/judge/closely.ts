@@ -2,6 +2,7 @@ import { compose, invertRigid, type Motion } from '../../linear/rigid'
 import type { TakeFeatures } from '../coarse/features'
 import { judgePose } from '../coarse/judge-pose'
 import type { OrientedCloud } from '../oriented-cloud'
+import { contradictionsOf } from './contradictions'
 import { patchesOf, sharedSurface, type SharedSurface } from './shared-surface'
 import { findSlides, type JudgedPair } from './slides'
 
@@ -26,7 +27,18 @@ export interface Close {
   /** Share of the patches that contradict the pose. */
   readonly against: number
   readonly inTheWay: number
+  /** Places that lie behind closed surface of the other take. */
+  readonly behind: number
 }
+
+/** Pairs that are asked what lies behind the other's surface: the largest say it. */
+const ASKED_BEHIND = 6
+/** Deeper than the scatter of what meets, and than the points' own gaps make of a slope. */
+const DEPTH_SCATTERS = 4,
+  DEPTH_SPACINGS = 0.6
+export const leastDepthMm = ({ a, b, shared }: JudgedPair, takes: readonly OrientedCloud[]): number =>
+  DEPTH_SCATTERS * Math.min(shared.scatterMm, shared.expectedMm) +
+  DEPTH_SPACINGS * Math.max(takes[a].features.spacingMm, takes[b].features.spacingMm)
 
 /** Where a take lies when the movers are put into another pose; null leaves them. */
 const placeOf = (set: LaidTakes, movers: readonly number[], h: Motion | null, take: number): Motion =>
@@ -51,7 +63,10 @@ function sharedIn(
   )
 }
 
-/** @param h what is done to the movers, null for nothing @param places of each take that are looked at */
+/**
+ * @param h what is done to the movers, null for nothing
+ * @param places of each take that are looked at; some of them are a glance, which leaves out what lies behind
+ */
 export function lookClosely(
   set: LaidTakes,
   crossing: readonly CrossingPair[],
@@ -60,12 +75,14 @@ export function lookClosely(
   places: readonly Int32Array[] = set.places,
 ): Close {
   let met = 0,
+    behind = 0,
     looked = 0,
     sum = 0,
     weight = 0,
     bad = 0,
     patches = 0,
-    way = 0
+    way = 0,
+    n = 0
   for (const p of crossing) {
     const sigma = Math.max(p.shared.expectedMm, p.shared.scatterMm)
     const shared = sharedIn(set, p, movers, h, 3 * sigma, places)
@@ -77,6 +94,16 @@ export function lookClosely(
       patches++
       if (Math.abs(q.meanMm) > 4 * q.errorMm * Math.sqrt(p.inflation) + sigma) bad++
     }
+    if (places === set.places && n++ < ASKED_BEHIND)
+      behind += contradictionsOf(
+        set.takes[p.a],
+        set.takes[p.b],
+        placeOf(set, movers, h, p.a),
+        placeOf(set, movers, h, p.b),
+        [places[p.a], places[p.b]],
+        leastDepthMm(p, set.takes),
+        set.cellMm,
+      ).places
     way +=
       judgePose(
         set.described[p.a],
@@ -89,6 +116,7 @@ export function lookClosely(
     rmsMm: weight > 0 ? Math.sqrt(sum / weight) : 0,
     against: patches > 0 ? bad / patches : 1,
     inTheWay: way,
+    behind,
   }
 }
 
