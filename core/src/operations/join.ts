@@ -52,7 +52,7 @@ export const pickPairsSchema = Joi.array().items(Joi.object({ a: pickEnd.require
  */
 export const joinTakes = defineOperation({
   name: 'join.match',
-  version: 3,
+  version: 4,
   inputs: { takes: WORKS_ON.takes },
   params: Joi.object<Params>({
     names: Joi.array().items(name).min(1).unique().required().messages(ONE_NAME_EACH),

@@ -100,6 +100,8 @@ export interface SeenTwice {
   readonly takes: readonly [PointCloud, PointCloud]
   /** First take → second. */
   readonly truth: Motion
+  /** Thing → first take. */
+  readonly first: Motion
   /** Share of the smaller take's places that the other has, too. */
   readonly shared: number
   /** Share of the surface round the mark that the take sees that sees less of it. */
@@ -150,6 +152,7 @@ export function seenTwice(
   return {
     takes,
     truth: compose(frames[1], invertRigid(frames[0])),
+    first: frames[0],
     shared: both / Math.max(1, Math.min(...counts)),
     markSeen: Math.min(...seen.map((s) => near.filter((i) => s[i] === 1).length / Math.max(1, near.length))),
     sizeMm,
@@ -193,5 +196,5 @@ const anywhere = (random: Random, sizeMm: number): Motion =>
   rotationMotion(
     [random.gaussian(), random.gaussian(), random.gaussian()],
     Math.PI * random.next(),
-    [0, 1, 2].map(() => sizeMm * (random.next() - 0.5)) as [number, number, number],
+    [0, 1, 2].map(() => sizeMm * (random.next() - 0.5)),
   )

@@ -1,5 +1,6 @@
 import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
+import { solveCholesky } from '../../linear/cholesky'
 import { meanPoint } from '../../linear/mean-point'
 import {
   compose,
@@ -7,6 +8,7 @@ import {
   invertRigid,
   partOf,
   rotationAngle,
+  shiftMotion,
   transformPoint,
   type Motion,
 } from '../../linear/rigid'
@@ -18,7 +20,15 @@ import { matchFine } from '../refine/icp'
 import type { Mark } from '../marks/mark'
 import { freeMoves, matchJointly } from '../refine/joint'
 import { BETWEEN } from '../poses/look-alikes'
-import { freedomIn, lookClosely, type Close, type CrossingPair, type LaidTakes } from './closely'
+import {
+  freedomIn,
+  lookClosely,
+  ruledOutIn,
+  type Close,
+  type CrossingPair,
+  type LaidTakes,
+  type RuledOut,
+} from './closely'
 import { posesToTry } from './poses-to-try'
 import type { JudgedPair } from './slides'
 
@@ -82,13 +92,19 @@ const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 const MIN_SHARE = 0.35
 /**
  * Plainly better: so much less scatter on nearly as much surface, or so much less that contradicts, or plainly less
- * behind the other's surface with hardly more scatter.
+ * that is ruled out with hardly more scatter.
  */
-const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04, behindRms: 1.5, behindShare: 0.3 } as const
+const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
-/** Of what lies behind the other's surface, fewer places say nothing. */
-const LEAST_BEHIND = 8
+const CLOSE = { share: 0.3, rms: 1.5 } as const
+/** Of places ruled out, so many of a kind are enough. */
+const PLENTY = 60
+/** So many poses of a cut may be eased out of what they stand in in vain; each by no more than so far at a time. */
+const EASED = 4,
+  EASED_VOXELS = 2.5
+/** Fewer places that are ruled out say nothing. */
+const LEAST_RULED = 8
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
 const FIRST_LOOK = { every: 7, share: 0.3, rms: 2 } as const
 /** Poses that turn less and shift less, in tolerances, are the same. */
@@ -153,6 +169,8 @@ async function overCut(
   const out: Alternative[] = []
   const stands = lookClosely(set, crossing, movers, null),
     nearly = main.length < crossing.length ? lookClosely(set, main, movers, null) : stands
+  const stand = ruledOutIn(set, crossing, movers, null, PLENTY)
+  let eased = 0
   const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
   const glanceAt = (h: Motion): Close => lookClosely(set, main, movers, h, few)
   // A shift that fits all the way is a slide, and told as one.
@@ -186,9 +204,21 @@ async function overCut(
       continue
     }
     if (known(motion)) continue
-    const other = lookClosely(set, crossing, movers, motion)
+    let other = lookClosely(set, crossing, movers, motion)
+    if (!comesClose(other, stands)) continue
+    let ruled = ruledOutIn(set, crossing, movers, motion, PLENTY)
+    while (eased < EASED && plainlyMore(ruled.places, stand.places)) {
+      const settled = await easedOut(set, crossing, main, movers, motion, ruled, context)
+      if (!settled || known(settled.motion)) {
+        eased++
+        break
+      }
+      motion = settled.motion
+      ruled = settled.out
+      other = lookClosely(set, crossing, movers, motion)
+    }
     const holds =
-      !plainlyMore(other.behind, stands.behind) &&
+      !plainlyMore(ruled.places, stand.places) &&
       other.rmsMm <= FITS.rms * stands.rmsMm &&
       other.against <= stands.against + FITS.against &&
       other.inTheWay <= stands.inTheWay + FITS.inTheWay
@@ -198,9 +228,7 @@ async function overCut(
         ((other.rmsMm < BETTER.rms * stands.rmsMm && contradicts(other) <= contradicts(stands)) ||
           (contradicts(other) < contradicts(stands) - BETTER.contradicts && other.rmsMm <= stands.rmsMm))) ||
       // A thing laid on itself the wrong way round meets on more than the right way, where either saw another side.
-      (plainlyMore(stands.behind, other.behind) &&
-        other.share >= BETTER.behindShare * stands.share &&
-        other.rmsMm <= BETTER.behindRms * stands.rmsMm)
+      (plainlyMore(stand.places, ruled.places) && comesClose(other, stands))
     // What holds less is no better place, however well it fits: a plain face fits plain faces best.
     const better = fitsBetter && freedomIn(set, crossing, movers, motion) <= freedomIn(set, crossing, movers, null)
     const asWell = better || (holds && other.share >= FITS.share * stands.share)
@@ -304,7 +332,48 @@ function coloursAgainst(
   return leads(agreement(identityMotion()), agreement(h))
 }
 
+/**
+ * A pose that stands a little inside may not have settled: its faces hold each other in the wrong place, and are brought
+ * out, or across to the other side of a wall, and settled anew; null where that does not help.
+ */
+async function easedOut(
+  set: JudgedSet,
+  crossing: readonly CrossingPair[],
+  main: readonly CrossingPair[],
+  movers: readonly number[],
+  motion: Motion,
+  { push, places }: RuledOut,
+  context: RunContext,
+): Promise<{ motion: Motion; out: RuledOut } | null> {
+  const shift = shiftOut(push)
+  if (Math.hypot(...shift) > EASED_VOXELS * set.described[0].outline.voxelMm) return null
+  for (const way of [1, -1]) {
+    const moved = compose(shiftMotion(...(shift.map((v) => way * v) as [number, number, number])), motion)
+    const eased = await settledAcross(set, main, movers, moved, context)
+    const out = ruledOutIn(set, crossing, movers, eased, PLENTY)
+    if (out.places < places / 2) return { motion: eased, out }
+  }
+  return null
+}
+
+/** The shift that brings places out of what they stand in, by least squares, mm; what they do not tell of stays. */
+function shiftOut(push: readonly number[]): [number, number, number] {
+  const a = new Float64Array(9),
+    b = new Float64Array(3)
+  for (let i = 0; i < push.length; i += 4)
+    for (let r = 0; r < 3; r++) {
+      b[r] += push[i + r] * push[i + 3]
+      for (let c = 0; c < 3; c++) a[r * 3 + c] += push[i + r] * push[i + c]
+    }
+  for (let r = 0; r < 3; r++) a[r * 4] += 1e-2 * push.length
+  return solveCholesky(a, b, b, 3) ? [b[0], b[1], b[2]] : [0, 0, 0]
+}
+
+/** Meets on so much of what the pose taken meets on, and nearly as closely: less is no other place for the takes. */
+const comesClose = (other: Close, stands: Close): boolean =>
+  other.share >= CLOSE.share * stands.share && other.rmsMm <= CLOSE.rms * stands.rmsMm
+
 /** Counts differ beyond chance: as Poisson counts do, and never for a few strays. */
-const plainlyMore = (x: number, y: number): boolean => x >= LEAST_BEHIND && x - y >= 2.5 * Math.sqrt(x + y)
+const plainlyMore = (x: number, y: number): boolean => x >= LEAST_RULED && x - y >= 2.5 * Math.sqrt(x + y)
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI

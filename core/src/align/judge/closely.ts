@@ -27,12 +27,18 @@ export interface Close {
   /** Share of the patches that contradict the pose. */
   readonly against: number
   readonly inTheWay: number
-  /** Places that lie behind closed surface of the other take. */
-  readonly behind: number
 }
 
-/** Pairs that are asked what lies behind the other's surface: the largest say it. */
-const ASKED_BEHIND = 6
+/** What takes on either side of a cut rule out of each other. */
+export interface RuledOut {
+  /** Places that nobody could have seen, or that the other must have seen, too. */
+  readonly places: number
+  /** What would bring the movers out of what they stand in: directions and distances, see `Contradiction`. */
+  readonly push: readonly number[]
+}
+
+/** Pairs that are asked what of the one the other rules out: the largest say it. */
+const ASKED = 3
 /** Deeper than the scatter of what meets, and than the points' own gaps make of a slope. */
 const DEPTH_SCATTERS = 4,
   DEPTH_SPACINGS = 0.6
@@ -63,10 +69,35 @@ function sharedIn(
   )
 }
 
-/**
- * @param h what is done to the movers, null for nothing
- * @param places of each take that are looked at; some of them are a glance, which leaves out what lies behind
- */
+/** @param crossing the largest of these pairs are asked @param most see `contradictionsOf` */
+export function ruledOutIn(
+  set: LaidTakes,
+  crossing: readonly CrossingPair[],
+  movers: readonly number[],
+  h: Motion | null,
+  most = Infinity,
+): RuledOut {
+  const push: number[] = []
+  let places = 0
+  for (const p of crossing.slice(0, ASKED)) {
+    const c = contradictionsOf(
+      { cloud: set.takes[p.a], outline: set.described[p.a].outline },
+      { cloud: set.takes[p.b], outline: set.described[p.b].outline },
+      placeOf(set, movers, h, p.a),
+      placeOf(set, movers, h, p.b),
+      [set.places[p.a], set.places[p.b]],
+      leastDepthMm(p, set.takes),
+      set.cellMm,
+      most,
+    )
+    places += c.behind + c.missed
+    const sign = movers.includes(p.a) ? 1 : -1
+    c.push.forEach((v, i) => push.push(i % 4 === 3 ? v : sign * v))
+  }
+  return { places, push }
+}
+
+/** @param h what is done to the movers, null for nothing @param places of each take that are looked at */
 export function lookClosely(
   set: LaidTakes,
   crossing: readonly CrossingPair[],
@@ -75,14 +106,12 @@ export function lookClosely(
   places: readonly Int32Array[] = set.places,
 ): Close {
   let met = 0,
-    behind = 0,
     looked = 0,
     sum = 0,
     weight = 0,
     bad = 0,
     patches = 0,
-    way = 0,
-    n = 0
+    way = 0
   for (const p of crossing) {
     const sigma = Math.max(p.shared.expectedMm, p.shared.scatterMm)
     const shared = sharedIn(set, p, movers, h, 3 * sigma, places)
@@ -94,16 +123,6 @@ export function lookClosely(
       patches++
       if (Math.abs(q.meanMm) > 4 * q.errorMm * Math.sqrt(p.inflation) + sigma) bad++
     }
-    if (places === set.places && n++ < ASKED_BEHIND)
-      behind += contradictionsOf(
-        set.takes[p.a],
-        set.takes[p.b],
-        placeOf(set, movers, h, p.a),
-        placeOf(set, movers, h, p.b),
-        [places[p.a], places[p.b]],
-        leastDepthMm(p, set.takes),
-        set.cellMm,
-      ).places
     way +=
       judgePose(
         set.described[p.a],
@@ -116,7 +135,6 @@ export function lookClosely(
     rmsMm: weight > 0 ? Math.sqrt(sum / weight) : 0,
     against: patches > 0 ? bad / patches : 1,
     inTheWay: way,
-    behind,
   }
 }
 

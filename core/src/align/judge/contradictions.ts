@@ -1,19 +1,34 @@
-import { compose, invertRigid, type Motion } from '../../linear/rigid'
+import { compose, identityMotion, invertRigid, type Motion } from '../../linear/rigid'
+import { nearestOf, type DownsampledCloud } from '../coarse/downsampled-cloud'
 import type { OrientedCloud } from '../oriented-cloud'
 
 /**
- * Where a pose can't be, though what meets may fit well: one take has surface inside what the other shows as solid. The
- * side a place was seen from follows from its normal, and that nothing but solid lies behind a measured face from the
- * measured places round it, so that no word is needed of where a take was taken from.
+ * Where a pose can't be, though what meets may fit well: one take has surface inside what the other shows as solid, or
+ * free in front of what the other saw. The side a place was seen from follows from its normal, and what lies behind or
+ * before it from the measured places round it, so that no word is needed of where a take was taken from.
  */
 export interface Contradiction {
-  /** Places of either take that lie behind closed surface of the other. */
-  readonly places: number
+  /** Places of either take that lie behind closed surface of the other: nobody could have seen them. */
+  readonly behind: number
+  /** Places of either take that the other must have seen, and did not. */
+  readonly missed: number
   /** Places of either take looked at. */
   readonly looked: number
+  /** Of both together. */
   readonly areaMm2: number
-  /** Median depth, mm. */
+  /** Median depth of what lies behind, mm. */
   readonly depthMm: number
+  /**
+   * What would bring it out: for each place behind, which way the first take would have to move, and how far, mm, in the
+   * common frame; x, y, z, distance …
+   */
+  readonly push: readonly number[]
+}
+
+/** A take on its points, and on its outline for what need not be looked at so closely. */
+export interface Looked {
+  readonly cloud: OrientedCloud
+  readonly outline: DownsampledCloud
 }
 
 /** Ways out of a place: along the nearest face's normal, across it, and how many so; the widest first, 56° off. */
@@ -41,117 +56,242 @@ const ASIDE_SPACINGS = 1.6,
 const COMPANY = 5,
   COMPANY_SPACINGS = 3
 
+/** How far in front of what the other saw a place is asked for, in sizes; and what lies nearer is met, in spacings. */
+const IN_FRONT = 0.2,
+  NEAR_SPACINGS = 2.5
+/** A place lies open where nothing stands within this share of the size, from so many voxels on. */
+const OPEN = 0.5,
+  FIRST_VOXELS = 2.5
+/** A place lies on an outline within so many voxels of one of its points. */
+const ON_VOXELS = 0.85
+
+/**
+ * Places of one take that the other should have seen and did not: they stand free in front of surface that it saw, facing
+ * as that surface does.
+ */
+function missed(from: Looked, to: Looked, m: Motion, sample: Int32Array, most: number): number {
+  const spacing = Math.max(from.cloud.features.spacingMm, to.cloud.features.spacingMm)
+  const size = Math.min(from.cloud.sizeMm, to.cloud.sizeMm)
+  const { voxelMm, normals: qn, rim } = to.outline
+  const met2 = (NEAR_SPACINGS * spacing) ** 2
+  let count = 0
+  for (const s of spread(sample)) {
+    if (count >= most) break
+    const w = placed(from.cloud, m, s * 3)
+    if (to.cloud.tree.nearest(w.x, w.y, w.z, met2) >= 0) continue
+    let foot = -1
+    for (let t = Math.max(voxelMm, NEAR_SPACINGS * spacing); t <= IN_FRONT * size && foot < 0; t += voxelMm)
+      foot = onOutline(to.outline, w.x - t * w.nx, w.y - t * w.ny, w.z - t * w.nz)
+    if (foot < 0 || rim[foot]) continue
+    const k = foot * 3
+    if (qn[k] * w.nx + qn[k + 1] * w.ny + qn[k + 2] * w.nz < SAME_FACE) continue
+    if (!hasCompany(from.cloud, s * 3) || !isOpen(to.outline, w, OPEN * size)) continue
+    const own = placed(from.cloud, HERE, s * 3)
+    if (!isOpen(from.outline, own, OPEN * size)) continue
+    // The outlines leave few; these are looked at closely.
+    const near2 = (HIT_SPACINGS * spacing) ** 2
+    if (!footOf(to.cloud, w, spacing, IN_FRONT * size, near2)) continue
+    if (isFree(to.cloud, w, spacing, OPEN * size, near2) && isFree(from.cloud, own, spacing, OPEN * size, near2))
+      count++
+  }
+  return count
+}
+
+/** Whether a take shows surface straight behind a place, facing as it does, within a distance. */
+function footOf({ tree, features }: OrientedCloud, w: Place, spacingMm: number, farMm: number, near2: number): boolean {
+  const { normals: n, boundary } = features
+  for (let t = NEAR_SPACINGS * spacingMm; t <= farMm; t += spacingMm) {
+    const j = tree.nearest(w.x - t * w.nx, w.y - t * w.ny, w.z - t * w.nz, near2)
+    if (j >= 0) return !boundary[j] && n[j * 3] * w.nx + n[j * 3 + 1] * w.ny + n[j * 3 + 2] * w.nz >= SAME_FACE
+  }
+  return false
+}
+
+/** Whether no point stands before a place, round the way it faces. */
+function isFree({ tree }: OrientedCloud, w: Place, spacingMm: number, farMm: number, near2: number): boolean {
+  const d = waysRound(w.nx, w.ny, w.nz)
+  for (let i = 0; i < d.length; i += 3)
+    for (let t = 3 * spacingMm; t <= farMm; t += 1.6 * spacingMm)
+      if (tree.nearest(w.x + t * d[i], w.y + t * d[i + 1], w.z + t * d[i + 2], near2) >= 0) return false
+  return true
+}
+
+/** The point of an outline that lies at a place, −1 where there is none. */
+function onOutline(o: DownsampledCloud, x: number, y: number, z: number): number {
+  const j = nearestOf(o, x, y, z)
+  if (j < 0) return -1
+  const k = j * 3,
+    p = o.points
+  const d2 = (p[k] - x) ** 2 + (p[k + 1] - y) ** 2 + (p[k + 2] - z) ** 2
+  return d2 <= (ON_VOXELS * o.voxelMm) ** 2 ? j : -1
+}
+
 /**
  * @param a first → common @param b second → common @param places looked at, of each
  * @param leastMm what lies less deep is scatter
+ * @param most no more is looked for than so many of a kind: by then nobody doubts it
  */
 export function contradictionsOf(
-  first: OrientedCloud,
-  second: OrientedCloud,
+  first: Looked,
+  second: Looked,
   a: Motion,
   b: Motion,
   places: readonly [Int32Array, Int32Array],
   leastMm: number,
   cellMm: number,
+  most = Infinity,
 ): Contradiction {
-  const depths: number[] = []
-  behind(first, second, compose(invertRigid(b), a), places[0], leastMm, depths)
-  behind(second, first, compose(invertRigid(a), b), places[1], leastMm, depths)
-  depths.sort((x, y) => x - y)
+  const there = compose(invertRigid(b), a),
+    back = invertRigid(there)
+  const push: number[] = []
+  const { cloud: one } = first,
+    { cloud: other } = second
+  behind(one, other, there, places[0], leastMm, most, (x, y, z, depth) => push.push(...turned(b, x, y, z), depth))
+  behind(other, one, back, places[1], leastMm, most, (x, y, z, depth) => push.push(...turned(a, -x, -y, -z), depth))
+  const depths = push.filter((_, i) => i % 4 === 3).sort((x, y) => x - y)
+  const free = missed(first, second, there, places[0], most) + missed(second, first, back, places[1], most)
   return {
-    places: depths.length,
+    behind: depths.length,
+    missed: free,
     looked: places[0].length + places[1].length,
-    areaMm2: depths.length * cellMm * cellMm,
+    areaMm2: (depths.length + free) * cellMm * cellMm,
     depthMm: depths[depths.length >> 1] ?? 0,
+    push,
   }
 }
 
-/** Depths of the places of one take that lie behind a face of the other. */
+const turned = (m: Motion, x: number, y: number, z: number): [number, number, number] => [
+  m[0] * x + m[1] * y + m[2] * z,
+  m[4] * x + m[5] * y + m[6] * z,
+  m[8] * x + m[9] * y + m[10] * z,
+]
+
+/** Places of one take that lie behind a face of the other: the face's normal, and how deep. */
 function behind(
   from: OrientedCloud,
   to: OrientedCloud,
   m: Motion,
   sample: Int32Array,
   leastMm: number,
-  depths: number[],
+  most: number,
+  found: (nx: number, ny: number, nz: number, depthMm: number) => void,
 ): void {
-  const p = from.positions,
-    pn = from.features.normals,
-    q = to.positions,
+  const q = to.positions,
     qn = to.features.normals,
     rim = to.features.boundary
   const { spacingMm } = to.features
-  const deepest = DEEPEST * Math.min(from.sizeMm, to.sizeMm)
-  for (const s of sample) {
-    const i = s * 3
-    const x = m[0] * p[i] + m[1] * p[i + 1] + m[2] * p[i + 2] + m[3]
-    const y = m[4] * p[i] + m[5] * p[i + 1] + m[6] * p[i + 2] + m[7]
-    const z = m[8] * p[i] + m[9] * p[i + 1] + m[10] * p[i + 2] + m[11]
-    const j = to.tree.nearest(x, y, z, deepest * deepest)
+  const deepest2 = (DEEPEST * Math.min(from.sizeMm, to.sizeMm)) ** 2
+  let count = 0
+  for (const s of spread(sample)) {
+    if (count >= most) return
+    const w = placed(from, m, s * 3)
+    const j = to.tree.nearest(w.x, w.y, w.z, deepest2)
     if (j < 0 || rim[j]) continue
     const k = j * 3
-    const vx = x - q[k],
-      vy = y - q[k + 1],
-      vz = z - q[k + 2]
-    const height = vx * qn[k] + vy * qn[k + 1] + vz * qn[k + 2]
-    if (height > -leastMm) continue
-    const depth = -height
+    const vx = w.x - q[k],
+      vy = w.y - q[k + 1],
+      vz = w.z - q[k + 2]
+    const depth = -(vx * qn[k] + vy * qn[k + 1] + vz * qn[k + 2])
+    if (depth < leastMm) continue
     const aside = ASIDE_SPACINGS * spacingMm + ASIDE * depth
-    if (vx * vx + vy * vy + vz * vz - height * height > aside * aside) continue
-    const nx = m[0] * pn[i] + m[1] * pn[i + 1] + m[2] * pn[i + 2]
-    const ny = m[4] * pn[i] + m[5] * pn[i + 1] + m[6] * pn[i + 2]
-    const nz = m[8] * pn[i] + m[9] * pn[i + 1] + m[10] * pn[i + 2]
-    if (nx * qn[k] + ny * qn[k + 1] + nz * qn[k + 2] < MIN_COSINE) continue
-    if (hasCompany(from, i) && isShutIn(to, k, depth, [x, y, z, nx, ny, nz])) depths.push(depth)
+    if (vx * vx + vy * vy + vz * vz - depth * depth > aside * aside) continue
+    if (w.nx * qn[k] + w.ny * qn[k + 1] + w.nz * qn[k + 2] < MIN_COSINE) continue
+    if (hasCompany(from, s * 3) && isShutIn(to, k, depth, w)) {
+      count++
+      found(qn[k], qn[k + 1], qn[k + 2], depth)
+    }
   }
+}
+
+/** Every place once, neighbours far from each other: so that the first of them speak for all. */
+function* spread(sample: Int32Array): Generator<number> {
+  const n = sample.length
+  const step = n % STRIDE === 0 ? 8101 : STRIDE
+  for (let k = 0, at = 0; k < n; k++, at = (at + step) % n) yield sample[at]
+}
+/** A prime; it and the next one cannot both divide a number of places there is room for. */
+const STRIDE = 7919
+
+/** A place and the way it faces. */
+interface Place {
+  readonly x: number
+  readonly y: number
+  readonly z: number
+  readonly nx: number
+  readonly ny: number
+  readonly nz: number
+}
+const HERE = identityMotion()
+
+/** @param i of the place, × 3 */
+function placed({ positions: p, features }: OrientedCloud, m: Motion, i: number): Place {
+  const n = features.normals
+  const along = (r: number, v: Float32Array): number => m[r] * v[i] + m[r + 1] * v[i + 1] + m[r + 2] * v[i + 2]
+  return {
+    x: along(0, p) + m[3],
+    y: along(4, p) + m[7],
+    z: along(8, p) + m[11],
+    nx: along(0, n),
+    ny: along(4, n),
+    nz: along(8, n),
+  }
+}
+
+/** Directions round an axis, x, y, z …, as `WAYS` lists them; written over at every call. */
+const ways = new Float64Array(3 * WAYS.reduce((n, [, , count]) => n + count, 0))
+
+function waysRound(ax: number, ay: number, az: number): Float64Array {
+  // Any two directions across the axis, at right angles (Duff et al. 2017).
+  const sign = az >= 0 ? 1 : -1,
+    u = -1 / (sign + az),
+    w = ax * ay * u
+  const across = [1 + sign * ax * ax * u, sign * w, -sign * ax, w, sign + ay * ay * u, -ay]
+  let at = 0
+  for (const [along, aside, count] of WAYS)
+    for (let r = 0; r < count; r++) {
+      const c = Math.cos((2 * Math.PI * r) / count) * aside,
+        s = Math.sin((2 * Math.PI * r) / count) * aside
+      ways[at++] = along * ax + c * across[0] + s * across[3]
+      ways[at++] = along * ay + c * across[1] + s * across[4]
+      ways[at++] = along * az + c * across[2] + s * across[5]
+    }
+  return ways
 }
 
 /**
  * Whether every way out, of those a look may have come by, leads through measured surface: round the way the nearest
  * face lies, on the side that the place itself faces.
- * @param k of the nearest place of the other take, × 3 @param x … z the place @param nx … nz the way it faces
+ * @param k of the nearest place of the other take, × 3
  */
-function isShutIn(
-  { features, tree }: OrientedCloud,
-  k: number,
-  depth: number,
-  [x, y, z, nx, ny, nz]: readonly number[],
-): boolean {
+function isShutIn({ features, tree }: OrientedCloud, k: number, depth: number, w: Place): boolean {
   const { normals: n, spacingMm } = features
-  const ax = n[k],
-    ay = n[k + 1],
-    az = n[k + 2]
-  // Any two directions across the normal, at right angles (Duff et al. 2017).
-  const sign = az >= 0 ? 1 : -1,
-    u = -1 / (sign + az),
-    w = ax * ay * u
-  const ux = 1 + sign * ax * ax * u,
-    uy = sign * w,
-    uz = -sign * ax
-  const wx = w,
-    wy = sign + ay * ay * u,
-    wz = -ay
-  const step = spacingMm,
-    near2 = (HIT_SPACINGS * spacingMm) ** 2,
+  const near2 = (HIT_SPACINGS * spacingMm) ** 2,
     end = FAR_DEPTHS * depth + 2 * spacingMm
+  const d = waysRound(n[k], n[k + 1], n[k + 2])
   let looked = 0
-  for (const [along, across, count] of WAYS)
-    for (let r = 0; r < count; r++) {
-      const c = Math.cos((2 * Math.PI * r) / count) * across,
-        s = Math.sin((2 * Math.PI * r) / count) * across
-      const dx = along * ax + c * ux + s * wx,
-        dy = along * ay + c * uy + s * wy,
-        dz = along * az + c * uz + s * wz
-      if (dx * nx + dy * ny + dz * nz < GRAZING) continue
-      looked++
-      let shut = false
-      for (let t = 0.5 * step; t <= end && !shut; t += step) {
-        const j = tree.nearest(x + t * dx, y + t * dy, z + t * dz, near2) * 3
-        shut = j >= 0 && n[j] * dx + n[j + 1] * dy + n[j + 2] * dz > 0
-      }
-      if (!shut) return false
+  for (let i = 0; i < d.length; i += 3) {
+    const dx = d[i],
+      dy = d[i + 1],
+      dz = d[i + 2]
+    if (dx * w.nx + dy * w.ny + dz * w.nz < GRAZING) continue
+    looked++
+    let shut = false
+    for (let t = 0.5 * spacingMm; t <= end && !shut; t += spacingMm) {
+      const j = tree.nearest(w.x + t * dx, w.y + t * dy, w.z + t * dz, near2) * 3
+      shut = j >= 0 && n[j] * dx + n[j + 1] * dy + n[j + 2] * dz > 0
     }
+    if (!shut) return false
+  }
   return looked >= MIN_WAYS
+}
+
+/** Whether an outline has nothing before a place, round the way it faces. */
+function isOpen(outline: DownsampledCloud, { x, y, z, nx, ny, nz }: Place, farMm: number): boolean {
+  const d = waysRound(nx, ny, nz)
+  for (let i = 0; i < d.length; i += 3)
+    for (let t = FIRST_VOXELS * outline.voxelMm; t <= farMm; t += outline.voxelMm)
+      if (onOutline(outline, x + t * d[i], y + t * d[i + 1], z + t * d[i + 2]) >= 0) return false
+  return true
 }
 
 const ids = new Int32Array(COMPANY + 1),

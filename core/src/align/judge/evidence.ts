@@ -28,6 +28,8 @@ export interface JoinEvidence {
   /** Share of the largest double wall; 0 without one. */
   readonly doubleShare: number
   readonly inTheWay: number
+  /** Worst share of two takes' places that rule each other out; 0 where there are too few of them to say so. */
+  readonly ruledOutShare: number
   /** How far a pair would still move, in tolerances. */
   readonly tensionTolerances: number
   readonly sizesDiffer: boolean
@@ -56,6 +58,13 @@ export const largestWall = (r: JoinReport): JoinReport['walls'][number] | null =
 /** The take that stands most in what another saw through; null where none does. */
 export const mostInTheWay = (r: JoinReport): JoinReport['conflicts'][number] | null =>
   largest(r.conflicts, (c) => c.share)
+/** The pair of takes of which most is ruled out; null where that is nothing to speak of. */
+export const mostRuledOut = (r: JoinReport): JoinReport['ruledOut'][number] | null =>
+  largest(
+    r.ruledOut.filter((c) => c.places >= JOIN_LIMITS.ruledOutLeast),
+    ruledOutShareOf,
+  )
+export const ruledOutShareOf = (c: JoinReport['ruledOut'][number]): number => c.places / c.looked
 /** The take or pair that would move farthest, left alone; null where none is. */
 export const tensest = (r: JoinReport): Tension | null => largest(r.tensions, (t) => t.wantsMm)
 
@@ -89,7 +98,8 @@ export const isOpen = (a: Alternative): boolean => a.asWell || shareBeside(a) >=
 /** The figures a verdict is made of: lengths in mm, shares 0 to 1. */
 export function evidenceOf(r: JoinReport): JoinEvidence {
   const rough = roughestPair(r),
-    open = otherPoses(r).filter((a) => !a.ruledOutBy)
+    open = otherPoses(r).filter((a) => !a.ruledOutBy),
+    ruledOut = mostRuledOut(r)
   const play = r.slides.modes[0]?.motion.playMm ?? 0
   return {
     lost: r.motions.some((m) => !m),
@@ -101,6 +111,7 @@ export function evidenceOf(r: JoinReport): JoinEvidence {
     lessShare: Math.max(0, ...open.filter((a) => !a.asWell).map(shareBeside)),
     doubleShare: largestWall(r)?.share ?? 0,
     inTheWay: mostInTheWay(r)?.share ?? 0,
+    ruledOutShare: ruledOut ? ruledOutShareOf(ruledOut) : 0,
     tensionTolerances: (tensest(r)?.wantsMm ?? 0) / r.toleranceMm,
     sizesDiffer: sizesApart(r) !== null,
   }
@@ -108,7 +119,10 @@ export function evidenceOf(r: JoinReport): JoinEvidence {
 
 export type JoinLimits = { readonly [K in keyof typeof JOIN_LIMITS]: number }
 export type EvidenceVerdicts = Readonly<
-  Record<'lost' | 'overlap' | 'residual' | 'slide' | 'alike' | 'double' | 'seenThrough' | 'tension' | 'scale', Verdict>
+  Record<
+    'lost' | 'overlap' | 'residual' | 'slide' | 'alike' | 'double' | 'seenThrough' | 'ruledOut' | 'tension' | 'scale',
+    Verdict
+  >
 >
 
 /** What each figure says by itself, held against its limits. */
@@ -123,6 +137,7 @@ export function verdictsFrom(e: JoinEvidence, L: JoinLimits = JOIN_LIMITS): Evid
     alike: level(e.looksAlike, e.lessShare >= L.lessShare),
     double: level(e.doubleShare > L.doubleShare, e.doubleShare > 0),
     seenThrough: level(e.inTheWay > L.conflictUnsound, e.inTheWay > L.conflictDoubtful),
+    ruledOut: level(e.ruledOutShare > L.ruledOutUnsound, e.ruledOutShare > L.ruledOutDoubtful),
     tension: level(e.tensionTolerances > L.tensionUnsound, e.tensionTolerances > L.tensionSound),
     scale: level(false, e.sizesDiffer),
   }

@@ -6,11 +6,13 @@ import type { CoarseMatches } from '../coarse/matches'
 import { countInTheWay } from '../../view/seen-space'
 import type { Toned } from '../colour/meet'
 import { toneRows, type ColouredPair, type ToneRows } from '../colour/slide-to-colours'
-import type { Conflict, JoinReport, JoinRequest, MarkReport } from '../takes/join-report'
+import type { Conflict, JoinReport, JoinRequest, MarkReport, RuledOutPlaces } from '../takes/join-report'
 import type { Mark } from '../marks/mark'
 import { centreOf, cutOf, spanningTree } from '../takes/links'
 import type { OrientedCloud } from '../oriented-cloud'
 import { findAlternatives } from './alternatives'
+import { leastDepthMm } from './closely'
+import { contradictionsOf, type Looked } from './contradictions'
 import { cellOf, placesOf, sharedSurface } from './shared-surface'
 import { findSlides, type JudgedPair, type SlideReport } from './slides'
 import { closingError, tensionOf, witnesses } from './tension'
@@ -149,6 +151,7 @@ export async function judge(
     tensions,
     tree,
     cellMm,
+    ruledOut: ruledOutOf(pairs, tree, takes, described, at, places, cellMm),
     slides,
     marks: marksApart(motions, marks),
     closing: closingError(tensions, tree, takes.length, radiusMm),
@@ -158,6 +161,41 @@ export async function judge(
     dots: null,
     colours: null,
   }
+}
+
+/** Links that are asked what rules them out: the largest; and what of a kind is enough to know. */
+const ASKED_LINKS = 8,
+  PLENTY = 200
+
+/** What the takes of the links rule out of each other. */
+function ruledOutOf(
+  pairs: readonly JudgedPair[],
+  tree: readonly (readonly [number, number])[],
+  takes: readonly OrientedCloud[],
+  described: readonly TakeFeatures[],
+  motions: readonly Motion[],
+  places: readonly Int32Array[],
+  cellMm: number,
+): RuledOutPlaces[] {
+  const looked = (i: number): Looked => ({ cloud: takes[i], outline: described[i].outline })
+  return pairs
+    .filter(({ a, b }) => tree.some(([x, y]) => (x === a && y === b) || (x === b && y === a)))
+    .sort((p, q) => q.shared.areaMm2 - p.shared.areaMm2)
+    .slice(0, ASKED_LINKS)
+    .map((pair) => {
+      const { a, b } = pair
+      const found = contradictionsOf(
+        looked(a),
+        looked(b),
+        motions[a],
+        motions[b],
+        [places[a], places[b]],
+        leastDepthMm(pair, takes),
+        cellMm,
+        PLENTY,
+      )
+      return { a, b, places: found.behind + found.missed, looked: found.looked, areaMm2: found.areaMm2 }
+    })
 }
 
 /** What of each take would have hidden what another saw. */

@@ -14,6 +14,10 @@ export const JOIN_LIMITS = {
   /** Share of a take that may hide what another saw. */
   conflictDoubtful: 0.01,
   conflictUnsound: 0.04,
+  /** Share of the places of two takes that rule each other out, from so many places on. */
+  ruledOutLeast: 12,
+  ruledOutDoubtful: 0.0015,
+  ruledOutUnsound: 0.004,
   /** Scatter where takes meet over what their points explain: uneasy, and plainly not the same surface. */
   scatter: 1.6,
   scatterUnsound: 2.4,

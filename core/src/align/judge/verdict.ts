@@ -8,6 +8,7 @@ import {
   isOpen,
   largestWall,
   mostInTheWay,
+  mostRuledOut,
   otherPoses,
   roughestPair,
   sizesApart,
@@ -73,6 +74,7 @@ export function joinFindings(r: JoinReport, names: readonly string[]): Finding[]
     ...alikeFinding(r, v.alike, list),
     ...wallFinding(r, v.double, q),
     ...conflictFinding(r, v.seenThrough, q),
+    ...ruledOutFinding(r, v.ruledOut, q),
     ...tensionFinding(r, v.tension, q),
     ...closingFinding(r),
     ...scaleFinding(r, v.scale, q),
@@ -443,6 +445,30 @@ function conflictFinding(r: JoinReport, verdict: Verdict, q: (i: number) => stri
         },
       ],
       nextMove: 'Match again, or clear what is not the piece',
+    },
+  ]
+}
+
+/** Surface inside the other, or before what the other saw: the takes can't lie so, however well they meet elsewhere. */
+function ruledOutFinding(r: JoinReport, verdict: Verdict, q: (i: number) => string): Finding[] {
+  const c = mostRuledOut(r)
+  if (!c || verdict === 'sound') return []
+  return [
+    {
+      id: 'join.ruledOut',
+      verdict,
+      text:
+        `${q(c.a)} and ${q(c.b)} rule each other out over ${areaText(c.areaMm2)}: the one has surface inside the ` +
+        'other, or where the other saw that nothing is.',
+      figures: [
+        {
+          label: 'Ruled out',
+          value: percent(c.places / c.looked, 2),
+          rule: 'share of both takes’ places that nobody could have seen there, or that the other must have seen, too',
+          verdict,
+        },
+      ],
+      nextMove: 'Match again, or pick three pairs on the mark that tells the sides apart',
     },
   ]
 }

@@ -40,6 +40,16 @@ export interface Conflict {
   readonly areaMm2: number
 }
 
+/** Places of two takes that rule each other out: nobody could have seen them there, or the other must have. */
+export interface RuledOutPlaces {
+  readonly a: number
+  readonly b: number
+  readonly places: number
+  /** Of so many looked at. */
+  readonly looked: number
+  readonly areaMm2: number
+}
+
 export interface JoinReport {
   /** Take → fixed take; null for takes that found no place. */
   readonly motions: readonly (Motion | null)[]
@@ -48,6 +58,8 @@ export interface JoinReport {
   readonly slides: SlideReport
   readonly walls: readonly DoubleWall[]
   readonly conflicts: readonly Conflict[]
+  /** Of the links, the largest. */
+  readonly ruledOut: readonly RuledOutPlaces[]
   readonly alternatives: readonly Alternative[]
   readonly tensions: readonly Tension[]
   readonly closing: ClosingError
