@@ -1,6 +1,5 @@
 import { checkpoint, type RunContext } from '../../context'
 import { isGeometryError } from '../../errors'
-import { solveCholesky } from '../../linear/cholesky'
 import { meanPoint } from '../../linear/mean-point'
 import {
   compose,
@@ -8,7 +7,6 @@ import {
   invertRigid,
   partOf,
   rotationAngle,
-  shiftMotion,
   transformPoint,
   type Motion,
 } from '../../linear/rigid'
@@ -18,17 +16,9 @@ import type { CoarseMatches } from '../coarse/matches'
 import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
 import { matchFine } from '../refine/icp'
 import type { Mark } from '../marks/mark'
-import { freeMoves, matchJointly } from '../refine/joint'
 import { BETWEEN } from '../poses/look-alikes'
-import {
-  freedomIn,
-  lookClosely,
-  ruledOutIn,
-  type Close,
-  type CrossingPair,
-  type LaidTakes,
-  type RuledOut,
-} from './closely'
+import { freedomIn, lookClosely, ruledOutIn, type Close, type CrossingPair, type LaidTakes } from './closely'
+import { easedOut, PLENTY, settledAcross } from './settle-across'
 import { posesToTry } from './poses-to-try'
 import type { JudgedPair } from './slides'
 
@@ -80,9 +70,6 @@ const MAIN_PAIRS = 8
 const COARSE_SCORE = 0.3
 const CLOSER_LOOKS = 6,
   LOOKS_OF_TWO = 24
-/** Points and rounds for settling another pose on all that crosses the cut. */
-const ACROSS_SAMPLES = 16_000,
-  ACROSS_ROUNDS = 12
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
 const FITS = { share: 0.85, rms: 1.3, against: 0.02, inTheWay: 0.01 } as const
 /**
@@ -98,11 +85,8 @@ const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
 const CLOSE = { share: 0.3, rms: 1.5 } as const
-/** Of places ruled out, so many of a kind are enough. */
-const PLENTY = 60
-/** So many poses of a cut may be eased out of what they stand in in vain; each by no more than so far at a time. */
-const EASED = 4,
-  EASED_VOXELS = 2.5
+/** So many poses of a cut may be eased out of what they stand in in vain. */
+const EASED = 4
 /** Fewer places that are ruled out say nothing. */
 const LEAST_RULED = 8
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
@@ -265,39 +249,6 @@ async function overCut(
   return out.sort((x, y) => Number(y.better) - Number(x.better) || y.share - x.share)
 }
 
-/**
- * A pose settled on all that crosses the cut, as the pose taken is: matched to one take alone it may stand a little off
- * the others.
- */
-async function settledAcross(
-  set: JudgedSet,
-  crossing: readonly JudgedPair[],
-  movers: readonly number[],
-  h: Motion,
-  context: RunContext,
-): Promise<Motion> {
-  const members = [...new Set(crossing.flatMap((p) => [p.a, p.b]))]
-  const bodies = members.map((i) => ({
-    cloud: set.takes[i],
-    start: movers.includes(i) ? compose(h, set.motions[i]) : set.motions[i],
-    moves: movers.includes(i) ? freeMoves(0) : [],
-  }))
-  const voxel = set.described[0].outline.voxelMm
-  const joint = await matchJointly(
-    bodies,
-    {
-      reachMm: voxel,
-      unknowns: 6,
-      samples: ACROSS_SAMPLES,
-      maxRounds: ACROSS_ROUNDS,
-      apart: (a, b) => movers.includes(members[a]) === movers.includes(members[b]),
-    },
-    { ...context, progress: () => undefined },
-  )
-  const m = members.findIndex((i) => movers.includes(i))
-  return compose(joint.motions[m], invertRigid(set.motions[members[m]]))
-}
-
 /** Marks across the cut lie together in the pose taken, and apart in the other by more than they can be wrong. */
 function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boolean {
   const crossing = set.marks.filter((m) => movers.includes(m.a) !== movers.includes(m.b))
@@ -330,43 +281,6 @@ function coloursAgainst(
       ),
     )
   return leads(agreement(identityMotion()), agreement(h))
-}
-
-/**
- * A pose that stands a little inside may not have settled: its faces hold each other in the wrong place, and are brought
- * out, or across to the other side of a wall, and settled anew; null where that does not help.
- */
-async function easedOut(
-  set: JudgedSet,
-  crossing: readonly CrossingPair[],
-  main: readonly CrossingPair[],
-  movers: readonly number[],
-  motion: Motion,
-  { push, places }: RuledOut,
-  context: RunContext,
-): Promise<{ motion: Motion; out: RuledOut } | null> {
-  const shift = shiftOut(push)
-  if (Math.hypot(...shift) > EASED_VOXELS * set.described[0].outline.voxelMm) return null
-  for (const way of [1, -1]) {
-    const moved = compose(shiftMotion(...(shift.map((v) => way * v) as [number, number, number])), motion)
-    const eased = await settledAcross(set, main, movers, moved, context)
-    const out = ruledOutIn(set, crossing, movers, eased, PLENTY)
-    if (out.places < places / 2) return { motion: eased, out }
-  }
-  return null
-}
-
-/** The shift that brings places out of what they stand in, by least squares, mm; what they do not tell of stays. */
-function shiftOut(push: readonly number[]): [number, number, number] {
-  const a = new Float64Array(9),
-    b = new Float64Array(3)
-  for (let i = 0; i < push.length; i += 4)
-    for (let r = 0; r < 3; r++) {
-      b[r] += push[i + r] * push[i + 3]
-      for (let c = 0; c < 3; c++) a[r * 3 + c] += push[i + r] * push[i + c]
-    }
-  for (let r = 0; r < 3; r++) a[r * 4] += 1e-2 * push.length
-  return solveCholesky(a, b, b, 3) ? [b[0], b[1], b[2]] : [0, 0, 0]
 }
 
 /** Meets on so much of what the pose taken meets on, and nearly as closely: less is no other place for the takes. */
