@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, test } from 'vitest'
-import type { StepRecord, TakeState } from '@holosoma/engine'
+import { EMPTY_BRIEF, type Brief } from '@holosoma/core/brief'
+import type { PieceState, StepRecord, TakeState } from '@holosoma/engine'
 import { NEW_TAKE } from '@holosoma/core/plan'
 import { planeFor } from './cut-plane'
 import { emptyState, emptyStep } from './empty-state'
@@ -51,6 +52,27 @@ describe('what is known of a take', () => {
     })
     const framed = stateWith([step(1, 'take.import', { figures: { colours: true, frames: 12 } })])
     expect(knownOf(framed, framed.takes[0]).has).toEqual({ frames: true, colours: true })
+  })
+  test('each take first, at one common spacing, where the brief says so: that of the coarsest, for those that are finer', () => {
+    const of = (id: number, spacingMm: number): StepRecord =>
+      step(id, 'take.import', { track: `take:${id}`, figures: { spacingMm } })
+    const takes = [take(1), take(2), take(3)]
+    const plain = stateWith([of(1, 0.3), of(2, 0.8), of(3, 0.78)], takes)
+    const asked = (choices: NonNullable<Brief['choices']>, detailMm = 1.2) => ({
+      ...plain,
+      brief: { content: { ...EMPTY_BRIEF, detailMm, choices }, stepId: 9, revision: 1 },
+    })
+    const thinned = (state: PieceState): unknown[] =>
+      state.takes.map((t) => proposalFor(state, t).find((s) => s.operation === 'tidy.thin')?.params ?? null)
+    expect(thinned(plain)).toEqual([null, null, null])
+    expect(thinned(asked({ fuse: 'allFrames' }) as PieceState)).toEqual([null, null, null])
+    expect(thinned(asked({ fuse: 'eachFirst' }) as PieceState)).toEqual([{ spacingMm: 0.8 }, null, null])
+    // Where all are finer than the detail asks, what it asks is enough.
+    expect(thinned(asked({ fuse: 'eachFirst' }, 6) as PieceState)).toEqual([
+      { spacingMm: 2 },
+      { spacingMm: 2 },
+      { spacingMm: 2 },
+    ])
   })
   test('its recipe: tidy acts that stand, none by hand, none that was undone, without the names of its join', () => {
     const steps = [

@@ -1,3 +1,4 @@
+import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
 import { proposeTidy, type TidyKnown, type TidyStep } from '@holosoma/core/plan'
 import type { PieceState, StepRecord, TakeState } from '@holosoma/engine'
 import { chainOf, plannedOf } from './chain'
@@ -14,10 +15,29 @@ export function knownOf(state: PieceState, take: TakeState): TidyKnown {
     bench: !!state.bench?.shape,
     deviceTable: atBench && planned?.kind === 'turntable',
     keepBase: take.keepBase,
+    commonSpacingMm: commonSpacing(state, take),
     has: atBench
       ? { frames: true, colours: true }
       : { frames: Number(first.frames ?? 0) > 1, colours: first.colours === true },
   }
+}
+
+/** A take this much finer than the common spacing is brought to it; nearer, thinning would only pick points. */
+const FINER = 0.9
+
+/**
+ * Where the brief has each take fused first: the spacing of the coarsest, or what the detail asks where all are finer;
+ * null where that is not asked, or nothing is gained for this take.
+ */
+function commonSpacing(state: PieceState, take: TakeState): number | null {
+  const brief = state.brief?.content
+  if (!brief || choiceOf(brief, 'fuse') !== 'eachFirst') return null
+  const spacingOf = (t: TakeState): number =>
+    Number(chainOf(state, `take:${t.id}`).findLast((s) => Number(s.figures.spacingMm) > 0)?.figures.spacingMm ?? 0)
+  const coarsest = Math.max(...state.takes.filter((t) => t.shape && t.inSkin).map(spacingOf), 0)
+  const own = spacingOf(take)
+  const commonMm = Number(Math.max(coarsest, wantedSkinSpacing(brief, null)).toPrecision(2))
+  return own > 0 && own < FINER * commonMm ? commonMm : null
 }
 
 /** Acts that serve the same need: done one way, the other is not wanted any more. */

@@ -117,6 +117,7 @@ export const TAKEN_UP: ReadonlySet<ChoiceName> = new Set([
   'clipping',
   'discs',
   'onePose',
+  'fuse',
   'holes',
   'colour',
   'spacing',

@@ -20,6 +20,8 @@ export interface TidyKnown {
   readonly has: { readonly frames: boolean; readonly colours: boolean }
   /** What the table shows helps joining and stays for now. */
   readonly keepBase: boolean
+  /** Takes are brought to this spacing before they come together; null: they stay as they were taken. */
+  readonly commonSpacingMm?: number | null
 }
 
 /**
@@ -38,7 +40,8 @@ export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colour
 
 /**
  * The acts that leave only the piece, in the order they are done: frames gone astray, points seen through, what holds
- * the piece while the table still shows where it stands, dots, table, strays. Each can be done by itself.
+ * the piece while the table still shows where it stands, dots, table, strays; then one spacing for all, where that is
+ * wanted. Each can be done by itself.
  */
 export function proposeTidy(known: TidyKnown): TidyStep[] {
   const { planned, dots } = known
@@ -60,5 +63,6 @@ export function proposeTidy(known: TidyKnown): TidyStep[] {
         : { operation: 'tidy.trimTable', params: known.deviceTable ? { plane: [...DEVICE_TABLE] } : {} },
     )
   steps.push({ operation: 'tidy.removeStrays', params: { minShare: PATCH_SHARE } })
+  if (known.commonSpacingMm) steps.push({ operation: 'tidy.thin', params: { spacingMm: known.commonSpacingMm } })
   return steps
 }
