@@ -33,6 +33,19 @@ test('each saving says which version it was written on, the next one that of the
   ])
   expect(saver.base).toEqual({ stepId: 6, revision: 0 })
 })
+test('what is put in and taken out again at once are two edits; typing on is one', async () => {
+  const save = saves()
+    .mockResolvedValueOnce({ stepId: 5, revision: 1 })
+    .mockResolvedValueOnce({ stepId: 6, revision: 0 })
+  const of = (heightMm: number, traits: Brief['traits']): Brief => ({ ...brief(heightMm), traits })
+  saver.schedule(of(1, []))
+  saver.schedule(of(12, []))
+  saver.schedule(of(12, ['round']))
+  await vi.advanceTimersByTimeAsync(100)
+  expect(save.mock.calls.map((c) => (c[2] as Brief).traits)).toEqual([[]])
+  await vi.advanceTimersByTimeAsync(800)
+  expect(save.mock.calls.map((c) => (c[2] as Brief).traits)).toEqual([[], ['round']])
+})
 test('while one is under way the next waits for its version', async () => {
   let answer: (b: { stepId: number; revision: number }) => void = () => undefined
   const save = saves()

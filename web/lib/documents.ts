@@ -38,8 +38,9 @@ export class DocumentSaver<K extends Kind> {
     private readonly hear: (told: { saving: boolean } | { conflict: boolean } | { error: string }) => void,
   ) {}
 
-  /** Saves after a rest. */
+  /** Saves after a rest; what was put in or taken out is an edit of its own, however soon the next one follows. */
   schedule(value: Documents[K]): void {
+    if (this.value && isAnotherEdit(this.value, value)) void this.save()
     this.value = value
     if (this.timer) clearTimeout(this.timer)
     this.timer = setTimeout(() => void this.save(), REST_MS)
@@ -71,6 +72,14 @@ export class DocumentSaver<K extends Kind> {
       this.hear({ saving: false })
     }
   }
+}
+
+/** Whether something was put into a list between two versions, or taken out of one. */
+function isAnotherEdit(before: object, after: object): boolean {
+  const next = after as Record<string, unknown>
+  return Object.entries(before).some(
+    ([k, v]) => Array.isArray(v) && Array.isArray(next[k]) && v.length !== (next[k] as unknown[]).length,
+  )
 }
 
 const savers = new Map<string, DocumentSaver<Kind>>()
