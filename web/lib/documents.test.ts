@@ -41,10 +41,39 @@ test('what is put in and taken out again at once are two edits; typing on is one
   saver.schedule(of(1, []))
   saver.schedule(of(12, []))
   saver.schedule(of(12, ['round']))
-  await vi.advanceTimersByTimeAsync(100)
-  expect(save.mock.calls.map((c) => (c[2] as Brief).traits)).toEqual([[]])
   await vi.advanceTimersByTimeAsync(800)
   expect(save.mock.calls.map((c) => (c[2] as Brief).traits)).toEqual([[], ['round']])
+})
+test('edits that wait for one under way are saved one by one; what stands on the page counts as unsaved until then', async () => {
+  const of = (traits: Brief['traits']): Brief => ({ ...brief(1), traits })
+  let answer: (b: { stepId: number; revision: number }) => void = () => undefined
+  const save = saves()
+    .mockImplementationOnce(() => new Promise((r) => (answer = r)))
+    .mockResolvedValueOnce({ stepId: 6, revision: 0 })
+    .mockResolvedValueOnce({ stepId: 7, revision: 0 })
+  saver.schedule(of([]))
+  await vi.advanceTimersByTimeAsync(800)
+  saver.schedule(of(['round']))
+  saver.schedule(of(['round', 'slab']))
+  await vi.advanceTimersByTimeAsync(800)
+  expect(saver.value!.traits).toEqual(['round', 'slab'])
+  answer({ stepId: 5, revision: 1 })
+  await vi.advanceTimersByTimeAsync(10)
+  expect(save.mock.calls.map((c) => [(c[2] as Brief).traits.length, c[4]])).toEqual([
+    [0, { stepId: 5, revision: 0 }],
+    [1, { stepId: 5, revision: 1 }],
+    [2, { stepId: 6, revision: 0 }],
+  ])
+  expect(saver.value).toBeNull()
+})
+test('of several edits the last is kept where someone else was first, and the others are not written on top', async () => {
+  const save = saves().mockRejectedValueOnce(late)
+  saver.schedule({ ...brief(1), traits: [] })
+  saver.schedule({ ...brief(1), traits: ['round'] })
+  await vi.advanceTimersByTimeAsync(800)
+  expect(saver.value!.traits).toEqual(['round'])
+  expect(save).toHaveBeenCalledTimes(1)
+  expect(told).toContainEqual({ conflict: true })
 })
 test('while one is under way the next waits for its version', async () => {
   let answer: (b: { stepId: number; revision: number }) => void = () => undefined

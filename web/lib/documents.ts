@@ -24,8 +24,10 @@ export class DocumentSaver<K extends Kind> {
   /** Still to be saved; null: nothing. */
   value: Documents[K] | null = null
   outlook: Outlook | null = null
+  /** Edits of their own before that one, still to be saved one by one. */
+  private earlier: Documents[K][] = []
   private timer: ReturnType<typeof setTimeout> | null = null
-  private running: Promise<void> | null = null
+  private running: Promise<boolean> | null = null
 
   /**
    * @param base the version that stands on this page
@@ -40,7 +42,7 @@ export class DocumentSaver<K extends Kind> {
 
   /** Saves after a rest; what was put in or taken out is an edit of its own, however soon the next one follows. */
   schedule(value: Documents[K]): void {
-    if (this.value && isAnotherEdit(this.value, value)) void this.save()
+    if (this.value && isAnotherEdit(this.value, value)) this.earlier.push(this.value)
     this.value = value
     if (this.timer) clearTimeout(this.timer)
     this.timer = setTimeout(() => void this.save(), REST_MS)
@@ -50,24 +52,34 @@ export class DocumentSaver<K extends Kind> {
   async save(over = false): Promise<void> {
     if (this.timer) clearTimeout(this.timer)
     this.timer = null
-    while (this.running) await this.running
-    const value = this.value
-    if (!value) return
-    this.running = this.send(value, over).finally(() => (this.running = null))
-    await this.running
+    for (let more = true; more;) {
+      while (this.running) await this.running
+      // What stands on the page counts as unsaved until it is itself on its way.
+      const value = this.earlier.shift() ?? this.value
+      if (!value) return
+      more = value !== this.value
+      if (!more) this.value = null
+      this.running = this.send(value, over).finally(() => (this.running = null))
+      if (!(await this.running)) return
+    }
   }
 
-  private async send(value: Documents[K], over: boolean): Promise<void> {
-    this.value = null
+  /** @returns false where someone else was first: nothing more is to be sent */
+  private async send(value: Documents[K], over: boolean): Promise<boolean> {
     this.hear({ saving: true })
     try {
       this.base = await api.saveDocument(this.pieceId, this.kind, value, this.outlook, over ? undefined : this.base)
       this.hear({ conflict: false })
+      return true
     } catch (error) {
       const late = (error as { status?: number }).status === CONFLICT
-      // Not lost: it stands on the page until its writer has said which of the two counts.
-      if (late) this.value ??= value
+      // Not lost: the last of it stands on the page until its writer has said which of the two counts.
+      if (late) {
+        this.value ??= value
+        this.earlier = []
+      }
       this.hear(late ? { conflict: true } : { error: (error as Error).message })
+      return !late
     } finally {
       this.hear({ saving: false })
     }

@@ -68,6 +68,7 @@ export interface JudgedSet extends LaidTakes {
 const MAIN_PAIRS = 8
 /** Seen coarsely, another pose must do at least so well to be looked at closely. */
 const COARSE_SCORE = 0.3
+/** So many poses are looked at closely a link; more where there are but two takes, which a half turn may lay wrongly. */
 const CLOSER_LOOKS = 6,
   LOOKS_OF_TWO = 24
 /** Fits as well: so much of the surface met, so little more scatter, hardly more that contradicts. */
@@ -84,6 +85,7 @@ const MIN_SHARE = 0.35
 const BETTER = { rms: 0.75, share: 0.8, contradicts: 0.04 } as const
 /** So much more misfit at the marks, in squared standard deviations, rules a pose out: five of one mark. */
 const MARK_AGAINST = 25
+/** Less than this of what the pose taken meets on, or so much more scatter, is no other place for the takes. */
 const CLOSE = { share: 0.3, rms: 1.5 } as const
 /** So many poses of a cut may be eased out of what they stand in in vain. */
 const EASED = 4

@@ -392,12 +392,20 @@ describe('sizes, rings, marks', () => {
   })
 })
 
-test('a pair by itself: play, overlap, double walls and what is in the way', () => {
+test('a pair by itself: play, overlap, double walls, what is in the way and what is ruled out', () => {
   const of = (r: JoinReport): Verdict => pairVerdict(r, 0).verdict
   const play = (mm: number): JoinReport => report({ slides: { ...report().slides, pairPlayMm: [mm] } })
   const wall = (share: number): JoinReport =>
     report({ walls: [{ a: 0, b: 1, share, areaMm2: 4, apartMm: 2, at: [0, 0, 0] }] })
   const way = (share: number): JoinReport => report({ conflicts: [{ a: 0, b: 1, share, areaMm2: 4 }] })
+  const ruled = (places: number, looked: number): JoinReport =>
+    report({ ruledOut: [{ a: 0, b: 1, places, looked, areaMm2: 4 }] })
+  expect([ruled(12, 8001), ruled(12, 7999), ruled(12, 2999), ruled(11, 1000)].map(of)).toEqual([
+    'sound',
+    'doubtful',
+    'unsound',
+    'sound',
+  ])
   expect([of(report()), of(play(0.4)), of(play(1.1)), of(play(Infinity))]).toEqual([
     'sound',
     'doubtful',

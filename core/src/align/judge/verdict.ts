@@ -10,6 +10,7 @@ import {
   mostInTheWay,
   mostRuledOut,
   otherPoses,
+  ruledOutShareOf,
   roughestPair,
   sizesApart,
   tensest,
@@ -38,9 +39,13 @@ export function pairVerdict(r: JoinReport, i: number): PairVerdict {
   const playMm = r.slides.pairPlayMm[i]
   const wall = r.walls.find((w) => w.a === a && w.b === b)
   const conflict = r.conflicts.find((c) => c.a === a && c.b === b)?.share ?? 0
-  if ((wall && wall.share > L.doubleShare) || conflict > L.conflictUnsound) return { verdict: 'unsound', playMm }
+  const ruled = r.ruledOut.find((c) => c.a === a && c.b === b && c.places >= L.ruledOutLeast),
+    ruledOut = ruled ? ruledOutShareOf(ruled) : 0
+  if ((wall && wall.share > L.doubleShare) || conflict > L.conflictUnsound || ruledOut > L.ruledOutUnsound)
+    return { verdict: 'unsound', playMm }
   if (playMm > r.toleranceMm || shared.share < L.noOverlap) return { verdict: 'unsound', playMm }
-  if (playMm > r.toleranceMm * L.playSound || shared.share < L.overlap || wall || conflict > L.conflictDoubtful)
+  const uneasy = conflict > L.conflictDoubtful || ruledOut > L.ruledOutDoubtful
+  if (playMm > r.toleranceMm * L.playSound || shared.share < L.overlap || wall || uneasy)
     return { verdict: 'doubtful', playMm }
   return { verdict: 'sound', playMm }
 }
