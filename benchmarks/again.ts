@@ -3,35 +3,14 @@
  * skin at 0.8 mm, its base cut, a spot cut out and closed, brought to size by one reading; then at 0.4 mm.
  *   npx tsx benchmarks/again.ts
  */
-import {
-  checkHealth,
-  LAMP_TAKES,
-  OIL_LAMP,
-  captureTake,
-  quietContext,
-  TABLETOP_DEVICE,
-  type TriangleMesh,
-} from '@holosoma/core'
+import { checkHealth, OIL_LAMP, quietContext, TABLETOP_DEVICE, type TriangleMesh } from '@holosoma/core'
 import { actsAgain, operationNamed, runOperation, type Act, type HoleTold } from '@holosoma/core/operations'
-import { estimateFeatures } from '../core/src/cloud/normals'
 import { makeSkin } from '../core/src/fuse/skin'
-import { compose, invertRigid } from '../core/src/linear/rigid'
 import { sameSimilarity } from '../core/src/linear/similarity'
-import { pickPoints } from '../core/src/shapes'
+import { joinedByTruth } from './lib'
 
 const context = quietContext(1)
-const captured = LAMP_TAKES.map((plan, i) =>
-  captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, context, { spacingMm: 0.5 }),
-)
-const takes = captured.map(({ cloud, truth }) => {
-  const keep: number[] = []
-  for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
-  const bare = pickPoints(cloud, keep)
-  return {
-    cloud: { ...bare, normals: estimateFeatures(bare, context).normals },
-    motion: compose(captured[0].truth, invertRigid(truth)),
-  }
-})
+const takes = joinedByTruth(OIL_LAMP, 0.5)
 const skin = (spacingMm: number): TriangleMesh => makeSkin(takes, { spacingMm }, context).mesh
 
 async function byHand(mesh: TriangleMesh): Promise<{ acts: Act[]; mesh: TriangleMesh }> {

@@ -19,6 +19,8 @@ import {
   type TriangleMesh,
 } from '@holosoma/core'
 import type { DeviceProfile } from '../core/src/plan/device-profile'
+import type { DemoPiece } from '../core/src/bench/pieces'
+import { estimateFeatures } from '../core/src/cloud/normals'
 import { NO_FAULTS } from '../core/src/bench/settings'
 import { compose, invertRigid } from '../core/src/linear/rigid'
 import { pickPoints } from '../core/src/shapes'
@@ -44,6 +46,22 @@ export function cleanTakes(
     return pickPoints(cloud, keep)
   })
   return { takes, truth: compose(captured[0].truth, invertRigid(captured[1].truth)), device: TABLETOP_DEVICE }
+}
+
+/** A piece's two usual takes as they are tidied and joined by the truth: off the table, each with its normals. */
+export function joinedByTruth(piece: DemoPiece, spacingMm: number): { cloud: PointCloud; motion: Motion }[] {
+  const captured = LAMP_TAKES.map((plan, i) =>
+    captureTake(piece, plan, TABLETOP_DEVICE, 1000 + i, quietContext(), { spacingMm }),
+  )
+  return captured.map(({ cloud, truth }) => {
+    const keep: number[] = []
+    for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
+    const bare = pickPoints(cloud, keep)
+    return {
+      cloud: { ...bare, normals: estimateFeatures(bare, quietContext()).normals },
+      motion: compose(captured[0].truth, invertRigid(truth)),
+    }
+  })
 }
 
 /**

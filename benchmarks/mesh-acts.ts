@@ -2,33 +2,19 @@
  * Acts on meshes, on the lamp: what a skin comes to against its forecast, a mesh sampled as points, and fewer triangles.
  *   npx tsx benchmarks/mesh-acts.ts [forecast|sample|simplify]
  */
-import { captureTake, LAMP_TAKES, OIL_LAMP, quietContext, ROAD_SPACING_MM, TABLETOP_DEVICE } from '@holosoma/core'
-
-import { estimateFeatures } from '../core/src/cloud/normals'
+import { OIL_LAMP, quietContext, ROAD_SPACING_MM } from '@holosoma/core'
 import { forecastSkin } from '../core/src/fuse/predict'
 import { trialSkin } from '../core/src/fuse/trial'
 import { makeSkin } from '../core/src/fuse/skin'
-import { compose, invertRigid } from '../core/src/linear/rigid'
 import { checkHealth } from '../core/src/mesh/health'
 import { sampleSurface, samplingSpacing } from '../core/src/mesh/sample-surface'
 import { simplifyMesh } from '../core/src/mesh/simplify'
-import { pickPoints } from '../core/src/shapes'
+import { joinedByTruth } from './lib'
 
 const wanted = process.argv[2]
 const context = quietContext(1)
 const say = (text: string): void => void process.stdout.write(`${text}\n`)
-const captured = LAMP_TAKES.map((plan, i) =>
-  captureTake(OIL_LAMP, plan, TABLETOP_DEVICE, 1000 + i, context, { spacingMm: ROAD_SPACING_MM }),
-)
-const takes = captured.map(({ cloud, truth }) => {
-  const keep: number[] = []
-  for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
-  const bare = pickPoints(cloud, keep)
-  return {
-    cloud: { ...bare, normals: estimateFeatures(bare, context).normals },
-    motion: compose(captured[0].truth, invertRigid(truth)),
-  }
-})
+const takes = joinedByTruth(OIL_LAMP, ROAD_SPACING_MM)
 const skin = (spacingMm: number) => makeSkin(takes, { spacingMm }, context).mesh
 
 if (!wanted || wanted === 'forecast') {

@@ -5,14 +5,11 @@
  *   node --expose-gc --import tsx benchmarks/skin-forecast.ts
  */
 import { writeFileSync } from 'node:fs'
-import { captureTake, LAMP_TAKES, DEMO_PIECES, quietContext, TABLETOP_DEVICE, type PointCloud } from '@holosoma/core'
-import { estimateFeatures } from '../core/src/cloud/normals'
+import { DEMO_PIECES, quietContext } from '@holosoma/core'
 import { forecastSkin, type SkinGround } from '../core/src/fuse/predict'
 import { makeSkin } from '../core/src/fuse/skin'
 import { trialSkin } from '../core/src/fuse/trial'
-import { compose, invertRigid, type Motion } from '../core/src/linear/rigid'
-import { pickPoints } from '../core/src/shapes'
-import { seconds } from './lib'
+import { joinedByTruth, seconds } from './lib'
 
 const FINEST = [0.35, 0.5, 0.8, 1.3]
 
@@ -30,7 +27,7 @@ interface Row {
 const rows: Row[] = []
 for (const [name, piece] of Object.entries(DEMO_PIECES))
   for (const fusedMm of [0.6, 1.2]) {
-    const takes = takesOf(piece, fusedMm)
+    const takes = joinedByTruth(piece, fusedMm)
     const points = takes.reduce((n, t) => n + t.cloud.positions.length / 3, 0)
     let ground!: SkinGround
     const trial = seconds(() => (ground = trialSkin(takes)))
@@ -91,23 +88,6 @@ process.stdout.write(
     `time at ${perUnit.toFixed(2)} s a unit ${off((r) => r.seconds / (perUnit * r.work))}\n`,
 )
 
-function takesOf(
-  piece: (typeof DEMO_PIECES)[keyof typeof DEMO_PIECES],
-  spacingMm: number,
-): { cloud: PointCloud; motion: Motion }[] {
-  const captured = LAMP_TAKES.map((plan, i) =>
-    captureTake(piece, plan, TABLETOP_DEVICE, 1000 + i, quietContext(), { spacingMm }),
-  )
-  return captured.map(({ cloud, truth }) => {
-    const keep: number[] = []
-    for (let i = 0; i < cloud.positions.length / 3; i++) if (cloud.positions[i * 3 + 2] > 0.6) keep.push(i)
-    const bare = pickPoints(cloud, keep)
-    return {
-      cloud: { ...bare, normals: estimateFeatures(bare, quietContext()).normals },
-      motion: compose(captured[0].truth, invertRigid(truth)),
-    }
-  })
-}
 function held(): number {
   const { heapUsed, arrayBuffers } = process.memoryUsage()
   return heapUsed + arrayBuffers
