@@ -229,7 +229,7 @@ export function usePlanEngine(): void {
         if ('error' in details) return set({ problem: details.error })
         const findings = planFindings(plan, brief, evaluation.report, details)
         set({ details, findings })
-        outlook({
+        outlook(plan, {
           verdict: worst(findings),
           figure: figureOf(plan, brief, evaluation, details),
           text: (findings.find((f) => f.verdict === worst(findings)) ?? findings[0]).text.slice(0, 590),

@@ -3,6 +3,7 @@ import type { ReactNode } from 'react'
 import { create } from 'zustand'
 import type { PieceState } from '@holosoma/engine'
 import { api, type JobRequest } from './api'
+import type { Saving } from './document-saver'
 import type { Brief } from '@holosoma/core/brief'
 import type { ImportPreset } from '@holosoma/core/measure'
 import type { Plan } from '@holosoma/core/plan'
@@ -38,7 +39,7 @@ interface PageDesk {
   drafts: { readonly brief?: Brief; readonly plan?: Plan }
   /** What someone else wrote first, while something of this page was still to be saved. */
   conflicts: { readonly brief?: boolean; readonly plan?: boolean }
-  saving: boolean
+  saving: Saving
   /** How files that are dropped were written; null: as the device's profile says. */
   preset: ImportPreset | null
   /** What a station lays on the skin that stands on the stage. */
@@ -65,7 +66,7 @@ const FRESH: Fresh = {
   error: null,
   drafts: {},
   conflicts: {},
-  saving: false,
+  saving: 'saved',
   preset: null,
   skinTools: null,
   skinTint: null,

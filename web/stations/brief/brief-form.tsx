@@ -58,7 +58,15 @@ export function BriefForm() {
         <p className="mb-3 flex items-baseline justify-between text-[13px] text-graphite">
           <span>Saved as you write. Nothing here is a must; what is known makes the plan better.</span>
           <span role="status" data-testid="saved" className={problem ? 'font-semibold text-madder' : ''}>
-            {problem ? `Not saved: ${problem}.` : saving ? 'Saving…' : stored ? 'Saved' : 'Not written yet'}
+            {problem
+              ? `Not saved: ${problem}.`
+              : saving === 'saving'
+                ? 'Saving…'
+                : saving === 'unsaved'
+                  ? 'Not saved'
+                  : stored
+                    ? 'Saved'
+                    : 'Not written yet'}
           </span>
         </p>
         <div className="grid gap-3">
