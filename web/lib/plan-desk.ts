@@ -202,6 +202,8 @@ export function usePlanEngine(): void {
           if (!(await ready.current)) return
           const { plan: p, brief: b } = latest.current
           const evaluation = await quickPlanner().evaluate(p, b, speed.current)
+          // What was found out about a plan that no longer stands there says nothing, least of all that nothing is wrong.
+          if (latest.current.plan !== p || latest.current.brief !== b) continue
           if ('error' in evaluation) set({ problem: evaluation.error, evaluation: null, details: null, findings: [] })
           else set({ problem: null, evaluation, details: null, findings: planFindings(p, b, evaluation.report, null) })
         } while (pending.current.again)
