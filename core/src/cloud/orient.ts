@@ -69,8 +69,9 @@ function propagate(positions: Float32Array, normals: Float32Array, graph: Int32A
   for (let s = 0; s < n; s++) {
     const seed = order[s]
     if (done[seed]) continue
-    // The topmost point of a part looks up.
+    // The topmost point of a part looks up, as far as one knows yet.
     if (normals[seed * 3 + 2] < 0) flip(normals, seed)
+    const part: number[] = [seed]
     spread(seed)
     for (;;) {
       while (lowest < 64 && buckets[lowest].length === 0) lowest++
@@ -83,9 +84,40 @@ function propagate(positions: Float32Array, normals: Float32Array, graph: Int32A
         normals[from * 3 + 1] * normals[to * 3 + 1] +
         normals[from * 3 + 2] * normals[to * 3 + 2]
       if (dot < 0) flip(normals, to)
+      part.push(to)
       spread(to)
     }
+    if (outwardness(positions, normals, part) < -LEAST_VOTE) for (const i of part) flip(normals, i)
   }
+}
+
+/** Directions whose extreme points are asked: to the faces, edges and corners of a cube. */
+const DIRECTIONS = [-1, 0, 1]
+  .flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z) => [x, y, z] as const)))
+  .filter(([x, y, z]) => x !== 0 || y !== 0 || z !== 0)
+  .map((d) => d.map((v) => v / Math.hypot(...d)))
+/** Of a flat part the two sides say the same, and its topmost point is believed. */
+const LEAST_VOTE = 0.04
+
+/**
+ * How far a part faces outward: the outermost point in each direction looks there on a closed surface. Of a part that is
+ * seen from one side only those of that side do, and those of its rim look across, so that the mean tells the side.
+ */
+function outwardness(p: Float32Array, n: Float32Array, part: readonly number[]): number {
+  let sum = 0
+  for (const [x, y, z] of DIRECTIONS) {
+    let far = -Infinity,
+      at = part[0]
+    for (const i of part) {
+      const d = p[i * 3] * x + p[i * 3 + 1] * y + p[i * 3 + 2] * z
+      if (d > far) {
+        far = d
+        at = i
+      }
+    }
+    sum += n[at * 3] * x + n[at * 3 + 1] * y + n[at * 3 + 2] * z
+  }
+  return sum / DIRECTIONS.length
 }
 
 function reverseGraph(graph: Int32Array, n: number): { start: Int32Array; items: Int32Array } {

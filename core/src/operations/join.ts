@@ -29,7 +29,10 @@ interface Params extends JoinStarts {
   dotsMm: number | null
   /** Colours count, too: for takes lit evenly. */
   colours: boolean
-  /** Takes that were seen from their own zero point count as single looks from there. */
+  /**
+   * Takes that were seen from their own zero point count as single looks from there, and others that can be one look only
+   * are placed as such.
+   */
   ownViews: boolean
   toleranceMm: number | null
   fine: boolean
@@ -52,7 +55,7 @@ export const pickPairsSchema = Joi.array().items(Joi.object({ a: pickEnd.require
  */
 export const joinTakes = defineOperation({
   name: 'join.match',
-  version: 4,
+  version: 5,
   inputs: { takes: WORKS_ON.takes },
   params: Joi.object<Params>({
     names: Joi.array().items(name).min(1).unique().required().messages(ONE_NAME_EACH),
@@ -124,6 +127,7 @@ export const joinTakes = defineOperation({
         colours: params.colours,
         poses: params.poses,
         first: params.first.map(([a, b]) => [names.indexOf(a), names.indexOf(b)] as const),
+        guessLooks: params.ownViews,
       },
       context,
     )
@@ -139,6 +143,17 @@ export const joinTakes = defineOperation({
         `within ${mm(Number(figures.p95Mm))}, overlap ${percent(Number(figures.overlap), 0)}`
       : `Placed ${params.names.join(', ')} by hand`,
 })
+
+/** Takes placed as single looks from where they seem to have been taken, told. */
+function guessedLooksFinding(count: number, all: number): Finding {
+  return {
+    id: 'join.guessedLooks',
+    verdict: 'sound',
+    text:
+      `${count === all ? 'All takes' : count === 1 ? 'One take' : `${count} takes`} can only be one look each. From where ` +
+      'was read off the way the surface faces; it helped to find their places, and no verdict rests on it.',
+  }
+}
 
 /** Takes taken as single looks, told. */
 function ownViewFinding(own: readonly string[], all: number): Finding {
@@ -187,10 +202,15 @@ function resultOf(
       toleranceMm: r.toleranceMm,
       toleranceGiven: toleranceMm !== null,
       ownViews: own.length,
+      guessedLooks: r.guessedLooks.length,
       verdict: worst(findings),
       fixed,
     },
-    findings: own.length > 0 ? [...findings, ownViewFinding(own, names.length)] : findings,
+    findings: [
+      ...findings,
+      ...(own.length > 0 ? [ownViewFinding(own, names.length)] : []),
+      ...(r.guessedLooks.length > 0 ? [guessedLooksFinding(r.guessedLooks.length, names.length)] : []),
+    ],
     details: joinDetails(r, names),
   }
 }

@@ -1,7 +1,16 @@
 import bunny from 'bunny'
 import { expect, test } from 'vitest'
 import { quietContext } from '../context'
-import { compose, invertRigid, rotationAngle, rotationMotion, transformPoints, type Motion } from '../linear/rigid'
+import { meanPoint } from '../linear/mean-point'
+import {
+  compose,
+  invertRigid,
+  rotationAngle,
+  rotationMotion,
+  shiftMotion,
+  transformPoints,
+  type Motion,
+} from '../linear/rigid'
 import { standardSize, viewsOf } from '../testing/views'
 import type { PointCloud } from '../shapes'
 import type { Motions } from './artefacts'
@@ -33,16 +42,20 @@ const takes = views.map((v, i): PointCloud => ({
 const names = views.map((_, i) => `look ${i + 1}`)
 const truth = views.map((v, i) => compose(v.truth, invertRigid(homes[i])))
 
-async function right(ownViews: boolean): Promise<{ right: number; verdict: unknown; findings: string[] }> {
+async function right(
+  ownViews: boolean,
+  looks = takes,
+  laid = truth,
+): Promise<{ right: number; verdict: unknown; findings: string[] }> {
   const { outputs, figures, findings } = await runOperation(
     joinTakes,
-    { takes },
+    { takes: looks },
     { names, fixed: names[0], ownViews },
     quietContext(),
   )
   const { motions } = outputs.motions as Motions
   const off = names.map((n, i) =>
-    motions[n] ? rotationAngle(compose(invertRigid(compose(invertRigid(truth[0]), truth[i])), motions[n])) : Math.PI,
+    motions[n] ? rotationAngle(compose(invertRigid(compose(invertRigid(laid[0]), laid[i])), motions[n])) : Math.PI,
   )
   return {
     right: off.filter((a) => a < 0.01).length,
@@ -61,4 +74,23 @@ test('where their devices stood is read off them, told, and tells their places; 
   const without = await right(false)
   expect(without.right === COUNT || without.verdict !== 'sound').toBe(true)
   expect(without.findings.some((t) => t.includes('zero point'))).toBe(false)
+})
+
+test('where files lie anywhere, each that can be one look only is placed as one, told, and no zero point is spoken of', async () => {
+  const anywhere = views.map((_, i): Motion =>
+    rotationMotion([1, Math.cos(i), Math.sin(3 * i)], 0.4 + i, [30, -8 * i, 5]),
+  )
+  const looks = takes.map((t, i): PointCloud => {
+    const middle = meanPoint(t.positions)
+    const home = t.positions.map((v, k) => v - middle[k % 3])
+    return { kind: 'cloud', positions: transformPoints(anywhere[i], home) }
+  })
+  const laid = takes.map((t, i) =>
+    compose(truth[i], compose(shiftMotion(...meanPoint(t.positions)), invertRigid(anywhere[i]))),
+  )
+  const found = await right(true, looks, laid)
+  expect(found.right).toBe(COUNT)
+  expect(found.verdict).not.toBe('unsound')
+  expect(found.findings.at(-1)).toMatch(/can only be one look each.*no verdict rests on it/)
+  expect(found.findings.some((t) => t.includes('zero point'))).toBe(false)
 })

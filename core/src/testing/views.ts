@@ -9,6 +9,8 @@ import {
   type Motion,
 } from '../linear/rigid'
 import { boundsOf, diagonal, type PointCloud, type TriangleMesh } from '../shapes'
+import { TriangleBvh } from '../spatial/triangle-bvh'
+import { spoiled, type Spoils } from './spoiled-view'
 
 /** One single-shot take of a mesh: its points in coordinates of their own, and the true motion back to the mesh. */
 export interface View {
@@ -28,8 +30,13 @@ export interface ViewSettings {
   readonly perPose: number
   /** The table's axis leans so much more, another way, at every view; degrees. */
   readonly wobbleDeg: number
-  /** Each view in coordinates of its own; or, as a table would have it, all of one pose in one. */
-  readonly apart: boolean
+  /**
+   * Each view in coordinates of its own, anywhere; or in those of its device, which stands at zero and looks along z; or,
+   * as a table would have it, all of one pose in one.
+   */
+  readonly apart: boolean | 'device'
+  /** What spoils a view; null: nothing does. */
+  readonly spoils: Spoils | null
 }
 
 export const VIEW_DEFAULTS: ViewSettings = {
@@ -39,6 +46,18 @@ export const VIEW_DEFAULTS: ViewSettings = {
   perPose: 8,
   wobbleDeg: 0,
   apart: true,
+  spoils: null,
+}
+
+/** A view as the device took it. */
+export interface Look {
+  readonly cloud: PointCloud
+  /** Of the faces it met, one each point. */
+  readonly normals: Float32Array
+  /** Where in the device's square picture each point is, row after row. */
+  readonly cells: Int32Array
+  /** Of one row. */
+  readonly pixels: number
 }
 
 /** Stand-off of the device in sizes of the piece. */
@@ -64,6 +83,7 @@ export function viewsOf(mesh: TriangleMesh, seed: number, over: Partial<ViewSett
       100 * random.gaussian(),
     ])
   const out: View[] = []
+  const bvh = s.spoils ? new TriangleBvh(mesh) : null
   for (let pose = 0; pose < 2; pose++) {
     const lain = rotationMotion([1, 0, 0], (pose * Math.PI) / 2)
     const own = anyTurn()
@@ -75,14 +95,29 @@ export function viewsOf(mesh: TriangleMesh, seed: number, over: Partial<ViewSett
       )
       // Mesh → device: laid down, turned on the table, and seen from the side.
       const there = compose(lean, compose(rotationMotion([0, 0, 1], (-tableDeg * Math.PI) / 180), lain))
-      const seen = takeView(mesh, there, s, random)
+      const looked = takeView(mesh, there, s, random)
+      const seen = bvh && s.spoils ? spoiled(looked, bvh, there, s.spoils, random) : looked.cloud
       // A table turns what it saw back by the angle it knows: the lean stays in the data.
-      const kept = s.apart ? anyTurn() : compose(own, rotationMotion([0, 0, 1], (tableDeg * Math.PI) / 180))
+      const kept =
+        s.apart === 'device'
+          ? atDevice(seen)
+          : s.apart
+            ? anyTurn()
+            : compose(own, rotationMotion([0, 0, 1], (tableDeg * Math.PI) / 180))
       const motion = compose(kept, there)
       out.push({ cloud: moveCloud(seen, kept), truth: invertRigid(motion), tableDeg })
     }
   }
   return out
+}
+
+/** The device's own coordinates. */
+function atDevice({ frameOrigins: o }: PointCloud): Motion {
+  const l = Math.hypot(o![0], o![2])
+  const [fx, fz] = [-o![0] / l, -o![2] / l]
+  // Rows: to the right, down, forward.
+  const turn = Float64Array.from([0, -1, 0, 0, fz, 0, -fx, 0, fx, 0, fz, 0, 0, 0, 0, 1])
+  return compose(turn, Float64Array.from([1, 0, 0, -o![0], 0, 1, 0, -o![1], 0, 0, 1, -o![2], 0, 0, 0, 1]))
 }
 
 function moveCloud(c: PointCloud, m: Motion): PointCloud {
@@ -100,7 +135,7 @@ function moveCloud(c: PointCloud, m: Motion): PointCloud {
  * What a device at (−x, elevation) sees: a picture of depths, one point for each pixel that meets the mesh not too
  * steeply.
  */
-function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: { gaussian(): number }): PointCloud {
+function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: { gaussian(): number }): Look {
   const p = transformPoints(motion, mesh.positions)
   const far = STAND_OFF * 100
   const e = (s.elevationDeg * Math.PI) / 180
@@ -126,7 +161,9 @@ function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: {
   pixels = Math.round(pixels * Math.sqrt(s.points / Math.max(1, covered)))
   image = rasterise(mesh.indices, u, v, w, pixels)
   const half = (0.5 * 100) / far
-  const positions: number[] = []
+  const positions: number[] = [],
+    normals: number[] = [],
+    cells: number[] = []
   const sigma = s.noiseShare * 100
   for (let row = 0; row < pixels; row++)
     for (let column = 0; column < pixels; column++) {
@@ -148,13 +185,21 @@ function takeView(mesh: TriangleMesh, motion: Motion, s: ViewSettings, random: {
       const t =
         (nx * (p[a] - origin[0]) + ny * (p[a + 1] - origin[1]) + nz * (p[a + 2] - origin[2])) / along +
         (sigma * random.gaussian()) / l
+      const long = Math.hypot(nx, ny, nz)
+      normals.push(nx / long, ny / long, nz / long)
+      cells.push(row * pixels + column)
       positions.push(origin[0] + t * dir[0], origin[1] + t * dir[1], origin[2] + t * dir[2])
     }
   return {
-    kind: 'cloud',
-    positions: Float32Array.from(positions),
-    frame: new Uint16Array(positions.length / 3),
-    frameOrigins: Float64Array.from(origin),
+    cloud: {
+      kind: 'cloud',
+      positions: Float32Array.from(positions),
+      frame: new Uint16Array(positions.length / 3),
+      frameOrigins: Float64Array.from(origin),
+    },
+    normals: Float32Array.from(normals),
+    cells: Int32Array.from(cells),
+    pixels,
   }
 }
 

@@ -7,6 +7,7 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { compose, invertRigid, rotationMotion, transformPoints } from '../linear/rigid'
 import { torus } from '../testing/solids'
+import { SPOILS } from '../testing/spoiled-view'
 import { standardSize, viewsOf } from '../testing/views'
 import { cloudOfMesh } from '../mesh/normals'
 import type { PointCloud, TriangleMesh } from '../shapes'
@@ -69,6 +70,14 @@ describe('a cloud that was seen from its own zero point', () => {
 })
 
 describe('what is no single look from zero is not taken for one', () => {
+  test('looks that lie anywhere, but for few whose zero point lies before them by chance', () => {
+    const seen = [1, 2]
+      .flatMap((seed) => viewsOf(standardSize(MESHES.bunny), seed, { points: 8000, perPose: 8, spoils: SPOILS }))
+      .map(({ cloud }) => seenFromZero({ kind: 'cloud', positions: cloud.positions }))
+    expect(seen.filter((s) => s.isView).length).toBeLessThanOrEqual(4)
+    // Some lie smoothly before their zero point and are told by what it would have seen at a glance only.
+    expect(seen.filter((s) => s.torn < 0.12 && s.grazing > 0.015).length).toBeGreaterThan(1)
+  })
   test('two views in the coordinates of the first', () => {
     const views = viewsOf(standardSize(MESHES.bunny), 3, { points: 6000, perPose: 4 })
     const first = scanned(views[0].cloud, 1)

@@ -1,4 +1,6 @@
+import { smallestEigen3 } from '../linear/symmetric3'
 import { boundsOf, diagonal, type PointCloud } from '../shapes'
+import { KdTree } from '../spatial/kd-tree'
 
 /** What speaks for a cloud being what one look from its own zero point saw. */
 export interface OwnView {
@@ -7,12 +9,14 @@ export interface OwnView {
   readonly awayMm: number
   /** Share of normals that face the zero point; null without normals. */
   readonly facing: number | null
+  /** Share of places that the zero point would have seen at a glance only, as no device sees them. */
+  readonly grazing: number
   /** Share of points that lie in a line with others far before or behind them, as seen from there. */
   readonly torn: number
 }
 
 /** The zero point lies so far outside, in halves of the piece's size. */
-const LEAST_AWAY = 0.9
+const LEAST_AWAY = 1.5
 /** A look takes in no wider a cone: half its angle, cosine. */
 const LEAST_COSINE = Math.cos((50 * Math.PI) / 180)
 const LEAST_POINTS = 500
@@ -21,18 +25,24 @@ const LEAST_FACING = 0.97
 /** At outlines what lies before and behind share a cell; with normals that face there, more of it is believed. */
 const MOST_TORN = 0.12
 const MOST_TORN_FACING = 0.25
+/** Surface that leans away from a look by more than this cosine is hardly ever taken; of other ways to look, a tenth is. */
+const GRAZING = 0.1
+const MOST_GRAZING = 0.015
+/** Places asked how they lean, and points about each that say it. */
+const LEANING = 400,
+  ABOUT = 14
 /** Points a cell of the picture, about, and how steep a surface in it may be. */
 const POINTS_PER_CELL = 6
 const STEEPEST = 6
 
 /**
  * Whether a cloud is one picture of depths as seen from its own zero point: that lies outside it, its normals face
- * there, and hardly any point lies behind another. Clouds of more than one look, in coordinates of a table or of a
+ * there, hardly any point lies behind another, and hardly any surface is seen at a glance only. Clouds of more than one look, in coordinates of a table or of a
  * piece, fail all three.
  */
 export function seenFromZero({ positions: p, normals, originMm = [0, 0, 0] }: PointCloud): OwnView {
   const n = p.length / 3
-  const no: OwnView = { isView: false, awayMm: 0, facing: null, torn: 1 }
+  const no: OwnView = { isView: false, awayMm: 0, facing: null, grazing: 1, torn: 1 }
   if (n < LEAST_POINTS) return no
   const [ox, oy, oz] = originMm
   const middle = [0, 0, 0]
@@ -89,12 +99,58 @@ export function seenFromZero({ positions: p, normals, originMm = [0, 0, 0] }: Po
     if (farthest[k] - nearest[k] > STEEPEST * cell * depth[i]) torn++
   }
   const facingShare = told > n / 2 ? facing / told : null
-  return {
-    isView: facingShare === null ? torn / n <= MOST_TORN : facingShare >= LEAST_FACING && torn / n <= MOST_TORN_FACING,
-    awayMm,
-    facing: facingShare,
-    torn: torn / n,
+  const smooth =
+    facingShare === null ? torn / n <= MOST_TORN : facingShare >= LEAST_FACING && torn / n <= MOST_TORN_FACING
+  const grazing = smooth ? grazingShare(p, normals, [ox, oy, oz]) : 1
+  return { isView: smooth && grazing <= MOST_GRAZING, awayMm, facing: facingShare, grazing, torn: torn / n }
+}
+
+/** Share of places that lie along the ways from a point to them; by what lies about them where there are no normals. */
+function grazingShare(p: Float32Array, normals: Float32Array | undefined, offset: readonly number[]): number {
+  const n = p.length / 3
+  const step = Math.max(1, Math.floor(n / LEANING))
+  const tree = normals ? null : new KdTree(p)
+  const ids = new Int32Array(ABOUT),
+    d2 = new Float64Array(ABOUT)
+  let grazing = 0,
+    looked = 0
+  for (let i = 0; i < n; i += step) {
+    const k = i * 3
+    const way = [p[k] + offset[0], p[k + 1] + offset[1], p[k + 2] + offset[2]]
+    const normal = tree
+      ? acrossOf(p, ids.subarray(0, tree.knn(p[k], p[k + 1], p[k + 2], ABOUT, ids, d2)))
+      : normals!.subarray(k, k + 3)
+    const along = normal[0] * way[0] + normal[1] * way[1] + normal[2] * way[2]
+    looked++
+    if (Math.abs(along) < GRAZING * Math.hypot(way[0], way[1], way[2])) grazing++
   }
+  return grazing / looked
+}
+
+/** The direction in which points spread least. */
+function acrossOf(p: Float32Array, ids: Int32Array): ArrayLike<number> {
+  const m = [0, 0, 0]
+  for (const i of ids) for (let c = 0; c < 3; c++) m[c] += p[i * 3 + c] / ids.length
+  let xx = 0,
+    xy = 0,
+    xz = 0,
+    yy = 0,
+    yz = 0,
+    zz = 0
+  for (const i of ids) {
+    const x = p[i * 3] - m[0],
+      y = p[i * 3 + 1] - m[1],
+      z = p[i * 3 + 2] - m[2]
+    xx += x * x
+    xy += x * y
+    xz += x * z
+    yy += y * y
+    yz += y * z
+    zz += z * z
+  }
+  const out = new Float64Array(6)
+  smallestEigen3(xx, xy, xz, yy, yz, zz, out)
+  return out.subarray(3)
 }
 
 /** The cloud as one look from its zero point, so that what lies before its surface is known to be free. */

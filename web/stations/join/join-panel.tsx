@@ -84,6 +84,7 @@ function Joined() {
   const ownViews = (state.join!.step.params as { ownViews?: boolean }).ownViews ?? true
   const match = (params: object = {}): Promise<void> => matchAgain({ colours, ownViews, ...params })
   const join = state.join!
+  const singleLooks = Number(join.step.figures.ownViews ?? 0) + Number(join.step.figures.guessedLooks ?? 0)
   const takes = toJoin(state)
   const fixed = takes.find((t) => t.fixed) ?? takes[0]
   const unplaced = takes.filter((t) => t !== fixed && !join.motions[t.name])
@@ -162,9 +163,9 @@ function Joined() {
             </Plain>
           </div>
           <ColourToggle />
-          {(Number(join.step.figures.ownViews ?? 0) > 0 || !ownViews) && (
+          {(singleLooks > 0 || !ownViews) && (
             <Plain disabled={busy} onClick={() => match({ byShape: true, ownViews: !ownViews })}>
-              {ownViews ? 'They were not seen from their zero points' : 'They were seen from their zero points'}
+              {ownViews ? 'They are not single looks' : 'They may be single looks'}
             </Plain>
           )}
         </Group>

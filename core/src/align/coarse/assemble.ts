@@ -39,6 +39,13 @@ export const isPlausible = (c: Candidate): boolean =>
   c.score > 0 && c.share >= MIN_SHARE && c.rmsVoxels <= MAX_RMS && c.inTheWay <= MAX_IN_THE_WAY
 
 /**
+ * What a pair says for a pose of the whole. Pairs that hardly meet say nothing for it, but what is in the way always
+ * speaks against.
+ */
+export const worthOf = (c: Candidate): number =>
+  c.share >= MIN_SHARE / 2 && c.rmsVoxels <= MAX_RMS ? c.score : Math.min(0, c.score - c.fitting)
+
+/**
  * Takes put together from the candidates of their pairs: strongest link first (Kruskal 1956), but a link is only taken
  * after all pairs across the two groups have had their say on it, so that a look-alike that fits one pair and
  * contradicts the others falls out (cycle consistency by construction).
@@ -122,8 +129,7 @@ export function assemble(
         for (const i of movers)
           for (const j of stayers) {
             const c = judgePose(takes[i], takes[j], compose(invertRigid(motions[j]), compose(h.motion, motions[i])))
-            // Pairs that hardly meet say nothing for it, but what is in the way always speaks against.
-            score += c.share >= MIN_SHARE / 2 && c.rmsVoxels <= MAX_RMS ? c.score : Math.min(0, c.score - c.fitting)
+            score += worthOf(c)
           }
         return { h, score }
       })

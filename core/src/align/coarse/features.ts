@@ -7,6 +7,7 @@ import { isShared, runShared } from '../../parallel/share'
 import type { PointCloud } from '../../shapes'
 import { downsampledCloud, type DownsampledCloud } from './downsampled-cloud'
 import { fpfh, FPFH_LENGTH } from './fpfh'
+import { guessLook } from '../../view/guess-look'
 import { seenSpaceOf, type SeenSpace } from '../../view/seen-space'
 import { TONE_BINS, toneHistograms } from './tone-histograms'
 import { tonesOf, type Tones } from '../colour/tones'
@@ -92,6 +93,28 @@ export async function featuresOfTakes(
     }
   })
 }
+
+/**
+ * Takes as they are placed: where nobody says from where one was taken and it can be one look only, from where its
+ * normals tell. That finds places; no verdict on them rests on it.
+ */
+export const withGuessedLooks = (
+  described: readonly TakeFeatures[],
+  takes: readonly OrientedCloud[],
+): readonly TakeFeatures[] =>
+  described.map((d, i) => {
+    if (d.seen.images.length > 0) return d
+    const { positions, features } = takes[i]
+    const eye = guessLook(positions, features.normals)
+    if (!eye) return d
+    const cloud: PointCloud = {
+      kind: 'cloud',
+      positions,
+      frame: new Uint16Array(positions.length / 3),
+      frameOrigins: Float64Array.from(eye),
+    }
+    return { ...d, seen: seenSpaceOf(cloud, d.seen.pixelMm) }
+  })
 
 /** Feature histograms of every outline; several outlines at a time where there are threads. */
 async function histogramsOf(outlines: readonly DownsampledCloud[], context: RunContext): Promise<Float32Array[]> {

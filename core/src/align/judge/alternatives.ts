@@ -17,7 +17,15 @@ import { agreementOf, leads, meetTones, type Toned } from '../colour/meet'
 import { matchFine } from '../refine/icp'
 import type { Mark } from '../marks/mark'
 import { BETWEEN } from '../poses/look-alikes'
-import { freedomIn, lookClosely, ruledOutIn, type Close, type CrossingPair, type LaidTakes } from './closely'
+import {
+  freedomIn,
+  lookClosely,
+  ruledOutIn,
+  type Close,
+  type CrossingPair,
+  type LaidTakes,
+  type RuledOutThere,
+} from './closely'
 import { easedOut, PLENTY, settledAcross } from './settle-across'
 import { posesToTry } from './poses-to-try'
 import type { JudgedPair } from './slides'
@@ -89,6 +97,8 @@ const MARK_AGAINST = 25
 const CLOSE = { share: 0.3, rms: 1.5 } as const
 /** So many poses of a cut may be eased out of what they stand in in vain. */
 const EASED = 4
+/** Of many takes, what stands in the others is elsewhere: easing it out is for takes that nothing else holds. */
+const EASED_TAKES = 3
 /** Fewer places that are ruled out say nothing. */
 const LEAST_RULED = 8
 /** A first look at every so many places spares the whole one where the surfaces plainly do not meet. */
@@ -108,9 +118,10 @@ export async function findAlternatives(
   context: RunContext,
 ): Promise<Alternative[]> {
   const out: Alternative[] = []
+  const there: RuledOutThere = new Map()
   for (const [i, cut] of cuts.entries()) {
     checkpoint(context, i, cuts.length, 'Looking for other poses that fit')
-    out.push(...(await overCut(set, cut.movers, cut.stayers, context)))
+    out.push(...(await overCut(set, cut.movers, cut.stayers, there, context)))
   }
   return out
 }
@@ -119,6 +130,7 @@ async function overCut(
   set: JudgedSet,
   movers: readonly number[],
   stayers: readonly number[],
+  there: RuledOutThere,
   context: RunContext,
 ): Promise<Alternative[]> {
   const { described, motions } = set
@@ -153,16 +165,18 @@ async function overCut(
     if (others.length < looks && others.every((o) => far(compose(invertRigid(o.motion), p.motion), 2 * voxel)))
       others.push(p)
   const out: Alternative[] = []
-  const stands = lookClosely(set, crossing, movers, null),
-    nearly = main.length < crossing.length ? lookClosely(set, main, movers, null) : stands
-  const stand = ruledOutIn(set, crossing, movers, null, PLENTY)
+  // Most links have no other pose that comes close: then the one taken need not be looked at again, either.
+  const nearlyAs = once(() => lookClosely(set, main, movers, null)),
+    standsAs = once(() => (main.length < crossing.length ? lookClosely(set, crossing, movers, null) : nearlyAs())),
+    standAs = once(() => ruledOutIn(set, crossing, movers, null, PLENTY, there))
   let eased = 0
-  const few = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
-  const glanceAt = (h: Motion): Close => lookClosely(set, main, movers, h, few)
+  const thinned = set.places.map((places) => places.filter((_, i) => i % FIRST_LOOK.every === 0))
+  const glanceAt = (h: Motion): Close => lookClosely(set, main, movers, h, thinned)
   // A shift that fits all the way is a slide, and told as one.
   const slides = (m: Motion): boolean =>
     BETWEEN.every((f) => {
-      const on = glanceAt(partOf(m, middle, f))
+      const on = glanceAt(partOf(m, middle, f)),
+        nearly = nearlyAs()
       return on.share >= FITS.share * nearly.share && on.rmsMm <= FITS.rms * nearly.rmsMm
     })
   const known = (m: Motion): boolean =>
@@ -181,7 +195,8 @@ async function overCut(
       ).motion
       const alone = compose(motions[p.s], compose(fine, invertRigid(motions[p.m])))
       if (known(alone)) continue
-      const glance = glanceAt(alone)
+      const glance = glanceAt(alone),
+        nearly = nearlyAs()
       if (glance.share < FIRST_LOOK.share * nearly.share || glance.rmsMm > FIRST_LOOK.rms * nearly.rmsMm) continue
       motion = crossing.length > 1 ? await settledAcross(set, main, movers, alone, context) : alone
     } catch (error) {
@@ -190,10 +205,13 @@ async function overCut(
       continue
     }
     if (known(motion)) continue
+    const stands = standsAs(),
+      stand = standAs()
     let other = lookClosely(set, crossing, movers, motion)
     if (!comesClose(other, stands)) continue
-    let ruled = ruledOutIn(set, crossing, movers, motion, PLENTY)
-    while (eased < EASED && plainlyMore(ruled.places, stand.places)) {
+    const few = described.length <= EASED_TAKES
+    let ruled = ruledOutIn(set, crossing, movers, motion, few ? PLENTY : plainlyMoreThan(stand.places))
+    while (few && eased < EASED && plainlyMore(ruled.places, stand.places)) {
       const settled = await easedOut(set, crossing, main, movers, motion, ruled, context)
       if (!settled || known(settled.motion)) {
         eased++
@@ -251,6 +269,12 @@ async function overCut(
   return out.sort((x, y) => Number(y.better) - Number(x.better) || y.share - x.share)
 }
 
+/** Worked out when first asked for. */
+function once<T>(work: () => T): () => T {
+  let made: { readonly value: T } | null = null
+  return () => (made ??= { value: work() }).value
+}
+
 /** Marks across the cut lie together in the pose taken, and apart in the other by more than they can be wrong. */
 function marksAgainst(set: JudgedSet, movers: readonly number[], h: Motion): boolean {
   const crossing = set.marks.filter((m) => movers.includes(m.a) !== movers.includes(m.b))
@@ -291,5 +315,12 @@ const comesClose = (other: Close, stands: Close): boolean =>
 
 /** Counts differ beyond chance: as Poisson counts do, and never for a few strays. */
 const plainlyMore = (x: number, y: number): boolean => x >= LEAST_RULED && x - y >= 2.5 * Math.sqrt(x + y)
+
+/** The least count that is plainly more. */
+function plainlyMoreThan(y: number): number {
+  let x = Math.max(LEAST_RULED, y)
+  while (!plainlyMore(x, y)) x++
+  return x
+}
 
 const turnDeg = (m: Motion): number => (rotationAngle(m) * 180) / Math.PI

@@ -2,7 +2,7 @@ import { compose, invertRigid, type Motion } from '../../linear/rigid'
 import type { TakeFeatures } from '../coarse/features'
 import { judgePose } from '../coarse/judge-pose'
 import type { OrientedCloud } from '../oriented-cloud'
-import { contradictionsOf } from './contradictions'
+import { contradictionsOf, type Contradiction } from './contradictions'
 import { patchesOf, sharedSurface, type SharedSurface } from './shared-surface'
 import { findSlides, type JudgedPair } from './slides'
 
@@ -16,6 +16,8 @@ export interface LaidTakes {
   readonly places: readonly Int32Array[]
   readonly cellMm: number
 }
+/** What pairs rule out where the takes lie: the same for every cut that asks. */
+export type RuledOutThere = Map<CrossingPair['shared'], Contradiction>
 export interface CrossingPair extends JudgedPair {
   readonly inflation: number
 }
@@ -69,27 +71,35 @@ function sharedIn(
   )
 }
 
-/** @param crossing the largest of these pairs are asked @param most see `contradictionsOf` */
+/**
+ * @param crossing the largest of these pairs are asked @param most see `contradictionsOf`
+ * @param there what was found out about the takes where they lie
+ */
 export function ruledOutIn(
   set: LaidTakes,
   crossing: readonly CrossingPair[],
   movers: readonly number[],
   h: Motion | null,
-  most = Infinity,
+  most: number,
+  there: RuledOutThere = new Map(),
 ): RuledOut {
   const push: number[] = []
   let places = 0
   for (const p of crossing.slice(0, ASKED)) {
-    const c = contradictionsOf(
-      { cloud: set.takes[p.a], outline: set.described[p.a].outline },
-      { cloud: set.takes[p.b], outline: set.described[p.b].outline },
-      placeOf(set, movers, h, p.a),
-      placeOf(set, movers, h, p.b),
-      [set.places[p.a], set.places[p.b]],
-      leastDepthMm(p, set.takes),
-      set.cellMm,
-      most,
-    )
+    const known = h ? undefined : there.get(p.shared)
+    const c =
+      known ??
+      contradictionsOf(
+        { cloud: set.takes[p.a], outline: set.described[p.a].outline },
+        { cloud: set.takes[p.b], outline: set.described[p.b].outline },
+        placeOf(set, movers, h, p.a),
+        placeOf(set, movers, h, p.b),
+        [set.places[p.a], set.places[p.b]],
+        leastDepthMm(p, set.takes),
+        set.cellMm,
+        most,
+      )
+    if (!h) there.set(p.shared, c)
     places += c.behind + c.missed
     const sign = movers.includes(p.a) ? 1 : -1
     c.push.forEach((v, i) => push.push(i % 4 === 3 ? v : sign * v))

@@ -91,8 +91,7 @@ function missed(from: Looked, to: Looked, m: Motion, sample: Int32Array, most: n
     // The outlines leave few; these are looked at closely.
     const near2 = (HIT_SPACINGS * spacing) ** 2
     if (!footOf(to.cloud, w, spacing, IN_FRONT * size, near2)) continue
-    if (isFree(to.cloud, w, spacing, OPEN * size, near2) && isFree(from.cloud, own, spacing, OPEN * size, near2))
-      count++
+    if (isFree(to, w, spacing, OPEN * size, near2) && isFree(from, own, spacing, OPEN * size, near2)) count++
   }
   return count
 }
@@ -108,11 +107,18 @@ function footOf({ tree, features }: OrientedCloud, w: Place, spacingMm: number, 
 }
 
 /** Whether no point stands before a place, round the way it faces. */
-function isFree({ tree }: OrientedCloud, w: Place, spacingMm: number, farMm: number, near2: number): boolean {
+function isFree({ cloud, outline }: Looked, w: Place, spacingMm: number, farMm: number, near2: number): boolean {
   const d = waysRound(w.nx, w.ny, w.nz)
+  const step = 1.6 * spacingMm
   for (let i = 0; i < d.length; i += 3)
-    for (let t = 3 * spacingMm; t <= farMm; t += 1.6 * spacingMm)
-      if (tree.nearest(w.x + t * d[i], w.y + t * d[i + 1], w.z + t * d[i + 2], near2) >= 0) return false
+    for (let t = 3 * spacingMm; t <= farMm; t += step) {
+      const x = w.x + t * d[i],
+        y = w.y + t * d[i + 1],
+        z = w.z + t * d[i + 2]
+      // Far from its outline a take has no point, either.
+      if (nearestOf(outline, x, y, z) < 0) continue
+      if (cloud.tree.nearest(x, y, z, near2) >= 0) return false
+    }
   return true
 }
 

@@ -95,6 +95,7 @@ export async function judge(
   motions: readonly (Motion | null)[],
   how: {
     byShape: boolean
+    guessedLooks: readonly number[]
     rounds: number
     settled: boolean
     order: readonly { readonly a: number; readonly b: number }[]
@@ -156,6 +157,7 @@ export async function judge(
     marks: marksApart(motions, marks),
     closing: closingError(tensions, tree, takes.length, radiusMm),
     byShape: how.byShape,
+    guessedLooks: how.guessedLooks,
     rounds: how.rounds,
     settled: how.settled,
     dots: null,

@@ -79,6 +79,7 @@ function report(over: Partial<JoinReport> = {}): JoinReport {
     tensions: [{ a: 0, b: 1, wantsMm: 0.1, twist: new Float64Array(6), scale: 0, scaleSigma: 1e-4 }],
     closing: { rings: 0, beforeMm: 0, afterMm: 0 },
     tree: [[0, 1]],
+    guessedLooks: [],
     byShape: true,
     rounds: 4,
     settled: true,

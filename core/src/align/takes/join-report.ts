@@ -30,6 +30,8 @@ export interface JoinRequest {
   readonly colours?: boolean
   /** Leaves the takes where the starts put them, and only judges. */
   readonly asPlaced?: boolean
+  /** Whether takes that can be one look only are placed as such, where nobody says from where; yes if left out. */
+  readonly guessLooks?: boolean
 }
 
 /** One take's surface in the way of what the other saw. */
@@ -66,6 +68,8 @@ export interface JoinReport {
   /** Links in the order they were trusted: a spanning tree by what the takes share. */
   readonly tree: readonly (readonly [number, number])[]
   readonly byShape: boolean
+  /** Takes placed as single looks from where their normals tell; no verdict rests on it. */
+  readonly guessedLooks: readonly number[]
   readonly rounds: number
   readonly settled: boolean
   readonly cellMm: number

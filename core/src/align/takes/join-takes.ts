@@ -3,7 +3,7 @@ import { GeometryError } from '../../errors'
 import { compose, identityMotion, invertRigid, transformPoints, type Motion } from '../../linear/rigid'
 import type { PointCloud } from '../../shapes'
 import { assemble, type Link, type PairCandidates } from '../coarse/assemble'
-import { coarseVoxelMm, featuresOfTakes, type TakeFeatures } from '../coarse/features'
+import { coarseVoxelMm, featuresOfTakes, withGuessedLooks, type TakeFeatures } from '../coarse/features'
 import { CoarseMatches } from '../coarse/matches'
 import type { Toned } from '../colour/meet'
 import { settleByColours } from '../colour/settle-links'
@@ -35,14 +35,16 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   const takes = await prepareTakes(clouds, stage(context, 0, 0.25))
   const voxelMm = coarseVoxelMm(takes)
   const described = await featuresOfTakes(takes, clouds, voxelMm, stage(context, 0.25, 0.35), request.colours)
-  const matches = new CoarseMatches(described)
   const unknown = request.starts.some((s) => s === null)
+  const placing = unknown && request.guessLooks !== false ? withGuessedLooks(described, takes) : described
+  const guessedLooks = [...placing.keys()].filter((i) => placing[i] !== described[i])
+  const matches = new CoarseMatches(placing)
   let starts: Motion[] = [],
     joined = Array.from({ length: n }, () => true)
   const asked: readonly Pick<Link, 'a' | 'b'>[] = (request.first ?? []).map(([a, b]) => ({ a, b }))
   let order = asked
   const place = async (strangers: ReadonlySet<number>, part: RunContext): Promise<void> => {
-    const found = await placeByShape(described, matches, request, strangers, part)
+    const found = await placeByShape(placing, matches, request, strangers, part)
     starts = [...found.motions]
     joined = starts.map((_, i) => found.group[i] === found.group[fixedAt])
     order = [...asked, ...found.order]
@@ -86,6 +88,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
       motions,
       {
         byShape: unknown,
+        guessedLooks,
         rounds: joint?.rounds ?? 0,
         settled: joint?.settled ?? true,
         order,
