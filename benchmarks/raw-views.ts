@@ -2,7 +2,7 @@
  * Single views that nobody prepared, joined by shape alone: normals of 3° with each, seen by a camera and a projector,
  * with dropouts, holes and outliers, and no word of where they were taken from. How many sets have every view right, what
  * is called sound, how long it takes.
- *   npx tsx benchmarks/raw-views.ts MESH.off … [--views=16] [--seeds=1] [--from=1] [--moved] [--two]
+ *   npx tsx benchmarks/raw-views.ts MESH.off … [--views=16] [--seeds=1] [--from=1] [--moved]
  * `--moved` turns each view anywhere, so that its own zero point says nothing; otherwise it is the device's.
  * Meshes: Debian's libcgal-demo.
  */
@@ -12,6 +12,7 @@ import { joinTakes } from '../core/src/operations/join'
 import { runOperation } from '../core/src/operations/operation'
 import type { Motions } from '../core/src/operations/artefacts'
 import { isGeometryError } from '../core/src/errors'
+import { meanPoint } from '../core/src/linear/mean-point'
 import { compose, invertRigid, rotationAngle, transformPoint, type Motion } from '../core/src/linear/rigid'
 import { SPOILS } from '../core/src/testing/spoiled-view'
 import { standardSize, viewsOf, VIEW_DEFAULTS, type View } from '../core/src/testing/views'
@@ -97,12 +98,7 @@ function offOf(views: readonly View[], i: number, found: Motion | null): Off | n
   if (!found) return null
   const truth = compose(invertRigid(views[0].truth), views[i].truth)
   const off = compose(invertRigid(truth), found)
-  const p = views[i].cloud.positions
-  const middle = [0, 1, 2].map((c) => {
-    let s = 0
-    for (let k = c; k < p.length; k += 3) s += p[k]
-    return s / (p.length / 3)
-  })
-  const at = transformPoint(off, middle[0], middle[1], middle[2])
+  const middle = meanPoint(views[i].cloud.positions)
+  const at = transformPoint(off, ...middle)
   return { deg: (rotationAngle(off) * 180) / Math.PI, mm: Math.hypot(...at.map((v, c) => v - middle[c])) }
 }

@@ -1,4 +1,4 @@
-import { smallestEigen3 } from '../linear/symmetric3'
+import { Patch } from '../cloud/patch'
 import { boundsOf, diagonal, type PointCloud } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
 
@@ -37,8 +37,8 @@ const STEEPEST = 6
 
 /**
  * Whether a cloud is one picture of depths as seen from its own zero point: that lies outside it, its normals face
- * there, hardly any point lies behind another, and hardly any surface is seen at a glance only. Clouds of more than one look, in coordinates of a table or of a
- * piece, fail all three.
+ * there, hardly any point lies behind another, and hardly any surface is seen at a glance only. Clouds of more than one
+ * look, in coordinates of a table or of a piece, fail at one of these.
  */
 export function seenFromZero({ positions: p, normals, originMm = [0, 0, 0] }: PointCloud): OwnView {
   const n = p.length / 3
@@ -109,7 +109,8 @@ export function seenFromZero({ positions: p, normals, originMm = [0, 0, 0] }: Po
 function grazingShare(p: Float32Array, normals: Float32Array | undefined, offset: readonly number[]): number {
   const n = p.length / 3
   const step = Math.max(1, Math.floor(n / LEANING))
-  const tree = normals ? null : new KdTree(p)
+  const tree = normals ? null : new KdTree(p),
+    patch = new Patch(p)
   const ids = new Int32Array(ABOUT),
     d2 = new Float64Array(ABOUT)
   let grazing = 0,
@@ -117,40 +118,13 @@ function grazingShare(p: Float32Array, normals: Float32Array | undefined, offset
   for (let i = 0; i < n; i += step) {
     const k = i * 3
     const way = [p[k] + offset[0], p[k + 1] + offset[1], p[k + 2] + offset[2]]
-    const normal = tree
-      ? acrossOf(p, ids.subarray(0, tree.knn(p[k], p[k + 1], p[k + 2], ABOUT, ids, d2)))
-      : normals!.subarray(k, k + 3)
-    const along = normal[0] * way[0] + normal[1] * way[1] + normal[2] * way[2]
+    if (tree) patch.read(i, ids, tree.knn(p[k], p[k + 1], p[k + 2], ABOUT, ids, d2))
+    const [nx, ny, nz] = normals ? normals.subarray(k, k + 3) : [patch.nx, patch.ny, patch.nz]
+    const along = nx * way[0] + ny * way[1] + nz * way[2]
     looked++
     if (Math.abs(along) < GRAZING * Math.hypot(way[0], way[1], way[2])) grazing++
   }
   return grazing / looked
-}
-
-/** The direction in which points spread least. */
-function acrossOf(p: Float32Array, ids: Int32Array): ArrayLike<number> {
-  const m = [0, 0, 0]
-  for (const i of ids) for (let c = 0; c < 3; c++) m[c] += p[i * 3 + c] / ids.length
-  let xx = 0,
-    xy = 0,
-    xz = 0,
-    yy = 0,
-    yz = 0,
-    zz = 0
-  for (const i of ids) {
-    const x = p[i * 3] - m[0],
-      y = p[i * 3 + 1] - m[1],
-      z = p[i * 3 + 2] - m[2]
-    xx += x * x
-    xy += x * y
-    xz += x * z
-    yy += y * y
-    yz += y * z
-    zz += z * z
-  }
-  const out = new Float64Array(6)
-  smallestEigen3(xx, xy, xz, yy, yz, zz, out)
-  return out.subarray(3)
 }
 
 /** The cloud as one look from its zero point, so that what lies before its surface is known to be free. */

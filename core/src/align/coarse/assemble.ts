@@ -42,7 +42,7 @@ export const isPlausible = (c: Candidate): boolean =>
  * What a pair says for a pose of the whole. Pairs that hardly meet say nothing for it, but what is in the way always
  * speaks against.
  */
-export const worthOf = (c: Candidate): number =>
+const worthOf = (c: Candidate): number =>
   c.share >= MIN_SHARE / 2 && c.rmsVoxels <= MAX_RMS ? c.score : Math.min(0, c.score - c.fitting)
 
 /**

@@ -39,6 +39,8 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
   const placing = unknown && request.guessLooks !== false ? withGuessedLooks(described, takes) : described
   const guessedLooks = [...placing.keys()].filter((i) => placing[i] !== described[i])
   const matches = new CoarseMatches(placing)
+  // A guess that is wrong must not hide a pose that fits as well: other poses are looked for without it.
+  const rivals = guessedLooks.length > 0 ? new CoarseMatches(described) : matches
   let starts: Motion[] = [],
     joined = Array.from({ length: n }, () => true)
   const asked: readonly Pick<Link, 'a' | 'b'>[] = (request.first ?? []).map(([a, b]) => ({ a, b }))
@@ -84,7 +86,7 @@ export async function joinAndJudge(request: JoinRequest, context: RunContext): P
       wanted,
       takes,
       described,
-      matches,
+      rivals,
       motions,
       {
         byShape: unknown,
