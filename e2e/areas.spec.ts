@@ -118,6 +118,8 @@ test('keys, the hand on the view and the dark page are chosen once and stay', as
   await page.reload()
   // It comes dark from the server, and the rest is taken up.
   await expect(page.locator('html')).toHaveAttribute('data-night', '')
+  // A key pressed before the page listens reaches nobody: what the stage shows tells that it listens.
+  await stageShows(stage, /mesh/)
   await page.keyboard.press('?')
   await expect(sheet.getByRole('radio', { name: /^Trackpad/ })).toBeChecked()
   await sheet.getByRole('button', { name: 'The usual keys' }).click()
