@@ -547,7 +547,13 @@ describe('bad input: exit 2, one clear line, no stack', () => {
       /The recipe "bad\/recipe.json": polish is not allowed/,
     ],
     ['an unknown command', ['polish', 'bad/ico.ply'], /unknown command 'polish'/],
-    ['a missing argument', ['skin', 'bad/a.ply', '--out', 'x.stl'], /required option '--spacing/],
+    ['a missing argument', ['skin', 'bad/a.ply', '--spacing', '1'], /required option '--out/],
+    ['a skin of no fineness', ['skin', 'bad/a.ply', '--out', 'x.stl'], /needs --spacing or --triangles/],
+    [
+      'a skin of two finenesses',
+      ['skin', 'bad/a.ply', '--spacing', '1', '--triangles', '5000', '--out', 'x.stl'],
+      /--spacing or --triangles, not both/,
+    ],
   ])('%s', (_what, args, sentence) => {
     const r = holosoma(...args)
     expect(r.code).toBe(2)

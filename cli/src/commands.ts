@@ -252,13 +252,20 @@ async function join(files: string[], options: JoinOptions): Promise<void> {
 
 interface SkinOptions extends Common {
   motions?: string
-  spacing: number
+  spacing?: number
+  triangles?: number
+  dense?: boolean
+  flat?: boolean
   out: string
   open?: boolean
   memory?: number
 }
 
 async function skin(files: string[], options: SkinOptions): Promise<void> {
+  if (options.spacing === undefined && options.triangles === undefined)
+    throw new GeometryError('PARAMS', 'A skin needs --spacing or --triangles, to say how fine it is to be.')
+  if (options.spacing !== undefined && options.triangles !== undefined)
+    throw new GeometryError('PARAMS', 'Give --spacing or --triangles, not both.')
   const names = files.map(takeName)
   const takes: PointCloud[] = []
   for (const f of files) takes.push(await loadCloud(f))
@@ -273,7 +280,10 @@ async function skin(files: string[], options: SkinOptions): Promise<void> {
     { takes, motions: { kind: 'motions', motions } },
     {
       names,
-      spacingMm: options.spacing,
+      ...(options.spacing !== undefined && { spacingMm: options.spacing }),
+      triangles: options.triangles ?? null,
+      dense: !!options.dense,
+      largeWhereFlat: !!options.flat,
       closed: !options.open,
     },
     { ...context(options), ...(options.memory && { memoryBytes: options.memory * 2 ** 30 }) },

@@ -10,6 +10,7 @@ export const ROOMS = [
   'select',
   'brief',
   'tidy',
+  'remesh',
   'fuse',
   'formats',
   'align',

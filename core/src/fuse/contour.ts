@@ -19,22 +19,10 @@ const KUHN: ReadonlyArray<readonly [number, number, boolean]> = [
 export interface Contour {
   readonly positions: Float32Array
   readonly indices: Uint32Array
-  /** For each vertex the two nodes whose edge it cuts; `contourNode` tells where they lie. */
-  readonly nodeA: Float64Array
-  readonly nodeB: Float64Array
-}
-
-/** Grid coordinates of a contour's node number; nodes just outside the grid count too. */
-export function contourNode(grid: BrickGrid, node: number, out: Int32Array): void {
-  const nx = (grid.bricks[0] + 2) * BRICK,
-    ny = (grid.bricks[1] + 2) * BRICK
-  out[0] = (node % nx) - BRICK
-  out[1] = (Math.floor(node / nx) % ny) - BRICK
-  out[2] = Math.floor(node / (nx * ny)) - BRICK
 }
 
 /** Growing store; doubles like a vector. */
-class Grow<T extends Float32Array | Uint32Array | Float64Array> {
+class Grow<T extends Float32Array | Uint32Array> {
   length = 0
   constructor(
     public data: T,
@@ -108,8 +96,7 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   const map = new EdgeMap()
   const positions = new Grow(new Float32Array(3 << 16), (n) => new Float32Array(n))
   const indices = new Grow(new Uint32Array(6 << 16), (n) => new Uint32Array(n))
-  const nodeA = new Grow(new Float64Array(1 << 16), (n) => new Float64Array(n))
-  const nodeB = new Grow(new Float64Array(1 << 16), (n) => new Float64Array(n))
+  let count = 0
   const cornerValue = new Float64Array(8)
   const cornerOffset = [0, 1, edge, edge + 1, edge * edge, edge * edge + 1, edge * edge + edge, edge * edge + edge + 1]
   let cx = 0,
@@ -123,7 +110,7 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
       ay = cy + ((low >> 1) & 1),
       az = cz + (low >> 2)
     const node = ((az + BRICK) * ny + ay + BRICK) * nx + ax + BRICK
-    const fresh = nodeA.length
+    const fresh = count
     const known = map.getOrSet(node * 7 + (high - low) - 1, fresh)
     if (known >= 0) return known
     const fa = cornerValue[low]
@@ -139,10 +126,7 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
     positions.data[positions.length++] = ox + h * (ax + t * ex)
     positions.data[positions.length++] = oy + h * (ay + t * ey)
     positions.data[positions.length++] = oz + h * (az + t * ez)
-    nodeA.reserve(1)
-    nodeB.reserve(1)
-    nodeA.data[nodeA.length++] = node
-    nodeB.data[nodeB.length++] = node + (ez * ny + ey) * nx + ex
+    count++
     return fresh
   }
   const triangle = (a: number, b: number, c: number, turned: boolean): void => {
@@ -247,7 +231,5 @@ export function contourBricks(grid: BrickGrid, values: Float32Array, farValue: n
   return {
     positions: positions.data.slice(0, positions.length),
     indices: indices.data.slice(0, indices.length),
-    nodeA: nodeA.data.slice(0, nodeA.length),
-    nodeB: nodeB.data.slice(0, nodeB.length),
   }
 }

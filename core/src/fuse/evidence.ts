@@ -1,52 +1,46 @@
 import { faceCross } from '../linear/face-cross'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { pickFaces } from '../mesh/weld'
-import { BRICK, BRICK_NODES, type BrickGrid } from './brick-grid'
-import { contourNode, type Contour } from './contour'
 
-/** Share of the usual weight from which a vertex counts as measured. */
-const MEASURED_WEIGHT = 0.12
-/** Edges a vertex may be from the nearest measured one and still count as carried. */
-const CARRIED_RINGS = 4
+/** A vertex counts as carried within so many spacings of a measured one, along the surface. */
+const CARRIED_SPACINGS = 2.5
 
 /**
- * Evidence per vertex: *measured* where both nodes of its edge hold enough weight of points, *carried* within a few
- * edges of such a vertex, *invented* elsewhere.
+ * Evidence per vertex: *measured* where a take has points near, *carried* within a few spacings of such a vertex along
+ * the surface, *invented* elsewhere. All in millimetres: how large the triangles are does not count.
+ * @param spacingMm the coarser of the skin's and the points'
  */
-export function evidenceOf(
-  contour: Contour,
-  grid: BrickGrid,
-  splatSlots: number,
-  weight: Float32Array,
-  threshold: number,
-  usual: number,
-): Uint8Array {
-  const n = contour.positions.length / 3
-  const evidence = new Uint8Array(n).fill(EVIDENCE.invented)
-  const enough = Math.max(threshold, usual * MEASURED_WEIGHT)
-  const at = new Int32Array(3)
-  const weightAt = (node: number): number => {
-    contourNode(grid, node, at)
-    const x = at[0],
-      y = at[1],
-      z = at[2]
-    const slot = grid.at(x >> 3, y >> 3, z >> 3)
-    return slot >= 0 && slot < splatSlots
-      ? weight[slot * BRICK_NODES + ((z & 7) * BRICK + (y & 7)) * BRICK + (x & 7)]
-      : 0
-  }
-  for (let v = 0; v < n; v++)
-    if (Math.max(weightAt(contour.nodeA[v]), weightAt(contour.nodeB[v])) >= enough) evidence[v] = EVIDENCE.measured
-  const ring = new Uint8Array(n)
-  for (let r = 1; r <= CARRIED_RINGS; r++) {
-    for (let i = 0; i < contour.indices.length; i += 3) {
-      const corners = [contour.indices[i], contour.indices[i + 1], contour.indices[i + 2]]
-      if (!corners.some((v) => (r === 1 ? evidence[v] === EVIDENCE.measured : ring[v] === r - 1))) continue
-      for (const v of corners) if (evidence[v] === EVIDENCE.invented && ring[v] === 0) ring[v] = r
+export function evidenceOf(mesh: TriangleMesh, measured: Uint8Array, spacingMm: number): Uint8Array {
+  const reachMm = CARRIED_SPACINGS * spacingMm
+  const way = wayFrom(mesh, measured, reachMm)
+  return Uint8Array.from(way, (mm, v) =>
+    measured[v] ? EVIDENCE.measured : mm <= reachMm ? EVIDENCE.carried : EVIDENCE.invented,
+  )
+}
+
+/** Shortest way along edges from marked vertices, mm, as far as `most`; Infinity beyond. */
+function wayFrom({ positions: p, indices }: TriangleMesh, marked: Uint8Array, most: number): Float32Array {
+  const way = Float32Array.from(marked, (m) => (m ? 0 : Infinity))
+  for (let changed = true; changed;) {
+    changed = false
+    for (let i = 0; i < indices.length; i++) {
+      const a = indices[i],
+        b = indices[i % 3 === 2 ? i - 2 : i + 1]
+      const nearer = way[a] < way[b] ? a : b
+      if (!(way[nearer] < most)) continue
+      const other = nearer === a ? b : a
+      if (way[other] === 0) continue
+      const x = p[a * 3] - p[b * 3],
+        y = p[a * 3 + 1] - p[b * 3 + 1],
+        z = p[a * 3 + 2] - p[b * 3 + 2]
+      const through = Math.fround(way[nearer] + Math.sqrt(x * x + y * y + z * z))
+      if (through < way[other]) {
+        way[other] = through
+        changed = true
+      }
     }
   }
-  for (let v = 0; v < n; v++) if (ring[v]) evidence[v] = EVIDENCE.carried
-  return evidence
+  return way
 }
 
 /** The mesh without faces that touch an invented vertex: honest, but open. */

@@ -1,3 +1,4 @@
+import { medianSpacing } from '../cloud/spacing'
 import { GeometryError } from '../errors'
 import { rotateVectors, transformPoint, transformPoints, type Motion } from '../linear/rigid'
 import type { PointCloud } from '../shapes'
@@ -15,6 +16,18 @@ export interface FusePoints {
   /** Inverse-variance weight, 1 for a point seen square on at the usual distance. */
   readonly weights: Float32Array
   readonly views: readonly View[]
+  /** Whose points they are, in the order of the takes. */
+  readonly takes: readonly TakeSpan[]
+  /** sRGB bytes, and which points have any; left out where no take has colours. */
+  readonly colours?: Uint8Array
+  readonly coloured?: Uint8Array
+}
+
+/** One take's points among all: from … to − 1, and how far they lie apart. */
+export interface TakeSpan {
+  readonly from: number
+  readonly to: number
+  readonly spacingMm: number
 }
 
 /** One frame: where the device was and which points it saw there. */
@@ -38,6 +51,10 @@ export function gatherPoints(takes: readonly FuseTake[]): FusePoints {
   const normals = new Float32Array(total)
   const weights = new Float32Array(total / 3).fill(1)
   const views: View[] = []
+  const spans: TakeSpan[] = []
+  const anyColours = takes.some(({ cloud }) => cloud.colours)
+  const colours = new Uint8Array(anyColours ? total : 0),
+    coloured = new Uint8Array(anyColours ? total / 3 : 0)
   let at = 0
   for (const { cloud, motion } of takes) {
     if (!cloud.normals)
@@ -54,9 +71,14 @@ export function gatherPoints(takes: readonly FuseTake[]): FusePoints {
       weigh(p, n, cloud.frame, moved, weights.subarray(at / 3, (at + p.length) / 3))
       views.push(...splitByFrame(p, cloud.frame, moved))
     }
+    if (cloud.colours) {
+      colours.set(cloud.colours, at)
+      coloured.fill(1, at / 3, (at + p.length) / 3)
+    }
+    spans.push({ from: at / 3, to: (at + p.length) / 3, spacingMm: p.length > 0 ? medianSpacing({ positions: p }) : 0 })
     at += cloud.positions.length
   }
-  return { positions, normals, weights, views }
+  return { positions, normals, weights, views, takes: spans, ...(anyColours && { colours, coloured }) }
 }
 
 function weigh(

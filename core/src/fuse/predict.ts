@@ -3,19 +3,27 @@ import { BRICK, BRICK_NODES } from './brick-grid'
 /** Bytes a grid node costs through the whole run, measured on the demo piece. */
 export const BYTES_PER_NODE = 22
 
-/**
- * Faces expected at a spacing: marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice
- * that many faces.
- */
-export function predictFaces(areaMm2: number, spacingMm: number): number {
-  return (8.97 * areaMm2) / (spacingMm * spacingMm)
-}
+/** Even triangles on a spacing squared: 2.309 were all of one size (geometry), some more as bends ask for smaller ones. */
+const EVEN_FACES = 2.36
+/** Marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice that many faces. */
+const DENSE_FACES = 8.97
+
+/** Even triangles expected at a spacing. */
+export const predictFaces = (areaMm2: number, spacingMm: number): number => (EVEN_FACES * areaMm2) / spacingMm ** 2
+/** Faces of the contour they are made from: a dense skin. */
+export const predictDenseFaces = (areaMm2: number, spacingMm: number): number =>
+  (DENSE_FACES * areaMm2) / spacingMm ** 2
+/** The spacing at which a surface has so many even triangles, mm. */
+export const spacingForFaces = (areaMm2: number, faces: number): number => Math.sqrt((EVEN_FACES * areaMm2) / faces)
+
+/** Bytes a face of the contour costs while triangles are evened out: three indices, twins and their sorting, points. */
+export const BYTES_PER_DENSE_FACE = 180
 
 /** Memory a skin over so much surface will take, bytes. */
 export function predictBytes(areaMm2: number, spacingMm: number): number {
-  // A band of bricks about 2.4 deep, plus what the faces need (three indices, half a vertex with its neighbours).
+  // A band of bricks about 2.4 deep, plus what the faces need.
   const bricks = (areaMm2 / (spacingMm * BRICK) ** 2) * 2.4
-  return bricks * BRICK_NODES * BYTES_PER_NODE + predictFaces(areaMm2, spacingMm) * 90
+  return bricks * BRICK_NODES * BYTES_PER_NODE + predictDenseFaces(areaMm2, spacingMm) * BYTES_PER_DENSE_FACE
 }
 
 /** What is known of joined takes before their skin is made. */
@@ -24,6 +32,16 @@ export interface SkinGround {
   readonly areaMm2: number
   /** Of the box round the piece; without it the work is told too small by what closing takes. */
   readonly extentMm?: readonly number[]
+  /** Of all takes; without it the work is told too small by what fusing them takes. */
+  readonly points?: number
+}
+
+/** How the skin's triangles are asked for. */
+export interface SkinAsked {
+  /** All triangles of the contour. */
+  readonly dense?: boolean
+  /** So many, whatever the spacing. */
+  readonly triangles?: number | null
 }
 
 /** What a skin will come to. */
@@ -59,17 +77,29 @@ const ROOM_NODES = 2 * 9
  * coarse grid; the weights are fitted to six pieces at 0.29 to 2.2 mm with 5,000 to 101,000 points
  * (`benchmarks/skin-forecast.ts`).
  */
-export function forecastSkin({ areaMm2, extentMm }: SkinGround, spacingMm: number): SkinForecast {
-  const faces = predictFaces(areaMm2, spacingMm)
+export function forecastSkin(
+  { areaMm2, extentMm, points = 0 }: SkinGround,
+  spacingMm: number,
+  { dense = false, triangles }: SkinAsked = {},
+): SkinForecast {
+  const contour = predictDenseFaces(areaMm2, spacingMm)
+  const faces = dense ? contour : (triangles ?? predictFaces(areaMm2, spacingMm))
   const nodes = extentMm?.map((e) => e / spacingMm + ROOM_NODES)
   const coarse = nodes ? coarseNodes(nodes, coarseFactor(nodes)) : 0
   return {
     faces,
     memoryBytes: predictBytes(areaMm2, spacingMm),
     stlBytes: stlBytes(faces),
-    work: 0.07 + (faces / 1e6) * 2.7 + (coarse / 1e6) * 1.15,
+    work:
+      0.07 +
+      (contour / 1e6) * (dense ? WORK.dense : WORK.even) +
+      (coarse / 1e6) * WORK.coarse +
+      (points / 1e6) * WORK.points,
   }
 }
+
+/** Units of work for a million faces of the contour, nodes of the coarse grid, and points. */
+const WORK = { dense: 2.7, even: 8, coarse: 1.15, points: 4 } as const
 
 /** Of the distance points lie apart: finer says no more than the points do. */
 const OF_POINTS = 0.85

@@ -35,9 +35,75 @@ export function markBricks(grid: BrickGrid, points: FusePoints, radiusMm: number
  * in Guennebaud and Gross 2007, "Algebraic point set surfaces".
  */
 export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: number, context: RunContext): SplatField {
-  const nodes = grid.slotCount * BRICK_NODES
-  const field = new Float32Array(nodes)
-  const weight = new Float32Array(nodes)
+  const into = emptyField(grid)
+  splat(grid, points, radiusMm, { values: null, into }, context)
+  return into
+}
+
+/**
+ * Takes off the field what it lies off its own points. A mean of tangent planes lies outside a ball of radius R by
+ * r²/12R, much more than the noise that is left. What it is off at the points, smoothed by the same kernel, is that much
+ * of it that is no noise.
+ * Source: twicing, Tukey 1977, "Exploratory data analysis", from memory.
+ */
+export function unbias(
+  grid: BrickGrid,
+  points: FusePoints,
+  radiusMm: number,
+  of: SplatField,
+  context: RunContext,
+): void {
+  const values = offField(grid, points, of)
+  const into = { field: of.field, weight: new Float32Array(of.weight.length) }
+  splat(grid, points, radiusMm, { values, into }, context)
+}
+
+/** Minus the field's value at each point, between its nodes. */
+function offField(grid: BrickGrid, { positions }: FusePoints, { field, weight }: SplatField): Float32Array {
+  const off = new Float32Array(positions.length / 3)
+  const h = grid.spacingMm
+  const [ox, oy, oz] = grid.originMm
+  for (let i = 0; i < off.length; i++) {
+    const gx = (positions[i * 3] - ox) / h,
+      gy = (positions[i * 3 + 1] - oy) / h,
+      gz = (positions[i * 3 + 2] - oz) / h
+    const x = Math.floor(gx),
+      y = Math.floor(gy),
+      z = Math.floor(gz)
+    const fx = gx - x,
+      fy = gy - y,
+      fz = gz - z
+    for (let c = 0; c < 8; c++) {
+      const u = x + (c & 1),
+        v = y + ((c >> 1) & 1),
+        w = z + (c >> 2)
+      const at = grid.at(u >> 3, v >> 3, w >> 3) * BRICK_NODES + ((w & 7) * BRICK + (v & 7)) * BRICK + (u & 7)
+      const share = (c & 1 ? fx : 1 - fx) * (c & 2 ? fy : 1 - fy) * (c & 4 ? fz : 1 - fz)
+      off[i] -= (share * field[at]) / weight[at]
+    }
+  }
+  return off
+}
+
+const emptyField = (grid: BrickGrid): SplatField => ({
+  field: new Float32Array(grid.slotCount * BRICK_NODES),
+  weight: new Float32Array(grid.slotCount * BRICK_NODES),
+})
+
+interface Splat {
+  /** In place of the points' planes, one value each. */
+  readonly values: Float32Array | null
+  readonly into: SplatField
+}
+
+/** Adds the points' planes, or one value a point, with the kernel's weight. */
+function splat(
+  grid: BrickGrid,
+  points: FusePoints,
+  radiusMm: number,
+  { values, into: { field, weight } }: Splat,
+  context: RunContext,
+): void {
   const { positions, normals, weights } = points
   const h = grid.spacingMm
   const [ox, oy, oz] = grid.originMm
@@ -80,10 +146,10 @@ export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: numbe
                 const dx = x * h - px
                 let k = (rest - dx * dx) * inverseR2
                 if (k <= 0) continue
+                const at = row + (x & 7)
                 k *= k
                 k *= k * own
-                const at = row + (x & 7)
-                field[at] += k * (nx * dx + plane)
+                field[at] += k * (values ? values[w] : nx * dx + plane)
                 weight[at] += k
               }
             }
@@ -92,5 +158,4 @@ export function splatPlanes(grid: BrickGrid, points: FusePoints, radiusMm: numbe
       }
     }
   }
-  return { field, weight }
 }

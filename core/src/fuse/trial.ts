@@ -40,11 +40,11 @@ export function trialSkin(
     return { cloud: few.normals ? few : { ...few, normals: estimateFeatures(few, context).normals }, motion }
   })
   try {
-    const { mesh } = makeSkin(thinned, { spacingMm: size / NODES_ACROSS, closed }, context)
-    return { areaMm2: meshAreaMm2(mesh), extentMm }
+    const { mesh } = makeSkin(thinned, { spacingMm: size / NODES_ACROSS, closed, dense: true }, context)
+    return { areaMm2: meshAreaMm2(mesh), extentMm, points }
   } catch (error) {
     // Too few points, or nothing that encloses anything: the skin itself will say so.
     if (!isGeometryError(error)) throw error
-    return { areaMm2: surfaceAreaMm2(all), extentMm }
+    return { areaMm2: surfaceAreaMm2(all), extentMm, points }
   }
 }

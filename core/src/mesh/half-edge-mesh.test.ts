@@ -142,6 +142,13 @@ describe('a mesh that is edited', () => {
     for (const count of Object.values(done)) expect(count).toBeGreaterThan(300)
     expect(euler(m)).toBe(characteristic)
     expectTrue(m)
+    // Closed up, it is the same surface under other numbers.
+    const before = m.indices()
+    const was = m.compact()
+    expect(m.indices().map((v) => was[v])).toEqual(before)
+    expect(m.points).toBe(new Set(before).size)
+    expect(m.halfEdges).toBe(before.length)
+    expectTrue(m)
   })
   test('refuses what is no surface: three faces at an edge, two tetrahedra that touch in a point', () => {
     expect(

@@ -120,7 +120,13 @@ describe('the registry', () => {
     const estimate = (spacingMm: number) =>
       skinTakes.estimate(
         { takes: tidy, motions: { kind: 'motions', motions: {} } },
-        { names: [], spacingMm, closed: true, allParts: false, up: null },
+        {
+          ...{ names: [], triangles: null, largeWhereFlat: false, dense: false },
+          spacingMm,
+          closed: true,
+          allParts: false,
+          up: null,
+        },
       )
     expect(estimate(0.5).work).toBeGreaterThan(3 * estimate(1).work - 4)
     expect(estimate(0.5).bytes).toBeGreaterThan(estimate(1).bytes)

@@ -2,78 +2,100 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { estimateFeatures } from '../cloud/normals'
 import { evidenceShares } from '../fuse/evidence'
-import { forecastSkin } from '../fuse/predict'
+import { forecastSkin, spacingForFaces, type SkinGround } from '../fuse/predict'
 import { makeSkin } from '../fuse/skin'
 import { trialSkin } from '../fuse/trial'
 import { GeometryError } from '../errors'
-import { grouped, mm, percent, type Finding } from '../findings'
-import type { MeshPart } from '../mesh/components'
+import { grouped, type Finding } from '../findings'
 import { massProperties } from '../mesh/health'
-import { compose, identityMotion, isIdentity } from '../linear/rigid'
+import { compose, identityMotion, isIdentity, type Motion } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
+import type { PointCloud } from '../shapes'
+import type { Motions } from './artefacts'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
+import { apartFinding, evidenceFinding, partsFinding } from './skin-findings'
 
 interface Params {
   names: string[]
   spacingMm: number
+  /** So many triangles in place of a spacing. */
+  triangles: number | null
+  largeWhereFlat: boolean
+  dense: boolean
   closed: boolean
   allParts: boolean
   /** Which way is up in the fixed take's frame, as the table it stood on showed; null: its third axis. */
   up: number[] | null
 }
 
-/** A part of at least so many spacings may be something of the piece; a smaller one is a crumb. */
-const CRUMB_SPACINGS = 6
+/** Fewer cannot follow anything; more no machine here could hold. */
+const LEAST_TRIANGLES = 500
+const MOST_TRIANGLES = 20_000_000
 
-/** What stands apart, by its size: kept, or left off. */
-function partsFinding(parts: readonly MeshPart[], dropped: readonly MeshPart[], spacingMm: number): Finding {
-  const sizes = (list: readonly MeshPart[]): string =>
-    list
-      .slice(0, 4)
-      .map((p) => mm(p.sizeMm, 1))
-      .join(', ') + (list.length > 4 ? ' …' : '')
-  const large = dropped.filter((p) => p.sizeMm >= CRUMB_SPACINGS * spacingMm)
-  const left =
-    dropped.length > 0 &&
-    `${dropped.length === 1 ? 'One part that stood apart was' : `${dropped.length} parts that stood apart were`} left off, ` +
-      `${sizes(dropped)} across.`
-  return {
-    id: 'skin.parts',
-    verdict: large.length > 0 ? 'doubtful' : 'sound',
-    text: [parts.length > 1 && `The skin has ${parts.length} parts, ${sizes(parts)} across.`, left]
-      .filter((t) => typeof t === 'string')
-      .join(' '),
-    ...(large.length > 0 && { nextMove: 'Keep loose parts, and make the skin again, if they belong to the piece' }),
-  }
+/** How fine the skin is to be: as said, or as so many triangles on what it will cover ask. */
+function spacingOf({ spacingMm, triangles }: Params, ground: SkinGround | null): number {
+  if (triangles === null || !ground) return spacingMm
+  if (!(ground.areaMm2 > 0)) throw new GeometryError('EMPTY', 'The takes enclose nothing that triangles could cover.')
+  return spacingForFaces(ground.areaMm2, triangles)
 }
+
+/** Takes where the join puts them; one of which it says nothing stays. */
+function placedTakes(
+  { takes, motions }: { takes: readonly PointCloud[]; motions?: Motions },
+  names: readonly string[],
+): { cloud: PointCloud; motion: Motion }[] {
+  const placed = motions?.motions ?? {}
+  return takes.map((cloud, i) => ({
+    cloud,
+    motion: Object.hasOwn(placed, names[i]) ? placed[names[i]] : identityMotion(),
+  }))
+}
+
+/** A length as it is told: three digits. */
+const short = (lengthMm: number): number => Number(lengthMm.toPrecision(3))
 
 /** One closed surface from joined takes. Takes without normals get them first. */
 export const skinTakes = defineOperation({
   name: 'skin.make',
-  version: 1,
+  version: 2,
   inputs: { takes: WORKS_ON.takes, motions: optional(WORKS_ON.join) },
   params: Joi.object<Params>({
     names: Joi.array().items(Joi.string()).min(1).unique().required().messages(ONE_NAME_EACH),
+    // Left out only where a number of triangles says how fine.
     spacingMm: Joi.number()
       .positive()
-      .required()
+      .when('triangles', { is: Joi.number().required(), then: Joi.optional(), otherwise: Joi.required() })
       .messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
+    triangles: Joi.number()
+      .integer()
+      .min(LEAST_TRIANGLES)
+      .max(MOST_TRIANGLES)
+      .allow(null)
+      .default(null)
+      .messages({
+        'number.min': `A skin has at least ${LEAST_TRIANGLES} triangles`,
+        'number.max': `A skin has at most ${grouped(MOST_TRIANGLES)} triangles`,
+      }),
+    largeWhereFlat: Joi.boolean().default(false),
+    dense: Joi.boolean().default(false),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
   }),
   onPiece: { track: 'mesh', doing: () => 'Making the skin' },
-  estimate: ({ takes, motions }, { names, spacingMm, closed }) => {
-    const placed = motions?.motions ?? {}
-    const laid = takes.map((cloud, i) => ({
-      cloud,
-      motion: Object.hasOwn(placed, names[i]) ? placed[names[i]] : identityMotion(),
-    }))
-    const forecast = forecastSkin(trialSkin(laid, closed), spacingMm)
+  estimate: (inputs, params) => {
+    const laid = placedTakes(inputs, params.names)
+    const ground = trialSkin(laid, params.closed)
+    const forecast = forecastSkin(ground, spacingOf(params, ground), params)
     return { work: forecast.work, bytes: forecast.memoryBytes }
   },
   run(inputs, params, context) {
+    if (params.dense && params.triangles !== null)
+      throw new GeometryError(
+        'PARAMS',
+        'A dense skin has as many triangles as its spacing makes: ask for one or the other.',
+      )
     const clouds = inputs.takes
     const motions = inputs.motions?.motions ?? {}
     const upright = uprightOf(params.up)
@@ -88,14 +110,25 @@ export const skinTakes = defineOperation({
         motion: upright ? compose(upright, motion ?? identityMotion()) : (motion ?? identityMotion()),
       }
     })
+    const spacingMm = spacingOf(params, params.triangles === null ? null : trialSkin(takes, params.closed))
     const {
       mesh: local,
       pointSpacingMm,
       parts,
       partsDropped,
+      deviation,
+      apart,
     } = makeSkin(
       takes,
-      { ...params, ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }) },
+      {
+        spacingMm,
+        closed: params.closed,
+        allParts: params.allParts,
+        dense: params.dense,
+        largeWhereFlat: params.largeWhereFlat,
+        ...(params.triangles !== null && { triangles: params.triangles }),
+        ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }),
+      },
       stage(context, 0.2, 1),
     )
     // The common frame is the fixed take's, with the place it holds in its file; stood upright it has no place there
@@ -104,35 +137,23 @@ export const skinTakes = defineOperation({
     const mesh = originMm ? { ...local, originMm } : local
     const shares = evidenceShares(mesh)
     const { areaMm2, volumeMm3 } = massProperties(mesh)
-    const fine = params.spacingMm < pointSpacingMm / 2
-    const findings: Finding[] = [
-      {
-        id: 'skin.evidence',
-        verdict: shares.invented > 0.1 ? 'doubtful' : 'sound',
-        text:
-          `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried ` +
-          `from close by, ${percent(shares.invented)} invented to close what no take saw.`,
-        figures: [
-          { label: 'Measured', value: percent(shares.measured) },
-          { label: 'Carried', value: percent(shares.carried) },
-          { label: 'Invented', value: percent(shares.invented) },
-        ],
-      },
-    ]
+    const fine = spacingMm < pointSpacingMm / 2
+    const findings: Finding[] = [evidenceFinding(shares)]
+    if (apart.shared > 0) findings.push(apartFinding(apart))
     if (fine) {
       findings.push({
         id: 'skin.finerThanPoints',
         verdict: 'doubtful',
         text:
-          `A spacing of ${params.spacingMm} mm asks more than the points hold; they lie about ` +
+          `A spacing of ${short(spacingMm)} mm asks more than the points hold; they lie about ` +
           `${pointSpacingMm.toFixed(2)} mm apart. A coarser skin says as much.`,
       })
     }
-    if (partsDropped.length > 0 || parts.length > 1) findings.push(partsFinding(parts, partsDropped, params.spacingMm))
+    if (partsDropped.length > 0 || parts.length > 1) findings.push(partsFinding(parts, partsDropped, spacingMm))
     return {
       outputs: { mesh },
       figures: {
-        spacingMm: params.spacingMm,
+        spacingMm: short(spacingMm),
         pointSpacingMm,
         faces: mesh.indices.length / 3,
         vertices: mesh.positions.length / 3,
@@ -143,12 +164,17 @@ export const skinTakes = defineOperation({
         invented: shares.invented,
         parts: parts.length,
         partsDropped: partsDropped.length,
+        // Where fewer triangles stand for the fused points, how far they lie off them.
+        ...(deviation && { offRmsMm: deviation.rmsMm, offMostMm: deviation.mostMm }),
+        seenTwice: apart.shared,
+        takesApart: apart.apart,
+        takesApartMm: apart.meanMm,
         closed: params.closed,
       },
       findings,
     }
   },
   describe: (params, figures) =>
-    `Made a ${params.closed ? 'closed' : 'open'} skin at ${params.spacingMm} mm: ` +
+    `Made a ${params.closed ? 'closed' : 'open'}${params.dense ? ', dense' : ''} skin at ${figures.spacingMm} mm: ` +
     `${grouped(Number(figures.faces))} triangles`,
 })

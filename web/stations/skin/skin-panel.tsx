@@ -3,16 +3,19 @@ import { useEffect, useState } from 'react'
 import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
 import { forecastSkin, spacingForPoints, type SkinGround } from '@holosoma/core/fuse'
 import { FigureTable, Findings } from '@/components/finding'
-import { Group, NumberField, Plain, positiveNumber, Primary, Tick } from '@/components/ui'
+import { Group, Plain, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { unplacedTakes, whatGoesIn } from '@/lib/joining'
 import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
+import { askedFor, Fineness, triangleRule, type Typed } from './fineness'
 import { LaterActs } from './later-acts'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { useMachine } from '@/lib/use-machine'
 
+/** Where nobody says how many. */
+const USUAL_TRIANGLES = 100_000
 /** Where nobody says how fine, mm. */
 const USUAL_SPACING_MM = 0.5
 /** Of the surface all takes show, what one of them does, about. */
@@ -28,7 +31,7 @@ export function SkinPanel() {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
   const brief = state.brief?.content
-  const [typed, setTyped] = useState<string | null>(null)
+  const [changed, setChanged] = useState<Partial<Typed>>({})
   const [closed, setClosed] = useState(!brief || choiceOf(brief, 'holes') === 'close')
   const [allParts, setAllParts] = useState(false)
   const [ground, setGround] = useState<SkinGround | null>(null)
@@ -64,18 +67,25 @@ export function SkinPanel() {
     : area !== null && area > 0 && points > 0
       ? suggested(area, points / takes.length)
       : USUAL_SPACING_MM
-  const spacing = typed ?? String(suggestion)
-  const s = positiveNumber(spacing)
+  const typed: Typed = { kind: 'even', spacing: String(suggestion), count: String(USUAL_TRIANGLES), ...changed }
+  const asked = askedFor(typed, ground)
   const machine = useMachine(state.mesh?.step.id)
-  const forecast = s !== null && ground && ground.areaMm2 > 0 ? forecastSkin(ground, s) : null
+  const forecast = asked && ground && ground.areaMm2 > 0 ? forecastSkin(ground, asked.spacingMm, asked) : null
   const tooMuch = forecast !== null && machine !== null && forecast.memoryBytes > machine.memoryBytes
   const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
   const made = state.mesh?.chain[0]?.operation === 'skin.make'
   const make = (beside = false): Promise<void> =>
     attempt(async () => {
-      if (s === null) throw new Error('The spacing must be a number larger than 0 mm.')
-      await submit({ operation: 'skin.make', params: { spacingMm: s, closed, allParts }, ...(beside && { beside }) })
+      if (!asked)
+        throw new Error(
+          typed.kind === 'count'
+            ? 'How many triangles must be a whole number.'
+            : 'The spacing must be a number larger than 0 mm.',
+        )
+      const { spacingMm, ...rest } = asked
+      const params = { ...rest, ...(asked.triangles === null && { spacingMm }), closed, allParts }
+      await submit({ operation: 'skin.make', params, ...(beside && { beside }) })
       set({ view: 'surface' })
     })
   return (
@@ -113,7 +123,7 @@ export function SkinPanel() {
         </p>
       )}
       <div className="mt-2 grid gap-2">
-        <NumberField label="Spacing" unit="mm" value={spacing} onChange={(e) => setTyped(e.target.value)} />
+        <Fineness typed={typed} onChange={(change) => setChanged({ ...changed, ...change })} />
         <Tick checked={closed} onChange={setClosed}>
           Close what no take saw
         </Tick>
@@ -121,13 +131,13 @@ export function SkinPanel() {
           Keep loose parts
         </Tick>
       </div>
-      {forecast && ready && (
+      {forecast && asked && ready && (
         <FigureTable
           figures={[
             {
               label: 'Triangles, about',
               value: short(forecast.faces),
-              rule: '9 triangles for each square of the spacing',
+              rule: triangleRule(typed, asked),
             },
             {
               label: 'Time, about',

@@ -1,0 +1,62 @@
+import { mm, percent, type Finding } from '../findings'
+import type { ApartShare } from '../fuse/apart'
+import type { evidenceShares } from '../fuse/evidence'
+import type { MeshPart } from '../mesh/components'
+
+/** How much of a skin was seen, and how much was made up to close it. */
+export const evidenceFinding = (shares: ReturnType<typeof evidenceShares>): Finding => ({
+  id: 'skin.evidence',
+  verdict: shares.invented > 0.1 ? 'doubtful' : 'sound',
+  text:
+    `${percent(shares.measured)} of the skin is measured, ${percent(shares.carried)} carried ` +
+    `from close by, ${percent(shares.invented)} invented to close what no take saw.`,
+  figures: [
+    { label: 'Measured', value: percent(shares.measured) },
+    { label: 'Carried', value: percent(shares.carried) },
+    { label: 'Invented', value: percent(shares.invented) },
+  ],
+})
+
+/** A part of at least so many spacings may be something of the piece; a smaller one is a crumb. */
+const CRUMB_SPACINGS = 6
+
+/** What stands apart, by its size: kept, or left off. */
+export function partsFinding(parts: readonly MeshPart[], dropped: readonly MeshPart[], spacingMm: number): Finding {
+  const sizes = (list: readonly MeshPart[]): string =>
+    list
+      .slice(0, 4)
+      .map((p) => mm(p.sizeMm, 1))
+      .join(', ') + (list.length > 4 ? ' …' : '')
+  const large = dropped.filter((p) => p.sizeMm >= CRUMB_SPACINGS * spacingMm)
+  const left =
+    dropped.length > 0 &&
+    `${dropped.length === 1 ? 'One part that stood apart was' : `${dropped.length} parts that stood apart were`} left off, ` +
+      `${sizes(dropped)} across.`
+  return {
+    id: 'skin.parts',
+    verdict: large.length > 0 ? 'doubtful' : 'sound',
+    text: [parts.length > 1 && `The skin has ${parts.length} parts, ${sizes(parts)} across.`, left]
+      .filter((t) => typeof t === 'string')
+      .join(' '),
+    ...(large.length > 0 && { nextMove: 'Keep loose parts, and make the skin again, if they belong to the piece' }),
+  }
+}
+
+/** Over so much of what two takes saw they may lie apart without a word: points at rims are not all of the surface. */
+const APART_DOUBTFUL = 0.03
+const APART_UNSOUND = 0.25
+
+/** Whether the takes agree where two of them saw the same: one skin between two layers shows nothing of it. */
+export function apartFinding({ apart, meanMm, mostMm }: ApartShare): Finding {
+  const agree = apart <= APART_DOUBTFUL
+  return {
+    id: 'skin.apart',
+    verdict: agree ? 'sound' : apart <= APART_UNSOUND ? 'doubtful' : 'unsound',
+    text: agree
+      ? `Where two takes saw the same they agree, but for ${percent(apart)} of it.`
+      : `On ${percent(apart)} of what two takes saw they lie apart, ${mm(meanMm)} on the mean, ${mm(mostMm)} at most: ` +
+        'the skin runs between two layers there.',
+    figures: [{ label: 'Takes apart', value: percent(apart) }],
+    ...(!agree && { nextMove: 'Look at the join again, or take out what moved' }),
+  }
+}
