@@ -50,16 +50,16 @@ const truth = ((): TriangleMesh => {
 const all = joined()
 const sigma = TABLETOP_DEVICE.noiseMm
 
-for (const spacing of [0.35, 0.5, 0.8, 1.2]) {
+for (const [spacing, dense] of [0.35, 0.5, 0.8, 1.2].flatMap((s) => [[s, false] as const, [s, true] as const])) {
   let mesh!: TriangleMesh
   const took = seconds(() => {
-    mesh = makeSkin(takes, { spacingMm: spacing }, quietContext()).mesh
+    mesh = makeSkin(takes, { spacingMm: spacing, dense }, quietContext()).mesh
   })
   const h = checkHealth(mesh, quietContext())
   process.stdout.write(
-    `spacing ${spacing}: ${h.faces} faces in ${took.toFixed(2)} s; closed ${h.closed}, manifold ` +
+    `spacing ${spacing}${dense ? ', dense' : ''}: ${h.faces} faces in ${took.toFixed(2)} s; closed ${h.closed}, manifold ` +
       `${h.manifold}, crossings ${h.crossings}, parts ${h.components}, genus ${h.genus}, faces ` +
-      `without area ${h.zeroAreaFaces}\n`,
+      `without area ${h.zeroAreaFaces}, edges over 60° ${h.bentEdges}; ${angles(mesh)}\n`,
   )
   for (const [name, from, to] of [
     ['skin to truth', mesh, truth],
@@ -97,6 +97,22 @@ for (const depth of ['8', '9']) {
     0.5,
   )
   report('  own to truth', mesh, truth, 0.5)
+}
+
+/** Smallest angle of each face, degrees. */
+function angles({ positions: p, indices }: TriangleMesh): string {
+  const found = Array.from({ length: indices.length / 3 }, (_, f) => {
+    const [a, b, c] = [0, 1, 2]
+      .map((k) => {
+        const u = indices[f * 3 + k] * 3,
+          v = indices[f * 3 + ((k + 1) % 3)] * 3
+        return Math.hypot(p[u] - p[v], p[u + 1] - p[v + 1], p[u + 2] - p[v + 2])
+      })
+      .sort((x, y) => x - y)
+    return (Math.acos(Math.min(1, (b * b + c * c - a * a) / (2 * b * c))) * 180) / Math.PI
+  })
+  const mean = found.reduce((s, v) => s + v, 0) / found.length
+  return `smallest angle ${mean.toFixed(1)}° on the mean, ${quantile(found, 0).toFixed(1)}° at least`
 }
 
 function joined(): PointCloud {

@@ -82,7 +82,7 @@ function paint(
   const depth = (i: number): number => (sa * p[i * 3] + ca * p[i * 3 + 1]) * cb - p[i * 3 + 2] * sb
   order.sort((a, b) => depth(b) - depth(a))
   const s = (Math.min(w, h * 1.25) / 32000) * 0.47
-  const dot = Math.max(2, w / 70)
+  const dot = Math.max(2, w / 50)
   for (const i of order) {
     const x = ca * p[i * 3] - sa * p[i * 3 + 1]
     const y = sa * p[i * 3] + ca * p[i * 3 + 1]
