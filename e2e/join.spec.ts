@@ -338,25 +338,27 @@ test(
   },
 )
 
-test('raw looks that say nothing of their device are joined by where it stood; said not to be, they are matched without', async ({
-  page,
-}) => {
-  const WAIT = { timeout: 240_000 }
-  const route = page.getByRole('navigation', { name: 'Route' })
-  await page.goto('/')
-  await page.getByTestId('files').setInputFiles(rawLooks(6))
-  await expect(page.getByTestId('take')).toHaveCount(6, WAIT)
-  await expect(page.getByText('arriving…')).toHaveCount(0, WAIT)
-  await route.getByRole('button', { name: /^Join/ }).click()
-  await page.getByRole('button', { name: 'Match by shape' }).click()
-  const told = page.getByText('All takes were seen from the zero point of their files')
-  await expect(told).toBeVisible(WAIT)
-  await page.getByRole('button', { name: 'They are not single looks' }).click()
-  await expect(page.getByRole('button', { name: 'They may be single looks' })).toBeEnabled(WAIT)
-  await expect(told).toHaveCount(0)
-  await page.getByRole('button', { name: 'They may be single looks' }).click()
-  await expect(told).toBeVisible(WAIT)
-})
+test(
+  'raw looks that say nothing of their device are joined by where it stood; said not to be, they are matched without',
+  { tag: '@night' },
+  async ({ page }) => {
+    const WAIT = { timeout: 240_000 }
+    const route = page.getByRole('navigation', { name: 'Route' })
+    await page.goto('/')
+    await page.getByTestId('files').setInputFiles(rawLooks(6))
+    await expect(page.getByTestId('take')).toHaveCount(6, WAIT)
+    await expect(page.getByText('arriving…')).toHaveCount(0, WAIT)
+    await route.getByRole('button', { name: /^Join/ }).click()
+    await page.getByRole('button', { name: 'Match by shape' }).click()
+    const told = page.getByText('All takes were seen from the zero point of their files')
+    await expect(told).toBeVisible(WAIT)
+    await page.getByRole('button', { name: 'They are not single looks' }).click()
+    await expect(page.getByRole('button', { name: 'They may be single looks' })).toBeEnabled(WAIT)
+    await expect(told).toHaveCount(0)
+    await page.getByRole('button', { name: 'They may be single looks' }).click()
+    await expect(told).toBeVisible(WAIT)
+  },
+)
 
 test('twelve raw looks that lie anywhere come together by one press', async ({ page }) => {
   const WAIT = { timeout: 240_000 }

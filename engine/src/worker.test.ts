@@ -47,7 +47,7 @@ describe('the compute worker', () => {
     return submitJob(db, id, result, 'Skin', {
       kind: 'operation',
       operation: 'skin.make',
-      params: { names: ['a'], spacingMm: 0.9 },
+      params: { names: ['a'], spacingMm: 0.9, dense: true },
       inputs: { takes: [hash] },
     })
   }
@@ -69,7 +69,7 @@ describe('the compute worker', () => {
     const direct = await runOperation(
       skinTakes,
       { takes: [sphere(120_000, 40)], motions: { kind: 'motions', motions: {} } },
-      { names: ['a'], spacingMm: 0.9 },
+      { names: ['a'], spacingMm: 0.9, dense: true },
       quietContext(1),
     )
     expect(await loadShape(db, state.mesh!.shape.hash)).toEqual(direct.outputs.mesh as TriangleMesh)

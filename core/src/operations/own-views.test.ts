@@ -11,6 +11,7 @@ import {
   transformPoints,
   type Motion,
 } from '../linear/rigid'
+import { nightTest } from '../testing/night'
 import { standardSize, viewsOf } from '../testing/views'
 import type { PointCloud } from '../shapes'
 import type { Motions } from './artefacts'
@@ -64,7 +65,7 @@ async function right(
   }
 }
 
-test('where their devices stood is read off them, told, and tells their places; without it they are not trusted', async () => {
+nightTest('where their devices stood is read off them, told, and tells their places; without it they are not trusted', async () => {
   const with_ = await right(true)
   expect(with_.right).toBe(COUNT)
   expect(with_.verdict).not.toBe('unsound')

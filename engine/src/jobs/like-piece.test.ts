@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { quietContext, rotationMotion, transformPoints, type TriangleMesh } from '@holosoma/core'
+import { nightTest } from '@holosoma/core/testing/night'
 import { OIL_LAMP, polygonise } from '@holosoma/core/bench'
 import { storeArtefact } from '../blobs/shape-store'
 import { recordStep, type StepRecord } from '../ledger/ledger'
@@ -92,21 +93,24 @@ describe('acts of another piece', () => {
     const volumes = [there[1].figures.volumeMm3, drafts[0].figures.volumeMm3].map(Number)
     expect(Math.abs(volumes[1] / volumes[0] - 1)).toBeLessThan(0.01)
   })
-  test('that have a place are left where the shapes do not say how one lies to the other; others are done', async () => {
-    const there = await given(piece, lamp(1.6), acts)
-    const other = await createPiece(db, { name: 'Ball', number: '' })
-    const ball = polygonise(
-      (x, y, z) => Math.hypot(x, y, z) - 20,
-      { min: [-22, -22, -22], max: [22, 22, 22] },
-      1.2,
-      context,
-    )
-    const drafts = await done(there, await given(other, ball, []))
-    expect(drafts.map((d) => d.operation)).toEqual(['mend.simplify', 'result.again'])
-    expect(drafts.at(-1)!.findings).toMatchObject([
-      { id: 'again.like', verdict: 'doubtful' },
-      { id: 'again.unfit', verdict: 'doubtful' },
-      { id: 'again.done' },
-    ])
-  })
+  nightTest(
+    'that have a place are left where the shapes do not say how one lies to the other; others are done',
+    async () => {
+      const there = await given(piece, lamp(1.6), acts)
+      const other = await createPiece(db, { name: 'Ball', number: '' })
+      const ball = polygonise(
+        (x, y, z) => Math.hypot(x, y, z) - 20,
+        { min: [-22, -22, -22], max: [22, 22, 22] },
+        1.2,
+        context,
+      )
+      const drafts = await done(there, await given(other, ball, []))
+      expect(drafts.map((d) => d.operation)).toEqual(['mend.simplify', 'result.again'])
+      expect(drafts.at(-1)!.findings).toMatchObject([
+        { id: 'again.like', verdict: 'doubtful' },
+        { id: 'again.unfit', verdict: 'doubtful' },
+        { id: 'again.done' },
+      ])
+    },
+  )
 })
