@@ -73,8 +73,8 @@ const coarseNodes = (nodes: readonly number[], factor: number): number =>
 const ROOM_NODES = 2 * 9
 
 /**
- * The one forecast of a skin, for every station that speaks of it before it is made. Work: a start, the faces, and the
- * coarse grid; the weights are fitted to six pieces at 0.29 to 2.2 mm with 5,000 to 101,000 points
+ * The one forecast of a skin, for every station that speaks of it before it is made. Work: a start, the contour's faces,
+ * the coarse grid and the points; the weights are fitted to skins at 0.29 to 2.2 mm with 5,000 to 28,000 points
  * (`benchmarks/skin-forecast.ts`).
  */
 export function forecastSkin(
@@ -91,15 +91,15 @@ export function forecastSkin(
     memoryBytes: predictBytes(areaMm2, spacingMm),
     stlBytes: stlBytes(faces),
     work:
-      0.07 +
+      WORK.start +
       (contour / 1e6) * (dense ? WORK.dense : WORK.even) +
       (coarse / 1e6) * WORK.coarse +
       (points / 1e6) * WORK.points,
   }
 }
 
-/** Units of work for a million faces of the contour, nodes of the coarse grid, and points. */
-const WORK = { dense: 2.7, even: 8, coarse: 1.15, points: 4 } as const
+/** Units of work to begin with, and for a million faces of the contour, nodes of the coarse grid, and points. */
+const WORK = { start: 0.09, dense: 2.7, even: 6.5, coarse: 0.9, points: 15 } as const
 
 /** Of the distance points lie apart: finer says no more than the points do. */
 const OF_POINTS = 0.85
