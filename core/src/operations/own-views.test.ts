@@ -65,17 +65,20 @@ async function right(
   }
 }
 
-nightTest('where their devices stood is read off them, told, and tells their places; without it they are not trusted', async () => {
-  const with_ = await right(true)
-  expect(with_.right).toBe(COUNT)
-  expect(with_.verdict).not.toBe('unsound')
-  expect(with_.findings.at(-1)).toBe(
-    'All takes were seen from the zero point of their files, so what stands before them there counts against a join.',
-  )
-  const without = await right(false)
-  expect(without.right === COUNT || without.verdict !== 'sound').toBe(true)
-  expect(without.findings.some((t) => t.includes('zero point'))).toBe(false)
-})
+nightTest(
+  'where their devices stood is read off them, told, and tells their places; without it they are not trusted',
+  async () => {
+    const with_ = await right(true)
+    expect(with_.right).toBe(COUNT)
+    expect(with_.verdict).not.toBe('unsound')
+    expect(with_.findings.at(-1)).toBe(
+      'All takes were seen from the zero point of their files, so what stands before them there counts against a join.',
+    )
+    const without = await right(false)
+    expect(without.right === COUNT || without.verdict !== 'sound').toBe(true)
+    expect(without.findings.some((t) => t.includes('zero point'))).toBe(false)
+  },
+)
 
 test('where files lie anywhere, each that can be one look only is placed as one, told, and no zero point is spoken of', async () => {
   const anywhere = views.map((_, i): Motion =>
