@@ -6,6 +6,8 @@ import type { Support } from './support'
 const SIGMAS = 4
 /** … and by so many times the noise of one point: less is what a device does from one place to the next. */
 const NOISES = 2
+/** … and by this share of the skin's spacing: what is less does not show in it. */
+const SPACINGS = 0.1
 /** A take with fewer points near is not asked. */
 const LEAST_POINTS = 3
 
@@ -15,18 +17,21 @@ export interface Apart {
   readonly apartMm: Float32Array
   /** Per point: 1 where two takes or more saw it. */
   readonly shared: Uint8Array
+  /** Less than this is not looked for anywhere, mm. */
+  readonly withinMm: number
 }
 
 /**
- * Compares the takes' mean lie over each point and its neighbours. A join that is off, a piece that moved and a take that
- * warped leave two layers, which one skin runs between without a sign of it.
- * @param indices triangles of the surface
+ * Compares the takes' mean lie over each point and its neighbours. A join that is off, a piece that moved and a take
+ * that warped leave two layers, which one skin runs between without a sign of it.
+ * @param indices triangles of the surface @param spacingMm of the skin
  */
-export function whereApart(indices: Uint32Array, { takes, measured }: Support): Apart {
+export function whereApart(indices: Uint32Array, { takes, measured }: Support, spacingMm: number): Apart {
   const n = measured.length
   const apartMm = new Float32Array(n),
     shared = new Uint8Array(n)
-  if (takes.length < 2) return { apartMm, shared }
+  const withinMm = Math.max(SPACINGS * spacingMm, ...takes.map((t) => NOISES * t.noiseMm))
+  if (takes.length < 2) return { apartMm, shared, withinMm }
   const around = takes.map(({ offMm, count }) => ({ off: overRing(indices, offMm), count: overRing(indices, count) }))
   for (let v = 0; v < n; v++) {
     let low = -1,
@@ -43,11 +48,10 @@ export function whereApart(indices: Uint32Array, { takes, measured }: Support): 
     const a = around[low],
       b = around[high]
     const gap = b.off[v] / b.count[v] - a.off[v] / a.count[v]
-    const noise = Math.max(takes[low].noiseMm, takes[high].noiseMm)
     const known = Math.hypot(takes[low].noiseMm / Math.sqrt(a.count[v]), takes[high].noiseMm / Math.sqrt(b.count[v]))
-    if (gap > SIGMAS * known && gap > NOISES * noise) apartMm[v] = gap
+    if (gap > SIGMAS * known && gap > withinMm) apartMm[v] = gap
   }
-  return { apartMm, shared }
+  return { apartMm, shared, withinMm }
 }
 
 /** Sums over each point and those it has an edge to. */
@@ -72,10 +76,12 @@ export interface ApartShare {
   /** Mean gap where they do, and the largest, mm. */
   readonly meanMm: number
   readonly mostMm: number
+  /** What was looked for: more than this, mm. */
+  readonly withinMm: number
 }
 
 /** Sums up by area; a face counts as shared, and as apart, where all its corners are. */
-export function apartShare({ positions, indices }: TriangleMesh, { apartMm, shared }: Apart): ApartShare {
+export function apartShare({ positions, indices }: TriangleMesh, { apartMm, shared, withinMm }: Apart): ApartShare {
   const cross = new Float64Array(3)
   let all = 0,
     both = 0,
@@ -101,5 +107,6 @@ export function apartShare({ positions, indices }: TriangleMesh, { apartMm, shar
     apart: both > 0 ? apart / both : 0,
     meanMm: apart > 0 ? gaps / apart : 0,
     mostMm: most,
+    withinMm,
   }
 }

@@ -118,6 +118,31 @@ describe('what is called measured', () => {
     }
     expect(under).toBeGreaterThan(100)
   })
+  test('large triangles do not reach over what was not seen', () => {
+    // A box whose top has a round place without points, 2 mm in radius.
+    const box = boxCloud(30, 0.4)
+    const holed = pickPoints(
+      box,
+      Array.from({ length: box.positions.length / 3 }, (_, i) => i).filter(
+        (i) => box.positions[i * 3 + 2] < 14 || Math.hypot(box.positions[i * 3], box.positions[i * 3 + 1]) > 2,
+      ),
+    )
+    const { mesh } = skin([holed], { spacingMm: 0.6, largeWhereFlat: true })
+    const { positions: p, indices, evidence } = mesh
+    let longest = 0
+    for (let i = 0; i < indices.length; i += 3) {
+      const corners = [0, 1, 2].map((c) => indices[i + c])
+      const [x, y, z] = [0, 1, 2].map((c) => corners.reduce((sum, v) => sum + p[v * 3 + c] / 3, 0))
+      for (let c = 0; c < 3; c++) {
+        const [u, w] = [corners[c] * 3, corners[(c + 1) % 3] * 3]
+        longest = Math.max(longest, Math.hypot(p[u] - p[w], p[u + 1] - p[w + 1], p[u + 2] - p[w + 2]))
+      }
+      // In its middle nothing is called measured.
+      if (z > 14 && Math.hypot(x, y) < 1)
+        expect(Math.max(...corners.map((v) => evidence![v]))).toBeGreaterThan(EVIDENCE.measured)
+    }
+    expect(longest).toBeGreaterThan(2)
+  })
   test('colours of points come to the skin’s, the mean of those near', () => {
     const ball = spherePoints(20, 20_000)
     const colours = Uint8Array.from(
@@ -157,7 +182,13 @@ describe('takes that do not agree', () => {
     expect(apart.mostMm).toBeLessThan(0.6)
   })
   test('one take alone has nothing to disagree with', () =>
-    expect(skin([take(1)], { spacingMm: 1 }).apart).toEqual({ shared: 0, apart: 0, meanMm: 0, mostMm: 0 }))
+    expect(skin([take(1)], { spacingMm: 1 }).apart).toMatchObject({ shared: 0, apart: 0, meanMm: 0, mostMm: 0 }))
+  test('takes without any noise agree, whatever the last digits say', () => {
+    const { apart } = skin([boxCloud(20, 0.5), boxCloud(20, 0.4)], { spacingMm: 1 })
+    expect(apart.shared).toBeGreaterThan(0.9)
+    expect(apart.apart).toBe(0)
+    expect(apart.withinMm).toBeGreaterThanOrEqual(0.1)
+  })
 })
 
 /** Points on a box of `size` × `size` × `height`, about `step` apart, facing outwards. */

@@ -1,20 +1,19 @@
+import { edgeForFaces, facesForEdge } from '../remesh/remesh'
 import { BRICK, BRICK_NODES } from './brick-grid'
 
 /** Bytes a grid node costs through the whole run, measured on the demo piece. */
 export const BYTES_PER_NODE = 22
 
-/** Even triangles on a spacing squared: 2.309 were all of one size (geometry), some more as bends ask for smaller ones. */
-const EVEN_FACES = 2.36
 /** Marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice that many faces. */
 const DENSE_FACES = 8.97
 
 /** Even triangles expected at a spacing. */
-export const predictFaces = (areaMm2: number, spacingMm: number): number => (EVEN_FACES * areaMm2) / spacingMm ** 2
+export const predictFaces = facesForEdge
 /** Faces of the contour they are made from: a dense skin. */
 export const predictDenseFaces = (areaMm2: number, spacingMm: number): number =>
   (DENSE_FACES * areaMm2) / spacingMm ** 2
 /** The spacing at which a surface has so many even triangles, mm. */
-export const spacingForFaces = (areaMm2: number, faces: number): number => Math.sqrt((EVEN_FACES * areaMm2) / faces)
+export const spacingForFaces = edgeForFaces
 
 /** Bytes a face of the contour costs while triangles are evened out: three indices, twins and their sorting, points. */
 export const BYTES_PER_DENSE_FACE = 180

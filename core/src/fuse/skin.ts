@@ -18,7 +18,7 @@ import { fineField } from './fine-field'
 import { kernelRadius, layGrid } from './lay-grid'
 import { gatherPoints, type FusePoints, type FuseTake } from './points'
 import { splatPlanes, unbias, type SplatField } from './splat'
-import { coloursOf, firmly, supportOf } from './support'
+import { firmly, supportOf } from './support'
 
 export interface SkinOptions extends EvenOptions {
   /** Distance between grid nodes, and edge of the triangles, mm, > 0. */
@@ -63,6 +63,9 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   const h = options.spacingMm
   if (!(h > 0) || !Number.isFinite(h))
     throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${h}.`)
+  // Evening out the triangles takes as long as all that comes before it.
+  const drawn = options.dense ? 0.95 : 0.45
+  const work = stage(context, 0, drawn)
   const points = gatherPoints(takes)
   if (points.positions.length < 300)
     throw new GeometryError('EMPTY', `A skin needs at least 100 points; there are ${points.positions.length / 3}.`)
@@ -74,16 +77,16 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
     h,
     radius,
     options.maxBytes ?? SKIN_DEFAULTS.maxBytes,
-    stage(context, 0, 0.06),
+    stage(work, 0, 0.08),
   )
-  const splat = measuredField(grid, points, radius, stage(context, 0.06, 0.3))
+  const splat = measuredField(grid, points, radius, stage(work, 0.08, 0.35))
   const usual = usualWeight(splat, h)
   const threshold = usual * MIN_WEIGHT
-  const coarse = coarseField(grid, splat, threshold, points, stage(context, 0.3, 0.6))
+  const coarse = coarseField(grid, splat, threshold, points, stage(work, 0.35, 0.65))
   const splatSlots = grid.slotCount
   activateCrossings(grid, coarse)
-  const values = fineField(grid, splatSlots, splat, threshold, coarse, stage(context, 0.6, 0.7))
-  const whole: TriangleMesh = { kind: 'mesh', ...contourBricks(grid, values, 2 * h, stage(context, 0.7, 0.75)) }
+  const values = fineField(grid, splatSlots, splat, threshold, coarse, stage(work, 0.65, 0.87))
+  const whole: TriangleMesh = { kind: 'mesh', ...contourBricks(grid, values, 2 * h, stage(work, 0.87, 1)) }
   if (whole.indices.length === 0)
     throw new GeometryError('EMPTY', 'No surface came out: the points do not enclose anything at this spacing.')
   // A bubble that nobody measured is no part of the piece.
@@ -96,11 +99,11 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   const ground = fieldGround(grid, values)
   const { mesh, deviation } = options.dense
     ? { mesh: dense, deviation: null }
-    : withEvenTriangles(dense, ground, options, stage(context, 0.75, 0.95))
+    : withEvenTriangles(dense, ground, points, options, stage(context, drawn, 0.95))
   const support = supportOf(mesh.positions, vertexNormals(mesh), points, stage(context, 0.95, 1))
-  const calm = options.dense ? mesh : unbend(mesh, firmly(support), h, context)
+  const calm = options.dense ? mesh : unbend(mesh, firmly(support), h, stage(context, 1, 1))
   const evidence = evidenceOf(calm, support.measured, Math.max(h, pointSpacing))
-  const told: TriangleMesh = { ...calm, evidence, ...coloursOf(support) }
+  const told: TriangleMesh = { ...calm, evidence, ...(support.colours && { colours: support.colours }) }
   return {
     mesh: options.closed === false ? withoutInvented(told) : told,
     pointSpacingMm: pointSpacing,
@@ -108,9 +111,10 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
     parts: kept,
     partsDropped: dropped,
     deviation,
-    apart: apartShare(calm, whereApart(calm.indices, support)),
+    apart: apartShare(calm, whereApart(calm.indices, support, h)),
   }
 }
+
 /** The field near the points: the points' planes, less what they lie off on the mean. */
 function measuredField(grid: BrickGrid, points: FusePoints, radiusMm: number, context: RunContext): SplatField {
   const field = splatPlanes(grid, points, radiusMm, stage(context, 0, 0.5))

@@ -7,9 +7,8 @@ import type { FusePoints } from './points'
 export interface Support {
   /** Per point: 1 where a take has points near enough that face as it does. */
   readonly measured: Uint8Array
-  /** Per point: mean sRGB of the points near it, and 1 where there are any; left out where no take has colours. */
+  /** Per point: mean sRGB of the points near it, else the grey of no colour; left out where no take has colours. */
   readonly colours?: Uint8Array
-  readonly coloured?: Uint8Array
   /** For each take: sums over its points near each point of the surface. */
   readonly takes: readonly TakeSupport[]
 }
@@ -100,24 +99,17 @@ export function supportOf(
     }
     return { offMm, count, noiseMm: freedoms > 0 ? Math.sqrt(Math.max(0, squares) / freedoms) : 0 }
   })
-  return { measured, takes, ...(sums && colourMeans(sums)) }
+  return { measured, takes, ...(sums && { colours: colourMeans(sums) }) }
 }
 
-function colourMeans(sums: Float32Array): { colours: Uint8Array; coloured: Uint8Array } {
-  const n = sums.length / 4
-  const colours = new Uint8Array(n * 3).fill(NO_COLOUR),
-    coloured = new Uint8Array(n)
-  for (let v = 0; v < n; v++) {
+function colourMeans(sums: Float32Array): Uint8Array {
+  const colours = new Uint8Array((sums.length / 4) * 3).fill(NO_COLOUR)
+  for (let v = 0; v < sums.length / 4; v++) {
     const w = sums[v * 4 + 3]
-    if (!(w > 0)) continue
-    coloured[v] = 1
-    for (let c = 0; c < 3; c++) colours[v * 3 + c] = Math.round(sums[v * 4 + c] / w)
+    if (w > 0) for (let c = 0; c < 3; c++) colours[v * 3 + c] = Math.round(sums[v * 4 + c] / w)
   }
-  return { colours, coloured }
+  return colours
 }
-
-/** The points' colours on the surface; where none is near, the grey of what has no colour. */
-export const coloursOf = ({ colours }: Support): { readonly colours?: Uint8Array } => (colours ? { colours } : {})
 
 /** So many points near a place are more than the ragged end of what was seen. */
 const FIRM_POINTS = 4

@@ -47,13 +47,13 @@ const APART_DOUBTFUL = 0.03
 const APART_UNSOUND = 0.25
 
 /** Whether the takes agree where two of them saw the same: one skin between two layers shows nothing of it. */
-export function apartFinding({ apart, meanMm, mostMm }: ApartShare): Finding {
+export function apartFinding({ shared, apart, meanMm, mostMm, withinMm }: ApartShare): Finding {
   const agree = apart <= APART_DOUBTFUL
   return {
     id: 'skin.apart',
     verdict: agree ? 'sound' : apart <= APART_UNSOUND ? 'doubtful' : 'unsound',
     text: agree
-      ? `Where two takes saw the same they agree, but for ${percent(apart)} of it.`
+      ? `On the ${percent(shared)} that two takes saw they agree within ${mm(withinMm)}, but for ${percent(apart)} of it.`
       : `On ${percent(apart)} of what two takes saw they lie apart, ${mm(meanMm)} on the mean, ${mm(mostMm)} at most: ` +
         'the skin runs between two layers there.',
     figures: [{ label: 'Takes apart', value: percent(apart) }],

@@ -8,7 +8,7 @@ import { CellIndex } from '../spatial/cell-index'
 const ROUNDS = 12
 const SMOOTHINGS = 4
 /** Faces so many edges round what troubles are looked at again after a round. */
-const NEAR = 5
+const NEAR = 8
 /** So many rings round it are smoothed in the first round, and one more every so many. */
 const RINGS = 1
 const ROUNDS_A_RING = 3

@@ -1,3 +1,4 @@
+import { movedFace } from './moved-face'
 import type { WorkingMesh } from './working-mesh'
 
 /** A face may turn by so much under one edit (cosine); more would fold it. */
@@ -7,13 +8,12 @@ const MOST_FACES = 11
 /** A new face's smallest height over its longest edge; less is a sliver. */
 const LEAST_SHAPE = 0.12
 
-/** Splits edges longer than `over` times what is wanted there, the longest first by falling bounds. @returns how many */
-export function splitLong(mesh: WorkingMesh, over: number): number {
+/** Splits edges longer than `over` times what is wanted there, the longest first by falling bounds. */
+export function splitLong(mesh: WorkingMesh, over: number): void {
   const { topology } = mesh
   let longest = 0
   for (let h = 0; h < topology.halfEdges; h++)
     if (isOnce(mesh, h)) longest = Math.max(longest, mesh.squaredLength(h) / mesh.wanted(h) ** 2)
-  let done = 0
   // Each new edge is at most half as long as the one that was split, or as the longest of its faces.
   for (let bound = Math.sqrt(longest) / 1.5; ; bound /= 1.5) {
     const least = Math.max(over, bound)
@@ -22,21 +22,19 @@ export function splitLong(mesh: WorkingMesh, over: number): number {
       if (!isOnce(mesh, h)) continue
       if (mesh.squaredLength(h) <= (least * mesh.wanted(h)) ** 2) continue
       mesh.split(h)
-      done++
     }
-    if (bound <= over) return done
+    if (bound <= over) return
   }
 }
 
-/** Takes away edges shorter than `under` times what is wanted, where no edge gets longer than `over`. @returns how many */
+/** Takes away edges shorter than `under` times what is wanted, where no edge gets longer than `over`. */
 export function collapseShort(
   mesh: WorkingMesh,
   under: number,
   over: number,
   isFixed: (point: number) => boolean,
-): number {
+): void {
   const { topology } = mesh
-  let done = 0
   const middle = new Float64Array(3)
   for (let h = 0; h < topology.halfEdges; h++) {
     if (!isOnce(mesh, h)) continue
@@ -60,15 +58,19 @@ export function collapseShort(
       if (t < 0) continue
       topology.shrink(t)
       mesh.places.set(middle, a * 3)
-      mesh.sizes[a] = size
+      keep(mesh, a, b, size)
     } else {
       topology.shrink(h)
       mesh.places.set(middle, b * 3)
-      mesh.sizes[b] = size
+      keep(mesh, b, a, size)
     }
-    done++
   }
-  return done
+}
+
+/** One point stands for both ends of an edge that went. */
+function keep(mesh: WorkingMesh, stays: number, goes: number, size: number): void {
+  mesh.sizes[stays] = size
+  mesh.caps[stays] = Math.min(mesh.caps[stays], mesh.caps[goes])
 }
 
 /** Each edge by one of its halves. */
@@ -86,33 +88,19 @@ function staysSound(mesh: WorkingMesh, point: number, other: number, to: Float64
     const u = topology.tip(h) * 3,
       w = topology.apex(h) * 3
     if (u !== other * 3 && w !== other * 3) {
-      const ex = p[w] - p[u],
-        ey = p[w + 1] - p[u + 1],
-        ez = p[w + 2] - p[u + 2]
-      const ax = p[o] - p[u],
-        ay = p[o + 1] - p[u + 1],
-        az = p[o + 2] - p[u + 2]
-      const bx = to[0] - p[u],
-        by = to[1] - p[u + 1],
-        bz = to[2] - p[u + 2]
-      const long = bx * bx + by * by + bz * bz
-      if (long > most) return false
-      const cx = to[0] - p[w],
-        cy = to[1] - p[w + 1],
-        cz = to[2] - p[w + 2]
-      const along = cx * cx + cy * cy + cz * cz
-      if (along > most) return false
-      const mx = ey * az - ez * ay,
-        my = ez * ax - ex * az,
-        mz = ex * ay - ey * ax
-      const nx = ey * bz - ez * by,
-        ny = ez * bx - ex * bz,
-        nz = ex * by - ey * bx
-      const old = mx * mx + my * my + mz * mz
-      const fresh = nx * nx + ny * ny + nz * nz
-      const dot = mx * nx + my * ny + mz * nz
+      const long = squared(p, u, to),
+        along = squared(p, w, to)
+      if (long > most || along > most) return false
+      movedFace(p, o, u, w, to, face)
+      const old = face[0] ** 2 + face[1] ** 2 + face[2] ** 2
+      const fresh = face[3] ** 2 + face[4] ** 2 + face[5] ** 2
+      const dot = face[0] * face[3] + face[1] * face[4] + face[2] * face[5]
       if (dot < MOST_TURN * Math.sqrt(old * fresh)) return false
-      const longest = Math.max(long, along, ex * ex + ey * ey + ez * ez)
+      const longest = Math.max(
+        long,
+        along,
+        (p[w] - p[u]) ** 2 + (p[w + 1] - p[u + 1]) ** 2 + (p[w + 2] - p[u + 2]) ** 2,
+      )
       if (fresh < (LEAST_SHAPE * longest) ** 2 && fresh < old) return false
     }
     h = topology.onward(h)
@@ -120,3 +108,7 @@ function staysSound(mesh: WorkingMesh, point: number, other: number, to: Float64
   }
   return true
 }
+
+const face = new Float64Array(6)
+const squared = (p: Float64Array, at: number, to: Float64Array): number =>
+  (to[0] - p[at]) ** 2 + (to[1] - p[at + 1]) ** 2 + (to[2] - p[at + 2]) ** 2

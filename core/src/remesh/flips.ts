@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import type { WorkingMesh } from './working-mesh'
 
 /** New faces may stand to each other at this angle at most (cosine), unless the old ones stood worse. */
@@ -5,9 +6,9 @@ const MOST_BEND = 0.85
 
 /**
  * Turns edges where that brings the number of faces round the four points nearer to six (four at a border). Edges that
- * are held, and those whose turning would bend the surface, stay. @returns how many were turned
+ * are held, and those whose turning would bend the surface, stay.
  */
-export function flipForValence(mesh: WorkingMesh, isHeld: (h: number) => boolean): number {
+export function flipForValence(mesh: WorkingMesh, isHeld: (h: number) => boolean): void {
   const { topology } = mesh
   const valence = new Int32Array(topology.points)
   for (let h = 0; h < topology.halfEdges; h++) if (!topology.isGone(h)) valence[topology.origin(h)]++
@@ -15,32 +16,38 @@ export function flipForValence(mesh: WorkingMesh, isHeld: (h: number) => boolean
     const v = valence[point] + change - (topology.isBorderPoint(point) ? 3 : 6)
     return v * v
   }
-  let done = 0
-  for (let h = 0; h < topology.halfEdges; h++) {
-    if (topology.isGone(h)) continue
-    const t = topology.twin(h)
-    if (t < 0 || t > h) continue
-    const a = topology.origin(h),
-      b = topology.tip(h),
-      c = topology.apex(h),
-      d = topology.apex(t)
-    if (valence[a] <= 3 || valence[b] <= 3) continue
-    const gain = off(a, 0) + off(b, 0) + off(c, 0) + off(d, 0) - off(a, -1) - off(b, -1) - off(c, 1) - off(d, 1)
-    if (gain <= 0 || isHeld(h) || !staysFlat(mesh, a, b, c, d) || !topology.canFlip(h)) continue
-    topology.flip(h)
-    valence[a]--
-    valence[b]--
-    valence[c]++
-    valence[d]++
-    done++
-  }
-  return done
+  flipWhere(
+    mesh,
+    isHeld,
+    (a, b, c, d) => {
+      const now = off(a, 0) + off(b, 0) + off(c, 0) + off(d, 0)
+      return off(a, -1) + off(b, -1) + off(c, 1) + off(d, 1) < now
+    },
+    (a, b, c, d) => {
+      valence[a]--
+      valence[b]--
+      valence[c]++
+      valence[d]++
+    },
+  )
 }
 
-/** Turns edges whose two opposite angles are over 180° together (Delaunay). @returns how many were turned */
-export function flipForAngles(mesh: WorkingMesh, isHeld: (h: number) => boolean): number {
-  const { topology, places: p } = mesh
-  let done = 0
+/** Turns edges whose two opposite angles are over 180° together (Delaunay). */
+export function flipForAngles(mesh: WorkingMesh, isHeld: (h: number) => boolean): void {
+  const { places: p } = mesh
+  flipWhere(mesh, isHeld, (a, b, c, d) => cotangent(p, c, a, b) + cotangent(p, d, a, b) < -1e-3)
+}
+
+type Four<T> = (a: number, b: number, c: number, d: number) => T
+
+/** Turns the edges a–b that `better` says, to run between the points c and d opposite, where the surface stays sound. */
+function flipWhere(
+  mesh: WorkingMesh,
+  isHeld: (h: number) => boolean,
+  better: Four<boolean>,
+  turned?: Four<void>,
+): void {
+  const { topology } = mesh
   for (let h = 0; h < topology.halfEdges; h++) {
     if (topology.isGone(h)) continue
     const t = topology.twin(h)
@@ -49,13 +56,12 @@ export function flipForAngles(mesh: WorkingMesh, isHeld: (h: number) => boolean)
       b = topology.tip(h),
       c = topology.apex(h),
       d = topology.apex(t)
-    if (cotangent(p, c, a, b) + cotangent(p, d, a, b) > -1e-3) continue
+    if (!better(a, b, c, d) || isHeld(h)) continue
     if (topology.valence(a) <= 3 || topology.valence(b) <= 3) continue
-    if (isHeld(h) || !staysFlat(mesh, a, b, c, d) || !topology.canFlip(h)) continue
+    if (!staysFlat(mesh, a, b, c, d) || !topology.canFlip(h)) continue
     topology.flip(h)
-    done++
+    turned?.(a, b, c, d)
   }
-  return done
 }
 
 /** Cotangent of the angle at `o` between its edges to `u` and `w`. */
@@ -93,12 +99,8 @@ function staysFlat({ places: p }: WorkingMesh, a: number, b: number, c: number, 
   return x3 * sx + y3 * sy + z3 * sz > 0.5 * l3 * s && x4 * sx + y4 * sy + z4 * sz > 0.5 * l4 * s
 }
 
+const scratch = new Float64Array(3)
 function cross(p: Float64Array, a: number, b: number, c: number): [number, number, number] {
-  const ux = p[b * 3] - p[a * 3],
-    uy = p[b * 3 + 1] - p[a * 3 + 1],
-    uz = p[b * 3 + 2] - p[a * 3 + 2]
-  const vx = p[c * 3] - p[a * 3],
-    vy = p[c * 3 + 1] - p[a * 3 + 1],
-    vz = p[c * 3 + 2] - p[a * 3 + 2]
-  return [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx]
+  faceCross(p, a * 3, b * 3, c * 3, scratch)
+  return [scratch[0], scratch[1], scratch[2]]
 }

@@ -1,3 +1,5 @@
+import { faceCross } from '../linear/face-cross'
+import { movedFace } from './moved-face'
 import type { WorkingMesh } from './working-mesh'
 
 /** What points are laid on. */
@@ -19,7 +21,7 @@ const LEAST_FACING = 0.2
  * Moves each point towards the middle of the faces round it, along the surface, and lays it on the ground: points spread
  * evenly and stay on it. A move that would fold a face is halved, then left.
  */
-export function relax(mesh: WorkingMesh, ground: Ground, isFixed: (point: number) => boolean, share = 1): void {
+export function relax(mesh: WorkingMesh, ground: Ground, isFixed: (point: number) => boolean): void {
   const { topology, places: p } = mesh
   const at = new Float64Array(3),
     normal = new Float64Array(3),
@@ -33,7 +35,7 @@ export function relax(mesh: WorkingMesh, ground: Ground, isFixed: (point: number
       y = middle[1] - p[o + 1],
       z = middle[2] - p[o + 2]
     const out = x * normal[0] + y * normal[1] + z * normal[2]
-    for (let step = share; step > 0.2; step /= 2) {
+    for (let step = 1; step > 0.2; step /= 2) {
       at[0] = p[o] + step * (x - out * normal[0])
       at[1] = p[o + 1] + step * (y - out * normal[1])
       at[2] = p[o + 2] + step * (z - out * normal[2])
@@ -50,7 +52,10 @@ export function relax(mesh: WorkingMesh, ground: Ground, isFixed: (point: number
   }
 }
 
-/** Middle of the faces round a point weighted by area over the area wanted, and their mean unit normal; false where they have no area. */
+/**
+ * Middle of the faces round a point weighted by area over the area wanted, and their mean unit normal; false where they
+ * have no area.
+ */
 function middleAround(mesh: WorkingMesh, point: number, middle: Float64Array, normal: Float64Array): boolean {
   const { topology, places: p, sizes } = mesh
   const o = point * 3
@@ -115,25 +120,11 @@ export function folds(mesh: WorkingMesh, point: number, to: Float64Array, normal
   for (let h = start; h >= 0;) {
     const u = topology.tip(h) * 3,
       w = topology.apex(h) * 3
-    const ex = p[w] - p[u],
-      ey = p[w + 1] - p[u + 1],
-      ez = p[w + 2] - p[u + 2]
-    const ax = p[o] - p[u],
-      ay = p[o + 1] - p[u + 1],
-      az = p[o + 2] - p[u + 2]
-    const bx = to[0] - p[u],
-      by = to[1] - p[u + 1],
-      bz = to[2] - p[u + 2]
-    const mx = ey * az - ez * ay,
-      my = ez * ax - ex * az,
-      mz = ex * ay - ey * ax
-    const nx = ey * bz - ez * by,
-      ny = ez * bx - ex * bz,
-      nz = ex * by - ey * bx
-    const old = Math.sqrt(mx * mx + my * my + mz * mz)
-    const fresh = Math.sqrt(nx * nx + ny * ny + nz * nz)
-    const faced = old > 0 ? (mx * normal[0] + my * normal[1] + mz * normal[2]) / old : -1
-    const faces = fresh > 0 ? (nx * normal[0] + ny * normal[1] + nz * normal[2]) / fresh : -1
+    movedFace(p, o, u, w, to, face)
+    const old = Math.sqrt(face[0] ** 2 + face[1] ** 2 + face[2] ** 2)
+    const fresh = Math.sqrt(face[3] ** 2 + face[4] ** 2 + face[5] ** 2)
+    const faced = old > 0 ? (face[0] * normal[0] + face[1] * normal[1] + face[2] * normal[2]) / old : -1
+    const faces = fresh > 0 ? (face[3] * normal[0] + face[4] * normal[1] + face[5] * normal[2]) / fresh : -1
     if (faces < LEAST_FACING && faces <= faced) return true
     if (fresh < 0.05 * old && faced >= LEAST_FACING) return true
     h = topology.onward(h)
@@ -168,16 +159,7 @@ export function balance(mesh: WorkingMesh, ground: Ground, isFixed: (point: numb
     at[2] = mz
     if (!ground.lay(at, normal)) continue
     const below = (at[0] - mx) * normal[0] + (at[1] - my) * normal[1] + (at[2] - mz) * normal[2]
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
-    const area = Math.sqrt(x * x + y * y + z * z)
+    const area = faceCross(p, a, b, c, cross)
     for (let k = 0; k < 3; k++) {
       const o = topology.origin(h + k) * 5
       sums[o] += area * below
@@ -201,3 +183,6 @@ export function balance(mesh: WorkingMesh, ground: Ground, isFixed: (point: numb
     if (!folds(mesh, v, at, normal)) p.set(at, v * 3)
   }
 }
+
+const face = new Float64Array(6)
+const cross = new Float64Array(3)

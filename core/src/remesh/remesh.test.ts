@@ -6,7 +6,7 @@ import type { TriangleMesh } from '../shapes'
 import { torus, withoutFaces } from '../testing/solids'
 import { deviationFrom } from './deviation'
 import type { Ground } from './relax'
-import { edgeForFaces, remesh } from './remesh'
+import { edgeForFaces, facesForEdge, remesh } from './remesh'
 
 /** The ring of radii R and r about z, by its closed form. */
 function ringGround(R: number, r: number): Ground {
@@ -107,12 +107,17 @@ describe('even triangles', () => {
     expect(deviationFrom(grown, ground).mostMm).toBeLessThan(0.1)
     expect(checkHealth(grown, quietContext()).crossings).toBe(0)
   })
-  test('come out as many as were asked for, within 5 %', () => {
-    for (const faces of [3000, 12_000]) {
-      const even = remesh(ring, ground, { edgeMm: edgeForFaces(meshAreaMm2(ring), faces) }, quietContext())
-      expect(even.indices.length / 3 / faces).toBeGreaterThan(0.95)
-      expect(even.indices.length / 3 / faces).toBeLessThan(1.05)
+  test('are four times as many for half the edge, and near those that an area holds of one size', () => {
+    // √3/4 s² each (geometry).
+    const held = (edgeMm: number): number => meshAreaMm2(ring) / ((Math.sqrt(3) / 4) * edgeMm ** 2)
+    const counts = [1.6, 0.8].map((edgeMm) => remesh(ring, ground, { edgeMm }, quietContext()).indices.length / 3)
+    expect(counts[1] / counts[0]).toBeGreaterThan(3.7)
+    expect(counts[1] / counts[0]).toBeLessThan(4.3)
+    for (const [i, edgeMm] of [1.6, 0.8].entries()) {
+      expect(counts[i] / held(edgeMm)).toBeGreaterThan(0.92)
+      expect(counts[i] / held(edgeMm)).toBeLessThan(1.05)
     }
+    expect(facesForEdge(100, edgeForFaces(100, 5000))).toBeCloseTo(5000, 6)
   })
   test('are the same, to the byte, each time', () => {
     const a = remesh(ring, ground, { edgeMm: 1.3 }, quietContext(1))

@@ -17,6 +17,8 @@ export interface RemeshOptions {
   readonly offMm?: number
   /** Where the surface bends little edges may grow to so many times `edgeMm`. @defaultValue 1 */
   readonly growth?: number
+  /** How long edges may be at each point of the mesh at most, mm; left out, as long as the rest says. */
+  readonly capsMm?: Float64Array
   /** Rounds of splitting, collapsing, turning and relaxing. @defaultValue 4 */
   readonly rounds?: number
 }
@@ -34,10 +36,12 @@ const SIZED_FROM = 2
 const SHORTEST = 0.5
 /** So often it is tried to keep what is needed of the surface's own triangles. */
 const ATTEMPTS = 3
-/** Triangles on a spacing squared come out at about this with edges of that length; even ones of all equal have 2.309. */
-const FACES_PER_EDGE2 = 2.25
+/** Triangles on an edge squared: 2.309 were all of one size (geometry), some more as bends ask for smaller ones. */
+const FACES_PER_EDGE2 = 2.36
 
-/** Edges that make so many triangles over an area, mm. */
+/** Even triangles of an edge over an area. */
+export const facesForEdge = (areaMm2: number, edgeMm: number): number => (FACES_PER_EDGE2 * areaMm2) / edgeMm ** 2
+/** The edge of so many of them, mm. */
 export const edgeForFaces = (areaMm2: number, faces: number): number => Math.sqrt((FACES_PER_EDGE2 * areaMm2) / faces)
 
 /**
@@ -53,13 +57,15 @@ export function remesh(mesh: TriangleMesh, ground: Ground, options: RemeshOption
     throw new GeometryError('PARAMS', `Edges must be longer than 0 mm, not ${edgeMm}.`)
   const held = new Uint8Array(mesh.positions.length / 3)
   for (let attempt = 0; attempt < ATTEMPTS; attempt++) {
-    const part = stage(context, attempt / ATTEMPTS, (attempt + 1) / ATTEMPTS)
+    // Hardly ever is there a second.
+    const part = stage(context, 1 - 0.1 ** attempt, 1 - 0.1 ** (attempt + 1))
+    const last = stage(part, 1, 1)
     const even = evenOut(mesh, ground, options, held, stage(part, 0, 0.8))
     const crossings = findCrossings(even, stage(part, 0.8, 1))
     if (crossings.length === 0) return even
-    const free = uncross(even, crossings, edgeMm, part)
+    const free = uncross(even, crossings, edgeMm, last)
     // What was smoothed may have come upon something farther off.
-    if (free && findCrossings(free, part).length === 0) return free
+    if (free && findCrossings(free, last).length === 0) return free
     holdNear(mesh, even, crossings, (attempt + 1) * edgeMm, held)
   }
   return mesh
@@ -68,12 +74,13 @@ export function remesh(mesh: TriangleMesh, ground: Ground, options: RemeshOption
 function evenOut(
   mesh: TriangleMesh,
   ground: Ground,
-  { edgeMm, offMm, growth = REMESH_DEFAULTS.growth, rounds = REMESH_DEFAULTS.rounds }: RemeshOptions,
+  { edgeMm, offMm, capsMm, growth = REMESH_DEFAULTS.growth, rounds = REMESH_DEFAULTS.rounds }: RemeshOptions,
   heldPoints: Uint8Array,
   context: RunContext,
 ): TriangleMesh {
   let held = heldPoints
   const working = new WorkingMesh(mesh, edgeMm)
+  if (capsMm) working.caps.set(capsMm)
   const { topology } = working
   const isFixed = (point: number): boolean => held[point] === 1 || topology.isBorderPoint(point)
   const isHeld = (h: number): boolean => held[topology.origin(h)] === 1 && held[topology.tip(h)] === 1

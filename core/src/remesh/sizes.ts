@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import type { WorkingMesh } from './working-mesh'
 
 export interface SizeLimits {
@@ -18,11 +19,11 @@ const SWEEPS = 12
  * memory.
  */
 export function sizeByCurvature(mesh: WorkingMesh, { shortestMm, longestMm, offMm }: SizeLimits): void {
-  const { sizes, topology } = mesh
+  const { sizes, caps, topology } = mesh
   const curvature = curvatures(mesh)
   for (let v = 0; v < topology.points; v++) {
     const size = Math.sqrt((6 * offMm) / Math.max(curvature[v], 1e-12))
-    sizes[v] = Math.min(longestMm, Math.max(shortestMm, size))
+    sizes[v] = Math.min(longestMm, caps[v], Math.max(shortestMm, size))
   }
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
     let changed = 0
@@ -72,25 +73,16 @@ function curvatures(mesh: WorkingMesh): Float64Array {
 
 /** Unit normals by the area of the faces round each point. */
 function pointNormals({ topology, places: p }: WorkingMesh): Float64Array {
-  const out = new Float64Array(topology.points * 3)
+  const out = new Float64Array(topology.points * 3),
+    cross = new Float64Array(3)
   for (let h = 0; h < topology.halfEdges; h += 3) {
     if (topology.isGone(h)) continue
     const a = topology.origin(h) * 3,
       b = topology.origin(h + 1) * 3,
       c = topology.origin(h + 2) * 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
+    faceCross(p, a, b, c, cross)
     for (const v of [a, b, c]) {
-      out[v] += x
-      out[v + 1] += y
-      out[v + 2] += z
+      for (let k = 0; k < 3; k++) out[v + k] += cross[k]
     }
   }
   for (let i = 0; i < out.length; i += 3) {

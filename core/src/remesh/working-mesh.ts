@@ -8,11 +8,14 @@ export class WorkingMesh {
   places: Float64Array
   /** How long edges are to be at each point, mm; longer than needed. */
   sizes: Float64Array
+  /** How long they may be there at most, mm, whatever the surface allows; longer than needed. */
+  caps: Float64Array
 
   constructor(mesh: Pick<TriangleMesh, 'positions' | 'indices'>, edgeMm: number) {
     this.topology = new HalfEdgeMesh(mesh)
     this.places = Float64Array.from(mesh.positions)
     this.sizes = new Float64Array(mesh.positions.length / 3).fill(edgeMm)
+    this.caps = new Float64Array(this.sizes.length).fill(Infinity)
   }
 
   /** Puts a point in the middle of an edge. @returns its number */
@@ -24,11 +27,11 @@ export class WorkingMesh {
       const more = new Float64Array((Math.ceil(m * 1.5) + 1) * 3)
       more.set(this.places)
       this.places = more
-      const sizes = new Float64Array(more.length / 3)
-      sizes.set(this.sizes)
-      this.sizes = sizes
+      this.sizes = grown(this.sizes, more.length / 3)
+      this.caps = grown(this.caps, more.length / 3)
     }
     this.sizes[m] = (this.sizes[a / 3] + this.sizes[b / 3]) / 2
+    this.caps[m] = Math.min(this.caps[a / 3], this.caps[b / 3])
     for (let c = 0; c < 3; c++) this.places[m * 3 + c] = (this.places[a + c] + this.places[b + c]) / 2
     return m
   }
@@ -52,13 +55,16 @@ export class WorkingMesh {
   compact(): Int32Array {
     const was = this.topology.compact()
     const places = new Float64Array(was.length * 3),
-      sizes = new Float64Array(was.length)
+      sizes = new Float64Array(was.length),
+      caps = new Float64Array(was.length)
     for (let v = 0; v < was.length; v++) {
       sizes[v] = this.sizes[was[v]]
+      caps[v] = this.caps[was[v]]
       for (let c = 0; c < 3; c++) places[v * 3 + c] = this.places[was[v] * 3 + c]
     }
     this.places = places
     this.sizes = sizes
+    this.caps = caps
     return was
   }
 
@@ -71,4 +77,10 @@ export class WorkingMesh {
       indices: this.topology.indices(),
     }
   }
+}
+
+function grown(store: Float64Array, length: number): Float64Array {
+  const out = new Float64Array(length)
+  out.set(store)
+  return out
 }
