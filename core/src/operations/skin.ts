@@ -66,7 +66,10 @@ export const skinTakes = defineOperation({
     spacingMm: Joi.number()
       .positive()
       .when('triangles', { is: Joi.number().required(), then: Joi.optional(), otherwise: Joi.required() })
-      .messages({ 'number.positive': 'The spacing must be larger than 0 mm' }),
+      .messages({
+        'number.positive': 'The spacing must be larger than 0 mm',
+        'any.required': 'Say how fine the skin is to be: a spacing, or a number of triangles',
+      }),
     triangles: Joi.number()
       .integer()
       .min(LEAST_TRIANGLES)

@@ -9,7 +9,8 @@ import { geometry } from '@/lib/geometry'
 import { unplacedTakes, whatGoesIn } from '@/lib/joining'
 import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
-import { askedFor, Fineness, triangleRule, type Typed } from './fineness'
+import { askedFor, triangleRule, type Typed } from './fineness'
+import { FinenessFields } from './fineness-fields'
 import { LaterActs } from './later-acts'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { useMachine } from '@/lib/use-machine'
@@ -123,7 +124,7 @@ export function SkinPanel() {
         </p>
       )}
       <div className="mt-2 grid gap-2">
-        <Fineness typed={typed} onChange={(change) => setChanged({ ...changed, ...change })} />
+        <FinenessFields typed={typed} onChange={(change) => setChanged({ ...changed, ...change })} />
         <Tick checked={closed} onChange={setClosed}>
           Close what no take saw
         </Tick>
