@@ -11,6 +11,7 @@ export const ROOMS = [
   'brief',
   'tidy',
   'remesh',
+  'crease',
   'fuse',
   'formats',
   'align',

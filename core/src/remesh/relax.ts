@@ -56,7 +56,7 @@ export function relax(mesh: WorkingMesh, ground: Ground, isFixed: (point: number
  * Middle of the faces round a point weighted by area over the area wanted, and their mean unit normal; false where they
  * have no area.
  */
-function middleAround(mesh: WorkingMesh, point: number, middle: Float64Array, normal: Float64Array): boolean {
+export function middleAround(mesh: WorkingMesh, point: number, middle: Float64Array, normal: Float64Array): boolean {
   const { topology, places: p, sizes } = mesh
   const o = point * 3
   const px = p[o],

@@ -1,0 +1,170 @@
+import { edgeTopology } from '../mesh/topology'
+import type { TriangleMesh } from '../shapes'
+import { UnionFind } from '../spatial/union-find'
+import { Crossings, type Crossing } from './crossing'
+import { turnAt, type Places } from './places'
+
+/** A line that is not so many edges of the mesh long is none. */
+const LEAST_LENGTH = 5
+/** Of a line's crossings so many are told by both ends. */
+const LEAST_FIRM = 0.6
+/** Of its pieces so many run as the sheets say the edge does there (cosine; 40°). */
+const LEAST_ALONG = 0.8
+const ALONG = 0.77
+/** A corner lies so near the middle of the triangle that holds it, in edges. */
+const CORNER_NEAR = 1.5
+/** Corners nearer to each other than so many edges are one. */
+const APART = 0.7
+
+/** A point of the mesh that becomes a corner of the piece. */
+export interface Corner {
+  readonly point: number
+  readonly at: readonly [number, number, number]
+}
+
+/** Where the edges of the piece run over a mesh. */
+export interface Network {
+  /** By half-edge of the mesh, the smaller of the two. */
+  readonly crossings: ReadonlyMap<number, Crossing>
+  readonly corners: readonly Corner[]
+}
+
+const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
+
+/** All lines over a mesh that are long enough, told from both sides, and run as their sheets say. */
+export function networkOf(mesh: TriangleMesh, places: Places, edgeMm: number): Network {
+  const { indices } = mesh
+  const { twin } = edgeTopology(mesh)
+  const tell = new Crossings(mesh, places, edgeMm)
+  const found = new Map<number, Crossing>()
+  for (let h = 0; h < indices.length; h++) {
+    if (twin[h] < h) continue
+    const crossing = tell.between(indices[h], indices[next(h)])
+    if (crossing) found.set(h, crossing)
+  }
+  const once = (h: number): number => (twin[h] >= 0 && twin[h] < h ? twin[h] : h)
+  const links: [number, number][] = []
+  const cornerFaces: number[] = []
+  const faces = new Set<number>()
+  for (const h of found.keys()) {
+    faces.add(Math.floor(h / 3))
+    if (twin[h] >= 0) faces.add(Math.floor(twin[h] / 3))
+  }
+  for (const f of [...faces].sort((a, b) => a - b)) {
+    const here = [f * 3, f * 3 + 1, f * 3 + 2].map(once).filter((h) => found.has(h))
+    if (here.length === 2) links.push([here[0], here[1]])
+    if (here.length === 3) {
+      cornerFaces.push(f)
+      links.push([here[0], here[1]], [here[1], here[2]])
+    }
+  }
+  const kept = longLines(
+    found,
+    links,
+    places,
+    edgeMm,
+    new Set(cornerFaces.flatMap((f) => [0, 1, 2].map((c) => once(f * 3 + c)))),
+  )
+  return { crossings: kept, corners: cornersOf(mesh, places, edgeMm, cornerFaces, (h) => kept.has(once(h))) }
+}
+
+function longLines(
+  found: ReadonlyMap<number, Crossing>,
+  links: readonly [number, number][],
+  places: Places,
+  edgeMm: number,
+  atCorners: ReadonlySet<number>,
+): Map<number, Crossing> {
+  const keys = [...found.keys()]
+  const indexOf = new Map(keys.map((h, i) => [h, i]))
+  const groups = new UnionFind(keys.length)
+  for (const [g, h] of links) groups.union(indexOf.get(g)!, indexOf.get(h)!)
+  const length = new Map<number, number>(),
+    along = new Map<number, number>(),
+    firm = new Map<number, [number, number]>()
+  const add = (map: Map<number, number>, key: number, by: number): void => void map.set(key, (map.get(key) ?? 0) + by)
+  for (const [g, h] of links) {
+    const a = found.get(g)!,
+      b = found.get(h)!
+    const d = a.at.map((x, c) => b.at[c] - x)
+    const size = Math.hypot(d[0], d[1], d[2])
+    const root = groups.find(indexOf.get(g)!)
+    add(length, root, size)
+    const t = alongOf(places, a)
+    const runs = Math.abs(d[0] * t[0] + d[1] * t[1] + d[2] * t[2]) >= ALONG * size
+    if (runs || (atCorners.has(g) && atCorners.has(h))) add(along, root, size)
+  }
+  keys.forEach((h, i) => {
+    const root = groups.find(i)
+    const [yes, all] = firm.get(root) ?? [0, 0]
+    firm.set(root, [yes + (found.get(h)!.firm ? 1 : 0), all + 1])
+  })
+  return new Map(
+    [...found].filter(([h]) => {
+      const root = groups.find(indexOf.get(h)!)
+      const [yes, all] = firm.get(root)!
+      const total = length.get(root) ?? 0
+      return total >= LEAST_LENGTH * edgeMm && (along.get(root) ?? 0) >= LEAST_ALONG * total && yes >= LEAST_FIRM * all
+    }),
+  )
+}
+
+const n1 = new Float64Array(3),
+  n2 = new Float64Array(3)
+
+/** The way an edge runs where it is crossed, unit. */
+export function alongOf({ sheets, sheetOf }: Places, { by, a, b, at }: Crossing): [number, number, number] {
+  sheets.off(sheetOf[by * 4 + a], at[0], at[1], at[2], n1)
+  sheets.off(sheetOf[by * 4 + b], at[0], at[1], at[2], n2)
+  const x = n1[1] * n2[2] - n1[2] * n2[1],
+    y = n1[2] * n2[0] - n1[0] * n2[2],
+    z = n1[0] * n2[1] - n1[1] * n2[0]
+  const length = Math.hypot(x, y, z) || 1
+  return [x / length, y / length, z / length]
+}
+
+/** Triangles that lie on three sheets hold a corner: the point of theirs that is nearest to it becomes one. */
+function cornersOf(
+  { positions: p, indices }: TriangleMesh,
+  places: Places,
+  edgeMm: number,
+  faces: readonly number[],
+  isKept: (h: number) => boolean,
+): Corner[] {
+  const out: Corner[] = []
+  const taken = new Set<number>()
+  const at = new Float64Array(3)
+  for (const f of faces) {
+    if (![0, 1, 2].every((c) => isKept(f * 3 + c))) continue
+    const points = [0, 1, 2].map((c) => indices[f * 3 + c])
+    if (points.some((v) => taken.has(v))) continue
+    const middle = [0, 1, 2].map((c) => (p[points[0] * 3 + c] + p[points[1] * 3 + c] + p[points[2] * 3 + c]) / 3)
+    let best: Corner | null = null,
+      nearest = CORNER_NEAR * edgeMm
+    for (const v of points) {
+      const k = places.count[v]
+      for (let a = 0; a < k; a++)
+        for (let b = a + 1; b < k; b++)
+          for (let c = b + 1; c < k; c++) {
+            const turns = [turnAt(places, v, a, b), turnAt(places, v, b, c), turnAt(places, v, a, c)]
+            if (turns.filter((t) => t !== 0).length < 2) continue
+            at.set(middle)
+            const [i, j, l] = [a, b, c].map((s) => places.sheetOf[v * 4 + s])
+            if (!places.sheets.meetThree(i, j, l, at, 1e-4 * edgeMm)) continue
+            const far = Math.hypot(at[0] - middle[0], at[1] - middle[1], at[2] - middle[2])
+            if (far >= nearest || out.some((o) => Math.hypot(...o.at.map((x, m) => x - at[m])) < APART * edgeMm))
+              continue
+            nearest = far
+            const own = points
+              .map((w) => ({ w, d: Math.hypot(p[w * 3] - at[0], p[w * 3 + 1] - at[1], p[w * 3 + 2] - at[2]) }))
+              .sort((x, y) => x.d - y.d)[0]
+            best = { point: own.w, at: [at[0], at[1], at[2]] }
+          }
+    }
+    if (best && !taken.has(best.point)) {
+      taken.add(best.point)
+      out.push(best)
+    }
+  }
+  return out
+}
