@@ -191,7 +191,7 @@ for (const h of spacings.length > 0 ? spacings : [0.8, 0.5]) {
   report(`off (${t0.toFixed(1)} s)`, skin, good, all, h)
   for (const choice of ['careful', 'strong'] as const) {
     let kept!: ReturnType<typeof keepEdges>
-    const took = seconds(() => (kept = keepEdges(skin, points, choice, h, quietContext())))
+    const took = seconds(() => (kept = keepEdges(skin, points, choice, quietContext())))
     report(`${choice} (+ ${took.toFixed(1)} s)`, kept.mesh, good, all, h)
     process.stdout.write(
       `    ${kept.edges.lengthMm.toFixed(0)} mm of edges, ${kept.edges.inwardMm.toFixed(0)} inwards, ` +
@@ -199,14 +199,14 @@ for (const h of spacings.length > 0 ? spacings : [0.8, 0.5]) {
     )
   }
 }
-for (const name of process.env.ORG ? ['gull', 'lamp', 'jug', 'bobbin', 'tile'] : []) {
+for (const name of ['gull', 'lamp', 'jug', 'bobbin', 'tile']) {
   const piece = DEMO_PIECES[name]
   const h = 0.8
   const own = takesOf(piece, 0.35, 5000)
   const skin = makeSkin(own, { spacingMm: h }, quietContext()).mesh
   for (const choice of ['careful', 'strong'] as const) {
     let kept!: ReturnType<typeof keepEdges>
-    const took = seconds(() => (kept = keepEdges(skin, gatherPoints(own), choice, h, quietContext())))
+    const took = seconds(() => (kept = keepEdges(skin, gatherPoints(own), choice, quietContext())))
     const off = (m: TriangleMesh): number[] =>
       Array.from({ length: m.positions.length / 3 }, (_, v) =>
         Math.abs(piece.field(m.positions[v * 3], m.positions[v * 3 + 1], m.positions[v * 3 + 2])),

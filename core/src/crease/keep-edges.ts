@@ -1,4 +1,5 @@
 import { checkpoint, stage, type RunContext } from '../context'
+import { median } from '../linear/samples'
 import { findCrossings } from '../mesh/crossings'
 import type { TriangleMesh } from '../shapes'
 import { CellIndex } from '../spatial/cell-index'
@@ -35,22 +36,23 @@ const GIVE_BACK = 1.5
 /**
  * Puts the edges that the measured points tell of into a skin: its own edges run along them, its points beside them lie
  * on the sheets that meet there. Where that makes faces turn over or cross, the skin stays as it was.
- * @param edgeMm length of the skin's edges @param points all takes' points where the skin lies
+ * @param points all takes' points where the skin lies
+ * @throws SHAPE the mesh is no surface
  */
 export function keepEdges(
   mesh: TriangleMesh,
   points: OrientedPoints,
   choice: Exclude<EdgeChoice, 'off'>,
-  edgeMm: number,
   context: RunContext,
 ): { readonly mesh: TriangleMesh; readonly edges: EdgeLines } {
+  const edgeMm = usualEdgeMm(mesh)
   const mostCosine = Math.cos((LEAST_ANGLE[choice] * Math.PI) / 180)
   const places = lookForEdges(mesh, points, edgeMm, mostCosine, stage(context, 0, 0.6))
   const count = places.count.slice()
   for (let attempt = 0; attempt < ATTEMPTS; attempt++) {
     checkpoint(context, 6 + attempt / 2, 10, 'Setting edges')
     const believed: Places = { ...places, count }
-    const network = networkOf(mesh, believed, edgeMm)
+    const network = networkOf(mesh, believed, edgeMm, choice === 'careful')
     if (network.crossings.size === 0) break
     const cut = cutIn(mesh, believed, network, edgeMm)
     const bad = settle(cut, believed)
@@ -68,6 +70,16 @@ export function keepEdges(
     forget(mesh, count, bad, (attempt + 1) * GIVE_BACK * edgeMm)
   }
   return { mesh, edges: NO_EDGES }
+}
+
+/** Median length of a mesh's edges, mm. */
+function usualEdgeMm({ positions: p, indices }: TriangleMesh): number {
+  return median(
+    Float64Array.from(indices, (a, i) => {
+      const b = indices[i % 3 === 2 ? i - 2 : i + 1]
+      return Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2])
+    }),
+  )
 }
 
 const NO_EDGES: EdgeLines = {

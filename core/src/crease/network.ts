@@ -3,11 +3,17 @@ import type { TriangleMesh } from '../shapes'
 import { UnionFind } from '../spatial/union-find'
 import { Crossings, type Crossing } from './crossing'
 import { turnAt, type Places } from './places'
+import { besideMm, insideOfRound } from './wedge'
 
 /** A line that is not so many edges of the mesh long is none. */
 const LEAST_LENGTH = 5
 /** Of a line's crossings so many are told by both ends. */
 const LEAST_FIRM = 0.6
+/** Along a line points may lie inside it on the mean by this share of an edge and of the noise: more is a round. */
+const INSIDE_EDGES = 0.01
+const INSIDE_NOISES = 0.1
+/** A round that wide would have lain inside by so many times what is allowed, where one is careful. */
+const SURELY = 2
 /** Of its pieces so many run as the sheets say the edge does there (cosine; 40°). */
 const LEAST_ALONG = 0.8
 const ALONG = 0.77
@@ -31,8 +37,11 @@ export interface Network {
 
 const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
 
-/** All lines over a mesh that are long enough, told from both sides, and run as their sheets say. */
-export function networkOf(mesh: TriangleMesh, places: Places, edgeMm: number): Network {
+/**
+ * All lines over a mesh that are long enough, told from both sides, and run as their sheets say.
+ * @param isCareful only those at which a round as wide as the mesh's edges would have been told
+ */
+export function networkOf(mesh: TriangleMesh, places: Places, edgeMm: number, isCareful: boolean): Network {
   const { indices } = mesh
   const { twin } = edgeTopology(mesh)
   const tell = new Crossings(mesh, places, edgeMm)
@@ -63,6 +72,7 @@ export function networkOf(mesh: TriangleMesh, places: Places, edgeMm: number): N
     links,
     places,
     edgeMm,
+    isCareful,
     new Set(cornerFaces.flatMap((f) => [0, 1, 2].map((c) => once(f * 3 + c)))),
   )
   return { crossings: kept, corners: cornersOf(mesh, places, edgeMm, cornerFaces, (h) => kept.has(once(h))) }
@@ -73,14 +83,19 @@ function longLines(
   links: readonly [number, number][],
   places: Places,
   edgeMm: number,
+  isCareful: boolean,
   atCorners: ReadonlySet<number>,
 ): Map<number, Crossing> {
   const keys = [...found.keys()]
   const indexOf = new Map(keys.map((h, i) => [h, i]))
   const groups = new UnionFind(keys.length)
   for (const [g, h] of links) groups.union(indexOf.get(g)!, indexOf.get(h)!)
+  const withinMm = besideMm(edgeMm, places.spacingMm),
+    told = INSIDE_EDGES * edgeMm + INSIDE_NOISES * places.noiseMm
   const length = new Map<number, number>(),
     along = new Map<number, number>(),
+    inside = new Map<number, number>(),
+    ofRound = new Map<number, number>(),
     firm = new Map<number, [number, number]>()
   const add = (map: Map<number, number>, key: number, by: number): void => void map.set(key, (map.get(key) ?? 0) + by)
   for (const [g, h] of links) {
@@ -96,6 +111,9 @@ function longLines(
   }
   keys.forEach((h, i) => {
     const root = groups.find(i)
+    const { by, a, b } = found.get(h)!
+    add(inside, root, places.insideMm[by * 16 + a * 4 + b])
+    add(ofRound, root, insideOfRound(edgeMm, angleOf(places, found.get(h)!), withinMm))
     const [yes, all] = firm.get(root) ?? [0, 0]
     firm.set(root, [yes + (found.get(h)!.firm ? 1 : 0), all + 1])
   })
@@ -103,6 +121,7 @@ function longLines(
     [...found].filter(([h]) => {
       const root = groups.find(indexOf.get(h)!)
       const [yes, all] = firm.get(root)!
+      if (inside.get(root)! > told * all || (isCareful && ofRound.get(root)! < SURELY * told * all)) return false
       const total = length.get(root) ?? 0
       return total >= LEAST_LENGTH * edgeMm && (along.get(root) ?? 0) >= LEAST_ALONG * total && yes >= LEAST_FIRM * all
     }),
@@ -121,6 +140,13 @@ export function alongOf({ sheets, sheetOf }: Places, { by, a, b, at }: Crossing)
     z = n1[0] * n2[1] - n1[1] * n2[0]
   const length = Math.hypot(x, y, z) || 1
   return [x / length, y / length, z / length]
+}
+
+/** By how much the surface turns at a crossing, radians. */
+function angleOf({ sheets, sheetOf }: Places, { by, a, b, at }: Crossing): number {
+  sheets.off(sheetOf[by * 4 + a], at[0], at[1], at[2], n1)
+  sheets.off(sheetOf[by * 4 + b], at[0], at[1], at[2], n2)
+  return Math.acos(Math.max(-1, Math.min(1, n1[0] * n2[0] + n1[1] * n2[1] + n1[2] * n2[2])))
 }
 
 /** Triangles that lie on three sheets hold a corner: the point of theirs that is nearest to it becomes one. */

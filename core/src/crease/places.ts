@@ -37,6 +37,8 @@ export interface Places {
   readonly sheetOf: Int32Array
   /** Sixteen a point: how its sheets meet. */
   readonly turns: Int8Array
+  /** Sixteen a point: how far the points beside such an edge lie inside it on the mean, mm. */
+  readonly insideMm: Float32Array
   /** Per point: which of its sheets it lies on, −1 where there is none. */
   readonly side: Int8Array
   readonly noiseMm: number
@@ -60,11 +62,12 @@ export function lookForEdges(
   const noiseMm = Math.max(noiseOf(mesh, normals, bent, ball), LEAST_NOISE * edgeMm)
   const sheets = new Sheets()
   const splitter = new Splitter(sheets, noiseMm)
-  const judge = new WedgeJudge(sheets, { mostCosine, edgeMm, noiseMm, spacingMm })
+  const judge = new WedgeJudge(sheets, splitter, { mostCosine, edgeMm, noiseMm, spacingMm })
   const count = new Uint8Array(n),
     side = new Int8Array(n).fill(-1),
     sheetOf = new Int32Array(n * MOST_AT_A_PLACE).fill(-1),
-    turns = new Int8Array(n * MOST_AT_A_PLACE ** 2)
+    turns = new Int8Array(n * MOST_AT_A_PLACE ** 2),
+    insideMm = new Float32Array(n * MOST_AT_A_PLACE ** 2)
   const { start, ring } = rings(mesh)
   for (let v = 0; v < n; v++) {
     if (v % 2000 === 0) checkpoint(context, v, n, 'Looking for edges')
@@ -79,7 +82,7 @@ export function lookForEdges(
       found.length > 1 &&
       strange(ball) <= MOST_STRANGE &&
       offSheets(ball, sheets) <= SHEETS_ARE_BETTER * whole &&
-      writeTurns(ball, found, judge, turns, v)
+      writeTurns(ball, found, judge, turns, insideMm, v)
     if (!isEdge) {
       sheets.cut(before)
       continue
@@ -92,21 +95,31 @@ export function lookForEdges(
       count[u] = found.length
       sheetOf.copyWithin(u * MOST_AT_A_PLACE, v * MOST_AT_A_PLACE, (v + 1) * MOST_AT_A_PLACE)
       turns.copyWithin(u * 16, v * 16, (v + 1) * 16)
+      insideMm.copyWithin(u * 16, v * 16, (v + 1) * 16)
     }
   }
-  const places: Places = { sheets, count, sheetOf, turns, side, noiseMm, spacingMm }
+  const places: Places = { sheets, count, sheetOf, turns, insideMm, side, noiseMm, spacingMm }
   for (let v = 0; v < n; v++) if (count[v] > 0) side[v] = sideAt(places, v, p[v * 3], p[v * 3 + 1], p[v * 3 + 2])
   return places
 }
 
-function writeTurns(ball: Ball, found: readonly number[], judge: WedgeJudge, turns: Int8Array, v: number): boolean {
+function writeTurns(
+  ball: Ball,
+  found: readonly number[],
+  judge: WedgeJudge,
+  turns: Int8Array,
+  insideMm: Float32Array,
+  v: number,
+): boolean {
   let any = false
   for (let a = 0; a < found.length; a++)
     for (let b = 0; b < a; b++) {
       const turn = judge.turn(ball, found[a], found[b])
       if (turn !== 0) any = true
-      turns[v * 16 + a * 4 + b] = turn
-      turns[v * 16 + b * 4 + a] = turn
+      for (const i of [v * 16 + a * 4 + b, v * 16 + b * 4 + a]) {
+        turns[i] = turn
+        insideMm[i] = judge.insideMm
+      }
     }
   return any
 }

@@ -19,7 +19,7 @@ const GROWTHS = 3
 const EXCHANGES = 2
 /** A bent height is taken where it leaves so much less than a plane does. */
 const BENT_IS_BETTER = 0.8
-/** A sheet may bend so much over the ball's radius (radius over radius of curvature): more is a round, not a side. */
+/** A sheet may bend so much over the ball's radius (radius over radius of curvature): more is a round and no side. */
 const MOST_BEND = 1
 
 /** Fits sheets to the points of balls; its stores serve all balls. */
@@ -32,6 +32,8 @@ export class Splitter {
   private readonly chosen = new Int32Array(MOST_POINTS)
   /** How far the points of the last fit lie off it, RMS, mm. */
   rmsMm = 0
+  /** The last fit bends more than a side does. */
+  private isRound = false
 
   constructor(
     private readonly sheets: Sheets,
@@ -52,6 +54,7 @@ export class Splitter {
   split(ball: Ball): number[] {
     const first = this.sheets.count
     const found: number[] = []
+    const rounds = new Set<number>()
     while (found.length < MOST_SHEETS && this.begin(ball)) {
       const id = first + found.length
       let taken = 0
@@ -72,10 +75,33 @@ export class Splitter {
     for (let round = 0; round < EXCHANGES; round++) {
       this.exchange(ball, found)
       for (const id of found)
-        if (this.fit(ball, this.choose(ball, id), true)) this.sheets.replace(id, this.frame, this.c)
+        if (this.fit(ball, this.choose(ball, id), true)) {
+          this.sheets.replace(id, this.frame, this.c)
+          if (round === EXCHANGES - 1 && this.isRound) rounds.add(id)
+        }
     }
     this.exchange(ball, found)
-    return found
+    for (let i = 0; i < ball.count; i++) if (rounds.has(ball.sheet[i])) ball.sheet[i] = -1
+    return found.filter((id) => !rounds.has(id))
+  }
+
+  /**
+   * A sheet fitted anew to those of its points that lie away from a line, so that a round at the line has no say in it.
+   * @returns its number; −1 where too few are left
+   */
+  fitAway(ball: Ball, id: number, line: Float64Array, along: Float64Array, awayMm: number): number {
+    const { at, middle, sheet, count } = ball
+    const { chosen } = this
+    let n = 0
+    for (let i = 0; i < count; i++) {
+      if (sheet[i] !== id) continue
+      const x = middle[0] + at[i * 3] - line[0],
+        y = middle[1] + at[i * 3 + 1] - line[1],
+        z = middle[2] + at[i * 3 + 2] - line[2]
+      const t = x * along[0] + y * along[1] + z * along[2]
+      if (x * x + y * y + z * z - t * t > awayMm * awayMm) chosen[n++] = i
+    }
+    return n >= LEAST_POINTS && this.fit(ball, n, true) ? this.sheets.add(this.frame, this.c) : -1
   }
 
   /** Marks with −2 the points on the best of some planes; false where none holds enough. */
@@ -230,6 +256,7 @@ export class Splitter {
     f[10] = y
     f[11] = z
     this.c.fill(0)
+    this.isRound = false
     this.rmsMm = Math.sqrt(Math.max(0, e[0]) / n)
     if (!mayBend || n < 2 * LEAST_POINTS || this.rmsMm < this.noiseMm * 0.5) return true
     const { quadric } = this
@@ -244,11 +271,14 @@ export class Splitter {
       this.inFrame(ball, chosen[k])
       squares += (local[2] - quadric.at(local[0], local[1])) ** 2
     }
-    const rms = Math.sqrt(squares / n)
-    const bend = Math.abs(quadric.curvatures()[0]) * ball.radiusMm
-    if (rms < BENT_IS_BETTER * this.rmsMm && bend <= mostBend) {
+    // Six numbers fit anything better than three do; what they take of the scatter by that is given back.
+    const rms = Math.sqrt(squares / (n - 6)),
+      flat = this.rmsMm * Math.sqrt(n / (n - 3))
+    if (rms >= BENT_IS_BETTER * flat) return true
+    this.isRound = Math.abs(quadric.curvatures()[0]) * ball.radiusMm > mostBend
+    if (!this.isRound) {
       this.c.set(quadric.c)
-      this.rmsMm = rms
+      this.rmsMm = Math.sqrt(squares / n)
     }
     return true
   }

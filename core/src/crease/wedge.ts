@@ -1,5 +1,6 @@
 import type { Ball } from './ball'
 import type { Sheets } from './sheets'
+import type { Splitter } from './split'
 
 /** What an edge has to show. */
 export interface WedgeRules {
@@ -26,7 +27,7 @@ const BESIDE_EDGES = 1.2
 /** Of a sheet's points so many may lie past the line. */
 const MOST_PAST = 0.08
 /** Points beside the line may lie inside the wedge by this share of an edge, and what noise explains. */
-const MOST_ROUND = 0.03
+const MOST_ROUND = 0.015
 const ROUND_SIGMAS = 3
 const LEAST_POINTS = 8
 
@@ -38,6 +39,8 @@ export class WedgeJudge {
   /** The place of the edge nearest the ball's middle, mm, and the way the edge runs there. */
   readonly at = new Float64Array(3)
   readonly along = new Float64Array(3)
+  /** How far the points beside the edge that was asked for last lie inside it on the mean, mm. */
+  insideMm = 0
   private readonly n1 = new Float64Array(3)
   private readonly n2 = new Float64Array(3)
   /** Along the line, mm from `at`: where both sheets have points beside it. */
@@ -46,6 +49,7 @@ export class WedgeJudge {
 
   constructor(
     private readonly sheets: Sheets,
+    private readonly splitter: Splitter,
     private readonly rules: WedgeRules,
   ) {}
 
@@ -122,7 +126,7 @@ export class WedgeJudge {
       if (fromLine > farthest) farthest = fromLine
     }
     if (n < LEAST_POINTS || farthest < REACHES * edgeMm) return 0
-    if (nearest > Math.max(BEGINS_SPACINGS * spacingMm, BEGINS_EDGES * edgeMm)) return 0
+    if (nearest > besideMm(edgeMm, spacingMm)) return 0
     const side = inside > outside ? 1 : -1
     return Math.min(inside, outside) <= MOST_PAST * n ? side : 0
   }
@@ -134,10 +138,36 @@ export class WedgeJudge {
     return t >= this.from && t <= this.to
   }
 
+  /** Whether the points beside the line lie where the sheets would meet that are fitted to the points away from it. */
   private isSharp(ball: Ball, i: number, j: number, side: Turn): boolean {
-    const { rules, at, along } = this
+    const { rules, sheets, splitter, at, along } = this
     const { noiseMm, edgeMm, spacingMm } = rules
-    const within = Math.max(BEGINS_EDGES * edgeMm, BEGINS_SPACINGS * spacingMm)
+    const within = besideMm(edgeMm, spacingMm)
+    const before = sheets.count
+    const first = splitter.fitAway(ball, i, at, along, within),
+      second = splitter.fitAway(ball, j, at, along, within)
+    const { n, insideMm } = this.inside(ball, i, j, first < 0 ? i : first, second < 0 ? j : second, side, within)
+    sheets.cut(before)
+    this.insideMm = insideMm
+    return n === 0 || insideMm <= (ROUND_SIGMAS * noiseMm) / Math.sqrt(n) + MOST_ROUND * edgeMm
+  }
+
+  /** How many points of sheets i and j lie beside the line, and how far inside the sheets `a` and `b` on the mean. */
+  private inside(
+    ball: Ball,
+    i: number,
+    j: number,
+    a: number,
+    b: number,
+    side: Turn,
+    withinMm: number,
+  ): { n: number; insideMm: number } {
+    const { rules, sheets, at, n1, n2 } = this
+    sheets.off(a, at[0], at[1], at[2], n1)
+    sheets.off(b, at[0], at[1], at[2], n2)
+    // Sideways of the line, however deep: the points of a round lie inside it, not beside it.
+    const sideways = [n1[0] - n2[0], n1[1] - n2[1], n1[2] - n2[2]]
+    const length = Math.hypot(sideways[0], sideways[1], sideways[2])
     let n = 0,
       off = 0
     for (let k = 0; k < ball.count; k++) {
@@ -146,17 +176,28 @@ export class WedgeJudge {
       const x = ball.middle[0] + ball.at[k * 3],
         y = ball.middle[1] + ball.at[k * 3 + 1],
         z = ball.middle[2] + ball.at[k * 3 + 2]
-      if (!this.isBeside(x, y, z) || across(x - at[0], y - at[1], z - at[2], along) > within) continue
-      const a = side * this.sheets.off(i, x, y, z, this.n1),
-        b = side * this.sheets.off(j, x, y, z, this.n2)
+      if (!this.isBeside(x, y, z)) continue
+      const s = (x - at[0]) * sideways[0] + (y - at[1]) * sideways[1] + (z - at[2]) * sideways[2]
+      if (Math.abs(s) > withinMm * length) continue
       n++
       // What lies outside speaks for no round; a stray point there does not make up for those inside.
-      off += Math.min(Math.max(a, b), NOISE_CLEAR * noiseMm)
+      const outside = Math.max(side * sheets.off(a, x, y, z, n1), side * sheets.off(b, x, y, z, n2))
+      off += Math.min(outside, NOISE_CLEAR * rules.noiseMm)
     }
-    if (n === 0) return true
-    return -off / n <= (ROUND_SIGMAS * noiseMm) / Math.sqrt(n) + MOST_ROUND * edgeMm
+    return { n, insideMm: n > 0 ? -off / n : 0 }
   }
 }
+
+/** How far from a line its points are looked at for a round, mm. */
+export const besideMm = (edgeMm: number, spacingMm: number): number =>
+  Math.max(BEGINS_EDGES * edgeMm, BEGINS_SPACINGS * spacingMm)
+
+/**
+ * How far inside an edge of that angle (radians, between the ways its sides face) the points beside it would lie on the
+ * mean, were it a round: r²·(tan φ/2 − φ/2) over the width looked at (area between two tangents and their circle).
+ */
+export const insideOfRound = (radiusMm: number, angle: number, withinMm: number): number =>
+  (radiusMm ** 2 * (Math.tan(angle / 2) - angle / 2)) / (2 * withinMm)
 
 /** A point is past a sheet where it lies so many noises past it. */
 const NOISE_CLEAR = 3

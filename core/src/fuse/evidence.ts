@@ -1,6 +1,7 @@
 import { faceCross } from '../linear/face-cross'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { pickFaces } from '../mesh/weld'
+import type { Support } from './support'
 
 /** A vertex counts as carried within so many spacings of a measured one, along the surface. */
 const CARRIED_SPACINGS = 2.5
@@ -16,6 +17,12 @@ export function evidenceOf(mesh: TriangleMesh, measured: Uint8Array, spacingMm: 
   return Uint8Array.from(way, (mm, v) =>
     measured[v] ? EVIDENCE.measured : mm <= reachMm ? EVIDENCE.carried : EVIDENCE.invented,
   )
+}
+
+/** A surface with what its takes say of it: evidence, and colours where they have any. See `evidenceOf`. */
+export function withEvidence(mesh: TriangleMesh, support: Support, spacingMm: number): TriangleMesh {
+  const evidence = evidenceOf(mesh, support.measured, spacingMm)
+  return { ...mesh, evidence, ...(support.colours && { colours: support.colours }) }
 }
 
 /** Shortest way along edges from marked vertices, mm, as far as `most`; Infinity beyond. */

@@ -1,3 +1,4 @@
+import type { EdgeChoice } from '../crease/keep-edges'
 import { edgeForFaces, facesForEdge } from '../remesh/remesh'
 import { BRICK, BRICK_NODES } from './brick-grid'
 
@@ -41,6 +42,8 @@ export interface SkinAsked {
   readonly dense?: boolean
   /** So many, whatever the spacing. */
   readonly triangles?: number | null
+  /** Edges are looked for and kept. */
+  readonly edges?: EdgeChoice
 }
 
 /** What a skin will come to. */
@@ -79,7 +82,7 @@ const ROOM_NODES = 2 * 9
 export function forecastSkin(
   { areaMm2, extentMm, points = 0 }: SkinGround,
   spacingMm: number,
-  { dense = false, triangles }: SkinAsked = {},
+  { dense = false, triangles, edges = 'off' }: SkinAsked = {},
 ): SkinForecast {
   const contour = predictDenseFaces(areaMm2, spacingMm)
   const faces = dense ? contour : (triangles ?? predictFaces(areaMm2, spacingMm))
@@ -91,14 +94,14 @@ export function forecastSkin(
     stlBytes: stlBytes(faces),
     work:
       WORK.start +
-      (contour / 1e6) * (dense ? WORK.dense : WORK.even) +
+      (contour / 1e6) * ((dense ? WORK.dense : WORK.even) + (edges === 'off' ? 0 : WORK.edges)) +
       (coarse / 1e6) * WORK.coarse +
       (points / 1e6) * WORK.points,
   }
 }
 
 /** Units of work to begin with, and for a million faces of the contour, nodes of the coarse grid, and points. */
-const WORK = { start: 0.09, dense: 2.7, even: 6.5, coarse: 0.9, points: 15 } as const
+const WORK = { start: 0.09, dense: 2.7, even: 6.5, edges: 5, coarse: 0.9, points: 15 } as const
 
 /** Of the distance points lie apart: finer says no more than the points do. */
 const OF_POINTS = 0.85

@@ -5,6 +5,7 @@ import { median } from '../linear/samples'
 import { medianSpacing } from '../cloud/spacing'
 import { keepParts, type MeshPart } from '../mesh/components'
 import { vertexNormals } from '../mesh/normals'
+import { keepEdges, type EdgeChoice, type EdgeLines } from '../crease/keep-edges'
 import { unbend } from '../remesh/calm'
 import type { Deviation } from '../remesh/deviation'
 import { apartShare, whereApart, type ApartShare } from './apart'
@@ -12,7 +13,7 @@ import { BRICK, BRICK_NODES, type BrickGrid } from './brick-grid'
 import { activateCrossings, coarseField } from './coarse-field'
 import { contourBricks } from './contour'
 import { withEvenTriangles, type EvenOptions } from './even'
-import { evidenceOf, withoutInvented } from './evidence'
+import { withEvidence, withoutInvented } from './evidence'
 import { fieldGround } from './field-ground'
 import { fineField } from './fine-field'
 import { kernelRadius, layGrid } from './lay-grid'
@@ -29,6 +30,8 @@ export interface SkinOptions extends EvenOptions {
   readonly allParts?: boolean
   /** All triangles of the contour, about nine to a spacing squared, instead of even ones. @defaultValue false */
   readonly dense?: boolean
+  /** Whether edges that the points tell of are kept, and how readily they are believed. @defaultValue 'off' */
+  readonly edges?: EdgeChoice
   /** Memory the fusing may use, bytes. @defaultValue 2 GiB */
   readonly maxBytes?: number
 }
@@ -44,6 +47,8 @@ export interface SkinResult {
   readonly partsDropped: readonly MeshPart[]
   /** How far the even triangles lie off the fused field, mm; null for a dense skin. */
   readonly deviation: Deviation | null
+  /** The edges that were kept; null where none were asked for. */
+  readonly edges: EdgeLines | null
   /** Where takes that saw the same do not agree. */
   readonly apart: ApartShare
 }
@@ -64,7 +69,9 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   if (!(h > 0) || !Number.isFinite(h))
     throw new GeometryError('PARAMS', `The spacing must be larger than 0 mm, not ${h}.`)
   // Evening out the triangles takes as long as all that comes before it.
-  const drawn = options.dense ? 0.95 : 0.45
+  const edges = options.edges ?? 'off'
+  const done = edges === 'off' ? 0.95 : 0.65
+  const drawn = options.dense ? done : 0.47 * done
   const work = stage(context, 0, drawn)
   const points = gatherPoints(takes)
   if (points.positions.length < 300)
@@ -93,25 +100,29 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
   const shown = shownBy(grid, splatSlots, splat.weight, usual * SHOWN_WEIGHT)
   const {
     mesh: dense,
-    kept,
+    kept: parts,
     dropped,
   } = keepParts(whole, options.allParts ? (v) => shown(whole.positions, v) : undefined)
   const ground = fieldGround(grid, values)
-  const { mesh, deviation } = options.dense
+  const { mesh: even, deviation } = options.dense
     ? { mesh: dense, deviation: null }
-    : withEvenTriangles(dense, ground, points, options, stage(context, drawn, 0.95))
-  const support = supportOf(mesh.positions, vertexNormals(mesh), points, stage(context, 0.95, 1))
-  const calm = options.dense ? mesh : unbend(mesh, firmly(support), h, stage(context, 1, 1))
-  const evidence = evidenceOf(calm, support.measured, Math.max(h, pointSpacing))
-  const told: TriangleMesh = { ...calm, evidence, ...(support.colours && { colours: support.colours }) }
+    : withEvenTriangles(dense, ground, points, options, stage(context, drawn, done))
+  const before = supportOf(even.positions, vertexNormals(even), points, stage(context, done, done + 0.05))
+  const calm = options.dense ? even : unbend(even, firmly(before), h, stage(context, done + 0.05, done + 0.05))
+  const kept = edges === 'off' ? null : keepEdges(calm, points, edges, stage(context, done + 0.05, 0.95))
+  const mesh = kept?.mesh ?? calm
+  const support =
+    mesh === calm ? before : supportOf(mesh.positions, vertexNormals(mesh), points, stage(context, 0.95, 1))
+  const told = withEvidence(mesh, support, Math.max(h, pointSpacing))
   return {
     mesh: options.closed === false ? withoutInvented(told) : told,
     pointSpacingMm: pointSpacing,
     bricks: grid.slotCount,
-    parts: kept,
+    parts,
     partsDropped: dropped,
     deviation,
-    apart: apartShare(calm, whereApart(calm.indices, support, h)),
+    edges: kept?.edges ?? null,
+    apart: apartShare(mesh, whereApart(mesh.indices, support, h)),
   }
 }
 

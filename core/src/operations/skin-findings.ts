@@ -1,4 +1,5 @@
 import { mm, percent, type Finding } from '../findings'
+import type { EdgeChoice, EdgeLines } from '../crease/keep-edges'
 import type { ApartShare } from '../fuse/apart'
 import type { evidenceShares } from '../fuse/evidence'
 import type { MeshPart } from '../mesh/components'
@@ -16,6 +17,38 @@ export const evidenceFinding = (shares: ReturnType<typeof evidenceShares>): Find
     { label: 'Invented', value: percent(shares.invented) },
   ],
 })
+
+/** What was done about edges, as figures. */
+export const edgeFigures = (edges: EdgeLines): Record<string, number> => ({
+  edgesMm: edges.lengthMm,
+  edgesInwardMm: edges.inwardMm,
+  edgeCorners: edges.corners,
+  edgeAngle: edges.meanAngle,
+})
+
+/** Whether edges were kept; those believed on little are told as such. */
+export function edgesFinding(edges: EdgeLines, choice: EdgeChoice): Finding {
+  if (edges.lengthMm === 0)
+    return {
+      id: 'skin.edges',
+      verdict: 'sound',
+      text: 'The points tell of no sharp edge that the skin had rounded; it stayed as it was.',
+    }
+  const strong = choice === 'strong'
+  return {
+    id: 'skin.edges',
+    verdict: strong ? 'doubtful' : 'sound',
+    text:
+      `${mm(edges.lengthMm, 0)} of edges are sharp, ${edges.corners} ${edges.corners === 1 ? 'corner' : 'corners'} among them` +
+      (strong ? '; believed readily, so a narrow round may have become an edge.' : '.'),
+    figures: [
+      { label: 'Edges', value: mm(edges.lengthMm, 0) },
+      { label: 'Of them inwards', value: mm(edges.inwardMm, 0) },
+      { label: 'They turn by', value: `${edges.meanAngle.toFixed(0)}° on the mean` },
+    ],
+    ...(strong && { nextMove: 'Hold it against the piece, or keep edges carefully' }),
+  }
+}
 
 /** A part of at least so many spacings may be something of the piece; a smaller one is a crumb. */
 const CRUMB_SPACINGS = 6

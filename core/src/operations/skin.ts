@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { stage } from '../context'
-import { estimateFeatures } from '../cloud/normals'
+import type { EdgeChoice } from '../crease/keep-edges'
 import { evidenceShares } from '../fuse/evidence'
 import { forecastSkin, spacingForFaces, type SkinGround } from '../fuse/predict'
 import { makeSkin } from '../fuse/skin'
@@ -8,13 +8,12 @@ import { trialSkin } from '../fuse/trial'
 import { GeometryError } from '../errors'
 import { grouped, type Finding } from '../findings'
 import { massProperties } from '../mesh/health'
-import { compose, identityMotion, isIdentity, type Motion } from '../linear/rigid'
+import { isIdentity } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
-import type { PointCloud } from '../shapes'
-import type { Motions } from './artefacts'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
-import { apartFinding, evidenceFinding, partsFinding } from './skin-findings'
+import { apartFinding, edgeFigures, edgesFinding, evidenceFinding, partsFinding } from './skin-findings'
+import { placedTakes, takesInSkin } from './skin-takes'
 
 interface Params {
   names: string[]
@@ -23,6 +22,7 @@ interface Params {
   triangles: number | null
   largeWhereFlat: boolean
   dense: boolean
+  edges: EdgeChoice
   closed: boolean
   allParts: boolean
   /** Which way is up in the fixed take's frame, as the table it stood on showed; null: its third axis. */
@@ -38,18 +38,6 @@ function spacingOf({ spacingMm, triangles }: Params, ground: SkinGround | null):
   if (triangles === null || !ground) return spacingMm
   if (!(ground.areaMm2 > 0)) throw new GeometryError('EMPTY', 'The takes enclose nothing that triangles could cover.')
   return spacingForFaces(ground.areaMm2, triangles)
-}
-
-/** Takes where the join puts them; one of which it says nothing stays. */
-function placedTakes(
-  { takes, motions }: { takes: readonly PointCloud[]; motions?: Motions },
-  names: readonly string[],
-): { cloud: PointCloud; motion: Motion }[] {
-  const placed = motions?.motions ?? {}
-  return takes.map((cloud, i) => ({
-    cloud,
-    motion: Object.hasOwn(placed, names[i]) ? placed[names[i]] : identityMotion(),
-  }))
 }
 
 /** A length as it is told: three digits. */
@@ -82,6 +70,7 @@ export const skinTakes = defineOperation({
       }),
     largeWhereFlat: Joi.boolean().default(false),
     dense: Joi.boolean().default(false),
+    edges: Joi.string().valid('off', 'careful', 'strong').default('off'),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
@@ -99,20 +88,7 @@ export const skinTakes = defineOperation({
         'PARAMS',
         'A dense skin has as many triangles as its spacing makes: ask for one or the other.',
       )
-    const clouds = inputs.takes
-    const motions = inputs.motions?.motions ?? {}
-    const upright = uprightOf(params.up)
-    const takes = clouds.map((cloud, i) => {
-      const name = params.names[i]
-      const motion = name !== undefined && Object.hasOwn(motions, name) ? motions[name] : undefined
-      if (!motion && clouds.length > 1)
-        throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
-      const normals = cloud.normals ?? estimateFeatures(cloud, stage(context, 0, 0.2)).normals
-      return {
-        cloud: { ...cloud, normals },
-        motion: upright ? compose(upright, motion ?? identityMotion()) : (motion ?? identityMotion()),
-      }
-    })
+    const takes = takesInSkin(inputs, params, stage(context, 0, 0.2))
     const spacingMm = spacingOf(params, params.triangles === null ? null : trialSkin(takes, params.closed))
     const {
       mesh: local,
@@ -120,6 +96,7 @@ export const skinTakes = defineOperation({
       parts,
       partsDropped,
       deviation,
+      edges,
       apart,
     } = makeSkin(
       takes,
@@ -129,6 +106,7 @@ export const skinTakes = defineOperation({
         allParts: params.allParts,
         dense: params.dense,
         largeWhereFlat: params.largeWhereFlat,
+        edges: params.edges,
         ...(params.triangles !== null && { triangles: params.triangles }),
         ...(context.memoryBytes !== undefined && { maxBytes: context.memoryBytes }),
       },
@@ -136,12 +114,13 @@ export const skinTakes = defineOperation({
     )
     // The common frame is the fixed take's, with the place it holds in its file; stood upright it has no place there
     // any more.
-    const originMm = upright ? undefined : takes.find((t) => isIdentity(t.motion))?.cloud.originMm
+    const originMm = uprightOf(params.up) ? undefined : takes.find((t) => isIdentity(t.motion))?.cloud.originMm
     const mesh = originMm ? { ...local, originMm } : local
     const shares = evidenceShares(mesh)
     const { areaMm2, volumeMm3 } = massProperties(mesh)
     const fine = spacingMm < pointSpacingMm / 2
     const findings: Finding[] = [evidenceFinding(shares)]
+    if (edges) findings.push(edgesFinding(edges, params.edges))
     if (apart.shared > 0) findings.push(apartFinding(apart))
     if (fine) {
       findings.push({
@@ -169,6 +148,7 @@ export const skinTakes = defineOperation({
         partsDropped: partsDropped.length,
         // Where fewer triangles stand for the fused points, how far they lie off them.
         ...(deviation && { offRmsMm: deviation.rmsMm, offMostMm: deviation.mostMm }),
+        ...(edges && edgeFigures(edges)),
         seenTwice: apart.shared,
         takesApart: apart.apart,
         takesApartMm: apart.meanMm,
@@ -178,6 +158,7 @@ export const skinTakes = defineOperation({
     }
   },
   describe: (params, figures) =>
-    `Made a ${params.closed ? 'closed' : 'open'}${params.dense ? ', dense' : ''} skin at ${figures.spacingMm} mm: ` +
+    `Made a ${params.closed ? 'closed' : 'open'}${params.dense ? ', dense' : ''} skin ` +
+    `${params.edges === 'off' ? '' : 'with its edges '}at ${figures.spacingMm} mm: ` +
     `${grouped(Number(figures.faces))} triangles`,
 })

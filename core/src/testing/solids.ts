@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import { seededRandom } from '../linear/random'
 import type { PointCloud, TriangleMesh } from '../shapes'
 
@@ -189,4 +190,63 @@ export function exploded(m: TriangleMesh): TriangleMesh {
 /** Without the listed faces. */
 export function withoutFaces(m: TriangleMesh, faces: readonly number[]): TriangleMesh {
   return { ...m, indices: m.indices.filter((_, i) => !faces.includes(Math.floor(i / 3))) }
+}
+
+/** Points spread over a mesh by area, facing as its triangles do, moved along that by noise. */
+export function scanOf({ positions: p, indices }: TriangleMesh, count: number, noiseMm = 0, seed = 1): PointCloud {
+  const random = seededRandom(seed)
+  const faces = indices.length / 3
+  const sums = new Float64Array(faces + 1),
+    facing = new Float64Array(faces * 3),
+    cross = new Float64Array(3)
+  for (let f = 0; f < faces; f++) {
+    const area = faceCross(p, indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3, cross)
+    sums[f + 1] = sums[f] + area
+    for (let c = 0; c < 3; c++) facing[f * 3 + c] = cross[c] / (area || 1)
+  }
+  const positions = new Float32Array(count * 3),
+    normals = new Float32Array(count * 3)
+  for (let i = 0; i < count; i++) {
+    const wanted = random.next() * sums[faces]
+    let low = 0,
+      high = faces
+    while (high - low > 1) {
+      const middle = (low + high) >> 1
+      if (sums[middle] <= wanted) low = middle
+      else high = middle
+    }
+    let u = random.next(),
+      v = random.next()
+    if (u + v > 1) {
+      u = 1 - u
+      v = 1 - v
+    }
+    const off = noiseMm > 0 ? noiseMm * random.gaussian() : 0
+    const [a, b, d] = [0, 1, 2].map((k) => indices[low * 3 + k] * 3)
+    for (let c = 0; c < 3; c++) {
+      const n = facing[low * 3 + c]
+      positions[i * 3 + c] = p[a + c] + u * (p[b + c] - p[a + c]) + v * (p[d + c] - p[a + c]) + off * n
+      normals[i * 3 + c] = n
+    }
+  }
+  return { kind: 'cloud', positions, normals }
+}
+
+/** A beam with an L as its profile: two bars of `thick` by `long`, pushed out by `depth`. Sampled, not closed up. */
+export function angleBeam(long: number, thick: number, depth: number): TriangleMesh {
+  const outline = [
+    [0, 0],
+    [long, 0],
+    [long, thick],
+    [thick, thick],
+    [thick, long],
+    [0, long],
+  ]
+  const n = outline.length
+  const positions = [0, depth].flatMap((z) => outline.flatMap(([x, y]) => [x, y, z]))
+  const sides = outline.map((_, i) => [i, (i + 1) % n, n + ((i + 1) % n), n + i])
+  // The profile bends inwards at its fourth corner, from which its fan sees all.
+  const top = [3, 4, 5, 0, 1, 2].map((i) => n + i),
+    bottom = [3, 2, 1, 0, 5, 4]
+  return mesh(positions, fans([...sides, top, bottom]))
 }

@@ -1,0 +1,48 @@
+import { estimateFeatures } from '../cloud/normals'
+import type { RunContext } from '../context'
+import { GeometryError } from '../errors'
+import type { FuseTake } from '../fuse/points'
+import { compose, identityMotion, type Motion } from '../linear/rigid'
+import { uprightOf } from '../linear/upright'
+import type { PointCloud } from '../shapes'
+import type { Motions } from './artefacts'
+
+interface Inputs {
+  readonly takes: readonly PointCloud[]
+  readonly motions?: Motions
+}
+
+/** Takes where the join puts them; one of which it says nothing stays. */
+export function placedTakes(
+  { takes, motions }: Inputs,
+  names: readonly string[],
+): { cloud: PointCloud; motion: Motion }[] {
+  const placed = motions?.motions ?? {}
+  return takes.map((cloud, i) => ({
+    cloud,
+    motion: Object.hasOwn(placed, names[i]) ? placed[names[i]] : identityMotion(),
+  }))
+}
+
+/**
+ * Takes with normals, as they lie in the skin's frame: where the join puts them, stood upright.
+ * @param up which way is up in the fixed take's frame; null: its third axis
+ * @throws PARAMS where the join says nothing of one of several
+ */
+export function takesInSkin(
+  { takes, motions }: Inputs,
+  { names, up }: { readonly names: readonly string[]; readonly up: readonly number[] | null },
+  context: RunContext,
+): FuseTake[] {
+  const placed = motions?.motions ?? {}
+  const upright = uprightOf(up)
+  return takes.map((cloud, i) => {
+    const name = names[i]
+    const motion = name !== undefined && Object.hasOwn(placed, name) ? placed[name] : undefined
+    if (!motion && takes.length > 1)
+      throw new GeometryError('PARAMS', `There is no motion for the take "${name ?? i}".`)
+    const normals = cloud.normals ?? estimateFeatures(cloud, context).normals
+    const here = motion ?? identityMotion()
+    return { cloud: { ...cloud, normals }, motion: upright ? compose(upright, here) : here }
+  })
+}
