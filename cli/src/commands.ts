@@ -256,6 +256,7 @@ interface SkinOptions extends Common {
   triangles?: number
   dense?: boolean
   flat?: boolean
+  edges?: string
   out: string
   open?: boolean
   memory?: number
@@ -284,6 +285,7 @@ async function skin(files: string[], options: SkinOptions): Promise<void> {
       triangles: options.triangles ?? null,
       dense: !!options.dense,
       largeWhereFlat: !!options.flat,
+      edges: options.edges ?? 'off',
       closed: !options.open,
     },
     { ...context(options), ...(options.memory && { memoryBytes: options.memory * 2 ** 30 }) },

@@ -1,4 +1,4 @@
-import { Command, InvalidArgumentError } from 'commander'
+import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
 import { planFile } from './plan'
 import { runRoad } from './road'
@@ -50,6 +50,11 @@ command('skin <takes...>', 'one surface')
   .option('--triangles <n>', 'so many triangles in place of a spacing', positive)
   .option('--dense', 'all triangles of the contour, about four times as many')
   .option('--flat', 'larger triangles where the surface is flat')
+  .addOption(
+    new Option('--edges <how>', 'keep the edges that the points tell of')
+      .choices(['off', 'careful', 'strong'])
+      .default('off'),
+  )
   .requiredOption('--out <mesh>', 'file to write')
   .option('--open', 'leave unseen parts open')
   .option('--memory <gb>', 'memory for the fusing (default: most of what is free)', positive)

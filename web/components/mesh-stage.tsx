@@ -41,6 +41,7 @@ export function MeshStage() {
         layers={layers}
         pins={tools?.pins ?? NO_PINS}
         plane={tools?.plane ?? null}
+        lines={tools?.lines ?? null}
         {...(tools?.onPlane && { onPlane: tools.onPlane })}
         {...(tools?.onPick && { onPick: tools.onPick })}
         overlay={tools?.overlay ?? undefined}

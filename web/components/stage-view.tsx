@@ -22,6 +22,8 @@ interface Props {
   /** A cutting plane with handles. */
   plane?: StagePlane | null
   onPlane?: (plane: StagePlane) => void
+  /** Lines over what stands there: pairs of places, mm. */
+  lines?: Float32Array | null
   /** Handles on one of the shapes. */
   motion?: StageMotion | null
   onMotion?: (rows: number[][]) => void
@@ -81,6 +83,7 @@ export function StageView({
   props = null,
   plane = null,
   onPlane,
+  lines = null,
   motion = null,
   onMotion,
   onPick,
@@ -139,6 +142,7 @@ export function StageView({
     canvas.current?.setAttribute('data-layers', layers.map((l) => l.key).join(' '))
   }, [layers])
   useEffect(() => stage.current?.setPlane(plane, (p) => onPlaneNow.current?.(p)), [plane, layers])
+  useEffect(() => stage.current?.setLines(lines), [lines])
   const onMotionNow = useRef(onMotion)
   useEffect(() => {
     onMotionNow.current = onMotion

@@ -24,6 +24,8 @@ export interface SkinTools {
   /** A cutting plane with handles. */
   readonly plane?: StagePlane | null
   readonly onPlane?: (plane: StagePlane) => void
+  /** Lines over the skin: pairs of places, mm. */
+  readonly lines?: Float32Array | null
   /** Lies over the picture and takes what the pointer draws. */
   readonly overlay?: ((stage: () => Stage | null) => ReactNode) | null
 }

@@ -4,6 +4,7 @@ import type { Hand } from '@/lib/settings'
 import { buildFloor, clearFigures, clearFloor, type FloorInks } from './floor'
 import { drawsInSoftware, StageLayers, type Layer } from './layers'
 import { disposeGroup, disposeSprite } from './dispose'
+import { EdgeLinesMark } from './edge-lines'
 import { pinSprite, type StagePin } from './marks'
 import { MotionHandle, type StageMotion } from './motion-handle'
 import { PlaneHandle, type StagePlane } from './plane-handle'
@@ -36,6 +37,7 @@ export class Stage {
   private props: StageProps | null = null
   private floor: Group | null = null
   private plane: PlaneHandle | null = null
+  private lines: EdgeLinesMark | null = null
   private motion: MotionHandle | null = null
   private fitted = ''
   private queued = false
@@ -127,6 +129,14 @@ export class Stage {
       )
       this.motion.place(motion)
     }
+    this.draw()
+  }
+
+  /** Lines over what stands there, pairs of places in mm; null takes them away. */
+  setLines(segments: Float32Array | null): void {
+    if ((this.lines?.segments ?? null) === segments) return
+    this.lines?.dispose()
+    this.lines = segments && segments.length > 0 ? new EdgeLinesMark(this.scene, segments) : null
     this.draw()
   }
 
@@ -256,7 +266,7 @@ export class Stage {
    */
   private picture(): void {
     // Handles and the like lie among the points, half seen through: a picture with them is drawn in one go.
-    const atOnce = this.plane !== null || this.motion !== null || this.props !== null
+    const atOnce = this.lines !== null || this.plane !== null || this.motion !== null || this.props !== null
     if (this.anew || atOnce || !this.layers.software) {
       this.anew = false
       this.layers.begin(this.moving, atOnce)
@@ -279,6 +289,7 @@ export class Stage {
     if (this.floor) disposeGroup(this.floor)
     disposeGroup(this.pins)
     this.plane?.dispose()
+    this.lines?.dispose()
     this.motion?.dispose()
     this.eye.dispose()
     this.renderer.dispose()

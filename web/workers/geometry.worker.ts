@@ -29,7 +29,8 @@ import {
 import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
 import { medianSpacing } from '@holosoma/core/cloud'
-import { trialSkin, type SkinGround } from '@holosoma/core/fuse'
+import { trialSkin, type EdgeLines, type SkinGround } from '@holosoma/core/fuse'
+import { withEdges } from '@holosoma/core/operations'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
@@ -356,19 +357,50 @@ const worker = {
   },
 
   /** What a skin over the takes will have to cover, from a coarse one made on the spot. */
-  async skinGround(takes: { hash: string; rows: number[][] | null }[], closed: boolean): Promise<SkinGround> {
-    const laid = await Promise.all(
-      takes.map(async ({ hash, rows }) => {
-        const shape = await fetchShape(hash, 'preview')
-        const { positions, normals } = shape
-        const cloud: PointCloud =
-          shape.kind === 'cloud' ? shape : { kind: 'cloud', positions, ...(normals && { normals }) }
-        return { cloud, motion: rows ? motionFromRows(rows, 'take') : identityMotion() }
-      }),
-    )
-    return trialSkin(laid, closed)
+  async skinGround(takes: readonly LaidTake[], closed: boolean): Promise<SkinGround> {
+    return trialSkin(await cloudsOf(takes, 'preview'), closed)
+  },
+
+  /** The edges that the takes tell of, as they would run over a skin. */
+  async edges(
+    hash: string,
+    takes: readonly LaidTake[],
+    up: readonly number[] | null,
+    choice: 'careful' | 'strong',
+  ): Promise<EdgeLines | { error: string }> {
+    const found = await refused(async () => {
+      const mesh = await fetchShape(hash, 'whole')
+      if (mesh.kind !== 'mesh') throw new Error('edges are looked for on a skin')
+      const laid = await cloudsOf(takes, 'whole')
+      const names = laid.map((_, i) => String(i))
+      const motions = Object.fromEntries(laid.map(({ motion }, i) => [names[i], motion]))
+      const given = { mesh, takes: laid.map(({ cloud }) => cloud), motions: { kind: 'motions' as const, motions } }
+      return withEdges(given, { names, up: up && [...up], choice }, quietContext()).edges
+    })
+    return 'error' in found ? found : transfer(found, [found.segments.buffer])
   },
 }
+
+/** A take by its shape, where the join puts it. */
+export interface LaidTake {
+  readonly hash: string
+  /** null: it stays where it is. */
+  readonly rows: number[][] | null
+}
+
+const cloudsOf = (
+  takes: readonly LaidTake[],
+  detail: 'preview' | 'whole',
+): Promise<{ cloud: PointCloud; motion: Motion }[]> =>
+  Promise.all(
+    takes.map(async ({ hash, rows }) => {
+      const shape = await fetchShape(hash, detail)
+      const { positions, normals } = shape
+      const cloud: PointCloud =
+        shape.kind === 'cloud' ? shape : { kind: 'cloud', positions, ...(normals && { normals }) }
+      return { cloud, motion: rows ? motionFromRows(rows, 'take') : identityMotion() }
+    }),
+  )
 
 /** Points this many spacings away along the surface are another place of it. */
 const FAR_SPACINGS = 3

@@ -16,6 +16,8 @@ const FACING = 0.5
 /** A sheet's own beginning wants normals that agree better. */
 const FIRST_FACING = 0.85
 const GROWTHS = 3
+/** So often a sheet is begun at one place; what does not grow to one is left. */
+const TRIES = 8
 const EXCHANGES = 2
 /** A bent height is taken where it leaves so much less than a plane does. */
 const BENT_IS_BETTER = 0.8
@@ -55,7 +57,7 @@ export class Splitter {
     const first = this.sheets.count
     const found: number[] = []
     const rounds = new Set<number>()
-    while (found.length < MOST_SHEETS && this.begin(ball)) {
+    for (let tries = 0; tries < TRIES && found.length < MOST_SHEETS && this.begin(ball); tries++) {
       const id = first + found.length
       let taken = 0
       for (let growth = 0; growth < GROWTHS; growth++) {

@@ -1,15 +1,17 @@
 import Joi from 'joi'
-import { stage } from '../context'
+import { stage, type RunContext } from '../context'
 import { medianSpacing } from '../cloud/spacing'
-import { keepEdges, type EdgeChoice } from '../crease/keep-edges'
+import { keepEdges, type EdgeChoice, type EdgeLines } from '../crease/keep-edges'
 import { GeometryError } from '../errors'
 import { mm } from '../findings'
 import { withEvidence } from '../fuse/evidence'
-import { gatherPoints } from '../fuse/points'
+import { gatherPoints, type FusePoints } from '../fuse/points'
 import { supportOf } from '../fuse/support'
 import { checkHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
 import { weldVertices } from '../mesh/weld'
+import type { PointCloud, TriangleMesh } from '../shapes'
+import type { Motions } from './artefacts'
 import { optional, WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
 import { defineOperation, ONE_NAME_EACH } from './operation'
@@ -29,6 +31,22 @@ declare module './details' {
   }
 }
 
+interface Ground {
+  readonly takes: readonly PointCloud[]
+  readonly motions?: Motions
+  readonly mesh: TriangleMesh
+}
+
+/** A skin with the edges that its takes tell of, and the takes' points as they lie on it. @throws SHAPE · PARAMS */
+export function withEdges(
+  ground: Ground,
+  params: Params,
+  context: RunContext,
+): { mesh: TriangleMesh; edges: EdgeLines; points: FusePoints } {
+  const points = gatherPoints(takesInSkin(ground, params, stage(context, 0, 0.1)))
+  return { ...keepEdges(weldVertices(ground.mesh), points, params.choice, stage(context, 0.1, 1)), points }
+}
+
 /** Puts the edges that the takes tell of into a skin that stands. */
 export const skinEdges = defineOperation({
   name: 'skin.edges',
@@ -42,9 +60,8 @@ export const skinEdges = defineOperation({
   onPiece: { track: 'mesh', doing: () => 'Setting edges' },
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 1.5e5, bytes: mesh.indices.byteLength * 20 }),
   run(inputs, params, context) {
-    const points = gatherPoints(takesInSkin(inputs, params, stage(context, 0, 0.1)))
     const { originMm } = inputs.mesh
-    const { mesh, edges } = keepEdges(weldVertices(inputs.mesh), points, params.choice, stage(context, 0.1, 0.8))
+    const { mesh, edges, points } = withEdges(inputs, params, stage(context, 0, 0.8))
     if (edges.lengthMm === 0)
       throw new GeometryError(
         'EMPTY',

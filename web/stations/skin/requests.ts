@@ -1,6 +1,7 @@
 import type { PieceState, TakeState } from '@holosoma/engine'
 import { chainOf } from '@/lib/chain'
 import { waitsToBeJoined } from '@/lib/joining'
+import { madeOf } from './made-of'
 import { calledThen } from '@/requests/places'
 import type { Rules } from '@/requests/request'
 
@@ -18,6 +19,18 @@ export const skinRules: Rules = {
               : 'Join the takes before making the skin.')),
     params: (state, { takes }, asked) => ({
       up: upOf(state, takes),
+      ...asked.params,
+      names: takes.map((t) => calledThen(state, t)),
+    }),
+  },
+  'skin.edges': {
+    takes: (state, ready) => ready.filter((t) => state.goesIn.includes(t.id)),
+    refuse: (state) =>
+      state.mesh && !madeOf(state)
+        ? 'Edges are put into a skin that was made from these takes and was not sized yet; make the skin again with its edges.'
+        : null,
+    params: (state, { takes }, asked) => ({
+      up: madeOf(state)?.up ?? null,
       ...asked.params,
       names: takes.map((t) => calledThen(state, t)),
     }),

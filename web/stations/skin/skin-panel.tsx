@@ -1,9 +1,9 @@
 'use client'
 import { useEffect, useState } from 'react'
 import { choiceOf, wantedSkinSpacing } from '@holosoma/core/brief'
-import { forecastSkin, spacingForPoints, type SkinGround } from '@holosoma/core/fuse'
+import { forecastSkin, spacingForPoints, type EdgeChoice, type SkinGround } from '@holosoma/core/fuse'
 import { FigureTable, Findings } from '@/components/finding'
-import { Group, Plain, Primary, Tick } from '@/components/ui'
+import { Choice, Group, Plain, Primary, Tick } from '@/components/ui'
 import { clock, megabytes, short } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { unplacedTakes, whatGoesIn } from '@/lib/joining'
@@ -11,8 +11,10 @@ import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
 import { askedFor, triangleRule, type Typed } from './fineness'
 import { FinenessFields } from './fineness-fields'
+import { Edges } from './edges'
 import { LaterActs } from './later-acts'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
+import type { PieceState } from '@holosoma/engine'
 import { useMachine } from '@/lib/use-machine'
 
 /** Where nobody says how many. */
@@ -27,6 +29,19 @@ const suggested = (areaMm2: number, points: number): number =>
 /** Seconds a unit of work takes where nothing has been measured yet. */
 const USUAL_SECONDS = 1
 
+const EDGES = [
+  ['off', 'Rounded to the spacing'],
+  ['careful', 'Kept where points are sure'],
+  ['strong', 'Kept readily'],
+] as const
+
+/** What was chosen for the edges of the skin that stands. */
+function edgesOf({ mesh }: PieceState): EdgeChoice {
+  const chosen =
+    mesh?.chain.findLast((s) => s.operation === 'skin.edges')?.params.choice ?? mesh?.chain[0]?.params.edges
+  return chosen === 'careful' || chosen === 'strong' ? chosen : 'off'
+}
+
 /** One surface: spacing against triangles, time and memory; evidence shown. */
 export function SkinPanel() {
   const state = useDesk((d) => d.state)
@@ -35,6 +50,7 @@ export function SkinPanel() {
   const [changed, setChanged] = useState<Partial<Typed>>({})
   const [closed, setClosed] = useState(!brief || choiceOf(brief, 'holes') === 'close')
   const [allParts, setAllParts] = useState(false)
+  const [edgesChosen, setEdges] = useState<EdgeChoice | null>(null)
   const [ground, setGround] = useState<SkinGround | null>(null)
   const area = ground?.areaMm2 ?? null
   const takes = state.takes.filter((t) => state.goesIn.includes(t.id))
@@ -68,10 +84,13 @@ export function SkinPanel() {
     : area !== null && area > 0 && points > 0
       ? suggested(area, points / takes.length)
       : USUAL_SPACING_MM
+  // What was put into the skin before goes into the next one, too.
+  const edges = edgesChosen ?? edgesOf(state)
   const typed: Typed = { kind: 'even', spacing: String(suggestion), count: String(USUAL_TRIANGLES), ...changed }
   const asked = askedFor(typed, ground)
   const machine = useMachine(state.mesh?.step.id)
-  const forecast = asked && ground && ground.areaMm2 > 0 ? forecastSkin(ground, asked.spacingMm, asked) : null
+  const forecast =
+    asked && ground && ground.areaMm2 > 0 ? forecastSkin(ground, asked.spacingMm, { ...asked, edges }) : null
   const tooMuch = forecast !== null && machine !== null && forecast.memoryBytes > machine.memoryBytes
   const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
@@ -85,7 +104,7 @@ export function SkinPanel() {
             : 'The spacing must be a number larger than 0 mm.',
         )
       const { spacingMm, ...rest } = asked
-      const params = { ...rest, ...(asked.triangles === null && { spacingMm }), closed, allParts }
+      const params = { ...rest, ...(asked.triangles === null && { spacingMm }), closed, allParts, edges }
       await submit({ operation: 'skin.make', params, ...(beside && { beside }) })
       set({ view: 'surface' })
     })
@@ -125,6 +144,10 @@ export function SkinPanel() {
       )}
       <div className="mt-2 grid gap-2">
         <FinenessFields typed={typed} onChange={(change) => setChanged({ ...changed, ...change })} />
+        <label className="grid gap-1 text-[13px]">
+          Edges
+          <Choice label="Edges" value={edges} options={EDGES} onChange={setEdges} />
+        </label>
         <Tick checked={closed} onChange={setClosed}>
           Close what no take saw
         </Tick>
@@ -179,6 +202,7 @@ export function SkinPanel() {
           Make another beside it
         </Plain>
       )}
+      <Edges />
       <Group title="What the marks mean">
         <p className="text-[13px] text-graphite">
           Measured: plain clay. Carried from close by: fine dots. Invented to close a gap: open hatch. Half the spacing

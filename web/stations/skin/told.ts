@@ -34,6 +34,7 @@ export const skinTold: StationTold = {
             },
           ]
         : []
+    const edged = mesh.chain.findLast((s) => s.operation === 'skin.edges')
     const stale: Finding[] = mesh.stale
       ? [{ id: 'skin.stale', verdict: 'doubtful', text: 'The takes or their join changed after this skin was made.' }]
       : []
@@ -42,7 +43,8 @@ export const skinTold: StationTold = {
       ...fromMeshes,
       ...waiting,
       ...againOf(mesh.chain, 'skin'),
-      ...(first?.findings.filter((f) => f.id !== 'mend.health') ?? []),
+      ...(first?.findings.filter((f) => f.id !== 'mend.health' && (!edged || f.id !== 'skin.edges')) ?? []),
+      ...(edged?.findings.filter((f) => f.id === 'skin.edges') ?? []),
     ])
   },
   figure({ mesh }) {

@@ -1,0 +1,50 @@
+import { expect, test } from '@playwright/test'
+import { writeShape } from '@holosoma/core'
+import { angleBeam, scanOf } from '@holosoma/core/testing/solids'
+import { choose, stages, stageShows, watchConsole } from './helpers'
+
+const WAIT = { timeout: 240_000 }
+
+test('edges are looked for, seen on the skin, taken, and undone; the next skin keeps them', async ({ page }) => {
+  const errors = watchConsole(page)
+  const beam = Buffer.concat([...writeShape(scanOf(angleBeam(20, 8, 24), 30_000, 0.03), 'ply')])
+  await page.goto('/')
+  await page
+    .getByTestId('files')
+    .setInputFiles([{ name: 'beam.ply', mimeType: 'application/octet-stream', buffer: beam }])
+  await expect(page.getByTestId('take')).toHaveCount(1, WAIT)
+  const route = page.getByRole('navigation', { name: 'Route' })
+  await route.getByRole('button', { name: /^Skin/ }).click()
+  await page.getByLabel('Spacing').fill('0.8')
+  await page.getByRole('button', { name: 'Make the skin' }).click()
+  const stage = stages(page).first()
+  await stageShows(stage, /^mesh/)
+  const round = await stage.getAttribute('data-layers')
+
+  await page.getByText('Edges of made things', { exact: true }).click()
+  await page.getByRole('button', { name: 'Look for edges' }).click()
+  const seen = page.getByTestId('edges-seen')
+  // A beam of 24 mm with an L of 20 and 8 mm: six edges along it, one of them inwards, and two outlines of 80 mm.
+  await expect(seen).toContainText(/^(29|30)\d mm of edges, (2[2-6]) mm of them inwards, 12 corners/, WAIT)
+  await page.getByRole('button', { name: 'Leave them' }).click()
+  await expect(seen).toHaveCount(0)
+  expect(await stage.getAttribute('data-layers')).toBe(round)
+  await page.getByRole('button', { name: 'Look for edges' }).click()
+  await page.getByRole('button', { name: 'Make them sharp' }).click(WAIT)
+  await expect(stage).not.toHaveAttribute('data-layers', round!, WAIT)
+  await page.getByRole('tab', { name: /Ledger/ }).click()
+  await expect(page.getByRole('list', { name: 'Ledger' }).getByText(/Made (29|30)\d mm of edges sharp/)).toBeVisible()
+
+  await page.keyboard.press('Control+z')
+  await expect(stage).toHaveAttribute('data-layers', round!, WAIT)
+  await page.keyboard.press('Control+Shift+z')
+  await expect(stage).not.toHaveAttribute('data-layers', round!, WAIT)
+  // What was put in stands as the choice for the next skin.
+  await expect(page.getByLabel('Edges', { exact: true })).toContainText('Kept where points are sure')
+  await page.getByLabel('Spacing').fill('1')
+  await page.getByRole('button', { name: 'Make the skin again' }).click()
+  await expect(page.getByTestId('result')).toContainText('1 mm', WAIT)
+  await expect(route.getByRole('button', { name: /^Skin, sound/ })).toBeVisible(WAIT)
+  await choose(page.getByLabel('Edges', { exact: true }), 'Rounded to the spacing')
+  expect(errors).toEqual([])
+})
