@@ -8,8 +8,23 @@ export const BYTES_PER_NODE = 22
 /** Marching tetrahedra on Kuhn's subdivision cut 4.49 edges per spacing² on average, twice that many faces. */
 const DENSE_FACES = 8.97
 
-/** Even triangles expected at a spacing. */
-export const predictFaces = facesForEdge
+/** Triangles of one size on an edge squared (geometry), and the most that bends can make of them. */
+const FLAT_FACES = 4 / Math.sqrt(3)
+const MOST_FACES = 4 * FLAT_FACES
+
+/**
+ * Even triangles expected at a spacing. The more a surface bends within a spacing, the more of them have to be smaller:
+ * along an edge that is a band as wide as the spacing, so their share grows with it.
+ * @param bendPerMm how many more there are on an edge squared for each millimetre of it; left out: of a smooth piece
+ */
+export const predictFaces = (areaMm2: number, spacingMm: number, bendPerMm?: number): number =>
+  bendPerMm === undefined
+    ? facesForEdge(areaMm2, spacingMm)
+    : (Math.min(MOST_FACES, FLAT_FACES + bendPerMm * spacingMm) * areaMm2) / spacingMm ** 2
+
+/** How much a surface bends, by how many triangles came of it at a spacing; see `predictFaces`. */
+export const bendPerMm = (areaMm2: number, spacingMm: number, faces: number): number =>
+  Math.max(0, (faces * spacingMm ** 2) / areaMm2 - FLAT_FACES) / spacingMm
 /** Faces of the contour they are made from: a dense skin. */
 export const predictDenseFaces = (areaMm2: number, spacingMm: number): number =>
   (DENSE_FACES * areaMm2) / spacingMm ** 2
@@ -30,6 +45,8 @@ export function predictBytes(areaMm2: number, spacingMm: number): number {
 export interface SkinGround {
   /** Of the surface the skin will have. */
   readonly areaMm2: number
+  /** How much it bends, see `predictFaces`; without it the triangles are told as of a smooth piece. */
+  readonly bendPerMm?: number
   /** Of the box round the piece; without it the work is told too small by what closing takes. */
   readonly extentMm?: readonly number[]
   /** Of all takes; without it the work is told too small by what fusing them takes. */
@@ -80,12 +97,12 @@ const ROOM_NODES = 2 * 9
  * (`benchmarks/skin-forecast.ts`).
  */
 export function forecastSkin(
-  { areaMm2, extentMm, points = 0 }: SkinGround,
+  { areaMm2, extentMm, bendPerMm: bend, points = 0 }: SkinGround,
   spacingMm: number,
   { dense = false, triangles, edges = 'off' }: SkinAsked = {},
 ): SkinForecast {
   const contour = predictDenseFaces(areaMm2, spacingMm)
-  const faces = dense ? contour : (triangles ?? predictFaces(areaMm2, spacingMm))
+  const faces = dense ? contour : (triangles ?? predictFaces(areaMm2, spacingMm, bend))
   const nodes = extentMm?.map((e) => e / spacingMm + ROOM_NODES)
   const coarse = nodes ? coarseNodes(nodes, coarseFactor(nodes)) : 0
   return {

@@ -6,7 +6,7 @@ import { isGeometryError } from '../errors'
 import { transformPoints, type Motion } from '../linear/rigid'
 import { meshAreaMm2 } from '../mesh/sample-surface'
 import { boundsOf, diagonal, pickPoints, type PointCloud } from '../shapes'
-import type { SkinGround } from './predict'
+import { bendPerMm, type SkinGround } from './predict'
 import { makeSkin } from './skin'
 
 /** Cells across the piece that a trial keeps a point of, and nodes of its grid. */
@@ -14,8 +14,8 @@ const POINTS_ACROSS = 110
 const NODES_ACROSS = 64
 
 /**
- * What a skin over joined takes will have to cover: the area of a coarse one, made on the spot in a fraction of a
- * second. Points alone do not say it: what no take saw is closed, and may be more than what they saw.
+ * What a skin over joined takes will have to cover: the area of a coarse one, made on the spot in about half a second,
+ * and how much it bends. Points alone do not say it: what no take saw is closed, and may be more than what they saw.
  * @param takes with their motions to the common frame; normals are estimated where there are none
  */
 export function trialSkin(
@@ -40,8 +40,10 @@ export function trialSkin(
     return { cloud: few.normals ? few : { ...few, normals: estimateFeatures(few, context).normals }, motion }
   })
   try {
-    const { mesh } = makeSkin(thinned, { spacingMm: size / NODES_ACROSS, closed, dense: true }, context)
-    return { areaMm2: meshAreaMm2(mesh), extentMm, points }
+    const spacingMm = size / NODES_ACROSS
+    const { mesh } = makeSkin(thinned, { spacingMm, closed }, context)
+    const areaMm2 = meshAreaMm2(mesh)
+    return { areaMm2, bendPerMm: bendPerMm(areaMm2, spacingMm, mesh.indices.length / 3), extentMm, points }
   } catch (error) {
     // Too few points, or nothing that encloses anything: the skin itself will say so.
     if (!isGeometryError(error)) throw error
