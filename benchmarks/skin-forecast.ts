@@ -2,9 +2,8 @@
  * What the forecast of a skin says before, and what came: triangles, time and memory, over the bench's pieces, two
  * densities of points and four spacings each. Units of work become seconds by the median of all rows, as a machine
  * learns them from the skins it made.
- *   node --expose-gc --import tsx benchmarks/skin-forecast.ts
+ *   node --expose-gc --import tsx benchmarks/skin-forecast.ts [piece …]
  */
-import { writeFileSync } from 'node:fs'
 import { DEMO_PIECES, quietContext } from '@holosoma/core'
 import { forecastSkin, type SkinGround } from '../core/src/fuse/predict'
 import { makeSkin } from '../core/src/fuse/skin'
@@ -25,7 +24,8 @@ interface Row {
   seconds: number
 }
 const rows: Row[] = []
-for (const [name, piece] of Object.entries(DEMO_PIECES))
+const wanted = process.argv.slice(2)
+for (const [name, piece] of Object.entries(DEMO_PIECES).filter(([n]) => wanted.length === 0 || wanted.includes(n)))
   for (const fusedMm of [0.6, 1.2]) {
     const takes = joinedByTruth(piece, fusedMm)
     const points = takes.reduce((n, t) => n + t.cloud.positions.length / 3, 0)
@@ -98,5 +98,3 @@ function share([forecast, came]: readonly [number, number]): string {
 function median(values: readonly number[]): number {
   return [...values].sort((a, b) => a - b)[values.length >> 1]
 }
-
-if (process.argv[2]) writeFileSync(process.argv[2], JSON.stringify(rows))

@@ -5,7 +5,9 @@ import { checkHealth } from '../mesh/health'
 import { EVIDENCE, pickPoints, type PointCloud } from '../shapes'
 import { spherePoints } from '../testing/solids'
 import { evidenceOf } from './evidence'
+import { gatherPoints } from './points'
 import { makeSkin, type SkinOptions } from './skin'
+import { thinWalls } from './thin-walls'
 
 const context = quietContext
 const skin = (clouds: readonly PointCloud[], options: SkinOptions) =>
@@ -69,6 +71,33 @@ describe('the field keeps its distance', () => {
     }
     expect(inner(1).length).toBeGreaterThan(400)
     expect(Math.abs(mean(inner(1)) - mean(inner(-1)) - thickness)).toBeLessThan(0.15 * spacingMm)
+  })
+})
+
+describe('walls that a spacing does not hold', () => {
+  const spacingMm = 0.8
+  const told = (thickness: number) =>
+    thinWalls(
+      gatherPoints([{ cloud: boxCloud(24, 0.3, thickness, 0.03), motion: identityMotion() }]),
+      spacingMm,
+      context(),
+    )
+  test.each([0.5, 0.8, 1])(
+    'a plate of %s spacings is told, with its thickness within a tenth of a spacing',
+    (spacings) => {
+      const { share, thicknessMm } = told(spacings * spacingMm)
+      expect(share).toBeGreaterThan(0.7)
+      expect(Math.abs(thicknessMm - spacings * spacingMm)).toBeLessThan(0.1 * spacingMm)
+    },
+  )
+  test.each([1.5, 3])('a plate of %s spacings is not', (spacings) => {
+    expect(told(spacings * spacingMm).share).toBe(0)
+  })
+  test('nor are the edges of a block, nor two layers of one side', () => {
+    const block = boxCloud(24, 0.4)
+    const twice = { cloud: block, motion: shiftMotion(0.3, 0.3, 0.3) }
+    const points = gatherPoints([{ cloud: block, motion: identityMotion() }, twice])
+    expect(thinWalls(points, spacingMm, context()).share).toBe(0)
   })
 })
 

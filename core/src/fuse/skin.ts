@@ -20,6 +20,7 @@ import { kernelRadius, layGrid } from './lay-grid'
 import { gatherPoints, type FusePoints, type FuseTake } from './points'
 import { splatPlanes, unbias, type SplatField } from './splat'
 import { firmly, supportOf } from './support'
+import { thinWalls, type ThinWalls } from './thin-walls'
 
 export interface SkinOptions extends EvenOptions {
   /** Distance between grid nodes, and edge of the triangles, mm, > 0. */
@@ -51,6 +52,8 @@ export interface SkinResult {
   readonly edges: EdgeLines | null
   /** Where takes that saw the same do not agree. */
   readonly apart: ApartShare
+  /** Walls that this spacing does not hold. */
+  readonly thin: ThinWalls
 }
 
 /** Share of the usual weight below which a node is unknown. */
@@ -123,6 +126,7 @@ export function makeSkin(takes: readonly FuseTake[], options: SkinOptions, conte
     deviation,
     edges: kept?.edges ?? null,
     apart: apartShare(mesh, whereApart(mesh.indices, support, h)),
+    thin: thinWalls(points, h, stage(context, 1, 1)),
   }
 }
 

@@ -2,6 +2,7 @@ import { mm, percent, type Finding } from '../findings'
 import type { EdgeChoice, EdgeLines } from '../crease/keep-edges'
 import type { ApartShare } from '../fuse/apart'
 import type { evidenceShares } from '../fuse/evidence'
+import { HELD_SPACINGS, type ThinWalls } from '../fuse/thin-walls'
 import type { MeshPart } from '../mesh/components'
 
 /** How much of a skin was seen, and how much was made up to close it. */
@@ -72,6 +73,24 @@ export function partsFinding(parts: readonly MeshPart[], dropped: readonly MeshP
       .filter((t) => typeof t === 'string')
       .join(' '),
     ...(large.length > 0 && { nextMove: 'Keep loose parts, and make the skin again, if they belong to the piece' }),
+  }
+}
+
+/** Of the points so many on thin walls are told: fewer are the brink of something that runs out. */
+const THIN_TOLD = 0.01
+
+/** Walls that the skin's spacing does not hold, and the spacing that would; null where there are none. */
+export function thinFinding({ share, thicknessMm }: ThinWalls, spacingMm: number): Finding | null {
+  if (share < THIN_TOLD) return null
+  const holds = Number((thicknessMm / HELD_SPACINGS).toPrecision(2))
+  return {
+    id: 'skin.thin',
+    verdict: 'doubtful',
+    text:
+      `On ${percent(share)} of what was measured the piece is about ${mm(thicknessMm, 2)} thick, which is less than ` +
+      `${HELD_SPACINGS} spacings of ${mm(spacingMm, 2)}: such walls may have merged, or have holes.`,
+    figures: [{ label: 'Thin walls', value: percent(share) }],
+    nextMove: `Make the skin at ${mm(holds, 2)}, if the takes are as fine as that`,
   }
 }
 

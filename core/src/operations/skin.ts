@@ -12,7 +12,7 @@ import { isIdentity } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
-import { apartFinding, edgeFigures, edgesFinding, evidenceFinding, partsFinding } from './skin-findings'
+import { apartFinding, edgeFigures, edgesFinding, evidenceFinding, partsFinding, thinFinding } from './skin-findings'
 import { placedTakes, takesInSkin } from './skin-takes'
 
 interface Params {
@@ -98,6 +98,7 @@ export const skinTakes = defineOperation({
       deviation,
       edges,
       apart,
+      thin,
     } = makeSkin(
       takes,
       {
@@ -121,6 +122,8 @@ export const skinTakes = defineOperation({
     const fine = spacingMm < pointSpacingMm / 2
     const findings: Finding[] = [evidenceFinding(shares)]
     if (edges) findings.push(edgesFinding(edges, params.edges))
+    const walls = thinFinding(thin, spacingMm)
+    if (walls) findings.push(walls)
     if (apart.shared > 0) findings.push(apartFinding(apart))
     if (fine) {
       findings.push({
@@ -149,6 +152,8 @@ export const skinTakes = defineOperation({
         // Where fewer triangles stand for the fused points, how far they lie off them.
         ...(deviation && { offRmsMm: deviation.rmsMm, offMostMm: deviation.mostMm }),
         ...(edges && edgeFigures(edges)),
+        thinWalls: thin.share,
+        thinWallsMm: thin.thicknessMm,
         seenTwice: apart.shared,
         takesApart: apart.apart,
         takesApartMm: apart.meanMm,
