@@ -257,6 +257,7 @@ interface SkinOptions extends Common {
   dense?: boolean
   flat?: boolean
   edges?: string
+  turn?: boolean
   out: string
   open?: boolean
   memory?: number
@@ -286,6 +287,7 @@ async function skin(files: string[], options: SkinOptions): Promise<void> {
       dense: !!options.dense,
       largeWhereFlat: !!options.flat,
       edges: options.edges ?? 'off',
+      turn: !!options.turn,
       closed: !options.open,
     },
     { ...context(options), ...(options.memory && { memoryBytes: options.memory * 2 ** 30 }) },

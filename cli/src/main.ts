@@ -55,6 +55,7 @@ command('skin <takes...>', 'one surface')
       .choices(['off', 'careful', 'strong'])
       .default('off'),
   )
+  .option('--turn', 'turn over takes that face into the piece')
   .requiredOption('--out <mesh>', 'file to write')
   .option('--open', 'leave unseen parts open')
   .option('--memory <gb>', 'memory for the fusing (default: most of what is free)', positive)

@@ -121,7 +121,7 @@ describe('the registry', () => {
       skinTakes.estimate(
         { takes: tidy, motions: { kind: 'motions', motions: {} } },
         {
-          ...{ names: [], triangles: null, largeWhereFlat: false, dense: false, edges: 'off' as const },
+          ...{ names: [], triangles: null, largeWhereFlat: false, dense: false, edges: 'off' as const, turn: false },
           spacingMm,
           closed: true,
           allParts: false,

@@ -76,6 +76,22 @@ export function partsFinding(parts: readonly MeshPart[], dropped: readonly MeshP
   }
 }
 
+/** Takes whose points face into the piece: they cancel the others out where both lie. */
+export function insideOutFinding(names: readonly string[], wasTurned: boolean): Finding {
+  const who = names.map((n) => `“${n}”`).join(', ')
+  const [faces, its, it] = names.length === 1 ? ['faces', 'its', 'it'] : ['face', 'their', 'them']
+  return {
+    id: 'skin.insideOut',
+    verdict: wasTurned ? 'doubtful' : 'unsound',
+    text: wasTurned
+      ? `${who} came facing into the piece, and ${its} points were turned over for this skin.`
+      : `${who} ${faces} into the piece where the other takes face out of it; where both lie the skin is not to be trusted.`,
+    nextMove: wasTurned
+      ? `Look whether the file of ${who} is what it should be`
+      : `Turn ${it} over, and make the skin again`,
+  }
+}
+
 /** Of the points so many on thin walls are told: fewer are the brink of something that runs out. */
 const THIN_TOLD = 0.01
 

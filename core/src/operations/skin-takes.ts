@@ -46,3 +46,9 @@ export function takesInSkin(
     return { cloud: { ...cloud, normals }, motion: upright ? compose(upright, here) : here }
   })
 }
+
+/** A take whose points face the other way. */
+export const turnedOver = (take: FuseTake): FuseTake => ({
+  ...take,
+  cloud: { ...take.cloud, ...(take.cloud.normals && { normals: take.cloud.normals.map((v) => -v) }) },
+})

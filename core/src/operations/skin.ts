@@ -2,6 +2,7 @@ import Joi from 'joi'
 import { stage } from '../context'
 import type { EdgeChoice } from '../crease/keep-edges'
 import { evidenceShares } from '../fuse/evidence'
+import { insideOut } from '../fuse/inside-out'
 import { forecastSkin, spacingForFaces, type SkinGround } from '../fuse/predict'
 import { makeSkin } from '../fuse/skin'
 import { trialSkin } from '../fuse/trial'
@@ -12,8 +13,16 @@ import { isIdentity } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
 import { optional, WORKS_ON } from './inputs'
 import { defineOperation, ONE_NAME_EACH } from './operation'
-import { apartFinding, edgeFigures, edgesFinding, evidenceFinding, partsFinding, thinFinding } from './skin-findings'
-import { placedTakes, takesInSkin } from './skin-takes'
+import {
+  apartFinding,
+  edgeFigures,
+  edgesFinding,
+  evidenceFinding,
+  insideOutFinding,
+  partsFinding,
+  thinFinding,
+} from './skin-findings'
+import { placedTakes, takesInSkin, turnedOver } from './skin-takes'
 
 interface Params {
   names: string[]
@@ -23,6 +32,8 @@ interface Params {
   largeWhereFlat: boolean
   dense: boolean
   edges: EdgeChoice
+  /** Takes that face into the piece are turned over. */
+  turn: boolean
   closed: boolean
   allParts: boolean
   /** Which way is up in the fixed take's frame, as the table it stood on showed; null: its third axis. */
@@ -71,6 +82,7 @@ export const skinTakes = defineOperation({
     largeWhereFlat: Joi.boolean().default(false),
     dense: Joi.boolean().default(false),
     edges: Joi.string().valid('off', 'careful', 'strong').default('off'),
+    turn: Joi.boolean().default(false),
     closed: Joi.boolean().default(true),
     allParts: Joi.boolean().default(false),
     up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
@@ -88,7 +100,9 @@ export const skinTakes = defineOperation({
         'PARAMS',
         'A dense skin has as many triangles as its spacing makes: ask for one or the other.',
       )
-    const takes = takesInSkin(inputs, params, stage(context, 0, 0.2))
+    const given = takesInSkin(inputs, params, stage(context, 0, 0.2))
+    const wrong = insideOut(given)
+    const takes = params.turn ? given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t)) : given
     const spacingMm = spacingOf(params, params.triangles === null ? null : trialSkin(takes, params.closed))
     const {
       mesh: local,
@@ -122,6 +136,13 @@ export const skinTakes = defineOperation({
     const fine = spacingMm < pointSpacingMm / 2
     const findings: Finding[] = [evidenceFinding(shares)]
     if (edges) findings.push(edgesFinding(edges, params.edges))
+    if (wrong.length > 0)
+      findings.push(
+        insideOutFinding(
+          wrong.map((i) => params.names[i]),
+          params.turn,
+        ),
+      )
     const walls = thinFinding(thin, spacingMm)
     if (walls) findings.push(walls)
     if (apart.shared > 0) findings.push(apartFinding(apart))
@@ -152,6 +173,7 @@ export const skinTakes = defineOperation({
         // Where fewer triangles stand for the fused points, how far they lie off them.
         ...(deviation && { offRmsMm: deviation.rmsMm, offMostMm: deviation.mostMm }),
         ...(edges && edgeFigures(edges)),
+        insideOut: wrong.length,
         thinWalls: thin.share,
         thinWallsMm: thin.thicknessMm,
         seenTwice: apart.shared,

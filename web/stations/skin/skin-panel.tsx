@@ -95,7 +95,9 @@ export function SkinPanel() {
   const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
   const made = state.mesh?.chain[0]?.operation === 'skin.make'
-  const make = (beside = false): Promise<void> =>
+  const isInsideOut =
+    made && state.mesh?.chain[0]?.findings.some((f) => f.id === 'skin.insideOut' && f.verdict === 'unsound')
+  const make = (beside = false, turn = state.mesh?.chain[0]?.params.turn === true): Promise<void> =>
     attempt(async () => {
       if (!asked)
         throw new Error(
@@ -104,7 +106,7 @@ export function SkinPanel() {
             : 'The spacing must be a number larger than 0 mm.',
         )
       const { spacingMm, ...rest } = asked
-      const params = { ...rest, ...(asked.triangles === null && { spacingMm }), closed, allParts, edges }
+      const params = { ...rest, ...(asked.triangles === null && { spacingMm }), closed, allParts, edges, turn }
       await submit({ operation: 'skin.make', params, ...(beside && { beside }) })
       set({ view: 'surface' })
     })
@@ -112,6 +114,11 @@ export function SkinPanel() {
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
       {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
+      {isInsideOut && (
+        <Plain className="my-2 w-full" disabled={busy || !ready || tooMuch} onClick={() => make(false, true)}>
+          Turn it over and make the skin again
+        </Plain>
+      )}
       <LaterActs key={state.mesh?.step.id} />
       {!ready && (
         <p className="font-caption text-[16px]">
