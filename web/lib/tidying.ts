@@ -15,6 +15,7 @@ export function knownOf(state: PieceState, take: TakeState): TidyKnown {
     bench: !!state.bench?.shape,
     deviceTable: atBench && planned?.kind === 'turntable',
     keepBase: take.keepBase,
+    leftToFuse: !!state.brief && choiceOf(state.brief.content, 'tidy') === 'fuse',
     commonSpacingMm: commonSpacing(state, take),
     has: atBench
       ? { frames: true, colours: true }

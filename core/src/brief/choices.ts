@@ -79,7 +79,7 @@ function usualOf(brief: Brief): Answers {
         : ['shape', 'it has enough relief'],
     dots: onPiece ? ['piece', 'they stay with it when it is turned'] : ['beside', 'nothing sticks to the piece'],
     dotsInView: ['five', 'the safer of the two schools (4 or 5)'],
-    tidy: record || rigour ? ['before', 'cleaner points, better join'] : ['fuse', 'quicker, and strays are named'],
+    tidy: ['before', record || rigour ? 'cleaner points, better join' : 'strays are found by themselves'],
     dark: coat ? ['coat', 'bare or clear parts show no other way'] : ['exposures', 'nothing touches the piece'],
     clipping: ['touch', 'a touch, so that dark parts show'],
     discs: rigour ? ['move', 'every disc is measured'] : ['refill', 'flat places, small discs'],
@@ -110,9 +110,11 @@ export function schoolsOf(brief: Brief): School[] {
 
 /** Questions whose answer a station begins with; the others are written down for whoever works. */
 export const TAKEN_UP: ReadonlySet<ChoiceName> = new Set([
+  'secondPose',
   'matchBy',
   'dots',
   'dotsInView',
+  'tidy',
   'dark',
   'clipping',
   'discs',

@@ -20,6 +20,8 @@ export interface TidyKnown {
   readonly has: { readonly frames: boolean; readonly colours: boolean }
   /** What the table shows helps joining and stays for now. */
   readonly keepBase: boolean
+  /** What floats and what was seen through is left to the fuse: the skin keeps what hangs together. */
+  readonly leftToFuse?: boolean
   /** Takes are brought to this spacing before they come together; null: they stay as they were taken. */
   readonly commonSpacingMm?: number | null
 }
@@ -46,8 +48,10 @@ export const hasOf = (cloud: Pick<PointCloud, 'frame' | 'frameOrigins' | 'colour
 export function proposeTidy(known: TidyKnown): TidyStep[] {
   const { planned, dots } = known
   const steps: TidyStep[] = []
-  if (known.has.frames)
-    steps.push({ operation: 'tidy.removeFarFrames', params: {} }, { operation: 'tidy.removeMixed', params: {} })
+  if (known.has.frames) {
+    steps.push({ operation: 'tidy.removeFarFrames', params: {} })
+    if (!known.leftToFuse) steps.push({ operation: 'tidy.removeMixed', params: {} })
+  }
   const gripped = planned !== null && (planned.kind === 'grip' || planned.kind === 'vise')
   if (!known.keepBase && planned && (gripped || planned.support !== 'plate'))
     steps.push({
@@ -62,7 +66,7 @@ export function proposeTidy(known: TidyKnown): TidyStep[] {
         ? { operation: 'tidy.subtractBench', params: {} }
         : { operation: 'tidy.trimTable', params: known.deviceTable ? { plane: [...DEVICE_TABLE] } : {} },
     )
-  steps.push({ operation: 'tidy.removeStrays', params: { minShare: PATCH_SHARE } })
+  if (!known.leftToFuse) steps.push({ operation: 'tidy.removeStrays', params: { minShare: PATCH_SHARE } })
   if (known.commonSpacingMm) steps.push({ operation: 'tidy.thin', params: { spacingMm: known.commonSpacingMm } })
   return steps
 }

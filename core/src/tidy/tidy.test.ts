@@ -208,6 +208,7 @@ describe('what is proposed', () => {
       { planned: null, deviceTable: false, has: { frames: false, colours: false } },
       ['trimTable', 'removeStrays'],
     ],
+    ['what floats left to the fuse', { leftToFuse: true }, ['removeFarFrames', 'trimTable']],
     [
       'a base that helps joining',
       { keepBase: true, planned: { kind: 'turntable', support: 'riser' } },

@@ -1,4 +1,5 @@
 'use client'
+import { choiceOf } from '@holosoma/core/brief'
 import { detailsOf } from '@holosoma/core/operations'
 import { useState } from 'react'
 import { Choice, DataTable, Group, Plain, Tick, Told } from '@/components/ui'
@@ -28,10 +29,12 @@ export function FramesGroup() {
   const others = state.takes.filter((t) => t.id !== take.id && t.shape?.kind === 'cloud')
   const other = others.find((t) => t.id === otherId) ?? others[0]
   if (count === 0 && !other) return null
+  // Where the brief goes on in the same scan, that is what is offered first.
+  const goesOn = !!state.brief && choiceOf(state.brief.content, 'secondPose') === 'goOn'
   const dots = frames.some((f) => f[4] > 0)
   const seen = (f: (typeof frames)[number]): number => f[4]
   return (
-    <Group title={`Frames of “${take.name}”: ${count || 'not known'}`}>
+    <Group title={`Frames of “${take.name}”: ${count || 'not known'}`} open={goesOn && !!other}>
       <div className="grid gap-2" data-testid="frame-tools">
         {matched?.findings.map((f) => (
           <Told key={f.id} verdict={f.verdict}>
@@ -82,8 +85,10 @@ export function FramesGroup() {
               Make “{take.name}” and “{other.name}” one take
             </Plain>
             <p className="text-[12.5px] text-graphite">
-              One take is quicker to handle; takes of their own are judged in Join, which finds a bad fit that going on
-              would hide.
+              {goesOn
+                ? 'The brief goes on in the same scan: one take is quicker to handle. '
+                : 'The brief wants takes of their own: '}
+              What stays apart is judged in Join, which finds a bad fit that going on would hide.
             </p>
           </>
         )}
