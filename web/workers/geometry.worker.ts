@@ -30,7 +30,7 @@ import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
 import { medianSpacing } from '@holosoma/core/cloud'
 import { trialSkin, type EdgeLines, type SkinGround } from '@holosoma/core/fuse'
-import { withEdges } from '@holosoma/core/operations'
+import { liesApart, withEdges } from '@holosoma/core/operations'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
@@ -371,13 +371,24 @@ const worker = {
     const found = await refused(async () => {
       const mesh = await fetchShape(hash, 'whole')
       if (mesh.kind !== 'mesh') throw new Error('edges are looked for on a skin')
-      const laid = await cloudsOf(takes, 'whole')
-      const names = laid.map((_, i) => String(i))
-      const motions = Object.fromEntries(laid.map(({ motion }, i) => [names[i], motion]))
-      const given = { mesh, takes: laid.map(({ cloud }) => cloud), motions: { kind: 'motions' as const, motions } }
-      return withEdges(given, { names, up: up && [...up], choice }, quietContext()).edges
+      const { names, ...ground } = await groundOf(takes)
+      return withEdges({ ...ground, mesh }, { names, up: up && [...up], choice }, quietContext()).edges
     })
     return 'error' in found ? found : transfer(found, [found.segments.buffer])
+  },
+
+  /** Points of the drawn skin (1) where its takes do not agree. */
+  async apart(
+    hash: string,
+    takes: readonly LaidTake[],
+    up: readonly number[] | null,
+    spacingMm: number,
+  ): Promise<Uint8Array> {
+    const mesh = await fetchShape(hash, 'preview')
+    if (mesh.kind !== 'mesh') return new Uint8Array(mesh.positions.length / 3)
+    const { names, ...ground } = await groundOf(takes)
+    const mark = liesApart(mesh, ground, { names, up }, spacingMm, quietContext())
+    return transfer(mark, [mark.buffer])
   },
 }
 
@@ -386,6 +397,18 @@ export interface LaidTake {
   readonly hash: string
   /** null: it stays where it is. */
   readonly rows: number[][] | null
+}
+
+/** Takes as operations are given them, under names of their own. */
+async function groundOf(takes: readonly LaidTake[]): Promise<{
+  takes: readonly PointCloud[]
+  names: string[]
+  motions: { kind: 'motions'; motions: Record<string, Motion> }
+}> {
+  const laid = await cloudsOf(takes, 'whole')
+  const names = laid.map((_, i) => String(i))
+  const motions = Object.fromEntries(laid.map(({ motion }, i) => [names[i], motion]))
+  return { takes: laid.map(({ cloud }) => cloud), names, motions: { kind: 'motions', motions } }
 }
 
 const cloudsOf = (

@@ -4,7 +4,7 @@ import { Choice, Group, Plain } from '@/components/ui'
 import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import type { EdgeLines } from '@holosoma/core/fuse'
-import { madeOf } from './made-of'
+import { laidTakes, madeOf } from './made-of'
 
 const CHOICES = [
   ['careful', 'Carefully'],
@@ -32,10 +32,7 @@ export function Edges() {
     attempt(async () => {
       setLooking(true)
       try {
-        const takes = state.takes
-          .filter((t) => state.goesIn.includes(t.id))
-          .map((t) => ({ hash: t.shape!.hash, rows: state.join?.motions[t.name] ?? null }))
-        const found = await geometry(hash).edges(hash, takes, made.up, choice)
+        const found = await geometry(hash).edges(hash, laidTakes(state), made.up, choice)
         if ('error' in found) throw new Error(found.error)
         setSeen({ hash, choice, edges: found })
         set({ view: 'surface' })

@@ -1,4 +1,5 @@
 import type { PieceState } from '@holosoma/engine'
+import type { LaidTake } from '@/workers/geometry.worker'
 
 /** Of the skin that stands: the takes it is made of, as they still are, and which way was up. */
 export function madeOf(state: PieceState): { readonly names: readonly string[]; readonly up: number[] | null } | null {
@@ -10,3 +11,9 @@ export function madeOf(state: PieceState): { readonly names: readonly string[]; 
   const { names, up } = first.params as { names?: unknown; up?: unknown }
   return Array.isArray(names) ? { names: names as string[], up: Array.isArray(up) ? (up as number[]) : null } : null
 }
+
+/** The takes that go into the skin, as the page's own computing is handed them. */
+export const laidTakes = (state: PieceState): LaidTake[] =>
+  state.takes
+    .filter((t) => t.shape && state.goesIn.includes(t.id))
+    .map((t) => ({ hash: t.shape!.hash, rows: state.join?.motions[t.name] ?? null }))

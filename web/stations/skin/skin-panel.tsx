@@ -11,6 +11,7 @@ import { leaveOutUnplaced } from '@/lib/leaving'
 import { judge } from '../road'
 import { askedFor, triangleRule, type Typed } from './fineness'
 import { FinenessFields } from './fineness-fields'
+import { Apart } from './apart'
 import { Edges } from './edges'
 import { LaterActs } from './later-acts'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
@@ -114,6 +115,7 @@ export function SkinPanel() {
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
       {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
+      <Apart />
       {isInsideOut && (
         <Plain className="my-2 w-full" disabled={busy || !ready || tooMuch} onClick={() => make(false, true)}>
           Turn it over and make the skin again
