@@ -108,8 +108,9 @@ describe('edges of made things', () => {
 describe('a made thing that comes as a mesh', () => {
   test('the cleat, sampled and skinned at 0.8 mm, lies within 0.25 mm of its truth', async () => {
     // The solid is built by the boolean library from the outline; its holes are polygons of 24 sides (0.02 mm off).
-    const { Manifold, CrossSection, setup } = await Module()
-    setup()
+    const library = await Module()
+    library.setup()
+    const { Manifold, CrossSection } = library
     const outline = Array.from({ length: CLEAT_OUTLINE.length / 2 }, (_, i): [number, number] => [
       CLEAT_OUTLINE[i * 2],
       CLEAT_OUTLINE[i * 2 + 1],

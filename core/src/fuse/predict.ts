@@ -13,18 +13,31 @@ const FLAT_FACES = 4 / Math.sqrt(3)
 const MOST_FACES = 4 * FLAT_FACES
 
 /**
- * Even triangles expected at a spacing. The more a surface bends within a spacing, the more of them have to be smaller:
- * along an edge that is a band as wide as the spacing, so their share grows with it.
- * @param bendPerMm how many more there are on an edge squared for each millimetre of it; left out: of a smooth piece
+ * How the smaller triangles along bends grow in number with the spacing, up to the one they were counted at: between a
+ * sharp edge, whose band of them is as wide as the spacing, and a round, which a finer spacing follows. Beyond, as edges.
  */
-export const predictFaces = (areaMm2: number, spacingMm: number, bendPerMm?: number): number =>
-  bendPerMm === undefined
-    ? facesForEdge(areaMm2, spacingMm)
-    : (Math.min(MOST_FACES, FLAT_FACES + bendPerMm * spacingMm) * areaMm2) / spacingMm ** 2
+const BEND_POWER = 1.5
 
-/** How much a surface bends, by how many triangles came of it at a spacing; see `predictFaces`. */
-export const bendPerMm = (areaMm2: number, spacingMm: number, faces: number): number =>
-  Math.max(0, (faces * spacingMm ** 2) / areaMm2 - FLAT_FACES) / spacingMm
+/** How much a surface bends: how many more triangles there were on an edge squared than of one size, at which spacing. */
+export interface Bend {
+  readonly more: number
+  readonly atMm: number
+}
+
+/** Even triangles expected at a spacing. @param bend left out: of a smooth piece */
+export function predictFaces(areaMm2: number, spacingMm: number, bend?: Bend): number {
+  if (!bend) return facesForEdge(areaMm2, spacingMm)
+  const ratio = spacingMm / bend.atMm
+  const more = bend.more * (ratio < 1 ? ratio ** BEND_POWER : ratio)
+  return (Math.min(MOST_FACES, FLAT_FACES + more) * areaMm2) / spacingMm ** 2
+}
+
+/** What so many triangles at a spacing say of how a surface bends. */
+export const bendOf = (areaMm2: number, spacingMm: number, faces: number): Bend => ({
+  more: Math.max(0, (faces * spacingMm ** 2) / areaMm2 - FLAT_FACES),
+  atMm: spacingMm,
+})
+
 /** Faces of the contour they are made from: a dense skin. */
 export const predictDenseFaces = (areaMm2: number, spacingMm: number): number =>
   (DENSE_FACES * areaMm2) / spacingMm ** 2
@@ -46,7 +59,7 @@ export interface SkinGround {
   /** Of the surface the skin will have. */
   readonly areaMm2: number
   /** How much it bends, see `predictFaces`; without it the triangles are told as of a smooth piece. */
-  readonly bendPerMm?: number
+  readonly bend?: Bend
   /** Of the box round the piece; without it the work is told too small by what closing takes. */
   readonly extentMm?: readonly number[]
   /** Of all takes; without it the work is told too small by what fusing them takes. */
@@ -97,7 +110,7 @@ const ROOM_NODES = 2 * 9
  * (`benchmarks/skin-forecast.ts`).
  */
 export function forecastSkin(
-  { areaMm2, extentMm, bendPerMm: bend, points = 0 }: SkinGround,
+  { areaMm2, extentMm, bend, points = 0 }: SkinGround,
   spacingMm: number,
   { dense = false, triangles, edges = 'off' }: SkinAsked = {},
 ): SkinForecast {

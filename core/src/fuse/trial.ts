@@ -6,7 +6,7 @@ import { isGeometryError } from '../errors'
 import { transformPoints, type Motion } from '../linear/rigid'
 import { meshAreaMm2 } from '../mesh/sample-surface'
 import { boundsOf, diagonal, pickPoints, type PointCloud } from '../shapes'
-import { bendPerMm, type SkinGround } from './predict'
+import { bendOf, type SkinGround } from './predict'
 import { makeSkin } from './skin'
 
 /** Cells across the piece that a trial keeps a point of, and nodes of its grid. */
@@ -43,7 +43,7 @@ export function trialSkin(
     const spacingMm = size / NODES_ACROSS
     const { mesh } = makeSkin(thinned, { spacingMm, closed }, context)
     const areaMm2 = meshAreaMm2(mesh)
-    return { areaMm2, bendPerMm: bendPerMm(areaMm2, spacingMm, mesh.indices.length / 3), extentMm, points }
+    return { areaMm2, bend: bendOf(areaMm2, spacingMm, mesh.indices.length / 3), extentMm, points }
   } catch (error) {
     // Too few points, or nothing that encloses anything: the skin itself will say so.
     if (!isGeometryError(error)) throw error
