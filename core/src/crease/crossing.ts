@@ -1,5 +1,5 @@
 import type { TriangleMesh } from '../shapes'
-import { sideAt, turnAt, type Places } from './places'
+import { sheetAt, sideAt, turnAt, type Places } from './places'
 import type { Turn } from './wedge'
 
 /** Two places know the same sheet where it faces the same way between them (cosine; 20°) … */
@@ -45,8 +45,8 @@ export class Crossings {
     if (places.count[u] === 0 && places.count[v] === 0) return SAME
     if (places.count[u] === 0) return this.byOne(v, u)
     if (places.count[v] === 0) return this.byOne(u, v)
-    const su = places.sheetOf[u * 4 + places.side[u]],
-      sv = places.sheetOf[v * 4 + places.side[v]]
+    const su = sheetAt(places, u, places.side[u]),
+      sv = sheetAt(places, v, places.side[v])
     if (this.isSame(su, sv, u, v)) return SAME
     const first = this.by(u, v, places.side[u], this.like(u, sv, u, v))
     const second = this.by(v, u, this.like(v, su, u, v), places.side[v])
@@ -69,8 +69,8 @@ export class Crossings {
 
   /** Which of the sheets of a point is the given one; −1 for none. */
   private like(point: number, sheet: number, u: number, v: number): number {
-    const { count, sheetOf } = this.places
-    for (let a = 0; a < count[point]; a++) if (this.isSame(sheetOf[point * 4 + a], sheet, u, v)) return a
+    for (let a = 0; a < this.places.count[point]; a++)
+      if (this.isSame(sheetAt(this.places, point, a), sheet, u, v)) return a
     return -1
   }
 
@@ -92,8 +92,8 @@ export class Crossings {
     const turn = turnAt(places, by, a, b)
     if (turn === 0) return SAME
     const p = this.mesh.positions
-    const i = places.sheetOf[by * 4 + a],
-      j = places.sheetOf[by * 4 + b]
+    const i = sheetAt(places, by, a),
+      j = sheetAt(places, by, b)
     // Between the sheets lies where the mesh is as far off the one as off the other.
     const lean = (v: number): number =>
       places.sheets.off(i, p[v * 3], p[v * 3 + 1], p[v * 3 + 2], this.n1) -

@@ -3,7 +3,7 @@ import type { TriangleMesh } from '../shapes'
 import { CellIndex } from '../spatial/cell-index'
 import { Lines } from './lines'
 import type { Network } from './network'
-import type { Places } from './places'
+import { sheetAt, type Places } from './places'
 
 /** What a point of a mesh with edges may do. */
 export const STAYS = 0
@@ -43,7 +43,7 @@ export function cutIn(mesh: TriangleMesh, places: Places, network: Network, edge
   for (let v = 0; v < n; v++) {
     if (places.count[v] === 0 || near[v] === 0) continue
     kind[v] = ON_SHEET
-    first[v] = places.sheetOf[v * 4 + places.side[v]]
+    first[v] = sheetAt(places, v, places.side[v])
     share[v] = near[v]
   }
   for (const { point, at } of network.corners) {
@@ -59,8 +59,8 @@ export function cutIn(mesh: TriangleMesh, places: Places, network: Network, edge
     const m = working.split(topology.outgoing(u).find((k) => topology.tip(k) === v)!)
     working.places.set(at, m * 3)
     kind[m] = ON_LINE
-    first[m] = places.sheetOf[by * 4 + a]
-    second[m] = places.sheetOf[by * 4 + b]
+    first[m] = sheetAt(places, by, a)
+    second[m] = sheetAt(places, by, b)
     turns[m] = turn
   }
   const lines = new Lines()

@@ -2,7 +2,7 @@ import { edgeTopology } from '../mesh/topology'
 import type { TriangleMesh } from '../shapes'
 import { UnionFind } from '../spatial/union-find'
 import { Crossings, type Crossing } from './crossing'
-import { turnAt, type Places } from './places'
+import { insideAt, sheetAt, turnAt, type Places } from './places'
 import { besideMm, insideOfRound } from './wedge'
 
 /** A line that is not so many edges of the mesh long is none. */
@@ -92,49 +92,60 @@ function longLines(
   for (const [g, h] of links) groups.union(indexOf.get(g)!, indexOf.get(h)!)
   const withinMm = besideMm(edgeMm, places.spacingMm),
     told = INSIDE_EDGES * edgeMm + INSIDE_NOISES * places.noiseMm
-  const length = new Map<number, number>(),
-    along = new Map<number, number>(),
-    inside = new Map<number, number>(),
-    ofRound = new Map<number, number>(),
-    firm = new Map<number, [number, number]>()
-  const add = (map: Map<number, number>, key: number, by: number): void => void map.set(key, (map.get(key) ?? 0) + by)
+  const tallies = new Map<number, Tally>()
+  const tallyOf = (h: number): Tally => {
+    const root = groups.find(indexOf.get(h)!)
+    let tally = tallies.get(root)
+    if (!tally) tallies.set(root, (tally = { lengthMm: 0, alongMm: 0, insideMm: 0, ofRoundMm: 0, firm: 0, count: 0 }))
+    return tally
+  }
   for (const [g, h] of links) {
     const a = found.get(g)!,
       b = found.get(h)!
     const d = a.at.map((x, c) => b.at[c] - x)
     const size = Math.hypot(d[0], d[1], d[2])
-    const root = groups.find(indexOf.get(g)!)
-    add(length, root, size)
+    const tally = tallyOf(g)
+    tally.lengthMm += size
     const t = alongOf(places, a)
     const runs = Math.abs(d[0] * t[0] + d[1] * t[1] + d[2] * t[2]) >= ALONG * size
-    if (runs || (atCorners.has(g) && atCorners.has(h))) add(along, root, size)
+    if (runs || (atCorners.has(g) && atCorners.has(h))) tally.alongMm += size
   }
-  keys.forEach((h, i) => {
-    const root = groups.find(i)
-    const { by, a, b } = found.get(h)!
-    add(inside, root, places.insideMm[by * 16 + a * 4 + b])
-    add(ofRound, root, insideOfRound(edgeMm, angleOf(places, found.get(h)!), withinMm))
-    const [yes, all] = firm.get(root) ?? [0, 0]
-    firm.set(root, [yes + (found.get(h)!.firm ? 1 : 0), all + 1])
-  })
-  return new Map(
-    [...found].filter(([h]) => {
-      const root = groups.find(indexOf.get(h)!)
-      const [yes, all] = firm.get(root)!
-      if (inside.get(root)! > told * all || (isCareful && ofRound.get(root)! < SURELY * told * all)) return false
-      const total = length.get(root) ?? 0
-      return total >= LEAST_LENGTH * edgeMm && (along.get(root) ?? 0) >= LEAST_ALONG * total && yes >= LEAST_FIRM * all
-    }),
-  )
+  for (const [h, crossing] of found) {
+    const tally = tallyOf(h)
+    tally.insideMm += insideAt(places, crossing.by, crossing.a, crossing.b)
+    tally.ofRoundMm += insideOfRound(edgeMm, angleOf(places, crossing), withinMm)
+    if (crossing.firm) tally.firm++
+    tally.count++
+  }
+  const isLine = ({ lengthMm, alongMm, insideMm, ofRoundMm, firm, count }: Tally): boolean =>
+    lengthMm >= LEAST_LENGTH * edgeMm &&
+    alongMm >= LEAST_ALONG * lengthMm &&
+    firm >= LEAST_FIRM * count &&
+    insideMm <= told * count &&
+    (!isCareful || ofRoundMm >= SURELY * told * count)
+  return new Map([...found].filter(([h]) => isLine(tallyOf(h))))
+}
+
+/** What is known of crossings that hang together. */
+interface Tally {
+  lengthMm: number
+  /** Of that: where it runs as its sheets say. */
+  alongMm: number
+  /** Sums over the crossings: how far points beside them lie inside, and how far those of a round would. */
+  insideMm: number
+  ofRoundMm: number
+  /** How many both ends tell of, and how many there are. */
+  firm: number
+  count: number
 }
 
 const n1 = new Float64Array(3),
   n2 = new Float64Array(3)
 
 /** The way an edge runs where it is crossed, unit. */
-export function alongOf({ sheets, sheetOf }: Places, { by, a, b, at }: Crossing): [number, number, number] {
-  sheets.off(sheetOf[by * 4 + a], at[0], at[1], at[2], n1)
-  sheets.off(sheetOf[by * 4 + b], at[0], at[1], at[2], n2)
+export function alongOf(places: Places, { by, a, b, at }: Crossing): [number, number, number] {
+  places.sheets.off(sheetAt(places, by, a), at[0], at[1], at[2], n1)
+  places.sheets.off(sheetAt(places, by, b), at[0], at[1], at[2], n2)
   const x = n1[1] * n2[2] - n1[2] * n2[1],
     y = n1[2] * n2[0] - n1[0] * n2[2],
     z = n1[0] * n2[1] - n1[1] * n2[0]
@@ -143,9 +154,9 @@ export function alongOf({ sheets, sheetOf }: Places, { by, a, b, at }: Crossing)
 }
 
 /** By how much the surface turns at a crossing, radians. */
-function angleOf({ sheets, sheetOf }: Places, { by, a, b, at }: Crossing): number {
-  sheets.off(sheetOf[by * 4 + a], at[0], at[1], at[2], n1)
-  sheets.off(sheetOf[by * 4 + b], at[0], at[1], at[2], n2)
+function angleOf(places: Places, { by, a, b, at }: Crossing): number {
+  places.sheets.off(sheetAt(places, by, a), at[0], at[1], at[2], n1)
+  places.sheets.off(sheetAt(places, by, b), at[0], at[1], at[2], n2)
   return Math.acos(Math.max(-1, Math.min(1, n1[0] * n2[0] + n1[1] * n2[1] + n1[2] * n2[2])))
 }
 
@@ -175,7 +186,7 @@ function cornersOf(
             const turns = [turnAt(places, v, a, b), turnAt(places, v, b, c), turnAt(places, v, a, c)]
             if (turns.filter((t) => t !== 0).length < 2) continue
             at.set(middle)
-            const [i, j, l] = [a, b, c].map((s) => places.sheetOf[v * 4 + s])
+            const [i, j, l] = [a, b, c].map((s) => sheetAt(places, v, s))
             if (!places.sheets.meetThree(i, j, l, at, 1e-4 * edgeMm)) continue
             const far = Math.hypot(at[0] - middle[0], at[1] - middle[1], at[2] - middle[2])
             if (far >= nearest || out.some((o) => Math.hypot(...o.at.map((x, m) => x - at[m])) < APART * edgeMm))

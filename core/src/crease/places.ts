@@ -6,11 +6,11 @@ import type { TriangleMesh } from '../shapes'
 import { CellIndex } from '../spatial/cell-index'
 import { Ball, type OrientedPoints } from './ball'
 import { Sheets } from './sheets'
-import { Splitter } from './split'
+import { MOST_SHEETS, Splitter } from './split'
 import { WedgeJudge, type Turn } from './wedge'
 
-/** Sheets a place can have. */
-export const MOST_AT_A_PLACE = 4
+/** Pairs of sheets at a place, both ways round. */
+const PAIRS = MOST_SHEETS ** 2
 /** The points of a place come from so many edges round it, or so many of their own spacings. */
 const BALL_EDGES = 2.5
 const BALL_SPACINGS = 7
@@ -33,11 +33,11 @@ export interface Places {
   readonly sheets: Sheets
   /** Per point of the mesh: how many sheets; 0 where there is no edge near. */
   readonly count: Uint8Array
-  /** Four a point: numbers of its sheets. */
+  /** `MOST_SHEETS` a point: numbers of its sheets; see `sheetAt`. */
   readonly sheetOf: Int32Array
-  /** Sixteen a point: how its sheets meet. */
+  /** For each two of a point's sheets: how they meet; see `turnAt`. */
   readonly turns: Int8Array
-  /** Sixteen a point: how far the points beside such an edge lie inside it on the mean, mm. */
+  /** For each two: how far the points beside such an edge lie inside it on the mean, mm; see `insideAt`. */
   readonly insideMm: Float32Array
   /** Per point: which of its sheets it lies on, −1 where there is none. */
   readonly side: Int8Array
@@ -65,9 +65,9 @@ export function lookForEdges(
   const judge = new WedgeJudge(sheets, splitter, { mostCosine, edgeMm, noiseMm, spacingMm })
   const count = new Uint8Array(n),
     side = new Int8Array(n).fill(-1),
-    sheetOf = new Int32Array(n * MOST_AT_A_PLACE).fill(-1),
-    turns = new Int8Array(n * MOST_AT_A_PLACE ** 2),
-    insideMm = new Float32Array(n * MOST_AT_A_PLACE ** 2)
+    sheetOf = new Int32Array(n * MOST_SHEETS).fill(-1),
+    turns = new Int8Array(n * PAIRS),
+    insideMm = new Float32Array(n * PAIRS)
   const { start, ring } = rings(mesh)
   for (let v = 0; v < n; v++) {
     if (v % 2000 === 0) checkpoint(context, v, n, 'Looking for edges')
@@ -88,14 +88,14 @@ export function lookForEdges(
       continue
     }
     count[v] = found.length
-    sheetOf.set(found, v * MOST_AT_A_PLACE)
+    sheetOf.set(found, v * MOST_SHEETS)
     for (let i = start[v]; i < start[v + 1]; i++) {
       const u = ring[i]
       if (count[u] > 0) continue
       count[u] = found.length
-      sheetOf.copyWithin(u * MOST_AT_A_PLACE, v * MOST_AT_A_PLACE, (v + 1) * MOST_AT_A_PLACE)
-      turns.copyWithin(u * 16, v * 16, (v + 1) * 16)
-      insideMm.copyWithin(u * 16, v * 16, (v + 1) * 16)
+      sheetOf.copyWithin(u * MOST_SHEETS, v * MOST_SHEETS, (v + 1) * MOST_SHEETS)
+      turns.copyWithin(u * PAIRS, v * PAIRS, (v + 1) * PAIRS)
+      insideMm.copyWithin(u * PAIRS, v * PAIRS, (v + 1) * PAIRS)
     }
   }
   const places: Places = { sheets, count, sheetOf, turns, insideMm, side, noiseMm, spacingMm }
@@ -116,7 +116,7 @@ function writeTurns(
     for (let b = 0; b < a; b++) {
       const turn = judge.turn(ball, found[a], found[b])
       if (turn !== 0) any = true
-      for (const i of [v * 16 + a * 4 + b, v * 16 + b * 4 + a]) {
+      for (const i of [pair(v, a, b), pair(v, b, a)]) {
         turns[i] = turn
         insideMm[i] = judge.insideMm
       }
@@ -124,7 +124,14 @@ function writeTurns(
   return any
 }
 
-export const turnAt = ({ turns }: Places, v: number, a: number, b: number): Turn => turns[v * 16 + a * 4 + b] as Turn
+const pair = (v: number, a: number, b: number): number => v * PAIRS + a * MOST_SHEETS + b
+
+/** Of the sheets of point `v`, the a-th by its number. */
+export const sheetAt = ({ sheetOf }: Places, v: number, a: number): number => sheetOf[v * MOST_SHEETS + a]
+/** How its a-th and b-th sheet meet. */
+export const turnAt = ({ turns }: Places, v: number, a: number, b: number): Turn => turns[pair(v, a, b)] as Turn
+/** How far points beside that edge lie inside it on the mean, mm. */
+export const insideAt = ({ insideMm }: Places, v: number, a: number, b: number): number => insideMm[pair(v, a, b)]
 
 const facing = new Float64Array(3)
 
@@ -132,7 +139,7 @@ const facing = new Float64Array(3)
 export function sideAt(places: Places, v: number, x: number, y: number, z: number): number {
   const k = places.count[v]
   const off = [0, 0, 0, 0]
-  for (let a = 0; a < k; a++) off[a] = places.sheets.off(places.sheetOf[v * 4 + a], x, y, z, facing)
+  for (let a = 0; a < k; a++) off[a] = places.sheets.off(sheetAt(places, v, a), x, y, z, facing)
   let best = 0,
     most = -1
   for (let a = 0; a < k; a++) {

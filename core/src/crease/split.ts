@@ -4,7 +4,7 @@ import { MOST_POINTS, type Ball } from './ball'
 import type { Sheets } from './sheets'
 
 /** Sheets looked for round one place. */
-const MOST_SHEETS = 4
+export const MOST_SHEETS = 4
 /** Points that make a sheet. */
 const LEAST_POINTS = 10
 /** Points whose own plane is tried as the beginning of a sheet. */
@@ -51,7 +51,7 @@ export class Splitter {
    * Splits the points of a ball into sheets: the best of some points' planes begins one, it grows by what lies on it and
    * is fitted again (forward search: Fleishman, Cohen-Or and Silva 2005, "Robust moving least-squares fitting with sharp
    * features"), the rest makes the next. Each point then goes to the nearest.
-   * @returns numbers of the sheets, the largest first; empty where one is left over that fits none
+   * @returns numbers of the sheets, those that are rounds left out
    */
   split(ball: Ball): number[] {
     const first = this.sheets.count
