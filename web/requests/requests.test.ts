@@ -110,6 +110,21 @@ describe('what a declaration says of its inputs is what the job gets', () => {
     })
     expect(initial({ byShape: true })).toMatchObject({ initial: {} })
   })
+  test('edges: the takes the skin is made of, upright as it is; not on one that was sized, adopted or overtaken', () => {
+    const made = emptyStep('skin.make', { params: { names: ['take 1', 'take 2'], up: [0, 1, 0] } })
+    const on = (chain: Parameters<typeof emptyResult>[0], stale = false) =>
+      two({ join: joined(), mesh: emptyResult(chain, { stale }) })
+    const asked = { operation: 'skin.edges', params: { choice: 'strong' } }
+    expect(job(on([made]), asked)).toMatchObject({
+      track: 'result:1',
+      request: {
+        inputs: { takes: ['h1', 'h2'], motions: 'm', mesh: 'skin' },
+        params: { names: ['take 1', 'take 2'], up: [0, 1, 0], choice: 'strong' },
+      },
+    })
+    for (const state of [on([made, emptyStep('size.scale')]), on([emptyStep('skin.adopt')]), on([made], true)])
+      expect(() => job(state, asked)).toThrow(/make the skin again with its edges/)
+  })
   test('the skin: joined takes with their motions; a mesh taken as the skin; acts on the skin as it stands', () => {
     const made = job(two({ join: joined() }), { operation: 'skin.make', params: { spacingMm: 1 } })
     // The first one begins a result; made again it takes the place of the last, unless it is to stand beside it.
