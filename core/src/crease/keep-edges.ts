@@ -26,6 +26,8 @@ export interface EdgeLines {
   readonly corners: number
   /** Mean angle by which the surface turns there, degrees, by length. */
   readonly meanAngle: number
+  /** Of what was seen of edges, the share that was left round, because faces would have turned over or crossed there. */
+  readonly leftRound: number
 }
 
 /** So often edges are put in again without the places where faces came out turned or crossing. */
@@ -49,10 +51,12 @@ export function keepEdges(
   const mostCosine = Math.cos((LEAST_ANGLE[choice] * Math.PI) / 180)
   const places = lookForEdges(mesh, points, edgeMm, mostCosine, stage(context, 0, 0.6))
   const count = places.count.slice()
+  let seen = 0
   for (let attempt = 0; attempt < ATTEMPTS; attempt++) {
     checkpoint(context, 6 + attempt / 2, 10, 'Setting edges')
     const believed: Places = { ...places, count }
     const network = networkOf(mesh, believed, edgeMm, choice === 'careful')
+    seen = Math.max(seen, network.crossings.size)
     if (network.crossings.size === 0) break
     const cut = cutIn(mesh, believed, network, edgeMm)
     const bad = settle(cut, believed)
@@ -66,10 +70,10 @@ export function keepEdges(
             out.positions[out.indices[f * 3 + 2] * 3 + c]) /
             3,
         )
-    if (bad.length === 0) return { mesh: out, edges }
+    if (bad.length === 0) return { mesh: out, edges: { ...edges, leftRound: 1 - network.crossings.size / seen } }
     forget(mesh, count, bad, (attempt + 1) * GIVE_BACK * edgeMm)
   }
-  return { mesh, edges: NO_EDGES }
+  return { mesh, edges: { ...NO_EDGES, leftRound: seen > 0 ? 1 : 0 } }
 }
 
 /** Median length of a mesh's edges, mm. */
@@ -89,6 +93,7 @@ const NO_EDGES: EdgeLines = {
   inwardMm: 0,
   corners: 0,
   meanAngle: 0,
+  leftRound: 0,
 }
 
 /** Forgets what was known of edges near some places. */
@@ -129,6 +134,7 @@ function linesOf({ working, lines, kind, first, second, turn }: CutMesh, { sheet
     inwardMm: lengthMm - outwardMm,
     corners: lines.points().filter((v) => kind[v] === CORNER).length,
     meanAngle: lengthMm > 0 ? ((angles / lengthMm) * 180) / Math.PI : 0,
+    leftRound: 0,
   }
 }
 

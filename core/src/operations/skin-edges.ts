@@ -68,7 +68,9 @@ export const skinEdges = defineOperation({
     if (edges.lengthMm === 0)
       throw new GeometryError(
         'EMPTY',
-        'The points tell of no sharp edge that the skin had rounded; nothing was changed.',
+        edges.leftRound > 0
+          ? 'Edges were seen, and none could be made sharp without faces turning over; nothing was changed.'
+          : 'The points tell of no sharp edge that the skin had rounded; nothing was changed.',
       )
     const support = supportOf(mesh.positions, vertexNormals(mesh), points, stage(context, 0.8, 0.9))
     const told = { ...withEvidence(mesh, support, medianSpacing(points)), ...(originMm && { originMm }) }

@@ -27,27 +27,40 @@ export const edgeFigures = (edges: EdgeLines): Record<string, number> => ({
   edgeAngle: edges.meanAngle,
 })
 
-/** Whether edges were kept; those believed on little are told as such. */
+/** Of what was seen of edges so much may stay round without a word. */
+const ROUND_UNTOLD = 0.02
+
+/** Whether edges were kept; those believed on little, and those that could not be set, are told as such. */
 export function edgesFinding(edges: EdgeLines, choice: EdgeChoice): Finding {
-  if (edges.lengthMm === 0)
+  const { lengthMm, corners, leftRound } = edges
+  if (lengthMm === 0 && leftRound === 0)
     return {
       id: 'skin.edges',
       verdict: 'sound',
       text: 'The points tell of no sharp edge that the skin had rounded; it stayed as it was.',
     }
   const strong = choice === 'strong'
+  const kept =
+    lengthMm > 0
+      ? `${mm(lengthMm, 0)} of edges are sharp, ${corners} ${corners === 1 ? 'corner' : 'corners'} among them.`
+      : 'Edges were seen, and none could be made sharp.'
+  const round =
+    leftRound > ROUND_UNTOLD
+      ? ` ${percent(leftRound)} of what was seen of edges stayed round: faces would have turned over there.`
+      : ''
+  const readily = strong && lengthMm > 0 ? ' They were believed readily; a narrow round may have become an edge.' : ''
   return {
     id: 'skin.edges',
-    verdict: strong ? 'doubtful' : 'sound',
-    text:
-      `${mm(edges.lengthMm, 0)} of edges are sharp, ${edges.corners} ${edges.corners === 1 ? 'corner' : 'corners'} among them` +
-      (strong ? '; believed readily, so a narrow round may have become an edge.' : '.'),
+    verdict: round !== '' || readily !== '' ? 'doubtful' : 'sound',
+    text: kept + round + readily,
     figures: [
-      { label: 'Edges', value: mm(edges.lengthMm, 0) },
+      { label: 'Edges', value: mm(lengthMm, 0) },
       { label: 'Of them inwards', value: mm(edges.inwardMm, 0) },
       { label: 'They turn by', value: `${edges.meanAngle.toFixed(0)}° on the mean` },
     ],
-    ...(strong && { nextMove: 'Hold it against the piece, or keep edges carefully' }),
+    ...(readily !== ''
+      ? { nextMove: 'Hold it against the piece, or keep edges carefully' }
+      : round !== '' && { nextMove: 'A finer spacing may hold them' }),
   }
 }
 

@@ -7,6 +7,7 @@ import { liesApart } from './lies-apart'
 import { runOperation } from './operation'
 import { skinTakes } from './skin'
 import { skinEdges } from './skin-edges'
+import { edgesFinding } from './skin-findings'
 
 const ball = spherePoints(20, 12_000, 0.05)
 const skin = (params: Record<string, unknown>) =>
@@ -102,6 +103,22 @@ describe('edges of a skin that stands', () => {
     const asked = { takes: [ball], mesh: outputs.mesh as TriangleMesh }
     await expect(runOperation(skinEdges, asked, { names: ['a'] }, quietContext())).rejects.toThrow(/no sharp edge/)
   })
+})
+
+test('edges that could not be set, and those believed readily, are never called sound', () => {
+  const set = { segments: new Float32Array(0), lengthMm: 300, outwardMm: 280, inwardMm: 20, corners: 1, meanAngle: 90 }
+  const told = (leftRound: number, choice: 'careful' | 'strong', lengthMm = 300) =>
+    edgesFinding({ ...set, lengthMm, leftRound }, choice)
+  expect(told(0, 'careful')).toMatchObject({
+    verdict: 'sound',
+    text: '300 mm of edges are sharp, 1 corner among them.',
+  })
+  expect(told(0.2, 'careful')).toMatchObject({ verdict: 'doubtful', nextMove: expect.stringContaining('finer') })
+  expect(told(0.2, 'careful').text).toContain('20.0 % of what was seen of edges stayed round')
+  expect(told(0, 'strong')).toMatchObject({ verdict: 'doubtful', nextMove: expect.stringContaining('carefully') })
+  expect(told(1, 'careful', 0)).toMatchObject({ verdict: 'doubtful' })
+  expect(told(1, 'careful', 0).text).toContain('none could be made sharp')
+  expect(told(0, 'strong', 0).verdict).toBe('sound')
 })
 
 test('a take that faces into the piece makes an unsound skin; turned over, the skin is closed and told so', async () => {

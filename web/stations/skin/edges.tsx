@@ -57,7 +57,9 @@ export function Edges() {
       {edges && (
         <p className="my-2 font-caption text-[15px]" role="status" data-testid="edges-seen">
           {edges.lengthMm === 0
-            ? 'The points tell of no sharp edge here.'
+            ? edges.leftRound > 0
+              ? 'Edges were seen, and none could be made sharp without faces turning over.'
+              : 'The points tell of no sharp edge here.'
             : `${edges.lengthMm.toFixed(0)} mm of edges, ${edges.inwardMm.toFixed(0)} mm of them inwards, ` +
               `${edges.corners} corners; they turn by ${edges.meanAngle.toFixed(0)}° on the mean.`}
         </p>
