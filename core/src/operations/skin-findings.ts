@@ -1,3 +1,4 @@
+import { GeometryError } from '../errors'
 import { mm, percent, type Finding } from '../findings'
 import type { EdgeChoice, EdgeLines } from '../crease/keep-edges'
 import type { ApartShare } from '../fuse/apart'
@@ -89,21 +90,23 @@ export function partsFinding(parts: readonly MeshPart[], dropped: readonly MeshP
   }
 }
 
-/** Takes whose points face into the piece: they cancel the others out where both lie. */
-export function insideOutFinding(names: readonly string[], wasTurned: boolean): Finding {
-  const who = names.map((n) => `“${n}”`).join(', ')
-  const [faces, its, it] = names.length === 1 ? ['faces', 'its', 'it'] : ['face', 'their', 'them']
-  return {
-    id: 'skin.insideOut',
-    verdict: wasTurned ? 'doubtful' : 'unsound',
-    text: wasTurned
-      ? `${who} came facing into the piece, and ${its} points were turned over for this skin.`
-      : `${who} ${faces} into the piece where the other takes face out of it; where both lie the skin is not to be trusted.`,
-    nextMove: wasTurned
-      ? `Look whether the file of ${who} is what it should be`
-      : `Turn ${it} over, and make the skin again`,
-  }
-}
+const quoted = (names: readonly string[]): string => names.map((n) => `“${n}”`).join(', ')
+
+/** Why no skin is made of takes some of which face into the piece. */
+export const facesInwards = (names: readonly string[]): GeometryError =>
+  new GeometryError(
+    'CONFLICT',
+    `${quoted(names)} ${names.length === 1 ? 'faces' : 'face'} into the piece where the other takes face out of it; ` +
+      'have takes turned over that face into the piece, and make the skin again.',
+  )
+
+/** Takes that were turned over for a skin. */
+export const turnedFinding = (names: readonly string[]): Finding => ({
+  id: 'skin.insideOut',
+  verdict: 'doubtful',
+  text: `${quoted(names)} came facing into the piece, and was turned over for this skin.`,
+  nextMove: `Look whether the file of ${quoted(names)} is what it should be`,
+})
 
 /** Of the points so many on thin walls are told: fewer are the brink of something that runs out. */
 const THIN_TOLD = 0.01

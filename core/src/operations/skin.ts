@@ -18,9 +18,10 @@ import {
   edgeFigures,
   edgesFinding,
   evidenceFinding,
-  insideOutFinding,
+  facesInwards,
   partsFinding,
   thinFinding,
+  turnedFinding,
 } from './skin-findings'
 import { placedTakes, takesInSkin, turnedOver } from './skin-takes'
 
@@ -102,7 +103,9 @@ export const skinTakes = defineOperation({
       )
     const given = takesInSkin(inputs, params, stage(context, 0, 0.2))
     const wrong = insideOut(given)
-    const takes = params.turn ? given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t)) : given
+    // Where such a take lies on another, the two cancel out: what came of it would be no surface at all.
+    if (wrong.length > 0 && !params.turn) throw facesInwards(wrong.map((i) => params.names[i]))
+    const takes = given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t))
     const spacingMm = spacingOf(params, params.triangles === null ? null : trialSkin(takes, params.closed))
     const {
       mesh: local,
@@ -136,13 +139,7 @@ export const skinTakes = defineOperation({
     const fine = spacingMm < pointSpacingMm / 2
     const findings: Finding[] = [evidenceFinding(shares)]
     if (edges) findings.push(edgesFinding(edges, params.edges))
-    if (wrong.length > 0)
-      findings.push(
-        insideOutFinding(
-          wrong.map((i) => params.names[i]),
-          params.turn,
-        ),
-      )
+    if (wrong.length > 0) findings.push(turnedFinding(wrong.map((i) => params.names[i])))
     const walls = thinFinding(thin, spacingMm)
     if (walls) findings.push(walls)
     if (apart.shared > 0) findings.push(apartFinding(apart))

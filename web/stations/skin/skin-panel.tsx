@@ -51,6 +51,7 @@ export function SkinPanel() {
   const [changed, setChanged] = useState<Partial<Typed>>({})
   const [closed, setClosed] = useState(!brief || choiceOf(brief, 'holes') === 'close')
   const [allParts, setAllParts] = useState(false)
+  const [turn, setTurn] = useState(state.mesh?.chain[0]?.params.turn === true)
   const [edgesChosen, setEdges] = useState<EdgeChoice | null>(null)
   const [ground, setGround] = useState<SkinGround | null>(null)
   const area = ground?.areaMm2 ?? null
@@ -96,9 +97,7 @@ export function SkinPanel() {
   const perUnit = machine?.secondsPerUnit['skin.make'] ?? null
   const unsoundJoin = takes.length > 1 && !!state.join && judge(state, 'join').verdict === 'unsound'
   const made = state.mesh?.chain[0]?.operation === 'skin.make'
-  const isInsideOut =
-    made && state.mesh?.chain[0]?.findings.some((f) => f.id === 'skin.insideOut' && f.verdict === 'unsound')
-  const make = (beside = false, turn = state.mesh?.chain[0]?.params.turn === true): Promise<void> =>
+  const make = (beside = false): Promise<void> =>
     attempt(async () => {
       if (!asked)
         throw new Error(
@@ -116,11 +115,6 @@ export function SkinPanel() {
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">How fine shall the skin be?</h2>
       {state.mesh && <Findings findings={judge(state, 'skin').findings} />}
       <Apart />
-      {isInsideOut && (
-        <Plain className="my-2 w-full" disabled={busy || !ready || tooMuch} onClick={() => make(false, true)}>
-          Turn it over and make the skin again
-        </Plain>
-      )}
       <LaterActs key={state.mesh?.step.id} />
       {!ready && (
         <p className="font-caption text-[16px]">
@@ -163,6 +157,11 @@ export function SkinPanel() {
         <Tick checked={allParts} onChange={setAllParts}>
           Keep loose parts
         </Tick>
+        {takes.length > 1 && (
+          <Tick checked={turn} onChange={setTurn}>
+            Turn over takes that face into the piece
+          </Tick>
+        )}
       </div>
       {forecast && asked && ready && (
         <FigureTable
