@@ -2,13 +2,29 @@
  * Acts on meshes, on the lamp: what a skin comes to against its forecast, a mesh sampled as points, and fewer triangles.
  *   npx tsx benchmarks/mesh-acts.ts [forecast|sample|simplify]
  */
-import { OIL_LAMP, quietContext, ROAD_SPACING_MM } from '@holosoma/core'
+import { spawnSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import {
+  bytesSource,
+  OIL_LAMP,
+  quietContext,
+  readShape,
+  ROAD_SPACING_MM,
+  writeShape,
+  type TriangleMesh,
+} from '@holosoma/core'
 import { forecastSkin } from '../core/src/fuse/predict'
 import { trialSkin } from '../core/src/fuse/trial'
 import { makeSkin } from '../core/src/fuse/skin'
 import { checkHealth } from '../core/src/mesh/health'
 import { sampleSurface, samplingSpacing } from '../core/src/mesh/sample-surface'
-import { simplifyMesh } from '../core/src/mesh/simplify'
+import { simplifyMesh } from '../core/src/simplify/simplify'
+import { weldVertices } from '../core/src/mesh/weld'
+import { boundsOf, diagonal } from '../core/src/shapes'
+import { TriangleBvh } from '../core/src/spatial/triangle-bvh'
 import { joinedByTruth } from './lib'
 
 const wanted = process.argv[2]
@@ -39,15 +55,38 @@ if (!wanted || wanted === 'sample') {
   say(`${points} points, ${spacing.toFixed(2)} mm apart, in ${((performance.now() - began) / 1000).toFixed(2)} s`)
 }
 if (!wanted || wanted === 'simplify') {
-  const mesh = skin(0.35)
+  const mesh = weldVertices(makeSkin(takes, { spacingMm: 0.35, dense: true }, context).mesh)
+  const size = diagonal(boundsOf(mesh.positions))
+  const folder = mkdtempSync(join(tmpdir(), 'simplify-'))
+  const given = join(folder, 'in.ply')
+  writeFileSync(given, Buffer.concat([...writeShape(mesh, 'ply')]))
+  const tell = (what: string, outcome: TriangleMesh, seconds: number): void => {
+    const h = checkHealth(outcome, context)
+    const bvh = new TriangleBvh(outcome)
+    let sum = 0,
+      most = 0,
+      asked = 0
+    for (let i = 0; i < mesh.positions.length; i += 9, asked++) {
+      bvh.closest(mesh.positions[i], mesh.positions[i + 1], mesh.positions[i + 2])
+      const d = Math.sqrt(bvh.result.distance2)
+      sum += d
+      most = Math.max(most, d)
+    }
+    say(
+      `${what}: ${mesh.indices.length / 3} → ${h.faces} in ${seconds.toFixed(1)} s; closed ${h.closed}, ` +
+        `genus ${h.genus}, crossings ${h.crossings}; off ${(sum / asked / size).toExponential(2)} of the diagonal ` +
+        `in the mean, ${most.toFixed(4)} mm at most`,
+    )
+  }
   for (const faces of [100_000, 400_000]) {
     const began = performance.now()
-    const r = await simplifyMesh(mesh, { faces }, context)
-    const seconds = (performance.now() - began) / 1000
-    const h = checkHealth(r.mesh, context)
-    say(
-      `${mesh.indices.length / 3} → ${r.mesh.indices.length / 3} in ${seconds.toFixed(1)} s; ` +
-        `closed ${h.closed}, crossings ${h.crossings}, deviation ${r.deviationMm.toFixed(4)} mm`,
-    )
+    const ours = simplifyMesh(mesh, { faces }, context).mesh
+    tell('ours', ours, (performance.now() - began) / 1000)
+    const left = join(folder, `${faces}.ply`)
+    const script = fileURLToPath(new URL('./reference/simplify.py', import.meta.url))
+    const run = spawnSync('python3', [script, given, String(faces), left], { encoding: 'utf8' })
+    if (run.status !== 0) continue
+    const theirs = (await readShape(bytesSource(readFileSync(left)), 'left.ply')) as TriangleMesh
+    tell('library', theirs, Number(/in ([\d.]+) s/.exec(run.stdout)?.[1]))
   }
 }

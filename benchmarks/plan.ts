@@ -24,7 +24,7 @@ const timed = (run: (i: number) => void): number =>
     }),
   )
 const device = DEVICE_CLASSES[1]
-const lamp = await simplifyMesh(
+const lamp = simplifyMesh(
   polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 2.2, quietContext()),
   { faces: 5000 },
   quietContext(),

@@ -14,7 +14,7 @@ export { evidenceShares } from './fuse/evidence'
 export { checkHealth, massProperties, type MeshHealth } from './mesh/health'
 export { compareShapes } from './measure/compare'
 export { fitScale, guessUnit, unitSlip, UNIT_MM, type Unit } from './measure/scale'
-export { simplifyMesh } from './mesh/simplify'
+export { simplifyMesh } from './simplify/simplify'
 export {
   captureTake,
   trueMotion,

@@ -6,6 +6,7 @@ export const ROOMS = [
   'cloud',
   'view',
   'mesh',
+  'simplify',
   'measure',
   'select',
   'brief',

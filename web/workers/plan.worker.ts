@@ -70,7 +70,7 @@ async function storedMesh(hash: string): Promise<TriangleMesh> {
       const shape = readGlb(new Uint8Array(await response.arrayBuffer()))
       if (shape.kind === 'cloud') return quickSkin(shape)
       return shape.indices.length / 3 > MAX_FACES
-        ? (await simplifyMesh(shape, { faces: MAX_FACES }, quietContext())).mesh
+        ? simplifyMesh(shape, { faces: MAX_FACES }, quietContext()).mesh
         : shape
     })()
     mesh.catch(() => stored.delete(hash))
@@ -89,9 +89,7 @@ async function quickSkin(cloud: PointCloud): Promise<TriangleMesh> {
     quietContext(),
   )
   const mesh = outputs.mesh as TriangleMesh
-  return mesh.indices.length / 3 > MAX_FACES
-    ? (await simplifyMesh(mesh, { faces: MAX_FACES }, quietContext())).mesh
-    : mesh
+  return mesh.indices.length / 3 > MAX_FACES ? simplifyMesh(mesh, { faces: MAX_FACES }, quietContext()).mesh : mesh
 }
 
 async function skinOf(hash: string, as: 'whole' | 'preview'): Promise<TriangleMesh> {

@@ -104,20 +104,28 @@ const LEAST_VOTE = 0.04
  * seen from one side only those of that side do, and those of its rim look across, so that the mean tells the side.
  */
 function outwardness(p: Float32Array, n: Float32Array, part: readonly number[]): number {
-  let sum = 0
-  for (const [x, y, z] of DIRECTIONS) {
+  const sides = outermostFacing(p, n, part)
+  return sides.reduce((a, b) => a + b, 0) / sides.length
+}
+
+/**
+ * For each of 26 directions, how the outermost of some points faces there: 1 straight on, −1 straight back.
+ * @param part numbers of the points that are asked, at least one
+ */
+export function outermostFacing(p: Float32Array, n: Float32Array, part: ArrayLike<number>): number[] {
+  return DIRECTIONS.map(([x, y, z]) => {
     let far = -Infinity,
       at = part[0]
-    for (const i of part) {
+    for (let k = 0; k < part.length; k++) {
+      const i = part[k]
       const d = p[i * 3] * x + p[i * 3 + 1] * y + p[i * 3 + 2] * z
       if (d > far) {
         far = d
         at = i
       }
     }
-    sum += n[at * 3] * x + n[at * 3 + 1] * y + n[at * 3 + 2] * z
-  }
-  return sum / DIRECTIONS.length
+    return n[at * 3] * x + n[at * 3 + 1] * y + n[at * 3 + 2] * z
+  })
 }
 
 function reverseGraph(graph: Int32Array, n: number): { start: Int32Array; items: Int32Array } {

@@ -1,7 +1,7 @@
 import type { Brief } from '../brief/brief'
 import { requirementsOf } from '../brief/requirements'
 import { checkpoint, stage, type RunContext } from '../context'
-import { simplifyLoosely } from '../mesh/simplify'
+import { simplifyLoosely } from '../simplify/loosely'
 import { facetAreas, SEEN } from '../plan/assess'
 import { CoverageScene, OPEN_DIRECTIONS, type TakeCoverage } from '../plan/coverage'
 import type { DeviceProfile } from '../plan/device-profile'

@@ -39,8 +39,17 @@ describe('takes that face into the piece', () => {
     }
     expect(insideOut([...laid([left]), { cloud: away, motion }])).toEqual([1])
   })
-  test('one take alone is never named, nor takes that share nothing', () => {
-    expect(insideOut(laid([turned(ball)]))).toEqual([])
+  test('all of them, where they agree and reach all round', () => {
+    expect(insideOut(laid([ball]))).toEqual([])
+    expect(insideOut(laid([turned(ball)]))).toEqual([0])
+    expect(insideOut(laid([turned(left), turned(right)]))).toEqual([0, 1])
+    const beam = scanOf(angleBeam(20, 8, 24), 20_000, 0.03)
+    expect(insideOut(laid([beam]))).toEqual([])
+    expect(insideOut(laid([turned(beam)]))).toEqual([0])
+  })
+  test('a bowl seen from within is not named, nor takes that share nothing', () => {
+    expect(insideOut(laid([part(turned(ball), (_, z) => z < 4)]))).toEqual([])
+    expect(insideOut(laid([part(turned(ball), (_, z) => z < -8)]))).toEqual([])
     const far = { cloud: turned(ball), motion: shiftMotion(100, 0, 0) }
     expect(insideOut([...laid([ball]), far])).toEqual([])
   })

@@ -1,4 +1,5 @@
 import { transformPoint, rotateVectors, type Motion } from '../linear/rigid'
+import { outermostFacing } from '../cloud/orient'
 import { medianSpacing } from '../cloud/spacing'
 import type { PointCloud } from '../shapes'
 import { KdTree } from '../spatial/kd-tree'
@@ -11,6 +12,8 @@ const NEAR_SPACINGS = 2
 const SAME = 0.5
 /** Neighbours asked for one of another take. */
 const NEIGHBOURS = 12
+/** Seen from outside, the outermost point in every direction looks there; no bowl seen from within looks back in all. */
+const BACK = -0.5
 /** A take is asked where so many of its points lie on another. */
 const LEAST_SHARED = 50
 
@@ -22,12 +25,12 @@ interface Oriented {
 
 /**
  * Which takes face into the piece where the others face out of it: most of their points that lie on another take face
- * against it, and on the whole they face towards the middle of the piece. One take alone is never told, since a bowl
- * seen from within faces its middle, too.
+ * against it, and on the whole they face towards the middle of the piece. Takes that agree, or one alone, are told where
+ * they reach all round and the outermost points of every side look back: a bowl seen from within faces its middle, too,
+ * but not at its rim.
  * @returns numbers of the takes, in their order
  */
 export function insideOut(takes: readonly Oriented[]): number[] {
-  if (takes.length < 2) return []
   const parts = takes.map(({ cloud, motion }) => someOf(cloud, motion))
   const total = parts.reduce((n, p) => n + p.positions.length, 0)
   const positions = new Float32Array(total),
@@ -39,6 +42,9 @@ export function insideOut(takes: readonly Oriented[]): number[] {
     whose.fill(t, at / 3, (at + p.positions.length) / 3)
     return at + p.positions.length
   }, 0)
+  const facing = outermostFacing(positions, normals, Array.from(whose.keys()))
+  if (facing.every((side) => side < BACK)) return takes.map((_, t) => t)
+  if (takes.length < 2) return []
   const middle = [0, 0, 0]
   for (let i = 0; i < total; i++) middle[i % 3] += (positions[i] * 3) / total
   const reach = NEAR_SPACINGS * Math.max(...parts.map((p) => medianSpacing(p)))

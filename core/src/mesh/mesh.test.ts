@@ -1,8 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
-import { boundsOf, EVIDENCE, type TriangleMesh } from '../shapes'
-import { polygonise } from '../bench/polygonise'
+import { EVIDENCE, type TriangleMesh } from '../shapes'
 import {
   cube,
   dodecahedron,
@@ -18,7 +17,6 @@ import { findCrossings } from './crossings'
 import { fillHoles } from './fill-holes'
 import { checkHealth, massProperties } from './health'
 import { cloudOfMesh, vertexNormals } from './normals'
-import { simplifyMesh } from './simplify'
 import { boundaryLoops, edgeTopology } from './topology'
 import { weldVertices } from './weld'
 
@@ -304,71 +302,6 @@ describe('closing holes', () => {
     const r = fillHoles(icosahedron(), { perimeterMm: Infinity }, context())
     expect(r.facesAdded).toBe(0)
     expect(r.mesh.positions).toEqual(icosahedron().positions)
-  })
-})
-
-describe('fewer triangles', () => {
-  const fine = torus(20, 6, 200, 100)
-  test('to a face count: closed, right genus, little deviation', async () => {
-    const { mesh, deviationMm } = await simplifyMesh(fine, { faces: 4000 })
-    expect(mesh.indices.length / 3).toBeLessThanOrEqual(4000)
-    expect(mesh.indices.length / 3).toBeGreaterThan(3800)
-    expect(health(mesh)).toMatchObject({ closed: true, genus: 1, crossings: 0 })
-    expect(deviationMm).toBeLessThan(0.1)
-  })
-  test('to a deviation: no vertex lies farther from the true torus than allowed', async () => {
-    const { mesh } = await simplifyMesh(fine, { deviationMm: 0.05 })
-    expect(mesh.indices.length).toBeLessThan(fine.indices.length / 2)
-    for (let i = 0; i < mesh.positions.length; i += 3) {
-      const d = Math.abs(
-        Math.hypot(Math.hypot(mesh.positions[i], mesh.positions[i + 1]) - 20, mesh.positions[i + 2]) - 6,
-      )
-      expect(d).toBeLessThan(0.06)
-    }
-  })
-  /** A contoured surface has many short edges; plain collapsing pinches and folds it. */
-  const bumpy = (): TriangleMesh =>
-    polygonise(
-      (x, y, z) =>
-        Math.hypot(Math.hypot(x, y) - 14, z) - 5 + 0.15 * Math.sin(3 * x) * Math.sin(3.3 * y) * Math.cos(2.9 * z),
-      { min: [-21, -21, -7], max: [21, 21, 7] },
-      0.7,
-      context(),
-    )
-  test('faults that are left are told, not handed on in silence', async () => {
-    const once = await simplifyMesh(bumpy(), { faces: 3000, rounds: 1 })
-    const h = health(once.mesh)
-    expect(h.nonManifoldEdges + h.nonManifoldVertices + h.flippedEdges + h.crossings).toBeGreaterThan(0)
-    expect(once.faultyPoints).toBeGreaterThan(0)
-    expect((await simplifyMesh(bumpy(), { faces: 3000 })).faultyPoints).toBe(0)
-  })
-  test.each([15_000, 3000, 800])(
-    'a bumpy contour stays sound down to %s triangles',
-    async (faces) => {
-      const rough = bumpy()
-      const start = health(rough)
-      const { mesh } = await simplifyMesh(rough, { faces })
-      const h = health(mesh)
-      expect(h.faces).toBeLessThan(faces * 1.3)
-      expect(h.nonManifoldEdges + h.nonManifoldVertices + h.flippedEdges).toBe(0)
-      expect(h.genus).toBe(start.genus)
-      expect(h.crossings).toBe(0)
-    },
-    400_000,
-  )
-  test.each<[string, Parameters<typeof simplifyMesh>[1], string]>([
-    ['nothing asked', {}, 'Say how many faces'],
-    ['too few', { faces: 3 }, '3 is too few'],
-    ['no whole number', { faces: 10.5 }, 'too few'],
-    ['no deviation', { deviationMm: 0 }, 'larger than 0 mm'],
-  ])('%s is refused', async (_what, options, sentence) => {
-    await expect(simplifyMesh(fine, options)).rejects.toThrow(sentence)
-  })
-  test('bounds stay', async () => {
-    const { mesh } = await simplifyMesh(fine, { faces: 2000 })
-    boundsOf(mesh.positions).max.forEach((v, i) =>
-      expect(Math.abs(v - boundsOf(fine.positions).max[i])).toBeLessThan(0.2),
-    )
   })
 })
 

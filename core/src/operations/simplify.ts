@@ -2,7 +2,7 @@ import Joi from 'joi'
 import { stage } from '../context'
 import { grouped, mm } from '../findings'
 import { checkHealth } from '../mesh/health'
-import { simplifyMesh } from '../mesh/simplify'
+import { simplifyMesh } from '../simplify/simplify'
 import { healthDetails, healthFigures, healthFindings } from './mend'
 import { WORKS_ON } from './inputs'
 import { ANYWHERE, defineOperation } from './operation'
@@ -32,10 +32,10 @@ export const simplify = defineOperation({
     work: mesh.indices.length / 5e5,
     bytes: mesh.indices.byteLength * 10,
   }),
-  async run(inputs, params, context) {
+  run(inputs, params, context) {
     const before = inputs.mesh
     const allowed = Math.min(params.deviationMm ?? Infinity, params.capMm ?? Infinity)
-    const result = await simplifyMesh(
+    const result = simplifyMesh(
       before,
       {
         ...(params.faces !== null && { faces: params.faces }),

@@ -96,7 +96,7 @@ const quoted = (names: readonly string[]): string => names.map((n) => `â€œ${n}â€
 export const facesInwards = (names: readonly string[]): GeometryError =>
   new GeometryError(
     'CONFLICT',
-    `${quoted(names)} ${names.length === 1 ? 'faces' : 'face'} into the piece where the other takes face out of it; ` +
+    `${quoted(names)} ${names.length === 1 ? 'faces' : 'face'} into the piece, not out of it; ` +
       'have takes turned over that face into the piece, and make the skin again.',
   )
 
@@ -104,7 +104,7 @@ export const facesInwards = (names: readonly string[]): GeometryError =>
 export const turnedFinding = (names: readonly string[]): Finding => ({
   id: 'skin.insideOut',
   verdict: 'doubtful',
-  text: `${quoted(names)} came facing into the piece, and was turned over for this skin.`,
+  text: `${quoted(names)} came facing into the piece, and ${names.length === 1 ? 'was' : 'were'} turned over for this skin.`,
   nextMove: `Look whether the file of ${quoted(names)} is what it should be`,
 })
 

@@ -131,7 +131,7 @@ test('a take that faces into the piece makes no skin; turned over, the skin is c
       { names: ['a', 'b'], spacingMm: 1, turn },
       quietContext(),
     )
-  await expect(made(false)).rejects.toThrow(/^“b” faces into the piece where the other takes face out of it/)
+  await expect(made(false)).rejects.toThrow(/^“b” faces into the piece, not out of it/)
   const cured = await made(true)
   expect(cured.findings.find((f) => f.id === 'skin.insideOut')).toMatchObject({ verdict: 'doubtful' })
   // 4/3 π r³ (geometry).

@@ -7,7 +7,7 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { compose, rotationMotion, transformPoints, type Motion } from '../linear/rigid'
 import { coarseMesh } from '../mesh/preview'
-import { simplifyMesh } from '../mesh/simplify'
+import { simplifyMesh } from '../simplify/simplify'
 import type { TriangleMesh } from '../shapes'
 import { areasOnMesh, areaSizes, carriedFrom, checkCarried, ownAreas, type CarriedAreas } from './carry-areas'
 import { cutFacets } from './facets'
@@ -77,7 +77,7 @@ describe('the areas of the brief are carried from the stand-in onto the joined p
   const lies = compose(rotationMotion([0, 0, 1], 2.1, [31, -12, 4]), rotationMotion([1, 0, 0], 0.05))
   test('a rough scan of the lamp as stand-in: 95 % of its surface and more has the area it has in truth', async () => {
     const truth = meshOf(OIL_LAMP, 1.2)
-    const { mesh: rough } = await simplifyMesh(meshOf(OIL_LAMP, 2.2), { faces: 3000 }, quietContext())
+    const { mesh: rough } = simplifyMesh(meshOf(OIL_LAMP, 2.2), { faces: 3000 }, quietContext())
     const random = seededRandom(5)
     const skin = moved(truth, lies)
     const noisy = { ...skin, positions: skin.positions.map((v) => v + 0.05 * random.gaussian()) }

@@ -1,4 +1,5 @@
 import type { TriangleMesh } from '../shapes'
+import { closestOnTriangle } from './closest-on-triangle'
 import { radixOrder, spreadBits } from './cell-index'
 import { rayFaceMm } from './ray-face'
 
@@ -28,6 +29,7 @@ export class TriangleBvh {
   private readonly boxes: Float32Array
   private readonly leaves: number
   private readonly stack = new Int32Array(128)
+  private readonly share = new Float64Array(2)
   readonly result: ClosestHit = { distance2: Infinity, face: -1, x: 0, y: 0, z: 0, u: 1, v: 0, w: 0 }
 
   constructor(readonly mesh: TriangleMesh) {
@@ -67,8 +69,9 @@ export class TriangleBvh {
     return Math.floor((k * this.leaves) / faces)
   }
 
-  private leafRange(leaf: number, faces: number): [number, number] {
-    return [Math.ceil((leaf * faces) / this.leaves), Math.ceil(((leaf + 1) * faces) / this.leaves)]
+  /** The first of a leaf's faces, in tree order. */
+  private leafStart(leaf: number, faces: number): number {
+    return Math.ceil((leaf * faces) / this.leaves)
   }
 
   /** Nearest point of the surface within √`maxDistance2`; answer in `result`, false when there is none. */
@@ -83,8 +86,8 @@ export class TriangleBvh {
       const n = stack[top--]
       if (boxDistance2(boxes, n * 6, x, y, z) >= result.distance2) continue
       if (n >= leaves) {
-        const [from, to] = this.leafRange(n - leaves, faces)
-        for (let k = from; k < to; k++) this.closestOnFace(order[k], x, y, z)
+        const to = this.leafStart(n - leaves + 1, faces)
+        for (let k = this.leafStart(n - leaves, faces); k < to; k++) this.closestOnFace(order[k], x, y, z)
         continue
       }
       const a = boxDistance2(boxes, n * 12, x, y, z)
@@ -127,8 +130,8 @@ export class TriangleBvh {
       const n = stack[top--]
       if (entry(n * 6) >= best) continue
       if (n >= leaves) {
-        const [from, to] = this.leafRange(n - leaves, faces)
-        for (let k = from; k < to; k++) {
+        const to = this.leafStart(n - leaves + 1, faces)
+        for (let k = this.leafStart(n - leaves, faces); k < to; k++) {
           const f = order[k] * 3
           const t = rayFaceMm(p, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, ox, oy, oz, dx, dy, dz)
           if (t >= best) continue
@@ -242,70 +245,24 @@ export class TriangleBvh {
     return out
   }
 
-  /** Closest point on one triangle: Ericson 2005, Real-Time Collision Detection, section 5.1.5. */
   private closestOnFace(face: number, x: number, y: number, z: number): void {
     const { positions: p, indices } = this.mesh
+    const { result: r, share } = this
     const a = indices[face * 3] * 3,
       b = indices[face * 3 + 1] * 3,
       c = indices[face * 3 + 2] * 3
-    const ax = p[a],
-      ay = p[a + 1],
-      az = p[a + 2]
-    const abx = p[b] - ax,
-      aby = p[b + 1] - ay,
-      abz = p[b + 2] - az
-    const acx = p[c] - ax,
-      acy = p[c + 1] - ay,
-      acz = p[c + 2] - az
-    const apx = x - ax,
-      apy = y - ay,
-      apz = z - az
-    const d1 = abx * apx + aby * apy + abz * apz
-    const d2 = acx * apx + acy * apy + acz * apz
-    let v = 0,
-      w = 0
-    if (!(d1 <= 0 && d2 <= 0)) {
-      const bpx = apx - abx,
-        bpy = apy - aby,
-        bpz = apz - abz
-      const d3 = abx * bpx + aby * bpy + abz * bpz
-      const d4 = acx * bpx + acy * bpy + acz * bpz
-      const cpx = apx - acx,
-        cpy = apy - acy,
-        cpz = apz - acz
-      const d5 = abx * cpx + aby * cpy + abz * cpz
-      const d6 = acx * cpx + acy * cpy + acz * cpz
-      const vc = d1 * d4 - d3 * d2
-      const vb = d5 * d2 - d1 * d6
-      const va = d3 * d6 - d5 * d4
-      if (d3 >= 0 && d4 <= d3) v = 1
-      else if (vc <= 0 && d1 >= 0 && d3 <= 0) v = d1 / (d1 - d3)
-      else if (d6 >= 0 && d5 <= d6) w = 1
-      else if (vb <= 0 && d2 >= 0 && d6 <= 0) w = d2 / (d2 - d6)
-      else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-        w = (d4 - d3) / (d4 - d3 + (d5 - d6))
-        v = 1 - w
-      } else {
-        const s = 1 / (va + vb + vc)
-        v = vb * s
-        w = vc * s
-      }
-    }
-    const qx = ax + v * abx + w * acx,
-      qy = ay + v * aby + w * acy,
-      qz = az + v * abz + w * acz
-    const d = (qx - x) * (qx - x) + (qy - y) * (qy - y) + (qz - z) * (qz - z)
-    const r = this.result
-    if (d < r.distance2) {
-      r.distance2 = d
-      r.face = face
-      r.x = qx
-      r.y = qy
-      r.z = qz
-      r.u = 1 - v - w
-      r.v = v
-      r.w = w
-    }
+    const d = closestOnTriangle(p, a, b, c, x, y, z, share)
+    if (!(d < r.distance2)) return
+    const v = share[0],
+      w = share[1]
+    r.distance2 = d
+    r.face = face
+    r.x = p[a] + v * (p[b] - p[a]) + w * (p[c] - p[a])
+    r.y = p[a + 1] + v * (p[b + 1] - p[a + 1]) + w * (p[c + 1] - p[a + 1])
+    r.z = p[a + 2] + v * (p[b + 2] - p[a + 2]) + w * (p[c + 2] - p[a + 2])
+    r.u = 1 - v - w
+    r.v = v
+    r.w = w
   }
 }
 

@@ -19,7 +19,7 @@ import {
   twistMotion,
   type Motion,
 } from '../linear/rigid'
-import { simplifyLoosely } from '../mesh/simplify'
+import { simplifyLoosely } from '../simplify/loosely'
 import { JoinForecaster, noiseModel, pairLookAlikes } from '../plan/assess'
 import { CoverageScene } from '../plan/coverage'
 import type { DeviceProfile } from '../plan/device-profile'

@@ -146,7 +146,7 @@ const CLEAT: Brief = {
 /** Reads the piece's stand-in off a rough scan of it, as a visitor would with a depth camera. */
 async function lampPlan(db: Database): Promise<Plan> {
   const fine = polygonise(OIL_LAMP.field, OIL_LAMP.bounds, 2.2, quietContext())
-  const { mesh } = await simplifyMesh(fine, { faces: 5000 }, quietContext())
+  const { mesh } = simplifyMesh(fine, { faces: 5000 }, quietContext())
   const { hash } = await storeArtefact(db, mesh)
   const plan = firstPlan(DEVICE_CLASSES[1], { kind: 'mesh', hash, name: 'a quick scan' })
   const [upright] = plan.takes
