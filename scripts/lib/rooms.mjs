@@ -7,6 +7,8 @@ export const ROOMS = [
   'view',
   'mesh',
   'simplify',
+  'holes',
+  'heal',
   'measure',
   'select',
   'brief',

@@ -4,7 +4,7 @@ import { icosahedron, torus, cube, withoutFaces } from '../testing/solids'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { evidenceShares } from '../fuse/evidence'
 import { cutByPlane } from './cut-plane'
-import { fillHoles } from './fill-holes'
+import { fillHoles } from '../holes/fill-holes'
 import { checkHealth } from './health'
 import { curveLengthMm, curveOf, findRim, rimsOfMesh } from './rims'
 

@@ -83,26 +83,29 @@ export interface BoundaryLoop {
 }
 
 /**
- * Closed chains of border edges. At a vertex where several borders meet the chain turns into the one not yet walked.
+ * Closed chains of border edges. At a point where several surfaces touch a chain goes on across the gap it runs along,
+ * not round the faces it comes from: the rims of two holes that share a corner are two.
  */
 export function boundaryLoops(mesh: TriangleMesh, topology: EdgeTopology): BoundaryLoop[] {
   const { indices, positions: p } = mesh
+  const { twin } = topology
+  // The filling runs against the border: from the end of a half-edge to its start.
   const outgoing = new Map<number, number[]>()
   for (let h = 0; h < indices.length; h++) {
-    if (topology.twin[h] !== -1) continue
-    // The filling runs against the border: from the end of the half-edge to its start.
-    const end = indices[h % 3 === 2 ? h - 2 : h + 1]
+    if (twin[h] !== -1) continue
+    const end = indices[nextHalf(h)]
     const list = outgoing.get(end)
-    if (list) list.push(indices[h])
-    else outgoing.set(end, [indices[h]])
+    if (list) list.push(h)
+    else outgoing.set(end, [h])
   }
   const loops: BoundaryLoop[] = []
   for (const [from, list] of outgoing) {
     while (list.length > 0) {
       const chain = [from]
       const placed = new Map([[from, 0]])
-      let v = list.pop()!
+      let h = list.pop()!
       for (;;) {
+        const v = indices[h]
         const known = placed.get(v)
         if (known !== undefined) {
           // A figure of eight: cut off the closed part and go on with the rest.
@@ -110,20 +113,30 @@ export function boundaryLoops(mesh: TriangleMesh, topology: EdgeTopology): Bound
           for (const w of loop) placed.delete(w)
           loops.push({ vertices: Int32Array.from(loop), perimeterMm: perimeter(p, loop) })
           if (chain.length === 0) break
-          placed.set(v, chain.length)
-          chain.push(v)
-        } else {
-          placed.set(v, chain.length)
-          chain.push(v)
         }
-        const step = outgoing.get(v)?.pop()
+        placed.set(v, chain.length)
+        chain.push(v)
+        const step = takeAcross(outgoing.get(v), h, twin)
         if (step === undefined) break
-        v = step
+        h = step
       }
     }
   }
   return loops.sort((a, b) => b.perimeterMm - a.perimeterMm)
 }
+
+/** Takes a border out of those that leave a point: one of other faces than the chain came along, where there is one. */
+function takeAcross(list: number[] | undefined, came: number, twin: Int32Array): number | undefined {
+  if (!list || list.length < 2) return list?.pop()
+  // Round the faces the chain came along, from the point's own half-edge of the border to the other end of the fan.
+  let h = previousHalf(came)
+  while (twin[h] >= 0) h = previousHalf(twin[h])
+  const across = list.findIndex((other) => other !== h)
+  return list.splice(across, 1)[0]
+}
+
+const nextHalf = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
+const previousHalf = (h: number): number => (h % 3 === 0 ? h + 2 : h - 1)
 
 function perimeter(p: Float32Array, loop: readonly number[]): number {
   let sum = 0

@@ -103,6 +103,35 @@ export class TriangleBvh {
     return result.face >= 0
   }
 
+  /** Faces whose leaves' boxes meet a box: least x, y, z, greatest x, y, z. */
+  facesIn(box: ArrayLike<number>): number[] {
+    const { boxes, leaves, order, stack } = this
+    const out: number[] = []
+    let top = 0
+    stack[0] = 1
+    while (top >= 0) {
+      const n = stack[top--]
+      const b = n * 6
+      if (
+        boxes[b] > box[3] ||
+        boxes[b + 3] < box[0] ||
+        boxes[b + 1] > box[4] ||
+        boxes[b + 4] < box[1] ||
+        boxes[b + 2] > box[5] ||
+        boxes[b + 5] < box[2]
+      )
+        continue
+      if (n < leaves) {
+        stack[++top] = 2 * n + 1
+        stack[++top] = 2 * n
+        continue
+      }
+      const to = this.leafStart(n - leaves + 1, order.length)
+      for (let k = this.leafStart(n - leaves, order.length); k < to; k++) out.push(order[k])
+    }
+    return out
+  }
+
   /**
    * The first face a ray meets, from either side; −1 and Infinity where it meets none. Boxes are entered nearest first.
    * @param direction a unit vector
