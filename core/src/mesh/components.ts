@@ -16,6 +16,24 @@ export function meshComponents(mesh: TriangleMesh): { label: Int32Array; count: 
   return { label, count: faces.filter((f) => f > 0).length, faces }
 }
 
+/** Diagonal of the box round each part, mm. @param label part number of each vertex */
+export function partSizesMm({ positions: p }: TriangleMesh, label: Int32Array): Float64Array {
+  let parts = 0
+  for (const l of label) if (l >= parts) parts = l + 1
+  const low = new Float64Array(parts * 3).fill(Infinity),
+    high = new Float64Array(parts * 3).fill(-Infinity)
+  for (let v = 0; v < label.length; v++)
+    for (let c = 0; c < 3; c++) {
+      const x = p[v * 3 + c],
+        at = label[v] * 3 + c
+      if (x < low[at]) low[at] = x
+      if (x > high[at]) high[at] = x
+    }
+  return Float64Array.from({ length: parts }, (_, part) =>
+    Math.hypot(...[0, 1, 2].map((c) => high[part * 3 + c] - low[part * 3 + c])),
+  )
+}
+
 /** A connected part of a mesh. */
 export interface MeshPart {
   readonly faces: number
@@ -32,24 +50,13 @@ export function keepParts(
   shown?: (point: number) => boolean,
 ): { readonly mesh: TriangleMesh; readonly kept: readonly MeshPart[]; readonly dropped: readonly MeshPart[] } {
   const { label, faces } = meshComponents(mesh)
-  const { positions: p } = mesh
-  const low = new Float64Array(faces.length * 3).fill(Infinity),
-    high = new Float64Array(faces.length * 3).fill(-Infinity),
-    wanted = new Uint8Array(faces.length)
-  for (let v = 0; v < label.length; v++) {
-    const part = label[v]
-    for (let c = 0; c < 3; c++) {
-      const x = p[v * 3 + c]
-      if (x < low[part * 3 + c]) low[part * 3 + c] = x
-      if (x > high[part * 3 + c]) high[part * 3 + c] = x
-    }
-    if (shown?.(v)) wanted[part] = 1
-  }
-  const sizeMm = (part: number): number => Math.hypot(...[0, 1, 2].map((c) => high[part * 3 + c] - low[part * 3 + c]))
+  const sizes = partSizesMm(mesh, label)
+  const wanted = new Uint8Array(faces.length)
+  if (shown) for (let v = 0; v < label.length; v++) if (shown(v)) wanted[label[v]] = 1
   const parts = [...faces.keys()].filter((part) => faces[part] > 0).sort((a, b) => faces[b] - faces[a])
   if (parts.length > 0) wanted[parts[0]] = 1
   const told = (stay: number): MeshPart[] =>
-    parts.filter((part) => wanted[part] === stay).map((part) => ({ faces: faces[part], sizeMm: sizeMm(part) }))
+    parts.filter((part) => wanted[part] === stay).map((part) => ({ faces: faces[part], sizeMm: sizes[part] }))
   return {
     mesh: parts.every((part) => wanted[part] === 1) ? mesh : pickFaces(mesh, (v) => wanted[label[v]] === 1),
     kept: told(1),

@@ -16,12 +16,14 @@ const ROUNDS = 4
  * Cuts a mesh along edges that are no surface's (more than two faces, or two that run the same way) and at points where
  * surfaces only touch: points there are doubled, one for each fan of faces (Guéziec, Taubin, Lazarus and Horn 1998,
  * "Converting sets of polygons to manifold surfaces by cutting and stitching"). Faces stay, in their order.
+ * @param twins the half-edge each one belongs to where that is known better than by counting faces; −1 for none
  */
-export function cutApart(mesh: Pick<TriangleMesh, 'positions' | 'indices'>): CutApart {
+export function cutApart(mesh: Pick<TriangleMesh, 'positions' | 'indices'>, twins?: Int32Array): CutApart {
   let indices: Uint32Array = mesh.indices
   let source: Int32Array = Int32Array.from({ length: mesh.positions.length / 3 }, (_, v) => v)
   for (let round = 0; ; round++) {
-    const { twin } = edgeTopology({ kind: 'mesh', positions: new Float32Array(source.length * 3), indices })
+    const counted = edgeTopology({ kind: 'mesh', positions: new Float32Array(source.length * 3), indices }).twin
+    const twin = (round === 0 && twins) || counted
     // Two sides of an edge may lie in one fan and still be no surface: in the end such a face stands alone.
     const alone = new Uint8Array(indices.length / 3)
     if (round >= ROUNDS) for (let h = 0; h < twin.length; h++) if (twin[h] === -2) alone[Math.floor(h / 3)] = 1
@@ -33,7 +35,7 @@ export function cutApart(mesh: Pick<TriangleMesh, 'positions' | 'indices'>): Cut
       fans.union(next(h), t)
     }
     const made = byFan(indices, source, fans)
-    const isDone = made.source.length === source.length && !twin.includes(-2)
+    const isDone = made.source.length === source.length && !counted.includes(-2)
     indices = made.indices
     source = made.source
     if (isDone) return { indices, source }
