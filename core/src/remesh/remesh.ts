@@ -19,6 +19,8 @@ export interface RemeshOptions {
   readonly growth?: number
   /** How long edges may be at each point of the mesh at most, mm; left out, as long as the rest says. */
   readonly capsMm?: Float64Array
+  /** 1 for points of the mesh that stay where they are. */
+  readonly held?: Uint8Array
   /** Rounds of splitting, collapsing, turning and relaxing. @defaultValue 4 */
   readonly rounds?: number
 }
@@ -55,7 +57,7 @@ export function remesh(mesh: TriangleMesh, ground: Ground, options: RemeshOption
   const { edgeMm } = options
   if (!(edgeMm > 0) || !Number.isFinite(edgeMm))
     throw new GeometryError('PARAMS', `Edges must be longer than 0 mm, not ${edgeMm}.`)
-  const held = new Uint8Array(mesh.positions.length / 3)
+  const held = options.held?.slice() ?? new Uint8Array(mesh.positions.length / 3)
   for (let attempt = 0; attempt < ATTEMPTS; attempt++) {
     // Hardly ever is there a second.
     const part = stage(context, 1 - 0.1 ** attempt, 1 - 0.1 ** (attempt + 1))

@@ -1,0 +1,140 @@
+import { faceCross } from '../linear/face-cross'
+import { cutApart } from '../mesh/cut-apart'
+import { edgeTopology } from '../mesh/topology'
+import { weldVertices } from '../mesh/weld'
+import { withOtherFaces, type TriangleMesh } from '../shapes'
+import { TriangleBvh } from '../spatial/triangle-bvh'
+import type { RunContext } from '../context'
+import { remesh, type RemeshOptions } from './remesh'
+import type { Ground } from './relax'
+import { WorkingMesh } from './working-mesh'
+
+/** Edges that bend by more than this are the piece's own and stay (cosine; 40°). */
+const SHARP = Math.cos((40 * Math.PI) / 180)
+/** Edges are split over so many times the wanted length. */
+const LONG = 4 / 3
+/** Faces of less quality than this (1 for an even one) face nowhere sure. */
+const SLIVER = 0.15
+/** The surface is looked for within so many edges of a place. */
+const REACH = 2
+
+/**
+ * A mesh with triangles as even as can be, their points on the surface that was. Points of sharp edges and of borders
+ * stay where they are. Colours and evidence are those of the nearest place of the old surface; of evidence the weakest
+ * of its face. A picture is taken off.
+ * @throws PARAMS where the edge is not longer than 0
+ */
+export function remeshOnItself(input: TriangleMesh, options: RemeshOptions, context: RunContext): TriangleMesh {
+  const welded = weldVertices(input)
+  const { indices, source } = cutApart(welded)
+  const positions = new Float32Array(source.length * 3)
+  source.forEach((v, i) => positions.set(welded.positions.subarray(v * 3, v * 3 + 3), i * 3))
+  const surface: TriangleMesh = { kind: 'mesh', positions, indices }
+  const ground = groundOf(new TriangleBvh(surface), REACH * options.edgeMm)
+  const { mesh, held } = withSharpEdgesSplit(surface, options.edgeMm)
+  const even = remesh(mesh, ground, { ...options, held }, context)
+  return carried(withOtherFaces(welded, welded.indices), weldVertices(even))
+}
+
+/** A mesh's own faces as the ground for other triangles. */
+function groundOf(bvh: TriangleBvh, reachMm: number): Ground {
+  const cross = new Float64Array(3)
+  const { positions: p, indices } = bvh.mesh
+  return {
+    lay(at, normal) {
+      if (!bvh.closest(at[0], at[1], at[2], reachMm * reachMm)) return false
+      const { face, x, y, z } = bvh.result
+      const twice = faceCross(p, indices[face * 3] * 3, indices[face * 3 + 1] * 3, indices[face * 3 + 2] * 3, cross)
+      if (!(twice > 0)) return false
+      at[0] = x
+      at[1] = y
+      at[2] = z
+      for (let c = 0; c < 3; c++) normal[c] = cross[c] / twice
+      return true
+    },
+  }
+}
+
+/**
+ * The mesh with its sharp edges as short as edges shall be, and the points of those marked: they stay, so that an edge of
+ * the piece stays a line.
+ */
+function withSharpEdgesSplit(surface: TriangleMesh, edgeMm: number): { mesh: TriangleMesh; held: Uint8Array } {
+  const sharp = sharpEdges(surface)
+  const working = new WorkingMesh(surface, edgeMm)
+  const { topology } = working
+  const marked = new Set<number>()
+  while (sharp.length > 0) {
+    const [a, b] = sharp.pop()!
+    marked.add(a).add(b)
+    const h = topology.outgoing(a).find((out) => topology.tip(out) === b)
+    if (h === undefined || working.squaredLength(h) <= (LONG * edgeMm) ** 2) continue
+    const m = working.split(h)
+    sharp.push([a, m], [m, b])
+  }
+  const mesh = {
+    ...surface,
+    positions: Float32Array.from(working.places.subarray(0, topology.points * 3)),
+    indices: topology.indices(),
+  }
+  const held = new Uint8Array(topology.points)
+  for (const v of marked) held[v] = 1
+  return { mesh, held }
+}
+
+/** Ends of the edges that bend sharply and go on at one end at least: one alone between slivers is no edge of a piece. */
+function sharpEdges(mesh: TriangleMesh): [number, number][] {
+  const { positions: p, indices } = mesh
+  const { twin } = edgeTopology(mesh)
+  const normals = new Float32Array(indices.length)
+  const cross = new Float64Array(3)
+  for (let f = 0; f < indices.length; f += 3) {
+    const [a, b, c] = [indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3]
+    const twice = faceCross(p, a, b, c, cross)
+    let squares = 0
+    for (let k = 0; k < 3; k++)
+      squares += (p[a + k] - p[b + k]) ** 2 + (p[b + k] - p[c + k]) ** 2 + (p[c + k] - p[a + k]) ** 2
+    // What a sliver faces says nothing.
+    if (2 * Math.sqrt(3) * twice > SLIVER * squares) for (let k = 0; k < 3; k++) normals[f + k] = cross[k] / twice
+  }
+  const found: [number, number][] = []
+  const meets = new Map<number, number>()
+  for (let h = 0; h < twin.length; h++) {
+    const t = twin[h]
+    if (t < h) continue
+    const f = h - (h % 3),
+      g = t - (t % 3)
+    const [x, y, z] = [normals[f] * normals[g], normals[f + 1] * normals[g + 1], normals[f + 2] * normals[g + 2]]
+    const isKnown = (normals[f] || normals[f + 1] || normals[f + 2]) && (normals[g] || normals[g + 1] || normals[g + 2])
+    if (!isKnown || x + y + z >= SHARP) continue
+    const [a, b] = [indices[h], indices[t]]
+    found.push([a, b])
+    for (const v of [a, b]) meets.set(v, (meets.get(v) ?? 0) + 1)
+  }
+  return found.filter(([a, b]) => meets.get(a)! > 1 || meets.get(b)! > 1)
+}
+
+/** What the old points knew, at the new ones. */
+function carried(old: TriangleMesh, mesh: TriangleMesh): TriangleMesh {
+  const { colours, evidence, indices } = old
+  if (!colours && !evidence) return mesh
+  const bvh = new TriangleBvh(old)
+  const points = mesh.positions.length / 3
+  const newColours = colours && new Uint8Array(points * 3),
+    newEvidence = evidence && new Uint8Array(points)
+  for (let v = 0; v < points; v++) {
+    bvh.closest(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2])
+    const r = bvh.result
+    const share = [r.u, r.v, r.w]
+    for (let k = 0; k < 3; k++) {
+      const corner = indices[r.face * 3 + k]
+      if (newEvidence && share[k] > 0) newEvidence[v] = Math.max(newEvidence[v], evidence[corner])
+    }
+    if (newColours)
+      for (let c = 0; c < 3; c++)
+        newColours[v * 3 + c] = Math.round(
+          share.reduce((sum, s, k) => sum + s * colours[indices[r.face * 3 + k] * 3 + c], 0),
+        )
+  }
+  return { ...mesh, ...(newColours && { colours: newColours }), ...(newEvidence && { evidence: newEvidence }) }
+}
