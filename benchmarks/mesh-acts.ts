@@ -84,7 +84,7 @@ if (!wanted || wanted === 'simplify') {
     tell('ours', ours, (performance.now() - began) / 1000)
     const left = join(folder, `${faces}.ply`)
     const script = fileURLToPath(new URL('./reference/simplify.py', import.meta.url))
-    const run = spawnSync('python3', [script, given, String(faces), left], { encoding: 'utf8' })
+    const run = spawnSync('/usr/bin/python3', [script, given, String(faces), left], { encoding: 'utf8' })
     if (run.status !== 0) continue
     const theirs = (await readShape(bytesSource(readFileSync(left)), 'left.ply')) as TriangleMesh
     tell('library', theirs, Number(/in ([\d.]+) s/.exec(run.stdout)?.[1]))

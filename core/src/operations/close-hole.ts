@@ -3,7 +3,7 @@ import { stage } from '../context'
 import { GeometryError } from '../errors'
 import { mm } from '../findings'
 import { movedPlaces } from '../linear/similarity'
-import { fillHoles, type FillKind } from '../mesh/fill-holes'
+import { fillHoles, type FillKind } from '../holes/fill-holes'
 import { checkHealth } from '../mesh/health'
 import { curveLengthMm, findRim, rimsOfMesh } from '../mesh/rims'
 import { weldVertices } from '../mesh/weld'
@@ -25,22 +25,27 @@ declare module './details' {
   }
 }
 
+/** A closed curve, x, y, z of its corners. */
+export const rimSchema = (label: string): Joi.ArraySchema<number[]> =>
+  Joi.array<number[]>()
+    .items(Joi.number())
+    .min(9)
+    .max(3000)
+    .required()
+    .custom((v: number[]) => {
+      if (v.length % 3 !== 0) throw new Error('it is no list of places')
+      return v
+    })
+    .label(label)
+
 /** Closes one hole, found by its rim. */
 export const closeHole = defineOperation({
   name: 'mend.closeHole',
-  version: 1,
+  // Version 2: no patch crosses the surface, sharp bends are avoided first.
+  version: 2,
   inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<Params>({
-    rim: Joi.array()
-      .items(Joi.number())
-      .min(9)
-      .max(3000)
-      .required()
-      .custom((v: number[]) => {
-        if (v.length % 3 !== 0) throw new Error('it is no list of places')
-        return v
-      })
-      .label('rim'),
+    rim: rimSchema('rim'),
     kind: Joi.string().valid('curved', 'flat').default('curved'),
     withinMm: Joi.number().positive().max(1e4).default(0.5),
   }),
@@ -65,14 +70,29 @@ export const closeHole = defineOperation({
     const { loop } = findRim(welded, rimsOfMesh(welded), rim, withinMm)
     if (loop === null) throw new GeometryError('EMPTY', 'There is no hole with this rim any more; nothing was closed.')
     const filled = fillHoles(welded, { perimeterMm: Infinity, only: [loop], kind }, stage(context, 0, 0.5))
+    if (filled.refused.length > 0)
+      throw new GeometryError(
+        'CONFLICT',
+        'Whatever is laid over this hole would cross the surface; cut the surface round it wider, or leave it open.',
+      )
     const health = checkHealth(filled.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: filled.mesh },
-      figures: { rimMm: curveLengthMm(rim), facesAdded: filled.facesAdded, ...healthFigures(health) },
+      figures: {
+        rimMm: curveLengthMm(rim),
+        facesAdded: filled.facesAdded,
+        flatter: filled.flatter,
+        ...healthFigures(health),
+      },
       findings: healthFindings(health),
       details: healthDetails(filled.mesh, health),
     }
   },
   describe: ({ kind }, figures) =>
-    `Closed a hole with a rim of ${mm(Number(figures.rimMm), 1)}${kind === 'flat' ? ', flat' : ', following the curve'}`,
+    `Closed a hole with a rim of ${mm(Number(figures.rimMm), 1)}` +
+    (kind === 'flat'
+      ? ', flat'
+      : Number(figures.flatter ?? 0) > 0
+        ? ', flatter than the curve, which would have crossed the surface'
+        : ', following the curve'),
 })

@@ -1,10 +1,12 @@
 import Joi from 'joi'
-import { stage } from '../context'
+import { stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { areaText } from '../findings'
+import { fillHoles } from '../holes/fill-holes'
 import { movedDirection, movedPlace, movedPlane, type Similarity } from '../linear/similarity'
 import { checkHealth } from '../mesh/health'
-import { dropUnusedVertices } from '../mesh/weld'
+import { rimsOfMesh } from '../mesh/rims'
+import { dropUnusedVertices, weldVertices } from '../mesh/weld'
 import { countBits, hasBit } from '../select/bits'
 import { areaOfFaces, faceItems } from '../select/faces'
 import { facesOfRegion, type MeshRegion } from '../select/mesh-region'
@@ -17,6 +19,8 @@ import { regionSchema } from './region-schema'
 
 interface Params {
   region: MeshRegion
+  /** Close what it leaves as the surface round it goes: a feature is taken off. */
+  close: boolean
 }
 
 declare module './details' {
@@ -28,21 +32,21 @@ declare module './details' {
   }
 }
 
-/** Takes a part of the surface away; the hole it leaves is closed by an act of its own. */
+/** Takes a part of the surface away; the hole it leaves is closed with it, or by an act of its own. */
 export const cutAway = defineOperation({
   name: 'mend.cutAway',
   // Version 2: of an outline drawn on the front, what something hides stays.
   version: 2,
   inputs: { mesh: WORKS_ON.skin },
-  params: Joi.object<Params>({ region: regionSchema.required() }),
+  params: Joi.object<Params>({ region: regionSchema.required(), close: Joi.boolean().default(false) }),
   onPiece: { track: 'mesh', doing: () => 'Cutting a part out' },
   again: {
-    moved: ({ region }, map) => ({ region: movedRegion(region, map) }),
+    moved: ({ region, close }, map) => ({ region: movedRegion(region, map), close }),
     curveOf: (details) => (details as { gone?: readonly number[] } | null)?.gone ?? [],
     fit: (params, { curve }, mesh, withinMm) => fitsWhereItWas(params, curve, mesh, withinMm, 'what was cut out'),
   },
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 5e5, bytes: mesh.indices.byteLength * 8 }),
-  run({ mesh }, { region }, context) {
+  run({ mesh }, { region, close }, context) {
     const bits = facesOfRegion(mesh, region)
     const n = mesh.indices.length / 3
     const gone = countBits(bits)
@@ -50,7 +54,8 @@ export const cutAway = defineOperation({
     if (gone === n) throw new GeometryError('EMPTY', 'The whole surface lies there; nothing would be left.')
     const stays = new Uint32Array(n - gone)
     for (let f = 0, k = 0; f < n; f++) if (!hasBit(bits, f)) stays[k++] = f
-    const rest = dropUnusedVertices(pickTriangles(mesh, stays))
+    const open = dropUnusedVertices(pickTriangles(mesh, stays))
+    const rest = close ? withNewHolesClosed(mesh, open, stage(context, 0, 0.3)) : open
     const health = checkHealth(rest, stage(context, 0.3, 1))
     const areaMm2 = areaOfFaces(mesh, bits)
     return {
@@ -60,8 +65,33 @@ export const cutAway = defineOperation({
       details: { ...healthDetails(rest, health), gone: somePlaces(middlesOf(mesh, bits, gone)) },
     }
   },
-  describe: (_params, figures) => `Cut a part of ${areaText(Number(figures.cutMm2))} out of the surface`,
+  describe: ({ close }, figures) =>
+    close
+      ? `Took a feature of ${areaText(Number(figures.cutMm2))} off, and closed what it left`
+      : `Cut a part of ${areaText(Number(figures.cutMm2))} out of the surface`,
 })
+
+/** Closes the holes that a cut made; those that were there stay. */
+function withNewHolesClosed(before: TriangleMesh, open: TriangleMesh, context: RunContext): TriangleMesh {
+  const was = weldVertices(before),
+    welded = weldVertices(open)
+  const old = new Set(rimsOfMesh(was).map(({ vertices }) => placesOf(was, vertices)))
+  const made = rimsOfMesh(welded).flatMap(({ vertices }, i) => (old.has(placesOf(welded, vertices)) ? [] : [i]))
+  const { mesh, refused } = fillHoles(welded, { perimeterMm: Infinity, only: made }, context)
+  if (refused.length > 0)
+    throw new GeometryError(
+      'CONFLICT',
+      'Whatever is laid over what this would leave would cross the surface; cut a little more, or less, or only cut.',
+    )
+  return mesh
+}
+
+/** A rim by where its points lie, wherever it begins. */
+function placesOf({ positions: p }: TriangleMesh, rim: Int32Array): string {
+  return Array.from(rim, (v) => `${p[v * 3]} ${p[v * 3 + 1]} ${p[v * 3 + 2]}`)
+    .sort()
+    .join(';')
+}
 
 function movedRegion(region: MeshRegion, map: Similarity): MeshRegion {
   switch (region.kind) {

@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { stage } from '../context'
-import { fillHoles } from '../mesh/fill-holes'
+import { fillHoles, type FillKind, type FillResult } from '../holes/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, volumeText, type Finding } from '../findings'
 import { curveOf, rimsOfMesh } from '../mesh/rims'
@@ -11,6 +11,7 @@ import { ANYWHERE, defineOperation, type Figures } from './operation'
 
 interface FillParams {
   perimeterMm: number | null
+  kind: FillKind
 }
 
 /** What the check tells beyond figures: the holes there are, the largest first. */
@@ -47,9 +48,13 @@ export const healthDetails = (mesh: TriangleMesh, health: MeshHealth): HealthDet
 
 export const closeHoles = defineOperation({
   name: 'mend.closeHoles',
-  version: 1,
+  // Version 2: no patch crosses the surface, sharp bends are avoided first.
+  version: 2,
   inputs: { mesh: WORKS_ON.skin },
-  params: Joi.object<FillParams>({ perimeterMm: Joi.number().positive().allow(null).default(null) }),
+  params: Joi.object<FillParams>({
+    perimeterMm: Joi.number().positive().allow(null).default(null),
+    kind: Joi.string().valid('curved', 'flat').default('curved'),
+  }),
   onPiece: { track: 'mesh', doing: () => 'Closing holes' },
   again: ANYWHERE,
   estimate: ({ mesh }) => ({
@@ -57,25 +62,57 @@ export const closeHoles = defineOperation({
     bytes: mesh.indices.byteLength * 12,
   }),
   run(inputs, params, context) {
-    const result = fillHoles(inputs.mesh, { perimeterMm: params.perimeterMm ?? Infinity }, stage(context, 0, 0.5))
+    const result = fillHoles(
+      inputs.mesh,
+      { perimeterMm: params.perimeterMm ?? Infinity, kind: params.kind },
+      stage(context, 0, 0.5),
+    )
     const health = checkHealth(result.mesh, stage(context, 0.5, 1))
     return {
       outputs: { mesh: result.mesh },
       figures: {
         closedHoles: result.closedHoles,
         leftOpen: result.leftOpen,
+        refused: result.refused.length,
+        flatter: result.flatter,
         facesAdded: result.facesAdded,
         ...healthFigures(health),
       },
-      findings: healthFindings(health),
+      findings: [...healthFindings(health), ...fillFindings(result)],
       details: healthDetails(result.mesh, health),
     }
   },
   describe: (params, figures) =>
-    `Closed ${figures.closedHoles} ` +
-    `holes${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}; ` +
-    `${figures.leftOpen} left open`,
+    `Closed ${figures.closedHoles} holes` +
+    `${params.perimeterMm === null ? '' : ` with a rim up to ${params.perimeterMm} mm`}` +
+    `${params.kind === 'flat' ? ', flat' : ''}; ${figures.leftOpen} left open`,
 })
+
+/** What did not go as asked: nothing is laid over a hole that would cross the surface. */
+function fillFindings({ refused, flatter }: FillResult): Finding[] {
+  const holes = (n: number): string => `${grouped(n)} ${n === 1 ? 'hole' : 'holes'}`
+  return [
+    ...(refused.length > 0
+      ? [
+          {
+            id: 'mend.refused',
+            verdict: 'unsound' as const,
+            text: `Whatever is laid over ${holes(refused.length)} would cross the surface; left open.`,
+            nextMove: 'Cut the surface round such a hole wider, and close it then',
+          },
+        ]
+      : []),
+    ...(flatter > 0
+      ? [
+          {
+            id: 'mend.flatter',
+            verdict: 'doubtful' as const,
+            text: `${holes(flatter)} closed flatter than the surface round ${flatter === 1 ? 'it' : 'them'}, which would have crossed it.`,
+          },
+        ]
+      : []),
+  ]
+}
 
 export const healthCheck = defineOperation({
   name: 'mend.health',
