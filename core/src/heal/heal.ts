@@ -2,8 +2,9 @@ import { stage, type RunContext } from '../context'
 import { fillHoles } from '../holes/fill-holes'
 import { keepParts, meshComponents, partSizesMm } from '../mesh/components'
 import { cutApart } from '../mesh/cut-apart'
-import { checkHealth, type MeshHealth } from '../mesh/health'
+import { checkHealth, splitVertices, type MeshHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
+import { edgeTopology } from '../mesh/topology'
 import { dropUnusedVertices, weldVertices } from '../mesh/weld'
 import { boundsOf, diagonal, pickPoints, type TriangleMesh } from '../shapes'
 import { takeOutCrossings } from './crossing-zones'
@@ -83,6 +84,8 @@ function inOrder(input: TriangleMesh, did: Told): TriangleMesh {
     return mesh
   }
   let mesh = step('caps', splitCaps(input))
+  const { nonManifoldEdges, flippedEdges } = edgeTopology(mesh)
+  if (nonManifoldEdges + flippedEdges === 0) return step('doubles', dropDoubles(mesh))
   mesh = step('doubles', dropDoubles(mesh))
   mesh = step('fins', dropFins(mesh))
   const alike = orientAlike(mesh)
@@ -93,6 +96,7 @@ function inOrder(input: TriangleMesh, did: Told): TriangleMesh {
 /** Surfaces that meet in an edge or a point draw apart there; what that opens is closed. */
 function drawnApart(mesh: TriangleMesh, did: Told, context: RunContext): TriangleMesh {
   const before = mesh.positions.length / 3
+  if (!splitVertices(mesh, edgeTopology(mesh).twin).includes(1)) return mesh
   const { indices, source } = cutApart(mesh, surfaceTwins(mesh))
   if (source.length === before) return mesh
   did('cut', source.length - before)

@@ -86,8 +86,13 @@ function longest({ positions: p, indices }: TriangleMesh, f: number): number {
 /** Faces on the same three points: of those that face the same way one stays, two that face each other both go. */
 export function dropDoubles(mesh: TriangleMesh): Tidied {
   const { indices } = mesh
+  const { twin } = edgeTopology(mesh)
   const seen = new Map<string, number[]>()
   for (let f = 0; f < indices.length; f += 3) {
+    // Of such faces an edge has more than two, or two that run alike, or all three edges lead to the same other one.
+    const [g, h, i] = [twin[f], twin[f + 1], twin[f + 2]]
+    const isOne = g >= 0 && Math.floor(g / 3) === Math.floor(h / 3) && Math.floor(h / 3) === Math.floor(i / 3)
+    if (g !== -2 && h !== -2 && i !== -2 && !isOne) continue
     const key = [indices[f], indices[f + 1], indices[f + 2]].sort((a, b) => a - b).join(' ')
     const list = seen.get(key)
     if (list) list.push(f)

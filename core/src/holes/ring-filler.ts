@@ -230,12 +230,7 @@ export class RingFiller {
     for (const f of this.bvh.facesIn(box)) near.push(this.base[f * 3], this.base[f * 3 + 1], this.base[f * 3 + 2])
     for (const other of [...this.patches, ...this.reserved])
       if (boxesMeet(box, other.box)) for (const v of other.faces) near.push(v)
-    const end = this.points * 3 + patch.added.length
-    const mesh: TriangleMesh = {
-      kind: 'mesh',
-      positions: this.positions.subarray(0, end),
-      indices: Uint32Array.from(near),
-    }
+    const mesh = alone(this.positions, near)
     const changed = new Uint8Array(near.length / 3)
     changed.fill(1, 0, count)
     const { pairs } = searchCrossings(mesh, quietContext(), most, changed, Infinity)
@@ -277,6 +272,20 @@ export class RingFiller {
     if (atB && atC) edges.add(edgeKey(b, c))
     if (atC && atA) edges.add(edgeKey(c, a))
   }
+}
+
+/** A few faces of many with the points they use. */
+function alone(p: Float32Array, faces: readonly number[]): TriangleMesh {
+  const own = new Map<number, number>()
+  const indices = new Uint32Array(faces.length)
+  faces.forEach((v, i) => {
+    let k = own.get(v)
+    if (k === undefined) own.set(v, (k = own.size))
+    indices[i] = k
+  })
+  const positions = new Float32Array(own.size * 3)
+  for (const [v, k] of own) positions.set(p.subarray(v * 3, v * 3 + 3), k * 3)
+  return { kind: 'mesh', positions, indices }
 }
 
 /** Faces at edges that more than two of them share. */
