@@ -9,7 +9,7 @@ const config: NextConfig = {
   // The tests check types by themselves, once.
   typescript: { ignoreBuildErrors: process.env.HOLOSOMA_TYPES_CHECKED === '1' },
   transpilePackages: ['@holosoma/core', '@holosoma/engine'],
-  serverExternalPackages: ['knex', 'mysql2', 'meshoptimizer', 'sharp', 'exifr'],
+  serverExternalPackages: ['knex', 'mysql2', 'manifold-3d', 'meshoptimizer', 'sharp', 'exifr'],
   turbopack: { root: dirname(dirname(fileURLToPath(import.meta.url))) },
 }
 

@@ -1,5 +1,8 @@
 import { freemem } from 'node:os'
-import { isGeometryError, quietContext, type RunContext } from '@holosoma/core'
+import { isGeometryError, quietContext, solidsWith, type RunContext } from '@holosoma/core'
+
+/** The library comes only where bodies are united. */
+const solids = solidsWith(async () => (await import('manifold-3d')).default())
 
 /** Progress on stderr, at most five lines a second; Ctrl+C stops at the next checkpoint. */
 export function terminalContext(seed: number, quiet: boolean): RunContext {
@@ -12,6 +15,7 @@ export function terminalContext(seed: number, quiet: boolean): RunContext {
   return {
     ...base,
     memoryBytes: freemem() * 0.7,
+    solids,
     cancelled: () => stopped,
     progress: (fraction, note) => {
       const now = Date.now()

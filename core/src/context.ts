@@ -1,6 +1,7 @@
 import { GeometryError } from './errors'
 import { seededRandom, type Random } from './linear/random'
 import type { PictureDecoder } from './pictures'
+import type { Solids } from './solids'
 
 /** Threads that share arrays. Kernels are named, so that a thread finds them without being handed code. */
 export interface Parallel {
@@ -36,6 +37,8 @@ export interface RunContext {
   readonly memoryBytes?: number
   /** Where the host can decode pictures. */
   readonly decodePicture?: PictureDecoder
+  /** Boolean operations on closed bodies, where the host has them. */
+  readonly solids?: Solids
 }
 
 /** A context for callers that need neither progress nor cancel: tests and small calls. */
@@ -53,6 +56,7 @@ export function stage(context: RunContext, from: number, to: number): RunContext
     ...(context.endEarly && { endEarly: () => context.endEarly!() }),
     ...(context.memoryBytes !== undefined && { memoryBytes: context.memoryBytes }),
     ...(context.decodePicture && { decodePicture: context.decodePicture }),
+    ...(context.solids && { solids: context.solids }),
   }
 }
 

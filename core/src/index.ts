@@ -14,6 +14,7 @@ export { evidenceShares } from './fuse/evidence'
 export { checkHealth, massProperties, type MeshHealth } from './mesh/health'
 export { compareShapes } from './measure/compare'
 export { fitScale, guessUnit, unitSlip, UNIT_MM, type Unit } from './measure/scale'
+export { solidsWith, type Solids } from './solids'
 export { simplifyMesh } from './simplify/simplify'
 export {
   captureTake,

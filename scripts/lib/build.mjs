@@ -56,6 +56,7 @@ export function buildEngine(root) {
     'knex',
     'mysql2',
     'joi',
+    'manifold-3d',
     'meshoptimizer',
     'draco3dgltf',
     'ml-matrix',

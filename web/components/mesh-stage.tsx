@@ -42,6 +42,7 @@ export function MeshStage() {
         pins={tools?.pins ?? NO_PINS}
         plane={tools?.plane ?? null}
         lines={tools?.lines ?? null}
+        goTo={tools?.goTo ?? null}
         {...(tools?.onPlane && { onPlane: tools.onPlane })}
         {...(tools?.onPick && { onPick: tools.onPick })}
         overlay={tools?.overlay ?? undefined}

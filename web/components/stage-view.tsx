@@ -9,6 +9,7 @@ import {
   type Ray,
   type Side,
   type StagePin,
+  type StagePlace,
   type StagePlane,
   type StageProps,
 } from '@/stage/stage'
@@ -33,6 +34,8 @@ interface Props {
   /** The pose is another view of the same thing: taken over whole, not the zoom alone. */
   linked?: boolean
   onPose?: (pose: CameraPose) => void
+  /** A place to go near, each time another is given. */
+  goTo?: StagePlace | null
   /** Lies over the picture, under its marks; asks for the stage when it needs it. */
   overlay?: (stage: () => Stage | null) => ReactNode
   /** Which way the surface under a ray faces; given, the view can be turned square to a place. */
@@ -90,6 +93,7 @@ export function StageView({
   pose,
   linked = false,
   onPose,
+  goTo = null,
   overlay,
   normalAt,
 }: Props) {
@@ -149,6 +153,9 @@ export function StageView({
   }, [onMotion])
   useEffect(() => stage.current?.setMotion(motion, (rows) => onMotionNow.current?.(rows)), [motion, layers])
   useEffect(() => stage.current?.setPins(pins), [pins])
+  useEffect(() => {
+    if (goTo) stage.current?.near(goTo)
+  }, [goTo])
   useEffect(() => {
     if (!pose) return
     if (linked) stage.current?.followWhole(pose)

@@ -11,7 +11,7 @@ import { FRESH_JOIN, LEFT_JOIN, type JoinDesk } from '@/stations/join/desk'
 import { FRESH_MEND, LEFT_MEND, type MendDesk } from '@/stations/mend/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
-import type { Ray, Stage, StagePin, StagePlane } from '@/stage/stage'
+import type { Ray, Stage, StagePin, StagePlace, StagePlane } from '@/stage/stage'
 import type { Comparison } from './comparison'
 import type { Station } from './station-names'
 
@@ -26,6 +26,8 @@ export interface SkinTools {
   readonly onPlane?: (plane: StagePlane) => void
   /** Lines over the skin: pairs of places, mm. */
   readonly lines?: Float32Array | null
+  /** A place to go near. */
+  readonly goTo?: StagePlace | null
   /** Lies over the picture and takes what the pointer draws. */
   readonly overlay?: ((stage: () => Stage | null) => ReactNode) | null
 }

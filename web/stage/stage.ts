@@ -24,6 +24,13 @@ export interface StageProps {
 /** The view rests when it has not moved for so long. */
 const REST_MS = 160
 
+/** A place on what is shown, how large it is, and which way it faces, where that is known. */
+export interface StagePlace {
+  readonly at: readonly [number, number, number]
+  readonly radiusMm: number
+  readonly facing?: readonly [number, number, number]
+}
+
 /**
  * The 3D view: orthographic, so that a millimetre is the same everywhere and the scale bar is always right. Draws only
  * when something changed, and fewer points while the view moves.
@@ -207,6 +214,13 @@ export class Stage {
     this.floor.position.x = middle.x
     this.floor.position.y = middle.y
     this.scene.add(this.floor)
+    this.sizePins()
+    this.draw()
+  }
+
+  /** Goes near a place, and looks at it from where it faces. */
+  near({ at, radiusMm, facing }: StagePlace): void {
+    this.eye.near(new Vector3(...at), radiusMm, facing)
     this.sizePins()
     this.draw()
   }

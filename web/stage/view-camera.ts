@@ -45,6 +45,9 @@ const KEPT_VIEWS = 40
 const LEAN = 1e-4
 
 /** The eye of a stage: orthographic, turned about what is shown. Tells when it moved. */
+/** So many times nearer than the whole at most, when a place is gone to. */
+const MOST_NEAR = 40
+
 export class ViewCamera {
   readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10)
   readonly middle = new Vector3()
@@ -177,6 +180,19 @@ export class ViewCamera {
     // Above and below, what was in front stays at the lower edge.
     if (Math.abs(direction.z) > 1 - LEAN * LEAN) direction.y -= LEAN
     this.place(direction.normalize())
+    this.moved()
+  }
+
+  /**
+   * Goes near a place, so that what is so large fills about a third of the view.
+   * @param facing where the eye is to stand from there; left out, it looks the way it does
+   */
+  near(at: Vector3, radiusMm: number, facing?: readonly [number, number, number]): void {
+    this.remember()
+    this.controls.target.copy(at)
+    this.camera.zoom = Math.min(MOST_NEAR, Math.max(1, this.camera.top / (3 * Math.max(radiusMm, 1e-6))))
+    this.camera.updateProjectionMatrix()
+    this.place(facing ? new Vector3(...facing).normalize() : this.direction.clone())
     this.moved()
   }
 

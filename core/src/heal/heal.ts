@@ -1,12 +1,15 @@
 import { stage, type RunContext } from '../context'
+import { GeometryError } from '../errors'
 import { fillHoles } from '../holes/fill-holes'
+import { carryOver } from '../mesh/carry-over'
 import { keepParts, meshComponents, partSizesMm } from '../mesh/components'
 import { cutApart } from '../mesh/cut-apart'
 import { checkHealth, splitVertices, type MeshHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
 import { edgeTopology } from '../mesh/topology'
-import { dropUnusedVertices, weldVertices } from '../mesh/weld'
+import { dropUnusedVertices, pickFaces, weldVertices } from '../mesh/weld'
 import { boundsOf, diagonal, pickPoints, type TriangleMesh } from '../shapes'
+import { UnionFind } from '../spatial/union-find'
 import { takeOutCrossings } from './crossing-zones'
 import { faceOutward } from './outward'
 import { orientAlike, surfaceTwins } from './surface-twins'
@@ -21,7 +24,7 @@ export interface HealOptions {
 
 /** What was done, in the order it was first done. */
 export type HealAct =
-  'caps' | 'doubles' | 'fins' | 'turned' | 'cut' | 'crumbs' | 'crossings' | 'holes' | 'inside' | 'outward'
+  'caps' | 'doubles' | 'fins' | 'turned' | 'cut' | 'crumbs' | 'crossings' | 'united' | 'holes' | 'inside' | 'outward'
 export interface Healed {
   readonly mesh: TriangleMesh
   /** How many faces, edges, parts or holes each act was about. */
@@ -29,6 +32,8 @@ export interface Healed {
   readonly health: MeshHealth
 }
 
+/** So often the best of all tries is what the next begin with. */
+const PASSES = 3
 /** How many rings of faces are taken out round those that cross, from one try to the next. */
 const RINGS = [0, 1, 2, 3, 5, 8]
 
@@ -37,7 +42,7 @@ const RINGS = [0, 1, 2, 3, 5, 8]
  * apart, holes are closed, what crosses is taken out with its surroundings and closed anew, parts face outward. Each step
  * is kept only where it leaves the mesh no worse; the outcome is checked, and what is still wrong is in its health.
  */
-export function healMesh(input: TriangleMesh, options: HealOptions, context: RunContext): Healed {
+export async function healMesh(input: TriangleMesh, options: HealOptions, context: RunContext): Promise<Healed> {
   const acts = new Map<HealAct, number>()
   const did = (act: HealAct, count: number): void => {
     if (count > 0) acts.set(act, (acts.get(act) ?? 0) + count)
@@ -57,22 +62,46 @@ export function healMesh(input: TriangleMesh, options: HealOptions, context: Run
   mesh = outward.mesh
   did('outward', outward.turned)
   did('inside', outward.buried)
-  let health = checkHealth(mesh, stage(context, 0.3, 0.4))
-  for (let i = 0; i < RINGS.length && health.crossings > 0; i++) {
-    const share = stage(context, 0.4 + (0.6 * i) / RINGS.length, 0.4 + (0.6 * (i + 1)) / RINGS.length)
-    const opened = takeOutCrossings(mesh, RINGS[i], stage(share, 0, 0.3))
-    const tried: [HealAct, number][] = []
-    const told: Told = (act, n) => void tried.push([act, n])
-    const whole = closed(inOrder(opened.mesh, told), told, stage(share, 0.3, 0.6))
-    const again = drawnApart(whole, told, stage(share, 0.6, 0.7))
-    const now = checkHealth(again, stage(share, 0.7, 1))
-    if (again.indices.length === 0 || worse(now, health)) continue
-    did('crossings', opened.count)
-    for (const [act, n] of tried) did(act, n)
-    mesh = again
-    health = now
+  let state: State = { mesh, health: checkHealth(mesh, stage(context, 0.3, 0.4)), acts: [] }
+  const united = await unitedBodies(state, stage(context, 0.4, 0.5))
+  for (const [act, n] of united.acts) did(act, n)
+  state = united
+  for (let pass = 0; pass < PASSES && state.health.crossings > 0; pass++) {
+    const share = stage(context, 0.5 + (0.5 * pass) / PASSES, 0.5 + (0.5 * (pass + 1)) / PASSES)
+    const freed = withoutCrossings(state, share)
+    if (freed === state) break
+    for (const [act, n] of freed.acts) did(act, n)
+    state = freed
   }
-  return { mesh, acts, health }
+  return { mesh: state.mesh, acts, health: state.health }
+}
+
+interface State {
+  readonly mesh: TriangleMesh
+  readonly health: MeshHealth
+  readonly acts: readonly (readonly [HealAct, number])[]
+}
+
+/**
+ * Takes out what crosses, with more and more of its surroundings, until nothing crosses and nothing has come apart.
+ * @returns the best of what was tried; the same where nothing is better
+ */
+function withoutCrossings(state: State, context: RunContext): State {
+  let best = state
+  for (let i = 0; i < RINGS.length; i++) {
+    const share = stage(context, i / RINGS.length, (i + 1) / RINGS.length)
+    const opened = takeOutCrossings(state.mesh, RINGS[i], stage(share, 0, 0.3))
+    const acts: [HealAct, number][] = [['crossings', opened.count]]
+    const told: Told = (act, n) => void acts.push([act, n])
+    // What went through each other becomes one: the rims that face each other now get a band.
+    const whole = closed(inOrder(opened.mesh, told), told, stage(share, 0.3, 0.6), true)
+    const mesh = drawnApart(whole, told, stage(share, 0.6, 0.7))
+    if (mesh.indices.length === 0) continue
+    const health = checkHealth(mesh, stage(share, 0.7, 1))
+    if (isBetter(health, best.health)) best = { mesh, health, acts }
+    if (best.health.crossings === 0 && best.health.components <= state.health.components) break
+  }
+  return best
 }
 
 type Told = (act: HealAct, count: number) => void
@@ -109,8 +138,8 @@ const WIDER = 3
 const MOST_TAKEN = 0.08
 
 /** Closes holes; one that nothing fits over is made wider by the faces round it, and tried again. */
-function closed(mesh: TriangleMesh, did: Told, context: RunContext): TriangleMesh {
-  const filled = fillHoles(mesh, { perimeterMm: Infinity }, stage(context, 0, 0.5))
+function closed(mesh: TriangleMesh, did: Told, context: RunContext, bands = false): TriangleMesh {
+  const filled = fillHoles(mesh, { perimeterMm: Infinity, bands }, stage(context, 0, 0.5))
   did('holes', filled.closedHoles)
   let now = filled.mesh
   let { refused } = filled
@@ -152,10 +181,72 @@ function setApart(mesh: TriangleMesh, source: Int32Array): TriangleMesh {
   return { ...mesh, positions }
 }
 
-/** More open edges, more faults or more crossings count against an outcome, in this order. */
-function worse(now: MeshHealth, before: MeshHealth): boolean {
-  const faults = (h: MeshHealth): number => h.nonManifoldEdges + h.flippedEdges + h.nonManifoldVertices
-  if (now.borderEdges !== before.borderEdges) return now.borderEdges > before.borderEdges
-  if (faults(now) !== faults(before)) return faults(now) > faults(before)
-  return now.crossings >= before.crossings
+/**
+ * Closed bodies that go through each other are made one, where the host can; what crosses itself stays for later.
+ * @returns the same where there are none, or where the outcome is no better
+ */
+async function unitedBodies(state: State, context: RunContext): Promise<State> {
+  const { mesh, health } = state
+  if (!context.solids || health.crossings === 0 || !health.closed || health.components < 2) return state
+  const { label, faces } = meshComponents(mesh)
+  const groups = new UnionFind(faces.length)
+  const { crossingFaces: pairs } = health
+  const partOf = (face: number): number => label[mesh.indices[face * 3]]
+  for (let i = 0; i < pairs.length; i += 2) groups.union(partOf(pairs[i]), partOf(pairs[i + 1]))
+  const parts = [...faces.keys()].filter((part) => faces[part] > 0)
+  const crossing = parts.filter((part) =>
+    parts.some((other) => other !== part && groups.find(part) === groups.find(other)),
+  )
+  if (crossing.length === 0) return state
+  const bodies = crossing.map((part) => pickFaces(mesh, (v) => label[v] === part))
+  try {
+    const one = carryOver(mesh, weldVertices(await context.solids.unite(bodies)))
+    const rest = pickFaces(mesh, (v) => !crossing.includes(label[v]))
+    const whole = merged(rest, one)
+    const now = checkHealth(whole, stage(context, 0.5, 1))
+    return isBetter(now, health) ? { mesh: whole, health: now, acts: [['united', crossing.length]] } : state
+  } catch (e) {
+    // A body that crosses itself is none to the library: its crossings are taken out, as any others.
+    if (e instanceof GeometryError && e.code === 'SHAPE') return state
+    throw e
+  }
+}
+
+/** Two meshes as one: what only one of them knows of its points, and pictures, are left out. */
+function merged(a: TriangleMesh, b: TriangleMesh): TriangleMesh {
+  const points = a.positions.length / 3
+  const both = <T extends Uint8Array | Float32Array>(
+    x: T | undefined,
+    y: T | undefined,
+    Store: new (n: number) => T,
+  ) => {
+    if (!x || !y) return undefined
+    const out = new Store(x.length + y.length)
+    out.set(x)
+    out.set(y, x.length)
+    return out
+  }
+  const positions = both(a.positions, b.positions, Float32Array)!
+  const indices = new Uint32Array(a.indices.length + b.indices.length)
+  indices.set(a.indices)
+  indices.set(
+    b.indices.map((v) => v + points),
+    a.indices.length,
+  )
+  const evidence = both(a.evidence, b.evidence, Uint8Array),
+    colours = both(a.colours, b.colours, Uint8Array)
+  return { kind: 'mesh', positions, indices, ...(evidence && { evidence }), ...(colours && { colours }) }
+}
+
+/** Fewer open edges, fewer faults, fewer crossings, fewer parts come first, in this order. */
+function isBetter(now: MeshHealth, before: MeshHealth): boolean {
+  const marks = (h: MeshHealth): number[] => [
+    h.borderEdges,
+    h.nonManifoldEdges + h.flippedEdges + h.nonManifoldVertices,
+    h.crossings,
+    h.components,
+  ]
+  const [a, b] = [marks(now), marks(before)]
+  const k = a.findIndex((v, i) => v !== b[i])
+  return k >= 0 && a[k] < b[k]
 }

@@ -4,6 +4,7 @@ import { unseenAt } from '../mesh/rims'
 import { boundaryLoops, edgeTopology, type BoundaryLoop } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
 import { withMoreFaces, withMorePoints, type TriangleMesh } from '../shapes'
+import { facingRims } from './facing-rims'
 import { islandsOf } from './islands'
 import { joinRings } from './join-rings'
 import { RingFiller, type Closed, type FillKind, type Plain } from './ring-filler'
@@ -17,6 +18,8 @@ export interface FillOptions {
   readonly only?: readonly number[]
   /** Follow the surface round the hole, or span the rim with as little bend as can be. @defaultValue curved */
   readonly kind?: FillKind
+  /** Rims that face each other across a gap get one band instead of two caps. @defaultValue false */
+  readonly bands?: boolean
 }
 
 export interface FillResult {
@@ -58,10 +61,20 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
     context,
   )
   const holes = [...chosen.keys()].filter((i) => chosen[i] && island[i] < 0)
+  const facing = options.bands
+    ? facingRims(
+        welded.positions,
+        loops,
+        (i) => chosen[i] && island[i] < 0 && !island.includes(i),
+        (a, b) => filler.hasEdge(a, b),
+      )
+    : null
   // First the plainest way over each, so that no patch stands in the way of another; then as it was asked for.
   const plans = holes.flatMap((hole, n) => {
     checkpoint(context, n, 2 * holes.length, `Looking at hole ${n + 1} of ${holes.length}`)
-    const inside = [...island.keys()].filter((i) => island[i] === hole)
+    const other = facing?.[hole] ?? -1
+    if (other >= 0 && other < hole) return []
+    const inside = other >= 0 ? [other] : [...island.keys()].filter((i) => island[i] === hole)
     return plansFor(filler, welded.positions, loops, hole, inside)
   })
   const outcome = new Map<number, Closed>()
@@ -90,7 +103,7 @@ interface Planned {
   readonly plain: Plain | null
 }
 
-/** One hole with what lies loose in it as one ring; where that cannot be, each rim for itself. */
+/** One hole with what lies loose in it, or with the rim it faces, as one ring; where that cannot be, each for itself. */
 function plansFor(
   filler: RingFiller,
   p: Float32Array,

@@ -23,6 +23,8 @@ export interface MeshHealth {
   readonly bentEdges: number
   /** Pairs of crossing faces that were found; −1 when not looked for. */
   readonly crossings: number
+  /** The faces of those pairs, two a pair, in the mesh with coincident vertices merged. */
+  readonly crossingFaces: Uint32Array
   /** Whether every pair of faces that might cross was looked at. */
   readonly crossingsComplete: boolean
   /**
@@ -87,6 +89,7 @@ export function checkHealth(input: TriangleMesh, context: RunContext, options: H
     zeroAreaFaces,
     ...sliversOf(mesh, topology.twin),
     crossings: looked ? looked.pairs.length / 2 : -1,
+    crossingFaces: looked?.pairs ?? new Uint32Array(0),
     crossingsComplete: looked?.complete ?? false,
     closed,
     manifold,

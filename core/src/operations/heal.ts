@@ -32,6 +32,7 @@ const TOLD: readonly (readonly [HealAct, (n: number) => string])[] = [
   ['cut', (n) => `surfaces that touched drawn apart at ${several(n, 'point')}`],
   ['inside', (n) => `${several(n, 'part')} that lay inside another taken out`],
   ['outward', (n) => `${several(n, 'part')} turned to face outward`],
+  ['united', (n) => `${grouped(n)} bodies that went through each other made one`],
   ['crossings', (n) => `${several(n, 'face')} about crossings taken out and closed anew`],
 ]
 
@@ -49,8 +50,8 @@ export const heal = defineOperation({
   onPiece: { track: 'mesh', doing: () => 'Curing what is safe' },
   again: ANYWHERE,
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 2e5, bytes: mesh.indices.byteLength * 14 }),
-  run({ mesh }, { crumbs, keepsHoles }, context) {
-    const { mesh: healed, acts, health } = healMesh(mesh, { crumbs, keepsHoles }, context)
+  async run({ mesh }, { crumbs, keepsHoles }, context) {
+    const { mesh: healed, acts, health } = await healMesh(mesh, { crumbs, keepsHoles }, context)
     if (healed.indices.length === 0)
       throw new GeometryError('EMPTY', 'Nothing here is a surface that holds a body; nothing was changed.')
     const changed = changedAreaMm2(mesh, healed)

@@ -3,6 +3,7 @@ import { stage } from '../context'
 import { fillHoles, type FillKind, type FillResult } from '../holes/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, volumeText, type Finding } from '../findings'
+import { faultsOf, type Fault } from '../mesh/faults'
 import { curveOf, rimsOfMesh } from '../mesh/rims'
 import { weldVertices } from '../mesh/weld'
 import type { TriangleMesh } from '../shapes'
@@ -14,9 +15,13 @@ interface FillParams {
   kind: FillKind
 }
 
+export type { Fault }
+
 /** What the check tells beyond figures: the holes there are, the largest first. */
 export interface HealthDetails {
   readonly holes: readonly HoleTold[]
+  /** Where else something is wrong; left out by steps of before. */
+  readonly faults?: readonly Fault[]
 }
 export interface HoleTold {
   readonly perimeterMm: number
@@ -37,12 +42,14 @@ const MAX_HOLES_TOLD = 100
 
 /** @param mesh the one that was checked */
 export const healthDetails = (mesh: TriangleMesh, health: MeshHealth): HealthDetails => {
-  if (health.loops.length === 0) return { holes: [] }
   const welded = weldVertices(mesh)
+  const faults = faultsOf(welded, health.crossingFaces)
+  if (health.loops.length === 0) return { holes: [], faults }
   return {
     holes: rimsOfMesh(welded)
       .slice(0, MAX_HOLES_TOLD)
       .map(({ vertices, perimeterMm }) => ({ perimeterMm, rim: curveOf(welded, vertices) })),
+    faults,
   }
 }
 

@@ -1,4 +1,5 @@
 import { faceCross } from '../linear/face-cross'
+import { carryOver } from '../mesh/carry-over'
 import { cutApart } from '../mesh/cut-apart'
 import { edgeTopology } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
@@ -33,7 +34,7 @@ export function remeshOnItself(input: TriangleMesh, options: RemeshOptions, cont
   const ground = groundOf(new TriangleBvh(surface), REACH * options.edgeMm)
   const { mesh, held } = withSharpEdgesSplit(surface, options.edgeMm)
   const even = remesh(mesh, ground, { ...options, held }, context)
-  return carried(withOtherFaces(welded, welded.indices), weldVertices(even))
+  return carryOver(withOtherFaces(welded, welded.indices), weldVertices(even))
 }
 
 /** A mesh's own faces as the ground for other triangles. */
@@ -112,29 +113,4 @@ function sharpEdges(mesh: TriangleMesh): [number, number][] {
     for (const v of [a, b]) meets.set(v, (meets.get(v) ?? 0) + 1)
   }
   return found.filter(([a, b]) => meets.get(a)! > 1 || meets.get(b)! > 1)
-}
-
-/** What the old points knew, at the new ones. */
-function carried(old: TriangleMesh, mesh: TriangleMesh): TriangleMesh {
-  const { colours, evidence, indices } = old
-  if (!colours && !evidence) return mesh
-  const bvh = new TriangleBvh(old)
-  const points = mesh.positions.length / 3
-  const newColours = colours && new Uint8Array(points * 3),
-    newEvidence = evidence && new Uint8Array(points)
-  for (let v = 0; v < points; v++) {
-    bvh.closest(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2])
-    const r = bvh.result
-    const share = [r.u, r.v, r.w]
-    for (let k = 0; k < 3; k++) {
-      const corner = indices[r.face * 3 + k]
-      if (newEvidence && share[k] > 0) newEvidence[v] = Math.max(newEvidence[v], evidence[corner])
-    }
-    if (newColours)
-      for (let c = 0; c < 3; c++)
-        newColours[v * 3 + c] = Math.round(
-          share.reduce((sum, s, k) => sum + s * colours[indices[r.face * 3 + k] * 3 + c], 0),
-        )
-  }
-  return { ...mesh, ...(newColours && { colours: newColours }), ...(newEvidence && { evidence: newEvidence }) }
 }

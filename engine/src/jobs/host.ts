@@ -9,6 +9,7 @@ import {
 } from '@holosoma/core'
 import type { Database } from '../store/database'
 import { decodePicture } from '../foreign/decode-picture'
+import { solids } from './solids'
 import { ForeignReader } from '../foreign/foreign-reader'
 import { secondsPerUnit, type NewStep } from '../ledger/ledger'
 
@@ -38,6 +39,7 @@ export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): 
   ...quietContext(SEED),
   memoryBytes: freemem() * MEMORY_SHARE,
   decodePicture,
+  solids,
   ...host,
 })
 

@@ -7,6 +7,11 @@ export const mendCommands: readonly StationCommand[] = [
     terms: 'inspect mesh manifold self-intersections watertight errors diagnose',
     run: () => void attempt(() => submit({ operation: 'mend.health' })),
   },
+  {
+    name: 'Cure what is safe',
+    terms: 'repair heal fix manifold self-intersections duplicate flipped normals degenerate clean',
+    run: () => void attempt(() => submit({ operation: 'mend.heal' })),
+  },
   { name: 'Close holes', terms: 'fill hole gap patch watertight repair', opens: 'Holes up to a rim' },
   {
     name: 'Cut a part out',
@@ -23,6 +28,11 @@ export const mendCommands: readonly StationCommand[] = [
     name: 'As on another piece',
     terms: 'recipe batch macro repeat copy series apply',
     opens: 'As on another piece',
+  },
+  {
+    name: 'Other triangles',
+    terms: 'remesh isotropic even uniform subdivide refine edge length density',
+    opens: 'Other triangles',
   },
   {
     name: 'Fewer triangles',

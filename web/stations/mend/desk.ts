@@ -1,4 +1,5 @@
 import type { MeshRegion } from '@holosoma/core/select'
+import type { StagePlace } from '@/stage/stage'
 
 /* What the hands are doing at Mend. */
 
@@ -24,6 +25,16 @@ export interface MendDesk {
   spots: readonly Place[]
   /** The hole of the list that is pointed at; its place there. */
   holeShown: number | null
+  /** Holes with a rim up to this are looked at, as typed, mm; empty: all. */
+  rimLimitMm: string
+  /** Whether the line among the rims is held, so that the stage shows which they are. */
+  rimsShown: boolean
+  /** The hole from which a band is to be laid; its place in the list. */
+  bridgeFrom: number | null
+  /** The fault of the list that is pointed at; its place there. */
+  faultShown: number | null
+  /** A place of a list that is gone to. */
+  goTo: StagePlace | null
   /** Where the skin is to be cut. */
   meshPlane: MeshPlane | null
   /** A click on the skin paints an area of the brief, or takes the surface out of all (null). */
@@ -39,6 +50,11 @@ export const FRESH_MEND: MendDesk = {
   drawn: null,
   spots: [],
   holeShown: null,
+  rimLimitMm: '',
+  rimsShown: false,
+  bridgeFrom: null,
+  faultShown: null,
+  goTo: null,
   meshPlane: null,
   areaBrush: null,
   areaBrushMm: '6',

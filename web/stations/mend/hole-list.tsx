@@ -6,33 +6,63 @@ import type { Hole } from './holes'
 
 const MAX_LISTED = 40
 
-/** Holes one by one: where each is, how long its rim is, and how it is closed. */
+/** Holes one by one: where each is, how long its rim is, and how it is closed, or bridged to another. */
 export function HoleList({ holes }: { holes: readonly Hole[] }) {
   const busy = useBusy()
   const set = useDesk((d) => d.set)
+  const from = useDesk((d) => d.bridgeFrom)
   if (holes.length === 0) return null
   const close = (hole: Hole, kind: 'curved' | 'flat'): Promise<void> =>
     attempt(() => submit({ operation: 'mend.closeHole', params: { rim: hole.rim, kind } }))
+  const bridge = (i: number): void => {
+    if (from === null) return set({ bridgeFrom: i })
+    set({ bridgeFrom: null })
+    if (from !== i)
+      void attempt(() =>
+        submit({ operation: 'mend.bridgeHoles', params: { first: holes[from].rim, second: holes[i].rim } }),
+      )
+  }
   return (
     <Group title={`Holes, one by one: ${holes.length}`} open={holes.length < 6}>
       <ol className="grid gap-1" aria-label="Holes">
         {holes.slice(0, MAX_LISTED).map((hole, i) => (
           <li
             key={i}
-            className="flex items-center gap-2 border-b border-rule pb-1 text-[13px]"
+            className="flex items-center gap-1.5 border-b border-rule pb-1 text-[13px]"
             onPointerEnter={() => set({ holeShown: i })}
             onPointerLeave={() => set({ holeShown: null })}
             onFocus={() => set({ holeShown: i })}
           >
-            <span className="figure flex-1">
+            <button
+              type="button"
+              className="figure min-h-8 flex-1 truncate text-left underline-offset-4 hover:underline"
+              aria-label={`Go to hole ${i + 1}`}
+              onClick={() =>
+                set({ goTo: { at: hole.middle, radiusMm: hole.perimeterMm / (2 * Math.PI), facing: hole.facing } })
+              }
+            >
               {i + 1} · rim {mm(hole.perimeterMm, 1)}
-            </span>
+            </button>
             <Plain disabled={busy} aria-label={`Close hole ${i + 1}`} onClick={() => close(hole, 'curved')}>
               Close
             </Plain>
             <Plain disabled={busy} aria-label={`Close hole ${i + 1} flat`} onClick={() => close(hole, 'flat')}>
               Flat
             </Plain>
+            {holes.length > 1 && (
+              <Plain
+                disabled={busy}
+                aria-pressed={from === i}
+                aria-label={
+                  from === null || from === i
+                    ? `Bridge hole ${i + 1} to another`
+                    : `Bridge hole ${from + 1} to ${i + 1}`
+                }
+                onClick={() => bridge(i)}
+              >
+                {from === null ? 'Bridge' : from === i ? 'To which?' : 'To this'}
+              </Plain>
+            )}
           </li>
         ))}
       </ol>

@@ -1,25 +1,24 @@
 'use client'
-import { useState } from 'react'
 import { FigureTable, Findings } from '@/components/finding'
-import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
+import { Group, Plain, Primary } from '@/components/ui'
 import { areaText, grouped, volumeText } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
 import { judge } from '../road'
 import { AreasOnSkin } from './areas-group'
+import { FaultList } from './fault-list'
 import { HoleList } from './hole-list'
-import { holesOf } from './holes'
+import { faultsOf, holesOf } from './holes'
 import { PartGroup } from './part-group'
 import { PlaneCutGroup } from './plane-cut'
 import { RecipeGroup } from './recipe-group'
+import { RimsGroup } from './rims-group'
+import { TrianglesGroup } from './triangles-group'
 
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
-  const [limit, setLimit] = useState('')
-  const [faces, setFaces] = useState('')
-  const [deviation, setDeviation] = useState('')
   const busy = useBusy()
   const checked = state.mesh ? healthStep(state.mesh.chain) : undefined
   const ask = (operation: string, params: object): Promise<void> => attempt(() => submit({ operation, params }))
@@ -36,6 +35,12 @@ export function MendPanel() {
   }
   const f = checked?.figures
   const holes = Number(f?.holes ?? 0)
+  const told = holes > 0 ? holesOf(state.mesh.chain) : []
+  const faults = faultsOf(state.mesh.chain)
+  // A part by itself may be meant; whatever else is listed is a fault, and so is a rim that closes nowhere.
+  const isFaulty =
+    faults.some((fault) => fault.kind !== 'loose' && fault.kind !== 'spike') ||
+    (f !== undefined && !f.closed && holes === 0)
   return (
     <>
       <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is the skin healthy?</h2>
@@ -88,7 +93,11 @@ export function MendPanel() {
               { label: 'Volume', value: f.closed ? volumeText(Number(f.volumeMm3)) : 'not closed' },
             ]}
           />
-          {holes > 0 ? (
+          {isFaulty ? (
+            <Primary disabled={busy} onClick={() => ask('mend.heal', {})}>
+              Cure what is safe
+            </Primary>
+          ) : holes > 0 ? (
             <Primary disabled={busy} onClick={() => ask('mend.closeHoles', {})}>
               Close {holes === 1 ? 'the hole' : `all ${holes} holes`}
             </Primary>
@@ -107,52 +116,23 @@ export function MendPanel() {
         </>
       )}
       <div className="mt-3">
-        <HoleList holes={holes > 0 ? holesOf(state.mesh.chain) : []} />
-        <Group title="Holes up to a rim">
-          <NumberField
-            label="Longest rim to close"
-            unit="mm"
-            placeholder="all"
-            value={limit}
-            onChange={(e) => setLimit(e.target.value)}
-          />
-          <Plain disabled={busy} onClick={() => ask('mend.closeHoles', { perimeterMm: positiveNumber(limit) })}>
-            Close them, following the curve
-          </Plain>
-          <p className="text-[13px] text-graphite">
-            What is closed counts as invented. A large unseen part is better taken again.
-          </p>
-        </Group>
+        <FaultList faults={faults} />
+        <HoleList holes={told} />
+        <RimsGroup holes={told} />
         <PartGroup />
         <PlaneCutGroup />
         <AreasOnSkin />
-        <Group title="Fewer triangles">
-          <NumberField label="Triangles to keep" value={faces} onChange={(e) => setFaces(e.target.value)} />
-          <NumberField
-            label="or move at most"
-            unit="mm"
-            value={deviation}
-            onChange={(e) => setDeviation(e.target.value)}
-          />
-          <Plain
-            disabled={busy}
-            onClick={() =>
-              positiveNumber(faces) === null && positiveNumber(deviation) === null
-                ? attempt(() =>
-                    Promise.reject(new Error('Say how many triangles to keep, or how far the surface may move.')),
-                  )
-                : ask('mend.simplify', {
-                    faces: positiveNumber(faces) === null ? null : Math.round(positiveNumber(faces)!),
-                    deviationMm: positiveNumber(deviation),
-                  })
-            }
-          >
-            Simplify
-          </Plain>
-        </Group>
+        <TrianglesGroup />
         <RecipeGroup />
         {checked && (
-          <Group title="Check again">
+          <Group title="Cure and check again">
+            <Plain disabled={busy} onClick={() => ask('mend.heal', {})}>
+              Cure what is safe
+            </Plain>
+            <p className="text-[13px] text-graphite">
+              Takes out what is no face, turns faces alike, closes holes, takes crossings out with their surroundings,
+              drops crumbs under a fiftieth of the piece; and says what is left.
+            </p>
             <Plain disabled={busy} onClick={() => ask('mend.health', {})}>
               Check its health again
             </Plain>

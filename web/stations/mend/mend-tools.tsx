@@ -6,11 +6,12 @@ import { paintArea } from '@/lib/areas'
 import { geometry } from '@/lib/geometry'
 import { attemptInTurn, useDesk } from '@/lib/store'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
-import { holesOf } from './holes'
+import { faultsOf, holesOf, rimLines } from './holes'
 import { paintPart, outlinePart } from './point-at-part'
 
 const INK = '#23272B'
 const WOAD = '#356A8F'
+const MADDER = '#9E3340'
 /** More marks than this hide what they mark. */
 const MAX_MARKED = 20
 
@@ -23,9 +24,21 @@ export function MendTools() {
   const shown = useDesk((d) => d.holeShown)
   const plane = useDesk((d) => d.meshPlane)
   const brush = useDesk((d) => d.areaBrush)
+  const fault = useDesk((d) => d.faultShown)
+  const from = useDesk((d) => d.bridgeFrom)
+  const limitMm = positiveNumber(useDesk((d) => d.rimLimitMm))
+  const rimsShown = useDesk((d) => d.rimsShown)
+  const goTo = useDesk((d) => d.goTo)
   const set = useDesk((d) => d.set)
   const hash = mesh?.shape.hash
   const holes = useMemo(() => (mesh ? holesOf(mesh.chain) : []), [mesh])
+  const faults = useMemo(() => (mesh ? faultsOf(mesh.chain) : []), [mesh])
+  const lines = useMemo(() => {
+    const lit = holes.filter(
+      (h, i) => i === shown || i === from || (rimsShown && (limitMm === null || h.perimeterMm <= limitMm * (1 + 1e-9))),
+    )
+    return lit.length > 0 ? rimLines(lit) : null
+  }, [holes, shown, from, rimsShown, limitMm])
   useEffect(() => {
     if (!hash) return
     const pick = (ray: Ray): Promise<void> =>
@@ -50,6 +63,7 @@ export function MendTools() {
         text: String(i + 1),
         colour: i === shown ? WOAD : INK,
       })),
+      ...faults.slice(0, MAX_MARKED).map(({ at }, i) => ({ at, text: '!', colour: i === fault ? WOAD : MADDER })),
       ...spots.map((at) => ({ at, text: '×', colour: WOAD })),
     ]
     set({
@@ -57,6 +71,8 @@ export function MendTools() {
         pins,
         onPick: tool === 'spots' ? pick : brush ? paint : null,
         plane,
+        lines,
+        goTo,
         onPlane: (meshPlane: StagePlane) => set({ meshPlane }),
         overlay:
           tool === null || tool === 'spots'
@@ -72,6 +88,6 @@ export function MendTools() {
       },
     })
     return () => set({ skinTools: null })
-  }, [hash, holes, tool, radiusMm, spots, shown, plane, brush, set])
+  }, [hash, holes, faults, fault, lines, goTo, tool, radiusMm, spots, shown, plane, brush, set])
   return null
 }

@@ -1,5 +1,5 @@
 'use client'
-import { BoxSelect, Brush, Crosshair, Lasso, Scissors, type LucideIcon } from 'lucide-react'
+import { BoxSelect, Brush, Crosshair, Eraser, Lasso, Scissors, type LucideIcon } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
 import type { MeshRegion } from '@holosoma/core/select'
 import { Choice, Group, NumberField, Plain, positiveNumber } from '@/components/ui'
@@ -33,6 +33,11 @@ export function PartGroup() {
   )
   const told = useMarked(hash, region)
   const forget = (): void => set({ spots: [], drawn: null })
+  const cut = (close: boolean): Promise<void> =>
+    attempt(async () => {
+      await submit({ operation: 'mend.cutAway', params: { region: region!, close } })
+      set({ spots: [], drawn: null, partTool: null })
+    })
   return (
     <Group title="Cut a part out">
       <div role="group" aria-label="Point at it with" className="grid grid-cols-4 gap-1.5">
@@ -84,20 +89,24 @@ export function PartGroup() {
         <Plain
           disabled={busy || !region}
           className="flex items-center justify-center gap-1.5"
-          onClick={() =>
-            attempt(async () => {
-              await submit({ operation: 'mend.cutAway', params: { region: region! } })
-              set({ spots: [], drawn: null, partTool: null })
-            })
-          }
+          onClick={() => cut(false)}
         >
           <Scissors size={14} aria-hidden="true" /> Cut it out
         </Plain>
         <Plain disabled={!region} onClick={forget}>
           Forget it
         </Plain>
+        <Plain
+          disabled={busy || !region}
+          className="col-span-2 flex items-center justify-center gap-1.5"
+          onClick={() => cut(true)}
+        >
+          <Eraser size={14} aria-hidden="true" /> Take it off, and close as the surface goes
+        </Plain>
       </div>
-      <p className="text-[13px] text-graphite">It leaves a hole; close that one by its rim, above.</p>
+      <p className="text-[13px] text-graphite">
+        Cut out, it leaves a hole; taken off, the surface goes on as it does round it, and counts as invented there.
+      </p>
     </Group>
   )
 }

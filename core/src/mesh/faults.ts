@@ -1,0 +1,181 @@
+import { faceCross } from '../linear/face-cross'
+import type { TriangleMesh } from '../shapes'
+import { UnionFind } from '../spatial/union-find'
+import { meshComponents, partSizesMm } from './components'
+import { splitVertices } from './health'
+import { edgeTopology } from './topology'
+
+export const FAULT_KINDS = ['crossing', 'crowded', 'against', 'pinched', 'flat', 'loose', 'spike'] as const
+/**
+ * Faces that cross · edges with more than two faces · faces turned against each other · surfaces that only touch · faces
+ * without area · a part by itself · a spike.
+ */
+export type FaultKind = (typeof FAULT_KINDS)[number]
+
+export interface Fault {
+  readonly kind: FaultKind
+  /** Its middle, mm. */
+  readonly at: readonly [number, number, number]
+  /** Diagonal of the box round it, mm. */
+  readonly sizeMm: number
+  /** Faces, edges or points it is made of. */
+  readonly count: number
+}
+
+/** A point that stands so many radii of its ring over it is a spike. */
+const SPIKE = 2.5
+/** Places told of one kind. */
+const MOST_OF_A_KIND = 40
+
+/**
+ * Where a mesh is faulty, place by place, the largest first: what hangs together through points is one place.
+ * @param mesh points that coincide made one @param crossing faces that cross, as `findCrossings` gives them
+ */
+export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault[] {
+  const { indices } = mesh
+  const { twin } = edgeTopology(mesh)
+  const out: Fault[] = []
+  const add = (kind: FaultKind, groups: readonly (readonly number[])[]): void => {
+    out.push(...placesOf(mesh, kind, groups))
+  }
+  const corners = (f: number): number[] => Array.from(indices.subarray(f * 3, f * 3 + 3))
+  add(
+    'crossing',
+    Array.from(new Set(Array.from(crossing)), (f) => corners(f)),
+  )
+  const crowded: number[][] = [],
+    against: number[][] = []
+  const ends = new Map<string, number>()
+  for (let h = 0; h < twin.length; h++) {
+    if (twin[h] !== -2) continue
+    const key = edgeKey(indices, h)
+    ends.set(key, (ends.get(key) ?? 0) + 1)
+  }
+  for (let h = 0; h < twin.length; h++) {
+    if (twin[h] !== -2) continue
+    const key = edgeKey(indices, h)
+    const faces = ends.get(key)
+    if (faces === undefined) continue
+    ends.delete(key)
+    ;(faces > 2 ? crowded : against).push([indices[h], indices[after(h)]])
+  }
+  add('crowded', crowded)
+  add('against', against)
+  const pinched: number[][] = []
+  splitVertices(mesh, twin).forEach((s, v) => {
+    if (s) pinched.push([v])
+  })
+  add('pinched', pinched)
+  const flat: number[][] = []
+  const cross = new Float64Array(3)
+  for (let f = 0; f < indices.length; f += 3)
+    if (faceCross(mesh.positions, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, cross) === 0)
+      flat.push(corners(f / 3))
+  add('flat', flat)
+  add('spike', spikesOf(mesh))
+  out.push(...looseParts(mesh))
+  return out
+}
+
+function placesOf({ positions: p }: TriangleMesh, kind: FaultKind, groups: readonly (readonly number[])[]): Fault[] {
+  if (groups.length === 0) return []
+  const own = new Map<number, number>()
+  for (const group of groups) for (const v of group) if (!own.has(v)) own.set(v, own.size)
+  const sets = new UnionFind(own.size)
+  for (const group of groups) for (const v of group) sets.union(own.get(v)!, own.get(group[0])!)
+  const points = new Map<number, number[]>()
+  for (const [v, k] of own) {
+    const root = sets.find(k)
+    const list = points.get(root)
+    if (list) list.push(v)
+    else points.set(root, [v])
+  }
+  const counts = new Map<number, number>()
+  for (const group of groups) {
+    const root = sets.find(own.get(group[0])!)
+    counts.set(root, (counts.get(root) ?? 0) + 1)
+  }
+  return [...points]
+    .map(([root, list]) => ({ kind, ...boxOf(p, list), count: counts.get(root)! }))
+    .sort((a, b) => b.sizeMm - a.sizeMm || b.count - a.count)
+    .slice(0, MOST_OF_A_KIND)
+}
+
+function boxOf(p: Float32Array, points: readonly number[]): Pick<Fault, 'at' | 'sizeMm'> {
+  const low = [Infinity, Infinity, Infinity],
+    high = [-Infinity, -Infinity, -Infinity]
+  for (const v of points)
+    for (let c = 0; c < 3; c++) {
+      low[c] = Math.min(low[c], p[v * 3 + c])
+      high[c] = Math.max(high[c], p[v * 3 + c])
+    }
+  const at = low.map((v, c) => (v + high[c]) / 2) as [number, number, number]
+  return { at, sizeMm: Math.hypot(...high.map((v, c) => v - low[c])) }
+}
+
+/** Points that stand far over the ring of their neighbours, each with that ring. */
+function spikesOf({ positions: p, indices }: TriangleMesh): number[][] {
+  const n = p.length / 3
+  const middle = new Float64Array(n * 3),
+    count = new Int32Array(n)
+  for (let h = 0; h < indices.length; h++) {
+    // Each neighbour comes twice round a closed fan, so that the mean is that of the ring.
+    const v = indices[h]
+    for (const w of [indices[after(h)], indices[after(after(h))]]) {
+      count[v]++
+      for (let c = 0; c < 3; c++) middle[v * 3 + c] += p[w * 3 + c]
+    }
+  }
+  const radius = new Float64Array(n)
+  for (let h = 0; h < indices.length; h++) {
+    const v = indices[h]
+    for (const w of [indices[after(h)], indices[after(after(h))]]) {
+      let d2 = 0
+      for (let c = 0; c < 3; c++) d2 += (p[w * 3 + c] - middle[v * 3 + c] / count[v]) ** 2
+      radius[v] += Math.sqrt(d2) / count[v]
+    }
+  }
+  const found = new Uint8Array(n)
+  for (let v = 0; v < n; v++) {
+    if (count[v] < 6) continue
+    let d2 = 0
+    for (let c = 0; c < 3; c++) d2 += (p[v * 3 + c] - middle[v * 3 + c] / count[v]) ** 2
+    if (d2 > (SPIKE * radius[v]) ** 2) found[v] = 1
+  }
+  if (!found.includes(1)) return []
+  const rings = new Map<number, number[]>()
+  for (let h = 0; h < indices.length; h++) {
+    const v = indices[h]
+    if (!found[v]) continue
+    const list = rings.get(v) ?? [v]
+    list.push(indices[after(h)], indices[after(after(h))])
+    rings.set(v, list)
+  }
+  return [...rings.values()]
+}
+
+/** All parts but the largest. */
+function looseParts(mesh: TriangleMesh): Fault[] {
+  const { label, faces, count } = meshComponents(mesh)
+  if (count < 2) return []
+  const sizes = partSizesMm(mesh, label)
+  const parts = [...faces.keys()].filter((l) => faces[l] > 0).sort((a, b) => sizes[b] - sizes[a])
+  const told = new Set(parts.slice(1, 1 + MOST_OF_A_KIND))
+  const points = new Map<number, number[]>()
+  label.forEach((l, v) => {
+    if (!told.has(l)) return
+    const list = points.get(l)
+    if (list) list.push(v)
+    else points.set(l, [v])
+  })
+  return [...points]
+    .map(([l, list]) => ({ kind: 'loose' as const, ...boxOf(mesh.positions, list), count: faces[l] }))
+    .sort((a, b) => b.sizeMm - a.sizeMm)
+}
+
+const edgeKey = (indices: Uint32Array, h: number): string => {
+  const a = indices[h],
+    b = indices[after(h)]
+  return a < b ? `${a} ${b}` : `${b} ${a}`
+}
+const after = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
