@@ -18,7 +18,7 @@ export interface Fault {
   readonly at: readonly [number, number, number]
   /** Diagonal of the box round it, mm. */
   readonly sizeMm: number
-  /** Faces, edges or points it is made of. */
+  /** Pairs of faces, faces, edges or points it is made of. */
   readonly count: number
 }
 
@@ -29,7 +29,7 @@ const MOST_OF_A_KIND = 40
 
 /**
  * Where a mesh is faulty, place by place, the largest first: what hangs together through points is one place.
- * @param mesh points that coincide made one @param crossing faces that cross, as `findCrossings` gives them
+ * @param mesh points that coincide made one @param crossing pairs of faces that cross, as `findCrossings` gives them
  */
 export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault[] {
   const { indices } = mesh
@@ -39,10 +39,9 @@ export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault
     out.push(...placesOf(mesh, kind, groups))
   }
   const corners = (f: number): number[] => Array.from(indices.subarray(f * 3, f * 3 + 3))
-  add(
-    'crossing',
-    Array.from(new Set(Array.from(crossing)), (f) => corners(f)),
-  )
+  const crossed: number[][] = []
+  for (let i = 0; i < crossing.length; i += 2) crossed.push([...corners(crossing[i]), ...corners(crossing[i + 1])])
+  add('crossing', crossed)
   const crowded: number[][] = [],
     against: number[][] = []
   const ends = new Map<string, number>()
@@ -62,8 +61,10 @@ export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault
   add('crowded', crowded)
   add('against', against)
   const pinched: number[][] = []
+  const known = new Set(crowded.flat())
   splitVertices(mesh, twin).forEach((s, v) => {
-    if (s) pinched.push([v])
+    // Round an edge of many faces its ends are no fault of their own.
+    if (s && !known.has(v)) pinched.push([v])
   })
   add('pinched', pinched)
   const flat: number[][] = []

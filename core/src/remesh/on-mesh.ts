@@ -1,6 +1,8 @@
 import { faceCross } from '../linear/face-cross'
+import { GeometryError } from '../errors'
 import { carryOver } from '../mesh/carry-over'
 import { cutApart } from '../mesh/cut-apart'
+import { vertexNormals } from '../mesh/normals'
 import { edgeTopology } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
 import { withOtherFaces, type TriangleMesh } from '../shapes'
@@ -14,8 +16,8 @@ import { WorkingMesh } from './working-mesh'
 const SHARP = Math.cos((40 * Math.PI) / 180)
 /** Edges are split over so many times the wanted length. */
 const LONG = 4 / 3
-/** Faces of less quality than this (1 for an even one) face nowhere sure. */
-const SLIVER = 0.15
+/** A face's own facing is believed from so much of an edge in height on. */
+const TELLING = 0.3
 /** The surface is looked for within so many edges of a place. */
 const REACH = 2
 
@@ -26,6 +28,7 @@ const REACH = 2
  * @throws PARAMS where the edge is not longer than 0
  */
 export function remeshOnItself(input: TriangleMesh, options: RemeshOptions, context: RunContext): TriangleMesh {
+  if (!(options.edgeMm > 0)) throw new GeometryError('PARAMS', `Edges must be longer than 0 mm, not ${options.edgeMm}.`)
   const welded = weldVertices(input)
   const { indices, source } = cutApart(welded)
   const positions = new Float32Array(source.length * 3)
@@ -61,7 +64,7 @@ function groundOf(bvh: TriangleBvh, reachMm: number): Ground {
  * the piece stays a line.
  */
 function withSharpEdgesSplit(surface: TriangleMesh, edgeMm: number): { mesh: TriangleMesh; held: Uint8Array } {
-  const sharp = sharpEdges(surface)
+  const sharp = sharpEdges(surface, edgeMm)
   const working = new WorkingMesh(surface, edgeMm)
   const { topology } = working
   const marked = new Set<number>()
@@ -83,34 +86,42 @@ function withSharpEdgesSplit(surface: TriangleMesh, edgeMm: number): { mesh: Tri
   return { mesh, held }
 }
 
-/** Ends of the edges that bend sharply and go on at one end at least: one alone between slivers is no edge of a piece. */
-function sharpEdges(mesh: TriangleMesh): [number, number][] {
+/**
+ * Ends of the edges that bend sharply. What a face smaller than the edges that are wanted looks like says little, on a
+ * contour least of all: there the surface round its far corner is asked instead.
+ */
+function sharpEdges(mesh: TriangleMesh, edgeMm: number): [number, number][] {
   const { positions: p, indices } = mesh
   const { twin } = edgeTopology(mesh)
-  const normals = new Float32Array(indices.length)
+  const around = vertexNormals(mesh)
   const cross = new Float64Array(3)
-  for (let f = 0; f < indices.length; f += 3) {
+  const facing = (h: number): readonly number[] => {
+    const f = h - (h % 3)
     const [a, b, c] = [indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3]
     const twice = faceCross(p, a, b, c, cross)
-    let squares = 0
-    for (let k = 0; k < 3; k++)
-      squares += (p[a + k] - p[b + k]) ** 2 + (p[b + k] - p[c + k]) ** 2 + (p[c + k] - p[a + k]) ** 2
-    // What a sliver faces says nothing.
-    if (2 * Math.sqrt(3) * twice > SLIVER * squares) for (let k = 0; k < 3; k++) normals[f + k] = cross[k] / twice
+    let longest = 0
+    for (const [u, v] of [
+      [a, b],
+      [b, c],
+      [c, a],
+    ])
+      longest = Math.max(longest, Math.hypot(p[u] - p[v], p[u + 1] - p[v + 1], p[u + 2] - p[v + 2]))
+    if (twice >= TELLING * edgeMm * longest) return [cross[0] / twice, cross[1] / twice, cross[2] / twice]
+    const apex = indices[h % 3 === 0 ? h + 2 : h - 1] * 3
+    return [around[apex], around[apex + 1], around[apex + 2]]
   }
   const found: [number, number][] = []
   const meets = new Map<number, number>()
   for (let h = 0; h < twin.length; h++) {
     const t = twin[h]
     if (t < h) continue
-    const f = h - (h % 3),
-      g = t - (t % 3)
-    const [x, y, z] = [normals[f] * normals[g], normals[f + 1] * normals[g + 1], normals[f + 2] * normals[g + 2]]
-    const isKnown = (normals[f] || normals[f + 1] || normals[f + 2]) && (normals[g] || normals[g + 1] || normals[g + 2])
-    if (!isKnown || x + y + z >= SHARP) continue
+    const n = facing(h),
+      m = facing(t)
+    if (n[0] * m[0] + n[1] * m[1] + n[2] * m[2] >= SHARP) continue
     const [a, b] = [indices[h], indices[t]]
     found.push([a, b])
     for (const v of [a, b]) meets.set(v, (meets.get(v) ?? 0) + 1)
   }
+  // One alone is no edge of a piece.
   return found.filter(([a, b]) => meets.get(a)! > 1 || meets.get(b)! > 1)
 }
