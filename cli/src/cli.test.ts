@@ -311,6 +311,23 @@ describe('small commands', () => {
     expect(json('mend', 'open.stl', 'closed.stl')).toMatchObject({ closedHoles: 1, closed: true })
     expect(json('mend', 'open.stl', 'left.stl', '--holes', '5')).toMatchObject({ closedHoles: 0, leftOpen: 1 })
     expect(json('mend', 'open.stl', 'none.stl', '--holes', 'none')).toMatchObject({ closed: false })
+    expect(json('mend', 'open.stl', 'flat.stl', '--holes', 'flat')).toMatchObject({ closedHoles: 1, facesAdded: 2 })
+    const pair = { ...cube(10), positions: cube(10).positions.map((v) => v + 5) }
+    save(
+      {
+        kind: 'mesh',
+        positions: Float32Array.from([...cube(10).positions, ...pair.positions]),
+        indices: Uint32Array.from([...cube(10).indices, ...pair.indices.map((v) => v + 8)]),
+      },
+      'pair.ply',
+    )
+    const healed = json<{ volumeMm3: number; acts: string }>('mend', 'pair.ply', 'one.ply', '--heal')
+    expect(healed).toMatchObject({ closed: true, crossings: 0, components: 1 })
+    expect(healed.acts).toContain('made one')
+    // Two cubes of 10 that share a cube of 5.
+    expect(healed.volumeMm3).toBeCloseTo(2000 - 125, 2)
+    expect(json('refine', 'one.ply', 'fine-one.ply').closed).toBe(true)
+    expect(json<{ volumeMm3: number }>('remesh', 'one.ply', 'even.ply', '--edge', '2').volumeMm3).toBeCloseTo(1875, 1)
     save(torus(20, 6, 100, 60), 'fine.ply')
     expect(Number(json('simplify', 'fine.ply', 'few.ply', '--faces', '2000').faces)).toBeLessThanOrEqual(2000)
     expect(json('simplify', 'fine.ply', 'few.ply', '--deviation', '0.05').closed).toBe(true)
@@ -388,6 +405,8 @@ describe('small commands', () => {
       'skin',
       'mend',
       'simplify',
+      'remesh',
+      'refine',
       'compare',
       'scale',
       'simulate',
@@ -522,7 +541,13 @@ describe('bad input: exit 2, one clear line, no stack', () => {
       /The smallest that fits is 0\.\d+ mm/,
     ],
     ['a cloud to mend', ['mend', 'bad/a.ply', 'x.ply'], /holds points without triangles/],
-    ['a rim that is no number', ['mend', 'bad/ico.ply', 'x.ply', '--holes', 'big'], /--holes takes all, none or a rim/],
+    [
+      'a rim that is no number',
+      ['mend', 'bad/ico.ply', 'x.ply', '--holes', 'big'],
+      /--holes takes all, none, flat, curved or a rim/,
+    ],
+    ['healing with a rim', ['mend', 'bad/ico.ply', 'x.ply', '--heal', '--holes', '5'], /--heal closes all holes/],
+    ['edges of no length', ['remesh', 'bad/ico.ply', 'x.ply', '--edge', '0'], /larger than 0/],
     ['nothing to simplify to', ['simplify', 'bad/ico.ply', 'x.ply'], /Say how many faces/],
     ['no readings', ['scale', 'bad/ico.ply', 'x.ply', '--pairs', 'bad/none.json'], /at least one calliper distance/],
     [

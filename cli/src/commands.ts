@@ -2,7 +2,6 @@ import { join as joinPath } from 'node:path'
 import {
   captureTake,
   checkTakePlans,
-  closeHoles,
   compareWith,
   DEMO_PIECES,
   GeometryError,
@@ -18,7 +17,6 @@ import {
   roughMotion,
   runOperation,
   scaleShape,
-  simplify,
   skinTakes,
   ROAD_SPACING_MM,
   TABLETOP_DEVICE,
@@ -36,7 +34,7 @@ import {
 import { localMotion, localPicks, outerMotions } from './origins'
 import { isIdentity } from '@holosoma/core/linear'
 import { hasOf, proposeTidy } from '@holosoma/core/plan'
-import { loadCloud, loadJson, loadMesh, loadShape, saveJson, saveShape, takeName } from './files'
+import { loadCloud, loadJson, loadShape, saveJson, saveShape, takeName } from './files'
 import { deviationColours } from './deviation-colours'
 import { print, terminalContext } from './report'
 
@@ -45,7 +43,7 @@ export interface Common {
   seed: number
 }
 
-const context = (o: Common) => terminalContext(o.seed, !process.stderr.isTTY)
+export const context = (o: Common) => terminalContext(o.seed, !process.stderr.isTTY)
 
 export interface MotionsFile {
   unit: 'mm'
@@ -296,45 +294,6 @@ async function skin(files: string[], options: SkinOptions): Promise<void> {
   print({ output: options.out, ...figures, findings }, !!options.json)
 }
 
-async function mend(input: string, output: string, options: Common & { holes: string }): Promise<void> {
-  const mesh = await loadMesh(input)
-  if (options.holes === 'none') {
-    await saveShape(mesh, output)
-    print({ output, closedHoles: 0, ...(await describeShape(mesh, options)) }, !!options.json)
-    return
-  }
-  const limit = options.holes === 'all' ? null : Number(options.holes)
-  if (limit !== null && !(limit > 0))
-    throw new GeometryError('PARAMS', `--holes takes all, none or a rim in mm, not "${options.holes}".`)
-  const { outputs, figures, findings } = await runOperation(
-    closeHoles,
-    { mesh },
-    { perimeterMm: limit },
-    context(options),
-  )
-  await saveShape(outputs.mesh as Shape, output)
-  print({ output, ...figures, findings }, !!options.json)
-}
-
-async function simplifyFile(
-  input: string,
-  output: string,
-  options: Common & { faces?: number; deviation?: number },
-): Promise<void> {
-  const mesh = await loadMesh(input)
-  const { outputs, figures, findings } = await runOperation(
-    simplify,
-    { mesh },
-    {
-      ...(options.faces !== undefined && { faces: options.faces }),
-      ...(options.deviation !== undefined && { deviationMm: options.deviation }),
-    },
-    context(options),
-  )
-  await saveShape(outputs.mesh as Shape, output)
-  print({ output, ...figures, findings }, !!options.json)
-}
-
 async function compare(file: string, reference: string, options: Common & { map?: string }): Promise<void> {
   const shape = await loadShape(file)
   const { outputs, figures: f } = await runOperation(
@@ -401,4 +360,4 @@ async function simulate(name: string, options: Common & { out: string; takes?: s
   print({ out: options.out, device: TABLETOP_DEVICE, takes }, !!options.json)
 }
 
-export const commands = { inspect, convert, tidy, join, skin, mend, simplify: simplifyFile, compare, scale, simulate }
+export const commands = { inspect, convert, tidy, join, skin, compare, scale, simulate }

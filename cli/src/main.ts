@@ -1,5 +1,6 @@
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
+import { mend, refine, remesh, simplifyFile } from './mend'
 import { planFile } from './plan'
 import { runRoad } from './road'
 import { fail } from './report'
@@ -60,13 +61,21 @@ command('skin <takes...>', 'one surface')
   .option('--open', 'leave unseen parts open')
   .option('--memory <gb>', 'memory for the fusing (default: most of what is free)', positive)
   .action(commands.skin)
-command('mend <in> <out>', 'close holes')
-  .option('--holes <which>', 'all, none or the longest rim in mm', 'all')
-  .action(commands.mend)
+command('mend <in> <out>', 'close holes, cure faults')
+  .option('--holes <which>', 'all, none, flat, curved, or the longest rim in mm', 'all')
+  .option('--flat', 'close them flat')
+  .option('--heal', 'cure all that is safe: faces that are none, crossings, crumbs, parts turned inside out')
+  .option('--crumbs <share>', 'parts smaller than this share of the whole go with --heal', Number, 0.02)
+  .action(mend)
 command('simplify <in> <out>', 'fewer triangles')
   .option('--faces <n>', 'faces to keep', positive)
   .option('--deviation <mm>', 'how far the surface may move', positive)
-  .action(commands.simplify)
+  .action(simplifyFile)
+command('remesh <in> <out>', 'even triangles on the same surface')
+  .requiredOption('--edge <mm>', 'how long their edges are to be', positive)
+  .option('--flat', 'larger where the surface is flat')
+  .action(remesh)
+command('refine <in> <out>', 'four triangles for each one').action(refine)
 command('compare <shape> <reference>', 'distances between shapes')
   .option('--map <out>', 'PLY coloured by distance')
   .action(commands.compare)

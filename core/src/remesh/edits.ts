@@ -8,8 +8,15 @@ const MOST_FACES = 11
 /** A new face's smallest height over its longest edge; less is a sliver. */
 const LEAST_SHAPE = 0.12
 
-/** Splits edges longer than `over` times what is wanted there, the longest first by falling bounds. */
-export function splitLong(mesh: WorkingMesh, over: number): void {
+/**
+ * Splits edges longer than `over` times what is wanted there, the longest first by falling bounds.
+ * @param onSplit hears of each new point and the ends it lies between
+ */
+export function splitLong(
+  mesh: WorkingMesh,
+  over: number,
+  onSplit: (point: number, a: number, b: number) => void = () => undefined,
+): void {
   const { topology } = mesh
   let longest = 0
   for (let h = 0; h < topology.halfEdges; h++)
@@ -21,7 +28,9 @@ export function splitLong(mesh: WorkingMesh, over: number): void {
     for (let h = 0; h < end; h++) {
       if (!isOnce(mesh, h)) continue
       if (mesh.squaredLength(h) <= (least * mesh.wanted(h)) ** 2) continue
-      mesh.split(h)
+      const a = topology.origin(h),
+        b = topology.tip(h)
+      onSplit(mesh.split(h), a, b)
     }
     if (bound <= over) return
   }

@@ -85,12 +85,22 @@ function evenOut(
   if (capsMm) working.caps.set(capsMm)
   const { topology } = working
   const isFixed = (point: number): boolean => held[point] === 1 || topology.isBorderPoint(point)
+  /** A point between two that stay on a line stays on it, too. */
+  const holdBetween = (point: number, a: number, b: number): void => {
+    if (held[a] !== 1 || held[b] !== 1) return
+    if (point >= held.length) {
+      const more = new Uint8Array(Math.ceil(point * 1.5) + 1)
+      more.set(held)
+      held = more
+    }
+    held[point] = 1
+  }
   const isHeld = (h: number): boolean => held[topology.origin(h)] === 1 && held[topology.tip(h)] === 1
   for (let round = 0; round < rounds; round++) {
     checkpoint(context, round, rounds, 'Evening out the triangles')
     if (offMm !== undefined && (round === SIZED_FROM || (round > SIZED_FROM && round === rounds - 1)))
       sizeByCurvature(working, { shortestMm: SHORTEST * edgeMm, longestMm: growth * edgeMm, offMm })
-    if (round > 0) splitLong(working, LONG)
+    if (round > 0) splitLong(working, LONG, holdBetween)
     const many = round === 0 || (growth > 1 && round >= SIZED_FROM)
     for (const under of many ? STAGES : [SHORT]) collapseShort(working, under, LONG, isFixed)
     if (many) {
