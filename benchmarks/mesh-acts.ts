@@ -2,11 +2,9 @@
  * Acts on meshes, on the lamp: what a skin comes to against its forecast, a mesh sampled as points, and fewer triangles.
  *   npx tsx benchmarks/mesh-acts.ts [forecast|sample|simplify]
  */
-import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import {
   bytesSource,
   OIL_LAMP,
@@ -25,7 +23,7 @@ import { simplifyMesh } from '../core/src/simplify/simplify'
 import { weldVertices } from '../core/src/mesh/weld'
 import { boundsOf, diagonal } from '../core/src/shapes'
 import { TriangleBvh } from '../core/src/spatial/triangle-bvh'
-import { joinedByTruth } from './lib'
+import { joinedByTruth, reference } from './lib'
 
 const wanted = process.argv[2]
 const context = quietContext(1)
@@ -83,10 +81,9 @@ if (!wanted || wanted === 'simplify') {
     const ours = simplifyMesh(mesh, { faces }, context).mesh
     tell('ours', ours, (performance.now() - began) / 1000)
     const left = join(folder, `${faces}.ply`)
-    const script = fileURLToPath(new URL('./reference/simplify.py', import.meta.url))
-    const run = spawnSync('/usr/bin/python3', [script, given, String(faces), left], { encoding: 'utf8' })
-    if (run.status !== 0) continue
+    const run = reference('simplify.py', [given, String(faces), left])
+    if (!run) continue
     const theirs = (await readShape(bytesSource(readFileSync(left)), 'left.ply')) as TriangleMesh
-    tell('library', theirs, Number(/in ([\d.]+) s/.exec(run.stdout)?.[1]))
+    tell('library', theirs, run.seconds)
   }
 }

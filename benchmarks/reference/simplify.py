@@ -2,6 +2,7 @@
 
 python3 simplify.py IN.ply FACES OUT.ply
 """
+import json
 import sys
 import time
 
@@ -12,4 +13,4 @@ began = time.perf_counter()
 out = mesh.simplify_quadric_decimation(int(sys.argv[2]))
 seconds = time.perf_counter() - began
 o3d.io.write_triangle_mesh(sys.argv[3], out)
-print(f"{len(mesh.triangles)} -> {len(out.triangles)} in {seconds:.2f} s")
+print(json.dumps({"seconds": seconds, "faces": len(out.triangles)}))

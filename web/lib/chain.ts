@@ -43,6 +43,12 @@ export function framesPlaced(state: PieceState, takeId: number): 'table' | 'free
   return (made?.params.device as { hold?: string } | undefined)?.hold === 'hand' ? 'free' : 'table'
 }
 
+/** The one take there is, where it came as a mesh: it can be the skin as it is. */
+export function onlyMeshOf(state: PieceState): PieceState['takes'][number] | null {
+  const done = state.takes.filter((t) => t.shape)
+  return done.length === 1 && done[0].shape!.kind === 'mesh' ? done[0] : null
+}
+
 /** The last act that told how the mesh is. */
 export const healthStep = (chain: readonly StepRecord[]): StepRecord | undefined =>
   chain.findLast((s) => s.figures.closed !== undefined && s.operation !== 'skin.make')

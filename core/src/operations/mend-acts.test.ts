@@ -15,7 +15,6 @@ import {
   runOperation,
   simplify,
 } from './index'
-import type { HealthDetails } from './mend'
 
 const context = () => ({ ...quietContext(), solids: solidsWith(() => Module()) })
 const ring = torus(20, 6, 120, 60)
@@ -62,7 +61,7 @@ describe('curing what is safe', () => {
     expect(Number(figures.addedMm2)).toBeGreaterThan(20)
     expect(Number(figures.goneMm2)).toBeGreaterThan(0.2)
     expect(findings.map((f) => [f.id, f.verdict])).toEqual([['mend.health', 'sound']])
-    expect((details as HealthDetails).faults).toEqual([])
+    expect(details.faults).toEqual([])
     expect((outputs.mesh as TriangleMesh).evidence!.includes(EVIDENCE.invented)).toBe(true)
     const told = heal.describe({ crumbs: 0.02, keepsHoles: false }, figures)
     expect(told).toMatch(/^Cured what is safe: 1 crumb taken away; .* of surface went, .* came$/)
@@ -103,20 +102,20 @@ describe('holes', () => {
     const { figures, findings, details } = await runOperation(closeHoles, { mesh: blocked }, {}, context())
     expect(figures).toMatchObject({ closedHoles: 0, refused: 1, crossings: 0 })
     expect(findings.find((f) => f.id === 'mend.refused')).toMatchObject({ verdict: 'unsound' })
-    const [hole] = (details as HealthDetails).holes
+    const [hole] = details.holes
     await expect(runOperation(closeHole, { mesh: blocked }, { rim: [...hole.rim] }, context())).rejects.toThrow(
       'Whatever is laid over this hole would cross the surface',
     )
   })
   test('two rims are bridged, and the same on the mesh when it is done again', async () => {
     const health = await runOperation(closeHoles, { mesh: gapped }, { perimeterMm: 0.1 }, context())
-    const [first, second] = (health.details as HealthDetails).holes.map((h) => [...h.rim])
+    const [first, second] = health.details.holes.map((h) => [...h.rim])
     const bridged = await runOperation(bridgeHoles, { mesh: gapped }, { first, second }, context())
     expect(bridged.figures).toMatchObject({ closed: true, genus: 1, crossings: 0 })
     const params = { first, second, kind: 'curved' as const, withinMm: 0.5 }
     const again = bridgeHoles.again!
-    expect(again.fit!(params, { curve: [] } as never, gapped, 0.5)).toMatchObject({ first, second })
-    expect(again.fit!(params, { curve: [] } as never, ring, 0.5)).toMatchObject({ unfit: expect.any(String) as string })
+    expect(again.fit!(params, { curve: [] }, gapped, 0.5)).toMatchObject({ first, second })
+    expect(again.fit!(params, { curve: [] }, ring, 0.5)).toMatchObject({ unfit: expect.any(String) as string })
     await expect(runOperation(bridgeHoles, { mesh: gapped }, { first, second: first }, context())).rejects.toThrow(
       'no two holes with these rims',
     )

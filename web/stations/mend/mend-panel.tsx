@@ -1,9 +1,10 @@
 'use client'
+import type { ComponentProps } from 'react'
 import { FigureTable, Findings } from '@/components/finding'
 import { Group, Plain, Primary } from '@/components/ui'
 import { areaText, grouped, volumeText } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import { healthStep } from '@/lib/chain'
+import { healthStep, onlyMeshOf } from '@/lib/chain'
 import { judge } from '../road'
 import { AreasOnSkin } from './areas-group'
 import { FaultList } from './fault-list'
@@ -15,6 +16,11 @@ import { RecipeGroup } from './recipe-group'
 import { RimsGroup } from './rims-group'
 import { TrianglesGroup } from './triangles-group'
 
+/** The main button, or a plain one under another. */
+function ClosingButton({ isMain, ...props }: { isMain: boolean } & ComponentProps<typeof Plain>) {
+  return isMain ? <Primary {...props} /> : <Plain className="mt-2 w-full py-2" {...props} />
+}
+
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
   const state = useDesk((d) => d.state)
@@ -22,13 +28,26 @@ export function MendPanel() {
   const busy = useBusy()
   const checked = state.mesh ? healthStep(state.mesh.chain) : undefined
   const ask = (operation: string, params: object): Promise<void> => attempt(() => submit({ operation, params }))
+  const onlyMesh = onlyMeshOf(state)
   if (!state.mesh) {
     return (
       <>
         <h2 className="mb-2 font-caption text-[21px] leading-tight font-semibold">Is the skin healthy?</h2>
         <p className="font-caption text-[16px]">There is no skin yet.</p>
-        <div className="mt-3">
-          <Primary onClick={() => set({ station: 'skin' })}>Go to Skin</Primary>
+        <div className="mt-3 grid gap-2">
+          {onlyMesh && (
+            <Primary
+              disabled={busy}
+              onClick={() => attempt(() => submit({ operation: 'skin.adopt', takeId: onlyMesh.id }))}
+            >
+              Use the mesh “{onlyMesh.name}” as the skin
+            </Primary>
+          )}
+          {onlyMesh ? (
+            <Plain onClick={() => set({ station: 'skin' })}>Make a new skin of it</Plain>
+          ) : (
+            <Primary onClick={() => set({ station: 'skin' })}>Go to Skin</Primary>
+          )}
         </div>
       </>
     )
@@ -37,9 +56,9 @@ export function MendPanel() {
   const holes = Number(f?.holes ?? 0)
   const told = holes > 0 ? holesOf(state.mesh.chain) : []
   const faults = faultsOf(state.mesh.chain)
-  // A part by itself may be meant; whatever else is listed is a fault, and so is a rim that closes nowhere.
+  // A part by itself and a spike may be meant; points where rims touch are gone once the holes are closed.
   const isFaulty =
-    faults.some((fault) => fault.kind !== 'loose' && fault.kind !== 'spike') ||
+    faults.some(({ kind }) => kind !== 'loose' && kind !== 'spike' && (kind !== 'pinched' || holes === 0)) ||
     (f !== undefined && !f.closed && holes === 0)
   return (
     <>
@@ -93,17 +112,17 @@ export function MendPanel() {
               { label: 'Volume', value: f.closed ? volumeText(Number(f.volumeMm3)) : 'not closed' },
             ]}
           />
-          {isFaulty ? (
+          {isFaulty && (
             <Primary disabled={busy} onClick={() => ask('mend.heal', {})}>
               Cure what is safe
             </Primary>
-          ) : holes > 0 ? (
-            <Primary disabled={busy} onClick={() => ask('mend.closeHoles', {})}>
-              Close {holes === 1 ? 'the hole' : `all ${holes} holes`}
-            </Primary>
-          ) : (
-            <Primary onClick={() => set({ station: 'size' })}>Go on to Size</Primary>
           )}
+          {holes > 0 && (
+            <ClosingButton isMain={!isFaulty} disabled={busy} onClick={() => ask('mend.closeHoles', {})}>
+              Close {holes === 1 ? 'the hole' : `all ${holes} holes`}
+            </ClosingButton>
+          )}
+          {!isFaulty && holes === 0 && <Primary onClick={() => set({ station: 'size' })}>Go on to Size</Primary>}
         </>
       ) : (
         <>

@@ -6,6 +6,7 @@ import { Findings } from '@/components/finding'
 import { Plain, Primary } from '@/components/ui'
 import { api } from '@/lib/api'
 import { benchTakes } from '@/lib/bench'
+import { onlyMeshOf } from '@/lib/chain'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { judge } from '../road'
 import { BenchEngine, BenchGroup, makeTake } from './bench-group'
@@ -36,7 +37,7 @@ export function TakePanel({
     : (state.plan?.content.takes ?? []).filter((b) => !state.takes.some((t) => t.name === b.name))
   const meshTake = done.find((t) => t.shape!.kind === 'mesh')
   const allMesh = done.length > 0 && done.every((t) => t.shape!.kind === 'mesh')
-  const onlyMesh = allMesh && done.length === 1 ? meshTake : undefined
+  const onlyMesh = onlyMeshOf(state)
   const check = state.check && !state.check.stale ? state.check.step : null
   const proposal = detailsOf(check, 'take.complete')?.proposal ?? null
   const missed = check !== null && check.findings[0]?.verdict !== 'sound'
