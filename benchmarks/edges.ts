@@ -16,6 +16,9 @@ import { BRASS_CLEAT, CLEAT_HALF_WIDTH, CLEAT_HOLE, CLEAT_OUTLINE } from '../cor
 import { NOISE_ONLY } from '../core/src/bench/settings'
 import { estimateFeatures } from '../core/src/cloud/normals'
 import { keepEdges } from '../core/src/crease/keep-edges'
+import { denoise, EDGE_WAYS, noiseOf } from '../core/src/denoise/denoise'
+import { faceNeighbours, facetsOf, filterNormals } from '../core/src/denoise/face-normals'
+import { flatRegions } from '../core/src/denoise/flat-regions'
 import { gatherPoints, type FuseTake } from '../core/src/fuse/points'
 import { makeSkin } from '../core/src/fuse/skin'
 import { faceCross } from '../core/src/linear/face-cross'
@@ -151,6 +154,8 @@ function report(name: string, mesh: TriangleMesh, edges: readonly EdgeSample[], 
   for (let v = 0; v < p.length; v += 3) {
     const [, d] = nearest(p[v], p[v + 1], p[v + 2])
     if (d < 3 * h || !seen(p[v], p[v + 1], p[v + 2])) continue
+    // The walls of the holes are no flats.
+    if (Math.hypot(Math.abs(p[v]) - CLEAT_HOLE.atX, p[v + 1]) < CLEAT_HOLE.radius + h) continue
     squares += BRASS_CLEAT.field(p[v], p[v + 1], p[v + 2]) ** 2
     flats++
   }
@@ -197,6 +202,36 @@ for (const h of spacings.length > 0 ? spacings : [0.8, 0.5]) {
       `    ${kept.edges.lengthMm.toFixed(0)} mm of edges, ${kept.edges.inwardMm.toFixed(0)} inwards, ` +
         `${kept.edges.corners} corners, ${kept.edges.meanAngle.toFixed(0)}° on the mean\n`,
     )
+    if (choice !== 'careful') continue
+    // Noise taken off what has its edges now; its flats are those of its points whose faces are all of planes.
+    const p = Float64Array.from(kept.mesh.positions)
+    const [facets, beside] = [facetsOf(p, kept.mesh.indices), faceNeighbours(kept.mesh)]
+    const { of } = flatRegions(facets, filterNormals(facets, beside, 6), beside, noiseOf(kept.mesh))
+    const isFlat = new Uint8Array(p.length / 3).fill(1)
+    kept.mesh.indices.forEach((v, i) => {
+      if (of[Math.floor(i / 3)] < 0 || !seen(p[v * 3], p[v * 3 + 1], p[v * 3 + 2])) isFlat[v] = 0
+    })
+    const flats = (m: TriangleMesh): string => {
+      let sum = 0,
+        n = 0
+      for (let v = 0; v < isFlat.length; v++) {
+        if (!isFlat[v]) continue
+        sum += BRASS_CLEAT.field(m.positions[v * 3], m.positions[v * 3 + 1], m.positions[v * 3 + 2]) ** 2
+        n++
+      }
+      return `RMS ${Math.sqrt(sum / n).toFixed(4)} mm on ${n} points of planes`
+    }
+    process.stdout.write(`    ${flats(kept.mesh)}\n`)
+    for (const way of EDGE_WAYS) {
+      let calm!: ReturnType<typeof denoise>
+      const spent = seconds(() => (calm = denoise(kept.mesh, { capMm: 0.1, edges: way }, quietContext())))
+      report(`  noise off, ${way} (${spent.toFixed(1)} s)`, calm.mesh, good, all, h)
+      process.stdout.write(
+        `    told ${calm.sigmaMm.toFixed(4)} → ${calm.leftMm.toFixed(4)} mm of noise, moved ${calm.meanMm.toFixed(4)} in ` +
+          `the mean, ${calm.mostMm.toFixed(3)} at most; ${calm.planes} planes, ${(100 * calm.laidShare).toFixed(0)} %; ` +
+          `${flats(calm.mesh)}\n`,
+      )
+    }
   }
 }
 for (const name of ['gull', 'lamp', 'jug', 'bobbin', 'tile']) {
@@ -211,6 +246,8 @@ for (const name of ['gull', 'lamp', 'jug', 'bobbin', 'tile']) {
       Array.from({ length: m.positions.length / 3 }, (_, v) =>
         Math.abs(piece.field(m.positions[v * 3], m.positions[v * 3 + 1], m.positions[v * 3 + 2])),
       )
+    const laid = denoise(skin, { capMm: 0.1, edges: 'true' }, quietContext())
+    if (choice === 'careful') process.stdout.write(`${name}: laid true onto ${laid.planes} planes\n`)
     const [before, after] = [off(skin), off(kept.mesh)]
     const over = (d: number[]): number => d.filter((x) => x > 0.2 * h).length
     process.stdout.write(

@@ -329,6 +329,9 @@ describe('small commands', () => {
     expect(json('refine', 'one.ply', 'fine-one.ply').closed).toBe(true)
     expect(json<{ volumeMm3: number }>('remesh', 'one.ply', 'even.ply', '--edge', '2').volumeMm3).toBeCloseTo(1875, 1)
     save(torus(20, 6, 100, 60), 'fine.ply')
+    const calm = json<{ mostMm: number }>('denoise', 'fine.ply', 'calm.ply', '--cap', '0.01', '--edges', 'rounded')
+    expect(calm).toMatchObject({ closed: true, genus: 1, planes: 0 })
+    expect(calm.mostMm).toBeLessThanOrEqual(0.01001)
     expect(Number(json('simplify', 'fine.ply', 'few.ply', '--faces', '2000').faces)).toBeLessThanOrEqual(2000)
     expect(json('simplify', 'fine.ply', 'few.ply', '--deviation', '0.05').closed).toBe(true)
     writeFileSync(
@@ -407,6 +410,7 @@ describe('small commands', () => {
       'simplify',
       'remesh',
       'refine',
+      'denoise',
       'compare',
       'scale',
       'simulate',

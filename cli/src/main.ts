@@ -1,6 +1,6 @@
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
-import { mend, refine, remesh, simplifyFile } from './mend'
+import { denoiseFile, mend, refine, remesh, simplifyFile } from './mend'
 import { planFile } from './plan'
 import { runRoad } from './road'
 import { fail } from './report'
@@ -75,6 +75,14 @@ command('remesh <in> <out>', 'even triangles on the same surface')
   .requiredOption('--edge <mm>', 'how long their edges are to be', positive)
   .option('--flat', 'larger where the surface is flat')
   .action(remesh)
+command('denoise <in> <out>', 'noise off the whole surface')
+  .requiredOption('--cap <mm>', 'how far no point moves farther', positive)
+  .addOption(
+    new Option('--edges <how>', 'smoothed over, kept, or planes laid true')
+      .choices(['rounded', 'kept', 'true'])
+      .default('kept'),
+  )
+  .action(denoiseFile)
 command('refine <in> <out>', 'four triangles for each one').action(refine)
 command('compare <shape> <reference>', 'distances between shapes')
   .option('--map <out>', 'PLY coloured by distance')

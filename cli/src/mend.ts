@@ -1,5 +1,6 @@
 import {
   closeHoles,
+  denoiseSkin,
   GeometryError,
   heal,
   refineSkin,
@@ -80,6 +81,15 @@ export const remesh = (
 ): Promise<void> =>
   act([input, output], options, (mesh, ctx) =>
     runOperation(remeshSkin, { mesh }, { edgeMm: options.edge, largeWhereFlat: !!options.flat }, ctx),
+  )
+
+export const denoiseFile = (
+  input: string,
+  output: string,
+  options: Common & { cap: number; edges: 'rounded' | 'kept' | 'true' },
+): Promise<void> =>
+  act([input, output], options, (mesh, ctx) =>
+    runOperation(denoiseSkin, { mesh }, { capMm: options.cap, edges: options.edges }, ctx),
   )
 
 export const refine = (input: string, output: string, options: Common): Promise<void> =>

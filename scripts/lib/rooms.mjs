@@ -9,6 +9,7 @@ export const ROOMS = [
   'simplify',
   'holes',
   'heal',
+  'denoise',
   'measure',
   'select',
   'brief',

@@ -130,7 +130,7 @@ describe('fewer triangles', () => {
     let wrong = 0
     for (let v = 0; v < mesh.positions.length / 3; v++) {
       const x = mesh.positions[v * 3]
-      if (Math.abs(x) < 4) continue
+      if (Math.abs(x) < 6) continue
       if (mesh.evidence![v] !== (x > 0 ? EVIDENCE.invented : EVIDENCE.measured)) wrong++
       if (mesh.colours![v * 3] !== (x > 0 ? 200 : 100)) wrong++
     }

@@ -30,6 +30,11 @@ export const mendCommands: readonly StationCommand[] = [
     opens: 'As on another piece',
   },
   {
+    name: 'Noise of the whole',
+    terms: 'smooth denoise filter bilateral relax flatten fair',
+    opens: 'Noise of the whole',
+  },
+  {
     name: 'Other triangles',
     terms: 'remesh isotropic even uniform subdivide refine edge length density',
     opens: 'Other triangles',

@@ -15,6 +15,7 @@ const TELLING = [
   'mend.closeHole',
   'mend.bridgeHoles',
   'mend.heal',
+  'mend.denoise',
   'mend.remesh',
   'mend.refine',
   'mend.cutAway',

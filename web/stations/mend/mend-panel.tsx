@@ -10,6 +10,7 @@ import { AreasOnSkin } from './areas-group'
 import { FaultList } from './fault-list'
 import { HoleList } from './hole-list'
 import { faultsOf, holesOf } from './holes'
+import { NoiseGroup } from './noise-group'
 import { PartGroup } from './part-group'
 import { PlaneCutGroup } from './plane-cut'
 import { RecipeGroup } from './recipe-group'
@@ -141,6 +142,7 @@ export function MendPanel() {
         <PartGroup />
         <PlaneCutGroup />
         <AreasOnSkin />
+        <NoiseGroup />
         <TrianglesGroup />
         <RecipeGroup />
         {checked && (

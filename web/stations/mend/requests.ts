@@ -9,4 +9,13 @@ const CAPPED: Rules[string] = {
   }),
 }
 
-export const mendRules: Rules = { 'mend.simplify': CAPPED, 'mend.remesh': CAPPED }
+export const mendRules: Rules = {
+  'mend.simplify': CAPPED,
+  'mend.remesh': CAPPED,
+  'mend.denoise': {
+    params: ({ brief }, _ground, asked) => ({
+      toleranceMm: brief ? requirementsOf(brief.content).toleranceMm : null,
+      ...asked.params,
+    }),
+  },
+}

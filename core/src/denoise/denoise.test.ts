@@ -1,0 +1,132 @@
+import { describe, expect, test } from 'vitest'
+import { quietContext } from '../context'
+import { seededRandom } from '../linear/random'
+import { checkHealth } from '../mesh/health'
+import { vertexNormals } from '../mesh/normals'
+import { refineInFour } from '../remesh/refine'
+import { EVIDENCE, type TriangleMesh } from '../shapes'
+import { angleBeam, icosahedron, torus, withoutFaces } from '../testing/solids'
+import { denoise, noiseOf } from './denoise'
+
+const context = () => quietContext()
+const times = (mesh: TriangleMesh, n: number): TriangleMesh => (n === 0 ? mesh : times(refineInFour(mesh), n - 1))
+/** Every point moved along its normal by a random amount. */
+function noisy(mesh: TriangleMesh, sigmaMm: number): TriangleMesh {
+  const random = seededRandom(9)
+  const normals = vertexNormals(mesh)
+  const positions = mesh.positions.slice()
+  for (let v = 0; v < positions.length; v += 3) {
+    const d = sigmaMm * random.gaussian()
+    for (let c = 0; c < 3; c++) positions[v + c] += d * normals[v + c]
+  }
+  return { ...mesh, positions }
+}
+/** A beam of an L of 20 and 8 mm, 24 long: flats, sharp edges, one of them inwards. */
+const beam = times(angleBeam(20, 8, 24), 5)
+const rough = noisy(beam, 0.03)
+/** Distance of a place to the true beam's nearest plane, mm. */
+const planes: [number, number][] = []
+for (let f = 0; f < angleBeam(20, 8, 24).indices.length; f += 3) {
+  const { positions: p, indices } = angleBeam(20, 8, 24)
+  for (let c = 0; c < 3; c++) {
+    const [a, b, d] = [p[indices[f] * 3 + c], p[indices[f + 1] * 3 + c], p[indices[f + 2] * 3 + c]]
+    if (a === b && b === d && !planes.some(([k, at]) => k === c && at === a)) planes.push([c, a])
+  }
+}
+const off = (m: TriangleMesh): number => {
+  let sum = 0
+  for (let v = 0; v < m.positions.length; v += 3)
+    sum += Math.min(...planes.map(([c, at]) => Math.abs(m.positions[v + c] - at))) ** 2
+  return Math.sqrt((sum * 3) / m.positions.length)
+}
+/** A ball of 20 mm. */
+const ball = ((): TriangleMesh => {
+  const fine = times(icosahedron(), 5)
+  const positions = fine.positions.slice()
+  for (let v = 0; v < positions.length; v += 3) {
+    const l = Math.hypot(positions[v], positions[v + 1], positions[v + 2])
+    for (let c = 0; c < 3; c++) positions[v + c] *= 20 / l
+  }
+  return { ...fine, positions }
+})()
+const offBall = (m: TriangleMesh): number => {
+  let sum = 0
+  for (let v = 0; v < m.positions.length; v += 3)
+    sum += (Math.hypot(m.positions[v], m.positions[v + 1], m.positions[v + 2]) - 20) ** 2
+  return Math.sqrt((sum * 3) / m.positions.length)
+}
+
+describe('noise of a surface', () => {
+  test.each([0.01, 0.03, 0.1])('white noise of %s mm is told within a tenth; a smooth one has none', (sigma) => {
+    expect(noiseOf(noisy(ball, sigma)) / sigma).toBeGreaterThan(0.9)
+    expect(noiseOf(noisy(ball, sigma)) / sigma).toBeLessThan(1.1)
+    expect(noiseOf(ball)).toBeLessThan(0.002)
+  })
+})
+
+describe('taken off', () => {
+  test('laid true: flats come back to a tenth of their noise, edges and the volume are the true ones', () => {
+    const {
+      mesh,
+      planes: found,
+      laidShare,
+      mostMm,
+      leftMm,
+      sigmaMm,
+    } = denoise(rough, { capMm: 0.3, edges: 'true' }, context())
+    expect(found).toBe(8)
+    expect(laidShare).toBeGreaterThan(0.95)
+    expect(off(mesh)).toBeLessThan(0.1 * off(rough))
+    expect([mostMm <= 0.3, leftMm < 0.1 * sigmaMm]).toEqual([true, true])
+    const h = checkHealth(mesh, context())
+    expect(h).toMatchObject({ closed: true, crossings: 0, genus: 0 })
+    expect(h.volumeMm3 / checkHealth(beam, context()).volumeMm3).toBeCloseTo(1, 3)
+  })
+  test('kept: about half of the noise goes, and edges are as sharp as they were', () => {
+    const { mesh } = denoise(rough, { capMm: 0.3, edges: 'kept' }, context())
+    expect(off(mesh)).toBeLessThan(0.62 * off(rough))
+    const [before, after] = [checkHealth(rough, context()), checkHealth(mesh, context())]
+    expect(after).toMatchObject({ closed: true, crossings: 0 })
+    expect(after.bentEdges / before.bentEdges).toBeGreaterThan(0.9)
+  })
+  test('rounded: a ball gets smooth without shrinking, edges of a beam go', () => {
+    const bumpy = noisy(ball, 0.05)
+    const { mesh } = denoise(bumpy, { capMm: 0.3, edges: 'rounded' }, context())
+    expect(offBall(mesh)).toBeLessThan(0.5 * offBall(bumpy))
+    const [before, after] = [checkHealth(ball, context()), checkHealth(mesh, context())]
+    expect(after.volumeMm3 / before.volumeMm3).toBeCloseTo(1, 2)
+    expect(
+      checkHealth(denoise(rough, { capMm: 1, edges: 'rounded' }, context()).mesh, context()).bentEdges,
+    ).toBeLessThan(0.2 * checkHealth(rough, context()).bentEdges)
+  })
+  test('nothing round is laid flat: a ball and a ring have no planes', () => {
+    for (const round of [noisy(ball, 0.03), noisy(torus(20, 6, 200, 100), 0.03)])
+      expect(denoise(round, { capMm: 0.2, edges: 'true' }, context()).planes).toBe(0)
+  })
+  test.each(['rounded', 'kept', 'true'] as const)('%s: no point moves farther than the cap, borders stay', (edges) => {
+    const open = withoutFaces(rough, [0, 1, 2, 3])
+    const { mesh, mostMm } = denoise(open, { capMm: 0.02, edges }, context())
+    expect(mostMm).toBeLessThanOrEqual(0.02 + 1e-5)
+    expect(mostMm).toBeGreaterThan(0.015)
+    expect(checkHealth(mesh, context()).loops.map((l) => l.perimeterMm)).toEqual(
+      checkHealth(open, context()).loops.map((l) => l.perimeterMm),
+    )
+  })
+  test('what moved is carried, what was invented stays so', () => {
+    const n = rough.positions.length / 3
+    const evidence = Uint8Array.from({ length: n }, (_, v) => (v % 2 === 0 ? EVIDENCE.measured : EVIDENCE.invented))
+    const { mesh } = denoise({ ...rough, evidence }, { capMm: 0.3, edges: 'kept' }, context())
+    const moved = (v: number): boolean =>
+      [0, 1, 2].some((c) => mesh.positions[v * 3 + c] !== rough.positions[v * 3 + c])
+    let carried = 0
+    for (let v = 0; v < n; v += 2) {
+      if (moved(v)) carried++
+      expect(mesh.evidence![v]).toBe(moved(v) ? EVIDENCE.carried : EVIDENCE.measured)
+    }
+    expect(carried).toBeGreaterThan(n / 4)
+    expect(mesh.evidence![1]).toBe(EVIDENCE.invented)
+  })
+  test('a cap of nothing is refused', () => {
+    expect(() => denoise(rough, { capMm: 0, edges: 'kept' }, context())).toThrow('more than 0 mm, not 0')
+  })
+})

@@ -1,0 +1,318 @@
+import { checkpoint, stage, type RunContext } from '../context'
+import { GeometryError } from '../errors'
+import { median } from '../linear/samples'
+import { solveCholesky } from '../linear/cholesky'
+import { findCrossings } from '../mesh/crossings'
+import { edgeTopology } from '../mesh/topology'
+import { vertexNormals } from '../mesh/normals'
+import { weldVertices } from '../mesh/weld'
+import { EVIDENCE, type TriangleMesh } from '../shapes'
+import { faceNeighbours, facetsOf, filterNormals, type FaceNeighbours } from './face-normals'
+import { flatRegions, type FlatRegion } from './flat-regions'
+
+/** Smoothed over like everything · kept · what is a plane within the noise is laid onto it, and edges where planes meet. */
+export const EDGE_WAYS = ['rounded', 'kept', 'true'] as const
+export type EdgeWay = (typeof EDGE_WAYS)[number]
+
+export interface DenoiseOptions {
+  /** No point moves farther than this, mm, > 0. */
+  readonly capMm: number
+  readonly edges: EdgeWay
+}
+
+export interface Denoised {
+  readonly mesh: TriangleMesh
+  /** Noise of the surface before and after, mm. */
+  readonly sigmaMm: number
+  readonly leftMm: number
+  readonly meanMm: number
+  readonly mostMm: number
+  /** Planes the surface was laid onto, and the share of its faces that lie on them. */
+  readonly planes: number
+  readonly laidShare: number
+}
+
+/** Rounds of smoothing, outwards again by a little more than inwards (Taubin 1995). */
+const TAUBIN_ROUNDS = 12
+const INWARDS = 0.5
+const OUTWARDS = -0.53
+/** Rounds in which normals are filtered, and points follow them. */
+const NORMAL_ROUNDS = 6
+const POINT_ROUNDS = 12
+/** Where edges are kept, what is a plane goes so much of the way to it: more than half of its noise goes. */
+const HALF_WAY = 0.6
+/** Edges that bend by more than this keep their points (cosine; 25°). */
+const SHARP = Math.cos((25 * Math.PI) / 180)
+/** Rounds in which what came to cross is put back, wider each time. */
+const PUT_BACK = 6
+/** A point that moved less than this is where it was, mm. */
+const MOVED = 1e-6
+
+/**
+ * Takes noise off a surface. *Rounded* smooths without shrinking (Taubin 1995, "A signal processing approach to fair
+ * surface design"); *kept* filters the normals of faces without mixing them across edges and lets points follow them
+ * (Zheng et al. 2011; Sun et al. 2007), after what is a plane within its noise has gone more than half way to that plane; *true*
+ * lays it there, points between two planes onto their line, between three onto their corner. No point moves farther than the cap, borders
+ * stay, and where faces would cross they are put back. What moved is carried, no longer measured.
+ * @throws PARAMS cap not positive
+ */
+export function denoise(input: TriangleMesh, { capMm, edges }: DenoiseOptions, context: RunContext): Denoised {
+  if (!(capMm > 0))
+    throw new GeometryError('PARAMS', `The surface must be allowed to move by more than 0 mm, not ${capMm}.`)
+  const mesh = weldVertices(input)
+  const { indices } = mesh
+  const from = Float64Array.from(mesh.positions)
+  const fixed = borderPoints(mesh)
+  const sigmaMm = noiseOf(mesh)
+  const p = from.slice()
+  const neighbours = faceNeighbours(mesh)
+  let regions: readonly FlatRegion[] = [],
+    laid = 0
+  if (edges === 'rounded') taubin(p, from, indices, fixed, capMm, stage(context, 0, 0.8))
+  else {
+    const facets = facetsOf(from, indices)
+    const normals = filterNormals(facets, neighbours, NORMAL_ROUNDS)
+    checkpoint(context, 1, 4, 'Taking noise off')
+    const found = flatRegions(facets, normals, neighbours, sigmaMm)
+    regions = found.regions
+    const held = fixed.slice()
+    layOn(found.regions, found.of, edges === 'true' ? 1 : HALF_WAY, p, from, indices, held, capMm)
+    for (const f of found.of) if (f >= 0) laid++
+    const after = filterNormals(facetsOf(p, indices), neighbours, NORMAL_ROUNDS)
+    follow(p, from, indices, after, withSharpHeld(mesh, after, held), capMm)
+  }
+  const positions = withoutNewCrossings(mesh, p, neighbours, stage(context, 0.8, 1))
+  const evidence = mesh.evidence?.slice()
+  let sum = 0,
+    mostMm = 0
+  for (let v = 0; v < positions.length / 3; v++) {
+    const moved = Math.hypot(...[0, 1, 2].map((c) => positions[v * 3 + c] - mesh.positions[v * 3 + c]))
+    sum += moved
+    mostMm = Math.max(mostMm, moved)
+    if (evidence && moved > MOVED) evidence[v] = Math.max(evidence[v], EVIDENCE.carried)
+  }
+  const { normals: _old, ...rest } = mesh
+  const out: TriangleMesh = { ...rest, positions, ...(evidence && { evidence }) }
+  return {
+    mesh: out,
+    sigmaMm,
+    leftMm: noiseOf(out),
+    meanMm: sum / Math.max(1, positions.length / 3),
+    mostMm,
+    planes: regions.length,
+    laidShare: laid / Math.max(1, indices.length / 3),
+  }
+}
+
+/**
+ * Of white noise of deviation 1 a point less the middle of its ring, less the same of that ring, has this one: the root
+ * of (7/6)² + 6 (5/18)² + 6 (1/18)² + 6 (1/36)² on an even mesh of six neighbours each.
+ */
+const SPREAD = Math.sqrt((7 / 6) ** 2 + 6 * ((5 / 18) ** 2 + (1 / 18) ** 2 + (1 / 36) ** 2))
+/** Median of the absolute values of a normal distribution of deviation 1. */
+const MAD = 0.6745
+
+/**
+ * Noise of a surface, mm: how far points stand over or under the middle of their neighbours, less than what the ring
+ * itself stands off (so that a bend says nothing); the median, as of a normal distribution. Noise that is alike at
+ * neighbours, as a skin's is, is told too low.
+ */
+export function noiseOf(mesh: TriangleMesh): number {
+  const { positions: p, indices } = mesh
+  const n = p.length / 3
+  const middle = ringMiddles(Float64Array.from(p), indices)
+  const normals = vertexNormals(mesh)
+  const off = new Float64Array(n)
+  for (let v = 0; v < n; v++)
+    for (let c = 0; c < 3; c++) off[v] += (p[v * 3 + c] - middle[v * 3 + c]) * normals[v * 3 + c]
+  const ring = new Float64Array(n),
+    count = new Int32Array(n)
+  for (let h = 0; h < indices.length; h++) {
+    const v = indices[h],
+      w = indices[h % 3 === 2 ? h - 2 : h + 1]
+    ring[v] += off[w]
+    count[v]++
+  }
+  const used = off.map((d, v) => Math.abs(d - ring[v] / (count[v] || 1))).filter((_, v) => count[v] > 0)
+  return median(used) / MAD / SPREAD
+}
+
+function ringMiddles(p: Float64Array, indices: Uint32Array): Float64Array {
+  const sum = new Float64Array(p.length),
+    count = new Int32Array(p.length / 3)
+  for (let h = 0; h < indices.length; h++) {
+    const v = indices[h]
+    for (const w of [indices[h % 3 === 2 ? h - 2 : h + 1], indices[h % 3 === 0 ? h + 2 : h - 1]]) {
+      count[v]++
+      for (let c = 0; c < 3; c++) sum[v * 3 + c] += p[w * 3 + c]
+    }
+  }
+  for (let i = 0; i < sum.length; i++) {
+    const k = count[Math.floor(i / 3)]
+    sum[i] = k > 0 ? sum[i] / k : p[i]
+  }
+  return sum
+}
+
+function borderPoints(mesh: TriangleMesh): Uint8Array {
+  const { twin } = edgeTopology(mesh)
+  const out = new Uint8Array(mesh.positions.length / 3)
+  for (let h = 0; h < twin.length; h++)
+    if (twin[h] < 0) out[mesh.indices[h]] = out[mesh.indices[h % 3 === 2 ? h - 2 : h + 1]] = 1
+  return out
+}
+
+function taubin(
+  p: Float64Array,
+  from: Float64Array,
+  indices: Uint32Array,
+  fixed: Uint8Array,
+  capMm: number,
+  context: RunContext,
+): void {
+  for (let round = 0; round < TAUBIN_ROUNDS; round++) {
+    checkpoint(context, round, TAUBIN_ROUNDS, 'Taking noise off')
+    for (const step of [INWARDS, OUTWARDS]) {
+      const middle = ringMiddles(p, indices)
+      for (let i = 0; i < p.length; i++) if (!fixed[Math.floor(i / 3)]) p[i] += step * (middle[i] - p[i])
+    }
+    within(p, from, capMm)
+  }
+}
+
+/** Points of edges that bend sharply by what faces look like without their noise stay where they are, too. */
+function withSharpHeld(mesh: TriangleMesh, normals: Float64Array, held: Uint8Array): Uint8Array {
+  const { twin } = edgeTopology(mesh)
+  const out = held.slice()
+  for (let h = 0; h < twin.length; h++) {
+    const t = twin[h]
+    if (t < h) continue
+    const f = h - (h % 3),
+      g = t - (t % 3)
+    const facing = normals[f] * normals[g] + normals[f + 1] * normals[g + 1] + normals[f + 2] * normals[g + 2]
+    if (facing < SHARP) out[mesh.indices[h]] = out[mesh.indices[t]] = 1
+  }
+  return out
+}
+
+/** Points move so that their faces come to face as they should: along each face's normal, to its middle. */
+function follow(
+  p: Float64Array,
+  from: Float64Array,
+  indices: Uint32Array,
+  normals: Float64Array,
+  held: Uint8Array,
+  capMm: number,
+): void {
+  const step = new Float64Array(p.length),
+    count = new Int32Array(p.length / 3)
+  for (let round = 0; round < POINT_ROUNDS; round++) {
+    step.fill(0)
+    count.fill(0)
+    for (let f = 0; f < indices.length; f += 3) {
+      const [a, b, c] = [indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3]
+      const [nx, ny, nz] = [normals[f], normals[f + 1], normals[f + 2]]
+      const height =
+        (nx * (p[a] + p[b] + p[c]) + ny * (p[a + 1] + p[b + 1] + p[c + 1]) + nz * (p[a + 2] + p[b + 2] + p[c + 2])) / 3
+      for (const v of [a, b, c]) {
+        const d = height - (nx * p[v] + ny * p[v + 1] + nz * p[v + 2])
+        step[v] += d * nx
+        step[v + 1] += d * ny
+        step[v + 2] += d * nz
+        count[v / 3]++
+      }
+    }
+    for (let v = 0; v < count.length; v++)
+      if (!held[v] && count[v] > 0) for (let c = 0; c < 3; c++) p[v * 3 + c] += step[v * 3 + c] / count[v]
+    within(p, from, capMm)
+  }
+}
+
+/** No point is farther from where it was than the cap. */
+function within(p: Float64Array, from: Float64Array, capMm: number): void {
+  for (let i = 0; i < p.length; i += 3) {
+    const x = p[i] - from[i],
+      y = p[i + 1] - from[i + 1],
+      z = p[i + 2] - from[i + 2]
+    const d = Math.sqrt(x * x + y * y + z * z)
+    if (d <= capMm) continue
+    p[i] = from[i] + (x * capMm) / d
+    p[i + 1] = from[i + 1] + (y * capMm) / d
+    p[i + 2] = from[i + 2] + (z * capMm) / d
+  }
+}
+
+/** Moves points whose faces are all of planes onto those, or so far: one plane, the line of two, the corner of three. */
+function layOn(
+  regions: readonly FlatRegion[],
+  of: Int32Array,
+  share: number,
+  p: Float64Array,
+  from: Float64Array,
+  indices: Uint32Array,
+  held: Uint8Array,
+  capMm: number,
+): void {
+  const mine: number[][] = Array.from({ length: p.length / 3 }, () => [])
+  const isMixed = new Uint8Array(p.length / 3)
+  for (let h = 0; h < indices.length; h++) {
+    const v = indices[h],
+      region = of[Math.floor(h / 3)]
+    if (region < 0) isMixed[v] = 1
+    else if (!mine[v].includes(region)) mine[v].push(region)
+  }
+  for (let v = 0; v < mine.length; v++) {
+    if (held[v] || isMixed[v] || mine[v].length === 0 || mine[v].length > 3) continue
+    const at = meetOf(
+      mine[v].map((r) => regions[r].plane),
+      [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]],
+    )
+    if (!at || Math.hypot(...at.map((x, c) => x - from[v * 3 + c])) > capMm) continue
+    for (let c = 0; c < 3; c++) p[v * 3 + c] += share * (at[c] - p[v * 3 + c])
+    held[v] = 1
+  }
+}
+
+/** The place nearest to one that lies on all of one to three planes; null where they hardly meet. */
+function meetOf(planes: readonly (readonly number[])[], at: readonly number[]): number[] | null {
+  const n = planes.length
+  const gram = new Float64Array(n * n),
+    off = new Float64Array(n)
+  planes.forEach((a, i) => {
+    off[i] = a[0] * at[0] + a[1] * at[1] + a[2] * at[2] - a[3]
+    planes.forEach((b, k) => (gram[i * n + k] = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]))
+  })
+  const share = new Float64Array(n)
+  if (!solveCholesky(gram, off, share, n)) return null
+  return [0, 1, 2].map((c) => at[c] - planes.reduce((sum, plane, i) => sum + share[i] * plane[c], 0))
+}
+
+/** Points of faces that came to cross go back to where they were, with more and more of those round them. */
+function withoutNewCrossings(
+  mesh: TriangleMesh,
+  p: Float64Array,
+  { start, items }: FaceNeighbours,
+  context: RunContext,
+): Float32Array {
+  const positions = Float32Array.from(p)
+  const { indices } = mesh
+  let before: Set<number> | undefined
+  for (let round = 0; round < PUT_BACK; round++) {
+    const found = findCrossings({ ...mesh, positions }, context)
+    if (found.length === 0) break
+    before ??= new Set(findCrossings(mesh, context))
+    let faces = new Set(Array.from(found).filter((f) => !before!.has(f)))
+    if (faces.size === 0) break
+    for (let ring = 0; ring < round; ring++) {
+      const wider = new Set(faces)
+      for (const f of faces) for (let k = start[f]; k < start[f + 1]; k++) wider.add(items[k])
+      faces = wider
+    }
+    for (const f of faces)
+      for (let c = 0; c < 3; c++) {
+        const v = indices[f * 3 + c] * 3
+        positions.set(mesh.positions.subarray(v, v + 3), v)
+      }
+  }
+  return positions
+}
