@@ -44,3 +44,28 @@ test('edges are looked for, seen on the skin, taken, and undone; the next skin k
   await expect(page.getByRole('combobox', { name: 'Edges', exact: true })).toContainText('Kept where points are sure')
   expect(errors).toEqual([])
 })
+
+test('a take that faces into the piece makes no skin until it is turned over', async ({ page }) => {
+  const errors = watchConsole(page)
+  const scan = scanOf(angleBeam(20, 8, 24), 20_000, 0.03)
+  const inward = { ...scan, normals: scan.normals!.map((v) => -v) }
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles({
+    name: 'beam.ply',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.concat([...writeShape(inward, 'ply')]),
+  })
+  await expect(page.getByTestId('take')).toHaveCount(1, WAIT)
+  await page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name: /^Skin/ }).click()
+  await page.getByLabel('Spacing').fill('1')
+  await page.getByRole('button', { name: 'Make the skin' }).click()
+  await expect(page.getByText('“beam” faces into the piece, not out of it').first()).toBeVisible(WAIT)
+  await expect(page.getByTestId('result')).toHaveCount(0)
+  await page.getByLabel('Turn over takes that face into the piece').check()
+  await page.getByRole('button', { name: 'Make the skin' }).click()
+  await stageShows(stages(page).first(), /^mesh/)
+  await expect(page.getByText('“beam” came facing into the piece, and was turned over for this skin.')).toBeVisible(
+    WAIT,
+  )
+  expect(errors).toEqual([])
+})

@@ -157,11 +157,9 @@ export function SkinPanel() {
         <Tick checked={allParts} onChange={setAllParts}>
           Keep loose parts
         </Tick>
-        {takes.length > 1 && (
-          <Tick checked={turn} onChange={setTurn}>
-            Turn over takes that face into the piece
-          </Tick>
-        )}
+        <Tick checked={turn} onChange={setTurn}>
+          Turn over takes that face into the piece
+        </Tick>
       </div>
       {forecast && asked && ready && (
         <FigureTable
