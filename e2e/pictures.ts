@@ -148,6 +148,8 @@ await page.getByRole('menuitem', { name: 'Compare…' }).click()
 await page.getByText('Difference', { exact: true }).click()
 await page.getByTestId('difference').waitFor({ timeout: 120_000 })
 await page.mouse.move(300, 60)
+// Till the notice that the skin is done has gone from over the legend.
+await page.waitForTimeout(9000)
 await shot('compare')
 await page.keyboard.press('Escape')
 await page.getByRole('tab', { name: /Ledger/ }).click()
