@@ -121,6 +121,15 @@ test('a gap is bridged from rim to rim; a feature is taken off by the brush; tri
   // One band makes the ring again: it has its handle.
   await expect(page.getByRole('row', { name: /^Parts, handles/ })).toContainText('1, 1')
 
+  // Its loops are told by the check; closed along the shorter one it is a bent rod, and undone a ring again.
+  await page.getByText('Cure and check again', { exact: true }).click()
+  await page.getByRole('button', { name: 'Check its health again' }).click()
+  await expect(page.getByRole('list', { name: 'Handles' }).getByRole('listitem')).toHaveCount(2, WAIT)
+  await page.getByRole('button', { name: 'Close along loop 1' }).click()
+  await expect(page.getByRole('row', { name: /^Parts, handles/ })).toContainText('1, 0', WAIT)
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect(page.getByRole('row', { name: /^Parts, handles/ })).toContainText('1, 1', WAIT)
+
   const stage = stages(page).first()
   await stageShows(stage, /^mesh/)
   const bridged = (await stage.getAttribute('data-layers'))!

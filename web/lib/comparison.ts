@@ -122,7 +122,7 @@ export function figuresOf(state: PieceState, what: Compared, verdict: Verdict | 
   })
   const sizes = [0, 1, 2].map((c) => (bounds ? bounds.max[c] - bounds.min[c] : null))
   return [
-    { label: 'Verdict', value: null, text: verdict ?? 'not looked at' },
+    { label: 'For release', value: null, text: verdict ?? 'not looked at' },
     row('Points', result ? result.shape.points : takes.reduce((s, t) => s + t.shape!.points, 0), 0, ''),
     row('Triangles', result ? result.shape.faces : null, 0, ''),
     row('Spacing', n(made, 'spacingMm'), 3, ' mm'),

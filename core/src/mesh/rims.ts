@@ -76,6 +76,26 @@ export function findRim(
   return share >= MIN_FOUND ? { loop: best, share } : { loop: null, share }
 }
 
+/** 1 for points of a mesh within a distance of a closed curve. */
+export function nearCurve({ positions: p }: TriangleMesh, curve: Curve, withinMm: number): Uint8Array {
+  const out = new Uint8Array(p.length / 3)
+  const low = [Infinity, Infinity, Infinity],
+    high = [-Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < curve.length; i++) {
+    low[i % 3] = Math.min(low[i % 3], curve[i] - withinMm)
+    high[i % 3] = Math.max(high[i % 3], curve[i] + withinMm)
+  }
+  for (let v = 0; v < p.length; v += 3) {
+    if ([0, 1, 2].some((c) => p[v + c] < low[c] || p[v + c] > high[c])) continue
+    for (let k = 0; k < curve.length; k += 3)
+      if (toStretch(p, v, curve, k) <= withinMm) {
+        out[v / 3] = 1
+        break
+      }
+  }
+  return out
+}
+
 /** Share of a curve's corners that lie within a distance of another curve. */
 function shareNear(curve: Curve, other: Curve, withinMm: number): number {
   let near = 0

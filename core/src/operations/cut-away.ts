@@ -72,7 +72,7 @@ export const cutAway = defineOperation({
 })
 
 /** Closes the holes that a cut made; those that were there stay. */
-function withNewHolesClosed(before: TriangleMesh, open: TriangleMesh, context: RunContext): TriangleMesh {
+export function withNewHolesClosed(before: TriangleMesh, open: TriangleMesh, context: RunContext): TriangleMesh {
   const was = weldVertices(before),
     welded = weldVertices(open)
   const old = new Set(rimsOfMesh(was).map(({ vertices }) => placesOf(was, vertices)))

@@ -6,6 +6,8 @@ import { solidsWith } from '../solids'
 import { cube, torus, withoutFaces } from '../testing/solids'
 import {
   bridgeHoles,
+  closeHandle,
+  healthCheck,
   closeHole,
   closeHoles,
   cutAway,
@@ -120,6 +122,38 @@ describe('holes', () => {
       'no two holes with these rims',
     )
     await expect(runOperation(bridgeHoles, { mesh: gapped }, { first: [1, 2], second }, context())).rejects.toThrow()
+  })
+})
+
+describe('handles', () => {
+  test('are told by the check, and closed along either loop: a bent rod, or a plate with a dent', async () => {
+    const checked = await runOperation(healthCheck, { mesh: ring }, {}, context())
+    const { handles } = checked.details
+    expect(handles).toHaveLength(2)
+    const volumes: number[] = []
+    for (const { loop } of handles!) {
+      const { figures } = await runOperation(closeHandle, { mesh: ring }, { loop: [...loop] }, context())
+      expect(figures).toMatchObject({ closed: true, genus: 0, components: 1, crossings: 0, genusBefore: 1 })
+      volumes.push(Number(figures.volumeMm3))
+    }
+    // Round the tube a slice goes; through the hole a skin over it comes in.
+    const whole = Number(checked.figures.volumeMm3)
+    expect(volumes[0]).toBeLessThan(whole)
+    expect(volumes[1]).toBeGreaterThan(whole)
+  })
+  test('a loop that is not there, and one that bounds a patch, are refused', async () => {
+    const away = [100, 0, 0, 101, 0, 0, 100, 1, 0]
+    await expect(runOperation(closeHandle, { mesh: ring }, { loop: away }, context())).rejects.toThrow(
+      'does not run along this loop',
+    )
+    const small = [26, 0, 0.5, 26, 0.5, 0, 26, 0, -0.5]
+    await expect(runOperation(closeHandle, { mesh: ring }, { loop: small, withinMm: 1 }, context())).rejects.toThrow(
+      'as many handles as before',
+    )
+  })
+  test('none are told of a ball, nor where the surface is open', async () => {
+    expect((await runOperation(healthCheck, { mesh: cube(3) }, {}, context())).details.handles).toEqual([])
+    expect((await runOperation(healthCheck, { mesh: holed }, {}, context())).details.handles).toEqual([])
   })
 })
 

@@ -1,5 +1,6 @@
 import Joi from 'joi'
-import { stage } from '../context'
+import { stage, type RunContext } from '../context'
+import { handleLoops } from '../heal/handle-loops'
 import { fillHoles, type FillKind, type FillResult } from '../holes/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, volumeText, type Finding } from '../findings'
@@ -22,6 +23,13 @@ export interface HealthDetails {
   readonly holes: readonly HoleTold[]
   /** Where else something is wrong; left out by steps of before. */
   readonly faults?: readonly Fault[]
+  /** Loops round handles and through them, the shortest first; only the check of health itself looks for them. */
+  readonly handles?: readonly HandleTold[]
+}
+export interface HandleTold {
+  readonly lengthMm: number
+  /** The loop as a closed curve, x, y, z of its corners. */
+  readonly loop: readonly number[]
 }
 export interface HoleTold {
   readonly perimeterMm: number
@@ -123,7 +131,8 @@ function fillFindings({ refused, flatter }: FillResult): Finding[] {
 
 export const healthCheck = defineOperation({
   name: 'mend.health',
-  version: 1,
+  // Version 2: loops of handles are told.
+  version: 2,
   inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<Record<string, never>>({}),
   onPiece: { track: 'mesh', doing: () => 'Checking the skin' },
@@ -132,17 +141,32 @@ export const healthCheck = defineOperation({
     bytes: mesh.indices.byteLength * 10,
   }),
   run(inputs, _params, context) {
-    const health = checkHealth(inputs.mesh, context)
+    const health = checkHealth(inputs.mesh, stage(context, 0, 0.6))
     return {
       outputs: {},
       figures: healthFigures(health),
       findings: healthFindings(health),
-      details: healthDetails(inputs.mesh, health),
+      details: {
+        ...healthDetails(inputs.mesh, health),
+        handles: handlesOf(inputs.mesh, health, stage(context, 0.6, 1)),
+      },
     }
   },
   describe: (_params, figures) =>
     `Checked the mesh: ${figures.closed ? 'closed' : 'open'}, ${figures.crossings} crossings`,
 })
+
+/** Looking for loops takes longer than a check on larger meshes than this. */
+const MOST_FACES_FOR_HANDLES = 600_000
+
+function handlesOf(mesh: TriangleMesh, { genus, faces }: MeshHealth, context: RunContext): HandleTold[] {
+  if (genus === null || genus < 1 || faces > MOST_FACES_FOR_HANDLES) return []
+  const welded = weldVertices(mesh)
+  return handleLoops(welded, genus, context).map(({ points, lengthMm }) => ({
+    lengthMm,
+    loop: curveOf(welded, points),
+  }))
+}
 
 /** Health as the figures of a step: counts, mm, mm², mm³. */
 export function healthFigures(h: MeshHealth): Figures {

@@ -4,7 +4,7 @@ import { attempt, submit } from '@/lib/store'
 export const mendCommands: readonly StationCommand[] = [
   {
     name: 'Check the skin’s health',
-    terms: 'inspect mesh manifold self-intersections watertight errors diagnose',
+    terms: 'inspect mesh manifold self-intersections watertight errors diagnose genus handle tunnel topology',
     run: () => void attempt(() => submit({ operation: 'mend.health' })),
   },
   {

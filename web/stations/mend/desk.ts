@@ -31,6 +31,8 @@ export interface MendDesk {
   rimsShown: boolean
   /** The hole from which a band is to be laid; its place in the list. */
   bridgeFrom: number | null
+  /** The loop of a handle that is pointed at; its place in the list. */
+  handleShown: number | null
   /** The fault of the list that is pointed at; its place there. */
   faultShown: number | null
   /** A place of a list that is gone to. */
@@ -53,6 +55,7 @@ export const FRESH_MEND: MendDesk = {
   rimLimitMm: '',
   rimsShown: false,
   bridgeFrom: null,
+  handleShown: null,
   faultShown: null,
   goTo: null,
   meshPlane: null,

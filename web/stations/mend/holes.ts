@@ -8,12 +8,18 @@ export interface Hole extends HoleTold {
   readonly facing: readonly [number, number, number]
 }
 
+/** A loop round a handle, or through it. */
+export interface Handle extends Omit<Hole, 'perimeterMm'> {
+  readonly lengthMm: number
+}
+
 /** Acts that tell of the holes they leave. */
 const TELLING = [
   'mend.health',
   'mend.closeHoles',
   'mend.closeHole',
   'mend.bridgeHoles',
+  'mend.closeHandle',
   'mend.heal',
   'mend.denoise',
   'mend.remesh',
@@ -55,6 +61,17 @@ export function faultsOf(chain: readonly StepRecord[]): Fault[] {
       at: [f.at[0] * factor, f.at[1] * factor, f.at[2] * factor] as const,
       sizeMm: f.sizeMm * factor,
     }))
+}
+
+/** Loops round its handles and through them, where the last act was the check that looks for them. */
+export function handlesOf(chain: readonly StepRecord[]): Handle[] {
+  const { told, factor } = toldLast(chain)
+  return told
+    .flatMap((d) => d.handles ?? [])
+    .map(({ lengthMm, loop }) => {
+      const rim = loop.map((v) => v * factor)
+      return { lengthMm: lengthMm * factor, rim, ...poseOf(rim) }
+    })
 }
 
 /** Middle of a closed curve, and the normal of its mean plane (Newell). */

@@ -8,8 +8,9 @@ import { healthStep, onlyMeshOf } from '@/lib/chain'
 import { judge } from '../road'
 import { AreasOnSkin } from './areas-group'
 import { FaultList } from './fault-list'
+import { HandleList } from './handle-list'
 import { HoleList } from './hole-list'
-import { faultsOf, holesOf } from './holes'
+import { faultsOf, handlesOf, holesOf } from './holes'
 import { NoiseGroup } from './noise-group'
 import { PartGroup } from './part-group'
 import { PlaneCutGroup } from './plane-cut'
@@ -138,6 +139,7 @@ export function MendPanel() {
       <div className="mt-3">
         <FaultList faults={faults} />
         <HoleList holes={told} />
+        <HandleList handles={handlesOf(state.mesh.chain)} />
         <RimsGroup holes={told} />
         <PartGroup />
         <PlaneCutGroup />

@@ -6,7 +6,7 @@ import { paintArea } from '@/lib/areas'
 import { geometry } from '@/lib/geometry'
 import { attemptInTurn, useDesk } from '@/lib/store'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
-import { faultsOf, holesOf, rimLines } from './holes'
+import { faultsOf, handlesOf, holesOf, rimLines } from './holes'
 import { paintPart, outlinePart } from './point-at-part'
 
 const INK = '#23272B'
@@ -28,6 +28,7 @@ export function MendTools() {
   const from = useDesk((d) => d.bridgeFrom)
   const limitMm = positiveNumber(useDesk((d) => d.rimLimitMm))
   const rimsShown = useDesk((d) => d.rimsShown)
+  const handle = useDesk((d) => d.handleShown)
   const goTo = useDesk((d) => d.goTo)
   const set = useDesk((d) => d.set)
   const hash = mesh?.shape.hash
@@ -37,8 +38,9 @@ export function MendTools() {
     const lit = holes.filter(
       (h, i) => i === shown || i === from || (rimsShown && (limitMm === null || h.perimeterMm <= limitMm * (1 + 1e-9))),
     )
-    return lit.length > 0 ? rimLines(lit) : null
-  }, [holes, shown, from, rimsShown, limitMm])
+    const loop = handle === null || !mesh ? undefined : handlesOf(mesh.chain)[handle]
+    return lit.length > 0 || loop ? rimLines(loop ? [...lit, loop] : lit) : null
+  }, [holes, shown, from, rimsShown, limitMm, handle, mesh])
   useEffect(() => {
     if (!hash) return
     const pick = (ray: Ray): Promise<void> =>
