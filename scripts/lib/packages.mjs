@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { basename, join } from 'node:path'
 import { capture, has, run } from './processes.mjs'
 import { say, Stop } from './say.mjs'
 
@@ -58,35 +58,44 @@ export async function installDebianPackage(command, pkg, purpose) {
     throw new Stop(`Debian's ${pkg} could not be installed. What apt said stands in ${log}.`)
 }
 
-/** Where Debian keeps the open scan that a test compares with. */
-const SCAN = {
+/** Where Debian keeps the open data that tests compare with: a scan of a real head, and meshes of others as they came. */
+const OPEN_DATA = {
   pkg: 'libcgal-demo',
   archive: './usr/share/doc/libcgal-dev/data.tar.gz',
-  file: 'data/points_3/b9_training.ply',
-  name: 'b9_training.ply',
+  files: [
+    'data/points_3/b9_training.ply',
+    'data/meshes/elephant-with-holes.off',
+    'data/meshes/lion.off',
+    'data/meshes/bones.off',
+    'data/meshes/camel.off',
+    'data/meshes/mannequin-devil.off',
+    'data/meshes/plane.off',
+  ],
 }
 
 /** Brings in open data from a Debian package, without installing the package; returns the folder it lies in. */
 export async function fetchOpenData(stateDir) {
   const folder = join(stateDir, 'open-data')
-  if (existsSync(join(folder, SCAN.name))) return folder
+  const { pkg, archive, files } = OPEN_DATA
+  const missing = files.filter((file) => !existsSync(join(folder, basename(file))))
+  if (missing.length === 0) return folder
   mkdirSync(folder, { recursive: true })
-  say(`Fetching open data from Debian's ${SCAN.pkg}…`)
-  const download = () => run('apt-get', ['download', '-qq', SCAN.pkg], { cwd: folder })
+  say(`Fetching open data from Debian's ${pkg}…`)
+  const download = () => run('apt-get', ['download', '-qq', pkg], { cwd: folder })
   if ((await download()) !== 0) {
     // The lists of a fresh machine are empty.
     await run('apt-get', ['update', '-qq'])
     if ((await download()) !== 0)
-      throw new Stop(`Debian's ${SCAN.pkg} could not be downloaded. Run "apt-get update" as root and try again.`)
+      throw new Stop(`Debian's ${pkg} could not be downloaded. Run "apt-get update" as root and try again.`)
   }
-  const code = await run(
-    'sh',
-    [
-      '-c',
-      `dpkg-deb --fsys-tarfile ${SCAN.pkg}_*.deb | tar -xO ${SCAN.archive} | tar -xzO ${SCAN.file} > ${SCAN.name}.part && mv ${SCAN.name}.part ${SCAN.name} && rm ${SCAN.pkg}_*.deb`,
-    ],
-    { cwd: folder },
-  )
-  if (code !== 0) throw new Stop(`Debian's ${SCAN.pkg} does not hold ${SCAN.file}.`)
+  // Unpacked beside, and moved when all are there: what was half written is not taken for whole.
+  const steps = [
+    `rm -rf part && mkdir part`,
+    `dpkg-deb --fsys-tarfile ${pkg}_*.deb | tar -xO ${archive} | tar -xz -C part ${missing.join(' ')}`,
+    ...missing.map((file) => `mv part/${file} ${basename(file)}`),
+    `rm -r part ${pkg}_*.deb`,
+  ]
+  if ((await run('sh', ['-c', steps.join(' && ')], { cwd: folder })) !== 0)
+    throw new Stop(`Debian's ${pkg} does not hold ${missing.join(', ')}.`)
   return folder
 }
