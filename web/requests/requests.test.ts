@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { operationNamed, operationNames } from '@holosoma/core'
+import { EMPTY_BRIEF, requirementsOf, type Brief } from '@holosoma/core/brief'
 import type { PieceState, TakeState } from '@holosoma/engine'
 import { emptyResult, emptyState, emptyStep } from '@/lib/empty-state'
 import { jobByDeclaration } from './by-declaration'
@@ -189,6 +190,22 @@ test.each<[string, PieceState, Partial<Asked> & { operation: string }, RegExp]>(
   ],
   ['what works on files', two(), { operation: 'measure.compare' }, /works on files/],
 ])('%s is refused in words', (_what, state, asked, words) => expect(() => job(state, asked)).toThrow(words))
+
+test('what the brief says is put to acts of mending: how far they may go, and whether holes are theirs to close', () => {
+  const mended = (purposes: Brief['purposes'], operation: string, params = {}): Record<string, unknown> => {
+    const content: Brief = { ...EMPTY_BRIEF, purposes, detailMm: 2 }
+    const state = two({
+      mesh: emptyResult([emptyStep('skin.make', { track: 'result:1' })]),
+      brief: { content, outlook: null, stepId: 1, revision: 0, version: 1 },
+    })
+    return (job(state, { operation, params }).request as { params: Record<string, unknown> }).params
+  }
+  expect(mended(['print'], 'mend.heal')).toMatchObject({ keepsHoles: false })
+  expect(mended(['archive'], 'mend.heal')).toMatchObject({ keepsHoles: true })
+  const { toleranceMm } = requirementsOf({ ...EMPTY_BRIEF, purposes: ['print'], detailMm: 2 })
+  expect(mended(['print'], 'mend.remesh', { edgeMm: 1 })).toMatchObject({ capMm: toleranceMm, edgeMm: 1 })
+  expect(mended(['print'], 'mend.denoise', { capMm: 1 })).toMatchObject({ toleranceMm })
+})
 
 test('every operation that runs on a piece says what it works on; rules name operations that are there', () => {
   const names = operationNames()

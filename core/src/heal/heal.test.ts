@@ -97,11 +97,12 @@ describe('meshes of others', () => {
   })
   test('two rings through each other become one body: the union’s volume as the judge says', async () => {
     const other = moved(torus(20, 6, 60, 30), 22, 3)
-    const healed = await heal(merged(ring, other))
+    const healed = await heal({ ...merged(ring, other), originMm: [500, 0, 7] })
     expect(healed.health).toMatchObject({ closed: true, manifold: true, crossings: 0, components: 1 })
     expect([...healed.acts]).toEqual([['united', 2]])
     expect(judge(healed.mesh).volume).toBeCloseTo(healed.health.volumeMm3, 0)
     expect(healed.health.volumeMm3 / union(ring, other)).toBeCloseTo(1, 5)
+    expect(healed.mesh.originMm).toEqual([500, 0, 7])
     // Without the library they are cut free of each other, and closed for themselves.
     const plain = await healMesh(merged(ring, other), { crumbs: 0 }, context())
     expect(plain.health).toMatchObject({ closed: true, crossings: 0 })

@@ -235,7 +235,15 @@ function merged(a: TriangleMesh, b: TriangleMesh): TriangleMesh {
   )
   const evidence = both(a.evidence, b.evidence, Uint8Array),
     colours = both(a.colours, b.colours, Uint8Array)
-  return { kind: 'mesh', positions, indices, ...(evidence && { evidence }), ...(colours && { colours }) }
+  const { originMm } = a
+  return {
+    kind: 'mesh',
+    positions,
+    indices,
+    ...(evidence && { evidence }),
+    ...(colours && { colours }),
+    ...(originMm && { originMm }),
+  }
 }
 
 /** Fewer open edges, fewer faults, fewer crossings, fewer parts come first, in this order. */

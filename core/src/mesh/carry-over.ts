@@ -6,8 +6,8 @@ import { TriangleBvh } from '../spatial/triangle-bvh'
  * evidence the weakest of the corners it lies between.
  */
 export function carryOver(old: TriangleMesh, mesh: TriangleMesh): TriangleMesh {
-  const { colours, evidence, indices } = old
-  if (!colours && !evidence) return mesh
+  const { colours, evidence, indices, originMm } = old
+  if (!colours && !evidence) return { ...mesh, ...(originMm && { originMm }) }
   const bvh = new TriangleBvh(old)
   const points = mesh.positions.length / 3
   const newColours = colours && new Uint8Array(points * 3),
@@ -26,5 +26,10 @@ export function carryOver(old: TriangleMesh, mesh: TriangleMesh): TriangleMesh {
           share.reduce((sum, s, k) => sum + s * colours[indices[r.face * 3 + k] * 3 + c], 0),
         )
   }
-  return { ...mesh, ...(newColours && { colours: newColours }), ...(newEvidence && { evidence: newEvidence }) }
+  return {
+    ...mesh,
+    ...(newColours && { colours: newColours }),
+    ...(newEvidence && { evidence: newEvidence }),
+    ...(originMm && { originMm }),
+  }
 }

@@ -73,10 +73,13 @@ export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault
     if (faceCross(mesh.positions, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, cross) === 0)
       flat.push(corners(f / 3))
   add('flat', flat)
-  add('spike', spikesOf(mesh))
+  out.push(...spikeFaults(mesh))
   out.push(...looseParts(mesh))
   return out
 }
+
+/** Points drawn far out of the surface: no fault to a check of its kind, so looked for by themselves. */
+export const spikeFaults = (mesh: TriangleMesh): Fault[] => placesOf(mesh, 'spike', spikesOf(mesh))
 
 function placesOf({ positions: p }: TriangleMesh, kind: FaultKind, groups: readonly (readonly number[])[]): Fault[] {
   if (groups.length === 0) return []

@@ -4,7 +4,7 @@ import { handleLoops } from '../heal/handle-loops'
 import { fillHoles, type FillKind, type FillResult } from '../holes/fill-holes'
 import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, volumeText, type Finding } from '../findings'
-import { faultsOf, type Fault } from '../mesh/faults'
+import { faultsOf, spikeFaults, type Fault } from '../mesh/faults'
 import { curveOf, rimsOfMesh } from '../mesh/rims'
 import { weldVertices } from '../mesh/weld'
 import type { TriangleMesh } from '../shapes'
@@ -51,7 +51,10 @@ const MAX_HOLES_TOLD = 100
 /** @param mesh the one that was checked */
 export const healthDetails = (mesh: TriangleMesh, health: MeshHealth): HealthDetails => {
   const welded = weldVertices(mesh)
-  const faults = faultsOf(welded, health.crossingFaces)
+  const { crossings, nonManifoldEdges, nonManifoldVertices, flippedEdges, zeroAreaFaces, components } = health
+  const counted = crossings + nonManifoldEdges + nonManifoldVertices + flippedEdges + zeroAreaFaces
+  // A mesh of one part without any has spikes at most, and is looked through once.
+  const faults = counted > 0 || components > 1 ? faultsOf(welded, health.crossingFaces) : spikeFaults(welded)
   if (health.loops.length === 0) return { holes: [], faults }
   return {
     holes: rimsOfMesh(welded)

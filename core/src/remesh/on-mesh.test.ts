@@ -94,6 +94,7 @@ describe('even triangles on a mesh', () => {
     }
     const open = withoutFaces(told, [0, 1, 2, 3, 4, 5])
     const even = remeshOnItself(open, { edgeMm: 1.2 }, context())
+    expect(remeshOnItself({ ...open, originMm: [500, 0, 7] }, { edgeMm: 1.2 }, context()).originMm).toEqual([500, 0, 7])
     expect(health(even).loops.map((l) => l.perimeterMm)).toEqual(
       health(open).loops.map((l) => expect.closeTo(l.perimeterMm, 3)),
     )

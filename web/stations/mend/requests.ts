@@ -1,4 +1,4 @@
-import { requirementsOf } from '@holosoma/core/brief'
+import { choiceOf, requirementsOf } from '@holosoma/core/brief'
 import type { Rules } from '@/requests/request'
 
 /** The tolerance of the brief is the cap of what mending may move. */
@@ -10,6 +10,13 @@ const CAPPED: Rules[string] = {
 }
 
 export const mendRules: Rules = {
+  // Where the brief leaves holes, or closes them by hand, curing the rest does not close them by the way.
+  'mend.heal': {
+    params: ({ brief }, _ground, asked) => ({
+      keepsHoles: !!brief && choiceOf(brief.content, 'holes') !== 'close',
+      ...asked.params,
+    }),
+  },
   'mend.simplify': CAPPED,
   'mend.remesh': CAPPED,
   'mend.denoise': {
