@@ -124,6 +124,7 @@ test('a gap is bridged from rim to rim; a feature is taken off by the brush; tri
   // Its loops are told by the check; closed along the shorter one it is a bent rod, and undone a ring again.
   await page.getByText('Cure and check again', { exact: true }).click()
   await page.getByRole('button', { name: 'Check its health again' }).click()
+  await page.getByText('Handles and tunnels: 2 loops', { exact: true }).click(WAIT)
   await expect(page.getByRole('list', { name: 'Handles' }).getByRole('listitem')).toHaveCount(2, WAIT)
   await page.getByRole('button', { name: 'Close along loop 1' }).click()
   await expect(page.getByRole('row', { name: /^Parts, handles/ })).toContainText('1, 0', WAIT)
