@@ -1,6 +1,6 @@
 'use client'
 import { proxy, wrap, type Remote } from 'comlink'
-import { useEffect, useMemo, useRef } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { create } from 'zustand'
 import {
   briefProblems,
@@ -28,6 +28,7 @@ import type { Evaluation, PlanWorker, StandInDraw } from '@/workers/plan.worker'
 import { api } from './api'
 import { useDocument } from './documents'
 import { percent } from './format'
+import { Newest } from './newest'
 import { useDesk } from './store'
 
 export type PlanView = 'seen' | 'angle' | 'shared' | 'dots'
@@ -145,29 +146,19 @@ export function usePlanEngine(): void {
   const { change: changeBrief } = useDocument('brief', () => EMPTY_BRIEF, briefProblem)
   useEffect(() => set({ plan, change, changeBrief }), [plan, change, changeBrief, set])
   const standKey = JSON.stringify([plan.standIn, brief.lengthMm, brief.widthMm, brief.heightMm])
-  const ready = useRef<Promise<boolean>>(Promise.resolve(false))
+  const [setUps] = useState(() => new Newest<StandInDraw | { error: string }>({ error: '' }))
   useEffect(() => {
     const size = [brief.lengthMm, brief.widthMm, brief.heightMm] as const
     set({ draw: null, evaluation: null, details: null, problem: null })
-    ready.current = Promise.all([
-      quickPlanner().setUp(plan.standIn, size),
-      slowPlanner().setUp(plan.standIn, size),
-    ]).then(
-      ([draw]) => {
-        if ('error' in draw) {
-          set({ problem: draw.error })
-          return false
-        }
-        set({ draw })
-        return true
-      },
-      (e: Error) => {
-        set({ problem: e.message })
-        return false
-      },
+    setUps.begin(
+      Promise.all([quickPlanner().setUp(plan.standIn, size), slowPlanner().setUp(plan.standIn, size)]).then(
+        ([draw]) => draw,
+        (e: Error) => ({ error: e.message }),
+      ),
+      (draw) => set('error' in draw ? { problem: draw.error } : { draw }),
     )
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key says it all
-  }, [standKey, set])
+  }, [standKey, set, setUps])
 
   const speed = useRef<number | null>(null)
   useEffect(() => {
@@ -189,6 +180,8 @@ export function usePlanEngine(): void {
     }
     let current = true
     const stop = new SharedArrayBuffer(4)
+    // A plan is never tried on a stand-in that is not its own any more.
+    const isReady = async (): Promise<boolean> => !('error' in (await setUps.settled()))
     const evaluate = async (): Promise<void> => {
       // One at a time, always the newest: a slider does not queue up its way.
       if (pending.current.running) {
@@ -199,7 +192,7 @@ export function usePlanEngine(): void {
       try {
         do {
           pending.current.again = false
-          if (!(await ready.current)) return
+          if (!(await isReady())) return
           const { plan: p, brief: b } = latest.current
           const evaluation = await quickPlanner().evaluate(p, b, speed.current)
           // What was found out about a plan that no longer stands there says nothing, least of all that nothing is wrong.
@@ -214,7 +207,7 @@ export function usePlanEngine(): void {
     void evaluate()
     const timer = setTimeout(() => {
       void (async () => {
-        if (!(await ready.current) || !current) return
+        if (!(await isReady()) || !current) return
         set({ working: { note: 'Looking for look-alikes and the next take', fraction: 0 } })
         const details = await slowPlanner().details(
           plan,
@@ -245,7 +238,7 @@ export function usePlanEngine(): void {
       set({ working: null })
     }
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the keys say it all
-  }, [key, standKey, problem, set])
+  }, [key, standKey, problem, set, setUps])
 }
 
 function figureOf(plan: Plan, brief: Brief, { report }: Evaluation, details: PlanDetails): string {
