@@ -1,24 +1,11 @@
 import { expect, test, type Page } from '@playwright/test'
 import { writeShape, type TriangleMesh } from '@holosoma/core'
 import { cube, torus, withoutFaces } from '@holosoma/core/testing/solids'
+import { merged, shifted } from '@holosoma/core/testing/altered'
 import { stages, stageShows, watchConsole } from './helpers'
 
 const WAIT = { timeout: 240_000 }
 
-const merged = (...parts: TriangleMesh[]): TriangleMesh => {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    for (const v of p.positions) positions.push(v)
-    for (const i of p.indices) indices.push(i + base)
-  }
-  return { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-}
-const moved = (m: TriangleMesh, x: number, y: number, z: number): TriangleMesh => ({
-  ...m,
-  positions: m.positions.map((v, i) => v + [x, y, z][i % 3]),
-})
 const ring = torus(30, 9, 120, 60)
 /** The ring without faces whose first corner lies where a test says so. */
 const ringWithout = (is: (x: number, y: number, z: number) => boolean): TriangleMesh =>
@@ -54,7 +41,7 @@ test('faults are listed by their places; the line among the rims is dragged; all
     [21, 21, 1.5],
   ]
   const bitten = ringWithout((x, y, z) => holes.some(([a, b, r]) => Math.hypot(x - a, y - b, z - 9) < r))
-  await asSkin(page, merged(bitten, moved(torus(8, 2, 40, 20), 38, 10, 3), moved(cube(0.5), 50, 0, 0)))
+  await asSkin(page, merged(bitten, shifted(torus(8, 2, 40, 20), 38, 10, 3), shifted(cube(0.5), 50, 0, 0)))
   const finding = page.getByTestId('finding').first()
   await expect(finding).toContainText(/5 holes.*places where faces cross/, WAIT)
   const faults = page.getByRole('list', { name: 'Faults' })

@@ -4,6 +4,7 @@ import { CellIndex } from '../spatial/cell-index'
 import { Lines } from './lines'
 import type { Network } from './network'
 import { sheetAt, type Places } from './places'
+import { nextHalf } from '../mesh/half-edges'
 
 /** What a point of a mesh with edges may do. */
 export const STAYS = 0
@@ -53,7 +54,7 @@ export function cutIn(mesh: TriangleMesh, places: Places, network: Network, edge
   const { topology } = working
   for (const [h, { by, a, b, at, turn }] of network.crossings) {
     const u = mesh.indices[h],
-      v = mesh.indices[h % 3 === 2 ? h - 2 : h + 1]
+      v = mesh.indices[nextHalf(h)]
     if (kind[u] === CORNER || kind[v] === CORNER) continue
     // A split beside it gives an edge another number.
     const m = working.split(topology.outgoing(u).find((k) => topology.tip(k) === v)!)

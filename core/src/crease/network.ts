@@ -4,6 +4,7 @@ import { UnionFind } from '../spatial/union-find'
 import { Crossings, type Crossing } from './crossing'
 import { insideAt, sheetAt, turnAt, type Places } from './places'
 import { besideMm, insideOfRound } from './wedge'
+import { nextHalf } from '../mesh/half-edges'
 
 /** A line that is not so many edges of the mesh long is none. */
 const LEAST_LENGTH = 5
@@ -35,8 +36,6 @@ export interface Network {
   readonly corners: readonly Corner[]
 }
 
-const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
-
 /**
  * All lines over a mesh that are long enough, told from both sides, and run as their sheets say.
  * @param isCareful only those at which a round as wide as the mesh's edges would have been told
@@ -48,7 +47,7 @@ export function networkOf(mesh: TriangleMesh, places: Places, edgeMm: number, is
   const found = new Map<number, Crossing>()
   for (let h = 0; h < indices.length; h++) {
     if (twin[h] < h) continue
-    const crossing = tell.between(indices[h], indices[next(h)])
+    const crossing = tell.between(indices[h], indices[nextHalf(h)])
     if (crossing) found.set(h, crossing)
   }
   const once = (h: number): number => (twin[h] >= 0 && twin[h] < h ? twin[h] : h)

@@ -3,13 +3,12 @@ import { quietContext } from '../context'
 import { seededRandom } from '../linear/random'
 import { checkHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
-import { refineInFour } from '../remesh/refine'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
-import { angleBeam, icosahedron, torus, withoutFaces } from '../testing/solids'
+import { angleBeam, torus, withoutFaces } from '../testing/solids'
+import { ballMesh, inFour } from '../testing/altered'
 import { denoise, noiseOf } from './denoise'
 
 const context = () => quietContext()
-const times = (mesh: TriangleMesh, n: number): TriangleMesh => (n === 0 ? mesh : times(refineInFour(mesh), n - 1))
 /** Every point moved along its normal by a random amount. */
 function noisy(mesh: TriangleMesh, sigmaMm: number): TriangleMesh {
   const random = seededRandom(9)
@@ -22,7 +21,7 @@ function noisy(mesh: TriangleMesh, sigmaMm: number): TriangleMesh {
   return { ...mesh, positions }
 }
 /** A beam of an L of 20 and 8 mm, 24 long: flats, sharp edges, one of them inwards. */
-const beam = times(angleBeam(20, 8, 24), 5)
+const beam = inFour(angleBeam(20, 8, 24), 5)
 const rough = noisy(beam, 0.03)
 /** Distance of a place to the true beam's nearest plane, mm. */
 const planes: [number, number][] = []
@@ -39,16 +38,7 @@ const off = (m: TriangleMesh): number => {
     sum += Math.min(...planes.map(([c, at]) => Math.abs(m.positions[v + c] - at))) ** 2
   return Math.sqrt((sum * 3) / m.positions.length)
 }
-/** A ball of 20 mm. */
-const ball = ((): TriangleMesh => {
-  const fine = times(icosahedron(), 5)
-  const positions = fine.positions.slice()
-  for (let v = 0; v < positions.length; v += 3) {
-    const l = Math.hypot(positions[v], positions[v + 1], positions[v + 2])
-    for (let c = 0; c < 3; c++) positions[v + c] *= 20 / l
-  }
-  return { ...fine, positions }
-})()
+const ball = ballMesh(20, 5)
 const offBall = (m: TriangleMesh): number => {
   let sum = 0
   for (let v = 0; v < m.positions.length; v += 3)

@@ -3,12 +3,13 @@ import { GeometryError } from '../errors'
 import { median } from '../linear/samples'
 import { solveCholesky } from '../linear/cholesky'
 import { findCrossings } from '../mesh/crossings'
-import { edgeTopology } from '../mesh/topology'
+import { borderPoints, edgeTopology } from '../mesh/topology'
 import { vertexNormals } from '../mesh/normals'
 import { weldVertices } from '../mesh/weld'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { faceNeighbours, facetsOf, filterNormals, type FaceNeighbours } from './face-normals'
 import { flatRegions, type FlatRegion } from './flat-regions'
+import { nextHalf, previousHalf } from '../mesh/half-edges'
 
 /** Smoothed over like everything · kept · what is a plane within the noise is laid onto it, and edges where planes meet. */
 export const EDGE_WAYS = ['rounded', 'kept', 'true'] as const
@@ -129,7 +130,7 @@ export function noiseOf(mesh: TriangleMesh): number {
     count = new Int32Array(n)
   for (let h = 0; h < indices.length; h++) {
     const v = indices[h],
-      w = indices[h % 3 === 2 ? h - 2 : h + 1]
+      w = indices[nextHalf(h)]
     ring[v] += off[w]
     count[v]++
   }
@@ -142,7 +143,7 @@ function ringMiddles(p: Float64Array, indices: Uint32Array): Float64Array {
     count = new Int32Array(p.length / 3)
   for (let h = 0; h < indices.length; h++) {
     const v = indices[h]
-    for (const w of [indices[h % 3 === 2 ? h - 2 : h + 1], indices[h % 3 === 0 ? h + 2 : h - 1]]) {
+    for (const w of [indices[nextHalf(h)], indices[previousHalf(h)]]) {
       count[v]++
       for (let c = 0; c < 3; c++) sum[v * 3 + c] += p[w * 3 + c]
     }
@@ -152,14 +153,6 @@ function ringMiddles(p: Float64Array, indices: Uint32Array): Float64Array {
     sum[i] = k > 0 ? sum[i] / k : p[i]
   }
   return sum
-}
-
-function borderPoints(mesh: TriangleMesh): Uint8Array {
-  const { twin } = edgeTopology(mesh)
-  const out = new Uint8Array(mesh.positions.length / 3)
-  for (let h = 0; h < twin.length; h++)
-    if (twin[h] < 0) out[mesh.indices[h]] = out[mesh.indices[h % 3 === 2 ? h - 2 : h + 1]] = 1
-  return out
 }
 
 function taubin(

@@ -1,8 +1,9 @@
 import { checkpoint, type RunContext } from '../context'
-import { EdgeHeap } from '../simplify/edge-heap'
+import { CostHeap } from '../spatial/cost-heap'
 import { UnionFind } from '../spatial/union-find'
 import { edgeTopology } from '../mesh/topology'
 import type { TriangleMesh } from '../shapes'
+import { nextHalf } from '../mesh/half-edges'
 
 /** A closed way over edges that goes round a handle, or through it, and does not part the surface. */
 export interface HandleLoop {
@@ -69,7 +70,7 @@ class LoopSearch {
     this.start = new Int32Array(this.points + 1)
     for (let h = 0; h < indices.length; h++) {
       const a = indices[h] * 3,
-        b = indices[after(h)] * 3
+        b = indices[nextHalf(h)] * 3
       this.length[h] = Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
       this.start[indices[h] + 1]++
     }
@@ -84,7 +85,7 @@ class LoopSearch {
   rootsOfParts(): number[] {
     const { indices } = this.mesh
     const sets = new UnionFind(this.points)
-    for (let h = 0; h < indices.length; h++) sets.union(indices[h], indices[after(h)])
+    for (let h = 0; h < indices.length; h++) sets.union(indices[h], indices[nextHalf(h)])
     const seen = new Set<number>()
     const out: number[] = []
     for (const v of indices) {
@@ -107,7 +108,7 @@ class LoopSearch {
     const rest: number[] = []
     for (let h = 0; h < indices.length; h++)
       if (twin[h] > h && !isTree[h] && Number.isFinite(away[indices[h]])) rest.push(h)
-    const round = (h: number): number => away[indices[h]] + away[indices[after(h)]] + length[h]
+    const round = (h: number): number => away[indices[h]] + away[indices[nextHalf(h)]] + length[h]
     rest.sort((a, b) => round(b) - round(a))
     const faces = new UnionFind(indices.length / 3)
     const across: number[] = []
@@ -182,7 +183,7 @@ class LoopSearch {
     points.forEach((v, i) => {
       const w = points[(i + 1) % points.length]
       for (let k = start[v]; k < start[v + 1]; k++)
-        if (mesh.indices[after(leaving[k])] === w) {
+        if (mesh.indices[nextHalf(leaving[k])] === w) {
           sum ^= crossed[leaving[k]]
           break
         }
@@ -197,12 +198,12 @@ class LoopSearch {
     const done = new Uint8Array(points)
     away[root] = 0
     // Half-edges wait by the length of the way to their tips.
-    const heap = new EdgeHeap(mesh.indices.length)
+    const heap = new CostHeap(mesh.indices.length)
     const open = (v: number): void => {
       done[v] = 1
       for (let k = start[v]; k < start[v + 1]; k++) {
         const h = leaving[k]
-        const w = mesh.indices[after(h)]
+        const w = mesh.indices[nextHalf(h)]
         const to = away[v] + length[h]
         if (done[w] || to >= away[w]) continue
         away[w] = to
@@ -214,7 +215,7 @@ class LoopSearch {
     while (heap.size > 0) {
       const h = heap.top()
       heap.pop()
-      const w = mesh.indices[after(h)]
+      const w = mesh.indices[nextHalf(h)]
       if (!done[w] && came[w] === h) open(w)
     }
     return { away, came }
@@ -228,7 +229,7 @@ class LoopSearch {
       for (let h = came[v]; h >= 0; h = came[indices[h]]) out.push(indices[h])
       return out.reverse()
     }
-    const [a, b] = [wayTo(indices[edge]), wayTo(indices[after(edge)])]
+    const [a, b] = [wayTo(indices[edge]), wayTo(indices[nextHalf(edge)])]
     let shared = 0
     while (shared + 1 < Math.min(a.length, b.length) && a[shared + 1] === b[shared + 1]) shared++
     const points = [...a.slice(shared), ...b.slice(shared + 1).reverse()]
@@ -241,5 +242,3 @@ class LoopSearch {
     return { points: Int32Array.from(points), lengthMm }
   }
 }
-
-const after = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)

@@ -7,6 +7,7 @@ import { cutApart } from '../mesh/cut-apart'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { solidsWith } from '../solids'
 import { cube, icosahedron, torus, withoutFaces } from '../testing/solids'
+import { merged, shifted, turnedOver } from '../testing/altered'
 import { faceOutward } from './outward'
 import { healMesh, type HealAct } from './heal'
 import { orientAlike, surfaceTwins } from './surface-twins'
@@ -17,29 +18,6 @@ const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
 const solids = solidsWith(() => Module())
 const heal = (m: TriangleMesh, crumbs = 0.02) => healMesh(m, { crumbs }, { ...context(), solids })
-const moved = (m: TriangleMesh, x: number, y = 0, z = 0): TriangleMesh => ({
-  ...m,
-  positions: m.positions.map((v, i) => v + [x, y, z][i % 3]),
-})
-const merged = (...parts: TriangleMesh[]): TriangleMesh => {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    for (const v of p.positions) positions.push(v)
-    for (const i of p.indices) indices.push(i + base)
-  }
-  return { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-}
-const insideOut = (m: TriangleMesh, faces?: readonly number[]): TriangleMesh => {
-  const indices = m.indices.slice()
-  for (const f of faces ?? Array.from({ length: indices.length / 3 }, (_, i) => i)) {
-    const b = indices[f * 3 + 1]
-    indices[f * 3 + 1] = indices[f * 3 + 2]
-    indices[f * 3 + 2] = b
-  }
-  return { ...m, indices }
-}
 const withFaces = (m: TriangleMesh, corners: readonly number[], faces: readonly number[]): TriangleMesh => ({
   kind: 'mesh',
   positions: Float32Array.from([...m.positions, ...corners]),
@@ -67,8 +45,8 @@ const ring = torus(20, 6, 60, 30)
 describe('meshes of others', () => {
   const fine = health(ring).volumeMm3
   test.each<[string, TriangleMesh, HealAct[]]>([
-    ['faces turned against their neighbours', insideOut(ring, [0, 5, 17, 300, 301]), ['turned']],
-    ['all faces inward', insideOut(ring), ['outward']],
+    ['faces turned against their neighbours', turnedOver(ring, [0, 5, 17, 300, 301]), ['turned']],
+    ['all faces inward', turnedOver(ring), ['outward']],
     ['faces there twice', withFaces(ring, [], [...ring.indices.slice(0, 30)]), ['doubles']],
     [
       'a leaf back to back',
@@ -80,8 +58,8 @@ describe('meshes of others', () => {
       withFaces(ring, [40, 0, 9], [ring.indices[0], ring.indices[1], ring.positions.length / 3]),
       ['fins'],
     ],
-    ['a crumb beside it', merged(ring, moved({ ...cube(0.2) }, 30)), ['crumbs']],
-    ['a block inside it', merged(ring, moved(cube(2), 19, -1, -1)), ['inside']],
+    ['a crumb beside it', merged(ring, shifted({ ...cube(0.2) }, 30)), ['crumbs']],
+    ['a block inside it', merged(ring, shifted(cube(2), 19, -1, -1)), ['inside']],
     ['holes', withoutFaces(ring, [4, 5, 6, 90, 91, 400]), ['holes']],
   ])('%s: cured, closed, of the volume it should have', async (_what, mesh, acts) => {
     const healed = await heal(mesh)
@@ -96,7 +74,7 @@ describe('meshes of others', () => {
     expect(healed.acts.size).toBe(0)
   })
   test('two rings through each other become one body: the union’s volume as the judge says', async () => {
-    const other = moved(torus(20, 6, 60, 30), 22, 3)
+    const other = shifted(torus(20, 6, 60, 30), 22, 3)
     const healed = await heal({ ...merged(ring, other), originMm: [500, 0, 7] })
     expect(healed.health).toMatchObject({ closed: true, manifold: true, crossings: 0, components: 1 })
     expect([...healed.acts]).toEqual([['united', 2]])
@@ -113,7 +91,7 @@ describe('meshes of others', () => {
     const block = cube(6)
     const positions = block.positions.slice()
     positions[2] = 9
-    const healed = await heal(merged(ring, moved({ ...block, positions }, 18, -3, -3)))
+    const healed = await heal(merged(ring, shifted({ ...block, positions }, 18, -3, -3)))
     expect(healed.health.crossings).toBe(0)
   })
   test('what was laid anew is invented, what stayed is as it was', async () => {
@@ -123,7 +101,7 @@ describe('meshes of others', () => {
     expect(mesh.evidence!.slice(0, 100).every((e) => e === EVIDENCE.measured)).toBe(true)
   })
   test('blocks that share an edge are drawn apart by a hair', async () => {
-    const pair = merged(cube(5), moved(cube(5), 5, 5))
+    const pair = merged(cube(5), shifted(cube(5), 5, 5))
     expect(health(pair).nonManifoldEdges).toBe(1)
     const healed = await heal(pair)
     expect(healed.health).toMatchObject({ closed: true, manifold: true, crossings: 0, components: 2 })
@@ -142,9 +120,9 @@ describe('meshes of others', () => {
     expect(healed.mesh.indices.length).toBe(sheet.indices.length)
   })
   test('a hollow stays a hollow, whichever way it came', async () => {
-    const jar = merged(cube(10), insideOut(moved(cube(4), 3, 3, 3)))
+    const jar = merged(cube(10), turnedOver(shifted(cube(4), 3, 3, 3)))
     expect((await heal(jar)).health.volumeMm3).toBeCloseTo(1000 - 64, 3)
-    const wrong = merged(insideOut(cube(10)), moved(cube(4), 3, 3, 3))
+    const wrong = merged(turnedOver(cube(10)), shifted(cube(4), 3, 3, 3))
     expect((await heal(wrong)).health.volumeMm3).toBeCloseTo(1000 - 64, 3)
   })
 })
@@ -178,7 +156,7 @@ describe('the steps by themselves', () => {
     expect([count, health(mesh).closed]).toEqual([1, true])
   })
   test('turning: the fewer faces turn; a strip with half a twist cannot be turned and stays one surface', async () => {
-    const { turned, mesh } = orientAlike(insideOut(ring, [3, 4, 700]))
+    const { turned, mesh } = orientAlike(turnedOver(ring, [3, 4, 700]))
     expect(turned).toBe(3)
     expect(mesh.indices).toEqual(ring.indices)
     const n = 40
@@ -203,7 +181,7 @@ describe('the steps by themselves', () => {
     expect((await heal(strip)).health.crossings).toBe(0)
   })
   test('round an edge of four faces those of one solid belong together', () => {
-    const pair = merged(cube(5), moved(cube(5), 5, 5))
+    const pair = merged(cube(5), shifted(cube(5), 5, 5))
     const joined = { ...pair, indices: pair.indices.slice() }
     const places = new Map<string, number>()
     for (let v = 0; v < pair.positions.length / 3; v++) {
@@ -222,22 +200,22 @@ describe('the steps by themselves', () => {
     const box = cube(2)
     expect(windingNumber(box, 1, 1, 1)).toBeCloseTo(1, 12)
     expect(windingNumber(box, 3, 1, 1)).toBeCloseTo(0, 12)
-    expect(windingNumber(insideOut(box), 1, 1, 1)).toBeCloseTo(-1, 12)
+    expect(windingNumber(turnedOver(box), 1, 1, 1)).toBeCloseTo(-1, 12)
     // Seen from its middle each side of a cube fills a sixth of the view.
     expect(windingNumber(withoutFaces(box, [0, 1]), 1, 1, 1)).toBeCloseTo(5 / 6, 12)
     expect(windingNumber(merged(box, icosahedron()), 0.5, 0.5, 0.5)).toBeCloseTo(2, 12)
   })
   test('parts are turned and buried ones taken out; open ones are left alone', () => {
-    expect(faceOutward(merged(cube(9), moved(cube(2), 3, 3, 3)))).toMatchObject({ turned: 0, buried: 1 })
-    expect(faceOutward(merged(insideOut(cube(2)), moved(insideOut(cube(2)), 9)))).toMatchObject({
+    expect(faceOutward(merged(cube(9), shifted(cube(2), 3, 3, 3)))).toMatchObject({ turned: 0, buried: 1 })
+    expect(faceOutward(merged(turnedOver(cube(2)), shifted(turnedOver(cube(2)), 9)))).toMatchObject({
       turned: 2,
       buried: 0,
     })
-    const open = insideOut(withoutFaces(cube(2), [0]))
+    const open = turnedOver(withoutFaces(cube(2), [0]))
     expect(faceOutward(open).mesh).toBe(open)
   })
   test('what changed in area: nothing for a mesh in another order, a cube’s side for a side', () => {
-    expect(changedAreaMm2(ring, insideOut(ring))).toEqual({ goneMm2: 0, addedMm2: 0 })
+    expect(changedAreaMm2(ring, turnedOver(ring))).toEqual({ goneMm2: 0, addedMm2: 0 })
     expect(changedAreaMm2(cube(3), withoutFaces(cube(3), [0, 1]))).toEqual({ goneMm2: 9, addedMm2: 0 })
   })
 })

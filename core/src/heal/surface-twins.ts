@@ -1,5 +1,6 @@
 import type { TriangleMesh } from '../shapes'
 import { edgeTopology } from '../mesh/topology'
+import { edgeName, nextHalf } from '../mesh/half-edges'
 
 /** Turns faces so that neighbours run their common edge in opposite directions. */
 export function orientAlike(mesh: TriangleMesh): { readonly mesh: TriangleMesh; readonly turned: number } {
@@ -67,8 +68,8 @@ function edgeNeighbours(mesh: TriangleMesh): Int32Array {
   for (let h = 0; h < twin.length; h++) {
     if (twin[h] !== -2) continue
     const a = indices[h],
-      b = indices[after(h)]
-    const key = a < b ? `${a} ${b}` : `${b} ${a}`
+      b = indices[nextHalf(h)]
+    const key = edgeName(a, b)
     if (many.has(key)) continue
     const other = flipped.get(key)
     if (other === undefined) flipped.set(key, h)
@@ -96,18 +97,18 @@ export function surfaceTwins(mesh: Pick<TriangleMesh, 'positions' | 'indices'>):
   for (let h = 0; h < twin.length; h++) {
     if (twin[h] !== -2) continue
     const a = indices[h],
-      b = indices[after(h)]
-    const key = a < b ? `${a} ${b}` : `${b} ${a}`
+      b = indices[nextHalf(h)]
+    const key = edgeName(a, b)
     const list = edges.get(key)
     if (list) list.push(h)
     else edges.set(key, [h])
   }
   for (const list of edges.values()) {
     if (list.length < 3) continue
-    const low = Math.min(indices[list[0]], indices[after(list[0])])
-    const high = indices[list[0]] === low ? indices[after(list[0])] : indices[list[0]]
+    const low = Math.min(indices[list[0]], indices[nextHalf(list[0])])
+    const high = indices[list[0]] === low ? indices[nextHalf(list[0])] : indices[list[0]]
     const turned = list
-      .map((h) => ({ h, angle: angleRound(p, low, high, indices[after(after(h))]), isUp: indices[h] === low }))
+      .map((h) => ({ h, angle: angleRound(p, low, high, indices[nextHalf(nextHalf(h))]), isUp: indices[h] === low }))
       .sort((x, y) => x.angle - y.angle)
     // Seen along the edge, the inside of a face that runs up lies on the side the angle grows against.
     const n = turned.length
@@ -147,4 +148,3 @@ const cross = (a: readonly number[], b: readonly number[]): number[] => [
   a[0] * b[1] - a[1] * b[0],
 ]
 const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-const after = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)

@@ -2,6 +2,7 @@ import { faceCross } from '../linear/face-cross'
 import { edgeTopology } from '../mesh/topology'
 import { dropUnusedVertices } from '../mesh/weld'
 import { pickTriangles, type TriangleMesh } from '../shapes'
+import { nextHalf } from '../mesh/half-edges'
 
 /*
  * Faces that are none: without area, there twice, or standing out of the surface.
@@ -44,7 +45,7 @@ export function splitCaps(mesh: TriangleMesh): Tidied {
       const g = Math.floor(t / 3)
       if (t >= 0 && !touched[g] && !isFlat.has(g * 3)) {
         // b → a, d becomes b → apex, d and apex → a, d.
-        const [b, a, d] = [indices[t], indices[after(t)], indices[after(after(t))]]
+        const [b, a, d] = [indices[t], indices[nextHalf(t)], indices[nextHalf(nextHalf(t))]]
         gone[g] = touched[g] = 1
         if (apex !== d) {
           extra.push(b, apex, d, apex, a, d)
@@ -73,7 +74,7 @@ function longest({ positions: p, indices }: TriangleMesh, f: number): number {
     far = -1
   for (let h = f; h < f + 3; h++) {
     const a = indices[h] * 3,
-      b = indices[after(h)] * 3
+      b = indices[nextHalf(h)] * 3
     const d = (p[a] - p[b]) ** 2 + (p[a + 1] - p[b + 1]) ** 2 + (p[a + 2] - p[b + 2]) ** 2
     if (d > far) {
       far = d
@@ -179,5 +180,3 @@ export function without(mesh: TriangleMesh, gone: Uint8Array, count: number): Ti
   const stay = Array.from(gone.keys()).filter((f) => !gone[f])
   return { mesh: dropUnusedVertices(pickTriangles(mesh, stay)), count }
 }
-
-const after = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)

@@ -3,24 +3,11 @@ import { quietContext } from '../context'
 import { checkHealth, massProperties } from '../mesh/health'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { cube, icosahedron, torus, withoutFaces } from '../testing/solids'
+import { merged, shifted } from '../testing/altered'
 import { fillHoles } from './fill-holes'
 
 const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
-const move = (m: TriangleMesh, d: readonly number[]): TriangleMesh => ({
-  ...m,
-  positions: m.positions.map((v, i) => v + d[i % 3]),
-})
-function merged(...parts: TriangleMesh[]): TriangleMesh {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    positions.push(...p.positions)
-    indices.push(...Array.from(p.indices, (i) => i + base))
-  }
-  return { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-}
 
 describe('closing holes', () => {
   test('a flat hole in a cube is closed: healthy, same volume, new points are invented', () => {
@@ -52,7 +39,7 @@ describe('closing holes', () => {
     expect(far).toBeLessThan(0.3)
   })
   test('only rims up to the limit are closed', () => {
-    const m = merged(withoutFaces(cube(1), [0, 1]), move(withoutFaces(cube(5), [0, 1]), [9, 0, 0]))
+    const m = merged(withoutFaces(cube(1), [0, 1]), shifted(withoutFaces(cube(5), [0, 1]), 9))
     const r = fillHoles(m, { perimeterMm: 6 }, context())
     expect(r).toMatchObject({ closedHoles: 1, leftOpen: 1 })
     expect(() => fillHoles(m, { perimeterMm: 0 }, context())).toThrow('larger than 0 mm, not 0')

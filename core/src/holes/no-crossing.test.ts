@@ -5,7 +5,8 @@ import { SkylineFactor } from '../linear/skyline'
 import { checkHealth } from '../mesh/health'
 import { rimsOfMesh } from '../mesh/rims'
 import type { TriangleMesh } from '../shapes'
-import { cube, icosahedron, torus, withoutFaces } from '../testing/solids'
+import { cube, torus, withoutFaces } from '../testing/solids'
+import { ballMesh, facesWhere, merged } from '../testing/altered'
 import { bridgeHoles } from './bridge-holes'
 import { fillHoles } from './fill-holes'
 import { joinRings } from './join-rings'
@@ -15,58 +16,10 @@ const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
 const ALL = { perimeterMm: Infinity }
 
-/** Faces of a mesh whose corners all lie where a test says so. */
-const facesWhere = (m: TriangleMesh, is: (x: number, y: number, z: number) => boolean): number[] =>
-  Array.from({ length: m.indices.length / 3 }, (_, f) => f).filter((f) =>
-    [0, 1, 2].every((c) => {
-      const v = m.indices[f * 3 + c] * 3
-      return is(m.positions[v], m.positions[v + 1], m.positions[v + 2])
-    }),
-  )
-/** A ball of a radius: the regular solid of twenty faces, each in four as often as asked. */
-function ball(radius: number, times: number): TriangleMesh {
-  let mesh = icosahedron()
-  for (let k = 0; k < times; k++) {
-    const positions = Array.from(mesh.positions)
-    const known = new Map<string, number>()
-    const middle = (a: number, b: number): number => {
-      const key = `${Math.min(a, b)} ${Math.max(a, b)}`
-      if (!known.has(key)) {
-        known.set(key, positions.length / 3)
-        for (let c = 0; c < 3; c++) positions.push((positions[a * 3 + c] + positions[b * 3 + c]) / 2)
-      }
-      return known.get(key)!
-    }
-    const indices: number[] = []
-    for (let f = 0; f < mesh.indices.length; f += 3) {
-      const [a, b, c] = mesh.indices.subarray(f, f + 3)
-      const [u, v, w] = [middle(a, b), middle(b, c), middle(c, a)]
-      indices.push(a, u, w, u, b, v, w, v, c, u, v, w)
-    }
-    mesh = { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-  }
-  const positions = mesh.positions.slice()
-  for (let v = 0; v < positions.length; v += 3) {
-    const l = Math.hypot(positions[v], positions[v + 1], positions[v + 2])
-    for (let c = 0; c < 3; c++) positions[v + c] *= radius / l
-  }
-  return { ...mesh, positions }
-}
-const merged = (...parts: TriangleMesh[]): TriangleMesh => {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    for (const v of p.positions) positions.push(v)
-    for (const i of p.indices) indices.push(i + base)
-  }
-  return { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-}
-
 describe('a cap of a ball cut off', () => {
   const r = 20,
     h = 6
-  const whole = ball(r, 5)
+  const whole = ballMesh(r, 5)
   const open = withoutFaces(
     whole,
     facesWhere(whole, (_x, _y, z) => z > r - h),
@@ -107,8 +60,8 @@ describe('nothing that is laid crosses anything', () => {
     expect(refused).toHaveLength(1)
   })
   test('two walls close together, each with holes at the same place', () => {
-    const outer = ball(20, 4),
-      inner = ball(19.7, 4)
+    const outer = ballMesh(20, 4),
+      inner = ballMesh(19.7, 4)
     const seeded = seededRandom(5)
     const holes = Array.from({ length: 8 }, () => {
       const d = [seeded.gaussian(), seeded.gaussian(), seeded.gaussian()]

@@ -1,6 +1,7 @@
 import type { TriangleMesh } from '../shapes'
 import { UnionFind } from '../spatial/union-find'
 import { edgeTopology } from './topology'
+import { nextHalf } from './half-edges'
 
 export interface CutApart {
   /** Every edge has one face, or two that run it in opposite directions; round every point the faces form one fan. */
@@ -31,8 +32,8 @@ export function cutApart(mesh: Pick<TriangleMesh, 'positions' | 'indices'>, twin
     for (let h = 0; h < indices.length; h++) {
       const t = twin[h]
       if (t < h || alone[Math.floor(h / 3)] || alone[Math.floor(t / 3)]) continue
-      fans.union(h, next(t))
-      fans.union(next(h), t)
+      fans.union(h, nextHalf(t))
+      fans.union(nextHalf(h), t)
     }
     const made = byFan(indices, source, fans)
     const isDone = made.source.length === source.length && !counted.includes(-2)
@@ -67,5 +68,3 @@ function byFan(
   }
   return { indices: out, source: Int32Array.from(of) }
 }
-
-const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)

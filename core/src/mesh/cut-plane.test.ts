@@ -1,6 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
-import { icosahedron, torus, cube, withoutFaces } from '../testing/solids'
+import { torus, cube, withoutFaces } from '../testing/solids'
+import { ballMesh } from '../testing/altered'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { evidenceShares } from '../fuse/evidence'
 import { cutByPlane } from './cut-plane'
@@ -11,37 +12,6 @@ import { curveLengthMm, curveOf, findRim, rimsOfMesh } from './rims'
 const context = quietContext(1)
 const cut = (mesh: TriangleMesh, normal: number[], offsetMm: number, cap = true) =>
   cutByPlane(mesh, { normal, offsetMm }, cap, context)
-/** A ball of fine triangles: an icosahedron split so often, on the sphere. */
-function ball(radius: number, splits: number): TriangleMesh {
-  let { positions, indices } = icosahedron()
-  for (let s = 0; s < splits; s++) {
-    const points = Array.from(positions)
-    const middle = new Map<string, number>()
-    const between = (a: number, b: number): number => {
-      const key = a < b ? `${a} ${b}` : `${b} ${a}`
-      let m = middle.get(key)
-      if (m === undefined) {
-        m = points.length / 3
-        middle.set(key, m)
-        for (let c = 0; c < 3; c++) points.push((points[a * 3 + c] + points[b * 3 + c]) / 2)
-      }
-      return m
-    }
-    const faces: number[] = []
-    for (let f = 0; f < indices.length; f += 3) {
-      const [a, b, c] = indices.subarray(f, f + 3)
-      const [ab, bc, ca] = [between(a, b), between(b, c), between(c, a)]
-      faces.push(a, ab, ca, b, bc, ab, c, ca, bc, ab, bc, ca)
-    }
-    positions = Float32Array.from(points)
-    indices = Uint32Array.from(faces)
-  }
-  for (let i = 0; i < positions.length; i += 3) {
-    const l = Math.hypot(positions[i], positions[i + 1], positions[i + 2])
-    for (let c = 0; c < 3; c++) positions[i + c] *= radius / l
-  }
-  return { kind: 'mesh', positions, indices }
-}
 
 describe('cutting along a plane', () => {
   test('a cube in two: half its volume, closed, without crossings, also along its own corners', () => {
@@ -59,7 +29,7 @@ describe('cutting along a plane', () => {
   })
   test('a cap of a sphere has the volume of the closed form, π h² (3 r − h) / 3 (Harris and Stocker 1998, 4.9)', () => {
     const [r, h] = [10, 4]
-    const mesh = ball(r, 5)
+    const mesh = ballMesh(r, 5)
     const part = cut(mesh, [0, 0, 1], r - h)
     const health = checkHealth(part.mesh, context)
     const exact = (Math.PI * h * h * (3 * r - h)) / 3
@@ -84,7 +54,7 @@ describe('cutting along a plane', () => {
     expect(upright.volumeMm3 / whole).toBeCloseTo(0.5, 2)
   })
   test('left open it has its rim as a hole; an open border across the plane is no rim and stays', () => {
-    const open = cut(ball(10, 3), [0, 0, 1], 0.1, false)
+    const open = cut(ballMesh(10, 3), [0, 0, 1], 0.1, false)
     expect(checkHealth(open.mesh, context).loops).toHaveLength(1)
     // A box without one side: level with that side the cut is a closed curve, across it an open chain.
     const box = withoutFaces(cube(1), [0, 1])
@@ -103,8 +73,8 @@ describe('cutting along a plane', () => {
 })
 
 describe('a hole by its rim', () => {
-  const open = cut(ball(10, 4), [0, 0, 1], -7, false).mesh
-  const other = cut(ball(10, 5), [0, 0, 1], -7, false).mesh
+  const open = cut(ballMesh(10, 4), [0, 0, 1], -7, false).mesh
+  const other = cut(ballMesh(10, 5), [0, 0, 1], -7, false).mesh
   const curve = curveOf(open, rimsOfMesh(open)[0].vertices)
   test('is found on another mesh of the same piece; a place away, or of another length, it is not', () => {
     expect(findRim(other, rimsOfMesh(other), curve, 0.3)).toMatchObject({ loop: 0 })

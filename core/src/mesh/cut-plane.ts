@@ -13,6 +13,7 @@ import {
 } from '../shapes'
 import { unseenAt } from './rims'
 import { dropUnusedVertices, weldVertices } from './weld'
+import { nextHalf } from './half-edges'
 
 export interface Plane {
   /** Points to the side that stays; of any length but 0. */
@@ -186,7 +187,7 @@ function rimsOf({ indices }: TriangleMesh, onPlane: Uint8Array): Int32Array[] {
   const open = new Set<number>()
   for (let h = 0; h < indices.length; h++) {
     const from = indices[h],
-      to = indices[h % 3 === 2 ? h - 2 : h + 1]
+      to = indices[nextHalf(h)]
     if (onPlane[from] && onPlane[to] && !open.delete(to * points + from)) open.add(from * points + to)
   }
   // A cap runs against the border.
@@ -241,7 +242,7 @@ function flatCap(positions: Float32Array, loops: readonly Int32Array[], normal: 
     return turn > 0 ? [a, b, c] : [a, c, b]
   })
   for (let h = 0; h < faces.length; h++) {
-    const key = faces[h] * points.length + faces[h % 3 === 2 ? h - 2 : h + 1]
+    const key = faces[h] * points.length + faces[nextHalf(h)]
     const seen = side.get(key)
     if (seen !== undefined) side.set(key, seen + 1)
   }

@@ -2,25 +2,13 @@ import { describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
 import type { TriangleMesh } from '../shapes'
 import { cube, torus } from '../testing/solids'
+import { merged, shifted } from '../testing/altered'
 import { findCrossings } from './crossings'
 import { faultsOf, type FaultKind } from './faults'
 import { weldVertices } from './weld'
 
 const ring = torus(20, 6, 60, 30)
-const merged = (...parts: TriangleMesh[]): TriangleMesh => {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    for (const v of p.positions) positions.push(v)
-    for (const i of p.indices) indices.push(i + base)
-  }
-  return weldVertices({ kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) })
-}
-const moved = (m: TriangleMesh, x: number, y = 0, z = 0): TriangleMesh => ({
-  ...m,
-  positions: m.positions.map((v, i) => v + [x, y, z][i % 3]),
-})
+const welded = (...parts: TriangleMesh[]): TriangleMesh => weldVertices(merged(...parts))
 const told = (m: TriangleMesh) => faultsOf(m, findCrossings(m, quietContext()))
 const kinds = (m: TriangleMesh): Partial<Record<FaultKind, number>> =>
   told(m).reduce<Partial<Record<FaultKind, number>>>((all, { kind }) => ({ ...all, [kind]: (all[kind] ?? 0) + 1 }), {})
@@ -28,7 +16,7 @@ const kinds = (m: TriangleMesh): Partial<Record<FaultKind, number>> =>
 describe('faults by their places', () => {
   test('a sound mesh has none', () => expect(told(ring)).toEqual([]))
   test('two blocks through the ring are two places where faces cross, each as large as it is', () => {
-    const crossed = merged(ring, moved(cube(4), 24, -2, -2), moved(cube(4), -28, -2, -2))
+    const crossed = welded(ring, shifted(cube(4), 24, -2, -2), shifted(cube(4), -28, -2, -2))
     expect(kinds(crossed)).toEqual({ crossing: 2, loose: 2 })
     const [first] = told(crossed)
     expect(Math.abs(Math.abs(first.at[0]) - 26)).toBeLessThan(1.5)
@@ -36,14 +24,14 @@ describe('faults by their places', () => {
     expect(first.sizeMm).toBeLessThan(12)
   })
   test('parts by themselves: all but the largest, with their size', () => {
-    const [loose, ...rest] = told(merged(ring, moved(cube(2), 40)))
+    const [loose, ...rest] = told(welded(ring, shifted(cube(2), 40)))
     expect(rest).toEqual([])
     expect(loose).toMatchObject({ kind: 'loose', count: 12, at: [41, 1, 1] })
     expect(loose.sizeMm).toBeCloseTo(2 * Math.sqrt(3), 5)
   })
   test('an edge of four faces, a point that is only touched, a face turned over, a face without area', () => {
-    expect(kinds(merged(cube(2), moved(cube(2), 2, 2)))).toEqual({ crowded: 1 })
-    expect(kinds(merged(cube(2), moved(cube(2), 2, 2, 2)))).toEqual({ pinched: 1 })
+    expect(kinds(welded(cube(2), shifted(cube(2), 2, 2)))).toEqual({ crowded: 1 })
+    expect(kinds(welded(cube(2), shifted(cube(2), 2, 2, 2)))).toEqual({ pinched: 1 })
     const turned = { ...ring, indices: ring.indices.slice() }
     turned.indices.set([ring.indices[0], ring.indices[2], ring.indices[1]], 0)
     expect(kinds(turned).against).toBe(1)

@@ -4,6 +4,7 @@ import { UnionFind } from '../spatial/union-find'
 import { meshComponents, partSizesMm } from './components'
 import { splitVertices } from './health'
 import { edgeTopology } from './topology'
+import { edgeName, nextHalf } from './half-edges'
 
 export const FAULT_KINDS = ['crossing', 'crowded', 'against', 'pinched', 'flat', 'loose', 'spike'] as const
 /**
@@ -47,16 +48,16 @@ export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault
   const ends = new Map<string, number>()
   for (let h = 0; h < twin.length; h++) {
     if (twin[h] !== -2) continue
-    const key = edgeKey(indices, h)
+    const key = edgeName(indices[h], indices[nextHalf(h)])
     ends.set(key, (ends.get(key) ?? 0) + 1)
   }
   for (let h = 0; h < twin.length; h++) {
     if (twin[h] !== -2) continue
-    const key = edgeKey(indices, h)
+    const key = edgeName(indices[h], indices[nextHalf(h)])
     const faces = ends.get(key)
     if (faces === undefined) continue
     ends.delete(key)
-    ;(faces > 2 ? crowded : against).push([indices[h], indices[after(h)]])
+    ;(faces > 2 ? crowded : against).push([indices[h], indices[nextHalf(h)]])
   }
   add('crowded', crowded)
   add('against', against)
@@ -125,7 +126,7 @@ function spikesOf({ positions: p, indices }: TriangleMesh): number[][] {
   for (let h = 0; h < indices.length; h++) {
     // Each neighbour comes twice round a closed fan, so that the mean is that of the ring.
     const v = indices[h]
-    for (const w of [indices[after(h)], indices[after(after(h))]]) {
+    for (const w of [indices[nextHalf(h)], indices[nextHalf(nextHalf(h))]]) {
       count[v]++
       for (let c = 0; c < 3; c++) middle[v * 3 + c] += p[w * 3 + c]
     }
@@ -133,7 +134,7 @@ function spikesOf({ positions: p, indices }: TriangleMesh): number[][] {
   const radius = new Float64Array(n)
   for (let h = 0; h < indices.length; h++) {
     const v = indices[h]
-    for (const w of [indices[after(h)], indices[after(after(h))]]) {
+    for (const w of [indices[nextHalf(h)], indices[nextHalf(nextHalf(h))]]) {
       let d2 = 0
       for (let c = 0; c < 3; c++) d2 += (p[w * 3 + c] - middle[v * 3 + c] / count[v]) ** 2
       radius[v] += Math.sqrt(d2) / count[v]
@@ -152,7 +153,7 @@ function spikesOf({ positions: p, indices }: TriangleMesh): number[][] {
     const v = indices[h]
     if (!found[v]) continue
     const list = rings.get(v) ?? [v]
-    list.push(indices[after(h)], indices[after(after(h))])
+    list.push(indices[nextHalf(h)], indices[nextHalf(nextHalf(h))])
     rings.set(v, list)
   }
   return [...rings.values()]
@@ -176,10 +177,3 @@ function looseParts(mesh: TriangleMesh): Fault[] {
     .map(([l, list]) => ({ kind: 'loose' as const, ...boxOf(mesh.positions, list), count: faces[l] }))
     .sort((a, b) => b.sizeMm - a.sizeMm)
 }
-
-const edgeKey = (indices: Uint32Array, h: number): string => {
-  const a = indices[h],
-    b = indices[after(h)]
-  return a < b ? `${a} ${b}` : `${b} ${a}`
-}
-const after = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)

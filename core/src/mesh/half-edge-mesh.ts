@@ -1,6 +1,7 @@
 import { GeometryError } from '../errors'
 import type { TriangleMesh } from '../shapes'
 import { edgeTopology } from './topology'
+import { nextHalf, previousHalf } from './half-edges'
 
 /**
  * The connectivity of a triangle mesh that can be edited in place: edges flipped, split and collapsed. A half-edge is
@@ -60,17 +61,17 @@ export class HalfEdgeMesh {
     return this.from[h]
   }
   tip(h: number): number {
-    return this.from[next(h)]
+    return this.from[nextHalf(h)]
   }
   /** The third point of the half-edge's face. */
   apex(h: number): number {
-    return this.from[previous(h)]
+    return this.from[previousHalf(h)]
   }
   nextOf(h: number): number {
-    return next(h)
+    return nextHalf(h)
   }
   previousOf(h: number): number {
-    return previous(h)
+    return previousHalf(h)
   }
   /** −1 at a border. */
   twin(h: number): number {
@@ -86,14 +87,14 @@ export class HalfEdgeMesh {
     if (this.closed || start < 0) return start
     let h = start
     for (let t = this.twins[h]; t >= 0; t = this.twins[h]) {
-      h = next(t)
+      h = nextHalf(t)
       if (h === start) break
     }
     return h
   }
   /** The next half-edge with the same beginning; −1 behind the last one at a border. */
   onward(h: number): number {
-    return this.twins[previous(h)]
+    return this.twins[previousHalf(h)]
   }
   /** Faces round a point. */
   valence(point: number): number {
@@ -168,10 +169,10 @@ export class HalfEdgeMesh {
   flip(h: number): void {
     if (!this.canFlip(h)) throw new GeometryError('SHAPE', 'This edge cannot be turned.')
     const t = this.twins[h]
-    const hn = next(h),
-      hp = previous(h),
-      tn = next(t),
-      tp = previous(t)
+    const hn = nextHalf(h),
+      hp = previousHalf(h),
+      tn = nextHalf(t),
+      tp = previousHalf(t)
     const a = this.from[h],
       b = this.from[t],
       c = this.from[hp],
@@ -220,7 +221,7 @@ export class HalfEdgeMesh {
   private halve(side: number, m: number): number {
     const b = this.tip(side),
       c = this.apex(side)
-    const n = next(side)
+    const n = nextHalf(side)
     const outer = this.twins[n]
     const face = this.halves
     this.halves += 3
@@ -326,8 +327,8 @@ export class HalfEdgeMesh {
 
   /** Takes out the face of a half-edge whose ends have become one, and sews up its other two edges. */
   private close(side: number, b: number): void {
-    const n = this.twins[next(side)],
-      p = this.twins[previous(side)]
+    const n = this.twins[nextHalf(side)],
+      p = this.twins[previousHalf(side)]
     const c = this.apex(side)
     const face = side - (side % 3)
     for (let k = face; k < face + 3; k++) {
@@ -337,8 +338,8 @@ export class HalfEdgeMesh {
     if (n >= 0) this.twins[n] = p
     if (p >= 0) this.twins[p] = n
     // One of the two runs into the apex and one out of it; where one is missing, the next of the other does.
-    this.leaving[c] = n >= 0 ? n : next(p)
-    this.leaving[b] = p >= 0 ? p : next(n)
+    this.leaving[c] = n >= 0 ? n : nextHalf(p)
+    this.leaving[b] = p >= 0 ? p : nextHalf(n)
   }
 
   /**
@@ -395,6 +396,3 @@ function larger(store: Int32Array, least: number): Int32Array {
   out.set(store)
   return out
 }
-
-const next = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
-const previous = (h: number): number => (h % 3 === 0 ? h + 2 : h - 1)

@@ -12,6 +12,7 @@ import {
   torus,
   withoutFaces,
 } from '../testing/solids'
+import { merged, shifted } from '../testing/altered'
 import { meshComponents, keepParts } from './components'
 import { findCrossings } from './crossings'
 import { checkHealth, massProperties } from './health'
@@ -21,20 +22,6 @@ import { weldVertices } from './weld'
 
 const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
-const move = (m: TriangleMesh, d: readonly number[]): TriangleMesh => ({
-  ...m,
-  positions: m.positions.map((v, i) => v + d[i % 3]),
-})
-function merged(...parts: TriangleMesh[]): TriangleMesh {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    positions.push(...p.positions)
-    indices.push(...Array.from(p.indices, (i) => i + base))
-  }
-  return { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-}
 
 const phi = (1 + Math.sqrt(5)) / 2
 /**
@@ -81,7 +68,7 @@ describe('the five regular solids', () => {
     expect(massProperties(turned).volumeMm3).toBeCloseTo(-massProperties(icosahedron()).volumeMm3, 4)
   })
   test('volume keeps its digits far from zero', () => {
-    expect(massProperties(move(cube(2), [4000, -4000, 4000])).volumeMm3).toBeCloseTo(8, 6)
+    expect(massProperties(shifted(cube(2), 4000, -4000, 4000)).volumeMm3).toBeCloseTo(8, 6)
   })
 })
 
@@ -95,7 +82,7 @@ test('torus: genus 1, area 4π²Rr and volume 2π²Rr² in the limit (Pappus)', 
 
 describe('health finds what is planted', () => {
   test('two parts', () =>
-    expect(health(merged(cube(), move(cube(), [3, 0, 0])))).toMatchObject({ components: 2, closed: true, genus: 0 }))
+    expect(health(merged(cube(), shifted(cube(), 3, 0, 0)))).toMatchObject({ components: 2, closed: true, genus: 0 }))
   test('a missing face: one loop with its perimeter', () => {
     const h = health(withoutFaces(cube(2), [0, 1]))
     expect(h).toMatchObject({ closed: false, borderEdges: 4, genus: null })
@@ -112,7 +99,7 @@ describe('health finds what is planted', () => {
       health({ ...cube(), indices: Uint32Array.from([...cube().indices, 0, 1, 7]) }).nonManifoldEdges,
     ).toBeGreaterThan(0))
   test('two solids that touch in one corner', () => {
-    const h = health(merged(cube(), move(cube(), [1, 1, 1])))
+    const h = health(merged(cube(), shifted(cube(), 1, 1, 1)))
     expect(h).toMatchObject({ nonManifoldVertices: 1, nonManifoldEdges: 0, manifold: false })
   })
   test('a face without area', () => {
@@ -124,7 +111,7 @@ describe('health finds what is planted', () => {
     expect(health(m)).toMatchObject({ zeroAreaFaces: 1, closed: false })
   })
   test('two cubes that run into each other', () =>
-    expect(health(merged(cube(2), move(cube(2), [1, 0.9, 1.1]))).crossings).toBeGreaterThan(0))
+    expect(health(merged(cube(2), shifted(cube(2), 1, 0.9, 1.1))).crossings).toBeGreaterThan(0))
 })
 
 describe('crossings by exact predicates', () => {
@@ -247,7 +234,7 @@ describe('topology and welding', () => {
     expect(checkHealth(thin, context())).toMatchObject({ sliverFaces: 1, bentEdges: 0 })
   })
   test('the part with most faces stays; others by what is wanted, told with their size', () => {
-    const both = merged(icosahedron(), move(cube(), [9, 0, 0]))
+    const both = merged(icosahedron(), shifted(cube(), 9, 0, 0))
     expect(meshComponents(both).count).toBe(2)
     const { mesh, kept, dropped } = keepParts(both)
     expect([mesh.indices.length / 3, mesh.positions.length / 3]).toEqual([20, 12])

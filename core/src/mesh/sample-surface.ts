@@ -6,6 +6,7 @@ import { boundsOf, NO_COLOUR, type PointCloud, type TriangleMesh } from '../shap
 import { edgeTopology } from './topology'
 import { vertexNormals } from './normals'
 import { weldVertices } from './weld'
+import { nextHalf } from './half-edges'
 
 /** Candidates for each point that is wanted: with so many, hardly a place is left where another would fit. */
 const CANDIDATES = 8
@@ -112,7 +113,7 @@ function candidates(areas: Float64Array, total: number, count: number, random: (
 /** Length of a half-edge, mm. */
 function lengthOf({ positions: p, indices }: TriangleMesh, h: number): number {
   const a = indices[h] * 3,
-    b = indices[h % 3 === 2 ? h - 2 : h + 1] * 3
+    b = indices[nextHalf(h)] * 3
   return Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
 }
 const stepsAlong = (lengthMm: number, spacingMm: number): number => Math.max(1, Math.round(lengthMm / spacingMm))

@@ -1,4 +1,5 @@
 import type { TriangleMesh } from '../shapes'
+import { nextHalf, previousHalf } from './half-edges'
 
 /**
  * Which faces meet at which edge. A half-edge is numbered 3·face + corner and runs from that corner to the next one.
@@ -76,6 +77,14 @@ function countingSort(key: Uint32Array, keys: number, list: Int32Array | null): 
   return out
 }
 
+/** 1 for points at edges without two faces that run them in opposite directions. */
+export function borderPoints(mesh: TriangleMesh): Uint8Array {
+  const { twin } = edgeTopology(mesh)
+  const out = new Uint8Array(mesh.positions.length / 3)
+  for (let h = 0; h < twin.length; h++) if (twin[h] < 0) out[mesh.indices[h]] = out[mesh.indices[nextHalf(h)]] = 1
+  return out
+}
+
 export interface BoundaryLoop {
   /** Vertices in the order in which a filling must run to face outward. */
   readonly vertices: Int32Array
@@ -134,9 +143,6 @@ function takeAcross(list: number[] | undefined, came: number, twin: Int32Array):
   const across = list.findIndex((other) => other !== h)
   return list.splice(across, 1)[0]
 }
-
-const nextHalf = (h: number): number => (h % 3 === 2 ? h - 2 : h + 1)
-const previousHalf = (h: number): number => (h % 3 === 0 ? h + 2 : h - 1)
 
 function perimeter(p: Float32Array, loop: readonly number[]): number {
   let sum = 0

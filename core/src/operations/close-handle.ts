@@ -13,6 +13,7 @@ import { WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
 import { defineOperation } from './operation'
 import { fitsWhereItWas } from './places-of-acts'
+import { nextHalf } from '../mesh/half-edges'
 
 interface Params {
   /** The loop as a closed curve, x, y, z of its corners. */
@@ -78,7 +79,7 @@ function halfAnEdge({ positions: p, indices }: TriangleMesh): number {
   let sum = 0
   for (let h = 0; h < indices.length; h++) {
     const a = indices[h] * 3,
-      b = indices[h % 3 === 2 ? h - 2 : h + 1] * 3
+      b = indices[nextHalf(h)] * 3
     sum += Math.hypot(p[a] - p[b], p[a + 1] - p[b + 1], p[a + 2] - p[b + 2])
   }
   return sum / Math.max(1, indices.length) / 2

@@ -4,6 +4,7 @@ import { quietContext } from '../context'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { solidsWith } from '../solids'
 import { cube, torus, withoutFaces } from '../testing/solids'
+import { facesWhere, merged, shifted } from '../testing/altered'
 import {
   bridgeHoles,
   closeHandle,
@@ -20,27 +21,6 @@ import {
 
 const context = () => ({ ...quietContext(), solids: solidsWith(() => Module()) })
 const ring = torus(20, 6, 120, 60)
-const merged = (...parts: TriangleMesh[]): TriangleMesh => {
-  const positions: number[] = [],
-    indices: number[] = []
-  for (const p of parts) {
-    const base = positions.length / 3
-    for (const v of p.positions) positions.push(v)
-    for (const i of p.indices) indices.push(i + base)
-  }
-  return { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }
-}
-const moved = (m: TriangleMesh, x: number, y = 0, z = 0): TriangleMesh => ({
-  ...m,
-  positions: m.positions.map((v, i) => v + [x, y, z][i % 3]),
-})
-const facesWhere = (m: TriangleMesh, is: (x: number, y: number, z: number) => boolean): number[] =>
-  Array.from({ length: m.indices.length / 3 }, (_, f) => f).filter((f) =>
-    [0, 1, 2].every((c) => {
-      const v = m.indices[f * 3 + c] * 3
-      return is(m.positions[v], m.positions[v + 1], m.positions[v + 2])
-    }),
-  )
 const holed = withoutFaces(
   ring,
   facesWhere(ring, (x, y, z) => Math.hypot(x - 20, y, z - 6) < 2.5 || Math.hypot(x + 20, y, z - 6) < 1.5),
@@ -54,7 +34,7 @@ describe('curing what is safe', () => {
   test('all is told: what was done, how much went and came, what is left', async () => {
     const { outputs, figures, findings, details } = await runOperation(
       heal,
-      { mesh: merged(holed, moved(cube(0.2), 40), moved(torus(5, 1.5, 40, 20), 26, 8)) },
+      { mesh: merged(holed, shifted(cube(0.2), 40), shifted(torus(5, 1.5, 40, 20), 26, 8)) },
       {},
       context(),
     )
@@ -97,7 +77,7 @@ describe('holes', () => {
     )
   })
   test('a hole that nothing fits over stays open, and the act by itself is refused in words', async () => {
-    const post = moved(cube(0.5), 4.75, 4.75, -0.25)
+    const post = shifted(cube(0.5), 4.75, 4.75, -0.25)
     const box = cube(10)
     const bottom = facesWhere(box, (_x, _y, z) => z === 0)
     const blocked = merged(withoutFaces(box, bottom), post)
@@ -191,7 +171,7 @@ describe('a feature taken off', () => {
       positions: Float32Array.from(positions),
       indices: Uint32Array.from(indices),
     }
-    return context().solids.unite([rod, moved(cube(4), -2, -2, 8)])
+    return context().solids.unite([rod, shifted(cube(4), -2, -2, 8)])
   }
   test('a boss on a cylinder: the patch lies on the true cylinder within one spacing, with no rim to see', async () => {
     const mesh = await boss()

@@ -1,9 +1,10 @@
 import type { RunContext } from '../context'
 import { faceCross } from '../linear/face-cross'
 import { findCrossings } from '../mesh/crossings'
-import { edgeTopology } from '../mesh/topology'
+import { borderPoints, edgeTopology } from '../mesh/topology'
 import type { TriangleMesh } from '../shapes'
 import { CellIndex } from '../spatial/cell-index'
+import { nextHalf } from '../mesh/half-edges'
 
 const ROUNDS = 12
 const SMOOTHINGS = 4
@@ -71,7 +72,7 @@ function bentPoints(positions: Float32Array, indices: Uint32Array): number[] {
     const f = h - (h % 3),
       g = twin[h] - (twin[h] % 3)
     if (normals[f] * normals[g] + normals[f + 1] * normals[g + 1] + normals[f + 2] * normals[g + 2] < MOST_BEND)
-      out.push(indices[h], indices[h % 3 === 2 ? h - 2 : h + 1])
+      out.push(indices[h], indices[nextHalf(h)])
   }
   return out
 }
@@ -160,15 +161,4 @@ function smooth(p: Float32Array, faces: Uint32Array, points: Set<number>, fixed:
     p[v * 3 + 1] += (y / n - p[v * 3 + 1]) / 2
     p[v * 3 + 2] += (z / n - p[v * 3 + 2]) / 2
   }
-}
-
-function borderPoints(mesh: TriangleMesh): Uint8Array {
-  const out = new Uint8Array(mesh.positions.length / 3)
-  const { twin } = edgeTopology(mesh)
-  for (let h = 0; h < twin.length; h++)
-    if (twin[h] < 0) {
-      out[mesh.indices[h]] = 1
-      out[mesh.indices[h % 3 === 2 ? h - 2 : h + 1]] = 1
-    }
-  return out
 }

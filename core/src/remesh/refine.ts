@@ -1,5 +1,6 @@
 import { edgeTopology } from '../mesh/topology'
 import { withMorePoints, withOtherFaces, type TriangleMesh } from '../shapes'
+import { edgeName, nextHalf } from '../mesh/half-edges'
 
 /**
  * Every triangle in four, through the middles of its edges: the surface stays exactly as it is. What belongs to points
@@ -17,8 +18,8 @@ export function refineInFour(mesh: TriangleMesh): TriangleMesh {
   for (let h = 0; h < indices.length; h++) {
     if (middle[h] >= 0) continue
     const a = indices[h],
-      b = indices[h % 3 === 2 ? h - 2 : h + 1]
-    const key = twin[h] === -2 ? `${Math.min(a, b)} ${Math.max(a, b)}` : null
+      b = indices[nextHalf(h)]
+    const key = twin[h] === -2 ? edgeName(a, b) : null
     const known = key === null ? undefined : others.get(key)
     if (known !== undefined) {
       middle[h] = known

@@ -1,7 +1,7 @@
 import { checkpoint, type RunContext } from '../context'
 import { boundsOf, type TriangleMesh } from '../shapes'
 import { HalfEdgeMesh } from '../mesh/half-edge-mesh'
-import { EdgeHeap } from './edge-heap'
+import { CostHeap } from '../spatial/cost-heap'
 import { Quadrics } from './quadrics'
 
 export interface CollapseOptions {
@@ -45,7 +45,7 @@ class Collapse {
   private readonly half: HalfEdgeMesh
   private readonly p: Float64Array
   private readonly quadrics: Quadrics
-  private readonly heap: EdgeHeap
+  private readonly heap: CostHeap
   /** When an end, or the cost of an edge, was changed last. */
   private readonly changed: Int32Array
   private readonly told: Int32Array
@@ -69,7 +69,7 @@ class Collapse {
     const { min, max } = boundsOf(mesh.positions)
     this.quadrics = new Quadrics(mesh, [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2])
     const points = mesh.positions.length / 3
-    this.heap = new EdgeHeap(mesh.indices.length)
+    this.heap = new CostHeap(mesh.indices.length)
     this.changed = new Int32Array(points)
     this.told = new Int32Array(mesh.indices.length)
     this.away = new Float32Array(points)

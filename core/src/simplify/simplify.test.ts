@@ -6,39 +6,12 @@ import { checkHealth } from '../mesh/health'
 import { boundsOf, EVIDENCE, type TriangleMesh } from '../shapes'
 import { TriangleBvh } from '../spatial/triangle-bvh'
 import { angleBeam, cube, torus, withoutFaces } from '../testing/solids'
+import { inFour } from '../testing/altered'
 import { HalfEdgeMesh } from '../mesh/half-edge-mesh'
-import { EdgeHeap } from './edge-heap'
 import { simplifyMesh } from './simplify'
 
 const context = () => quietContext()
 const health = (m: TriangleMesh) => checkHealth(m, context())
-
-/** Every face in four, so many times: what is flat stays flat. */
-function refined(mesh: TriangleMesh, times: number): TriangleMesh {
-  if (times === 0) return mesh
-  const positions = Array.from(mesh.positions)
-  const middles = new Map<string, number>()
-  const middle = (a: number, b: number): number => {
-    const key = a < b ? `${a} ${b}` : `${b} ${a}`
-    let m = middles.get(key)
-    if (m === undefined) {
-      m = positions.length / 3
-      for (let c = 0; c < 3; c++) positions.push((positions[a * 3 + c] + positions[b * 3 + c]) / 2)
-      middles.set(key, m)
-    }
-    return m
-  }
-  const indices: number[] = []
-  for (let f = 0; f < mesh.indices.length; f += 3) {
-    const [a, b, c] = mesh.indices.subarray(f, f + 3)
-    const [u, v, w] = [middle(a, b), middle(b, c), middle(c, a)]
-    indices.push(a, u, w, u, b, v, w, v, c, u, v, w)
-  }
-  return refined(
-    { kind: 'mesh', positions: Float32Array.from(positions), indices: Uint32Array.from(indices) },
-    times - 1,
-  )
-}
 
 describe('fewer triangles', () => {
   const fine = torus(20, 6, 200, 100)
@@ -83,7 +56,7 @@ describe('fewer triangles', () => {
     ['a beam with an inward edge', angleBeam(20, 8, 24), 20],
   ])('what is exactly flat is reduced fully: %s', (_what, solid, least) => {
     const before = health(solid)
-    const { mesh, deviationMm } = simplifyMesh(refined(solid, 4), { deviationMm: 0.001 })
+    const { mesh, deviationMm } = simplifyMesh(inFour(solid, 4), { deviationMm: 0.001 })
     const after = health(mesh)
     expect(after.faces).toBe(least)
     expect(after.volumeMm3).toBeCloseTo(before.volumeMm3, 2)
@@ -197,34 +170,6 @@ describe('fewer triangles', () => {
   ])('%s is refused', (_what, options, sentence) => {
     expect(() => simplifyMesh(fine, options)).toThrow(sentence)
   })
-})
-
-test('the heap gives numbers in the order of their costs, whatever was put in between', () => {
-  const random = seededRandom(3)
-  const heap = new EdgeHeap(4000)
-  const costs = Float64Array.from({ length: 4000 }, () => random.next())
-  for (let i = 0; i < 2000; i++) heap.append(i, costs[i])
-  heap.order()
-  let last = -Infinity
-  for (let i = 0; i < 1000; i++) {
-    const item = heap.top()
-    expect(heap.has(item)).toBe(true)
-    expect(costs[item]).toBeGreaterThanOrEqual(last)
-    expect(heap.secondCost()).toBeGreaterThanOrEqual(costs[item])
-    last = costs[item]
-    heap.pop()
-    expect(heap.has(item)).toBe(false)
-  }
-  for (let i = 2000; i < 4000; i++) heap.push(i, costs[i])
-  costs[heap.top()] = 2
-  heap.setTop(2)
-  last = -Infinity
-  for (; heap.size > 0; heap.pop()) {
-    expect(costs[heap.top()]).toBeGreaterThanOrEqual(last)
-    last = costs[heap.top()]
-  }
-  expect(last).toBe(2)
-  expect(heap.top()).toBe(-1)
 })
 
 test('a closed mesh stays one a half-edge structure takes', () => {

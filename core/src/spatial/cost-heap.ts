@@ -5,7 +5,7 @@ const BRANCH = 4
  * Numbers in the order of their cost: a heap from which only the cheapest is ever taken or changed, so that nothing has
  * to know where the others stand.
  */
-export class EdgeHeap {
+export class CostHeap {
   private readonly items: Int32Array
   private readonly costs: Float64Array
   private readonly isIn: Uint8Array
