@@ -6,7 +6,8 @@ import { vertexNormals } from '../mesh/normals'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { angleBeam, torus, withoutFaces } from '../testing/solids'
 import { ballMesh, inFour } from '../testing/altered'
-import { denoise, noiseOf } from './denoise'
+import { denoise } from './denoise'
+import { noiseOf } from './noise'
 
 const context = () => quietContext()
 /** Every point moved along its normal by a random amount. */

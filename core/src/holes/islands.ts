@@ -1,4 +1,5 @@
 import { faceCross } from '../linear/face-cross'
+import { poseOfCurve, type CurvePose } from '../mesh/curve-pose'
 import { meshComponents } from '../mesh/components'
 import type { BoundaryLoop } from '../mesh/topology'
 import type { TriangleMesh } from '../shapes'
@@ -18,7 +19,9 @@ export function islandsOf(mesh: TriangleMesh, loops: readonly BoundaryLoop[]): I
   const rims = new Map<number, number>()
   for (const { vertices } of loops) rims.set(label[vertices[0]], (rims.get(label[vertices[0]]) ?? 0) + 1)
   const facing = facingOfParts(mesh, label)
-  const outlines = loops.map(({ vertices }) => outlineOf(mesh.positions, vertices))
+  const outlines = loops.map(({ vertices }) =>
+    poseOfCurve(Array.from(vertices).flatMap((v) => Array.from(mesh.positions.subarray(v * 3, v * 3 + 3)))),
+  )
   for (let i = 0; i < loops.length; i++) {
     const part = label[loops[i].vertices[0]]
     if (rims.get(part) !== 1) continue
@@ -27,7 +30,7 @@ export function islandsOf(mesh: TriangleMesh, loops: readonly BoundaryLoop[]): I
     for (let k = 0; k < i; k++) {
       if (label[loops[k].vertices[0]] === part || out[k] >= 0) continue
       const hole = outlines[k]
-      if (dot(hole.normal, normal) <= 0 || !liesIn(mesh.positions, loops[k].vertices, hole, island)) continue
+      if (dot(hole.facing, normal) <= 0 || !liesIn(mesh.positions, loops[k].vertices, hole, island)) continue
       // The shortest rim it lies in is the one it is an island of.
       out[i] = k
     }
@@ -35,34 +38,11 @@ export function islandsOf(mesh: TriangleMesh, loops: readonly BoundaryLoop[]): I
   return out
 }
 
-interface Outline {
-  readonly middle: readonly number[]
-  readonly normal: readonly number[]
-  readonly radiusMm: number
-}
-
-/** Middle, mean plane (Newell's normal) and mean radius of a closed curve. */
-function outlineOf(p: Float32Array, loop: Int32Array): Outline {
-  const n = loop.length
-  const middle = [0, 0, 0],
-    normal = [0, 0, 0]
-  for (const v of loop) for (let c = 0; c < 3; c++) middle[c] += p[v * 3 + c] / n
-  let radiusMm = 0
-  for (let i = 0; i < n; i++) {
-    const a = [0, 1, 2].map((c) => p[loop[i] * 3 + c] - middle[c]),
-      b = [0, 1, 2].map((c) => p[loop[(i + 1) % n] * 3 + c] - middle[c])
-    for (let c = 0; c < 3; c++) normal[c] += a[(c + 1) % 3] * b[(c + 2) % 3] - a[(c + 2) % 3] * b[(c + 1) % 3]
-    radiusMm += Math.hypot(...a) / n
-  }
-  const length = Math.hypot(...normal) || 1
-  return { middle, normal: normal.map((v) => v / length), radiusMm }
-}
-
 /** Whether an island's middle lies over the inside of a hole (crossing number in the hole's plane). */
-function liesIn(p: Float32Array, loop: Int32Array, hole: Outline, island: Outline): boolean {
+function liesIn(p: Float32Array, loop: Int32Array, hole: CurvePose, island: CurvePose): boolean {
   const away = island.middle.map((v, c) => v - hole.middle[c])
-  if (Math.abs(dot(away, hole.normal)) > MAX_ABOVE * hole.radiusMm || island.radiusMm > hole.radiusMm) return false
-  const k = hole.normal.findIndex((v) => Math.abs(v) === Math.max(...hole.normal.map(Math.abs)))
+  if (Math.abs(dot(away, hole.facing)) > MAX_ABOVE * hole.radiusMm || island.radiusMm > hole.radiusMm) return false
+  const k = hole.facing.findIndex((v) => Math.abs(v) === Math.max(...hole.facing.map(Math.abs)))
   const [u, v] = [(k + 1) % 3, (k + 2) % 3]
   let isInside = false
   for (let i = 0, j = loop.length - 1; i < loop.length; j = i++) {

@@ -1,3 +1,5 @@
+import { faceCross } from '../linear/face-cross'
+
 /** Rings up to this many points get the best triangulation, O(n³); longer ones are first halved by chords. */
 const OPTIMAL_LIMIT = 200
 /** Bends, as one less their cosine, that differ by less are alike: the smaller area decides. */
@@ -188,24 +190,17 @@ class Recursion {
   /** Unit normal of a triangle and twice its area; one that is as good as a line has none. */
   private face(a: number, b: number, c: number): void {
     const { p, found } = this
-    a *= 3
-    b *= 3
-    c *= 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    const x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx
-    const twice = Math.sqrt(x * x + y * y + z * z)
-    const lengths = ux * ux + uy * uy + uz * uz + vx * vx + vy * vy + vz * vz
-    const s = twice > LINE * lengths ? 1 / twice : 0
-    found[0] = x * s
-    found[1] = y * s
-    found[2] = z * s
+    const twice = faceCross(p, a * 3, b * 3, c * 3, found)
+    const scale = twice > LINE * (this.squared(a, b) + this.squared(a, c)) ? 1 / twice : 0
+    for (let k = 0; k < 3; k++) found[k] *= scale
     found[3] = twice
+  }
+
+  private squared(a: number, b: number): number {
+    const { p } = this
+    const x = p[a * 3] - p[b * 3],
+      y = p[a * 3 + 1] - p[b * 3 + 1],
+      z = p[a * 3 + 2] - p[b * 3 + 2]
+    return x * x + y * y + z * z
   }
 }

@@ -1,2 +1,3 @@
 /* Meshes for looking at. The ways into this room for the other workspaces. */
+export * from './curve-pose'
 export * from './preview'

@@ -159,6 +159,18 @@ export const healthCheck = defineOperation({
     `Checked the mesh: ${figures.closed ? 'closed' : 'open'}, ${figures.crossings} crossings`,
 })
 
+/** Other triangles than a picture was laid over. */
+export const pictureGone = ({ pictures }: TriangleMesh): Finding[] =>
+  pictures
+    ? [
+        {
+          id: 'mend.picture',
+          verdict: 'doubtful',
+          text: 'The picture on the skin belongs to the triangles that were; it was taken off.',
+        },
+      ]
+    : []
+
 /** Looking for loops takes longer than a check on larger meshes than this. */
 const MOST_FACES_FOR_HANDLES = 600_000
 

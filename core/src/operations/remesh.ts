@@ -1,7 +1,7 @@
 import Joi from 'joi'
 import { stage } from '../context'
 import { GeometryError } from '../errors'
-import { grouped, mm, type Finding } from '../findings'
+import { grouped, mm } from '../findings'
 import { farthestMm } from '../measure/on-surface'
 import { checkHealth } from '../mesh/health'
 import { meshAreaMm2 } from '../mesh/sample-surface'
@@ -10,7 +10,7 @@ import { remeshOnItself } from '../remesh/on-mesh'
 import { refineInFour } from '../remesh/refine'
 import { facesForEdge } from '../remesh/remesh'
 import { WORKS_ON } from './inputs'
-import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
+import { healthDetails, healthFigures, healthFindings, pictureGone, type HealthDetails } from './mend'
 import { ANYWHERE, defineOperation } from './operation'
 
 interface RemeshParams {
@@ -32,17 +32,6 @@ const GROWTH = 6
 const MOST_OFF = 0.05
 /** More triangles than a mesh here can have. */
 const MOST_FACES = 2 ** 25
-
-const pictureGone = (had: boolean): Finding[] =>
-  had
-    ? [
-        {
-          id: 'mend.picture',
-          verdict: 'doubtful',
-          text: 'The picture on the skin belongs to the triangles that were; it was taken off.',
-        },
-      ]
-    : []
 
 /** Other triangles on the same surface: as even as can be. */
 export const remeshSkin = defineOperation({
@@ -77,7 +66,7 @@ export const remeshSkin = defineOperation({
       details: healthDetails(even, health),
       findings: [
         ...healthFindings(health),
-        ...pictureGone(!!mesh.pictures),
+        ...pictureGone(mesh),
         ...(capMm !== null && deviationMm > capMm
           ? [
               {
@@ -118,7 +107,7 @@ export const refineSkin = defineOperation({
     return {
       outputs: { mesh: fine },
       figures: { before: mesh.indices.length / 3, ...healthFigures(health) },
-      findings: [...healthFindings(health), ...pictureGone(!!mesh.pictures)],
+      findings: [...healthFindings(health), ...pictureGone(mesh)],
       details: healthDetails(fine, health),
     }
   },

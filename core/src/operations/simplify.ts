@@ -3,7 +3,7 @@ import { stage } from '../context'
 import { grouped, mm } from '../findings'
 import { checkHealth } from '../mesh/health'
 import { simplifyMesh } from '../simplify/simplify'
-import { healthDetails, healthFigures, healthFindings } from './mend'
+import { healthDetails, healthFigures, healthFindings, pictureGone } from './mend'
 import { WORKS_ON } from './inputs'
 import { ANYWHERE, defineOperation } from './operation'
 
@@ -55,15 +55,7 @@ export const simplify = defineOperation({
       details: healthDetails(result.mesh, health),
       findings: [
         ...healthFindings(health),
-        ...(before.pictures
-          ? [
-              {
-                id: 'mend.simplify.picture',
-                verdict: 'doubtful' as const,
-                text: 'The picture on the skin belongs to the triangles that were; it was taken off.',
-              },
-            ]
-          : []),
+        ...pictureGone(before),
         ...(params.faces !== null &&
         params.capMm !== null &&
         allowed === params.capMm &&

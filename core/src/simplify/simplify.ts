@@ -1,5 +1,6 @@
 import { quietContext, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
+import { faceCross } from '../linear/face-cross'
 import { cutApart } from '../mesh/cut-apart'
 import { findCrossings } from '../mesh/crossings'
 import { splitVertices } from '../mesh/health'
@@ -138,18 +139,9 @@ function faultyVertices(mesh: TriangleMesh, context: RunContext): number[] {
   splitVertices(mesh, twin).forEach((s, v) => {
     if (s) out.add(v)
   })
-  for (let i = 0; i < indices.length; i += 3) {
-    const a = indices[i] * 3,
-      b = indices[i + 1] * 3,
-      c = indices[i + 2] * 3
-    const ux = p[b] - p[a],
-      uy = p[b + 1] - p[a + 1],
-      uz = p[b + 2] - p[a + 2]
-    const vx = p[c] - p[a],
-      vy = p[c + 1] - p[a + 1],
-      vz = p[c + 2] - p[a + 2]
-    if (uy * vz - uz * vy === 0 && uz * vx - ux * vz === 0 && ux * vy - uy * vx === 0) face(i / 3)
-  }
+  const cross = new Float64Array(3)
+  for (let f = 0; f < indices.length; f += 3)
+    if (faceCross(p, indices[f] * 3, indices[f + 1] * 3, indices[f + 2] * 3, cross) === 0) face(f / 3)
   for (const f of findCrossings(mesh, context)) face(f)
   return [...out]
 }

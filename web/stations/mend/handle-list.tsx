@@ -28,9 +28,7 @@ export function HandleList({ handles }: { handles: readonly Handle[] }) {
               type="button"
               className="figure min-h-8 flex-1 truncate text-left underline-offset-4 hover:underline"
               aria-label={`Go to loop ${i + 1}`}
-              onClick={() =>
-                set({ goTo: { at: handle.middle, radiusMm: handle.lengthMm / (2 * Math.PI), facing: handle.facing } })
-              }
+              onClick={() => set({ goTo: { at: handle.middle, radiusMm: handle.radiusMm, facing: handle.facing } })}
             >
               {i + 1} · {mm(handle.lengthMm, 1)} round
             </button>

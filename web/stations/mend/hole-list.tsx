@@ -37,9 +37,7 @@ export function HoleList({ holes }: { holes: readonly Hole[] }) {
               type="button"
               className="figure min-h-8 flex-1 truncate text-left underline-offset-4 hover:underline"
               aria-label={`Go to hole ${i + 1}`}
-              onClick={() =>
-                set({ goTo: { at: hole.middle, radiusMm: hole.perimeterMm / (2 * Math.PI), facing: hole.facing } })
-              }
+              onClick={() => set({ goTo: { at: hole.middle, radiusMm: hole.radiusMm, facing: hole.facing } })}
             >
               {i + 1} · rim {mm(hole.perimeterMm, 1)}
             </button>

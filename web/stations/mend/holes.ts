@@ -1,12 +1,10 @@
+import { poseOfCurve, type CurvePose } from '@holosoma/core/mesh'
 import { detailsOf, type Fault, type HealthDetails, type HoleTold } from '@holosoma/core/operations'
 import type { StepRecord } from '@holosoma/engine'
 import { healthStep } from '@/lib/chain'
 
-export interface Hole extends HoleTold {
-  readonly middle: readonly [number, number, number]
-  /** Which way it opens: the mean plane of its rim, seen from outside. */
-  readonly facing: readonly [number, number, number]
-}
+/** A hole, and the pose of its rim. */
+export interface Hole extends HoleTold, CurvePose {}
 
 /** A loop round a handle, or through it. */
 export interface Handle extends Omit<Hole, 'perimeterMm'> {
@@ -47,7 +45,7 @@ export function holesOf(chain: readonly StepRecord[]): Hole[] {
     .flatMap((d) => d.holes)
     .map(({ perimeterMm, rim }) => {
       const curve = rim.map((v) => v * factor)
-      return { perimeterMm: perimeterMm * factor, rim: curve, ...poseOf(curve) }
+      return { perimeterMm: perimeterMm * factor, rim: curve, ...poseOfCurve(curve) }
     })
 }
 
@@ -70,25 +68,8 @@ export function handlesOf(chain: readonly StepRecord[]): Handle[] {
     .flatMap((d) => d.handles ?? [])
     .map(({ lengthMm, loop }) => {
       const rim = loop.map((v) => v * factor)
-      return { lengthMm: lengthMm * factor, rim, ...poseOf(rim) }
+      return { lengthMm: lengthMm * factor, rim, ...poseOfCurve(rim) }
     })
-}
-
-/** Middle of a closed curve, and the normal of its mean plane (Newell). */
-function poseOf(rim: readonly number[]): Pick<Hole, 'middle' | 'facing'> {
-  const n = rim.length / 3
-  const middle = [0, 1, 2].map((c) => rim.reduce((sum, v, i) => (i % 3 === c ? sum + v / n : sum), 0))
-  const normal = [0, 0, 0]
-  for (let i = 0; i < n; i++) {
-    const a = [0, 1, 2].map((c) => rim[i * 3 + c] - middle[c]),
-      b = [0, 1, 2].map((c) => rim[((i + 1) % n) * 3 + c] - middle[c])
-    for (let c = 0; c < 3; c++) normal[c] += a[(c + 1) % 3] * b[(c + 2) % 3] - a[(c + 2) % 3] * b[(c + 1) % 3]
-  }
-  const length = Math.hypot(...normal) || 1
-  return {
-    middle: [middle[0], middle[1], middle[2]],
-    facing: [normal[0] / length, normal[1] / length, normal[2] / length],
-  }
 }
 
 /** Rims as pairs of places, for lines on the stage. */
