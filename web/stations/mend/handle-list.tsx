@@ -28,7 +28,8 @@ export function HandleList({ handles }: { handles: readonly Handle[] }) {
               type="button"
               className="figure min-h-8 flex-1 truncate text-left underline-offset-4 hover:underline"
               aria-label={`Go to loop ${i + 1}`}
-              onClick={() => set({ goTo: { at: handle.middle, radiusMm: handle.radiusMm, facing: handle.facing } })}
+              // From where one stands: along its axis, a loop round a handle is hidden by what it goes round.
+              onClick={() => set({ goTo: { at: handle.middle, radiusMm: handle.radiusMm } })}
             >
               {i + 1} · {mm(handle.lengthMm, 1)} round
             </button>
