@@ -2,7 +2,7 @@
 import { useDesk, type View } from '@/lib/store'
 
 /** What the stage shows, of the views a station has. */
-export function Chips({ options }: { options: readonly [View, string][] }) {
+export function Chips({ options }: { options: readonly (readonly [View, string])[] }) {
   const chosen = useDesk((d) => d.view)
   const set = useDesk((d) => d.set)
   // A view of another station stands for this one's first.

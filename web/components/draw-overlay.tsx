@@ -72,6 +72,7 @@ export function DrawOverlay({ stage, tool, onOutline, onAim, onClick, brush }: P
     ring.current.style.visibility = 'visible'
   }
   const rayAt = (x: number, y: number): Ray => stage()!.ray(x, y)
+  const pressed = (e: PointerEvent, x: number, y: number): Ray => ({ ...rayAt(x, y), pressure: pressureOf(e) })
   const paint = async (): Promise<void> => {
     const a = asked.current
     if (!brush || a.busy || a.rays.length === 0) return
@@ -107,7 +108,7 @@ export function DrawOverlay({ stage, tool, onOutline, onAim, onClick, brush }: P
     if (tool === 'lasso' || tool === 'box') onAim?.(stage()!.view())
     if (tool === 'brush') {
       brush?.begin()
-      asked.current = { rays: [rayAt(x, y)], last: 0, busy: false }
+      asked.current = { rays: [pressed(e, x, y)], last: 0, busy: false }
       void paint()
     }
   }
@@ -121,7 +122,7 @@ export function DrawOverlay({ stage, tool, onOutline, onAim, onClick, brush }: P
     if (tool === 'brush') brushed.current = [x, y]
     else setPath(tool === 'box' ? [path[0], path[1], x, y] : [...path, x, y])
     if (tool === 'brush') {
-      asked.current.rays.push(rayAt(x, y))
+      asked.current.rays.push(pressed(e, x, y))
       if (performance.now() - asked.current.last > BRUSH_MS) void paint()
     }
   }
@@ -205,6 +206,9 @@ export function DrawOverlay({ stage, tool, onOutline, onAim, onClick, brush }: P
     </div>
   )
 }
+
+/** How hard a pen is pressed, 0–1; whatever cannot tell is pressed fully. */
+const pressureOf = (e: PointerEvent): number => (e.pointerType === 'pen' ? e.pressure : 1)
 
 /**
  * A line of woad on a wider white one, so that it is seen on light and dark (a blurred shadow would hold the pointer up

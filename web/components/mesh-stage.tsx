@@ -1,12 +1,16 @@
 'use client'
 import { useMemo } from 'react'
+import { mm, percent } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
+import { madeOf } from '@/lib/made-of'
 import { useDesk } from '@/lib/store'
 import type { Layer, StagePin } from '@/stage/stage'
 import { Chips } from './chips'
+import { DifferenceKey, differenceTint, reachOf } from './compare/difference'
 import { EmptyStage } from './empty-stage'
 import { StageView } from './stage-view'
 import { useDrawData } from './use-draw-data'
+import { useFromTakes } from './use-from-takes'
 
 const CLAY = '#C08A68'
 /** What is about to go stands out in madder from clay. */
@@ -22,18 +26,44 @@ export function MeshStage() {
   const view = useDesk((d) => d.view)
   const tinted = useDesk((d) => d.skinTint)
   const marked = useDesk((d) => d.skinMark)
+  const worked = useDesk((d) => d.skinLive)
+  const live = worked?.hash === hash ? worked : null
+  const hasTakes = useDesk((d) => madeOf(d.state) !== null)
   const data = useDrawData(hash === '' ? [] : [hash])
+  const away = useFromTakes(hash, view === 'fromTakes' && hasTakes && !live)
   const layers = useMemo((): Layer[] => {
+    if (live)
+      return [
+        {
+          key: `mesh ${hash}`,
+          data: live.data,
+          colour: CLAY,
+          rows: null,
+          showEvidence: view === 'evidence',
+          live: { stamp: live.stamp, dirty: live.dirty },
+        },
+      ]
     const d = data.get(hash)
     if (!d) return []
     // Evidence that is looked at is shown whole.
     const plain = view !== 'evidence'
+    const painted = away && away.found.each.length * 3 === d.positions.length ? away.found : null
+    if (painted)
+      return [
+        {
+          key: `mesh ${hash}`,
+          data: d,
+          colour: CLAY,
+          rows: null,
+          tint: differenceTint(painted.each, reachOf(painted)),
+        },
+      ]
     const tint = withMark(
       plain && tinted?.hash === hash ? tinted.tint : null,
       plain && marked?.hash === hash ? marked.mark : null,
     )
     return [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence', tint }]
-  }, [data, hash, view, tinted, marked])
+  }, [data, hash, view, tinted, marked, live, away])
   return (
     <div className="relative h-full">
       <StageView
@@ -48,13 +78,30 @@ export function MeshStage() {
         overlay={tools?.overlay ?? undefined}
         normalAt={(ray) => geometry(hash).normal(hash, ray.origin, ray.direction)}
       />
-      {layers[0]?.data.evidence && (
+      {(layers[0]?.data.evidence || hasTakes) && (
         <Chips
           options={[
             ['surface', 'Surface'],
-            ['evidence', 'Evidence'],
+            ...(layers[0]?.data.evidence ? ([['evidence', 'Evidence']] as const) : []),
+            ...(hasTakes ? ([['fromTakes', 'From the takes']] as const) : []),
           ]}
         />
+      )}
+      {away && (
+        <DifferenceKey difference={away.found}>
+          <p>
+            {percent(away.found.unseenShare)} of it has no points of the takes near (grey)
+            {away.before && `; before: mean ${mm(away.before.meanMm, 3)}, largest ${mm(away.before.maxMm, 2)}`}
+          </p>
+        </DifferenceKey>
+      )}
+      {view === 'fromTakes' && hasTakes && !live && !away && (
+        <p
+          role="status"
+          className="absolute right-14 bottom-3 rounded-md border border-hair bg-card px-2 py-1 text-[13px]"
+        >
+          Looking how far the takes lie from it…
+        </p>
       )}
       {layers.length === 0 && <EmptyStage text="Laying the skin on the stage…" />}
     </div>

@@ -12,10 +12,13 @@ import { FRESH_MEND, LEFT_MEND, type MendDesk } from '@/stations/mend/desk'
 import { FRESH_SIZE, LEFT_SIZE, type SizeDesk } from '@/stations/size/desk'
 import { FRESH_TIDY, LEFT_TIDY, type PreviewCut, type TidyDesk } from '@/stations/tidy/desk'
 import type { Ray, Stage, StagePin, StagePlace, StagePlane } from '@/stage/stage'
+import type { DirtyVertices } from '@/stage/layers'
+import type { DrawData } from '@/workers/geometry.worker'
 import type { Comparison } from './comparison'
 import type { Station } from './station-names'
 
-export type View = 'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'missing' | 'bench'
+export type View =
+  'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'evidence' | 'fromTakes' | 'missing' | 'bench'
 
 export interface SkinTools {
   readonly pins: readonly StagePin[]
@@ -30,6 +33,14 @@ export interface SkinTools {
   readonly goTo?: StagePlace | null
   /** Lies over the picture and takes what the pointer draws. */
   readonly overlay?: ((stage: () => Stage | null) => ReactNode) | null
+}
+
+/** A surface whose places change under the hand; the arrays are changed where they lie, the stamp tells that they were. */
+export interface SkinLive {
+  readonly hash: string
+  readonly data: DrawData
+  readonly stamp: number
+  readonly dirty: DirtyVertices
 }
 
 /** What belongs to no station. */
@@ -52,6 +63,8 @@ interface PageDesk {
   skinTint: { readonly hash: string; readonly tint: Uint8Array } | null
   /** Points of the drawn skin that stand out (1), for the shape they were looked up on. */
   skinMark: { readonly hash: string; readonly mark: Uint8Array } | null
+  /** The skin while hands work on it: what is drawn in its place. */
+  skinLive: SkinLive | null
   /** Two things that are held against each other, instead of the station's stage; null: none. */
   comparing: Comparison | null
   /** Requests on their way that the state does not list as jobs yet. */
@@ -75,6 +88,7 @@ const FRESH: Fresh = {
   skinTools: null,
   skinTint: null,
   skinMark: null,
+  skinLive: null,
   sending: 0,
   comparing: null,
   ...FRESH_TIDY,

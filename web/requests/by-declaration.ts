@@ -15,6 +15,7 @@ const MISSING: Readonly<Record<InputSource, string>> = {
   bench: 'The empty bench is not known; take it, or say which take shows it.',
   selection: 'Say which selection is to be cut.',
   skin: 'There is no skin yet.',
+  other: 'Say which other result of the piece.',
 }
 
 /** The job an operation's declaration asks for, on the piece as it stands. @throws Refusal */
@@ -97,6 +98,7 @@ function usualInput(
       return state.bench?.shape?.hash ?? null
     case 'skin':
       return state.mesh?.shape.hash ?? null
+    case 'other':
     case 'selection':
       return null
   }

@@ -29,8 +29,16 @@ export interface Layer {
   /** Only what lies on one side of a line down the picture is drawn, at so much of its width. */
   readonly half?: { readonly side: 'left' | 'right'; readonly at: number } | null
   readonly showEvidence?: boolean
+  /** Of a mesh whose places change under the hand: changes where they did, and which vertices are to be sent anew. */
+  readonly live?: { readonly stamp: number; readonly dirty: DirtyVertices } | null
   /** What is planned to be seen, one value for each face of a mesh whose faces share no points. */
   readonly paint?: { readonly mode: PaintMode; readonly values: Uint8Array } | null
+}
+
+/** Vertices that were changed and not yet sent to the graphics card: from … to − 1. */
+export interface DirtyVertices {
+  from: number
+  to: number
 }
 
 const POINT_PX = 2.4
@@ -192,6 +200,7 @@ export class StageLayers {
       built.material.uniforms.useTint.value = layer.tint ? 1 : 0
       if (layer.tint && (fresh || layer.tint !== before.tint))
         built.object.geometry.setAttribute('tint', new BufferAttribute(layer.tint, 3, true))
+      if (layer.live && layer.live.stamp !== before.live?.stamp) sendAnew(built.object.geometry, layer.live.dirty)
       built.material.uniforms.paint.value = layer.paint ? PAINT_MODES.indexOf(layer.paint.mode) + 1 : 0
       if (layer.paint) {
         const attribute = built.object.geometry.getAttribute('evidence') as BufferAttribute
@@ -231,6 +240,18 @@ export class StageLayers {
   dispose(): void {
     for (const [key, b] of [...this.built]) this.remove(key, b)
   }
+}
+
+/** Sends the places and normals of some vertices to the graphics card. */
+function sendAnew(geometry: BufferGeometry, dirty: DirtyVertices): void {
+  if (dirty.from >= dirty.to) return
+  for (const name of ['position', 'normal']) {
+    const attribute = geometry.getAttribute(name) as BufferAttribute
+    attribute.addUpdateRange(dirty.from * 3, (dirty.to - dirty.from) * 3)
+    attribute.needsUpdate = true
+  }
+  dirty.from = Infinity
+  dirty.to = 0
 }
 
 /** Two states of a cloud that differ in nothing but which points are marked. */

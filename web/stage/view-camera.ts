@@ -8,6 +8,8 @@ export interface Ray {
   readonly direction: [number, number, number]
   /** Millimetres that eight screen pixels cover. */
   readonly radiusMm: number
+  /** How hard the pointer was pressed, 0–1, where that is told. */
+  readonly pressure?: number
 }
 
 export interface CameraPose {

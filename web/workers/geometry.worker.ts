@@ -30,7 +30,8 @@ import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
 import { medianSpacing } from '@holosoma/core/cloud'
 import { trialSkin, type EdgeLines, type SkinGround } from '@holosoma/core/fuse'
-import { liesApart, withEdges } from '@holosoma/core/operations'
+import { distanceFromTakes, liesApart, withEdges } from '@holosoma/core/operations'
+import { cloudsOf, groundOf, type LaidTake } from './laid-takes'
 import { facesOf } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
@@ -61,6 +62,18 @@ export interface DrawData {
   indices: Uint32Array | null
   evidence: Uint8Array | null
   colours: Uint8Array | null
+}
+
+/** How far a skin lies from its takes' points. */
+export interface FromTakes {
+  /** A value a point that is drawn, mm; NaN where no take has points. */
+  readonly each: Float32Array
+  readonly signed: boolean
+  /** Share of its points with none near. */
+  readonly unseenShare: number
+  readonly meanMm: number
+  readonly p95Mm: number
+  readonly maxMm: number
 }
 
 export type Chosen = { bits: Uint8Array; count: number; mark: Uint8Array; areaMm2: number } | { error: string }
@@ -377,6 +390,35 @@ const worker = {
     return 'error' in found ? found : transfer(found, [found.segments.buffer])
   },
 
+  /** How far the drawn skin lies from its takes' points, NaN where there are none, and what all of it comes to. */
+  async fromTakes(
+    hash: string,
+    takes: readonly LaidTake[],
+    up: readonly number[] | null,
+  ): Promise<FromTakes | { error: string }> {
+    const found = await refused(async (): Promise<FromTakes> => {
+      const { names, ...ground } = await groundOf(takes)
+      const of = async (as: 'whole' | 'preview'): Promise<Float32Array> => {
+        const mesh = await fetchShape(hash, as)
+        return mesh.kind === 'mesh'
+          ? distanceFromTakes(mesh, ground, { names, up }, quietContext())
+          : new Float32Array(mesh.positions.length / 3).fill(NaN)
+      }
+      const [each, all] = [await of('preview'), await of('whole')]
+      const sizes = all.filter((d) => !Number.isNaN(d)).map(Math.abs)
+      sizes.sort()
+      return {
+        each,
+        signed: true,
+        unseenShare: 1 - sizes.length / Math.max(1, all.length),
+        meanMm: sizes.reduce((s, v) => s + v, 0) / Math.max(1, sizes.length),
+        p95Mm: sizes[Math.floor(sizes.length * 0.95)] ?? 0,
+        maxMm: sizes.at(-1) ?? 0,
+      }
+    })
+    return 'error' in found ? found : transfer(found, [found.each.buffer])
+  },
+
   /** Points of the drawn skin (1) where its takes do not agree. */
   async apart(
     hash: string,
@@ -391,39 +433,6 @@ const worker = {
     return transfer(mark, [mark.buffer])
   },
 }
-
-/** A take by its shape, where the join puts it. */
-export interface LaidTake {
-  readonly hash: string
-  /** null: it stays where it is. */
-  readonly rows: number[][] | null
-}
-
-/** Takes as operations are given them, under names of their own. */
-async function groundOf(takes: readonly LaidTake[]): Promise<{
-  takes: readonly PointCloud[]
-  names: string[]
-  motions: { kind: 'motions'; motions: Record<string, Motion> }
-}> {
-  const laid = await cloudsOf(takes, 'whole')
-  const names = laid.map((_, i) => String(i))
-  const motions = Object.fromEntries(laid.map(({ motion }, i) => [names[i], motion]))
-  return { takes: laid.map(({ cloud }) => cloud), names, motions: { kind: 'motions', motions } }
-}
-
-const cloudsOf = (
-  takes: readonly LaidTake[],
-  detail: 'preview' | 'whole',
-): Promise<{ cloud: PointCloud; motion: Motion }[]> =>
-  Promise.all(
-    takes.map(async ({ hash, rows }) => {
-      const shape = await fetchShape(hash, detail)
-      const { positions, normals } = shape
-      const cloud: PointCloud =
-        shape.kind === 'cloud' ? shape : { kind: 'cloud', positions, ...(normals && { normals }) }
-      return { cloud, motion: rows ? motionFromRows(rows, 'take') : identityMotion() }
-    }),
-  )
 
 /** Points this many spacings away along the surface are another place of it. */
 const FAR_SPACINGS = 3

@@ -18,9 +18,9 @@ export type InputValue = InputTypes[InputKind]
 /**
  * Where an input comes from when an operation works on a piece: the take that is asked for, all takes that go in, the
  * take and the one it goes on with, the other joined takes, the motions of the join, the empty bench, what was chosen,
- * the skin as it stands. Null: it is given by whoever runs the operation, and by nobody else.
+ * the skin as it stands, another result of the piece. Null: it is given by whoever runs the operation, and by nobody else.
  */
-export type InputSource = 'take' | 'takes' | 'pair' | 'others' | 'join' | 'bench' | 'selection' | 'skin'
+export type InputSource = 'take' | 'takes' | 'pair' | 'others' | 'join' | 'bench' | 'selection' | 'skin' | 'other'
 
 export interface InputSpec {
   readonly kind: InputKind
@@ -43,6 +43,7 @@ export const WORKS_ON = {
   selection: input('selection', 'selection'),
   skin: input('mesh', 'skin'),
   skinShape: input('shape', 'skin'),
+  other: input('mesh', 'other'),
   givenShape: input('shape', null),
 } as const
 

@@ -1,6 +1,10 @@
 'use client'
 import { mm } from '@/lib/format'
+import type { ReactNode } from 'react'
 import type { Difference } from './use-difference'
+
+/** How far two things lie apart, summed up. */
+type Spread = Pick<Difference, 'signed' | 'meanMm' | 'p95Mm' | 'maxMm'>
 
 /** From inside over touching to outside. */
 const STEPS = [
@@ -21,19 +25,21 @@ export function reachOf({ p95Mm }: Pick<Difference, 'p95Mm'>): number {
   return [1, 2, 5, 10].map((f) => f * ten).find((v) => v >= want)!
 }
 
-/** Seven steps over ± the reach. */
+/** Where nothing is near enough to be compared with. */
+const NOTHING_NEAR = [112, 116, 120] as const
+
+/** Seven steps over ± the reach; where there is no distance, grey. */
 export function differenceTint(distanceMm: Float32Array, reachMm: number): Uint8Array {
   const out = new Uint8Array(distanceMm.length * 3)
   for (let i = 0; i < distanceMm.length; i++) {
     const at = Math.round((distanceMm[i] / reachMm) * MIDDLE) + MIDDLE
-    const step = STEPS[Math.max(0, Math.min(STEPS.length - 1, at))]
-    out.set(step, i * 3)
+    out.set(Number.isNaN(at) ? NOTHING_NEAR : STEPS[Math.max(0, Math.min(STEPS.length - 1, at))], i * 3)
   }
   return out
 }
 
 /** What the steps mean, and how far the two lie apart. */
-export function DifferenceKey({ difference }: { difference: Difference }) {
+export function DifferenceKey({ difference, children }: { difference: Spread; children?: ReactNode }) {
   const reach = reachOf(difference)
   const shown = difference.signed ? STEPS : STEPS.slice(MIDDLE)
   return (
@@ -62,6 +68,7 @@ export function DifferenceKey({ difference }: { difference: Difference }) {
       <p className="figure">
         mean {mm(difference.meanMm, 3)}, 95 of 100 within {mm(difference.p95Mm, 3)}, largest {mm(difference.maxMm, 2)}
       </p>
+      {children}
     </div>
   )
 }

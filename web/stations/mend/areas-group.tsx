@@ -106,7 +106,7 @@ export function AreasOnSkin() {
                   className={`flex items-center gap-1.5 px-2 ${on ? 'border-woad text-woad' : ''}`}
                   onClick={() => {
                     setShown(true)
-                    set({ areaBrush: on ? null : { area: name }, partTool: null })
+                    set({ areaBrush: on ? null : { area: name }, partTool: null, handBrush: null })
                   }}
                 >
                   <Brush size={14} aria-hidden="true" /> {name ?? 'no area'}

@@ -1,4 +1,5 @@
 import type { MeshRegion } from '@holosoma/core/select'
+import type { Brush, Sculpted, Stroke } from '@holosoma/core/sculpt'
 import type { StagePlace } from '@/stage/stage'
 
 /* What the hands are doing at Mend. */
@@ -37,6 +38,20 @@ export interface MendDesk {
   faultShown: number | null
   /** A place of a list that is gone to. */
   goTo: StagePlace | null
+  /** The brush in the hand; null: none. */
+  handBrush: Brush | null
+  /** Its radius, and how far the surface may go, as typed, mm; the cap empty: the usual one. */
+  handMm: string
+  handCapMm: string
+  /** Share of the way a dab goes, 0–1. */
+  handStrength: number
+  /** What flattening lays the surface onto. */
+  handOnto: 'plane' | 'cylinder'
+  /** Why the cap is left aside; null: it holds. */
+  handReason: string | null
+  /** What was brushed and is not kept yet, and what came of it. */
+  handStrokes: readonly Stroke[]
+  handTold: Sculpted | null
   /** Where the skin is to be cut. */
   meshPlane: MeshPlane | null
   /** A click on the skin paints an area of the brief, or takes the surface out of all (null). */
@@ -58,6 +73,14 @@ export const FRESH_MEND: MendDesk = {
   handleShown: null,
   faultShown: null,
   goTo: null,
+  handBrush: null,
+  handMm: '4',
+  handCapMm: '',
+  handStrength: 0.5,
+  handOnto: 'plane',
+  handReason: null,
+  handStrokes: [],
+  handTold: null,
   meshPlane: null,
   areaBrush: null,
   areaBrushMm: '6',

@@ -20,6 +20,8 @@ const TELLING = [
   'mend.closeHandle',
   'mend.heal',
   'mend.denoise',
+  'mend.brush',
+  'mend.splice',
   'mend.remesh',
   'mend.refine',
   'mend.cutAway',

@@ -8,6 +8,7 @@ import { healthStep, onlyMeshOf } from '@/lib/chain'
 import { judge } from '../road'
 import { AreasOnSkin } from './areas-group'
 import { FaultList } from './fault-list'
+import { HandsGroup } from './hands-group'
 import { HandleList } from './handle-list'
 import { HoleList } from './hole-list'
 import { faultsOf, handlesOf, holesOf } from './holes'
@@ -142,6 +143,7 @@ export function MendPanel() {
         <HandleList handles={handlesOf(state.mesh.chain)} />
         <RimsGroup holes={told} />
         <PartGroup />
+        <HandsGroup />
         <PlaneCutGroup />
         <AreasOnSkin />
         <NoiseGroup />

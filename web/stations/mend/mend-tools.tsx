@@ -7,6 +7,7 @@ import { geometry } from '@/lib/geometry'
 import { attemptInTurn, useDesk } from '@/lib/store'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
 import { faultsOf, handlesOf, holesOf, rimLines } from './holes'
+import { paintHands } from './hands'
 import { paintPart, outlinePart } from './point-at-part'
 
 const INK = '#23272B'
@@ -24,6 +25,9 @@ export function MendTools() {
   const shown = useDesk((d) => d.holeShown)
   const plane = useDesk((d) => d.meshPlane)
   const brush = useDesk((d) => d.areaBrush)
+  const hand = useDesk((d) => d.handBrush)
+  const isLive = useDesk((d) => d.skinLive !== null)
+  const handMm = positiveNumber(useDesk((d) => d.handMm))
   const fault = useDesk((d) => d.faultShown)
   const from = useDesk((d) => d.bridgeFrom)
   const limitMm = positiveNumber(useDesk((d) => d.rimLimitMm))
@@ -41,6 +45,7 @@ export function MendTools() {
     const loop = handle === null || !mesh ? undefined : handlesOf(mesh.chain)[handle]
     return lit.length > 0 || loop ? rimLines(loop ? [...lit, loop] : lit) : null
   }, [holes, shown, from, rimsShown, limitMm, handle, mesh])
+  const hands = useMemo(paintHands, [])
   useEffect(() => {
     if (!hash) return
     const pick = (ray: Ray): Promise<void> =>
@@ -76,8 +81,17 @@ export function MendTools() {
         lines,
         goTo,
         onPlane: (meshPlane: StagePlane) => set({ meshPlane }),
-        overlay:
-          tool === null || tool === 'spots'
+        overlay: hand
+          ? (stage) =>
+              isLive && (
+                <DrawOverlay
+                  stage={stage}
+                  tool="brush"
+                  onOutline={outlinePart}
+                  brush={{ radiusMm: handMm ?? 0, ...hands }}
+                />
+              )
+          : tool === null || tool === 'spots'
             ? null
             : (stage) => (
                 <DrawOverlay
@@ -90,6 +104,24 @@ export function MendTools() {
       },
     })
     return () => set({ skinTools: null })
-  }, [hash, holes, faults, fault, lines, goTo, tool, radiusMm, spots, shown, plane, brush, set])
+  }, [
+    hash,
+    holes,
+    faults,
+    fault,
+    lines,
+    goTo,
+    tool,
+    radiusMm,
+    spots,
+    shown,
+    plane,
+    brush,
+    hand,
+    isLive,
+    handMm,
+    hands,
+    set,
+  ])
   return null
 }

@@ -46,7 +46,7 @@ export function PartGroup() {
             key={t}
             type="button"
             aria-pressed={tool === t}
-            onClick={() => set({ partTool: tool === t ? null : t, areaBrush: null })}
+            onClick={() => set({ partTool: tool === t ? null : t, areaBrush: null, handBrush: null })}
             className={`flex min-h-9 flex-col items-center justify-center gap-0.5 rounded-md border py-1 text-[12.5px] ${tool === t ? 'border-ink bg-ink text-card' : 'border-hair bg-card hover:border-graphite'}`}
           >
             <Icon size={15} aria-hidden="true" />

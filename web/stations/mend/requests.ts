@@ -1,4 +1,6 @@
 import { choiceOf, requirementsOf } from '@holosoma/core/brief'
+import { calledThen } from '@/requests/places'
+import { madeOf } from '@/lib/made-of'
 import type { Rules } from '@/requests/request'
 
 /** The tolerance of the brief is the cap of what mending may move. */
@@ -19,6 +21,26 @@ export const mendRules: Rules = {
   },
   'mend.simplify': CAPPED,
   'mend.remesh': CAPPED,
+  // The takes hold the surface where they still lie on it: a mesh of others, and one that was sized, go by themselves.
+  'mend.brush': {
+    takes: (state, ready) => (madeOf(state) ? ready.filter((t) => state.goesIn.includes(t.id)) : []),
+    params: (state, { takes }, asked) => ({
+      toleranceMm: state.brief ? requirementsOf(state.brief.content).toleranceMm : null,
+      up: madeOf(state)?.up ?? null,
+      ...asked.params,
+      names: takes.map((t) => calledThen(state, t)),
+    }),
+  },
+  'mend.splice': {
+    input: (source, { results, mesh }, _ground, { params }) =>
+      source === 'other'
+        ? (results.find((r) => r.id === params.with && r.id !== mesh?.id)?.shape.hash ?? null)
+        : undefined,
+    params: ({ results }, _ground, { params }) => ({
+      ...params,
+      of: results.find((r) => r.id === params.with)?.name ?? '',
+    }),
+  },
   'mend.denoise': {
     params: ({ brief }, _ground, asked) => ({
       toleranceMm: brief ? requirementsOf(brief.content).toleranceMm : null,

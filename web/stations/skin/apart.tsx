@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react'
 import { Plain } from '@/components/ui'
 import { geometry } from '@/lib/geometry'
 import { attempt, useDesk } from '@/lib/store'
-import { laidTakes, madeOf } from './made-of'
+import { laidTakes, madeOf } from '@/lib/made-of'
 
 /** Where the takes do not agree, painted on the skin. */
 export function Apart() {

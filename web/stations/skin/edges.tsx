@@ -4,7 +4,7 @@ import { Choice, Group, Plain } from '@/components/ui'
 import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import type { EdgeLines } from '@holosoma/core/fuse'
-import { laidTakes, madeOf } from './made-of'
+import { laidTakes, madeOf } from '@/lib/made-of'
 
 const CHOICES = [
   ['careful', 'Carefully'],

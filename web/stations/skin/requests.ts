@@ -1,7 +1,7 @@
 import type { PieceState, TakeState } from '@holosoma/engine'
 import { chainOf } from '@/lib/chain'
 import { waitsToBeJoined } from '@/lib/joining'
-import { madeOf } from './made-of'
+import { madeOf } from '@/lib/made-of'
 import { calledThen } from '@/requests/places'
 import type { Rules } from '@/requests/request'
 

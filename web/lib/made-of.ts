@@ -1,5 +1,5 @@
 import type { PieceState } from '@holosoma/engine'
-import type { LaidTake } from '@/workers/geometry.worker'
+import type { LaidTake } from '@/workers/laid-takes'
 
 /** Of the skin that stands: the takes it is made of, as they still are, and which way was up. */
 export function madeOf(state: PieceState): { readonly names: readonly string[]; readonly up: number[] | null } | null {
