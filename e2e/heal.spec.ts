@@ -121,7 +121,7 @@ test('a gap is bridged from rim to rim; a feature is taken off by the brush; tri
   const stage = stages(page).first()
   await stageShows(stage, /^mesh/)
   const bridged = (await stage.getAttribute('data-layers'))!
-  await page.getByText('Cut a part out', { exact: true }).click()
+  await page.getByText('A part of it', { exact: true }).click()
   await page.getByRole('group', { name: 'Point at it with' }).getByRole('button', { name: 'Brush' }).click()
   await page.getByLabel('Radius of the brush').fill('3')
   const at = await stage.evaluate((c) =>
@@ -132,7 +132,7 @@ test('a gap is bridged from rim to rim; a feature is taken off by the brush; tri
   await page.mouse.down()
   await page.mouse.move(area.x + at.x + 6, area.y + at.y, { steps: 4 })
   await page.mouse.up()
-  await expect(page.getByRole('status').filter({ hasText: 'would go' })).toBeVisible(WAIT)
+  await expect(page.getByRole('status').filter({ hasText: 'of the surface' })).toBeVisible(WAIT)
   await page.getByRole('button', { name: 'Take it off, and close as the surface goes' }).click()
   await expect(stage).not.toHaveAttribute('data-layers', bridged, WAIT)
   await expect(finding).toContainText('closed and clean', WAIT)

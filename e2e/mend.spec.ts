@@ -28,11 +28,11 @@ test('a part drawn round or painted is shown, cut out, and closed by its rim; a 
   const stage = stages(page).first()
   await stageShows(stage, /^mesh/)
   const skin = (await stage.getAttribute('data-layers'))!
-  await page.getByText('Cut a part out', { exact: true }).click()
+  await page.getByText('A part of it', { exact: true }).click()
   const tools = page.getByRole('group', { name: 'Point at it with' })
   await tools.getByRole('button', { name: 'Lasso' }).click()
   await draw(page, page.getByTestId('chooser'), ring(0.5, 0.6, 0.05))
-  const told = page.getByRole('status').filter({ hasText: 'would go' })
+  const told = page.getByRole('status').filter({ hasText: 'of the surface' })
   const area = async (): Promise<number> => {
     const [, n, unit] = /About ([\d.]+) (mm²|cm²)/.exec((await told.textContent()) ?? '') ?? []
     return Number(n) * (unit === 'cm²' ? 100 : 1)

@@ -32,7 +32,7 @@ import { medianSpacing } from '@holosoma/core/cloud'
 import { trialSkin, type EdgeLines, type SkinGround } from '@holosoma/core/fuse'
 import { distanceFromTakes, liesApart, withEdges } from '@holosoma/core/operations'
 import { cloudsOf, groundOf, type LaidTake } from './laid-takes'
-import { facesOf } from './faces'
+import { facesOf, planeOfFaces } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
 import { paint, type Before, type Stretch } from './painting'
@@ -151,6 +151,18 @@ const worker = {
       return markFaces(mesh, facesOfRegion(mesh, region))
     })
     return 'error' in found ? found : transfer(found, [found.mark.buffer])
+  },
+
+  /** The plane most of a region lies in, facing into the piece. */
+  async planeOf(
+    hash: string,
+    region: MeshRegion,
+  ): Promise<{ normal: [number, number, number]; offsetMm: number } | { error: string }> {
+    return refused(async () => {
+      const mesh = await fetchShape(hash, 'whole')
+      const fit = mesh.kind === 'mesh' ? planeOfFaces(mesh, facesOfRegion(mesh, region)) : null
+      return fit ?? { error: 'Nothing of the surface lies there.' }
+    })
   },
 
   /** The most pronounced place of a cloud's full data near a spot; the spot itself where there is none. */

@@ -1,6 +1,7 @@
 import { faceCross } from '../linear/face-cross'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { pickFaces } from '../mesh/weld'
+import { wayFrom } from '../mesh/way-from'
 import type { Support } from './support'
 
 /** A vertex counts as carried within so many spacings of a measured one, along the surface. */
@@ -23,31 +24,6 @@ export function evidenceOf(mesh: TriangleMesh, measured: Uint8Array, spacingMm: 
 export function withEvidence(mesh: TriangleMesh, support: Support, spacingMm: number): TriangleMesh {
   const evidence = evidenceOf(mesh, support.measured, spacingMm)
   return { ...mesh, evidence, ...(support.colours && { colours: support.colours }) }
-}
-
-/** Shortest way along edges from marked vertices, mm, as far as `most`; Infinity beyond. */
-function wayFrom({ positions: p, indices }: TriangleMesh, marked: Uint8Array, most: number): Float32Array {
-  const way = Float32Array.from(marked, (m) => (m ? 0 : Infinity))
-  for (let changed = true; changed;) {
-    changed = false
-    for (let i = 0; i < indices.length; i++) {
-      const a = indices[i],
-        b = indices[i % 3 === 2 ? i - 2 : i + 1]
-      const nearer = way[a] < way[b] ? a : b
-      if (!(way[nearer] < most)) continue
-      const other = nearer === a ? b : a
-      if (way[other] === 0) continue
-      const x = p[a * 3] - p[b * 3],
-        y = p[a * 3 + 1] - p[b * 3 + 1],
-        z = p[a * 3 + 2] - p[b * 3 + 2]
-      const through = Math.fround(way[nearer] + Math.sqrt(x * x + y * y + z * z))
-      if (through < way[other]) {
-        way[other] = through
-        changed = true
-      }
-    }
-  }
-  return way
 }
 
 /** The mesh without faces that touch an invented vertex: honest, but open. */

@@ -1,31 +1,20 @@
 import Joi from 'joi'
-import { checkpoint, stage, type RunContext } from '../context'
+import { checkpoint, stage } from '../context'
 import { GeometryError } from '../errors'
-import { grouped, mm, type Finding } from '../findings'
-import { insideOut } from '../fuse/inside-out'
-import { gatherPoints } from '../fuse/points'
+import { grouped, mm } from '../findings'
 import { movedDirection, movedPlace } from '../linear/similarity'
 import { checkHealth } from '../mesh/health'
-import { RawSurface } from '../sculpt/raw-surface'
-import { BRUSHES, Sculpture, type Brush, type Sculpted, type Stroke } from '../sculpt/sculpture'
-import type { Bounds, PointCloud } from '../shapes'
-import type { Motions } from './artefacts'
+import { Sculpture } from '../sculpt/sculpture'
+import { BRUSHES, type Brush, type Sculpted, type Stroke } from '../sculpt/stroke'
+import type { Bounds } from '../shapes'
+import { capFindings, HELD, heldTo, rawSurfaceOf, type Held } from './hand-work'
 import { optional, WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
-import { defineOperation, ONE_NAME_EACH } from './operation'
+import { defineOperation } from './operation'
 import { fitsWhereItWas, somePlaces } from './places-of-acts'
-import { takesInSkin, turnedOver } from './skin-takes'
 
-interface Params {
+interface Params extends Held {
   strokes: Stroke[]
-  capMm: number
-  /** What the brief allows any act of mending to move the surface; null: nothing is said. */
-  toleranceMm: number | null
-  /** Why the cap is left aside; null: it holds. */
-  reason: string | null
-  names: string[]
-  /** Which way is up in the fixed take's frame, as the skin was made with it; null: its third axis. */
-  up: number[] | null
 }
 
 declare module './details' {
@@ -46,20 +35,6 @@ const BRUSHED: Readonly<Record<Brush, string>> = {
   fill: 'filled up',
   flatten: 'flattened',
   pull: 'pulled to the points',
-}
-
-/** What the takes say of a surface, near the given places; null where there are no takes. */
-export function rawSurfaceOf(
-  ground: { readonly takes?: readonly PointCloud[] | undefined; readonly motions?: Motions | undefined },
-  params: { readonly names: readonly string[]; readonly up: readonly number[] | null },
-  box: Bounds | null,
-  context: RunContext,
-): RawSurface | null {
-  const { takes, motions } = ground
-  if (!takes || takes.length === 0) return null
-  const given = takesInSkin({ takes, ...(motions && { motions }) }, params, context)
-  const wrong = insideOut(given)
-  return new RawSurface(gatherPoints(given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t))), box)
 }
 
 /** Strokes of brushes on the surface, held to what the takes say. */
@@ -88,18 +63,13 @@ export const brushSkin = defineOperation({
       .min(1)
       .max(MOST_STROKES)
       .required(),
-    capMm: Joi.number().min(0).max(1e3).required().label('cap'),
-    toleranceMm: Joi.number().positive().allow(null).default(null),
-    reason: Joi.string().trim().min(3).max(400).allow(null).default(null).label('reason'),
-    names: Joi.array().items(Joi.string()).unique().default([]).messages(ONE_NAME_EACH),
-    up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
+    ...HELD,
   }),
   onPiece: { track: 'mesh', doing: () => 'Working on the surface by hand' },
   again: {
     moved: (params, map) => ({
       ...params,
-      capMm: params.capMm * map.scale,
-      toleranceMm: params.toleranceMm === null ? null : params.toleranceMm * map.scale,
+      ...heldTo(params, map.scale),
       strokes: params.strokes.map((s) => ({
         ...s,
         radiusMm: s.radiusMm * map.scale,
@@ -182,42 +152,4 @@ function nothingDone({ heldBack }: Sculpted, strokes: readonly Stroke[], capMm: 
       ? 'There are no points of the takes near to pull the surface to; nothing was changed.'
       : 'There are no takes to pull the surface to; nothing was changed.'
   return 'The brush met no surface that had to move; nothing was changed.'
-}
-
-/** What the cap did, and what it was held against. */
-function capFindings(
-  told: Sculpted,
-  capMm: number,
-  askedMm: number,
-  reason: string | null,
-  hasTakes: boolean,
-): Finding[] {
-  const against = hasTakes ? 'the takes' : 'where it was, for no takes lie under it'
-  if (reason !== null)
-    return [
-      {
-        id: 'mend.forced',
-        verdict: 'doubtful',
-        text:
-          `The cap of ${mm(capMm)} was left aside by hand: ${reason}. The surface lies up to ` +
-          (hasTakes && told.fromRawMm > 0
-            ? `${mm(told.fromRawMm, 3)} from the takes there.`
-            : `${mm(told.mostMm, 3)} from where it was.`),
-      },
-    ]
-  const findings: Finding[] = []
-  if (capMm < askedMm)
-    findings.push({
-      id: 'mend.cap',
-      verdict: 'doubtful',
-      text: `The brief allows the surface to move by ${mm(capMm)}, not by ${mm(askedMm)}; no point moved farther.`,
-      nextMove: 'Widen the tolerance in the brief, or force it with a reason',
-    })
-  if (told.heldBack > 0)
-    findings.push({
-      id: 'mend.held',
-      verdict: 'sound',
-      text: `The cap of ${mm(capMm)} from ${against} held ${grouped(told.heldBack)} points back.`,
-    })
-  return findings
 }

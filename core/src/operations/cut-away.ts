@@ -3,13 +3,13 @@ import { stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { areaText } from '../findings'
 import { fillHoles } from '../holes/fill-holes'
-import { movedDirection, movedPlace, movedPlane, type Similarity } from '../linear/similarity'
 import { checkHealth } from '../mesh/health'
 import { rimsOfMesh } from '../mesh/rims'
 import { dropUnusedVertices, weldVertices } from '../mesh/weld'
 import { countBits, hasBit } from '../select/bits'
 import { areaOfFaces, faceItems } from '../select/faces'
 import { facesOfRegion, type MeshRegion } from '../select/mesh-region'
+import { movedRegion } from '../select/moved-region'
 import { pickTriangles, type TriangleMesh } from '../shapes'
 import { WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
@@ -91,49 +91,6 @@ function placesOf({ positions: p }: TriangleMesh, rim: Int32Array): string {
   return Array.from(rim, (v) => `${p[v * 3]} ${p[v * 3 + 1]} ${p[v * 3 + 2]}`)
     .sort()
     .join(';')
-}
-
-function movedRegion(region: MeshRegion, map: Similarity): MeshRegion {
-  switch (region.kind) {
-    case 'seeds':
-      return { ...region, seeds: region.seeds.map((s) => movedPlace(map, s)), reachMm: region.reachMm * map.scale }
-    case 'brush':
-      return {
-        ...region,
-        path: region.path.map((s) => movedPlace(map, s)),
-        radiusMm: region.radiusMm * map.scale,
-        side: region.side && movedDirection(map, region.side),
-      }
-    case 'planes':
-      return {
-        ...region,
-        planes: region.planes.map(([x, y, z, d]) => {
-          const { normal, offset } = movedPlane(map, [x, y, z], d)
-          return [...normal, offset] as const
-        }),
-      }
-    case 'lasso':
-      return {
-        ...region,
-        matrix: seenThrough(region.matrix, map),
-        front: region.front && movedDirection(map, region.front),
-      }
-  }
-}
-
-/** The matrix that shows the moved things where the given one showed them before: matrix · map⁻¹. */
-function seenThrough(matrix: readonly number[], { scale, motion: m }: Similarity): number[] {
-  // The inverse of p → s R p + t is q → Rᵀ q / s − Rᵀ t / s.
-  const inverse = new Float64Array(16)
-  inverse[15] = 1
-  for (let r = 0; r < 3; r++) {
-    for (let c = 0; c < 3; c++) inverse[r * 4 + c] = m[c * 4 + r] / scale
-    inverse[r * 4 + 3] = -(m[r] * m[3] + m[4 + r] * m[7] + m[8 + r] * m[11]) / scale
-  }
-  return Array.from({ length: 16 }, (_, i) => {
-    const [r, c] = [Math.floor(i / 4), i % 4]
-    return [0, 1, 2, 3].reduce((s, k) => s + matrix[r * 4 + k] * inverse[k * 4 + c], 0)
-  })
 }
 
 /** Middles of the faces of a set. */

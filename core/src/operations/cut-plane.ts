@@ -48,6 +48,7 @@ export const cutPlane = defineOperation({
     curveOf: (details) => (details as { cut?: readonly number[] } | null)?.cut ?? [],
     fit: (params, { curve }, mesh, withinMm) => fitsWhereItWas(params, curve, mesh, withinMm, 'where it cut'),
   },
+  otherSide: ({ normal, offsetMm, cap }) => ({ normal: normal.map((v) => -v), offsetMm: -offsetMm, cap }),
   estimate: ({ mesh }) => ({ work: mesh.indices.length / 5e5, bytes: mesh.indices.byteLength * 12 }),
   run({ mesh }, { normal, offsetMm, cap }, context) {
     const cut = cutByPlane(mesh, { normal, offsetMm }, cap, stage(context, 0, 0.5))

@@ -83,6 +83,8 @@ export interface Operation<P = Record<string, unknown>, I extends InputSpecs = I
   readonly onPiece?: OnPiece
   /** Set for acts on a mesh that can be done again on another; left out, they are not. */
   readonly again?: Again<P>
+  /** For what takes a part away: the parameters that leave the other part, where both are to be kept. */
+  otherSide?(params: P): P
   estimate(inputs: InputsOf<I>, params: P): Estimate
   run(inputs: InputsOf<I>, params: P, context: RunContext): Promise<ResultOf<N>> | ResultOf<N>
   describe(params: P, figures: Figures): string

@@ -9,6 +9,9 @@ const places = Joi.array().items(place).min(1).max(20_000)
 /** No stage is wider or higher; what is drawn is worked out pixel by pixel. */
 const MAX_STAGE_PX = 8192
 
+/** Regions of a plane's kind face within less than this of one way. */
+const MOST_ANGLE_DEG = 89
+
 const kinds = {
   seeds: { seeds: places.required(), reachMm: lengthMm.required().label('reach') },
   brush: {
@@ -23,6 +26,9 @@ const kinds = {
     height: Joi.number().integer().min(1).max(MAX_STAGE_PX).required(),
     front: place.allow(null).default(null),
   },
+  patch: { seeds: places.required(), angleDeg: Joi.number().min(0).max(MOST_ANGLE_DEG).required().label('angle') },
+  part: { seeds: places.required() },
+  evidence: { of: Joi.string().valid('measured', 'carried', 'invented').required() },
   planes: { planes: Joi.array().items(Joi.array().items(Joi.number()).length(4)).min(1).max(60).required() },
 } as const
 
@@ -30,7 +36,11 @@ export const regionSchema = Joi.alternatives()
   .conditional('.kind', {
     switch: Object.entries(kinds).map(([kind, keys]) => ({
       is: kind,
-      then: Joi.object({ kind: Joi.valid(kind).required(), ...keys }),
+      then: Joi.object({
+        kind: Joi.valid(kind).required(),
+        ...keys,
+        grownMm: Joi.number().min(-1e4).max(1e4).allow(null),
+      }),
     })),
     otherwise: Joi.object({ kind: Joi.valid(...Object.keys(kinds)).required() }),
   })

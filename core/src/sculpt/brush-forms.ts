@@ -8,6 +8,12 @@ export interface Form {
   way(x: number, y: number, z: number, out: Float64Array): void
 }
 
+export interface Plane extends Form {
+  /** Of length 1; faces as the points do. */
+  readonly normal: readonly [number, number, number]
+  readonly offsetMm: number
+}
+
 /** Rounds of weighing down what lies off the form that most of the surface tells. */
 const ROUNDS = 6
 /** Tukey's constant, in robust deviations (Huber 1981, Robust Statistics). */
@@ -30,7 +36,7 @@ interface Patch {
  * The plane most of a patch lies in, by least squares with Tukey's weights: what stands out of it does not lift it.
  * Null where the patch holds fewer than three points.
  */
-export function fitFace(patch: Patch): Form | null {
+export function fitFace(patch: Patch): Plane | null {
   const { p, n, list, weights } = patch
   if (list.length < 3) return null
   const eigen = new Float64Array(6)
@@ -81,6 +87,8 @@ export function fitFace(patch: Patch): Form | null {
   })
   return {
     kind: 'plane',
+    normal: [nx, ny, nz],
+    offsetMm: d,
     way(x, y, z, out) {
       const h = d - (nx * x + ny * y + nz * z)
       out[0] = h * nx

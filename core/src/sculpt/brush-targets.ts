@@ -2,6 +2,7 @@ import { QuadricFit } from '../cloud/quadric'
 import { across } from '../linear/across'
 import { nextHalf, previousHalf } from '../mesh/half-edges'
 import type { VertexRings } from '../mesh/vertex-rings'
+import type { Form } from './brush-forms'
 
 /* Where brushes would have the points under them. */
 
@@ -136,4 +137,14 @@ export function filledUp(
     for (let c = 0; c < 3; c++) to[i * 3 + c] = p[k + c] + under * side[c]!
   }
   return true
+}
+
+/** Towards a form, by so much of the way. */
+export function laidOnto(form: Form, { p, list, weights }: Footprint, share: number, to: Float64Array): void {
+  const way = new Float64Array(3)
+  for (let i = 0; i < list.length; i++) {
+    const v = list[i] * 3
+    form.way(p[v], p[v + 1], p[v + 2], way)
+    for (let c = 0; c < 3; c++) to[i * 3 + c] = p[v + c] + share * weights[i] * way[c]!
+  }
 }

@@ -1,2 +1,4 @@
+export { fitFace } from './brush-forms'
 export { RawSurface } from './raw-surface'
-export { BRUSHES, Sculpture, type Brush, type Sculpted, type Stroke, type StrokeKind } from './sculpture'
+export { Sculpture } from './sculpture'
+export * from './stroke'

@@ -7,7 +7,8 @@ import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { ballMesh, inFour } from '../testing/altered'
 import { cube } from '../testing/solids'
 import { RawSurface } from './raw-surface'
-import { Sculpture, type Brush, type Stroke } from './sculpture'
+import { Sculpture } from './sculpture'
+import type { Brush, Stroke } from './stroke'
 
 const RADIUS = 20
 const ball = ballMesh(RADIUS, 5)

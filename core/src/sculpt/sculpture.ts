@@ -3,28 +3,10 @@ import { borderPoints } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { Cap, type SculptLimits } from './cap'
+import type { Brush, PartWay, Sculpted, Stroke, StrokeKind } from './stroke'
 import { fitCylinder, fitFace, type Form } from './brush-forms'
-import { filledUp, smoothed, type Footprint } from './brush-targets'
+import { filledUp, laidOnto, smoothed, type Footprint } from './brush-targets'
 import { MovingMesh } from './moving-mesh'
-
-export const BRUSHES = ['smooth', 'fill', 'flatten', 'pull'] as const
-export type Brush = (typeof BRUSHES)[number]
-
-/** What is the same for all dabs of a stroke. */
-export interface StrokeKind {
-  readonly brush: Brush
-  readonly radiusMm: number
-  /** Share of the way one dab goes in its middle, 0–1. */
-  readonly strength: number
-  /** Only what faces this way is touched; null: all under the brush. */
-  readonly side: readonly number[] | null
-  /** What flattening lays the surface onto. */
-  readonly onto: 'plane' | 'cylinder'
-}
-export interface Stroke extends StrokeKind {
-  /** x, y, z and how hard it was pressed, 0–1, of each dab. */
-  readonly dabs: readonly number[]
-}
 
 /** A vertex's edge of a dab counts for nothing; it is looked at all the same so that the rim has neighbours. */
 const LEAST_WEIGHT = 1e-6
@@ -135,6 +117,33 @@ export class Sculpture {
     return this.live.turned(moved)
   }
 
+  /**
+   * A part of the surface worked on at once, as one stroke: laid onto the plane or cylinder that most of it tells, or
+   * smoothed with a brush of that radius, pressed so many times.
+   * @returns the vertices whose place or direction changed
+   */
+  part(list: Int32Array, way: PartWay, radiusMm: number, times: number): Int32Array {
+    this.begin({ brush: way === 'smooth' ? 'smooth' : 'flatten', radiusMm, strength: 1, side: null, onto: 'plane' })
+    const { positions: p, normals: n } = this.live
+    const to = new Float64Array(list.length * 3)
+    const foot: Footprint = { p, n, list, weights: new Float64Array(list.length).fill(1) }
+    let turned: Int32Array = new Int32Array(0)
+    if (way === 'smooth')
+      for (let k = 0; k < times; k++) {
+        smoothed(foot, this.live.rings, this.mesh.indices, this.border, 1, radiusMm, to)
+        turned = this.live.turned(this.lay(list, to, FLAG.smooth))
+      }
+    else {
+      const form = way === 'cylinder' ? fitCylinder(foot) : fitFace(foot)
+      if (form) {
+        laidOnto(form, foot, 1, to)
+        turned = this.live.turned(this.lay(list, to, FLAG.flatten))
+      }
+    }
+    this.end()
+    return turned
+  }
+
   /** Where the brush would have the vertices under it. */
   private aim(stroke: StrokeKind, foot: Footprint, share: number, to: Float64Array): boolean {
     const { p, n, list, weights } = foot
@@ -164,12 +173,7 @@ export class Sculpture {
       case 'flatten': {
         this.form ??= stroke.onto === 'cylinder' ? fitCylinder(foot) : fitFace(foot)
         if (!this.form) return false
-        const way = new Float64Array(3)
-        for (let i = 0; i < list.length; i++) {
-          const v = list[i] * 3
-          this.form.way(p[v], p[v + 1], p[v + 2], way)
-          for (let c = 0; c < 3; c++) to[i * 3 + c] = p[v + c] + share * weights[i] * way[c]!
-        }
+        laidOnto(this.form, foot, share, to)
         return true
       }
       case 'pull': {
@@ -279,16 +283,4 @@ export class Sculpture {
       }
     return { ...rest, positions: this.live.positions.slice(), ...(evidence && { evidence }) }
   }
-}
-
-export interface Sculpted {
-  /** Vertices that moved, that the cap held back, and those that moved where no take says anything. */
-  readonly moved: number
-  readonly heldBack: number
-  readonly unmeasured: number
-  /** How far they moved. */
-  readonly meanMm: number
-  readonly mostMm: number
-  /** How far from the takes' points any of them lies now; 0 where nothing was measured. */
-  readonly fromRawMm: number
 }

@@ -1,12 +1,13 @@
 import { describe, expect, test } from 'vitest'
 import type { TriangleMesh } from '../shapes'
+import { ballMesh, inFour, merged, shifted } from '../testing/altered'
 import { cube, dodecahedron, exploded, icosahedron, octahedron, torus } from '../testing/solids'
 import { countBits, emptyBits, indicesOf, setBit } from './bits'
 import { selectInBox } from './by-value'
-import { connectedFaces, faceItems, flatFaces, growFaces, smoothFaces } from './faces'
+import { areaOfFaces, connectedFaces, faceItems, flatFaces, growFaces, smoothFaces } from './faces'
 import { selectByBrush } from './brush'
 import { lookOf } from './front'
-import { facesOfRegion } from './mesh-region'
+import { facesOfRegion, type MeshRegion } from './mesh-region'
 
 const one = (count: number, f: number): Uint8Array => {
   const bits = emptyBits(count)
@@ -108,5 +109,38 @@ describe('faces are chosen as points are', () => {
     expect(() => flatFaces(cube(), 0, { distanceMm: 0, angleDeg: 5 })).toThrow('more than 0 mm')
     const flat = { ...cube(), positions: new Float32Array(24) }
     expect(() => flatFaces(flat, 0, { distanceMm: 1, angleDeg: 5 })).toThrow('no area')
+  })
+})
+
+describe('regions by what they are on', () => {
+  const box = inFour({ ...cube(), positions: cube().positions.map((v) => v * 20) }, 4)
+  const top = Math.max(...box.positions)
+  const at = [[top / 2, top / 2, top]]
+  const area = (mesh: TriangleMesh, region: MeshRegion): number => areaOfFaces(mesh, facesOfRegion(mesh, region))
+  test('a flat patch ends at the edge; with an angle as wide as the edge it goes on', () => {
+    expect(area(box, { kind: 'patch', seeds: at, angleDeg: 30 })).toBeCloseTo(400, 1)
+    const ball = ballMesh(20, 4)
+    // A cap of a ball that faces within 30° of its middle: 2πr²(1 − cos 30°).
+    const cap = 2 * Math.PI * 400 * (1 - Math.cos(Math.PI / 6))
+    expect(Math.abs(area(ball, { kind: 'patch', seeds: [[0, 0, 20]], angleDeg: 30 }) / cap - 1)).toBeLessThan(0.08)
+  })
+  test('grown it goes round the edges, shrunk it draws back, and both by so much', () => {
+    const side = 20
+    const grown = area(box, { kind: 'patch', seeds: at, angleDeg: 30, grownMm: 2.6 })
+    expect(grown).toBeGreaterThan(400 + 4 * side * 1.2)
+    expect(grown).toBeLessThan(400 + 4 * side * 2.7)
+    const shrunk = area(box, { kind: 'patch', seeds: at, angleDeg: 30, grownMm: -2.6 })
+    expect(shrunk).toBeGreaterThan((side - 8) ** 2)
+    expect(shrunk).toBeLessThan((side - 2.6) ** 2)
+  })
+  test('a part is all that hangs together; evidence picks by how it came to be, and says where none is known', () => {
+    const two = merged(box, shifted(cube(2), 60))
+    expect(area(two, { kind: 'part', seeds: [[61, 1, 1]] })).toBeCloseTo(24, 3)
+    const evidence = new Uint8Array(box.positions.length / 3)
+    for (let v = 0; v < evidence.length; v++) if (box.positions[v * 3 + 2] === top) evidence[v] = 2
+    const told = area({ ...box, evidence }, { kind: 'evidence', of: 'invented' })
+    expect(told).toBeGreaterThan(400)
+    expect(told).toBeLessThan(520)
+    expect(() => area(box, { kind: 'evidence', of: 'carried' })).toThrow('holds no evidence')
   })
 })

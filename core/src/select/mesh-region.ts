@@ -2,10 +2,12 @@ import { GeometryError } from '../errors'
 import { evenEdgeMm } from '../mesh/sample-surface'
 import { edgeTopology } from '../mesh/topology'
 import { TriangleBvh } from '../spatial/triangle-bvh'
-import type { TriangleMesh } from '../shapes'
+import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { emptyBits, hasBit, setBit } from './bits'
 import { selectByBrush } from './brush'
-import { faceItems } from './faces'
+import { connectedFaces, faceItems } from './faces'
+import { flatPatch } from './flat-patch'
+import { grownFaces } from './grow-faces'
 import { addMeshDepth, emptyDepth, frontOf } from './front'
 import { pixelsOf, selectInPolygon, type Items } from './lasso'
 import type { View } from './view'
@@ -46,11 +48,55 @@ export interface PlanesRegion {
   readonly kind: 'planes'
   readonly planes: readonly (readonly [number, number, number, number])[]
 }
-export type MeshRegion = SeedRegion | BrushRegion | LassoRegion | PlanesRegion
+/** What hangs together with a place and faces as it does, within an angle. */
+export interface PatchRegion {
+  readonly kind: 'patch'
+  readonly seeds: readonly (readonly number[])[]
+  readonly angleDeg: number
+}
+/** All that hangs together with a place. */
+export interface PartRegion {
+  readonly kind: 'part'
+  readonly seeds: readonly (readonly number[])[]
+}
+/** What came to be in a way: measured, carried, invented. */
+export interface EvidenceRegion {
+  readonly kind: 'evidence'
+  readonly of: keyof typeof EVIDENCE
+}
+export type MeshRegion = (
+  SeedRegion | BrushRegion | LassoRegion | PlanesRegion | PatchRegion | PartRegion | EvidenceRegion
+) & {
+  /** What lies round it as far as this is in it, too; less than 0: it is smaller by so much, mm. */
+  readonly grownMm?: number | null
+}
 
 /** The faces of a region. @throws PARAMS for one that says nothing */
 export function facesOfRegion(mesh: TriangleMesh, region: MeshRegion): Uint8Array {
+  const bits = ungrown(mesh, region)
+  return region.grownMm ? grownFaces(mesh, bits, region.grownMm) : bits
+}
+
+function ungrown(mesh: TriangleMesh, region: MeshRegion): Uint8Array {
   switch (region.kind) {
+    case 'patch':
+      return together(mesh, region.seeds, (at) => flatPatch(mesh, at, region.angleDeg))
+    case 'part':
+      return together(mesh, region.seeds, ([x, y, z]) => {
+        const bvh = new TriangleBvh(mesh)
+        return bvh.closest(x, y, z) ? connectedFaces(mesh, bvh.result.face) : emptyBits(mesh.indices.length / 3)
+      })
+    case 'evidence': {
+      const { evidence, indices } = mesh
+      const bits = emptyBits(indices.length / 3)
+      if (!evidence)
+        throw new GeometryError('PARAMS', 'Nobody knows how this surface came to be; it holds no evidence.')
+      // A face is as good as its weakest corner.
+      for (let f = 0; f < indices.length; f += 3)
+        if (Math.max(evidence[indices[f]], evidence[indices[f + 1]], evidence[indices[f + 2]]) === EVIDENCE[region.of])
+          setBit(bits, f / 3)
+      return bits
+    }
     case 'seeds':
       return nearSeeds(mesh, region)
     case 'brush':
@@ -69,6 +115,18 @@ export function facesOfRegion(mesh: TriangleMesh, region: MeshRegion): Uint8Arra
       return bits
     }
   }
+}
+
+/** The faces found from any of some places. @throws PARAMS where there is none */
+function together(
+  mesh: TriangleMesh,
+  seeds: readonly (readonly number[])[],
+  from: (at: readonly number[]) => Uint8Array,
+): Uint8Array {
+  if (seeds.length === 0) throw new GeometryError('PARAMS', 'Say where: the region has no place.')
+  const all = emptyBits(mesh.indices.length / 3)
+  for (const seed of seeds) from(seed).forEach((byte, i) => (all[i] |= byte))
+  return all
 }
 
 /** Faces that face the eye, and before which nothing of the mesh lies. */
@@ -120,6 +178,6 @@ function nearSeeds(mesh: TriangleMesh, { seeds, reachMm }: SeedRegion): Uint8Arr
 
 /** Places that tell where a region lies: seeds, the brush's path; null where the drawing alone does not say. */
 export function placesOfRegion(region: MeshRegion): readonly (readonly number[])[] | null {
-  if (region.kind === 'seeds') return region.seeds
+  if (region.kind === 'seeds' || region.kind === 'patch' || region.kind === 'part') return region.seeds
   return region.kind === 'brush' ? region.path : null
 }

@@ -14,9 +14,19 @@ export const mendCommands: readonly StationCommand[] = [
   },
   { name: 'Close holes', terms: 'fill hole gap patch watertight repair', opens: 'Holes up to a rim' },
   {
-    name: 'Cut a part out',
+    name: 'A part of it: cut out, lay flat, smooth',
     terms: 'delete remove faces erase defect spike lasso brush select spot',
-    opens: 'Cut a part out',
+    opens: 'A part of it',
+  },
+  {
+    name: 'Brushes',
+    terms: 'sculpt smooth fill flatten pull retouch hand wax knife',
+    opens: 'Brushes',
+  },
+  {
+    name: 'Splice with another result',
+    terms: 'stitch merge blend combine seam overlap',
+    opens: 'Cut along a plane',
   },
   {
     name: 'Cut along a plane',

@@ -11,7 +11,9 @@ export interface MeshPlane {
   readonly offsetMm: number
 }
 
-export type PartTool = 'spots' | 'lasso' | 'box' | 'brush'
+/** What a click stands for: what lies round it, the flat patch it is on, all that hangs together with it. */
+export type SpotKind = 'spots' | 'patch' | 'part'
+export type PartTool = SpotKind | 'lasso' | 'box' | 'brush'
 
 export interface MendDesk {
   /** With what the part that is to be cut out is pointed at. */
@@ -22,6 +24,12 @@ export interface MendDesk {
   partMm: string
   /** The outline or stroke drawn last; null: none, or spots are what counts. */
   drawn: MeshRegion | null
+  /** What clicked places stand for. */
+  spotKind: SpotKind
+  /** How far the faces of a flat patch may face otherwise, degrees. */
+  patchDeg: number
+  /** The part is made larger by so much along the surface, or smaller, mm. */
+  grownMm: string
   /** Places round which a part is to be cut out. */
   spots: readonly Place[]
   /** The hole of the list that is pointed at; its place there. */
@@ -65,6 +73,9 @@ export const FRESH_MEND: MendDesk = {
   partFront: true,
   partMm: '3',
   drawn: null,
+  spotKind: 'spots',
+  patchDeg: 20,
+  grownMm: '',
   spots: [],
   holeShown: null,
   rimLimitMm: '',

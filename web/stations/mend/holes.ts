@@ -21,6 +21,7 @@ const TELLING = [
   'mend.heal',
   'mend.denoise',
   'mend.brush',
+  'mend.workPart',
   'mend.splice',
   'mend.remesh',
   'mend.refine',

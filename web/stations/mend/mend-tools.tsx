@@ -6,6 +6,7 @@ import { paintArea } from '@/lib/areas'
 import { geometry } from '@/lib/geometry'
 import { attemptInTurn, useDesk } from '@/lib/store'
 import type { Ray, StagePin, StagePlane } from '@/stage/stage'
+import type { PartTool, SpotKind } from './desk'
 import { faultsOf, handlesOf, holesOf, rimLines } from './holes'
 import { paintHands } from './hands'
 import { paintPart, outlinePart } from './point-at-part'
@@ -15,6 +16,9 @@ const WOAD = '#356A8F'
 const MADDER = '#9E3340'
 /** More marks than this hide what they mark. */
 const MAX_MARKED = 20
+
+/** Tools that click. */
+const isSpots = (tool: PartTool | null): tool is SpotKind => tool === 'spots' || tool === 'patch' || tool === 'part'
 
 /** Lays on the skin where holes are, what is to be cut out and where it is to be cut; takes clicks while spots are chosen. */
 export function MendTools() {
@@ -76,7 +80,7 @@ export function MendTools() {
     set({
       skinTools: {
         pins,
-        onPick: tool === 'spots' ? pick : brush ? paint : null,
+        onPick: isSpots(tool) ? pick : brush ? paint : null,
         plane,
         lines,
         goTo,
@@ -91,7 +95,7 @@ export function MendTools() {
                   brush={{ radiusMm: handMm ?? 0, ...hands }}
                 />
               )
-          : tool === null || tool === 'spots'
+          : tool === null || isSpots(tool)
             ? null
             : (stage) => (
                 <DrawOverlay

@@ -1,21 +1,27 @@
 'use client'
-import { BoxSelect, Brush, Crosshair, Eraser, Lasso, Scissors, type LucideIcon } from 'lucide-react'
+import { BoxSelect, Brush, Component, Crosshair, Eraser, Lasso, Scissors, Square, type LucideIcon } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
 import type { MeshRegion } from '@holosoma/core/select'
-import { Choice, Group, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { Choice, Group, NumberField, Plain, positiveNumber, SlideBar } from '@/components/ui'
 import { areaText } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import type { PartTool } from './desk'
+import { type PartTool, type SpotKind } from './desk'
+import { PartActs } from './part-acts'
 
 const TOOLS: readonly (readonly [PartTool, string, LucideIcon, string])[] = [
   ['spots', 'Spots', Crosshair, 'Click where, as often as you like.'],
+  ['patch', 'Flat patch', Square, 'Click on it; it ends where the surface faces otherwise.'],
+  ['part', 'Part', Component, 'Click on it: all that hangs together with it.'],
   ['lasso', 'Lasso', Lasso, 'Draw round it on the stage.'],
   ['box', 'Frame', BoxSelect, 'Draw a frame on the stage.'],
   ['brush', 'Brush', Brush, 'Paint on the skin; what faces away from you is left.'],
 ]
 
-/** Cuts a part out that was pointed at: round spots, inside an outline, under a brush. */
+const SPOT_KINDS: readonly PartTool[] = ['spots', 'patch', 'part']
+const isSpotKind = (t: PartTool): t is SpotKind => SPOT_KINDS.includes(t)
+
+/** A part that is pointed at, to be cut out, laid flat or smoothed: round spots, a patch, an outline, under a brush. */
 export function PartGroup() {
   const tool = useDesk((d) => d.partTool)
   const front = useDesk((d) => d.partFront)
@@ -25,28 +31,38 @@ export function PartGroup() {
   const hash = useDesk((d) => d.state.mesh?.shape.hash)
   const set = useDesk((d) => d.set)
   const busy = useBusy()
+  const spotKind = useDesk((d) => d.spotKind)
+  const angleDeg = useDesk((d) => d.patchDeg)
+  const grown = useDesk((d) => d.grownMm)
   const reachMm = positiveNumber(typed)
-  const region = useMemo(
-    (): MeshRegion | null =>
-      drawn ?? (spots.length > 0 && reachMm !== null ? { kind: 'seeds', seeds: spots, reachMm } : null),
-    [drawn, spots, reachMm],
-  )
+  const region = useMemo((): MeshRegion | null => {
+    const from = drawn ?? ofSpots(spots, spotKind, reachMm, angleDeg)
+    const grownMm = Number(grown.replace('−', '-'))
+    return from && Number.isFinite(grownMm) && grownMm !== 0 ? { ...from, grownMm } : from
+  }, [drawn, spots, spotKind, reachMm, angleDeg, grown])
   const told = useMarked(hash, region)
-  const forget = (): void => set({ spots: [], drawn: null })
+  const forget = (): void => set({ spots: [], drawn: null, grownMm: '' })
   const cut = (close: boolean): Promise<void> =>
     attempt(async () => {
       await submit({ operation: 'mend.cutAway', params: { region: region!, close } })
-      set({ spots: [], drawn: null, partTool: null })
+      set({ spots: [], drawn: null, grownMm: '', partTool: null })
     })
   return (
-    <Group title="Cut a part out">
-      <div role="group" aria-label="Point at it with" className="grid grid-cols-4 gap-1.5">
+    <Group title="A part of it">
+      <div role="group" aria-label="Point at it with" className="grid grid-cols-3 gap-1.5">
         {TOOLS.map(([t, label, Icon]) => (
           <button
             key={t}
             type="button"
             aria-pressed={tool === t}
-            onClick={() => set({ partTool: tool === t ? null : t, areaBrush: null, handBrush: null })}
+            onClick={() =>
+              set({
+                partTool: tool === t ? null : t,
+                areaBrush: null,
+                handBrush: null,
+                ...(isSpotKind(t) && { spotKind: t, drawn: null }),
+              })
+            }
             className={`flex min-h-9 flex-col items-center justify-center gap-0.5 rounded-md border py-1 text-[12.5px] ${tool === t ? 'border-ink bg-ink text-card' : 'border-hair bg-card hover:border-graphite'}`}
           >
             <Icon size={15} aria-hidden="true" />
@@ -72,12 +88,35 @@ export function PartGroup() {
           />
         </label>
       )}
-      {(tool === 'spots' || tool === 'brush' || spots.length > 0) && (
+      {(tool === 'patch' || (spots.length > 0 && spotKind === 'patch')) && (
+        <div className="flex items-center gap-3 text-[13px]">
+          <span className="shrink-0">Faces otherwise by</span>
+          <SlideBar
+            label="Faces otherwise by"
+            said={`${angleDeg} degrees`}
+            className="flex-1"
+            value={angleDeg}
+            min={2}
+            max={80}
+            onChange={(v) => set({ patchDeg: v })}
+          />
+          <span className="figure w-10 text-right">{angleDeg}°</span>
+        </div>
+      )}
+      {(tool === 'spots' || tool === 'brush' || (spots.length > 0 && spotKind === 'spots')) && (
         <NumberField
           label={tool === 'brush' ? 'Radius of the brush' : 'As far as'}
           unit="mm"
           value={typed}
           onChange={(e) => set({ partMm: e.target.value })}
+        />
+      )}
+      {region && (
+        <NumberField
+          label="Larger by (−: smaller)"
+          unit="mm"
+          value={grown}
+          onChange={(e) => set({ grownMm: e.target.value })}
         />
       )}
       {told !== '' && (
@@ -104,11 +143,25 @@ export function PartGroup() {
           <Eraser size={14} aria-hidden="true" /> Take it off, and close as the surface goes
         </Plain>
       </div>
+      {region && <PartActs region={region} spots={spots} done={forget} />}
       <p className="text-[13px] text-graphite">
         Cut out, it leaves a hole; taken off, the surface goes on as it does round it, and counts as invented there.
       </p>
     </Group>
   )
+}
+
+/** The region that clicked places stand for; null where there are none. */
+function ofSpots(
+  spots: readonly (readonly number[])[],
+  kind: SpotKind,
+  reachMm: number | null,
+  angleDeg: number,
+): MeshRegion | null {
+  if (spots.length === 0) return null
+  if (kind === 'patch') return { kind: 'patch', seeds: spots, angleDeg }
+  if (kind === 'part') return { kind: 'part', seeds: spots }
+  return reachMm === null ? null : { kind: 'seeds', seeds: spots, reachMm }
 }
 
 /** Paints the region on the stage; how much it is, in words. */
@@ -134,7 +187,9 @@ function useMarked(hash: string | undefined, region: MeshRegion | null): string 
           }
           set({ skinMark: { hash, mark: found.mark } })
           setTold(
-            found.areaMm2 > 0 ? `About ${areaText(found.areaMm2)} would go.` : 'Nothing of the surface lies there.',
+            found.areaMm2 > 0
+              ? `About ${areaText(found.areaMm2)} of the surface.`
+              : 'Nothing of the surface lies there.',
           )
         },
         (e: Error) => current && set({ error: e.message }),

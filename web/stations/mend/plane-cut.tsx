@@ -3,7 +3,8 @@ import { Scissors } from 'lucide-react'
 import { useState } from 'react'
 import { Choice, Group, NumberField, Plain, positiveNumber, Tick } from '@/components/ui'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
-import type { MeshPlane } from './desk'
+import { planeAt } from './planes'
+import { SplicePart } from './splice-part'
 
 const AXES = {
   below: ['what lies below', [0, 0, 1]],
@@ -23,6 +24,7 @@ export function PlaneCutGroup() {
   const [axis, setAxis] = useState<Axis>('below')
   const [depth, setDepth] = useState('1')
   const [cap, setCap] = useState(true)
+  const [both, setBoth] = useState(false)
   const busy = useBusy()
   if (!bounds) return null
   const show = (of: Axis, text: string): void => {
@@ -46,6 +48,9 @@ export function PlaneCutGroup() {
       <Tick checked={cap} onChange={setCap}>
         Close the cut flat
       </Tick>
+      <Tick checked={both} onChange={setBoth}>
+        Keep the other side, too, as a result of its own
+      </Tick>
       <div className="grid grid-cols-2 gap-2">
         <Plain onClick={() => (plane ? set({ meshPlane: null }) : show(axis, depth))}>
           {plane ? 'Take the plane away' : 'Show the plane'}
@@ -58,6 +63,7 @@ export function PlaneCutGroup() {
               await submit({
                 operation: 'mend.cutPlane',
                 params: { normal: [...plane!.normal], offsetMm: plane!.offsetMm, cap },
+                ...(both && { beside: true }),
               })
               set({ meshPlane: null })
             })
@@ -66,19 +72,10 @@ export function PlaneCutGroup() {
           <Scissors size={14} aria-hidden="true" /> Cut here
         </Plain>
       </div>
+      <SplicePart />
       <p className="text-[13px] text-graphite">
         Move and tilt the plane by its handles on the stage. A flat cut was never measured, and counts as invented.
       </p>
     </Group>
   )
-}
-
-/** A plane so deep inside the box round the skin, facing what stays. */
-export function planeAt(
-  { min, max }: { readonly min: readonly number[]; readonly max: readonly number[] },
-  normal: readonly [number, number, number],
-  depthMm: number,
-): MeshPlane {
-  const c = normal.findIndex((v) => v !== 0)
-  return { normal, offsetMm: normal[c] > 0 ? min[c] + depthMm : -(max[c] - depthMm) }
 }

@@ -11,6 +11,17 @@ const CAPPED: Rules[string] = {
   }),
 }
 
+/** The takes hold the surface where they still lie on it: a mesh of others, and one that was sized, go by themselves. */
+const HELD: Rules[string] = {
+  takes: (state, ready) => (madeOf(state) ? ready.filter((t) => state.goesIn.includes(t.id)) : []),
+  params: (state, { takes }, asked) => ({
+    toleranceMm: state.brief ? requirementsOf(state.brief.content).toleranceMm : null,
+    up: madeOf(state)?.up ?? null,
+    ...asked.params,
+    names: takes.map((t) => calledThen(state, t)),
+  }),
+}
+
 export const mendRules: Rules = {
   // Where the brief leaves holes, or closes them by hand, curing the rest does not close them by the way.
   'mend.heal': {
@@ -21,16 +32,8 @@ export const mendRules: Rules = {
   },
   'mend.simplify': CAPPED,
   'mend.remesh': CAPPED,
-  // The takes hold the surface where they still lie on it: a mesh of others, and one that was sized, go by themselves.
-  'mend.brush': {
-    takes: (state, ready) => (madeOf(state) ? ready.filter((t) => state.goesIn.includes(t.id)) : []),
-    params: (state, { takes }, asked) => ({
-      toleranceMm: state.brief ? requirementsOf(state.brief.content).toleranceMm : null,
-      up: madeOf(state)?.up ?? null,
-      ...asked.params,
-      names: takes.map((t) => calledThen(state, t)),
-    }),
-  },
+  'mend.brush': HELD,
+  'mend.workPart': HELD,
   'mend.splice': {
     input: (source, { results, mesh }, _ground, { params }) =>
       source === 'other'

@@ -2,11 +2,15 @@ import Joi from 'joi'
 import { operationNamed } from '@holosoma/core'
 import {
   createResult,
+  deriveResult,
   isBusy,
   pieceState,
   resultsAtWork,
   resultTrack,
   submitJob,
+  updateResult,
+  type Database,
+  type JobRequest,
   type PieceState,
 } from '@holosoma/engine'
 import { nameSchema } from '@/lib/schemas'
@@ -45,11 +49,28 @@ export function POST(request: Request, { params }: { params: Promise<{ id: strin
     if (line === null && !asked.beside && (await resultsAtWork(db, pieceId))) throw new Refusal(409, AT_WORK)
     const track = line ?? resultTrack((await createResult(db, pieceId, resultName(state, asked))).id)
     if (await isBusy(db, pieceId, [track])) throw new Refusal(409, AT_WORK)
+    if (asked.beside && operation.otherSide && state.mesh && job.kind === 'operation')
+      await cutOtherSide(db, pieceId, state.mesh, title, { ...job, params: operation.otherSide(job.params) })
     return Response.json(
       { id: await submitJob(db, pieceId, track, title, job, state.heads[track] ?? null) },
       { status: 202 },
     )
   })
+}
+
+/** The other part of what is cut, as a result of its own beside the one that is cut; that one stays the skin. */
+async function cutOtherSide(
+  db: Database,
+  pieceId: number,
+  { id, name, step, shape }: NonNullable<PieceState['mesh']>,
+  title: string,
+  job: JobRequest,
+): Promise<void> {
+  const from = { id, name, stepId: step.id, mesh: shape.hash }
+  const other = await deriveResult(db, pieceId, from, `${name}, other side`)
+  await updateResult(db, id, { shown: true })
+  const track = resultTrack(other.id)
+  await submitJob(db, pieceId, track, title, job, (await pieceState(db, pieceId))?.heads[track] ?? null)
 }
 
 /** What a new result is called until a person calls it otherwise. */
