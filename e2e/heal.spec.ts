@@ -1,8 +1,8 @@
-import { expect, test, type Page } from '@playwright/test'
-import { writeShape, type TriangleMesh } from '@holosoma/core'
+import { expect, test } from '@playwright/test'
+import type { TriangleMesh } from '@holosoma/core'
 import { cube, torus, withoutFaces } from '@holosoma/core/testing/solids'
 import { merged, shifted } from '@holosoma/core/testing/altered'
-import { stages, stageShows, watchConsole } from './helpers'
+import { asSkin, stages, stageShows, watchConsole } from './helpers'
 
 const WAIT = { timeout: 240_000 }
 
@@ -16,18 +16,6 @@ const ringWithout = (is: (x: number, y: number, z: number) => boolean): Triangle
       return is(ring.positions[v], ring.positions[v + 1], ring.positions[v + 2])
     }),
   )
-
-/** Drops a mesh on the shelf and takes it as the skin. */
-async function asSkin(page: Page, mesh: TriangleMesh): Promise<void> {
-  await page.goto('/')
-  await page.getByTestId('files').setInputFiles({
-    name: 'ring.ply',
-    mimeType: 'application/octet-stream',
-    buffer: Buffer.concat([...writeShape(mesh, 'ply')]),
-  })
-  await page.getByRole('button', { name: 'Use the mesh “ring” as the skin' }).click(WAIT)
-  await stageShows(stages(page).first(), /^mesh/)
-}
 
 test('faults are listed by their places; the line among the rims is dragged; all that is safe is cured by one press', async ({
   page,

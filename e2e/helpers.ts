@@ -8,7 +8,9 @@ import {
   rotateVectors,
   transformPoint,
   trueMotion,
+  writeShape,
   type Motion,
+  type TriangleMesh,
 } from '@holosoma/core'
 
 /** The piece of the demo that has been all the way. */
@@ -212,4 +214,16 @@ export async function inLedger(page: Page, text: RegExp): Promise<Locator> {
     await expect(line).toBeAttached({ timeout: 300 })
   }).toPass({ timeout: 60_000 })
   return line
+}
+
+/** Drops a mesh on the shelf and takes it as the skin. */
+export async function asSkin(page: Page, mesh: TriangleMesh): Promise<void> {
+  await page.goto('/')
+  await page.getByTestId('files').setInputFiles({
+    name: 'ring.ply',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.concat([...writeShape(mesh, 'ply')]),
+  })
+  await page.getByRole('button', { name: 'Use the mesh “ring” as the skin' }).click({ timeout: 240_000 })
+  await stageShows(stages(page).first(), /^mesh/)
 }

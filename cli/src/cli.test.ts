@@ -327,11 +327,25 @@ describe('small commands', () => {
     // Two cubes of 10 that share a cube of 5.
     expect(healed.volumeMm3).toBeCloseTo(2000 - 125, 2)
     expect(json('refine', 'one.ply', 'fine-one.ply').closed).toBe(true)
-    expect(json<{ volumeMm3: number }>('remesh', 'one.ply', 'even.ply', '--edge', '2').volumeMm3).toBeCloseTo(1875, 1)
+    expect(json<{ volumeMm3: number }>('remesh', 'one.ply', 'even.ply', '--edge-length', '2').volumeMm3).toBeCloseTo(
+      1875,
+      1,
+    )
     save(torus(20, 6, 100, 60), 'fine.ply')
     const calm = json<{ mostMm: number }>('denoise', 'fine.ply', 'calm.ply', '--cap', '0.01', '--edges', 'rounded')
     expect(calm).toMatchObject({ closed: true, genus: 1, planes: 0 })
     expect(calm.mostMm).toBeLessThanOrEqual(0.01001)
+    const half = json<{ volumeMm3: number; closed: boolean }>(
+      ...(['cut', 'fine.ply', 'right.ply', '--plane', '1,0,0,0.5', '--cap', '--other', 'left.ply'] as const),
+    )
+    expect(half.closed).toBe(true)
+    const whole = json<{ volumeMm3: number }>('inspect', 'fine.ply').volumeMm3
+    expect((half.volumeMm3 + json<{ volumeMm3: number }>('inspect', 'left.ply').volumeMm3) / whole).toBeCloseTo(1, 4)
+    const spliced = json<{ stepMm: number; genus: number }>(
+      ...(['splice', 'fine.ply', 'calm.ply', 'one-of-two.ply', '--plane', '2,0,0,1', '--band', '4'] as const),
+    )
+    expect(spliced).toMatchObject({ closed: true, crossings: 0, genus: 1, rims: 2 })
+    expect(spliced.stepMm).toBeLessThan(0.02)
     expect(Number(json('simplify', 'fine.ply', 'few.ply', '--faces', '2000').faces)).toBeLessThanOrEqual(2000)
     expect(json('simplify', 'fine.ply', 'few.ply', '--deviation', '0.05').closed).toBe(true)
     writeFileSync(
@@ -411,6 +425,8 @@ describe('small commands', () => {
       'remesh',
       'refine',
       'denoise',
+      'cut',
+      'splice',
       'compare',
       'scale',
       'simulate',
@@ -551,7 +567,7 @@ describe('bad input: exit 2, one clear line, no stack', () => {
       /--holes takes all, none, flat, curved or a rim/,
     ],
     ['healing with a rim', ['mend', 'bad/ico.ply', 'x.ply', '--heal', '--holes', '5'], /--heal closes all holes/],
-    ['edges of no length', ['remesh', 'bad/ico.ply', 'x.ply', '--edge', '0'], /larger than 0/],
+    ['edges of no length', ['remesh', 'bad/ico.ply', 'x.ply', '--edge-length', '0'], /larger than 0/],
     ['nothing to simplify to', ['simplify', 'bad/ico.ply', 'x.ply'], /Say how many faces/],
     ['no readings', ['scale', 'bad/ico.ply', 'x.ply', '--pairs', 'bad/none.json'], /at least one calliper distance/],
     [

@@ -1,6 +1,6 @@
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
-import { denoiseFile, mend, refine, remesh, simplifyFile } from './mend'
+import { cut, denoiseFile, mend, refine, remesh, simplifyFile, spliceFiles } from './mend'
 import { planFile } from './plan'
 import { runRoad } from './road'
 import { fail } from './report'
@@ -72,8 +72,8 @@ command('simplify <in> <out>', 'fewer triangles')
   .option('--deviation <mm>', 'how far the surface may move', positive)
   .action(simplifyFile)
 command('remesh <in> <out>', 'even triangles on the same surface')
-  .requiredOption('--edge <mm>', 'how long their edges are to be', positive)
-  .option('--flat', 'larger where the surface is flat')
+  .requiredOption('--edge-length <mm>', 'how long their edges are to be', positive)
+  .option('--adaptive', 'larger where the surface is flat')
   .action(remesh)
 command('denoise <in> <out>', 'noise off the whole surface')
   .requiredOption('--cap <mm>', 'how far no point moves farther', positive)
@@ -83,6 +83,15 @@ command('denoise <in> <out>', 'noise off the whole surface')
       .default('kept'),
   )
   .action(denoiseFile)
+command('cut <in> <out>', 'along a plane; what lies below it stays')
+  .requiredOption('--plane <nx,ny,nz,d>', 'the plane n·x = d, mm')
+  .option('--cap', 'close the cut flat')
+  .option('--other <file>', 'the other side goes here')
+  .action(cut)
+command('splice <first> <second> <out>', 'two surfaces made one along a plane: the first below it, the second above')
+  .requiredOption('--plane <nx,ny,nz,d>', 'the plane n·x = d, mm')
+  .requiredOption('--band <mm>', 'how far from it each goes over into the other', positive)
+  .action(spliceFiles)
 command('refine <in> <out>', 'four triangles for each one').action(refine)
 command('compare <shape> <reference>', 'distances between shapes')
   .option('--map <out>', 'PLY coloured by distance')

@@ -26,7 +26,7 @@ export function useFromTakes(hash: string, asked: boolean): FromTakesNow | null 
     const made = madeOf(piece)
     if (!made) return
     geometry(hash)
-      .fromTakes(hash, laidTakes(piece), made.up)
+      .fromTakes(hash, laidTakes(piece), made.up, made.scale)
       .then(
         (found) => {
           if (!current) return

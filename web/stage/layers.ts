@@ -88,15 +88,20 @@ export class StageLayers {
     return this.built.size
   }
 
-  /** @returns the names of what is shown now, in one, and whether nothing but marks of points has changed */
-  set(layers: readonly Layer[]): { shown: string; marksOnly: boolean } {
+  /**
+   * @returns the names of what is shown now, in one, whether nothing but marks of points has changed, and whether places
+   * changed under the hand
+   */
+  set(layers: readonly Layer[]): { shown: string; marksOnly: boolean; worked: boolean } {
     const keep = new Set(layers.map((l) => l.key))
-    let marksOnly = keep.size === this.built.size
+    let marksOnly = keep.size === this.built.size,
+      worked = false
     for (const [key, b] of this.built) if (!keep.has(key)) this.remove(key, b)
     for (const layer of layers) {
       const old = this.built.get(layer.key)
       if (old && old.layer.data === layer.data) {
         marksOnly &&= layer.data.kind === 'cloud' && sameButMarks(old.layer, layer)
+        worked ||= layer.live !== undefined && layer.live?.stamp !== old.layer.live?.stamp
         this.update(old, layer)
       } else {
         marksOnly = false
@@ -104,7 +109,7 @@ export class StageLayers {
         this.add(layer)
       }
     }
-    return { shown: [...keep].sort().join(), marksOnly }
+    return { shown: [...keep].sort().join(), marksOnly, worked }
   }
 
   expand(box: Box3): void {

@@ -81,12 +81,13 @@ export class Stage {
   }
 
   setLayers(layers: readonly Layer[]): void {
-    const { shown, marksOnly } = this.layers.set(layers)
+    const { shown, marksOnly, worked } = this.layers.set(layers)
     if (shown !== this.fitted && layers.length > 0) {
       this.fitted = shown
       this.fit()
     }
-    if (marksOnly && this.layers.software) this.queue()
+    if (worked) this.stirred()
+    else if (marksOnly && this.layers.software) this.queue()
     else this.draw()
   }
 
@@ -237,6 +238,11 @@ export class Stage {
 
   private moved(): void {
     this.sizePins()
+    this.stirred()
+  }
+
+  /** What is shown changes again and again: drawn as quickly as can be, until it rests. */
+  private stirred(): void {
     this.moving = true
     clearTimeout(this.restTimer)
     this.restTimer = setTimeout(() => {

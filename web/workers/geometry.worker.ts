@@ -407,13 +407,14 @@ const worker = {
     hash: string,
     takes: readonly LaidTake[],
     up: readonly number[] | null,
+    scale: number,
   ): Promise<FromTakes | { error: string }> {
     const found = await refused(async (): Promise<FromTakes> => {
       const { names, ...ground } = await groundOf(takes)
       const of = async (as: 'whole' | 'preview'): Promise<Float32Array> => {
         const mesh = await fetchShape(hash, as)
         return mesh.kind === 'mesh'
-          ? distanceFromTakes(mesh, ground, { names, up }, quietContext())
+          ? distanceFromTakes(mesh, ground, { names, up, scale }, quietContext())
           : new Float32Array(mesh.positions.length / 3).fill(NaN)
       }
       const [each, all] = [await of('preview'), await of('whole')]

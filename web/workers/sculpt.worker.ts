@@ -18,6 +18,8 @@ export interface SculptRequest {
   /** The takes under the surface; empty where there are none. */
   readonly takes: readonly LaidTake[]
   readonly up: readonly number[] | null
+  /** By how much the skin was made larger than its takes since. */
+  readonly scale: number
   /** null: it is left aside. */
   readonly capMm: number | null
   /** What was brushed so far. */
@@ -54,12 +56,12 @@ const patchOf = ({ sculpture: { live } }: Work, vertices: Int32Array): Patch => 
 
 const worker = {
   /** Lays a surface under the hand, with what was brushed so far. @returns what is to be drawn */
-  async open({ hash, takes, up, capMm, strokes }: SculptRequest): Promise<DrawData | { error: string }> {
+  async open({ hash, takes, up, scale, capMm, strokes }: SculptRequest): Promise<DrawData | { error: string }> {
     try {
       const shape = await fetchShape(hash, 'whole')
       if (shape.kind !== 'mesh') return { error: 'Brushes work on a surface, not on points.' }
       const { names, ...ground } = await groundOf(takes)
-      const raw = rawSurfaceOf(ground, { names, up }, null, quietContext())
+      const raw = rawSurfaceOf(ground, { names, up, scale }, null, quietContext())
       const sculpture = new Sculpture(shape, { capMm: capMm ?? Infinity, raw })
       const { mesh } = sculpture
       for (const stroke of strokes) sculpture.draw(stroke)

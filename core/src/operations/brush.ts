@@ -84,11 +84,11 @@ export const brushSkin = defineOperation({
     work: mesh.indices.length / 5e5 + (takes?.length ?? 0) * 0.3 + strokes.length * 0.1,
     bytes: mesh.indices.byteLength * 12 + (takes ?? []).reduce((n, t) => n + t.positions.byteLength * 3, 0),
   }),
-  run({ mesh, takes, motions }, { strokes, capMm, toleranceMm, reason, names, up }, context) {
+  run({ mesh, takes, motions }, { strokes, capMm, toleranceMm, reason, names, up, scale }, context) {
     if (strokes.reduce((n, s) => n + s.dabs.length, 0) > MOST_DABS * 4 || strokes.some((s) => s.dabs.length % 4 !== 0))
       throw new GeometryError('PARAMS', `Keep what is brushed sooner: an act holds ${grouped(MOST_DABS)} dabs at most.`)
     const cap = Math.min(capMm, toleranceMm ?? Infinity)
-    const raw = rawSurfaceOf({ takes, motions }, { names, up }, boxOf(strokes, cap), stage(context, 0, 0.3))
+    const raw = rawSurfaceOf({ takes, motions }, { names, up, scale }, boxOf(strokes, cap), stage(context, 0, 0.3))
     const work = new Sculpture(mesh, { capMm: reason === null ? cap : Infinity, raw })
     for (const [i, stroke] of strokes.entries()) {
       checkpoint(context, 0.3 + (0.4 * i) / strokes.length, 1, 'Working on the surface')

@@ -8,7 +8,7 @@ import type { Sculpted } from '../sculpt/stroke'
 import type { Bounds, PointCloud } from '../shapes'
 import type { Motions } from './artefacts'
 import { ONE_NAME_EACH } from './operation'
-import { takesInSkin, turnedOver } from './skin-takes'
+import { scaledTake, takesInSkin, turnedOver } from './skin-takes'
 
 /* What all work by hand on a surface has in common: how far it may go, and against what that is held. */
 
@@ -21,6 +21,8 @@ export interface Held {
   names: string[]
   /** Which way is up in the fixed take's frame, as the skin was made with it; null: its third axis. */
   up: number[] | null
+  /** By how much the skin was made larger than its takes since. */
+  scale: number
 }
 
 export const HELD = {
@@ -29,6 +31,7 @@ export const HELD = {
   reason: Joi.string().trim().min(3).max(400).allow(null).default(null).label('reason'),
   names: Joi.array().items(Joi.string()).unique().default([]).messages(ONE_NAME_EACH),
   up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
+  scale: Joi.number().positive().max(1e6).default(1),
 }
 
 /** The lengths among it, on a mesh that is so much larger. */
@@ -40,13 +43,15 @@ export const heldTo = ({ capMm, toleranceMm }: Held, scale: number): Pick<Held, 
 /** What the takes say of a surface, near the given places; null where there are no takes. */
 export function rawSurfaceOf(
   ground: { readonly takes?: readonly PointCloud[] | undefined; readonly motions?: Motions | undefined },
-  params: { readonly names: readonly string[]; readonly up: readonly number[] | null },
+  params: { readonly names: readonly string[]; readonly up: readonly number[] | null; readonly scale: number },
   box: Bounds | null,
   context: RunContext,
 ): RawSurface | null {
   const { takes, motions } = ground
   if (!takes || takes.length === 0) return null
-  const given = takesInSkin({ takes, ...(motions && { motions }) }, params, context)
+  const given = takesInSkin({ takes, ...(motions && { motions }) }, params, context).map((t) =>
+    scaledTake(t, params.scale),
+  )
   const wrong = insideOut(given)
   return new RawSurface(gatherPoints(given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t))), box)
 }

@@ -17,7 +17,10 @@ interface Params {
 
 declare module './details' {
   interface OperationDetails {
-    'mend.heal': HealthDetails
+    'mend.heal': HealthDetails & {
+      /** What was cured, and how many of each kind. */
+      readonly cured: Readonly<Record<string, number>>
+    }
   }
 }
 
@@ -60,7 +63,7 @@ export const heal = defineOperation({
       outputs: { mesh: healed },
       figures: { acts: done.join('; '), ...changed, ...healthFigures(health) },
       findings: [...healthFindings(health), ...left(health, keepsHoles)],
-      details: healthDetails(healed, health),
+      details: { ...healthDetails(healed, health), cured: Object.fromEntries(acts) },
     }
   },
   describe: (_params, figures) =>

@@ -47,6 +47,22 @@ export function takesInSkin(
   })
 }
 
+/** A take as it lies under a skin that was made so much larger, about the common zero. */
+export function scaledTake({ cloud, motion }: FuseTake, scale: number): FuseTake {
+  if (scale === 1) return { cloud, motion }
+  const moved = motion.slice()
+  for (const i of [3, 7, 11]) moved[i] *= scale
+  const { frameOrigins } = cloud
+  return {
+    cloud: {
+      ...cloud,
+      positions: cloud.positions.map((v) => v * scale),
+      ...(frameOrigins && { frameOrigins: frameOrigins.map((v) => v * scale) }),
+    },
+    motion: moved,
+  }
+}
+
 /** A take whose points face the other way. */
 export const turnedOver = (take: FuseTake): FuseTake => ({
   ...take,

@@ -68,14 +68,14 @@ export const workPart = defineOperation({
     work: mesh.indices.length / 5e5 + (takes?.length ?? 0) * 0.3,
     bytes: mesh.indices.byteLength * 12 + (takes ?? []).reduce((n, t) => n + t.positions.byteLength * 3, 0),
   }),
-  run({ mesh, takes, motions }, { region, way, times, capMm, toleranceMm, reason, names, up }, context) {
+  run({ mesh, takes, motions }, { region, way, times, capMm, toleranceMm, reason, names, up, scale }, context) {
     const welded = weldVertices(mesh)
     const bits = facesOfRegion(welded, region)
     const areaMm2 = areaOfFaces(welded, bits)
     const list = cornersOf(welded.indices, bits)
     if (list.length === 0) throw new GeometryError('EMPTY', 'Nothing of the surface lies there; nothing was changed.')
     const cap = Math.min(capMm, toleranceMm ?? Infinity)
-    const raw = rawSurfaceOf({ takes, motions }, { names, up }, null, stage(context, 0, 0.3))
+    const raw = rawSurfaceOf({ takes, motions }, { names, up, scale }, null, stage(context, 0, 0.3))
     const work = new Sculpture(welded, { capMm: reason === null ? cap : Infinity, raw })
     checkpoint(context, 0.4, 1, 'Working on the surface')
     work.part(list, way, SMOOTH_EDGES * evenEdgeMm(welded), times)

@@ -68,9 +68,9 @@ export function smoothed(
         for (let side = 0; side < 2; side++) {
           const u = indices[side === 0 ? nextHalf(items[k]) : previousHalf(items[k])]
           const j = place.get(u)
-          x += j === undefined ? p[u * 3]! : to[j * 3]!
-          y += j === undefined ? p[u * 3 + 1]! : to[j * 3 + 1]!
-          z += j === undefined ? p[u * 3 + 2]! : to[j * 3 + 2]!
+          x += j === undefined ? p[u * 3] : to[j * 3]
+          y += j === undefined ? p[u * 3 + 1] : to[j * 3 + 1]
+          z += j === undefined ? p[u * 3 + 2] : to[j * 3 + 2]
           n++
         }
       const k = n > 0 && !held[v] ? FULL_STEP * share * weights[i] : 0
@@ -134,7 +134,7 @@ export function filledUp(
   for (let i = 0; i < n; i++) {
     const k = list[i] * 3
     const under = Math.max(0, fit.at(u[i], v[i]) - h[i]) * share * weights[i]
-    for (let c = 0; c < 3; c++) to[i * 3 + c] = p[k + c] + under * side[c]!
+    for (let c = 0; c < 3; c++) to[i * 3 + c] = p[k + c] + under * side[c]
   }
   return true
 }
@@ -145,6 +145,6 @@ export function laidOnto(form: Form, { p, list, weights }: Footprint, share: num
   for (let i = 0; i < list.length; i++) {
     const v = list[i] * 3
     form.way(p[v], p[v + 1], p[v + 2], way)
-    for (let c = 0; c < 3; c++) to[i * 3 + c] = p[v + c] + share * weights[i] * way[c]!
+    for (let c = 0; c < 3; c++) to[i * 3 + c] = p[v + c] + share * weights[i] * way[c]
   }
 }

@@ -52,7 +52,7 @@ export class Cap {
     }
     if (Math.abs(off) <= most) return false
     const back = off - Math.sign(off) * most
-    for (let c = 0; c < 3; c++) to[at + c] += back * this.live.facing[k + c]!
+    for (let c = 0; c < 3; c++) to[at + c] += back * this.live.facing[k + c]
     return true
   }
 
@@ -63,7 +63,7 @@ export class Cap {
       const reach = this.limits.raw?.reachMm ?? 0
       this.offMm[v] = this.rawOffset(v, this.live.before[k], this.live.before[k + 1], this.live.before[k + 2], reach)
     }
-    return this.offMm[v]!
+    return this.offMm[v]
   }
 
   /**

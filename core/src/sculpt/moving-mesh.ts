@@ -126,7 +126,7 @@ export class MovingMesh {
     for (let i = 0; i < list.length; i++) if (moves[i]) place.set(list[i], i)
     const oldAt = (v: number, c: number): number => {
       const i = place.get(v)
-      return i === undefined ? this.positions[v * 3 + c]! : old[i * 3 + c]!
+      return i === undefined ? this.positions[v * 3 + c] : old[i * 3 + c]
     }
     for (let round = 0; round < GIVE_BACK_ROUNDS; round++) {
       const back = new Set<number>()

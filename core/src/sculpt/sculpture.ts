@@ -183,7 +183,7 @@ export class Sculpture {
           const v = list[i] * 3
           const off = this.cap.offsetWithin(list[i], PULL_RADII * stroke.radiusMm)
           const k = Number.isNaN(off) ? 0 : share * weights[i] * off
-          for (let c = 0; c < 3; c++) to[i * 3 + c] = p[v + c] + k * this.live.facing[v + c]!
+          for (let c = 0; c < 3; c++) to[i * 3 + c] = p[v + c] + k * this.live.facing[v + c]
         }
         return true
       }

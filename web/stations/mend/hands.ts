@@ -40,6 +40,7 @@ export async function takeUp(): Promise<void> {
     hash,
     takes: made ? laidTakes(state) : [],
     up: made?.up ?? null,
+    scale: made?.scale ?? 1,
     capMm,
     strokes: handStrokes,
   })

@@ -11,12 +11,13 @@ const CAPPED: Rules[string] = {
   }),
 }
 
-/** The takes hold the surface where they still lie on it: a mesh of others, and one that was sized, go by themselves. */
+/** The takes hold the surface where it is made of them; a mesh of others goes by itself. */
 const HELD: Rules[string] = {
   takes: (state, ready) => (madeOf(state) ? ready.filter((t) => state.goesIn.includes(t.id)) : []),
   params: (state, { takes }, asked) => ({
     toleranceMm: state.brief ? requirementsOf(state.brief.content).toleranceMm : null,
     up: madeOf(state)?.up ?? null,
+    scale: madeOf(state)?.scale ?? 1,
     ...asked.params,
     names: takes.map((t) => calledThen(state, t)),
   }),

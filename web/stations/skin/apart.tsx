@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react'
 import { Plain } from '@/components/ui'
 import { geometry } from '@/lib/geometry'
 import { attempt, useDesk } from '@/lib/store'
-import { laidTakes, madeOf } from '@/lib/made-of'
+import { laidTakes, madeUnsized } from '@/lib/made-of'
 
 /** Where the takes do not agree, painted on the skin. */
 export function Apart() {
@@ -13,7 +13,7 @@ export function Apart() {
   const [looking, setLooking] = useState(false)
   useEffect(() => () => set({ skinMark: null }), [set])
   const first = state.mesh?.chain[0]
-  const made = madeOf(state)
+  const made = madeUnsized(state)
   const hash = state.mesh?.shape.hash ?? ''
   if (!made || !first?.findings.some((f) => f.id === 'skin.apart' && f.verdict !== 'sound')) return null
   const isShown = marked?.hash === hash

@@ -4,7 +4,7 @@ import { Choice, Group, Plain } from '@/components/ui'
 import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import type { EdgeLines } from '@holosoma/core/fuse'
-import { laidTakes, madeOf } from '@/lib/made-of'
+import { laidTakes, madeUnsized } from '@/lib/made-of'
 
 const CHOICES = [
   ['careful', 'Carefully'],
@@ -20,7 +20,7 @@ export function Edges() {
   const [looking, setLooking] = useState(false)
   const [seen, setSeen] = useState<{ hash: string; choice: string; edges: EdgeLines } | null>(null)
   const hash = state.mesh?.shape.hash ?? ''
-  const made = madeOf(state)
+  const made = madeUnsized(state)
   // What was seen on another skin, or looked for otherwise, says nothing here.
   const edges = seen?.hash === hash && seen.choice === choice ? seen.edges : null
   useEffect(() => {

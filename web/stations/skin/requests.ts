@@ -1,7 +1,7 @@
 import type { PieceState, TakeState } from '@holosoma/engine'
 import { chainOf } from '@/lib/chain'
 import { waitsToBeJoined } from '@/lib/joining'
-import { madeOf } from '@/lib/made-of'
+import { madeUnsized } from '@/lib/made-of'
 import { calledThen } from '@/requests/places'
 import type { Rules } from '@/requests/request'
 
@@ -26,11 +26,11 @@ export const skinRules: Rules = {
   'skin.edges': {
     takes: (state, ready) => ready.filter((t) => state.goesIn.includes(t.id)),
     refuse: (state) =>
-      state.mesh && !madeOf(state)
+      state.mesh && !madeUnsized(state)
         ? 'Edges are put into a skin that was made from these takes and was not sized yet; make the skin again with its edges.'
         : null,
     params: (state, { takes }, asked) => ({
-      up: madeOf(state)?.up ?? null,
+      up: madeUnsized(state)?.up ?? null,
       ...asked.params,
       names: takes.map((t) => calledThen(state, t)),
     }),

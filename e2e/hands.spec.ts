@@ -1,0 +1,149 @@
+import { expect, test, type Locator, type Page } from '@playwright/test'
+import { ballMesh } from '@holosoma/core/testing/altered'
+import { asSkin, openExample, stages, stageShows, watchConsole } from './helpers'
+
+const WAIT = { timeout: 240_000 }
+const told = (page: Page): Locator => page.getByRole('status').filter({ hasText: /stroke/ })
+const movedMm = async (page: Page): Promise<number> =>
+  Number(/moved by ([\d.]+) mm/.exec((await told(page).textContent()) ?? '')?.[1])
+
+/** A stroke of a pen, pressed alike all along, as the browser tells of one. */
+async function penStroke(page: Page, pressure: number): Promise<void> {
+  await page.getByTestId('chooser').evaluate((over, pressure) => {
+    const box = over.getBoundingClientRect()
+    // No pen is there to be held on to.
+    ;(over as HTMLElement).setPointerCapture = () => undefined
+    const tell = (kind: string, k: number): void => {
+      over.dispatchEvent(
+        new PointerEvent(kind, {
+          pointerType: 'pen',
+          pointerId: 7,
+          pressure,
+          bubbles: true,
+          clientX: box.left + box.width * (0.46 + 0.004 * k),
+          clientY: box.top + box.height * 0.6,
+        }),
+      )
+    }
+    tell('pointerdown', 0)
+    for (let k = 1; k <= 20; k++) tell('pointermove', k)
+    tell('pointerup', 20)
+  }, pressure)
+}
+
+test('brushes: a pen’s pressure drives them, the cap holds them, a reason leaves it aside; kept as one act and undone', async ({
+  page,
+}) => {
+  const errors = watchConsole(page)
+  await openExample(page, 'Mend')
+  const stage = stages(page).first()
+  await stageShows(stage, /^mesh/)
+  const skin = (await stage.getAttribute('data-layers'))!
+  await page.getByText('Brushes', { exact: true }).click()
+  await page.getByRole('group', { name: 'Brush' }).getByRole('button', { name: 'Flatten' }).click()
+  await expect(page.getByTestId('chooser')).toBeVisible(WAIT)
+  await page.getByRole('button', { name: 'Flatten' }).scrollIntoViewIfNeeded()
+
+  await penStroke(page, 0.15)
+  await expect(told(page)).toBeVisible(WAIT)
+  const soft = await movedMm(page)
+  await page.getByRole('button', { name: 'Take the last back' }).click()
+  await expect(told(page)).toHaveCount(0)
+  await penStroke(page, 0.9)
+  await expect(told(page)).toBeVisible(WAIT)
+  expect(await movedMm(page)).toBeGreaterThan(2 * soft)
+
+  // A cap much nearer than that holds it, told at once, and the key takes the stroke back as the button does.
+  await page.getByLabel('Never farther from the takes than').fill('0.05')
+  await page.getByLabel('Never farther from the takes than').blur()
+  await expect(told(page)).toContainText('the cap holds', WAIT)
+  await page.getByText('Leave the cap aside, with a reason').click()
+  await expect(told(page)).not.toContainText('the cap holds', WAIT)
+  await page.getByRole('button', { name: 'Keep what was brushed' }).click()
+  await expect(page.getByText('Say why the cap is left aside.')).toBeVisible()
+  await page.getByLabel('Why', { exact: true }).fill('a lump of putty')
+  await page.getByRole('button', { name: 'Keep what was brushed' }).click()
+  await expect(page.getByTestId('finding').filter({ hasText: 'left aside by hand: a lump of putty' })).toBeVisible(WAIT)
+  await expect(stage).not.toHaveAttribute('data-layers', skin)
+  await page.getByRole('tab', { name: /Ledger/ }).click()
+  await expect(
+    page
+      .getByRole('list', { name: 'Ledger' })
+      .getByText(/^By hand: flattened, 1 stroke/)
+      .first(),
+  ).toBeVisible()
+  await page.getByRole('tab', { name: 'Mend' }).click()
+
+  // How far it lies from the takes is painted, now and after the undo, with what it was before.
+  await page
+    .getByRole('group', { name: 'What the stage shows' })
+    .getByRole('button', { name: 'From the takes' })
+    .click()
+  const key = page.getByLabel('Key of the difference')
+  await expect(key).toContainText('no points of the takes near', WAIT)
+  const forced = Number(await key.getAttribute('data-max'))
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect(stage).toHaveAttribute('data-layers', skin, WAIT)
+  await expect(key).toContainText('before: mean', WAIT)
+  expect(Number(await key.getAttribute('data-mean'))).toBeGreaterThan(0)
+  expect(forced).toBeGreaterThan(0)
+  expect(errors).toEqual([])
+})
+
+test('a patch gives the plane; both sides of a cut are kept; two results are spliced without a step', async ({
+  page,
+}) => {
+  const errors = watchConsole(page)
+  await asSkin(page, ballMesh(20, 5))
+  const stage = stages(page).first()
+  await stageShows(stage, /^mesh/)
+  const skin = (await stage.getAttribute('data-layers'))!
+  const results = page.getByTestId('result')
+  const before = await results.count()
+
+  await page.getByText('A part of it', { exact: true }).click()
+  await page.getByRole('group', { name: 'Point at it with' }).getByRole('button', { name: 'Flat patch' }).click()
+  const box = (await stage.boundingBox())!
+  await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.5)
+  const area = page.getByRole('status').filter({ hasText: 'of the surface' })
+  await expect(area).toBeVisible(WAIT)
+  const small = await area.textContent()
+  await page.getByRole('slider', { name: 'Faces otherwise by' }).press('PageUp')
+  await expect(area).not.toHaveText(small!, WAIT)
+  await page.getByRole('button', { name: 'A cutting plane along it' }).click()
+  await page.getByText('Cut along a plane', { exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Take the plane away' })).toBeVisible(WAIT)
+
+  // Half way up, both sides kept.
+  await page.getByLabel('How deep').fill('18')
+  await page.getByText('Keep the other side, too, as a result of its own').click()
+  await page.getByRole('button', { name: 'Cut here' }).click()
+  await expect(results).toHaveCount(before + 1, WAIT)
+  await expect(results.filter({ hasText: 'other side' })).toBeVisible()
+  await expect(stage).not.toHaveAttribute('data-layers', skin, WAIT)
+  await expect(page.getByTestId('finding').first()).toContainText('closed and clean', WAIT)
+  await page.getByRole('button', { name: 'Undo', exact: true }).click()
+  await expect(stage).toHaveAttribute('data-layers', skin, WAIT)
+
+  // Only half of the other lies there: said, and nothing changed. With a whole one it works.
+  await page.getByLabel('How deep').fill('18.5')
+  const other = page.getByLabel('Beyond the plane goes on')
+  await other.click()
+  await page.getByRole('option', { name: /other side/ }).click()
+  await page.getByRole('button', { name: 'Splice them there' }).click()
+  await expect(page.getByRole('alert').first()).toContainText(/plane|lie on each other/, WAIT)
+  await expect(stage).toHaveAttribute('data-layers', skin)
+  await results
+    .first()
+    .getByRole('button', { name: /^More of “/ })
+    .click()
+  await page.getByRole('menuitem', { name: 'Begin another from it' }).click()
+  await expect(results).toHaveCount(before + 2, WAIT)
+  await page.getByLabel('How deep').fill('18')
+  await other.click()
+  await page.getByRole('option').first().click()
+  await page.getByRole('button', { name: 'Splice them there' }).click()
+  await expect(page.getByTestId('finding').filter({ hasText: 'apart along the cut' })).toBeVisible(WAIT)
+  await expect(page.getByTestId('finding').first()).toContainText('closed and clean')
+  expect(errors.filter((e) => !/409|422/.test(e))).toEqual([])
+})
