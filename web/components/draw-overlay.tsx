@@ -30,6 +30,8 @@ interface Props {
     stretch(rays: readonly Ray[]): Promise<void>
     /** All stretches so far have been told. */
     rest?(): Promise<void>
+    /** The stroke is over, and all of it has been told. */
+    end?(): Promise<void>
   }
 }
 
@@ -87,7 +89,10 @@ export function DrawOverlay({ stage, tool, onOutline, onAim, onClick, brush }: P
     }
     // What was drawn meanwhile; the place that stays behind alone is done already.
     if (a.rays.length > 1) void paint()
-    else if (brush.rest) await attempt(brush.rest)
+    else {
+      if (brush.rest) await attempt(brush.rest)
+      if (brush.end && !drawing.current) await attempt(brush.end)
+    }
   }
   const down = (e: PointerEvent): void => {
     if (e.button !== 0 || !stage()) return

@@ -417,7 +417,9 @@ const worker = {
           ? distanceFromTakes(mesh, ground, { names, up, scale }, quietContext())
           : new Float32Array(mesh.positions.length / 3).fill(NaN)
       }
-      const [each, all] = [await of('preview'), await of('whole')]
+      const each = await of('preview')
+      const isWhole = (await fetchShape(hash, 'whole')).positions.length === each.length * 3
+      const all = isWhole ? each : await of('whole')
       const sizes = all.filter((d) => !Number.isNaN(d)).map(Math.abs)
       sizes.sort()
       return {

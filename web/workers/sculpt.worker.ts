@@ -39,6 +39,8 @@ interface Work {
   readonly mesh: Sculpture['mesh']
   readonly strokes: { kind: StrokeKind; dabs: number[] }[]
   last: Spot | null
+  /** A stroke has begun, and was not taken back meanwhile. */
+  drawing: boolean
 }
 let work: Work | null = null
 
@@ -72,6 +74,7 @@ const worker = {
         mesh,
         strokes: strokes.map(({ dabs, ...kind }) => ({ kind, dabs: [...dabs] })),
         last: null,
+        drawing: false,
       }
       return {
         kind: 'mesh',
@@ -93,12 +96,13 @@ const worker = {
     work.sculpture.begin(kind)
     work.strokes.push({ kind, dabs: [] })
     work.last = null
+    work.drawing = true
   },
 
   /** A stretch of the stroke: dabs along where its rays meet the surface. Null where it met none. */
   stretch(rays: readonly PressedRay[]): Patch | null {
     const stroke = work?.strokes.at(-1)
-    if (!work || !stroke) return null
+    if (!work?.drawing || !stroke) return null
     const { sculpture, mesh } = work
     const spots = rays.flatMap((ray): Spot[] => {
       const hit = pickFace(facesOf(mesh), ray.origin, ray.direction)
@@ -127,6 +131,7 @@ const worker = {
   /** Takes the last stroke that met the surface back. */
   back(): Patch | null {
     if (!work) return null
+    work.drawing = false
     while (work.strokes.length > 0) {
       const { dabs } = work.strokes.pop()!
       const changed = work.sculpture.back()

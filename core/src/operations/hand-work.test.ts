@@ -1,9 +1,12 @@
 import { describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
 import { sameSimilarity } from '../linear/similarity'
-import { rotationMotion } from '../linear/rigid'
+import { gatherPoints } from '../fuse/points'
+import { identityMotion, rotationMotion } from '../linear/rigid'
 import { cloudOfMesh } from '../mesh/normals'
-import { EVIDENCE, type TriangleMesh } from '../shapes'
+import { RawSurface } from '../sculpt/raw-surface'
+import { Sculpture } from '../sculpt/sculpture'
+import { EVIDENCE, type Bounds, type TriangleMesh } from '../shapes'
 import { ballMesh, inFour } from '../testing/altered'
 import { cube } from '../testing/solids'
 import { actsAgain, brushSkin, checkParams, runOperation, spliceSkin, workPart } from './index'
@@ -44,12 +47,23 @@ describe('brushes as an act', () => {
     expect(held.figures).toMatchObject({ withTakes: true, forced: false, capMm: 0.1, closed: true, crossings: 0 })
     expect(Number(held.figures.fromRawMm)).toBeLessThanOrEqual(0.1005)
     expect(Number(held.figures.heldBack)).toBeGreaterThan(10)
-    expect(held.findings.find((f) => f.id === 'mend.held')!.text).toContain('from the takes held')
+    expect(held.findings.find((f) => f.id === 'mend.held')!.text).toMatch(/points back: from the takes/)
     expect(meshOf(held).evidence!.includes(EVIDENCE.carried)).toBe(true)
     const alone = await runOperation(brushSkin, { mesh: bumped }, params, context())
     expect(alone.figures.withTakes).toBe(false)
-    expect(alone.findings.find((f) => f.id === 'mend.held')!.text).toContain('no takes lie under it')
+    expect(alone.findings.find((f) => f.id === 'mend.held')!.text).toContain('no takes were looked at')
     expect(Number(alone.figures.mostMm)).toBeLessThanOrEqual(0.1001)
+  })
+  test('a coarse take elsewhere changes nothing here: the page, which holds all takes, comes to the same places', () => {
+    const far = { ...take, positions: take.positions.map((v, i) => (i % 3 === 0 ? 3 * v + 500 : 3 * v)) }
+    const points = gatherPoints([take, far].map((cloud) => ({ cloud, motion: identityMotion() })))
+    const near = { min: [-15, -15, 5], max: [15, 15, 35] } as const
+    const [all, part] = [null, { min: [...near.min], max: [...near.max] }].map((box) => {
+      const work = new Sculpture(bumped, { capMm: 0.1, raw: new RawSurface(points, box as Bounds | null) })
+      work.draw({ ...flat, side: null, onto: 'plane' })
+      return work.result().positions
+    })
+    expect(part).toEqual(all)
   })
   test('the brief’s tolerance is the cap; only a reason leaves it aside, and then it is doubtful', async () => {
     const params = { strokes: [flat], capMm: 3, toleranceMm: 0.08, names: ['a'] }
@@ -164,5 +178,13 @@ test('a splice tells the step before and after, and by what it was spliced', asy
     ['mend.splice', 'sound'],
   ])
   expect(spliceSkin.describe(params, figures)).toMatch(/^Spliced with “skin 2” along a plane, in a band of 5\.00 mm/)
+  const same = await runOperation(
+    spliceSkin,
+    { mesh: ball, other: ball },
+    { normal: [0, 0, 1], offsetMm: 0.7, bandMm: 5 },
+    context(),
+  )
+  expect(same.figures.stepBeforeMm).toBeLessThan(1e-6)
+  expect(same.findings.find((f) => f.id === 'mend.splice')!.verdict).toBe('sound')
   expect(() => checkParams(spliceSkin, { normal: [0, 0], offsetMm: 0, bandMm: 1 })).toThrow('Direction of the plane')
 })

@@ -64,7 +64,6 @@ export function capFindings(
   reason: string | null,
   hasTakes: boolean,
 ): Finding[] {
-  const against = hasTakes ? 'the takes' : 'where it was, for no takes lie under it'
   if (reason !== null)
     return [
       {
@@ -89,7 +88,14 @@ export function capFindings(
     findings.push({
       id: 'mend.held',
       verdict: 'sound',
-      text: `The cap of ${mm(capMm)} from ${against} held ${grouped(told.heldBack)} points back.`,
+      text:
+        `The cap of ${mm(capMm)} held ${grouped(told.heldBack)} points back: ` +
+        (!hasTakes
+          ? 'from where they were, for no takes were looked at.'
+          : told.unmeasured > 0
+            ? `from the takes, and from where they were at the ${grouped(told.unmeasured)} of ${grouped(told.moved)} moved ` +
+              'that no take has points near.'
+            : 'from the takes.'),
     })
   return findings
 }

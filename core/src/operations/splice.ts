@@ -25,8 +25,9 @@ declare module './details' {
   }
 }
 
-/** A step this much of the one before it is none any more. */
+/** A step of so much of the one before it is none any more; nor is one that bends the surface by less than 1 in 20. */
 const LEFT_OF_STEP = 0.25
+const LEAST_SLOPE = 0.05
 
 /** Two surfaces of the piece made one along a plane, each going over into the other in a band along it. */
 export const spliceSkin = defineOperation({
@@ -50,7 +51,7 @@ export const spliceSkin = defineOperation({
     const unit = normal.map((v) => v / length)
     const { mesh: one, ...told } = splice(mesh, other, { normal: unit, offsetMm, bandMm }, stage(context, 0, 0.6))
     const health = checkHealth(one, stage(context, 0.6, 1))
-    const isSmooth = told.stepMm <= Math.max(LEFT_OF_STEP * told.stepBeforeMm, 1e-3)
+    const isSmooth = told.stepMm <= Math.max(LEFT_OF_STEP * told.stepBeforeMm, LEAST_SLOPE * told.gapMm)
     return {
       outputs: { mesh: one },
       figures: { bandMm, ...told, ...healthFigures(health) },

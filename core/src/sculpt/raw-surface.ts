@@ -21,9 +21,14 @@ interface TakePart {
  */
 export class RawSurface {
   private readonly parts: readonly TakePart[]
+  /**
+   * The widest reach of any take aside, mm: of all there are, so that it is the same whatever part of them is kept.
+   */
+  readonly reachMm: number
 
   /** @param box only what lies in it is kept; null: all */
   constructor(points: FusePoints, box: Bounds | null = null) {
+    this.reachMm = points.takes.reduce((most, { spacingMm }) => Math.max(most, SUPPORT_SPACINGS * spacingMm), 0)
     this.parts = points.takes.flatMap(({ from, to, spacingMm }) => {
       const reachMm = SUPPORT_SPACINGS * spacingMm
       const all = {
@@ -35,10 +40,6 @@ export class RawSurface {
       if (kept.weights.length === 0 || !(reachMm > 0)) return []
       return [{ ...kept, reachMm, box: boundsOf(kept.positions), cells: null }]
     })
-  }
-
-  get empty(): boolean {
-    return this.parts.length === 0
   }
 
   /**
@@ -88,11 +89,6 @@ export class RawSurface {
           }
     }
     return weight > 0 ? sum / weight : NaN
-  }
-
-  /** The widest reach of any take aside, mm. */
-  get reachMm(): number {
-    return this.parts.reduce((most, { reachMm }) => Math.max(most, reachMm), 0)
   }
 }
 

@@ -71,6 +71,7 @@ export class Sculpture {
   end(): void {
     if (this.log) this.done.push(this.log)
     this.log = null
+    this.stroke = null
   }
 
   /** Takes the last stroke back. @returns the vertices whose place or direction changed */
@@ -95,7 +96,7 @@ export class Sculpture {
 
   /**
    * One dab of the brush. @returns the vertices whose place or direction changed; none where the brush met no surface
-   * @throws STATE before a stroke has begun
+   * @throws PARAMS where no stroke has begun
    */
   dab(x: number, y: number, z: number, pressure: number): Int32Array {
     const { stroke } = this

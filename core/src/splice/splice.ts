@@ -26,6 +26,8 @@ export interface Spliced {
   readonly stepMm: number
   /** Farthest a point was moved, mm. */
   readonly mostMm: number
+  /** How wide the gap was that was zipped, mm. */
+  readonly gapMm: number
   /** Share of the cut's points under which the other lies. */
   readonly overlap: number
 }
@@ -125,6 +127,7 @@ export function splice(
     stepBeforeMm: (moved[0].stepMm + moved[1].stepMm) / 2,
     stepMm: steps > 0 ? step / steps : 0,
     mostMm: Math.max(moved[0].mostMm, moved[1].mostMm),
+    gapMm,
     overlap,
   }
 }

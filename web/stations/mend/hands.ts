@@ -56,7 +56,7 @@ export function putDown(): void {
 }
 
 /** What the pointer paints with a brush. */
-export function paintHands(): { begin(): void; stretch(rays: readonly Ray[]): Promise<void>; rest(): Promise<void> } {
+export function paintHands(): { begin(): void; stretch(rays: readonly Ray[]): Promise<void>; end(): Promise<void> } {
   let isNew = true
   return {
     begin: () => {
@@ -74,7 +74,7 @@ export function paintHands(): { begin(): void; stretch(rays: readonly Ray[]): Pr
       }
       draw(await worker().stretch(rays.map((r): PressedRay => ({ ...r, pressure: r.pressure ?? 1 }))))
     },
-    rest,
+    end: rest,
   }
 }
 
@@ -97,8 +97,10 @@ function draw(patch: Patch | null): void {
   const { vertices, positions, normals } = patch
   for (let i = 0; i < vertices.length; i++) {
     const v = vertices[i]
-    data.positions.set(positions.subarray(i * 3, i * 3 + 3), v * 3)
-    data.normals.set(normals.subarray(i * 3, i * 3 + 3), v * 3)
+    for (let c = 0; c < 3; c++) {
+      data.positions[v * 3 + c] = positions[i * 3 + c]
+      data.normals[v * 3 + c] = normals[i * 3 + c]
+    }
     if (v < dirty.from) dirty.from = v
     if (v >= dirty.to) dirty.to = v + 1
   }
