@@ -55,8 +55,10 @@ describe('brushes as an act', () => {
     expect(Number(alone.figures.mostMm)).toBeLessThanOrEqual(0.1001)
   })
   test('a coarse take elsewhere changes nothing here: the page, which holds all takes, comes to the same places', () => {
+    // It lies off the surface by more than its own points are told of, and by less than the coarse take's.
+    const off = { ...take, positions: ball.positions.map((v) => v * (1 + 1.5 / RADIUS)) }
     const far = { ...take, positions: take.positions.map((v, i) => (i % 3 === 0 ? 3 * v + 500 : 3 * v)) }
-    const points = gatherPoints([take, far].map((cloud) => ({ cloud, motion: identityMotion() })))
+    const points = gatherPoints([off, far].map((cloud) => ({ cloud, motion: identityMotion() })))
     const near = { min: [-15, -15, 5], max: [15, 15, 35] } as const
     const [all, part] = [null, { min: [...near.min], max: [...near.max] }].map((box) => {
       const work = new Sculpture(bumped, { capMm: 0.1, raw: new RawSurface(points, box as Bounds | null) })
