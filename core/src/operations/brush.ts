@@ -1,17 +1,23 @@
 import Joi from 'joi'
-import { checkpoint, stage } from '../context'
+import { checkpoint } from '../context'
 import { GeometryError } from '../errors'
 import { grouped, mm } from '../findings'
 import { movedDirection, movedPlace } from '../linear/similarity'
-import { checkHealth } from '../mesh/health'
-import { Sculpture } from '../sculpt/sculpture'
 import { BRUSHES, type Brush, type Sculpted, type Stroke } from '../sculpt/stroke'
 import type { Bounds } from '../shapes'
-import { capFindings, HELD, heldTo, rawSurfaceOf, type Held } from './hand-work'
-import { optional, WORKS_ON } from './inputs'
-import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
+import {
+  brushedOf,
+  HAND_INPUTS,
+  handEstimate,
+  HELD,
+  heldText,
+  heldTo,
+  workByHand,
+  type HandDetails,
+  type Held,
+} from './hand-work'
 import { defineOperation } from './operation'
-import { fitsWhereItWas, somePlaces } from './places-of-acts'
+import { fitsWhereItWas } from './places-of-acts'
 
 interface Params extends Held {
   strokes: Stroke[]
@@ -19,10 +25,7 @@ interface Params extends Held {
 
 declare module './details' {
   interface OperationDetails {
-    'mend.brush': HealthDetails & {
-      /** Some places that were moved, x, y, z … */
-      readonly brushed: readonly number[]
-    }
+    'mend.brush': HandDetails
   }
 }
 
@@ -41,7 +44,7 @@ const BRUSHED: Readonly<Record<Brush, string>> = {
 export const brushSkin = defineOperation({
   name: 'mend.brush',
   version: 1,
-  inputs: { mesh: WORKS_ON.skin, takes: optional(WORKS_ON.takes), motions: optional(WORKS_ON.join) },
+  inputs: HAND_INPUTS,
   params: Joi.object<Params>({
     strokes: Joi.array()
       .items(
@@ -77,49 +80,33 @@ export const brushSkin = defineOperation({
         dabs: dabsOf(s).flatMap(([x, y, z, pressure]) => [...movedPlace(map, [x, y, z]), pressure]),
       })),
     }),
-    curveOf: (details) => (details as { brushed?: readonly number[] } | null)?.brushed ?? [],
+    curveOf: brushedOf,
     fit: (params, { curve }, mesh, withinMm) => fitsWhereItWas(params, curve, mesh, withinMm, 'what was brushed'),
   },
-  estimate: ({ mesh, takes }, { strokes }) => ({
-    work: mesh.indices.length / 5e5 + (takes?.length ?? 0) * 0.3 + strokes.length * 0.1,
-    bytes: mesh.indices.byteLength * 12 + (takes ?? []).reduce((n, t) => n + t.positions.byteLength * 3, 0),
-  }),
-  run({ mesh, takes, motions }, { strokes, capMm, toleranceMm, reason, names, up, scale }, context) {
+  estimate(inputs, { strokes }) {
+    const { work, bytes } = handEstimate(inputs)
+    return { work: work + strokes.length * 0.1, bytes }
+  },
+  run(inputs, { strokes, ...held }, context) {
     if (strokes.reduce((n, s) => n + s.dabs.length, 0) > MOST_DABS * 4 || strokes.some((s) => s.dabs.length % 4 !== 0))
       throw new GeometryError('PARAMS', `Keep what is brushed sooner: an act holds ${grouped(MOST_DABS)} dabs at most.`)
-    const cap = Math.min(capMm, toleranceMm ?? Infinity)
-    const raw = rawSurfaceOf({ takes, motions }, { names, up, scale }, boxOf(strokes, cap), stage(context, 0, 0.3))
-    const work = new Sculpture(mesh, { capMm: reason === null ? cap : Infinity, raw })
-    for (const [i, stroke] of strokes.entries()) {
-      checkpoint(context, 0.3 + (0.4 * i) / strokes.length, 1, 'Working on the surface')
-      work.draw(stroke)
-    }
-    const told = work.told()
-    if (told.moved === 0) throw new GeometryError('EMPTY', nothingDone(told, strokes, cap, raw !== null))
-    const out = work.result()
-    const health = checkHealth(out, stage(context, 0.7, 1))
-    return {
-      outputs: { mesh: out },
-      figures: {
-        strokes: strokes.length,
-        capMm: cap,
-        forced: reason !== null,
-        withTakes: raw !== null,
-        ...told,
-        ...healthFigures(health),
-      },
-      findings: [...healthFindings(health), ...capFindings(told, cap, capMm, reason, raw !== null)],
-      details: { ...healthDetails(out, health), brushed: somePlaces(work.places()) },
-    }
-  },
-  describe: ({ strokes, reason }, f) => {
-    const ways = [...new Set(strokes.map((s) => BRUSHED[s.brush]))].join(', ')
-    return (
-      `By hand: ${ways}, ${strokes.length} ${strokes.length === 1 ? 'stroke' : 'strokes'}; moved by ` +
-      `${mm(Number(f.mostMm), 3)} at most, ` +
-      (reason === null ? `held to ${mm(Number(f.capMm))}` : `the cap left aside: ${reason}`)
+    const { figures, ...result } = workByHand(
+      inputs,
+      held,
+      boxOf(strokes, held.capMm),
+      (surface, ctx) =>
+        strokes.forEach((stroke, i) => {
+          checkpoint(ctx, i, strokes.length, 'Working on the surface')
+          surface.draw(stroke)
+        }),
+      (told, capMm, hasTakes) => nothingDone(told, strokes, capMm, hasTakes),
+      context,
     )
+    return { ...result, figures: { strokes: strokes.length, ...figures } }
   },
+  describe: ({ strokes, reason }, figures) =>
+    `By hand: ${[...new Set(strokes.map((s) => BRUSHED[s.brush]))].join(', ')}, ${strokes.length} ` +
+    `${strokes.length === 1 ? 'stroke' : 'strokes'}; ${heldText(reason, figures)}`,
 })
 
 function dabsOf({ dabs }: Stroke): [number, number, number, number][] {

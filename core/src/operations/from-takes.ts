@@ -1,11 +1,9 @@
 import { stage, type RunContext } from '../context'
-import { insideOut } from '../fuse/inside-out'
-import { gatherPoints } from '../fuse/points'
 import { supportOf } from '../fuse/support'
 import { vertexNormals } from '../mesh/normals'
 import type { PointCloud, TriangleMesh } from '../shapes'
 import type { Motions } from './artefacts'
-import { scaledTake, takesInSkin, turnedOver } from './skin-takes'
+import { pointsUnderSkin, type UnderSkin } from './skin-takes'
 
 /**
  * How far each point of a skin lies from the takes' own points near it, mm: outside their mean is more than 0, inside
@@ -15,12 +13,10 @@ import { scaledTake, takesInSkin, turnedOver } from './skin-takes'
 export function distanceFromTakes(
   mesh: TriangleMesh,
   ground: { readonly takes: readonly PointCloud[]; readonly motions?: Motions },
-  params: { readonly names: readonly string[]; readonly up: readonly number[] | null; readonly scale: number },
+  params: UnderSkin,
   context: RunContext,
 ): Float32Array {
-  const given = takesInSkin(ground, params, stage(context, 0, 0.2)).map((t) => scaledTake(t, params.scale))
-  const wrong = insideOut(given)
-  const points = gatherPoints(given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t)))
+  const points = pointsUnderSkin(ground, params, stage(context, 0, 0.2))
   const { takes } = supportOf(mesh.positions, vertexNormals(mesh), points, stage(context, 0.2, 1))
   return Float32Array.from({ length: mesh.positions.length / 3 }, (_, v) => {
     let off = 0,

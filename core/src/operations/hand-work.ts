@@ -1,14 +1,18 @@
 import Joi from 'joi'
-import type { RunContext } from '../context'
+import { stage, type RunContext } from '../context'
+import { GeometryError } from '../errors'
 import { grouped, mm, type Finding } from '../findings'
-import { insideOut } from '../fuse/inside-out'
-import { gatherPoints } from '../fuse/points'
+import { checkHealth } from '../mesh/health'
 import { RawSurface } from '../sculpt/raw-surface'
+import { Sculpture } from '../sculpt/sculpture'
 import type { Sculpted } from '../sculpt/stroke'
-import type { Bounds, PointCloud } from '../shapes'
+import type { Bounds, PointCloud, TriangleMesh } from '../shapes'
 import type { Motions } from './artefacts'
-import { ONE_NAME_EACH } from './operation'
-import { scaledTake, takesInSkin, turnedOver } from './skin-takes'
+import { optional, WORKS_ON } from './inputs'
+import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
+import { ONE_NAME_EACH, type Estimate, type Figures, type ResultOf } from './operation'
+import { somePlaces } from './places-of-acts'
+import { pointsUnderSkin, type UnderSkin } from './skin-takes'
 
 /* What all work by hand on a surface has in common: how far it may go, and against what that is held. */
 
@@ -40,24 +44,79 @@ export const heldTo = ({ capMm, toleranceMm }: Held, scale: number): Pick<Held, 
   toleranceMm: toleranceMm === null ? null : toleranceMm * scale,
 })
 
+interface Ground {
+  readonly takes?: readonly PointCloud[] | undefined
+  readonly motions?: Motions | undefined
+}
+
 /** What the takes say of a surface, near the given places; null where there are no takes. */
 export function rawSurfaceOf(
-  ground: { readonly takes?: readonly PointCloud[] | undefined; readonly motions?: Motions | undefined },
-  params: { readonly names: readonly string[]; readonly up: readonly number[] | null; readonly scale: number },
+  { takes, motions }: Ground,
+  params: UnderSkin,
   box: Bounds | null,
   context: RunContext,
 ): RawSurface | null {
-  const { takes, motions } = ground
   if (!takes || takes.length === 0) return null
-  const given = takesInSkin({ takes, ...(motions && { motions }) }, params, context).map((t) =>
-    scaledTake(t, params.scale),
-  )
-  const wrong = insideOut(given)
-  return new RawSurface(gatherPoints(given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t))), box)
+  return new RawSurface(pointsUnderSkin({ takes, ...(motions && { motions }) }, params, context), box)
 }
 
+/** What all work by hand works on. */
+export const HAND_INPUTS = {
+  mesh: WORKS_ON.skin,
+  takes: optional(WORKS_ON.takes),
+  motions: optional(WORKS_ON.join),
+} as const
+
+/** What such an act tells besides the health of what it leaves: some places that were moved, x, y, z … */
+export interface HandDetails extends HealthDetails {
+  readonly brushed: readonly number[]
+}
+
+/** What it costs, but for the work itself. */
+export const handEstimate = ({ mesh, takes = [] }: Ground & { mesh: TriangleMesh }): Estimate => ({
+  work: mesh.indices.length / 5e5 + takes.length * 0.3,
+  bytes: mesh.indices.byteLength * 12 + takes.reduce((n, t) => n + t.positions.byteLength * 3, 0),
+})
+
+/**
+ * Works on a surface by hand, held to what the takes say, and tells what came of it.
+ * @param box where the takes are asked; null: everywhere @param nothing what is said where nothing moved
+ */
+export function workByHand(
+  { mesh, ...ground }: Ground & { mesh: TriangleMesh },
+  { capMm, toleranceMm, reason, ...under }: Held,
+  box: Bounds | null,
+  work: (surface: Sculpture, context: RunContext) => void,
+  nothing: (told: Sculpted, capMm: number, hasTakes: boolean) => string,
+  context: RunContext,
+): ResultOf<'mend.brush'> {
+  const cap = Math.min(capMm, toleranceMm ?? Infinity)
+  const raw = rawSurfaceOf(ground, under, box, stage(context, 0, 0.3))
+  const surface = new Sculpture(mesh, { capMm: reason === null ? cap : Infinity, raw })
+  work(surface, stage(context, 0.3, 0.7))
+  const told = surface.told()
+  if (told.moved === 0) throw new GeometryError('EMPTY', nothing(told, cap, raw !== null))
+  const out = surface.result()
+  const health = checkHealth(out, stage(context, 0.7, 1))
+  return {
+    outputs: { mesh: out },
+    figures: { capMm: cap, forced: reason !== null, withTakes: raw !== null, ...told, ...healthFigures(health) },
+    findings: [...healthFindings(health), ...capFindings(told, cap, capMm, reason, raw !== null)],
+    details: { ...healthDetails(out, health), brushed: somePlaces(surface.places()) },
+  }
+}
+
+/** How far it went, at the end of what is said of such an act. */
+export const heldText = (reason: string | null, { mostMm, capMm }: Figures): string =>
+  `moved by ${mm(Number(mostMm), 3)} at most, ` +
+  (reason === null ? `held to ${mm(Number(capMm))}` : `the cap left aside: ${reason}`)
+
+/** The places it is found by again. */
+export const brushedOf = (details: unknown): readonly number[] =>
+  (details as Partial<HandDetails> | null)?.brushed ?? []
+
 /** What the cap did, and what it was held against. */
-export function capFindings(
+function capFindings(
   told: Sculpted,
   capMm: number,
   askedMm: number,

@@ -5,8 +5,7 @@ import { keepEdges, type EdgeChoice, type EdgeLines } from '../crease/keep-edges
 import { GeometryError } from '../errors'
 import { mm } from '../findings'
 import { withEvidence } from '../fuse/evidence'
-import { insideOut } from '../fuse/inside-out'
-import { gatherPoints, type FusePoints } from '../fuse/points'
+import type { FusePoints } from '../fuse/points'
 import { supportOf } from '../fuse/support'
 import { checkHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
@@ -17,7 +16,7 @@ import { optional, WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
 import { defineOperation, ONE_NAME_EACH } from './operation'
 import { edgeFigures, edgesFinding } from './skin-findings'
-import { takesInSkin, turnedOver } from './skin-takes'
+import { pointsUnderSkin } from './skin-takes'
 
 interface Params {
   names: string[]
@@ -44,9 +43,7 @@ export function withEdges(
   params: Params,
   context: RunContext,
 ): { mesh: TriangleMesh; edges: EdgeLines; points: FusePoints } {
-  const given = takesInSkin(ground, params, stage(context, 0, 0.1))
-  const wrong = insideOut(given)
-  const points = gatherPoints(given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t)))
+  const points = pointsUnderSkin(ground, params, stage(context, 0, 0.1))
   return { ...keepEdges(weldVertices(ground.mesh), points, params.choice, stage(context, 0.1, 1)), points }
 }
 

@@ -1,7 +1,8 @@
 import { estimateFeatures } from '../cloud/normals'
 import type { RunContext } from '../context'
 import { GeometryError } from '../errors'
-import type { FuseTake } from '../fuse/points'
+import { insideOut } from '../fuse/inside-out'
+import { gatherPoints, type FusePoints, type FuseTake } from '../fuse/points'
 import { compose, identityMotion, type Motion } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
 import type { PointCloud } from '../shapes'
@@ -24,6 +25,14 @@ export function placedTakes(
   }))
 }
 
+/** How takes lie under a skin: what they are called, which way was up, and by how much it was made larger since. */
+export interface UnderSkin {
+  readonly names: readonly string[]
+  readonly up: readonly number[] | null
+  /** @defaultValue 1 */
+  readonly scale?: number
+}
+
 /**
  * Takes with normals, as they lie in the skin's frame: where the join puts them, stood upright.
  * @param up which way is up in the fixed take's frame; null: its third axis
@@ -31,7 +40,7 @@ export function placedTakes(
  */
 export function takesInSkin(
   { takes, motions }: Inputs,
-  { names, up }: { readonly names: readonly string[]; readonly up: readonly number[] | null },
+  { names, up }: Pick<UnderSkin, 'names' | 'up'>,
   context: RunContext,
 ): FuseTake[] {
   const placed = motions?.motions ?? {}
@@ -48,7 +57,7 @@ export function takesInSkin(
 }
 
 /** A take as it lies under a skin that was made so much larger, about the common zero. */
-export function scaledTake({ cloud, motion }: FuseTake, scale: number): FuseTake {
+function scaledTake({ cloud, motion }: FuseTake, scale: number): FuseTake {
   if (scale === 1) return { cloud, motion }
   const moved = motion.slice()
   for (const i of [3, 7, 11]) moved[i] *= scale
@@ -61,6 +70,16 @@ export function scaledTake({ cloud, motion }: FuseTake, scale: number): FuseTake
     },
     motion: moved,
   }
+}
+
+/**
+ * All points of the takes as they lie under a skin that was made of them: those of a take that faces into the piece
+ * turned over, at the size the skin has now.
+ */
+export function pointsUnderSkin(ground: Inputs, { scale = 1, ...params }: UnderSkin, context: RunContext): FusePoints {
+  const given = takesInSkin(ground, params, context).map((t) => scaledTake(t, scale))
+  const wrong = insideOut(given)
+  return gatherPoints(given.map((t, i) => (wrong.includes(i) ? turnedOver(t) : t)))
 }
 
 /** A take whose points face the other way. */

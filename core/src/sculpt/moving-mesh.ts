@@ -1,3 +1,4 @@
+import { faceCross } from '../linear/face-cross'
 import { nextHalf, previousHalf } from '../mesh/half-edges'
 import { vertexNormals } from '../mesh/normals'
 import { evenEdgeMm } from '../mesh/sample-surface'
@@ -25,6 +26,10 @@ export class MovingMesh {
   private readonly cells: CellIndex
   private readonly stamp: Int32Array
   private stamps = 0
+  private readonly crossNow = new Float64Array(3)
+  private readonly crossThen = new Float64Array(3)
+  /** Corners of a face as they were. */
+  private readonly then = new Float64Array(9)
 
   /** @param mesh welded */
   constructor(mesh: TriangleMesh) {
@@ -156,30 +161,15 @@ export class MovingMesh {
 
   /** Cosine of the angle by which a face turned. */
   private turnOf(a: number, b: number, c: number, oldAt: (v: number, c: number) => number): number {
-    const p = this.positions
-    const ux = p[b * 3] - p[a * 3],
-      uy = p[b * 3 + 1] - p[a * 3 + 1],
-      uz = p[b * 3 + 2] - p[a * 3 + 2]
-    const vx = p[c * 3] - p[a * 3],
-      vy = p[c * 3 + 1] - p[a * 3 + 1],
-      vz = p[c * 3 + 2] - p[a * 3 + 2]
-    const nx = uy * vz - uz * vy,
-      ny = uz * vx - ux * vz,
-      nz = ux * vy - uy * vx
-    const x0 = oldAt(a, 0),
-      y0 = oldAt(a, 1),
-      z0 = oldAt(a, 2)
-    const sx = oldAt(b, 0) - x0,
-      sy = oldAt(b, 1) - y0,
-      sz = oldAt(b, 2) - z0
-    const tx = oldAt(c, 0) - x0,
-      ty = oldAt(c, 1) - y0,
-      tz = oldAt(c, 2) - z0
-    const mx = sy * tz - sz * ty,
-      my = sz * tx - sx * tz,
-      mz = sx * ty - sy * tx
-    const l = Math.sqrt((nx * nx + ny * ny + nz * nz) * (mx * mx + my * my + mz * mz))
-    return l > 0 ? (nx * mx + ny * my + nz * mz) / l : 1
+    const { crossNow, crossThen, then } = this
+    const now2 = faceCross(this.positions, a * 3, b * 3, c * 3, crossNow)
+    for (let k = 0; k < 3; k++) {
+      then[k] = oldAt(a, k)
+      then[3 + k] = oldAt(b, k)
+      then[6 + k] = oldAt(c, k)
+    }
+    const l = now2 * faceCross(then, 0, 3, 6, crossThen)
+    return l > 0 ? (crossNow[0] * crossThen[0] + crossNow[1] * crossThen[1] + crossNow[2] * crossThen[2]) / l : 1
   }
 
   /** Normals round vertices that moved, told anew. @returns those vertices and their neighbours */
@@ -200,24 +190,16 @@ export class MovingMesh {
         take(indices[previousHalf(items[k])])
       }
     }
-    const p = this.positions
+    const { positions: p, crossNow } = this
     for (const v of all) {
       let nx = 0,
         ny = 0,
         nz = 0
       for (let k = start[v]; k < start[v + 1]; k++) {
-        const b = indices[nextHalf(items[k])] * 3,
-          c = indices[previousHalf(items[k])] * 3,
-          a = v * 3
-        const ux = p[b] - p[a],
-          uy = p[b + 1] - p[a + 1],
-          uz = p[b + 2] - p[a + 2]
-        const wx = p[c] - p[a],
-          wy = p[c + 1] - p[a + 1],
-          wz = p[c + 2] - p[a + 2]
-        nx += uy * wz - uz * wy
-        ny += uz * wx - ux * wz
-        nz += ux * wy - uy * wx
+        faceCross(p, v * 3, indices[nextHalf(items[k])] * 3, indices[previousHalf(items[k])] * 3, crossNow)
+        nx += crossNow[0]
+        ny += crossNow[1]
+        nz += crossNow[2]
       }
       const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1
       this.normals[v * 3] = nx / l
