@@ -1,7 +1,6 @@
 import {
-  cloudOfMesh,
+  changeMm,
   closeHoles,
-  compareShapes,
   cutPlane,
   denoiseSkin,
   GeometryError,
@@ -42,18 +41,23 @@ async function act(
   print({ output: files[1], ...figures, ...more?.(before, after, details, figures), findings }, !!options.json)
 }
 
-/** What mending tells besides its figures: holes left and why, cures by kind, how far the surface lies from what it was. */
-const mended: More = (before, after, details, { refused }) => {
-  const { holes, cured = {} } = details as HealthDetails & { cured?: Readonly<Record<string, number>> }
-  const reason =
-    Number(refused) > 0 || Object.keys(cured).length > 0 ? 'what is laid over it would cross' : 'not asked for'
-  const change = compareShapes(cloudOfMesh(before), after, quietContext())
-  return {
-    left: holes.map(({ perimeterMm }) => ({ rimMm: perimeterMm, reason })),
-    cured,
-    changeMm: { mean: change.unsignedMeanMm, max: change.maxMm },
+/**
+ * What mending tells besides its figures: holes left and why, cures by kind, how far the surface lies from what it was.
+ * @param isAsked whether a hole with such a rim was to be closed
+ */
+const mended =
+  (isAsked: (rimMm: number) => boolean): More =>
+  (before, after, details) => {
+    const { holes, cured = {} } = details as HealthDetails & { cured?: Readonly<Record<string, number>> }
+    return {
+      left: holes.map(({ perimeterMm }) => ({
+        rimMm: perimeterMm,
+        reason: isAsked(perimeterMm) ? 'whatever is laid over it would cross the surface' : 'it was to stay open',
+      })),
+      cured,
+      changeMm: changeMm(before, after, quietContext()),
+    }
   }
-}
 
 interface MendOptions extends Common {
   holes: string
@@ -77,7 +81,7 @@ export async function mend(input: string, output: string, options: MendOptions):
       [input, output],
       options,
       (mesh, ctx) => runOperation(heal, { mesh }, { crumbs: options.crumbs, keepsHoles: holes === 'none' }, ctx),
-      mended,
+      mended(() => holes !== 'none'),
     )
   }
   if (holes !== 'none')
@@ -85,7 +89,7 @@ export async function mend(input: string, output: string, options: MendOptions):
       [input, output],
       options,
       (mesh, ctx) => runOperation(closeHoles, { mesh }, { perimeterMm: limit, kind }, ctx),
-      mended,
+      mended((rimMm) => limit === null || rimMm <= limit),
     )
   const mesh = await loadMesh(input)
   await saveShape(mesh, output)

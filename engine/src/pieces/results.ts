@@ -28,17 +28,19 @@ export interface RawResult {
 /**
  * A new result with a name that is not yet used in the piece; it is the one that is shown, as soon as it has a mesh. A
  * result to which nothing ever came (its job was cancelled, refused or undone) is begun again instead.
+ * @param behind it is not to be shown in the place of the one that is
  */
 export async function createResult(
   db: Database,
   pieceId: number,
   given: string,
+  behind = false,
 ): Promise<{ id: number; name: string }> {
   const wanted = cleanName(given, LONGEST.resultName) || 'skin'
   return transact(db, async (trx) => {
     await trx('pieces').where({ id: pieceId }).first('id').forUpdate()
     const rows = (await trx('results').where({ piece_id: pieceId })) as RawResult[]
-    const shown = Math.max(0, ...rows.map((r) => r.shown)) + 1
+    const shown = behind ? 0 : Math.max(0, ...rows.map((r) => r.shown)) + 1
     for (const row of rows) {
       if (row.binned || (await hasBegun(trx, pieceId, row.id))) continue
       await trx('results').where({ id: row.id }).update({ shown })
@@ -160,8 +162,9 @@ export async function deriveResult(
   pieceId: number,
   from: { readonly id: number; readonly name: string; readonly stepId: number; readonly mesh: string },
   name: string,
+  behind = false,
 ): Promise<{ id: number; name: string }> {
-  const made = await createResult(db, pieceId, name)
+  const made = await createResult(db, pieceId, name, behind)
   await transact(db, (trx) =>
     recordStep(trx, pieceId, {
       track: resultTrack(made.id),

@@ -30,12 +30,15 @@ export function HandsGroup() {
   const set = useDesk((d) => d.set)
   const busy = useBusy()
   const [opening, setOpening] = useState(false)
+  /** The cap it was laid under the hand with. */
+  const [heldTo, setHeldTo] = useState<number | null>(null)
   const hash = state.mesh?.shape.hash
   const capMm = capOf(state, typedCap)
   const forced = reason !== null
   const open = (): Promise<void> =>
     attempt(async () => {
       setOpening(true)
+      setHeldTo(capMm)
       await takeUp().finally(() => setOpening(false))
     })
   // Another skin than the one under the hand: what was brushed on that is gone with it.
@@ -126,7 +129,7 @@ export function HandsGroup() {
         value={typedCap}
         disabled={forced}
         onChange={(e) => set({ handCapMm: e.target.value })}
-        onBlur={() => live && void open()}
+        onBlur={() => live && capMm !== heldTo && void open()}
       />
       <Tick
         checked={forced}

@@ -2,7 +2,9 @@
 import type { MeshRegion } from '@holosoma/core/select'
 import type { PartWay } from '@holosoma/core/sculpt'
 import { Plain } from '@/components/ui'
+import { mm } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
+import { madeOf } from '@/lib/made-of'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import type { Place } from './desk'
 import { capOf } from './hands'
@@ -13,11 +15,14 @@ export function PartActs({ region, spots, done }: { region: MeshRegion; spots: r
   const state = useDesk((d) => d.state)
   const set = useDesk((d) => d.set)
   const busy = useBusy()
+  const capMm = capOf(
+    state,
+    useDesk((d) => d.handCapMm),
+  )
   const mesh = state.mesh
   if (!mesh) return null
   const work = (way: PartWay): Promise<void> =>
     attempt(async () => {
-      const capMm = capOf(state, useDesk.getState().handCapMm)
       if (capMm === null) throw new Error('Say under “Brushes” how far the surface may be moved.')
       await submit({ operation: 'mend.workPart', params: { region, way, capMm } })
       done()
@@ -42,6 +47,11 @@ export function PartActs({ region, spots, done }: { region: MeshRegion; spots: r
       <Plain disabled={busy} onClick={() => work('smooth')}>
         Smooth it
       </Plain>
+      {capMm !== null && (
+        <p className="col-span-3 text-[12.5px] text-graphite">
+          Held to {mm(capMm)} from {madeOf(state) ? 'the takes' : 'where it is'}, as under “Brushes”.
+        </p>
+      )}
       <Plain className="col-span-3" onClick={alongIt}>
         {spots.length === 3 && region.kind === 'seeds'
           ? 'A cutting plane through the three spots'

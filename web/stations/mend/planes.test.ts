@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest'
-import { planeAt, planeThrough } from './planes'
+import { missesBox, planeAt, planeThrough } from './planes'
 
 const box = { min: [-10, -20, 0], max: [10, 20, 30] }
 test('a plane so deep inside the box faces what stays', () => {
@@ -33,4 +33,11 @@ test('through three places it lies, in whatever order they come, and the middle 
       box,
     ),
   ).toThrow('in one line')
+})
+test('a plane beside the box has all of it on one side; one that says nothing is not judged', () => {
+  expect(missesBox(box, { normal: [0, 0, 2], offsetMm: 15 })).toBe(false)
+  expect(missesBox(box, { normal: [0, 0, 2], offsetMm: 31 })).toBe(true)
+  expect(missesBox(box, { normal: [0, -1, 0], offsetMm: -21 })).toBe(true)
+  expect(missesBox(box, { normal: [0, 0], offsetMm: 99 })).toBe(false)
+  expect(missesBox(box, { normal: [0, 0, 1] })).toBe(false)
 })

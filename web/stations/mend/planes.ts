@@ -11,6 +11,16 @@ export function planeAt({ min, max }: Box, normal: readonly [number, number, num
   return { normal, offsetMm: normal[c] > 0 ? min[c] + depthMm : -(max[c] - depthMm) }
 }
 
+/** Whether all of a box lies on one side of a plane; a plane that says nothing is for others to refuse. */
+export function missesBox({ min, max }: Box, { normal, offsetMm }: { normal?: unknown; offsetMm?: unknown }): boolean {
+  if (!Array.isArray(normal) || normal.length !== 3) return false
+  const n = normal.map(Number)
+  const at = Number(offsetMm) * Math.hypot(...n)
+  const low = n.reduce((s, v, c) => s + v * (v > 0 ? min[c] : max[c]), 0),
+    high = n.reduce((s, v, c) => s + v * (v > 0 ? max[c] : min[c]), 0)
+  return at <= low || at >= high
+}
+
 /** The plane through three places, so that the middle of the box stays. @throws where they lie in one line */
 export function planeThrough([a, b, c]: readonly Place[], { min, max }: Box): MeshPlane {
   const u = b.map((v, k) => v - a[k]),

@@ -2,6 +2,7 @@ import { choiceOf, requirementsOf } from '@holosoma/core/brief'
 import { calledThen } from '@/requests/places'
 import { madeOf } from '@/lib/made-of'
 import type { Rules } from '@/requests/request'
+import { missesBox } from './planes'
 
 /** The tolerance of the brief is the cap of what mending may move. */
 const CAPPED: Rules[string] = {
@@ -33,6 +34,13 @@ export const mendRules: Rules = {
   },
   'mend.simplify': CAPPED,
   'mend.remesh': CAPPED,
+  // Both sides are kept where there are two: a whole skin is no other side.
+  'mend.cutPlane': {
+    refuse: ({ mesh }, _ground, { params, beside }) =>
+      beside && mesh?.shape.bounds && missesBox(mesh.shape.bounds, params)
+        ? 'The plane lies beside the skin; there are no two sides to keep.'
+        : null,
+  },
   'mend.brush': HELD,
   'mend.workPart': HELD,
   'mend.splice': {

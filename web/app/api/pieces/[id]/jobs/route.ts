@@ -8,7 +8,6 @@ import {
   resultsAtWork,
   resultTrack,
   submitJob,
-  updateResult,
   type Database,
   type JobRequest,
   type PieceState,
@@ -67,8 +66,7 @@ async function cutOtherSide(
   job: JobRequest,
 ): Promise<void> {
   const from = { id, name, stepId: step.id, mesh: shape.hash }
-  const other = await deriveResult(db, pieceId, from, `${name}, other side`)
-  await updateResult(db, id, { shown: true })
+  const other = await deriveResult(db, pieceId, from, `${name}, other side`, true)
   const track = resultTrack(other.id)
   await submitJob(db, pieceId, track, title, job, (await pieceState(db, pieceId))?.heads[track] ?? null)
 }
