@@ -2,18 +2,13 @@ import { describe, expect, test } from 'vitest'
 import type { TriangleMesh } from '../shapes'
 import { ballMesh, inFour, merged, shifted } from '../testing/altered'
 import { cube, dodecahedron, exploded, icosahedron, octahedron, torus } from '../testing/solids'
-import { countBits, emptyBits, indicesOf, setBit } from './bits'
+import { countBits, indicesOf } from './bits'
 import { selectInBox } from './by-value'
-import { areaOfFaces, connectedFaces, faceItems, flatFaces, growFaces, smoothFaces } from './faces'
+import { areaOfFaces, connectedFaces, faceItems } from './faces'
+import { flatPatch } from './flat-patch'
 import { selectByBrush } from './brush'
 import { lookOf } from './front'
 import { facesOfRegion, type MeshRegion } from './mesh-region'
-
-const one = (count: number, f: number): Uint8Array => {
-  const bits = emptyBits(count)
-  setBit(bits, f)
-  return bits
-}
 
 describe('faces are chosen as points are', () => {
   test('by their middles and normals: a box over the upper half of a ring takes the faces there', () => {
@@ -71,44 +66,21 @@ describe('faces are chosen as points are', () => {
     expect(countBits(connectedFaces(two, 0))).toBe(20)
     expect(countBits(connectedFaces(exploded(ball), 3))).toBe(1)
   })
-  test('over edges that bend: a cube’s side at less than 90°, all of it at 90; a dodecahedron’s face below 63.43°', () => {
-    for (let f = 0; f < 12; f++) {
-      expect(countBits(smoothFaces(cube(), f, 89.9))).toBe(2)
-      expect(countBits(smoothFaces(cube(), f, 90))).toBe(12)
-    }
+  test('a flat patch is a cube’s side below 90°, a dodecahedron’s face below 63.43° and more above', () => {
+    const unit = cube()
+    for (const at of [
+      [0.5, 0.5, 1],
+      [0, 0.3, 0.6],
+    ])
+      expect(countBits(flatPatch(unit, at, 89.9))).toBe(2)
     // Dihedral angle of the dodecahedron: 116.565° (arccos(−1/√5)), so that normals turn by 63.435°.
     const d = dodecahedron()
-    expect(countBits(smoothFaces(d, 0, 63.4))).toBe(3)
-    expect(countBits(smoothFaces(d, 0, 63.5))).toBe(d.indices.length / 3)
-  })
-  test('a flat patch ends where the surface leaves its plane, however gently it bends', () => {
-    const ring = torus(40, 12, 120, 90)
-    const { positions, normals } = faceItems(ring)
-    const seed = Array.from({ length: positions.length / 3 }, (_, f) => f).reduce((a, b) =>
-      positions[b * 3 + 2] > positions[a * 3 + 2] ? b : a,
-    )
-    expect(countBits(smoothFaces(ring, seed, 10))).toBe(ring.indices.length / 3)
-    const flat = flatFaces(ring, seed, { distanceMm: 0.5, angleDeg: 20 })
-    // A band all the way round: half a millimetre below the crest of a circle of 12 mm is 3.4 mm to either side, four faces of 0.84 mm less the half ones.
-    expect(countBits(flat)).toBeGreaterThan(120 * 2 * 6)
-    for (const f of indicesOf(flat)) {
-      expect(positions[f * 3 + 2]).toBeGreaterThan(12 - 0.6)
-      expect(normals[f * 3 + 2]).toBeGreaterThan(Math.cos((21 * Math.PI) / 180))
-    }
-  })
-  test('grows by rings of neighbours: 1, then all but those opposite, then the whole of an octahedron', () => {
-    const o = octahedron()
-    const first = growFaces(o, one(8, 0))
-    expect(countBits(first)).toBe(7)
-    expect(countBits(growFaces(o, one(8, 0), 2))).toBe(8)
-    expect(growFaces(o, emptyBits(8), 3)).toEqual(emptyBits(8))
+    const [x, y, z] = faceItems(d).positions
+    expect(countBits(flatPatch(d, [x, y, z], 63.4))).toBe(3)
+    expect(countBits(flatPatch(d, [x, y, z], 63.5))).toBeGreaterThan(3)
   })
   test('refusals say what is wrong', () => {
     expect(() => connectedFaces(cube(), 12)).toThrow('There is no triangle 13; there are 12.')
-    expect(() => smoothFaces(cube(), 0, 181)).toThrow('between 0 and 180')
-    expect(() => flatFaces(cube(), 0, { distanceMm: 0, angleDeg: 5 })).toThrow('more than 0 mm')
-    const flat = { ...cube(), positions: new Float32Array(24) }
-    expect(() => flatFaces(flat, 0, { distanceMm: 1, angleDeg: 5 })).toThrow('no area')
   })
 })
 

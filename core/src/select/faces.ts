@@ -1,6 +1,6 @@
 import { GeometryError } from '../errors'
 import { faceCross } from '../linear/face-cross'
-import { edgeTopology } from '../mesh/topology'
+import { edgeTopology, type EdgeTopology } from '../mesh/topology'
 import type { TriangleMesh } from '../shapes'
 import { emptyBits, hasBit, setBit } from './bits'
 import type { Items } from './lasso'
@@ -37,66 +37,19 @@ export function areaOfFaces({ positions, indices }: TriangleMesh, bits: Uint8Arr
 }
 
 /** All faces that hang together with one by shared edges. */
-export const connectedFaces = (mesh: TriangleMesh, seed: number): Uint8Array => walk(mesh, seed, () => true)
+export const connectedFaces = (mesh: TriangleMesh, seed: number): Uint8Array =>
+  walkFaces(mesh, edgeTopology(mesh), seed, () => true)
 
-/**
- * The even patch round a face: what is reached over edges that bend by no more than an angle.
- * @param bendDeg 0–180, between the normals of two faces that share an edge
- * @throws PARAMS for an angle outside that
- */
-export function smoothFaces(mesh: TriangleMesh, seed: number, bendDeg: number): Uint8Array {
-  if (!(bendDeg >= 0 && bendDeg <= 180))
-    throw new GeometryError('PARAMS', `The bend must lie between 0 and 180 degrees, not ${bendDeg}.`)
-  const { normals: n } = faceItems(mesh)
-  const cosine = Math.cos((bendDeg * Math.PI) / 180) - 1e-6
-  return walk(
-    mesh,
-    seed,
-    (f, g) => n[f * 3] * n[g * 3] + n[f * 3 + 1] * n[g * 3 + 1] + n[f * 3 + 2] * n[g * 3 + 2] >= cosine,
-  )
-}
-
-/** The flat patch round a face: connected faces whose corners lie near its plane and whose normals go with it. */
-export function flatFaces(
+/** Walks over shared edges from face to face, onto those that may be stepped on. @throws RANGE for a face there is not */
+export function walkFaces(
   mesh: TriangleMesh,
+  { twin }: EdgeTopology,
   seed: number,
-  { distanceMm, angleDeg }: { readonly distanceMm: number; readonly angleDeg: number },
+  may: (to: number) => boolean,
 ): Uint8Array {
-  if (!(distanceMm > 0))
-    throw new GeometryError('PARAMS', `The distance from the plane must be more than 0 mm, not ${distanceMm}.`)
-  const { positions: middles, normals: n } = faceItems(mesh)
-  const s = seed * 3
-  if (n[s] === 0 && n[s + 1] === 0 && n[s + 2] === 0)
-    throw new GeometryError('DEGENERATE', 'This triangle has no area, so it lies in no plane; choose one beside it.')
-  const cosine = Math.cos((angleDeg * Math.PI) / 180)
-  const off = (p: Float32Array, k: number): number =>
-    n[s] * (p[k] - middles[s]) + n[s + 1] * (p[k + 1] - middles[s + 1]) + n[s + 2] * (p[k + 2] - middles[s + 2])
-  return walk(mesh, seed, (_, g) => {
-    for (let k = 0; k < 3; k++)
-      if (Math.abs(off(mesh.positions, mesh.indices[g * 3 + k] * 3)) > distanceMm) return false
-    return n[s] * n[g * 3] + n[s + 1] * n[g * 3 + 1] + n[s + 2] * n[g * 3 + 2] >= cosine
-  })
-}
-
-/** Faces with a corner in common with the set are taken in, as often as told. */
-export function growFaces({ positions, indices }: TriangleMesh, bits: Uint8Array, rings = 1): Uint8Array {
-  let out = bits.slice()
-  const touched = new Uint8Array(positions.length / 3)
-  for (let ring = 0; ring < rings; ring++) {
-    for (let i = 0; i < indices.length; i++) if (hasBit(out, Math.floor(i / 3))) touched[indices[i]] = 1
-    const wider = out.slice()
-    for (let i = 0; i < indices.length; i++) if (touched[indices[i]] === 1) setBit(wider, Math.floor(i / 3))
-    out = wider
-  }
-  return out
-}
-
-/** Walks over shared edges from face to face, for as long as a step may be taken. */
-function walk(mesh: TriangleMesh, seed: number, may: (from: number, to: number) => boolean): Uint8Array {
   const faces = mesh.indices.length / 3
   if (!(Number.isInteger(seed) && seed >= 0 && seed < faces))
     throw new GeometryError('RANGE', `There is no triangle ${seed + 1}; there are ${faces}.`)
-  const { twin } = edgeTopology(mesh)
   const bits = emptyBits(faces)
   setBit(bits, seed)
   const queue = [seed]
@@ -104,7 +57,7 @@ function walk(mesh: TriangleMesh, seed: number, may: (from: number, to: number) 
     const f = queue.pop()!
     for (let h = f * 3; h < f * 3 + 3; h++) {
       const g = Math.floor(twin[h] / 3)
-      if (twin[h] < 0 || hasBit(bits, g) || !may(f, g)) continue
+      if (twin[h] < 0 || hasBit(bits, g) || !may(g)) continue
       setBit(bits, g)
       queue.push(g)
     }

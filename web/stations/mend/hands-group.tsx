@@ -1,14 +1,14 @@
 'use client'
-import { ArrowDownToLine, Droplets, Magnet, Minus, type LucideIcon } from 'lucide-react'
+import { ArrowDownToLine, Droplets, Magnet, Minus } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import type { Brush } from '@holosoma/core/sculpt'
-import { Choice, Group, NumberField, Plain, Primary, SlideBar, Tick } from '@/components/ui'
+import { Choice, Group, NumberField, Plain, Primary, SlideRow, Tick, ToolGrid, type Tool } from '@/components/ui'
 import { grouped, mm } from '@/lib/format'
 import { madeOf } from '@/lib/made-of'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { capOf, putDown, strokeBack, takeUp } from './hands'
 
-const BRUSHES: readonly (readonly [Brush, string, LucideIcon, string])[] = [
+const BRUSHES: readonly Tool<Brush>[] = [
   ['smooth', 'Smooth', Droplets, 'Takes roughness off, little by little.'],
   ['fill', 'Fill up', ArrowDownToLine, 'Raises pits to the surface that runs over them; lowers nothing.'],
   ['flatten', 'Flatten', Minus, 'Lays it onto the plane or cylinder that most of the first dab lies in.'],
@@ -49,8 +49,8 @@ export function HandsGroup() {
   useEffect(() => putDown, [])
   if (!hash) return null
   const hasTakes = madeOf(state) !== null
-  const choose = (next: Brush): void => {
-    if (brush === next) return set({ handBrush: null })
+  const hold = (next: Brush, isHeld: boolean): void => {
+    if (!isHeld) return set({ handBrush: null })
     set({ handBrush: next, partTool: null, areaBrush: null, meshPlane: null })
     if (!live) void open()
   }
@@ -65,28 +65,15 @@ export function HandsGroup() {
     })
   return (
     <Group title="Brushes">
-      <div role="group" aria-label="Brush" className="grid grid-cols-4 gap-1.5">
-        {BRUSHES.map(([b, label, Icon]) => (
-          <button
-            key={b}
-            type="button"
-            aria-pressed={brush === b}
-            disabled={b === 'pull' && !hasTakes}
-            onClick={() => choose(b)}
-            className={`flex min-h-9 flex-col items-center justify-center gap-0.5 rounded-md border py-1 text-[12.5px] disabled:opacity-45 ${brush === b ? 'border-ink bg-ink text-card' : 'border-hair bg-card hover:border-graphite'}`}
-          >
-            <Icon size={15} aria-hidden="true" />
-            {label}
-          </button>
-        ))}
-      </div>
-      {brush && (
-        <p className="text-[12.5px] text-graphite">
-          {opening
-            ? 'Laying the surface under the brush…'
-            : `${BRUSHES.find(([b]) => b === brush)![3]} Esc puts it down.`}
-        </p>
-      )}
+      <ToolGrid
+        label="Brush"
+        tools={BRUSHES}
+        held={brush}
+        className="grid-cols-4"
+        disabled={(b) => b === 'pull' && !hasTakes}
+        said={opening ? 'Laying the surface under the brush…' : null}
+        onHold={hold}
+      />
       {brush === 'flatten' && (
         <label className="flex items-center gap-1.5 text-[13px]">
           Onto
@@ -108,20 +95,15 @@ export function HandsGroup() {
         value={radius}
         onChange={(e) => set({ handMm: e.target.value })}
       />
-      <div className="flex items-center gap-3 text-[13px]">
-        <span className="shrink-0">Strength</span>
-        <SlideBar
-          label="Strength"
-          said={`${Math.round(strength * 100)} %`}
-          className="flex-1"
-          value={Math.round(strength * 100)}
-          min={5}
-          max={100}
-          step={5}
-          onChange={(v) => set({ handStrength: v / 100 })}
-        />
-        <span className="figure w-12 text-right">{Math.round(strength * 100)} %</span>
-      </div>
+      <SlideRow
+        label="Strength"
+        said={`${Math.round(strength * 100)} %`}
+        value={Math.round(strength * 100)}
+        min={5}
+        max={100}
+        step={5}
+        onChange={(v) => set({ handStrength: v / 100 })}
+      />
       <NumberField
         label={hasTakes ? 'Never farther from the takes than' : 'Never farther from where it was than'}
         unit="mm"

@@ -1,15 +1,15 @@
 'use client'
-import { BoxSelect, Brush, Component, Crosshair, Eraser, Lasso, Scissors, Square, type LucideIcon } from 'lucide-react'
+import { BoxSelect, Brush, Component, Crosshair, Eraser, Lasso, Scissors, Square } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
 import type { MeshRegion } from '@holosoma/core/select'
-import { Choice, Group, NumberField, Plain, positiveNumber, SlideBar } from '@/components/ui'
+import { Choice, Group, NumberField, Plain, positiveNumber, SlideRow, ToolGrid, type Tool } from '@/components/ui'
 import { areaText } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { type PartTool, type SpotKind } from './desk'
 import { PartActs } from './part-acts'
 
-const TOOLS: readonly (readonly [PartTool, string, LucideIcon, string])[] = [
+const TOOLS: readonly Tool<PartTool>[] = [
   ['spots', 'Spots', Crosshair, 'Click where, as often as you like.'],
   ['patch', 'Flat patch', Square, 'Click on it; it ends where the surface faces otherwise.'],
   ['part', 'Part', Component, 'Click on it: all that hangs together with it.'],
@@ -49,30 +49,20 @@ export function PartGroup() {
     })
   return (
     <Group title="A part of it">
-      <div role="group" aria-label="Point at it with" className="grid grid-cols-3 gap-1.5">
-        {TOOLS.map(([t, label, Icon]) => (
-          <button
-            key={t}
-            type="button"
-            aria-pressed={tool === t}
-            onClick={() =>
-              set({
-                partTool: tool === t ? null : t,
-                areaBrush: null,
-                handBrush: null,
-                ...(isSpotKind(t) && { spotKind: t, drawn: null }),
-              })
-            }
-            className={`flex min-h-9 flex-col items-center justify-center gap-0.5 rounded-md border py-1 text-[12.5px] ${tool === t ? 'border-ink bg-ink text-card' : 'border-hair bg-card hover:border-graphite'}`}
-          >
-            <Icon size={15} aria-hidden="true" />
-            {label}
-          </button>
-        ))}
-      </div>
-      {tool && (
-        <p className="text-[12.5px] text-graphite">{TOOLS.find(([t]) => t === tool)![3]} Esc puts the tool down.</p>
-      )}
+      <ToolGrid
+        label="Point at it with"
+        tools={TOOLS}
+        held={tool}
+        className="grid-cols-3"
+        onHold={(t, isHeld) =>
+          set({
+            partTool: isHeld ? t : null,
+            areaBrush: null,
+            handBrush: null,
+            ...(isSpotKind(t) && { spotKind: t, drawn: null }),
+          })
+        }
+      />
       {(tool === 'lasso' || tool === 'box') && (
         <label className="flex items-center gap-1.5 text-[13px]">
           It reaches
@@ -89,19 +79,15 @@ export function PartGroup() {
         </label>
       )}
       {(tool === 'patch' || (spots.length > 0 && spotKind === 'patch')) && (
-        <div className="flex items-center gap-3 text-[13px]">
-          <span className="shrink-0">Faces otherwise by</span>
-          <SlideBar
-            label="Faces otherwise by"
-            said={`${angleDeg} degrees`}
-            className="flex-1"
-            value={angleDeg}
-            min={2}
-            max={80}
-            onChange={(v) => set({ patchDeg: v })}
-          />
-          <span className="figure w-10 text-right">{angleDeg}°</span>
-        </div>
+        <SlideRow
+          label="Faces otherwise by"
+          said={`${angleDeg} degrees`}
+          shown={`${angleDeg}°`}
+          value={angleDeg}
+          min={2}
+          max={80}
+          onChange={(v) => set({ patchDeg: v })}
+        />
       )}
       {(tool === 'spots' || tool === 'brush' || (spots.length > 0 && spotKind === 'spots')) && (
         <NumberField
