@@ -17,7 +17,7 @@ import { clickPoint, commonSpots, dropFiles, newPiece, stages, stageShows, watch
 
 const bytesOf = (shape: Shape, format: 'ply' | 'stl') => Buffer.concat([...writeShape(shape, format)])
 
-test('two files dropped on the shelf become a piece and go the whole road', async ({ page }) => {
+test('two files dropped on the shelf become a piece and go the whole road', { tag: '@night' }, async ({ page }) => {
   const errors = watchConsole(page)
   // Coarser than the demo, from a scanner that knows no frames: bare points and normals.
   const files = LAMP_TAKES.map((plan) => {

@@ -360,7 +360,7 @@ test(
   },
 )
 
-test('twelve raw looks that lie anywhere come together by one press', async ({ page }) => {
+test('twelve raw looks that lie anywhere come together by one press', { tag: '@night' }, async ({ page }) => {
   const WAIT = { timeout: 240_000 }
   const route = page.getByRole('navigation', { name: 'Route' })
   await page.goto('/')

@@ -145,27 +145,29 @@ test('acts on a skin are done again on the next; two skins are held against each
   expect(errors).toEqual([])
 })
 
-test('eleven takes of which two are of something else: nine are joined, and a closed skin is made of these', async ({
-  page,
-}) => {
-  const errors = watchConsole(page)
-  await page.goto('/')
-  await page.getByTestId('files').setInputFiles(elevenTakes())
-  await expect(page.getByTestId('take')).toHaveCount(11, WAIT)
-  await expect(page.getByText('arriving…')).toHaveCount(0, WAIT)
-  await route(page).getByRole('button', { name: /^Join/ }).click()
-  await page.getByRole('button', { name: 'Match by shape' }).click()
-  await expect(page.getByTestId('finding')).toContainText('“stray 1” and “stray 2” found no place', WAIT)
-  await page.getByRole('button', { name: 'Leave these 2 out' }).click()
-  await expect(route(page).getByRole('button', { name: /^Join, sound/ })).toBeVisible()
-  await route(page).getByRole('button', { name: /^Skin/ }).click()
-  await expect(page.getByTestId('goes-in')).toContainText('9 of 11 takes go into the skin.')
-  await page.getByLabel('Spacing').fill('1.5')
-  await page.getByRole('button', { name: 'Make the skin', exact: true }).click()
-  await expect(page.getByTestId('result')).toContainText('1.5 mm', WAIT)
-  await route(page).getByRole('button', { name: /^Mend/ }).click()
-  await page.getByRole('button', { name: 'Check its health' }).click()
-  await expect(route(page).getByRole('button', { name: /^Mend, sound/ })).toBeVisible(WAIT)
-  await expect(route(page).getByRole('button', { name: /^Mend, sound/ })).toContainText('closed')
-  expect(errors).toEqual([])
-})
+test(
+  'eleven takes of which two are of something else: nine are joined, and a closed skin is made of these',
+  { tag: '@night' },
+  async ({ page }) => {
+    const errors = watchConsole(page)
+    await page.goto('/')
+    await page.getByTestId('files').setInputFiles(elevenTakes())
+    await expect(page.getByTestId('take')).toHaveCount(11, WAIT)
+    await expect(page.getByText('arriving…')).toHaveCount(0, WAIT)
+    await route(page).getByRole('button', { name: /^Join/ }).click()
+    await page.getByRole('button', { name: 'Match by shape' }).click()
+    await expect(page.getByTestId('finding')).toContainText('“stray 1” and “stray 2” found no place', WAIT)
+    await page.getByRole('button', { name: 'Leave these 2 out' }).click()
+    await expect(route(page).getByRole('button', { name: /^Join, sound/ })).toBeVisible()
+    await route(page).getByRole('button', { name: /^Skin/ }).click()
+    await expect(page.getByTestId('goes-in')).toContainText('9 of 11 takes go into the skin.')
+    await page.getByLabel('Spacing').fill('1.5')
+    await page.getByRole('button', { name: 'Make the skin', exact: true }).click()
+    await expect(page.getByTestId('result')).toContainText('1.5 mm', WAIT)
+    await route(page).getByRole('button', { name: /^Mend/ }).click()
+    await page.getByRole('button', { name: 'Check its health' }).click()
+    await expect(route(page).getByRole('button', { name: /^Mend, sound/ })).toBeVisible(WAIT)
+    await expect(route(page).getByRole('button', { name: /^Mend, sound/ })).toContainText('closed')
+    expect(errors).toEqual([])
+  },
+)

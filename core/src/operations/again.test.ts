@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import { nightTest } from '../testing/night'
 import { OIL_LAMP } from '../bench/pieces'
 import { polygonise } from '../bench/polygonise'
 import { quietContext } from '../context'
@@ -81,7 +82,7 @@ const distance = (a: readonly number[], b: readonly number[]): number => Math.hy
 describe('acts done again', () => {
   const coarse = lamp(1.6),
     fine = lamp(0.8)
-  test('on a finer mesh they come to what doing them by hand there comes to, within 0.2 %', async () => {
+  nightTest('on a finer mesh they come to what doing them by hand there comes to, within 0.2 %', async () => {
     const first = await mended(coarse)
     const byHand = await mended(fine)
     const done = await again(fine, first.acts)

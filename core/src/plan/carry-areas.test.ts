@@ -1,4 +1,5 @@
 import { describe, expect, test } from 'vitest'
+import { nightTest } from '../testing/night'
 import { BANDED_JUG, OIL_LAMP, STOVE_TILE } from '../bench/pieces'
 import type { DemoPiece } from '../bench/pieces'
 import { polygonise } from '../bench/polygonise'
@@ -75,35 +76,38 @@ function agreement(mesh: TriangleMesh, a: Int16Array, b: Int16Array): number {
 
 describe('the areas of the brief are carried from the stand-in onto the joined piece', () => {
   const lies = compose(rotationMotion([0, 0, 1], 2.1, [31, -12, 4]), rotationMotion([1, 0, 0], 0.05))
-  test('a rough scan of the lamp as stand-in: 95 % of its surface and more has the area it has in truth', async () => {
-    const truth = meshOf(OIL_LAMP, 1.2)
-    const { mesh: rough } = simplifyMesh(meshOf(OIL_LAMP, 2.2), { faces: 3000 }, quietContext())
-    const random = seededRandom(5)
-    const skin = moved(truth, lies)
-    const noisy = { ...skin, positions: skin.positions.map((v) => v + 0.05 * random.gaussian()) }
-    const standIn = buildStandIn({ kind: 'mesh', hash: '0'.repeat(64), name: 'scan' }, [118, 66, 39], rough)
-    const found = placeStandIn(standIn, noisy)
-    expect(found).toMatchObject({ alsoAtDeg: [], anyAngle: false })
-    expect(found.off).toBeLessThan(0.01)
-    // The tip of the spout, painted on the stand-in; it lies about where the true one does, less where that was laid.
-    const tip = farthest(standIn)
-    const areas = withSpot([[...tip, 14]])
-    const stands = farthest(truth).map((v, c) => tip[c] - v) as [number, number, number]
-    const model = moved(
-      truth,
-      Float64Array.from([1, 0, 0, stands[0], 0, 1, 0, stands[1], 0, 0, 1, stands[2], 0, 0, 0, 1]),
-    )
-    const should = await areasOf(model, model, asIs(SAME), areas)
-    const carried = await areasOf(noisy, standIn, carriedFrom(found), areas)
-    expect(new Set(should)).toEqual(new Set([-1, 0, 1, 2, 3]))
-    expect(agreement(skin, carried, should)).toBeGreaterThan(0.95)
-    // The same skin made larger by two per cent has the same areas.
-    const grown = { ...skin, positions: skin.positions.map((v) => v * 1.02) }
-    expect(agreement(grown, await areasOf(grown, standIn, carriedFrom(found), areas, 1.02), should)).toBeGreaterThan(
-      0.95,
-    )
-  })
-  test('a piece read in metres: the stand-in is made as large', async () => {
+  nightTest(
+    'a rough scan of the lamp as stand-in: 95 % of its surface and more has the area it has in truth',
+    async () => {
+      const truth = meshOf(OIL_LAMP, 1.2)
+      const { mesh: rough } = simplifyMesh(meshOf(OIL_LAMP, 2.2), { faces: 3000 }, quietContext())
+      const random = seededRandom(5)
+      const skin = moved(truth, lies)
+      const noisy = { ...skin, positions: skin.positions.map((v) => v + 0.05 * random.gaussian()) }
+      const standIn = buildStandIn({ kind: 'mesh', hash: '0'.repeat(64), name: 'scan' }, [118, 66, 39], rough)
+      const found = placeStandIn(standIn, noisy)
+      expect(found).toMatchObject({ alsoAtDeg: [], anyAngle: false })
+      expect(found.off).toBeLessThan(0.01)
+      // The tip of the spout, painted on the stand-in; it lies about where the true one does, less where that was laid.
+      const tip = farthest(standIn)
+      const areas = withSpot([[...tip, 14]])
+      const stands = farthest(truth).map((v, c) => tip[c] - v) as [number, number, number]
+      const model = moved(
+        truth,
+        Float64Array.from([1, 0, 0, stands[0], 0, 1, 0, stands[1], 0, 0, 1, stands[2], 0, 0, 0, 1]),
+      )
+      const should = await areasOf(model, model, asIs(SAME), areas)
+      const carried = await areasOf(noisy, standIn, carriedFrom(found), areas)
+      expect(new Set(should)).toEqual(new Set([-1, 0, 1, 2, 3]))
+      expect(agreement(skin, carried, should)).toBeGreaterThan(0.95)
+      // The same skin made larger by two per cent has the same areas.
+      const grown = { ...skin, positions: skin.positions.map((v) => v * 1.02) }
+      expect(agreement(grown, await areasOf(grown, standIn, carriedFrom(found), areas, 1.02), should)).toBeGreaterThan(
+        0.95,
+      )
+    },
+  )
+  nightTest('a piece read in metres: the stand-in is made as large', async () => {
     const truth = meshOf(OIL_LAMP, 1.6)
     const skin = moved(truth, lies)
     const tiny = { ...skin, positions: skin.positions.map((v) => v / 1000) }

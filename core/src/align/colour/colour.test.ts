@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from 'vitest'
+import { nightTest } from '../../testing/night'
 import { captureTake, TABLETOP_DEVICE } from '../../bench/capture'
 import { NET_BOBBIN } from '../../bench/pieces'
 import { quietContext } from '../../context'
@@ -289,7 +290,7 @@ describe('the bobbin of the bench, round and alike at both ends, its grain told 
       'doubtful',
     )
   })
-  test('coated white it has no colours to tell: that is said, and the join stays unsound', async () => {
+  nightTest('coated white it has no colours to tell: that is said, and the join stays unsound', async () => {
     const white = clouds.map((c) => ({ ...c, colours: new Uint8Array(c.positions.length).fill(236) }))
     const { verdict, report, text } = await join(true, white)
     expect(verdict).toBe('unsound')

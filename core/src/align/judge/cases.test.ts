@@ -101,7 +101,7 @@ describe('the bobbin, round and the same at both ends', () => {
     expect(text).toMatch(/but your marks rule them out/)
     expect(text).not.toContain('nothing they share holds that')
   })
-  test('one dot half way up does not, for the piece may stand on its head: that is said', async () => {
+  nightTest('one dot half way up does not, for the piece may stand on its head: that is said', async () => {
     const { text, verdict } = await joined([surfaceDot(20, 48)], 5)
     expect(verdict).toBe('unsound')
     expect(text).toContain('come together in more than one way, so that they settle nothing')
