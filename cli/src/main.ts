@@ -78,7 +78,7 @@ command('remesh <in> <out>', 'even triangles on the same surface')
 command('denoise <in> <out>', 'noise off the whole surface')
   .requiredOption('--cap <mm>', 'how far no point moves farther', positive)
   .addOption(
-    new Option('--edges <how>', 'smoothed over, kept, or planes laid true')
+    new Option('--edges <how>', 'smoothed over, kept, or planes and cylinders laid true')
       .choices(['rounded', 'kept', 'true'])
       .default('kept'),
   )

@@ -4,7 +4,7 @@ import { seededRandom } from '../linear/random'
 import { checkHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
-import { angleBeam, torus, withoutFaces } from '../testing/solids'
+import { angleBeam, rod, torus, withoutFaces } from '../testing/solids'
 import { ballMesh, inFour } from '../testing/altered'
 import { denoise } from './denoise'
 import { noiseOf } from './noise'
@@ -73,6 +73,30 @@ describe('taken off', () => {
     expect(h).toMatchObject({ closed: true, crossings: 0, genus: 0 })
     expect(h.volumeMm3 / checkHealth(beam, context()).volumeMm3).toBeCloseTo(1, 3)
   })
+  test('a round rod: side and ends are laid true, its radius within a tenth of the noise, its edge stays a line', () => {
+    const solid = rod(8, 30, 0.5)
+    const before = checkHealth(solid, context())
+    expect(before).toMatchObject({ closed: true, crossings: 0, genus: 0 })
+    expect(before.volumeMm3 / (Math.PI * 64 * 30)).toBeCloseTo(1, 2)
+    const {
+      mesh,
+      planes: flats,
+      cylinders,
+      laidShare,
+    } = denoise(noisy(solid, 0.03), { capMm: 0.3, edges: 'true' }, context())
+    expect([flats, cylinders]).toEqual([2, 1])
+    expect(laidShare).toBeGreaterThan(0.95)
+    const { positions: p } = mesh
+    let off2 = 0,
+      side = 0
+    for (let v = 0; v < p.length; v += 3) {
+      if (p[v + 2] < 1 || p[v + 2] > 29) continue
+      off2 += (Math.hypot(p[v], p[v + 1]) - 8) ** 2
+      side++
+    }
+    expect(Math.sqrt(off2 / side)).toBeLessThan(0.003)
+    expect(checkHealth(mesh, context())).toMatchObject({ closed: true, crossings: 0, genus: 0 })
+  })
   test('kept: about half of the noise goes, and edges are as sharp as they were', () => {
     const { mesh } = denoise(rough, { capMm: 0.3, edges: 'kept' }, context())
     expect(off(mesh)).toBeLessThan(0.62 * off(rough))
@@ -90,9 +114,9 @@ describe('taken off', () => {
       checkHealth(denoise(rough, { capMm: 1, edges: 'rounded' }, context()).mesh, context()).bentEdges,
     ).toBeLessThan(0.2 * checkHealth(rough, context()).bentEdges)
   })
-  test('nothing round is laid flat: a ball and a ring have no planes', () => {
+  test('nothing that bends both ways is laid: a ball and a ring have no planes and no cylinders', () => {
     for (const round of [noisy(ball, 0.03), noisy(torus(20, 6, 200, 100), 0.03)])
-      expect(denoise(round, { capMm: 0.2, edges: 'true' }, context()).planes).toBe(0)
+      expect(denoise(round, { capMm: 0.2, edges: 'true' }, context())).toMatchObject({ planes: 0, cylinders: 0 })
   })
   test.each(['rounded', 'kept', 'true'] as const)('%s: no point moves farther than the cap, borders stay', (edges) => {
     const open = withoutFaces(rough, [0, 1, 2, 3])

@@ -6,10 +6,11 @@ import { borderPoints, edgeTopology } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { faceNeighbours, facetsOf, filterNormals, type FaceNeighbours } from './face-normals'
-import { flatRegions, type FlatRegion } from './flat-regions'
+import { flatRegions, type LaidRegion } from './flat-regions'
 import { noiseOf, ringMiddles } from './noise'
+import { roundRegions } from './round-regions'
 
-/** Smoothed over like everything · kept · what is a plane within the noise is laid onto it, and edges where planes meet. */
+/** Smoothed over like everything · kept · what is a plane or a cylinder within the noise is laid onto it, and edges where they meet. */
 export const EDGE_WAYS = ['rounded', 'kept', 'true'] as const
 export type EdgeWay = (typeof EDGE_WAYS)[number]
 
@@ -26,8 +27,9 @@ export interface Denoised {
   readonly leftMm: number
   readonly meanMm: number
   readonly mostMm: number
-  /** Planes the surface was laid onto, and the share of its faces that lie on them. */
+  /** Planes and cylinders the surface was laid onto, and the share of its faces that lie on them. */
   readonly planes: number
+  readonly cylinders: number
   readonly laidShare: number
 }
 
@@ -38,7 +40,7 @@ const OUTWARDS = -0.53
 /** Rounds in which normals are filtered, and points follow them. */
 const NORMAL_ROUNDS = 6
 const POINT_ROUNDS = 12
-/** Where edges are kept, what is a plane goes so much of the way to it: more than half of its noise goes. */
+/** Where edges are kept, what is a plane or a cylinder goes so much of the way to it: more than half of its noise goes. */
 const HALF_WAY = 0.6
 /** Edges that bend by more than this keep their points (cosine; 25°). */
 const SHARP = Math.cos((25 * Math.PI) / 180)
@@ -50,8 +52,8 @@ const MOVED = 1e-6
 /**
  * Takes noise off a surface. *Rounded* smooths without shrinking (Taubin 1995, "A signal processing approach to fair
  * surface design"); *kept* filters the normals of faces without mixing them across edges and lets points follow them
- * (Zheng et al. 2011; Sun et al. 2007), after what is a plane within its noise has gone more than half way to that plane; *true*
- * lays it there, points between two planes onto their line, between three onto their corner. No point moves farther than the cap, borders
+ * (Zheng et al. 2011; Sun et al. 2007), after what is a plane or a cylinder within its noise has gone more than half way to it; *true*
+ * lays it there, points between two of them onto their line, between three onto their corner. No point moves farther than the cap, borders
  * stay, and where faces would cross they are put back. What moved is carried, no longer measured.
  * @throws PARAMS cap not positive
  */
@@ -65,18 +67,21 @@ export function denoise(input: TriangleMesh, { capMm, edges }: DenoiseOptions, c
   const sigmaMm = noiseOf(mesh)
   const p = from.slice()
   const neighbours = faceNeighbours(mesh)
-  let regions: readonly FlatRegion[] = [],
+  let planes = 0,
+    rounds = 0,
     laid = 0
   if (edges === 'rounded') taubin(p, from, indices, fixed, capMm, stage(context, 0, 0.8))
   else {
     const facets = facetsOf(from, indices)
     const normals = filterNormals(facets, neighbours, NORMAL_ROUNDS)
     checkpoint(context, 1, 4, 'Taking noise off')
-    const found = flatRegions(facets, normals, neighbours, sigmaMm)
-    regions = found.regions
+    const { regions: flats, of } = flatRegions(facets, normals, neighbours, sigmaMm)
+    const round = roundRegions(from, indices, normals, neighbours, of, flats.length, sigmaMm)
+    planes = flats.length
+    rounds = round.length
     const held = fixed.slice()
-    layOn(found.regions, found.of, edges === 'true' ? 1 : HALF_WAY, p, from, indices, held, capMm)
-    for (const f of found.of) if (f >= 0) laid++
+    layOn([...flats, ...round], of, edges === 'true' ? 1 : HALF_WAY, p, from, indices, held, capMm)
+    for (const f of of) if (f >= 0) laid++
     const after = filterNormals(facetsOf(p, indices), neighbours, NORMAL_ROUNDS)
     follow(p, from, indices, after, withSharpHeld(mesh, after, held), capMm)
   }
@@ -98,7 +103,8 @@ export function denoise(input: TriangleMesh, { capMm, edges }: DenoiseOptions, c
     leftMm: noiseOf(out),
     meanMm: sum / Math.max(1, positions.length / 3),
     mostMm,
-    planes: regions.length,
+    planes,
+    cylinders: rounds,
     laidShare: laid / Math.max(1, indices.length / 3),
   }
 }
@@ -183,9 +189,9 @@ function within(p: Float64Array, from: Float64Array, capMm: number): void {
   }
 }
 
-/** Moves points whose faces are all of planes onto those, or so far: one plane, the line of two, the corner of three. */
+/** Moves points whose faces are all of regions onto those, or so far: one, the line of two, the corner of three. */
 function layOn(
-  regions: readonly FlatRegion[],
+  regions: readonly LaidRegion[],
   of: Int32Array,
   share: number,
   p: Float64Array,
@@ -205,27 +211,36 @@ function layOn(
   for (let v = 0; v < mine.length; v++) {
     if (held[v] || isMixed[v] || mine[v].length === 0 || mine[v].length > 3) continue
     const at = meetOf(
-      mine[v].map((r) => regions[r].plane),
-      [p[v * 3], p[v * 3 + 1], p[v * 3 + 2]],
+      mine[v].map((r) => regions[r].surface),
+      p.slice(v * 3, v * 3 + 3),
     )
-    if (!at || Math.hypot(...at.map((x, c) => x - from[v * 3 + c])) > capMm) continue
+    if (!at || Math.hypot(...[0, 1, 2].map((c) => at[c] - from[v * 3 + c])) > capMm) continue
     for (let c = 0; c < 3; c++) p[v * 3 + c] += share * (at[c] - p[v * 3 + c])
     held[v] = 1
   }
 }
 
-/** The place nearest to one that lies on all of one to three planes; null where they hardly meet. */
-function meetOf(planes: readonly (readonly number[])[], at: readonly number[]): number[] | null {
-  const n = planes.length
+/** Rounds in which a place is brought onto what bends. */
+const MEET_ROUNDS = 4
+
+/** The place near one that lies on all of one to three surfaces; null where they hardly meet. */
+function meetOf(surfaces: readonly LaidRegion['surface'][], at: Float64Array): Float64Array | null {
+  const n = surfaces.length
+  const told = surfaces.map(() => new Float64Array(4))
   const gram = new Float64Array(n * n),
-    off = new Float64Array(n)
-  planes.forEach((a, i) => {
-    off[i] = a[0] * at[0] + a[1] * at[1] + a[2] * at[2] - a[3]
-    planes.forEach((b, k) => (gram[i * n + k] = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]))
-  })
-  const share = new Float64Array(n)
-  if (!solveCholesky(gram, off, share, n)) return null
-  return [0, 1, 2].map((c) => at[c] - planes.reduce((sum, plane, i) => sum + share[i] * plane[c], 0))
+    off = new Float64Array(n),
+    share = new Float64Array(n)
+  for (let round = 0; round < MEET_ROUNDS; round++) {
+    surfaces.forEach((surface, i) => surface(at, told[i]))
+    for (let i = 0; i < n; i++) {
+      off[i] = told[i][0]
+      for (let k = 0; k < n; k++)
+        gram[i * n + k] = told[i][1] * told[k][1] + told[i][2] * told[k][2] + told[i][3] * told[k][3]
+    }
+    if (!solveCholesky(gram, off, share, n)) return null
+    for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) at[c] -= share[i] * told[i][c + 1]
+  }
+  return at
 }
 
 /** Points of faces that came to cross go back to where they were, with more and more of those round them. */

@@ -2,11 +2,11 @@ import { solveCholesky } from '../linear/cholesky'
 import { PlaneSums } from './plane-sums'
 import type { FaceNeighbours, Facets } from './face-normals'
 
-/** A part of a surface that is a plane within its noise. */
-export interface FlatRegion {
-  /** nx, ny, nz, d: a place x lies n·x − d over it, mm. */
-  readonly plane: readonly [number, number, number, number]
+/** A part of a surface that is a plane, or round like a cylinder, within its noise. */
+export interface LaidRegion {
   readonly faces: readonly number[]
+  /** How far a place lies off it, mm, and which way out of it is: off, x, y, z into `out`. */
+  readonly surface: (at: Float64Array, out: Float64Array) => void
 }
 
 /** A face belongs to a region whose plane it faces like (cosine; 4°), and lies near. */
@@ -33,7 +33,7 @@ export function flatRegions(
   normals: Float64Array,
   { start, items }: FaceNeighbours,
   sigmaMm: number,
-): { regions: FlatRegion[]; of: Int32Array } {
+): { regions: LaidRegion[]; of: Int32Array } {
   const faces = areas.length
   const of = new Int32Array(faces).fill(-1)
   const tried = new Uint8Array(faces)
@@ -51,7 +51,7 @@ export function flatRegions(
   const seeds = Array.from(even.keys())
     .filter((f) => even[f] > EVEN)
     .sort((a, b) => even[b] - even[a])
-  const regions: FlatRegion[] = []
+  const regions: LaidRegion[] = []
   for (const seed of seeds) {
     if (of[seed] >= 0 || tried[seed]) continue
     const region = [seed]
@@ -88,7 +88,7 @@ export function flatRegions(
       continue
     }
     for (const f of region) of[f] = regions.length
-    regions.push({ plane, faces: region })
+    regions.push({ faces: region, surface: offPlane(plane) })
   }
   return { regions, of }
 }
@@ -103,32 +103,61 @@ function isBent(middles: Float64Array, region: readonly number[], plane: readonl
   const l = Math.hypot(...u)
   const a = u.map((v) => v / l)
   const b = cross([nx, ny, nz], a)
-  const middle = [0, 0, 0]
-  for (const f of region) for (let c = 0; c < 3; c++) middle[c] += middles[f * 3 + c] / region.length
-  let extent = 0
-  for (const f of region) extent = Math.max(extent, Math.hypot(...middle.map((m, c) => middles[f * 3 + c] - m)))
-  const normal = new Float64Array(36),
-    right = new Float64Array(6),
-    row = new Float64Array(6)
-  let total = 0
-  for (const f of region) {
-    const q = middle.map((m, c) => (middles[f * 3 + c] - m) / extent)
-    const x = q[0] * a[0] + q[1] * a[1] + q[2] * a[2],
-      y = q[0] * b[0] + q[1] * b[1] + q[2] * b[2]
-    const z = middles[f * 3] * nx + middles[f * 3 + 1] * ny + middles[f * 3 + 2] * nz - d
-    row.set([1, x, y, x * x, x * y, y * y])
-    for (let i = 0; i < 6; i++) {
-      right[i] += row[i] * z
-      for (let j = 0; j < 6; j++) normal[i * 6 + j] += row[i] * row[j]
-    }
-    total += z * z
-  }
-  const fit = new Float64Array(6)
-  if (!solveCholesky(normal, right, fit, 6)) return false
-  let explained = 0
-  for (let i = 0; i < 6; i++) explained += fit[i] * right[i]
-  return explained > MOST_BENT * total
+  const along = (f: number, way: readonly number[]): number =>
+    middles[f * 3] * way[0] + middles[f * 3 + 1] * way[1] + middles[f * 3 + 2] * way[2]
+  const [x, y] = [a, b].map((way) => spread(Float64Array.from(region, (f) => along(f, way))))
+  return isBentOver(
+    Float64Array.from(region, (f) => along(f, plane) - d),
+    MOST_BENT,
+    6,
+    (i, out) => out.set([1, x[i], y[i], x[i] * x[i], x[i] * y[i], y[i] * y[i]]),
+  )
 }
+
+/** Whether what is off follows from some functions of the place: they take more than such a share of its scatter away. */
+export function isBentOver(
+  off: Float64Array,
+  most: number,
+  terms: number,
+  termsAt: (k: number, out: Float64Array) => void,
+): boolean {
+  const normal = new Float64Array(terms * terms),
+    right = new Float64Array(terms),
+    row = new Float64Array(terms)
+  let total = 0
+  for (let k = 0; k < off.length; k++) {
+    termsAt(k, row)
+    for (let i = 0; i < terms; i++) {
+      right[i] += row[i] * off[k]
+      for (let j = 0; j < terms; j++) normal[i * terms + j] += row[i] * row[j]
+    }
+    total += off[k] * off[k]
+  }
+  const fit = new Float64Array(terms)
+  if (!solveCholesky(normal, right, fit, terms)) return false
+  let explained = 0
+  for (let i = 0; i < terms; i++) explained += fit[i] * right[i]
+  return explained > most * total
+}
+
+/** Values about their mean, at most 1. */
+export function spread(values: Float64Array): Float64Array {
+  let mean = 0,
+    most = 0
+  for (const v of values) mean += v / values.length
+  for (const v of values) most = Math.max(most, Math.abs(v - mean))
+  return values.map((v) => (v - mean) / (most || 1))
+}
+
+/** Of a plane nx, ny, nz, d: how far off it a place lies. */
+const offPlane =
+  ([nx, ny, nz, d]: readonly number[]): LaidRegion['surface'] =>
+  (at, out) => {
+    out[0] = nx * at[0] + ny * at[1] + nz * at[2] - d
+    out[1] = nx
+    out[2] = ny
+    out[3] = nz
+  }
 
 const cross = (a: readonly number[], b: readonly number[]): number[] => [
   a[1] * b[2] - a[2] * b[1],

@@ -24,13 +24,14 @@ declare module './details' {
 const WAYS: Readonly<Record<EdgeWay, string>> = {
   rounded: 'edges rounded with it',
   kept: 'edges kept',
-  true: 'planes laid true',
+  true: 'planes and cylinders laid true',
 }
 
 /** Takes noise off the whole surface, never farther than so much. */
 export const denoiseSkin = defineOperation({
   name: 'mend.denoise',
-  version: 1,
+  // Version 2: cylinders are laid true as planes are.
+  version: 2,
   inputs: { mesh: WORKS_ON.skin },
   params: Joi.object<Params>({
     capMm: Joi.number().positive().max(1e3).required(),
@@ -68,5 +69,7 @@ export const denoiseSkin = defineOperation({
   describe: ({ edges }, f) =>
     `Took noise off, ${WAYS[edges]}: ${mm(Number(f.sigmaMm), 4)} → ${mm(Number(f.leftMm), 4)}, moved by ` +
     `${mm(Number(f.meanMm), 3)} in the mean and ${mm(Number(f.mostMm), 3)} at most` +
-    (Number(f.planes) > 0 ? `; ${Number(f.planes)} planes, ${percent(Number(f.laidShare))} of the surface` : ''),
+    (Number(f.planes) + Number(f.cylinders ?? 0) > 0
+      ? `; ${Number(f.planes)} planes and ${Number(f.cylinders ?? 0)} cylinders, ${percent(Number(f.laidShare))} of the surface`
+      : ''),
 })

@@ -250,3 +250,33 @@ export function angleBeam(long: number, thick: number, depth: number): TriangleM
     bottom = [3, 2, 1, 0, 5, 4]
   return mesh(positions, fans([...sides, top, bottom]))
 }
+
+/** A round rod standing on z = 0, its ends flat, of about even triangles of so long an edge. */
+export function rod(radius: number, height: number, edge: number): TriangleMesh {
+  const around = Math.ceil((2 * Math.PI * radius) / edge),
+    up = Math.ceil(height / edge),
+    inwards = Math.ceil(radius / edge)
+  const rings: [number, number][] = []
+  for (let i = 1; i < inwards; i++) rings.push([(radius * i) / inwards, 0])
+  for (let i = 0; i <= up; i++) rings.push([radius, (height * i) / up])
+  for (let i = inwards - 1; i > 0; i--) rings.push([(radius * i) / inwards, height])
+  const places = [0, 0, 0]
+  rings.forEach(([r, z], k) => {
+    for (let i = 0; i < around; i++) {
+      const turn = (2 * Math.PI * (i + (k % 2) / 2)) / around
+      places.push(r * Math.cos(turn), r * Math.sin(turn), z)
+    }
+  })
+  places.push(0, 0, height)
+  const last = places.length / 3 - 1
+  const at = (k: number, i: number): number => 1 + k * around + (i % around)
+  const faces: number[] = []
+  for (let i = 0; i < around; i++) {
+    faces.push(0, at(0, i + 1), at(0, i), last, at(rings.length - 1, i), at(rings.length - 1, i + 1))
+    for (let k = 0; k + 1 < rings.length; k++) {
+      const shift = k % 2
+      faces.push(at(k, i), at(k, i + 1), at(k + 1, i + shift), at(k, i + 1 - shift), at(k + 1, i + 1), at(k + 1, i))
+    }
+  }
+  return { kind: 'mesh', positions: Float32Array.from(places), indices: Uint32Array.from(faces) }
+}

@@ -5,7 +5,7 @@ import { attempt, submit, useBusy } from '@/lib/store'
 
 const WAYS = [
   ['kept', 'kept as they are'],
-  ['true', 'laid true, where planes meet'],
+  ['true', 'laid true, flats and rounds'],
   ['rounded', 'rounded with the rest'],
 ] as const
 
