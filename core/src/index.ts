@@ -16,6 +16,7 @@ export { changeMm } from './measure/change'
 export { compareShapes } from './measure/compare'
 export { fitScale, guessUnit, unitSlip, UNIT_MM, type Unit } from './measure/scale'
 export { solidsWith, type Solids } from './solids'
+export { weldVertices } from './mesh/weld'
 export { simplifyMesh } from './simplify/simplify'
 export {
   captureTake,

@@ -26,6 +26,7 @@ export function MeshStage() {
   const view = useDesk((d) => d.view)
   const tinted = useDesk((d) => d.skinTint)
   const marked = useDesk((d) => d.skinMark)
+  const paint = useDesk((d) => d.skinPaint)
   const worked = useDesk((d) => d.skinLive)
   const live = worked?.hash === hash ? worked : null
   const hasTakes = useDesk((d) => madeOf(d.state) !== null)
@@ -47,7 +48,8 @@ export function MeshStage() {
     if (!d) return []
     // Evidence that is looked at is shown whole.
     const plain = view !== 'evidence'
-    const painted = away && away.found.each.length * 3 === d.positions.length ? away.found : null
+    const over = plain && paint?.hash === hash ? paint.found : away?.found
+    const painted = over && over.each.length * 3 === d.positions.length ? over : null
     if (painted)
       return [
         {
@@ -63,7 +65,8 @@ export function MeshStage() {
       plain && marked?.hash === hash ? marked.mark : null,
     )
     return [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence', tint }]
-  }, [data, hash, view, tinted, marked, live, away])
+  }, [data, hash, view, tinted, marked, paint, live, away])
+  const shown = paint?.hash === hash && view !== 'evidence' && !live ? paint : null
   return (
     <div className="relative h-full">
       <StageView
@@ -87,7 +90,15 @@ export function MeshStage() {
           ]}
         />
       )}
-      {away && (
+      {shown && (
+        <DifferenceKey difference={shown.found}>
+          <p>
+            {shown.said}
+            {shown.found.unseenShare > 0 && `; nothing is known of ${percent(shown.found.unseenShare)} of it (grey)`}
+          </p>
+        </DifferenceKey>
+      )}
+      {away && !shown && (
         <DifferenceKey difference={away.found}>
           <p>
             {percent(away.found.unseenShare)} of it has no points of the takes near (grey)
@@ -95,7 +106,7 @@ export function MeshStage() {
           </p>
         </DifferenceKey>
       )}
-      {view === 'fromTakes' && hasTakes && !live && !away && (
+      {view === 'fromTakes' && hasTakes && !live && !away && !shown && (
         <p
           role="status"
           className="absolute right-14 bottom-3 rounded-md border border-hair bg-card px-2 py-1 text-[13px]"

@@ -3,13 +3,13 @@ import { useEffect, useRef, useState } from 'react'
 import { geometry } from '@/lib/geometry'
 import { laidTakes, madeOf } from '@/lib/made-of'
 import { useDesk } from '@/lib/store'
-import type { FromTakes } from '@/workers/geometry.worker'
+import type { OnSkin } from '@/workers/on-skin'
 
 export interface FromTakesNow {
   readonly hash: string
-  readonly found: FromTakes
+  readonly found: OnSkin
   /** The same of the skin that was looked at before this one; null: none was. */
-  readonly before: FromTakes | null
+  readonly before: OnSkin | null
 }
 
 /** How far the skin lies from its takes, told anew as it changes; null while it is not known, or not asked for. */
@@ -26,7 +26,7 @@ export function useFromTakes(hash: string, asked: boolean): FromTakesNow | null 
     const made = madeOf(piece)
     if (!made) return
     geometry(hash)
-      .fromTakes(hash, laidTakes(piece), made.up, made.scale)
+      .fromTakes(hash, { takes: laidTakes(piece), up: made.up, scale: made.scale })
       .then(
         (found) => {
           if (!current) return

@@ -1,4 +1,5 @@
 'use client'
+import type { OnSkin } from '@/workers/on-skin'
 import type { ReactNode } from 'react'
 import { create } from 'zustand'
 import type { PieceState } from '@holosoma/engine'
@@ -63,6 +64,8 @@ interface PageDesk {
   skinTint: { readonly hash: string; readonly tint: Uint8Array } | null
   /** Points of the drawn skin that stand out (1), for the shape they were looked up on. */
   skinMark: { readonly hash: string; readonly mark: Uint8Array } | null
+  /** A length painted on the skin, and what it is. */
+  skinPaint: { readonly hash: string; readonly said: string; readonly found: OnSkin } | null
   /** The skin while hands work on it: what is drawn in its place. */
   skinLive: SkinLive | null
   /** Two things that are held against each other, instead of the station's stage; null: none. */
@@ -88,6 +91,7 @@ const FRESH: Fresh = {
   skinTools: null,
   skinTint: null,
   skinMark: null,
+  skinPaint: null,
   skinLive: null,
   sending: 0,
   comparing: null,

@@ -30,11 +30,13 @@ import { snapOnCloud } from '@holosoma/core/align'
 import { KdTree, pickFace, type Hit } from '@holosoma/core/spatial'
 import { medianSpacing } from '@holosoma/core/cloud'
 import { trialSkin, type EdgeLines, type SkinGround } from '@holosoma/core/fuse'
-import { distanceFromTakes, liesApart, withEdges } from '@holosoma/core/operations'
+import type { EdgeWay } from '@holosoma/core/denoise'
+import { liesApart, withEdges } from '@holosoma/core/operations'
 import { cloudsOf, groundOf, type LaidTake } from './laid-takes'
 import { facesOf, planeOfFaces } from './faces'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
+import { calmed, fromTakes, noiseOn, type OnSkin, type Under } from './on-skin'
 import { paint, type Before, type Stretch } from './painting'
 import { sliceOf, spanOf } from './slicing'
 import {
@@ -64,18 +66,6 @@ export interface DrawData {
   colours: Uint8Array | null
 }
 
-/** How far a skin lies from its takes' points. */
-export interface FromTakes {
-  /** A value a point that is drawn, mm; NaN where no take has points. */
-  readonly each: Float32Array
-  readonly signed: boolean
-  /** Share of its points with none near. */
-  readonly unseenShare: number
-  readonly meanMm: number
-  readonly p95Mm: number
-  readonly maxMm: number
-}
-
 export type Chosen = { bits: Uint8Array; count: number; mark: Uint8Array; areaMm2: number } | { error: string }
 
 /** A refusal as an answer: errors lose their kind on the way to the page. */
@@ -86,6 +76,12 @@ async function refused<T>(run: () => Promise<T>): Promise<T | { error: string }>
     if (isGeometryError(error)) return { error: error.message }
     throw error
   }
+}
+
+/** What is painted on a skin, handed over without a copy. */
+async function painted(tell: () => Promise<OnSkin>): Promise<OnSkin | { error: string }> {
+  const found = await refused(tell)
+  return 'error' in found ? found : transfer(found, [found.each.buffer])
 }
 
 const worker = {
@@ -403,36 +399,13 @@ const worker = {
   },
 
   /** How far the drawn skin lies from its takes' points, NaN where there are none, and what all of it comes to. */
-  async fromTakes(
-    hash: string,
-    takes: readonly LaidTake[],
-    up: readonly number[] | null,
-    scale: number,
-  ): Promise<FromTakes | { error: string }> {
-    const found = await refused(async (): Promise<FromTakes> => {
-      const { names, ...ground } = await groundOf(takes)
-      const of = async (as: 'whole' | 'preview'): Promise<Float32Array> => {
-        const mesh = await fetchShape(hash, as)
-        return mesh.kind === 'mesh'
-          ? distanceFromTakes(mesh, ground, { names, up, scale }, quietContext())
-          : new Float32Array(mesh.positions.length / 3).fill(NaN)
-      }
-      const each = await of('preview')
-      const isWhole = (await fetchShape(hash, 'whole')).positions.length === each.length * 3
-      const all = isWhole ? each : await of('whole')
-      const sizes = all.filter((d) => !Number.isNaN(d)).map(Math.abs)
-      sizes.sort()
-      return {
-        each,
-        signed: true,
-        unseenShare: 1 - sizes.length / Math.max(1, all.length),
-        meanMm: sizes.reduce((s, v) => s + v, 0) / Math.max(1, sizes.length),
-        p95Mm: sizes[Math.floor(sizes.length * 0.95)] ?? 0,
-        maxMm: sizes.at(-1) ?? 0,
-      }
-    })
-    return 'error' in found ? found : transfer(found, [found.each.buffer])
-  },
+  fromTakes: (hash: string, under: Under) => painted(() => fromTakes(hash, under)),
+
+  /** Noise place by place: of the skin, or of the takes under it. */
+  noise: (hash: string, under: Under | null) => painted(() => noiseOn(hash, under)),
+
+  /** How far each point would move if noise were taken off. */
+  calmed: (hash: string, capMm: number, edges: EdgeWay) => painted(() => calmed(hash, capMm, edges)),
 
   /** Points of the drawn skin (1) where its takes do not agree. */
   async apart(

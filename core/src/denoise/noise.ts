@@ -11,12 +11,46 @@ const SPREAD = Math.sqrt((7 / 6) ** 2 + 6 * ((5 / 18) ** 2 + (1 / 18) ** 2 + (1 
 /** Median of the absolute values of a normal distribution of deviation 1. */
 const MAD = 0.6745
 
+/** How often what points stand off is spread to their neighbours: a place is about so many rings wide. */
+const SPREAD_ROUNDS = 8
+/** Mean of the absolute values of a normal distribution of deviation 1. */
+const MEAN_OFF = Math.sqrt(2 / Math.PI)
+
 /**
  * Noise of a surface, mm: how far points stand over or under the middle of their neighbours, less than what the ring
  * itself stands off (so that a bend says nothing); the median, as of a normal distribution. Noise that is alike at
  * neighbours, as a skin's is, is told too low.
  */
 export function noiseOf(mesh: TriangleMesh): number {
+  return median(offRings(mesh).filter((d) => !Number.isNaN(d))) / MAD / SPREAD
+}
+
+/** The same place by place, mm a point: the mean over some rings round it. Where an edge runs, the edge tells more. */
+export function noiseEach(mesh: TriangleMesh): Float32Array {
+  const off = offRings(mesh)
+  return spreadOver(mesh.indices, off, SPREAD_ROUNDS).map((d) => d / MEAN_OFF / SPREAD)
+}
+
+/** Values of points spread over their neighbours so many times; NaN says nothing and gets what lies round it. */
+export function spreadOver(indices: Uint32Array, values: Float64Array, rounds: number): Float32Array {
+  let from = Float32Array.from(values)
+  for (let round = 0; round < rounds; round++) {
+    const sum = new Float32Array(from.length),
+      count = new Float32Array(from.length)
+    const add = (v: number, d: number): void => {
+      if (Number.isNaN(d)) return
+      sum[v] += d
+      count[v]++
+    }
+    from.forEach((d, v) => add(v, d))
+    for (let h = 0; h < indices.length; h++) add(indices[h], from[indices[nextHalf(h)]])
+    from = sum.map((s, v) => (count[v] > 0 ? s / count[v] : NaN))
+  }
+  return from
+}
+
+/** How far each point stands off its ring, less the same of the ring, mm; NaN where it has none. */
+function offRings(mesh: TriangleMesh): Float64Array {
   const { positions: p, indices } = mesh
   const n = p.length / 3
   const middle = ringMiddles(Float64Array.from(p), indices)
@@ -32,8 +66,7 @@ export function noiseOf(mesh: TriangleMesh): number {
     ring[v] += off[w]
     count[v]++
   }
-  const used = off.map((d, v) => Math.abs(d - ring[v] / (count[v] || 1))).filter((_, v) => count[v] > 0)
-  return median(used) / MAD / SPREAD
+  return off.map((d, v) => (count[v] > 0 ? Math.abs(d - ring[v] / count[v]) : NaN))
 }
 
 /** Middle of the neighbours of each point, three numbers each; the point itself where it has none. */

@@ -16,6 +16,8 @@ export interface TakeSupport {
   /** How far its points lie outside the surface, mm, summed. */
   readonly offMm: Float32Array
   readonly count: Float32Array
+  /** Their squares about their mean there, summed, mm²; left out where nobody asked. */
+  readonly squaresMm2?: Float32Array
   /** Spread of its points about their mean there, mm, over the whole surface. */
   readonly noiseMm: number
 }
@@ -27,13 +29,14 @@ const LEAST_FACING = 0.2
 
 /**
  * Looks round each point of a surface for points of each take, as far as that take's own spacing says.
- * @param positions xyz mm @param normals xyz unit, of the surface
+ * @param positions xyz mm @param normals xyz unit, of the surface @param withSquares whether squares are kept a point
  */
 export function supportOf(
   positions: Float32Array,
   normals: Float32Array,
   points: FusePoints,
   context: RunContext,
+  withSquares = false,
 ): Support {
   const n = positions.length / 3
   const measured = new Uint8Array(n)
@@ -41,7 +44,8 @@ export function supportOf(
   const takes = points.takes.map(({ from, to, spacingMm }, t) => {
     checkpoint(context, t, points.takes.length, 'Marking what was measured')
     const offMm = new Float32Array(n),
-      count = new Float32Array(n)
+      count = new Float32Array(n),
+      squaresMm2 = withSquares ? new Float32Array(n) : null
     const reach = SUPPORT_SPACINGS * spacingMm
     // Cells two reaches wide: what is within reach lies in eight of them at most.
     const cells = new CellIndex(points.positions.subarray(from * 3, to * 3), 2 * reach)
@@ -93,11 +97,18 @@ export function supportOf(
       offMm[v] = off
       count[v] = found
       if (found > 2) {
-        squares += square - (off * off) / found
+        const about = Math.max(0, square - (off * off) / found)
+        if (squaresMm2) squaresMm2[v] = about
+        squares += about
         freedoms += found - 1
       }
     }
-    return { offMm, count, noiseMm: freedoms > 0 ? Math.sqrt(Math.max(0, squares) / freedoms) : 0 }
+    return {
+      offMm,
+      count,
+      ...(squaresMm2 && { squaresMm2 }),
+      noiseMm: freedoms > 0 ? Math.sqrt(Math.max(0, squares) / freedoms) : 0,
+    }
   })
   return { measured, takes, ...(sums && { colours: colourMeans(sums) }) }
 }

@@ -6,10 +6,10 @@ import { splitVertices } from './health'
 import { edgeTopology } from './topology'
 import { edgeName, nextHalf } from './half-edges'
 
-export const FAULT_KINDS = ['crossing', 'crowded', 'against', 'pinched', 'flat', 'loose', 'spike'] as const
+export const FAULT_KINDS = ['crossing', 'crowded', 'against', 'pinched', 'flat', 'loose', 'spike', 'thin'] as const
 /**
  * Faces that cross · edges with more than two faces · faces turned against each other · surfaces that only touch · faces
- * without area · a part by itself · a spike.
+ * without area · a part by itself · a spike · a place thinner than was asked for.
  */
 export type FaultKind = (typeof FAULT_KINDS)[number]
 
@@ -82,7 +82,12 @@ export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault
 /** Points drawn far out of the surface: no fault to a check of its kind, so looked for by themselves. */
 export const spikeFaults = (mesh: TriangleMesh): Fault[] => placesOf(mesh, 'spike', spikesOf(mesh))
 
-function placesOf({ positions: p }: TriangleMesh, kind: FaultKind, groups: readonly (readonly number[])[]): Fault[] {
+/** Groups of points, what hangs together made one place, the largest first. */
+export function placesOf(
+  { positions: p }: TriangleMesh,
+  kind: FaultKind,
+  groups: readonly (readonly number[])[],
+): Fault[] {
   if (groups.length === 0) return []
   const own = new Map<number, number>()
   for (const group of groups) for (const v of group) if (!own.has(v)) own.set(v, own.size)

@@ -1,4 +1,5 @@
 import { stage, type RunContext } from '../context'
+import { spreadOver } from '../denoise/noise'
 import { supportOf } from '../fuse/support'
 import { vertexNormals } from '../mesh/normals'
 import type { PointCloud, TriangleMesh } from '../shapes'
@@ -27,4 +28,32 @@ export function distanceFromTakes(
     }
     return count > 0 ? -off / count : NaN
   })
+}
+
+/** Rings over which the takes' spread is told at a place: a few points say little of it. */
+const SPREAD_ROUNDS = 4
+
+/**
+ * How far the points of the takes scatter about the surface at each point of a skin, mm: each take about its own mean,
+ * so that takes that lie apart are no noise; NaN where no take has three points near.
+ */
+export function noiseOfTakes(
+  mesh: TriangleMesh,
+  ground: { readonly takes: readonly PointCloud[]; readonly motions?: Motions },
+  params: UnderSkin,
+  context: RunContext,
+): Float32Array {
+  const points = pointsUnderSkin(ground, params, stage(context, 0, 0.2))
+  const { takes } = supportOf(mesh.positions, vertexNormals(mesh), points, stage(context, 0.2, 1), true)
+  const squares = Float64Array.from({ length: mesh.positions.length / 3 }, (_, v) => {
+    let sum = 0,
+      freedoms = 0
+    for (const { count, squaresMm2 } of takes)
+      if (count[v] > 2) {
+        sum += squaresMm2![v]
+        freedoms += count[v] - 1
+      }
+    return freedoms > 0 ? sum / freedoms : NaN
+  })
+  return spreadOver(mesh.indices, squares, SPREAD_ROUNDS).map(Math.sqrt)
 }

@@ -6,6 +6,7 @@ import { checkHealth, type MeshHealth } from '../mesh/health'
 import { grouped, volumeText, type Finding } from '../findings'
 import { faultsOf, spikeFaults, type Fault } from '../mesh/faults'
 import { curveOf, rimsOfMesh } from '../mesh/rims'
+import { thinSpots, usualThinMm } from '../mesh/thin-spots'
 import { weldVertices } from '../mesh/weld'
 import type { TriangleMesh } from '../shapes'
 import { WORKS_ON } from './inputs'
@@ -134,24 +135,36 @@ function fillFindings({ refused, flatter }: FillResult): Finding[] {
 
 export const healthCheck = defineOperation({
   name: 'mend.health',
-  // Version 2: loops of handles are told.
-  version: 2,
+  // Version 2: loops of handles are told. Version 3: thin spots.
+  version: 3,
   inputs: { mesh: WORKS_ON.skin },
-  params: Joi.object<Record<string, never>>({}),
+  params: Joi.object<{ thinMm: number | null }>({
+    /** What is thinner is listed, mm; null: a millimetre, or a fiftieth of a small piece. */
+    thinMm: Joi.number().positive().max(1e4).allow(null).default(null).label('thickness'),
+  }),
   onPiece: { track: 'mesh', doing: () => 'Checking the skin' },
   estimate: ({ mesh }) => ({
     work: mesh.indices.length / 6e5,
     bytes: mesh.indices.byteLength * 10,
   }),
-  run(inputs, _params, context) {
-    const health = checkHealth(inputs.mesh, stage(context, 0, 0.6))
+  run(inputs, params, context) {
+    const health = checkHealth(inputs.mesh, stage(context, 0, 0.5))
+    const details = healthDetails(inputs.mesh, health)
+    const thinUnderMm = params.thinMm ?? usualThinMm(inputs.mesh)
+    const { spots, thinnestMm } = thinSpots(weldVertices(inputs.mesh), thinUnderMm, stage(context, 0.5, 0.7))
     return {
       outputs: {},
-      figures: healthFigures(health),
+      figures: {
+        ...healthFigures(health),
+        thinUnderMm,
+        thinSpots: spots.length,
+        ...(spots.length > 0 && { thinnestMm }),
+      },
       findings: healthFindings(health),
       details: {
-        ...healthDetails(inputs.mesh, health),
-        handles: handlesOf(inputs.mesh, health, stage(context, 0.6, 1)),
+        ...details,
+        faults: [...(details.faults ?? []), ...spots],
+        handles: handlesOf(inputs.mesh, health, stage(context, 0.7, 1)),
       },
     }
   },

@@ -133,10 +133,14 @@ export class TriangleBvh {
   }
 
   /**
-   * The first face a ray meets, from either side; −1 and Infinity where it meets none. Boxes are entered nearest first.
-   * @param direction a unit vector
+   * The first face a ray meets, from either side; −1 where it meets none. Boxes are entered nearest first.
+   * @param direction a unit vector @param withinMm what lies farther is not looked for
    */
-  firstHit(origin: ArrayLike<number>, direction: ArrayLike<number>): { face: number; distanceMm: number } {
+  firstHit(
+    origin: ArrayLike<number>,
+    direction: ArrayLike<number>,
+    withinMm = Infinity,
+  ): { face: number; distanceMm: number } {
     const { boxes, stack, leaves, order } = this
     const { positions: p, indices } = this.mesh
     const faces = order.length
@@ -152,9 +156,9 @@ export class TriangleBvh {
       iz = 1 / (dz || 1e-300)
     const entry = (at: number): number => rayBoxMm(boxes, at, ox, oy, oz, ix, iy, iz)
     let face = -1,
-      best = Infinity,
+      best = withinMm,
       top = -1
-    if (faces > 0 && entry(6) < Infinity) stack[(top = 0)] = 1
+    if (faces > 0 && entry(6) < best) stack[(top = 0)] = 1
     while (top >= 0) {
       const n = stack[top--]
       if (entry(n * 6) >= best) continue

@@ -17,6 +17,7 @@ const WORDS: Readonly<Record<Fault['kind'], string>> = {
   flat: 'faces without area',
   loose: 'a part by itself',
   spike: 'a spike',
+  thin: 'a thin spot',
 }
 
 /** Faults one by one: what and where each is, how large; gone to, and taken off by itself. */
@@ -53,9 +54,11 @@ export function FaultList({ faults }: { faults: readonly Fault[] }) {
             >
               {WORDS[fault.kind]} <span className="figure text-graphite">{mm(fault.sizeMm, 2)}</span>
             </button>
-            <Plain disabled={busy} aria-label={`Take fault ${i + 1} off`} onClick={() => takeOff(fault)}>
-              {fault.kind === 'loose' ? 'Take away' : 'Cut and close'}
-            </Plain>
+            {fault.kind !== 'thin' && (
+              <Plain disabled={busy} aria-label={`Take fault ${i + 1} off`} onClick={() => takeOff(fault)}>
+                {fault.kind === 'loose' ? 'Take away' : 'Cut and close'}
+              </Plain>
+            )}
           </li>
         ))}
       </ol>

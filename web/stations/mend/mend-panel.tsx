@@ -1,8 +1,9 @@
 'use client'
-import type { ComponentProps } from 'react'
+import { useState, type ComponentProps } from 'react'
 import { FigureTable, Findings } from '@/components/finding'
-import { Group, Plain, Primary } from '@/components/ui'
-import { areaText, grouped, volumeText } from '@/lib/format'
+import type { Fault } from '@holosoma/core/operations'
+import { Group, NumberField, Plain, positiveNumber, Primary } from '@/components/ui'
+import { areaText, grouped, mm, volumeText } from '@/lib/format'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { healthStep, onlyMeshOf } from '@/lib/chain'
 import { judge } from '../road'
@@ -24,6 +25,9 @@ function ClosingButton({ isMain, ...props }: { isMain: boolean } & ComponentProp
   return isMain ? <Primary {...props} /> : <Plain className="mt-2 w-full py-2" {...props} />
 }
 
+/** A part by itself, a spike and a thin spot may be meant. */
+const MAY_BE_MEANT: readonly Fault['kind'][] = ['loose', 'spike', 'thin']
+
 /** Is the skin healthy? Holes, faults, fewer triangles. */
 export function MendPanel() {
   const state = useDesk((d) => d.state)
@@ -32,6 +36,7 @@ export function MendPanel() {
   const checked = state.mesh ? healthStep(state.mesh.chain) : undefined
   const ask = (operation: string, params: object): Promise<void> => attempt(() => submit({ operation, params }))
   const onlyMesh = onlyMeshOf(state)
+  const [thin, setThin] = useState('')
   if (!state.mesh) {
     return (
       <>
@@ -59,9 +64,9 @@ export function MendPanel() {
   const holes = Number(f?.holes ?? 0)
   const told = holes > 0 ? holesOf(state.mesh.chain) : []
   const faults = faultsOf(state.mesh.chain)
-  // A part by itself and a spike may be meant; points where rims touch are gone once the holes are closed.
+  // Points where rims touch are gone once the holes are closed.
   const isFaulty =
-    faults.some(({ kind }) => kind !== 'loose' && kind !== 'spike' && (kind !== 'pinched' || holes === 0)) ||
+    faults.some(({ kind }) => !MAY_BE_MEANT.includes(kind) && (kind !== 'pinched' || holes === 0)) ||
     (f !== undefined && !f.closed && holes === 0)
   return (
     <>
@@ -111,6 +116,18 @@ export function MendPanel() {
                       rule: 'triangles of a quality under 0.1; edges that bend over 60°. No fault; they look like freckles',
                     },
                   ]),
+              ...(f.thinUnderMm === undefined
+                ? []
+                : [
+                    {
+                      label: `Thinner than ${mm(Number(f.thinUnderMm))}`,
+                      value:
+                        Number(f.thinSpots) > 0
+                          ? `${grouped(Number(f.thinSpots))} places, ${mm(Number(f.thinnestMm))} the least`
+                          : 'nowhere',
+                      rule: 'one ray a point, inwards to the other side. No fault; a printer may not hold it',
+                    },
+                  ]),
               { label: 'Surface', value: areaText(Number(f.areaMm2)) },
               { label: 'Volume', value: f.closed ? volumeText(Number(f.volumeMm3)) : 'not closed' },
             ]}
@@ -158,7 +175,14 @@ export function MendPanel() {
               Takes out what is no face, turns faces alike, closes holes, takes crossings out with their surroundings,
               drops crumbs under a fiftieth of the piece; and says what is left.
             </p>
-            <Plain disabled={busy} onClick={() => ask('mend.health', {})}>
+            <NumberField
+              label="List what is thinner than"
+              unit="mm"
+              placeholder={f?.thinUnderMm === undefined ? '1' : String(Number(Number(f.thinUnderMm).toPrecision(3)))}
+              value={thin}
+              onChange={(e) => setThin(e.target.value)}
+            />
+            <Plain disabled={busy} onClick={() => ask('mend.health', { thinMm: positiveNumber(thin) })}>
               Check its health again
             </Plain>
           </Group>
