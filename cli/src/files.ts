@@ -97,13 +97,19 @@ export async function loadMesh(path: string): Promise<TriangleMesh> {
   return shape
 }
 
-export async function saveShape(shape: Shape, path: string): Promise<void> {
+/** The kind a file is written in, by its ending. */
+export function writeFormatOf(path: string): WriteFormat {
   const format = extname(path).slice(1).toLowerCase() as WriteFormat
   if (!WRITE_FORMATS.includes(format))
     throw new GeometryError(
       'FORMAT',
       `"${path}": the kind "${format}" cannot be written. Known: ${WRITE_FORMATS.join(', ')}.`,
     )
+  return format
+}
+
+export async function saveShape(shape: Shape, path: string): Promise<void> {
+  const format = writeFormatOf(path)
   await mkdir(dirname(path) || '.', { recursive: true })
   await pipeline(Readable.from(writeShape(shape, format)), createWriteStream(path))
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins && format === 'ply') {

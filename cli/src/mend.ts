@@ -17,7 +17,7 @@ import {
   type TriangleMesh,
 } from '@holosoma/core'
 import { context, describeShape, type Common } from './commands'
-import { loadMesh, saveShape } from './files'
+import { loadMesh, saveShape, writeFormatOf } from './files'
 import { print } from './report'
 
 type More = (
@@ -99,7 +99,7 @@ export async function mend(input: string, output: string, options: MendOptions):
 export const simplifyFile = (
   input: string,
   output: string,
-  options: Common & { faces?: number; deviation?: number },
+  options: Common & { faces?: number; deviation?: number; megabytes?: number },
 ): Promise<void> =>
   act([input, output], options, (mesh, ctx) =>
     runOperation(
@@ -108,6 +108,10 @@ export const simplifyFile = (
       {
         ...(options.faces !== undefined && { faces: options.faces }),
         ...(options.deviation !== undefined && { deviationMm: options.deviation }),
+        ...(options.megabytes !== undefined && {
+          fileBytes: Math.round(options.megabytes * 1e6),
+          fileKind: writeFormatOf(output),
+        }),
       },
       ctx,
     ),

@@ -56,3 +56,7 @@ export const percent = (v: number, digits = 1): string => `${(v * 100).toFixed(d
 export const capital = (s: string): string => s.charAt(0).toUpperCase() + s.slice(1)
 /** A whole number with its thousands set apart. */
 export const grouped = (v: number): string => Math.round(v).toLocaleString('en')
+
+/** A size of a file: kB under a megabyte (10⁶). */
+export const bytesText = (bytes: number): string =>
+  bytes < 1e6 ? `${Number((bytes / 1e3).toPrecision(3))} kB` : `${Number((bytes / 1e6).toPrecision(3))} MB`

@@ -1,7 +1,14 @@
 'use client'
 import { useState } from 'react'
-import { Group, NumberField, Plain, positiveNumber, Tick } from '@/components/ui'
+import { Choice, Group, NumberField, Plain, positiveNumber, Tick } from '@/components/ui'
 import { attempt, submit, useBusy } from '@/lib/store'
+
+const KINDS = [
+  ['stl', 'STL'],
+  ['ply', 'PLY'],
+  ['obj', 'OBJ'],
+  ['glb', 'GLB'],
+] as const
 
 const refuse = (sentence: string): Promise<void> => attempt(() => Promise.reject(new Error(sentence)))
 
@@ -9,15 +16,21 @@ const refuse = (sentence: string): Promise<void> => attempt(() => Promise.reject
 export function TrianglesGroup() {
   const [faces, setFaces] = useState('')
   const [deviation, setDeviation] = useState('')
+  const [megabytes, setMegabytes] = useState('')
+  const [kind, setKind] = useState<(typeof KINDS)[number][0]>('stl')
   const [edge, setEdge] = useState('')
   const [flat, setFlat] = useState(false)
   const busy = useBusy()
   const ask = (operation: string, params: object): Promise<void> => attempt(() => submit({ operation, params }))
   const simplify = (): Promise<void> => {
-    const [wanted, moved] = [positiveNumber(faces), positiveNumber(deviation)]
-    if (wanted === null && moved === null)
-      return refuse('Say how many triangles to keep, or how far the surface may move.')
-    return ask('mend.simplify', { faces: wanted === null ? null : Math.round(wanted), deviationMm: moved })
+    const [wanted, moved, room] = [faces, deviation, megabytes].map(positiveNumber)
+    if (wanted === null && moved === null && room === null)
+      return refuse('Say how many triangles to keep, how far the surface may move, or how large the file may be.')
+    return ask('mend.simplify', {
+      faces: wanted === null ? null : Math.round(wanted),
+      deviationMm: moved,
+      ...(room !== null && { fileBytes: Math.round(room * 1e6), fileKind: kind }),
+    })
   }
   const remesh = (): Promise<void> => {
     const edgeMm = positiveNumber(edge)
@@ -34,6 +47,18 @@ export function TrianglesGroup() {
           value={deviation}
           onChange={(e) => setDeviation(e.target.value)}
         />
+        <NumberField
+          label="or a file of at most"
+          unit="MB"
+          value={megabytes}
+          onChange={(e) => setMegabytes(e.target.value)}
+        />
+        {megabytes !== '' && (
+          <label className="flex items-center gap-1.5 text-[13px]">
+            As
+            <Choice value={kind} options={KINDS} onChange={setKind} />
+          </label>
+        )}
         <Plain disabled={busy} onClick={simplify}>
           Simplify
         </Plain>
