@@ -122,7 +122,7 @@ export const api = {
     call<{ step: number | null }>(`/api/pieces/${pieceId}/history`, json('POST', { move })),
   saveDocument: (
     pieceId: number,
-    kind: 'brief' | 'plan' | 'areas',
+    kind: 'brief' | 'plan' | 'areas' | 'parts',
     content: object,
     outlook: Outlook | null,
     base?: Base | null,

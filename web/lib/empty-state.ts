@@ -15,6 +15,7 @@ export const emptyState = (name: string, over: Partial<PieceState> = {}): PieceS
   brief: null,
   plan: null,
   areas: null,
+  parts: null,
   check: null,
   session: NEW_SESSION,
   photos: [],

@@ -40,6 +40,7 @@ export const ROUTE_LIMITS: Readonly<Record<string, Partial<Record<Method, BodyLi
   '/api/pieces/:': { PATCH: json(4 * KB), DELETE: NONE },
   '/api/pieces/:/acts': {},
   '/api/pieces/:/areas': { PUT: json(2 * MB) },
+  '/api/pieces/:/parts': { PUT: json(4 * MB) },
   '/api/pieces/:/brief': { PUT: json(256 * KB) },
   '/api/pieces/:/events': {},
   '/api/pieces/:/frames': { POST: json(4 * MB) },

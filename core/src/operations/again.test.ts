@@ -169,6 +169,7 @@ describe('acts done again', () => {
     const eye = [1 / 60, 0, 0, 0, 0, 0, 1 / 60, 0, 0, 1 / 60, 0, 0, 0, 0, 0, 1]
     const regions = [
       { kind: 'brush', path: [top, [top[0] + 4, top[1], top[2]]], radiusMm: 4, side: [0, 0, 1] },
+      { kind: 'near', places: [...top, top[0] + 4, top[1], top[2]], reachMm: 4 },
       { kind: 'planes', planes: [[0, 0, 1, top[2] - 6]] },
       {
         kind: 'lasso',

@@ -12,6 +12,9 @@ const MAX_STAGE_PX = 8192
 /** Regions of a plane's kind face within less than this of one way. */
 const MOST_ANGLE_DEG = 89
 
+/** Places of an area that was painted elsewhere. */
+const MOST_NEAR = 6000
+
 const kinds = {
   seeds: { seeds: places.required(), reachMm: lengthMm.required().label('reach') },
   brush: {
@@ -28,6 +31,14 @@ const kinds = {
   },
   patch: { seeds: places.required(), angleDeg: Joi.number().min(0).max(MOST_ANGLE_DEG).required().label('angle') },
   part: { seeds: places.required() },
+  near: {
+    places: Joi.array()
+      .items(Joi.number())
+      .min(3)
+      .max(MOST_NEAR * 3)
+      .required(),
+    reachMm: lengthMm.required().label('reach'),
+  },
   evidence: { of: Joi.string().valid('measured', 'carried', 'invented').required() },
   planes: { planes: Joi.array().items(Joi.array().items(Joi.number()).length(4)).min(1).max(60).required() },
 } as const

@@ -105,6 +105,11 @@ describe('regions by what they are on', () => {
     expect(shrunk).toBeGreaterThan((side - 8) ** 2)
     expect(shrunk).toBeLessThan((side - 2.6) ** 2)
   })
+  test('what lies near many places is as large as the discs round them, and never the other side', () => {
+    const discs = area(box, { kind: 'near', places: [5, 5, top, 15, 15, top], reachMm: 3 })
+    expect(Math.abs(discs / (2 * Math.PI * 9) - 1)).toBeLessThan(0.15)
+    expect(area(box, { kind: 'near', places: [90, 90, 90], reachMm: 3 })).toBe(0)
+  })
   test('a part is all that hangs together; evidence picks by how it came to be, and says where none is known', () => {
     const two = merged(box, shifted(cube(2), 60))
     expect(area(two, { kind: 'part', seeds: [[61, 1, 1]] })).toBeCloseTo(24, 3)

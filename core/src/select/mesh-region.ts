@@ -1,6 +1,7 @@
 import { GeometryError } from '../errors'
 import { evenEdgeMm } from '../mesh/sample-surface'
 import { edgeTopology } from '../mesh/topology'
+import { KdTree } from '../spatial/kd-tree'
 import { TriangleBvh } from '../spatial/triangle-bvh'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { emptyBits, hasBit, setBit } from './bits'
@@ -64,8 +65,15 @@ export interface EvidenceRegion {
   readonly kind: 'evidence'
   readonly of: keyof typeof EVIDENCE
 }
+/** What lies within a reach of any of many places: an area that was painted elsewhere. */
+export interface NearRegion {
+  readonly kind: 'near'
+  /** x, y, z, x, y, z …, mm. */
+  readonly places: readonly number[]
+  readonly reachMm: number
+}
 export type MeshRegion = (
-  SeedRegion | BrushRegion | LassoRegion | PlanesRegion | PatchRegion | PartRegion | EvidenceRegion
+  NearRegion | SeedRegion | BrushRegion | LassoRegion | PlanesRegion | PatchRegion | PartRegion | EvidenceRegion
 ) & {
   /** What lies round it as far as this is in it, too; less than 0: it is smaller by so much, mm. */
   readonly grownMm?: number | null
@@ -99,6 +107,14 @@ function ungrown(mesh: TriangleMesh, region: MeshRegion): Uint8Array {
     }
     case 'seeds':
       return nearSeeds(mesh, region)
+    case 'near': {
+      const tree = new KdTree(Float32Array.from(region.places))
+      const { positions: p } = faceItems(mesh)
+      const bits = emptyBits(p.length / 3)
+      for (let f = 0; f < p.length / 3; f++)
+        if (tree.nearest(p[f * 3], p[f * 3 + 1], p[f * 3 + 2], region.reachMm ** 2) >= 0) setBit(bits, f)
+      return bits
+    }
     case 'brush':
       return selectByBrush(faceItems(mesh), region.path.flat(), region.radiusMm, null, region.side)
     case 'lasso': {

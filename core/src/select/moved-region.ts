@@ -1,4 +1,4 @@
-import { movedDirection, movedPlace, movedPlane, type Similarity } from '../linear/similarity'
+import { movedDirection, movedPlace, movedPlaces, movedPlane, type Similarity } from '../linear/similarity'
 import type { MeshRegion } from './mesh-region'
 
 /** A region where the mesh now lies. */
@@ -15,6 +15,8 @@ function ungrownMoved(region: MeshRegion, map: Similarity): MeshRegion {
       return region
     case 'seeds':
       return { ...region, seeds: region.seeds.map((s) => movedPlace(map, s)), reachMm: region.reachMm * map.scale }
+    case 'near':
+      return { ...region, places: movedPlaces(map, region.places), reachMm: region.reachMm * map.scale }
     case 'brush':
       return {
         ...region,

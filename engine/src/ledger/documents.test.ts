@@ -4,7 +4,7 @@ import { EMPTY_BRIEF } from '@holosoma/core/brief'
 import { DEVICE_CLASSES, firstPlan } from '@holosoma/core/plan'
 import type { Database } from '../store/database'
 import { listDevices, removeDevice, saveDevices } from '../bench/devices'
-import { writeAreas, writeBrief, writePlan } from './documents'
+import { writeAreas, writeBrief, writeParts, writePlan } from './documents'
 import { redo, undo } from './history'
 import { listSteps, secondsPerMillionPoints } from './ledger'
 import { pieceState, pieceVersions } from '../pieces/state'
@@ -104,6 +104,20 @@ describe('briefs and plans', () => {
     await undo(db, piece)
     expect((await state()).areas).toBeNull()
     await expect(writeAreas(db, piece, { ...laid, scale: 0 })).rejects.toThrow('The areas cannot be kept')
+  })
+  test('parts kept by name are steps that can be undone; two of one name are refused', async () => {
+    const rim = { name: 'rim', region: { kind: 'part', seeds: [[1, 2, 3]] }, scale: 1 }
+    const first = await writeParts(db, piece, { parts: [rim] })
+    await writeParts(db, piece, { parts: [rim, { ...rim, name: 'foot' }] }, first)
+    expect((await state()).parts!.content.parts.map((p) => p.name)).toEqual(['rim', 'foot'])
+    await undo(db, piece)
+    expect((await state()).parts!.content.parts.map((p) => p.name)).toEqual(['rim'])
+    expect((await listSteps(db, piece)).at(-1)!.description).toBe('Kept parts: “rim”, “foot”')
+    await expect(writeParts(db, piece, { parts: [rim, rim] })).rejects.toThrow('two parts have one name')
+    await expect(writeParts(db, piece, { parts: [{ ...rim, region: { kind: 'all' } }] })).rejects.toThrow(
+      'The parts cannot be kept',
+    )
+    await expect(writeParts(db, piece, { parts: [rim] }, first)).resolves.toBeTruthy()
   })
   test('what is wrong is refused in a sentence and nothing is written', async () => {
     await expect(writeBrief(db, piece, { ...EMPTY_BRIEF, heightMm: 0 })).rejects.toThrow(

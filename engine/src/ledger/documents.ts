@@ -5,9 +5,10 @@ import { checkCarried, checkPlan, type CarriedAreas, type Plan } from '@holosoma
 import { transact, type Database } from '../store/database'
 import { recordStep, type NewStep, type StepRecord, type Track } from './ledger'
 import { parseJson } from '../store/json'
+import { checkParts, type KeptParts } from '@holosoma/core/operations'
 
 /*
- * Brief, plan and the areas on the piece: each is written as a step of a track of its own, so that they are versioned, undone and redone like
+ * Brief, plan, the areas on the piece and the parts kept by name: each is written as a step of a track of its own, so that they are versioned, undone and redone like
  * everything else. Writing on within one sitting goes on in the same step.
  */
 
@@ -28,7 +29,7 @@ export interface Written<T> {
   readonly version: number
 }
 
-type DocumentTrack = Extract<Track, 'brief' | 'plan' | 'areas'>
+type DocumentTrack = Extract<Track, 'brief' | 'plan' | 'areas' | 'parts'>
 
 /** Savings closer together than this may belong to one edit, seconds. */
 const EDIT_SECONDS = 45
@@ -94,6 +95,27 @@ export function writeAreas(db: Database, pieceId: number, content: unknown, base
   return write(db, pieceId, 'areas', areas, text, 'areas.write', null, base)
 }
 
+/** Parts of the skin that are kept by name, to be pointed at again. */
+export function writeParts(db: Database, pieceId: number, content: unknown, base?: Base | null): Promise<Base> {
+  let kept: KeptParts
+  try {
+    kept = checkParts(content)
+  } catch (error) {
+    return Promise.reject(error)
+  }
+  const names = kept.parts.map((p) => `“${p.name}”`).join(', ')
+  return write(
+    db,
+    pieceId,
+    'parts',
+    kept,
+    names === '' ? 'Kept no parts' : `Kept parts: ${names}`,
+    'parts.write',
+    null,
+    base,
+  )
+}
+
 function write(
   db: Database,
   pieceId: number,
@@ -134,7 +156,7 @@ function write(
     if (changed && JSON.stringify(stands ? parseJson(stands.params as never) : null) !== JSON.stringify(params)) {
       throw new GeometryError(
         'CONFLICT',
-        `The ${track} ${track === 'areas' ? 'were' : 'was'} changed meanwhile, on another page or by someone else; what you wrote was not saved over it.`,
+        `The ${track} ${track === 'areas' || track === 'parts' ? 'were' : 'was'} changed meanwhile, on another page or by someone else; what you wrote was not saved over it.`,
       )
     }
     const last = (await trx('moves').where({ piece_id: pieceId }).orderBy('id', 'desc').first('to_step', 'state')) as
@@ -152,7 +174,7 @@ function write(
       : []
     const edited = stands?.details ? (parseJson(stands.details as never) as Edit).changed : []
     // The first text of all is begun by whatever is written first; areas are laid first and painted then, touch by touch.
-    const begun = edited.length === 0 && track !== 'areas'
+    const begun = edited.length === 0 && track !== 'areas' && track !== 'parts'
     const goesOn = begun || changedNow.every((f) => edited.includes(f))
     const details: Edit = { changed: edited.length === 0 ? changedNow : edited }
     if (head?.step_id && goesOn && last?.state === 'done' && last.to_step === head.step_id) {

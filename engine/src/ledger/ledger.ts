@@ -7,7 +7,8 @@ import { parseJson } from '../store/json'
  * A line of history of its own: each take, the join, the mesh, what was written of the piece, the looks at what is
  * missing, and the photos.
  */
-export type Track = `take:${number}` | `result:${number}` | 'join' | 'brief' | 'plan' | 'areas' | 'check' | 'photos'
+export type Track =
+  `take:${number}` | `result:${number}` | 'join' | 'brief' | 'plan' | 'areas' | 'parts' | 'check' | 'photos'
 
 export interface StepRecord {
   readonly id: number
@@ -145,7 +146,10 @@ export async function listSteps(db: Database, pieceId: number): Promise<StepReco
     (await db('steps')
       .where({ piece_id: pieceId })
       .orderBy('id')
-      .select(...COLUMNS, db.raw("IF(track IN ('brief', 'plan', 'areas'), '{}', params) AS params"))) as StepRow[]
+      .select(
+        ...COLUMNS,
+        db.raw("IF(track IN ('brief', 'plan', 'areas', 'parts'), '{}', params) AS params"),
+      )) as StepRow[]
   ).map(stepOf)
 }
 

@@ -1,5 +1,6 @@
 import type { Brief } from '@holosoma/core'
 import type { BenchSession } from '@holosoma/core/bench'
+import type { KeptParts } from '@holosoma/core/operations'
 import type { CarriedAreas, Plan } from '@holosoma/core/plan'
 import { readSession } from '../bench/sessions'
 import { findShapes, type ShapeInfo } from '../blobs/shape-store'
@@ -94,6 +95,8 @@ export interface PieceState {
   readonly plan: Written<Plan> | null
   /** The areas of the brief on the joined piece. */
   readonly areas: Written<CarriedAreas> | null
+  /** Parts of the skin that are kept by name. */
+  readonly parts: Written<KeptParts> | null
   /** The last look at what is missing; stale when takes changed after it. */
   readonly check: { readonly step: StepRecord; readonly stale: boolean } | null
   readonly session: BenchSession
@@ -220,6 +223,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     headOf('brief'),
     headOf('plan'),
     headOf('areas'),
+    headOf('parts'),
     checkStep,
     headOf('photos'),
   ])
@@ -244,6 +248,7 @@ async function readState(db: Database, pieceId: number): Promise<PieceState | nu
     brief: await written<Brief>(db, headOf('brief')),
     plan: await written<Plan>(db, headOf('plan')),
     areas: await written<CarriedAreas>(db, headOf('areas')),
+    parts: await written<KeptParts>(db, headOf('parts')),
     photos: await listPhotos(db, pieceId, [...active]),
     steps,
     activeSteps: [...active],

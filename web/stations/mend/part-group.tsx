@@ -7,6 +7,7 @@ import { areaText } from '@/lib/format'
 import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import { type PartTool, type SpotKind } from './desk'
+import { MoreParts } from './more-parts'
 import { PartActs } from './part-acts'
 
 const TOOLS: readonly Tool<PartTool>[] = [
@@ -63,6 +64,7 @@ export function PartGroup() {
           })
         }
       />
+      <MoreParts region={region} choose={(chosen) => set({ drawn: chosen, spots: [], grownMm: '', partTool: null })} />
       {(tool === 'lasso' || tool === 'box') && (
         <label className="flex items-center gap-1.5 text-[13px]">
           It reaches
