@@ -11,6 +11,7 @@ import {
   remeshSkin,
   runOperation,
   simplify,
+  overlapPlane,
   spliceSkin,
   type OperationResult,
   type RunContext,
@@ -172,13 +173,15 @@ export const spliceFiles = async (
   first: string,
   second: string,
   output: string,
-  { plane, band, ...options }: Common & { plane: string; band: number },
+  { plane, band, ...options }: Common & { plane?: string; band: number },
 ): Promise<void> => {
   const other = await loadMesh(second)
-  const { normal, offsetMm } = planeOf(plane)
-  // Of the operation, the first stays above.
-  const turned = { normal: normal.map((v) => -v), offsetMm: -offsetMm }
-  return act([first, output], options, (mesh, ctx) =>
-    runOperation(spliceSkin, { mesh, other }, { ...turned, bandMm: band, of: second }, ctx),
-  )
+  return act([first, output], options, (mesh, ctx) => {
+    if (plane === undefined)
+      return runOperation(spliceSkin, { mesh, other }, { ...overlapPlane(mesh, other), bandMm: band, of: second }, ctx)
+    const { normal, offsetMm } = planeOf(plane)
+    // Of the operation, the first stays above.
+    const turned = { normal: normal.map((v) => -v), offsetMm: -offsetMm }
+    return runOperation(spliceSkin, { mesh, other }, { ...turned, bandMm: band, of: second }, ctx)
+  })
 }

@@ -17,6 +17,7 @@ export { compareShapes } from './measure/compare'
 export { fitScale, guessUnit, unitSlip, UNIT_MM, type Unit } from './measure/scale'
 export { solidsWith, type Solids } from './solids'
 export { weldVertices } from './mesh/weld'
+export { overlapPlane } from './splice/overlap-plane'
 export { simplifyMesh } from './simplify/simplify'
 export {
   captureTake,

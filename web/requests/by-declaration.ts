@@ -73,7 +73,7 @@ function takesOf(
       throw new Refusal(409, 'A take goes on with another take of points.')
     return pair
   }
-  return sources.has('takes') ? (rule.takes?.(state, ready) ?? ready) : []
+  return sources.has('takes') ? (rule.takes?.(state, ready, asked) ?? ready) : []
 }
 
 function usualInput(

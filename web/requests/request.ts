@@ -36,7 +36,7 @@ export interface Rule {
   /** Why it cannot be done now, in a sentence; null when it can. */
   readonly refuse?: (state: PieceState, ground: Ground, asked: Asked) => string | null
   /** Which takes go in, where the operation works on `takes`. */
-  readonly takes?: (state: PieceState, ready: readonly TakeState[]) => readonly TakeState[]
+  readonly takes?: (state: PieceState, ready: readonly TakeState[], asked: Asked) => readonly TakeState[]
   /** Parameters that follow from the piece, with those that were asked for. */
   readonly params?: (state: PieceState, ground: Ground, asked: Asked) => Record<string, unknown>
   readonly title?: (state: PieceState, ground: Ground, asked: Asked) => string

@@ -4,6 +4,7 @@ import {
   isGeometryError,
   motionFromRows,
   operationNamed,
+  overlapPlane,
   quietContext,
   runOperation,
   soleLoss,
@@ -158,6 +159,17 @@ const worker = {
       const mesh = await fetchShape(hash, 'whole')
       const fit = mesh.kind === 'mesh' ? planeOfFaces(mesh, facesOfRegion(mesh, region)) : null
       return fit ?? { error: 'Nothing of the surface lies there.' }
+    })
+  },
+
+  /** The plane through the middle of where two open surfaces overlap, facing to where the first has surface. */
+  async overlapPlane(
+    first: string,
+    second: string,
+  ): Promise<{ normal: [number, number, number]; offsetMm: number } | { error: string }> {
+    return refused(async () => {
+      const [a, b] = await Promise.all([first, second].map((hash) => fetchShape(hash, 'whole')))
+      return a.kind === 'mesh' && b.kind === 'mesh' ? overlapPlane(a, b) : { error: 'Only skins can be spliced.' }
     })
   },
 

@@ -1,6 +1,4 @@
 import { GeometryError, isGeometryError } from '../errors'
-import { scaled } from '../measure/preset'
-import { UNIT_MM, type Unit } from '../measure/scale'
 import type { Shape } from '../shapes'
 import { assertSound } from '../sound-shape'
 import { colouredByPictures, type Beside } from './beside'
@@ -8,14 +6,14 @@ import type { Told } from './builder'
 import { bytesSource, type ByteSource } from './byte-reader'
 import { isOwnGlb, readGlb } from './glb'
 import { writeGlb } from './glb-writer'
-import { EXTENSIONS, READ_EXTENSIONS, type ReadFormat, type WriteFormat } from './kinds'
-import { readObj, writeObj } from './obj'
+import { EXTENSIONS, READ_EXTENSIONS, type ReadFormat } from './kinds'
+import { readObj } from './obj'
 import { readOff } from './off'
 import { readPcd } from './pcd'
-import { readPly, writePly } from './ply'
-import { readStl, writeStl } from './stl'
+import { readPly } from './ply'
+import { readStl } from './stl'
 import { asUtf8 } from './text-source'
-import { readXyz, writeXyz } from './xyz'
+import { readXyz } from './xyz'
 
 /** Kinds that are text and nothing else. */
 const TEXTS: ReadonlySet<ReadFormat> = new Set(['obj', 'xyz', 'off'])
@@ -94,35 +92,7 @@ async function whole(source: ByteSource): Promise<Uint8Array<ArrayBuffer>> {
   return all
 }
 
-/** @throws SHAPE when the format needs triangles and there are none */
-/**
- * A shape held in mm as a file whose numbers are in another unit, its place far from zero included. glTF is in metres,
- * whatever is asked.
- */
-export const writeShapeIn = (shape: Shape, format: WriteFormat, unit: Unit): Iterable<Uint8Array<ArrayBuffer>> =>
-  writeShape(format === 'glb' || unit === 'mm' ? shape : scaled(shape, 1 / UNIT_MM[unit]), format, unit)
-
-/** @param unit of the numbers in the shape, told where a format can tell it */
-export function writeShape(shape: Shape, format: WriteFormat, unit: Unit = 'mm'): Iterable<Uint8Array<ArrayBuffer>> {
-  switch (format) {
-    case 'ply':
-      return writePly(shape, unit)
-    case 'obj':
-      return writeObj(shape)
-    case 'xyz':
-      return writeXyz(shape)
-    case 'glb':
-      return [writeGlb(shape)]
-    case 'stl':
-      if (shape.kind !== 'mesh')
-        throw new GeometryError(
-          'SHAPE',
-          'STL holds triangles, and this is a cloud of points. Write PLY or XYZ, or make a skin first.',
-        )
-      return writeStl(shape)
-  }
-}
-
+export { writeShape, writeShapeIn } from './write'
 export * from './kinds'
 export { nestsDeeper } from './json-depth'
 export { assembleFrames, readPoseList, type FramePoseLine } from './frames'

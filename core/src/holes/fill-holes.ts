@@ -6,6 +6,7 @@ import { weldVertices } from '../mesh/weld'
 import { withMoreFaces, withMorePoints, type TriangleMesh } from '../shapes'
 import { facingRims } from './facing-rims'
 import { islandsOf } from './islands'
+import type { FreeSpace } from './lay-behind'
 import { joinRings } from './join-rings'
 import { RingFiller, type Closed, type FillKind, type Plain } from './ring-filler'
 
@@ -16,8 +17,13 @@ export interface FillOptions {
   readonly perimeterMm: number
   /** Close only these, by their place in the list of rims (`rimsOfMesh` of the welded mesh). */
   readonly only?: readonly number[]
-  /** Follow the surface round the hole, or span the rim with as little bend as can be. @defaultValue curved */
+  /**
+   * Follow the surface round the hole, span the rim with as little bend as can be, or follow it only as far as free
+   * space allows. @defaultValue curved
+   */
   readonly kind?: FillKind
+  /** What a membrane must not stand in; without it, it follows the surface. */
+  readonly inFree?: FreeSpace | null
   /** Rims that face each other across a gap get one band instead of two caps. @defaultValue false */
   readonly bands?: boolean
 }
@@ -59,6 +65,7 @@ export function fillHoles(input: TriangleMesh, options: FillOptions, context: Ru
     welded,
     asked.map((l) => l.vertices),
     context,
+    options.inFree ?? null,
   )
   const holes = [...chosen.keys()].filter((i) => chosen[i] && island[i] < 0)
   const facing = options.bands

@@ -4,10 +4,11 @@ import { searchCrossings } from '../mesh/crossings'
 import type { TriangleMesh } from '../shapes'
 import { TriangleBvh } from '../spatial/triangle-bvh'
 import { fairPatch } from './fair-patch'
+import { layBehind, type FreeSpace } from './lay-behind'
 import { refinePatch, type Patch } from './refine-patch'
 import { triangulateRing } from './triangulate-ring'
 
-export type FillKind = 'curved' | 'flat'
+export type FillKind = 'curved' | 'flat' | 'membrane'
 /** How a ring was closed in the end: as asked, nearer to flat than asked, over one point in its middle, or not. */
 export type Closed = 'asked' | 'flatter' | 'fan' | 'open'
 
@@ -19,6 +20,8 @@ export interface Plain {
   readonly box: Float64Array
 }
 
+/** Of a membrane's points so many may stand in space that was seen to be empty: at its rim a pixel says little. */
+const MOST_IN_FREE = 0.05
 /** How much of the continued curve is kept, in turn, where all of it would cross the surface. */
 const SHARES = [1, 0.75, 0.5, 0.25, 0]
 /** Rounds in which triangles that cross something are put out of the question, for rings up to so many points. */
@@ -52,11 +55,13 @@ export class RingFiller {
   /**
    * @param mesh points that coincide made one
    * @param rims the points of all rings that may be filled
+   * @param inFree what a membrane must not stand in
    */
   constructor(
     mesh: TriangleMesh,
     rims: readonly Int32Array[],
     private readonly context: Pick<RunContext, 'cancelled'> = quietContext(),
+    private readonly inFree: FreeSpace | null = null,
   ) {
     this.points = mesh.positions.length / 3
     this.positions = Float32Array.from(mesh.positions)
@@ -103,7 +108,7 @@ export class RingFiller {
   /** Closes a ring. @param plain what `plan` said of it */
   close(ring: Int32Array, kind: FillKind, plain: Plain | null): Closed {
     const how = plain ? this.closePlainly(plain, kind) : 'open'
-    if (how !== 'open') return how
+    if (how !== 'open' || kind === 'membrane') return how
     const fan = this.fan(ring)
     if (this.crossing(fan, 1).length > 0) return 'open'
     this.lay(fan)
@@ -113,6 +118,7 @@ export class RingFiller {
   /** The same without a point in the middle as the last way out: over a band between two rims it would be a wall. */
   closePlainly(plain: Plain, kind: FillKind): Closed {
     this.reserved.delete(plain)
+    if (kind === 'membrane') return this.curved(plain.ring, plain.faces, this.inFree) === null ? 'open' : 'asked'
     if (kind === 'curved') {
       const share = this.curved(plain.ring, plain.faces)
       if (share !== null) return share === 1 ? 'asked' : 'flatter'
@@ -151,7 +157,7 @@ export class RingFiller {
   }
 
   /** @returns the share of the curve that could be kept; null where no share of it could */
-  private curved(ring: Int32Array, triangles: readonly number[]): number | null {
+  private curved(ring: Int32Array, triangles: readonly number[], inFree: FreeSpace | null = null): number | null {
     const patch = refinePatch(this.positions, this.points, ring, triangles, (a, b) => this.hasEdge(a, b))
     if (patch.added.length === 0) {
       if (this.crossing(patch, 1).length > 0) return null
@@ -163,9 +169,13 @@ export class RingFiller {
     all.set(this.positions.subarray(0, this.points * 3))
     all.set(flat, this.points * 3)
     const rim = [...new Set(ring)]
-    fairPatch(all, rim, this.neighbours(rim, patch), this.points)
+    const neighbours = this.neighbours(rim, patch)
+    fairPatch(all, rim, neighbours, this.points)
+    const left = inFree ? layBehind(all, this.points, neighbours.slice(rim.length), inFree) : 0
+    if (left > MOST_IN_FREE) return null
     const curve = all.subarray(this.points * 3)
-    for (const share of SHARES) {
+    // Anything flatter than a membrane that free space allows would stand in that space.
+    for (const share of inFree ? [1] : SHARES) {
       const candidate = { faces: patch.faces, added: Array.from(flat, (v, i) => v + share * (curve[i] - v)) }
       if (this.crossing(candidate, 1).length > 0) continue
       this.lay(candidate)

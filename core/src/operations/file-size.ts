@@ -1,5 +1,5 @@
 import { stage, type RunContext } from '../context'
-import { writeShape } from '../formats'
+import { writeShape } from '../formats/write'
 import type { WriteFormat } from '../formats/kinds'
 import type { TriangleMesh } from '../shapes'
 import { simplifyMesh, type SimplifyResult } from '../simplify/simplify'

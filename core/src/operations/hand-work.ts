@@ -10,9 +10,9 @@ import type { Bounds, PointCloud, TriangleMesh } from '../shapes'
 import type { Motions } from './artefacts'
 import { optional, WORKS_ON } from './inputs'
 import { healthDetails, healthFigures, healthFindings, type HealthDetails } from './mend'
-import { ONE_NAME_EACH, type Estimate, type Figures, type ResultOf } from './operation'
+import { type Estimate, type Figures, type ResultOf } from './operation'
 import { somePlaces } from './places-of-acts'
-import { pointsUnderSkin, type UnderSkin } from './skin-takes'
+import { pointsUnderSkin, UNDER_SKIN, type UnderSkin } from './skin-takes'
 
 /* What all work by hand on a surface has in common: how far it may go, and against what that is held. */
 
@@ -33,9 +33,7 @@ export const HELD = {
   capMm: Joi.number().min(0).max(1e3).required().label('cap'),
   toleranceMm: Joi.number().positive().allow(null).default(null),
   reason: Joi.string().trim().min(3).max(400).allow(null).default(null).label('reason'),
-  names: Joi.array().items(Joi.string()).unique().default([]).messages(ONE_NAME_EACH),
-  up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
-  scale: Joi.number().positive().max(1e6).default(1),
+  ...UNDER_SKIN,
 }
 
 /** The lengths among it, on a mesh that is so much larger. */

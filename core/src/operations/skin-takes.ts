@@ -1,12 +1,20 @@
+import Joi from 'joi'
 import { estimateFeatures } from '../cloud/normals'
+import { medianSpacing } from '../cloud/spacing'
 import type { RunContext } from '../context'
 import { GeometryError } from '../errors'
 import { insideOut } from '../fuse/inside-out'
 import { gatherPoints, type FusePoints, type FuseTake } from '../fuse/points'
 import { compose, identityMotion, type Motion } from '../linear/rigid'
 import { uprightOf } from '../linear/upright'
+import type { FreeSpace } from '../holes/lay-behind'
+import { freeSpaceOf } from '../view/free-space'
 import type { PointCloud } from '../shapes'
 import type { Motions } from './artefacts'
+import { ONE_NAME_EACH } from './operation'
+
+/** Free space is told in pixels so many spacings wide. */
+const FREE_SPACINGS = 3
 
 interface Inputs {
   readonly takes: readonly PointCloud[]
@@ -54,6 +62,24 @@ export function takesInSkin(
     const here = motion ?? identityMotion()
     return { cloud: { ...cloud, normals }, motion: upright ? compose(upright, here) : here }
   })
+}
+
+/** The same as parameters of an operation. */
+export const UNDER_SKIN = {
+  names: Joi.array().items(Joi.string()).unique().default([]).messages(ONE_NAME_EACH),
+  up: Joi.array().items(Joi.number()).length(3).allow(null).default(null),
+  scale: Joi.number().positive().max(1e6).default(1),
+}
+
+/** Space round a skin that its takes saw to be empty; null where none tells where it looked from. */
+export function freeSpaceUnder(
+  ground: Inputs,
+  { scale = 1, ...params }: UnderSkin,
+  context: RunContext,
+): FreeSpace | null {
+  const placed = takesInSkin(ground, params, context).map((t) => scaledTake(t, scale))
+  const pixelMm = FREE_SPACINGS * Math.max(...placed.map(({ cloud }) => medianSpacing(cloud)))
+  return freeSpaceOf(placed, pixelMm)
 }
 
 /** A take as it lies under a skin that was made so much larger, about the common zero. */

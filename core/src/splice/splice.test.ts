@@ -3,9 +3,11 @@ import { quietContext } from '../context'
 import { cutByPlane } from '../mesh/cut-plane'
 import { checkHealth } from '../mesh/health'
 import { vertexNormals } from '../mesh/normals'
+import { dropUnusedVertices } from '../mesh/weld'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { ballMesh } from '../testing/altered'
 import { torus, withoutFaces } from '../testing/solids'
+import { overlapPlane } from './overlap-plane'
 import { splice } from './splice'
 
 const context = () => quietContext()
@@ -84,6 +86,20 @@ describe('two surfaces made one along a plane', () => {
     ],
   ])('refused in a sentence: %s', (_, first, second, options, why) => {
     expect(() => splice(first, second, options, context())).toThrow(why)
+  })
+  test('where they overlap tells the plane: two open balls, and a splice along it', () => {
+    const cut = (mesh: TriangleMesh, z: number, side: 1 | -1): TriangleMesh =>
+      dropUnusedVertices(cutByPlane(mesh, { normal: [0, 0, side], offsetMm: side * z }, false, context()).mesh)
+    // The upper ends at −3, the lower at 7: half way is 2.
+    const [upper, lower] = [cut(ball(20), -3, 1), cut(ball(20.1), 7, -1)]
+    const { normal, offsetMm } = overlapPlane(upper, lower)
+    expect(normal[2]).toBeGreaterThan(0.999)
+    expect(Math.abs(offsetMm - 2)).toBeLessThan(0.3)
+    const { mesh, stepMm } = splice(upper, lower, { normal, offsetMm, bandMm: 4 }, context())
+    expect(checkHealth(mesh, context())).toMatchObject({ closed: true, crossings: 0, genus: 0 })
+    expect(stepMm).toBeLessThan(0.02)
+    expect(() => overlapPlane(ball(20), lower)).toThrow('The first has no rim')
+    expect(() => overlapPlane(cut(ball(20), 8, 1), lower)).toThrow('hardly overlap')
   })
   test('a hole elsewhere stays as it is', () => {
     // The first face of the solid lies at its upper end.

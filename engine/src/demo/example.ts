@@ -2,16 +2,16 @@ import { invertRigid, LAMP_TAKES, motionRows, OIL_LAMP, roughMotion, trueMotion,
 import { compose } from '@holosoma/core/linear'
 import { requirementsOf } from '@holosoma/core/brief'
 import { proposeTidy, type TidyStep } from '@holosoma/core/plan'
-import { computeJob } from '../jobs/compute'
 import type { Database } from '../store/database'
 import { writeBrief } from '../ledger/documents'
-import { claimJob, completeJob, submitJob, type JobRequest } from '../jobs/jobs'
+import { claimJob, completeJob, submitJob } from '../jobs/jobs'
 import type { Track } from '../ledger/ledger'
 import { runRecipe } from '../jobs/recipe'
 import { createResult, resultTrack } from '../pieces/results'
 import { createTake } from '../pieces/takes'
 import { pieceState } from '../pieces/state'
 import { createPiece } from '../pieces/pieces'
+import { runDemoJob } from './demo-jobs'
 import { LAMP } from './seed-briefs'
 import { loadShape } from '../blobs/shape-store'
 
@@ -35,22 +35,14 @@ export async function seedExample(db: Database): Promise<void> {
   // A plain print of it: coarser than the record the other lamp is to become.
   const brief = { ...LAMP, purposes: ['print'] as const, detailMm: 2.4 }
   await writeBrief(db, pieceId, brief)
-  const run = async (
+  const run = (
     track: Track,
     title: string,
     operation: string,
     params: Record<string, unknown>,
     inputs: Record<string, string | string[]>,
     output?: string,
-  ): Promise<void> => {
-    const request: JobRequest = { kind: 'operation', operation, params, inputs, ...(output && { output }) }
-    const id = await submitJob(db, pieceId, track, title, request)
-    const job = await claimJob(db, 'demo')
-    if (job?.id !== id) throw new Error('Another worker took the demo’s job.')
-    const started = performance.now()
-    const step = await computeJob(db, job, { progress: () => undefined, cancelled: () => false })
-    await completeJob(db, job, { ...step, track, durationMs: performance.now() - started })
-  }
+  ): Promise<void> => runDemoJob(db, pieceId, track, title, { operation, params, inputs, ...(output && { output }) })
   const tidy = async (track: Track, name: string, acts: readonly TidyStep[]): Promise<void> => {
     const request = {
       kind: 'recipe' as const,

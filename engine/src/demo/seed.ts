@@ -2,6 +2,7 @@ import type { Database } from '../store/database'
 import { seedExample } from './example'
 import { createPiece } from '../pieces/pieces'
 import { seedBriefs } from './seed-briefs'
+import { seedToMend } from './to-mend'
 
 /** The demo, once, and only into an empty house: nobody's own pieces are ever touched. */
 export async function seedDemo(db: Database): Promise<boolean> {
@@ -10,5 +11,6 @@ export async function seedDemo(db: Database): Promise<boolean> {
   const lamp = await createPiece(db, { name: 'Oil lamp', number: 'HQ-014', sample: true, benchPiece: 'lamp' })
   await seedExample(db)
   await seedBriefs(db, lamp)
+  await seedToMend(db)
   return true
 }

@@ -164,16 +164,31 @@ describe('device profiles', () => {
 })
 
 nightTest(
-  'the demo: seven pieces, briefs that stand, once only; the machine’s speed is read off the worked example',
+  'the demo: eight pieces, briefs that stand, once only; the machine’s speed is read off the worked example',
   async () => {
     await emptyTables(db)
     expect(await secondsPerMillionPoints(db)).toBeNull()
     expect(await seedDemo(db)).toBe(true)
     expect(await seedDemo(db)).toBe(false)
     const rows = (await db('pieces').orderBy('id').select('id', 'number')) as { id: number; number: string }[]
-    expect(rows.map((r) => r.number)).toEqual(['HQ-014', 'HQ-014 b', 'HQ-022', 'HQ-031', 'HQ-007', 'HQ-040', 'HQ-R3'])
+    expect(rows.map((r) => r.number)).toEqual([
+      'HQ-014',
+      'HQ-014 b',
+      'HQ-022',
+      'HQ-031',
+      'HQ-007',
+      'HQ-040',
+      'HQ-R3',
+      'HQ-022 b',
+    ])
     const states = await Promise.all(rows.map((r) => pieceState(db, r.id)))
-    expect(states.map((s) => s!.brief !== null)).toEqual([true, true, true, false, true, true, true])
+    expect(states.map((s) => s!.brief !== null)).toEqual([true, true, true, false, true, true, true, false])
+    const { mesh, results } = states[7]!
+    expect(results.map((r) => [r.name, r.step.figures.closed])).toEqual([
+      ['mended', true],
+      ['as it came', false],
+    ])
+    expect([mesh!.name, mesh!.step.figures.holes, mesh!.step.figures.components]).toEqual(['as it came', 3, 2])
     expect(states[0]!.plan!.content.standIn.kind).toBe('mesh')
     expect(await secondsPerMillionPoints(db)).toBeGreaterThan(1)
   },

@@ -1,6 +1,7 @@
 'use client'
 import { Group, Plain } from '@/components/ui'
 import { mm } from '@/lib/format'
+import { madeOf } from '@/lib/made-of'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 import type { Hole } from './holes'
 
@@ -11,8 +12,9 @@ export function HoleList({ holes }: { holes: readonly Hole[] }) {
   const busy = useBusy()
   const set = useDesk((d) => d.set)
   const from = useDesk((d) => d.bridgeFrom)
+  const hasTakes = useDesk((d) => madeOf(d.state) !== null)
   if (holes.length === 0) return null
-  const close = (hole: Hole, kind: 'curved' | 'flat'): Promise<void> =>
+  const close = (hole: Hole, kind: 'curved' | 'flat' | 'membrane'): Promise<void> =>
     attempt(() => submit({ operation: 'mend.closeHole', params: { rim: hole.rim, kind } }))
   const bridge = (i: number): void => {
     if (from === null) return set({ bridgeFrom: i })
@@ -47,6 +49,16 @@ export function HoleList({ holes }: { holes: readonly Hole[] }) {
             <Plain disabled={busy} aria-label={`Close hole ${i + 1} flat`} onClick={() => close(hole, 'flat')}>
               Flat
             </Plain>
+            {hasTakes && (
+              <Plain
+                disabled={busy}
+                aria-label={`Close hole ${i + 1} as free space allows`}
+                title="A membrane that stands nowhere the takes looked through"
+                onClick={() => close(hole, 'membrane')}
+              >
+                Behind
+              </Plain>
+            )}
             {holes.length > 1 && (
               <Plain
                 disabled={busy}

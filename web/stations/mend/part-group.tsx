@@ -173,7 +173,8 @@ function useMarked(hash: string | undefined, region: MeshRegion | null): string 
             setTold(found.error)
             return
           }
-          set({ skinMark: { hash, mark: found.mark } })
+          // A length painted over it would hide what is chosen.
+          set({ skinMark: { hash, mark: found.mark }, skinPaint: null })
           setTold(
             found.areaMm2 > 0
               ? `About ${areaText(found.areaMm2)} of the surface.`

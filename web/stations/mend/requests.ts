@@ -12,15 +12,23 @@ const CAPPED: Rules[string] = {
   }),
 }
 
-/** The takes hold the surface where it is made of them; a mesh of others goes by itself. */
-const HELD: Rules[string] = {
+/** How the takes lie under the skin. */
+const UNDER_IT: Rules[string] = {
   takes: (state, ready) => (madeOf(state) ? ready.filter((t) => state.goesIn.includes(t.id)) : []),
   params: (state, { takes }, asked) => ({
-    toleranceMm: state.brief ? requirementsOf(state.brief.content).toleranceMm : null,
     up: madeOf(state)?.up ?? null,
     scale: madeOf(state)?.scale ?? 1,
     ...asked.params,
     names: takes.map((t) => calledThen(state, t)),
+  }),
+}
+
+/** The takes hold the surface where it is made of them; a mesh of others goes by itself. */
+const HELD: Rules[string] = {
+  ...UNDER_IT,
+  params: (state, ground, asked) => ({
+    toleranceMm: state.brief ? requirementsOf(state.brief.content).toleranceMm : null,
+    ...UNDER_IT.params!(state, ground, asked),
   }),
 }
 
@@ -40,6 +48,11 @@ export const mendRules: Rules = {
       beside && mesh?.shape.bounds && missesBox(mesh.shape.bounds, params)
         ? 'The plane lies beside the skin; there are no two sides to keep.'
         : null,
+  },
+  // Only a membrane asks the takes; whatever else closes a hole needs none of them read.
+  'mend.closeHole': {
+    ...UNDER_IT,
+    takes: (state, ready, asked) => (asked.params?.kind === 'membrane' ? UNDER_IT.takes!(state, ready, asked) : []),
   },
   'mend.brush': HELD,
   'mend.workPart': HELD,

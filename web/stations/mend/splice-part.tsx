@@ -1,6 +1,7 @@
 'use client'
 import { useState } from 'react'
 import { Choice, NumberField, Plain, positiveNumber } from '@/components/ui'
+import { geometry } from '@/lib/geometry'
 import { attempt, submit, useBusy, useDesk } from '@/lib/store'
 
 /** Another result of the piece goes on beyond the plane, without a seam. */
@@ -24,6 +25,13 @@ export function SplicePart() {
       })
       set({ meshPlane: null })
     })
+  const where = (): Promise<void> =>
+    attempt(async () => {
+      const { hash } = state.mesh!.shape
+      const found = await geometry(hash).overlapPlane(hash, other.shape.hash)
+      if ('error' in found) throw new Error(found.error)
+      set({ meshPlane: found })
+    })
   return (
     <div className="grid gap-2 border-t border-hair pt-2">
       <div className="flex items-center justify-between gap-2 text-[13px]">
@@ -41,6 +49,7 @@ export function SplicePart() {
         value={typed}
         onChange={(e) => setTyped(e.target.value)}
       />
+      <Plain onClick={where}>Lay the plane where they overlap</Plain>
       <Plain disabled={busy || !plane} onClick={join}>
         Splice them there
       </Plain>
