@@ -59,6 +59,12 @@ await page.getByTestId('run-step').first().waitFor({ timeout: 120_000 })
 await page.getByText('Take “upright”').scrollIntoViewIfNeeded()
 await page.evaluate(() => scrollBy(0, 260))
 await shot('run-sheet')
+// A mesh of another, with its holes waiting.
+await page.goto(address)
+await page.getByRole('link', { name: 'Bobbin, a mesh to mend' }).click()
+await at('Mend')
+await stageShows(stages(page).first(), /mesh/)
+await shot('mend')
 // The bench before a shot, and what is missing after one.
 await page.goto(address)
 await page.getByRole('link', { name: 'Banded jug' }).click()
@@ -91,7 +97,7 @@ await stageShows(stages(page).first(), /missing/)
 await shot('take-missing')
 await page.goto(address)
 await page.getByRole('link', { name: 'Lamp, a worked example' }).click()
-for (const station of ['Tidy', 'Join', 'Skin', 'Mend', 'Size', 'Release']) {
+for (const station of ['Tidy', 'Join', 'Skin', 'Size', 'Release']) {
   await at(station)
   await stageShows(stages(page).first(), /take|mesh/)
   if (station === 'Tidy') {

@@ -81,8 +81,15 @@ function paint(
   const order = Array.from({ length: n }, (_, i) => i)
   const depth = (i: number): number => (sa * p[i * 3] + ca * p[i * 3 + 1]) * cb - p[i * 3 + 2] * sb
   order.sort((a, b) => depth(b) - depth(a))
-  const s = (Math.min(w, h * 1.25) / 32000) * 0.47
   const dot = Math.max(2, w / 50)
+  // As large as most pieces look well, smaller where a tall one would stick out.
+  let wide = 1,
+    high = 1
+  for (let i = 0; i < n; i++) {
+    wide = Math.max(wide, Math.abs(ca * p[i * 3] - sa * p[i * 3 + 1]))
+    high = Math.max(high, Math.abs((sa * p[i * 3] + ca * p[i * 3 + 1]) * sb + p[i * 3 + 2] * cb))
+  }
+  const s = Math.min((Math.min(w, h * 1.25) / 32000) * 0.47, (w / 2 - dot) / wide, (h * 0.48 - dot) / high)
   for (const i of order) {
     const x = ca * p[i * 3] - sa * p[i * 3 + 1]
     const y = sa * p[i * 3] + ca * p[i * 3 + 1]

@@ -245,6 +245,15 @@ describe('one verdict everywhere, and later stations inherit doubt', () => {
     expect(judge(s, 'skin').findings.at(-1)!.text).toBe('The join it rests on is unsound: The join is unsound.')
     expect(nextMove(s).text).toContain('is unsound')
   })
+  test('a skin with holes waits to be mended, unless the brief leaves its holes', () => {
+    const adopted = step('result:1', 'skin.adopt', { figures: { closed: false, holes: 3, faces: 100, components: 1 } })
+    const open = (brief: PieceState['brief']): PieceState =>
+      state({ mesh: emptyResult([adopted]), steps: [adopted], brief })
+    expect(nextMove(open(null))).toMatchObject({ station: 'mend', move: 'Mend it' })
+    expect(nextMove(open(null)).text).toContain('3 holes')
+    const content: Brief = { ...EMPTY_BRIEF, choices: { holes: 'leave' } }
+    expect(nextMove(open({ content, outlook: null, stepId: 1, revision: 1, version: 1 })).station).not.toBe('mend')
+  })
   test('accepted against advice it is doubtful, and the reason and what was found stay to be read', () => {
     const s = state(joined(['unsound'], { accepted: 'the handle fits by hand' }))
     expect(judge(s, 'join')).toMatchObject({

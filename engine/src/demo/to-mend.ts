@@ -34,7 +34,7 @@ const UNSEEN = [
  */
 export async function seedToMend(db: Database): Promise<void> {
   const pieceId = await createPiece(db, {
-    name: 'Net bobbin, a mesh to mend',
+    name: 'Bobbin, a mesh to mend',
     number: 'HQ-022 b',
     sample: true,
     benchPiece: null,

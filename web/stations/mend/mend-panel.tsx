@@ -123,7 +123,7 @@ export function MendPanel() {
                       label: `Thinner than ${mm(Number(f.thinUnderMm))}`,
                       value:
                         Number(f.thinSpots) > 0
-                          ? `${grouped(Number(f.thinSpots))} places, ${mm(Number(f.thinnestMm))} the least`
+                          ? `${grouped(Number(f.thinSpots))} ${Number(f.thinSpots) === 1 ? 'place' : 'places'}, ${mm(Number(f.thinnestMm))} the least`
                           : 'nowhere',
                       rule: 'one ray a point, inwards to the other side. No fault; a printer may not hold it',
                     },
