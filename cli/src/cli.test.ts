@@ -327,6 +327,10 @@ describe('small commands', () => {
     // Two cubes of 10 that share a cube of 5.
     expect(healed.volumeMm3).toBeCloseTo(2000 - 125, 2)
     expect(json('refine', 'one.ply', 'fine-one.ply').closed).toBe(true)
+    const sheet = json<{ use: number; sheetPx: number }>('unwrap', 'one.ply', 'laid.glb', '--sheet', '512')
+    expect(sheet).toMatchObject({ sheetPx: 512 })
+    expect(sheet.use).toBeGreaterThan(0.4)
+    expect(((await load('laid.glb')) as TriangleMesh).uvs?.every((v) => v >= 0 && v <= 1)).toBe(true)
     expect(json<{ volumeMm3: number }>('remesh', 'one.ply', 'even.ply', '--edge-length', '2').volumeMm3).toBeCloseTo(
       1875,
       1,
@@ -568,6 +572,8 @@ describe('bad input: exit 2, one clear line, no stack', () => {
     ],
     ['healing with a rim', ['mend', 'bad/ico.ply', 'x.ply', '--heal', '--holes', '5'], /--heal closes all holes/],
     ['edges of no length', ['remesh', 'bad/ico.ply', 'x.ply', '--edge-length', '0'], /larger than 0/],
+    ['both a density and a sheet', ['unwrap', 'bad/ico.ply', 'x.glb', '--dpi', '90', '--sheet', '64'], /not both/],
+    ['places in STL', ['unwrap', 'bad/ico.ply', 'x.stl'], /GLB alone/],
     ['nothing to simplify to', ['simplify', 'bad/ico.ply', 'x.ply'], /Say how many faces/],
     ['no readings', ['scale', 'bad/ico.ply', 'x.ply', '--pairs', 'bad/none.json'], /at least one calliper distance/],
     [

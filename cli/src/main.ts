@@ -1,5 +1,6 @@
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
+import { unwrapFile } from './colour'
 import { cut, denoiseFile, mend, refine, remesh, simplifyFile, spliceFiles } from './mend'
 import { planFile } from './plan'
 import { runRoad } from './road'
@@ -93,6 +94,10 @@ command('splice <first> <second> <out>', 'two surfaces made one along a plane: t
   .option('--plane <nx,ny,nz,d>', 'the plane n·x = d, mm; left out: through the middle of where they overlap')
   .requiredOption('--band <mm>', 'how far from it each goes over into the other', positive)
   .action(spliceFiles)
+command('unwrap <in> <out>', 'places on one sheet for all of its surface, without overlap, as GLB')
+  .option('--dpi <n>', 'texels an inch of surface (usual: 100)', positive)
+  .option('--sheet <px>', 'edge of the square sheet', positive)
+  .action(unwrapFile)
 command('refine <in> <out>', 'four triangles for each one').action(refine)
 command('compare <shape> <reference>', 'distances between shapes')
   .option('--map <out>', 'PLY coloured by distance')

@@ -11,6 +11,7 @@ export const ROOMS = [
   'heal',
   'denoise',
   'splice',
+  'unwrap',
   'measure',
   'select',
   'brief',

@@ -8,6 +8,8 @@ import { seededRandom } from '../linear/random'
 import { boundsOf, type PointCloud, type Shape, type TriangleMesh } from '../shapes'
 import { cube, exploded, icosahedron, spherePoints, torus } from '../testing/solids'
 import type { Unit } from '../measure/scale'
+import { quietContext } from '../context'
+import { unwrap } from '../unwrap/unwrap'
 import { bytesSource, readGlb, readShape, writeGlb, writeShape, writeShapeIn, type WriteFormat } from './index'
 
 const text = (s: string) => new TextEncoder().encode(s)
@@ -129,6 +131,20 @@ describe('an independent reader (three.js loaders) finds the same in our files',
     const box = node.geometry.boundingBox!.applyMatrix4(node.matrixWorld)
     const size = [box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z]
     ;[0.01, 0.3, 0.02].forEach((v, i) => expect(size[i]).toBeCloseTo(v, 6))
+  })
+  test('GLB: places on a sheet as they were laid, a cube’s faces each as large there as they are', async () => {
+    const { mesh: laid, sheetPx, texelMm } = unwrap(cube(10), { sheetPx: 256 }, quietContext())
+    const { scene } = await new GLTFLoader().parseAsync(bytesOf(laid, 'glb').buffer, '')
+    const { geometry } = scene.getObjectByProperty('isMesh', true) as Mesh
+    const uv = geometry.getAttribute('uv')
+    const soup = geometry.index ? Array.from(geometry.index.array) : [...Array(uv.count).keys()]
+    expect(soup).toHaveLength(36)
+    const texels = (v: number): [number, number] => [uv.getX(v) * sheetPx, uv.getY(v) * sheetPx]
+    for (let f = 0; f < 36; f += 3) {
+      const [a, b, c] = soup.slice(f, f + 3).map(texels)
+      const twice = Math.abs((b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]))
+      expect(twice * texelMm ** 2).toBeCloseTo(100, 1)
+    }
   })
 })
 

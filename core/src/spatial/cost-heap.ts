@@ -28,6 +28,10 @@ export class CostHeap {
   top(): number {
     return this.count > 0 ? this.items[0] : -1
   }
+  /** What the cheapest costs; Infinity where there is none. */
+  topCost(): number {
+    return this.count > 0 ? this.costs[0] : Infinity
+  }
   /** What the cheapest but one costs at least. */
   secondCost(): number {
     let least = Infinity
