@@ -17,7 +17,8 @@ import { NOISE_ONLY } from '../core/src/bench/settings'
 import { estimateFeatures } from '../core/src/cloud/normals'
 import { keepEdges } from '../core/src/crease/keep-edges'
 import { denoise, EDGE_WAYS } from '../core/src/denoise/denoise'
-import { faceNeighbours, facetsOf, filterNormals } from '../core/src/denoise/face-normals'
+import { faceNeighbours, filterNormals } from '../core/src/denoise/face-normals'
+import { facetsOf } from '../core/src/mesh/facets'
 import { noiseOf } from '../core/src/denoise/noise'
 import { flatRegions } from '../core/src/denoise/flat-regions'
 import { gatherPoints, type FuseTake } from '../core/src/fuse/points'
@@ -247,8 +248,6 @@ for (const name of ['gull', 'lamp', 'jug', 'bobbin', 'tile']) {
       Array.from({ length: m.positions.length / 3 }, (_, v) =>
         Math.abs(piece.field(m.positions[v * 3], m.positions[v * 3 + 1], m.positions[v * 3 + 2])),
       )
-    const laid = denoise(skin, { capMm: 0.1, edges: 'true' }, quietContext())
-    if (choice === 'careful') process.stdout.write(`${name}: laid true onto ${laid.planes} planes\n`)
     const [before, after] = [off(skin), off(kept.mesh)]
     const over = (d: number[]): number => d.filter((x) => x > 0.2 * h).length
     process.stdout.write(

@@ -7,7 +7,7 @@ import { EVIDENCE, type TriangleMesh } from '../shapes'
 import { angleBeam, rod, torus, withoutFaces } from '../testing/solids'
 import { ballMesh, inFour } from '../testing/altered'
 import { denoise } from './denoise'
-import { noiseOf } from './noise'
+import { noiseEach, noiseOf, spreadOver } from './noise'
 
 const context = () => quietContext()
 /** Every point moved along its normal by a random amount. */
@@ -55,6 +55,31 @@ describe('noise of a surface', () => {
   })
 })
 
+describe('place by place', () => {
+  test('a ball that is rough on one half is told so, half by half, within a fifth', () => {
+    const [smooth, bumpy] = [noisy(ball, 0.01), noisy(ball, 0.04)]
+    const half: TriangleMesh = {
+      ...ball,
+      positions: ball.positions.map((_, i) => (ball.positions[i - (i % 3) + 2] > 0 ? smooth : bumpy).positions[i]),
+    }
+    const each = noiseEach(half)
+    for (const [sigma, is] of [
+      [0.01, (z: number) => z > 6],
+      [0.04, (z: number) => z < -6],
+    ] as const) {
+      const some = each.filter((_, v) => is(ball.positions[v * 3 + 2]))
+      const mean = some.reduce((s, d) => s + d, 0) / some.length
+      expect(Math.abs(mean / sigma - 1)).toBeLessThan(0.2)
+    }
+  })
+  test('what has no value gets that of its neighbours, and what has none near stays without', () => {
+    const values = new Float64Array(ball.positions.length / 3).fill(2)
+    values[0] = NaN
+    expect(spreadOver(ball.indices, values, 1)[0]).toBe(2)
+    expect(spreadOver(ball.indices, values.fill(NaN), 3).every(Number.isNaN)).toBe(true)
+  })
+})
+
 describe('taken off', () => {
   test('laid true: flats come back to a tenth of their noise, edges and the volume are the true ones', () => {
     const {
@@ -82,9 +107,12 @@ describe('taken off', () => {
       mesh,
       planes: flats,
       cylinders,
+      radiiMm,
       laidShare,
     } = denoise(noisy(solid, 0.03), { capMm: 0.3, edges: 'true' }, context())
     expect([flats, cylinders]).toEqual([2, 1])
+    // Some 6,000 points of 0.03 mm of noise tell the radius to half a thousandth.
+    expect(Math.abs(radiiMm[0] - 8)).toBeLessThan(0.003)
     expect(laidShare).toBeGreaterThan(0.95)
     const { positions: p } = mesh
     let off2 = 0,

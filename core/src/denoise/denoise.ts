@@ -5,10 +5,11 @@ import { findCrossings } from '../mesh/crossings'
 import { borderPoints, edgeTopology } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
 import { EVIDENCE, type TriangleMesh } from '../shapes'
-import { faceNeighbours, facetsOf, filterNormals, type FaceNeighbours } from './face-normals'
+import { facetsOf } from '../mesh/facets'
+import { faceNeighbours, filterNormals, type FaceNeighbours } from './face-normals'
 import { flatRegions, type LaidRegion } from './flat-regions'
 import { noiseOf, ringMiddles } from './noise'
-import { roundRegions } from './round-regions'
+import { roundRegions, type RoundRegion } from './round-regions'
 
 /** Smoothed over like everything · kept · what is a plane or a cylinder within the noise is laid onto it, and edges where they meet. */
 export const EDGE_WAYS = ['rounded', 'kept', 'true'] as const
@@ -30,6 +31,8 @@ export interface Denoised {
   /** Planes and cylinders the surface was laid onto, and the share of its faces that lie on them. */
   readonly planes: number
   readonly cylinders: number
+  /** Of the cylinders, mm. */
+  readonly radiiMm: readonly number[]
   readonly laidShare: number
 }
 
@@ -67,20 +70,19 @@ export function denoise(input: TriangleMesh, { capMm, edges }: DenoiseOptions, c
   const sigmaMm = noiseOf(mesh)
   const p = from.slice()
   const neighbours = faceNeighbours(mesh)
-  let planes = 0,
-    rounds = 0,
+  let flats: readonly LaidRegion[] = [],
+    rounds: readonly RoundRegion[] = [],
     laid = 0
   if (edges === 'rounded') taubin(p, from, indices, fixed, capMm, stage(context, 0, 0.8))
   else {
     const facets = facetsOf(from, indices)
     const normals = filterNormals(facets, neighbours, NORMAL_ROUNDS)
     checkpoint(context, 1, 4, 'Taking noise off')
-    const { regions: flats, of } = flatRegions(facets, normals, neighbours, sigmaMm)
-    const round = roundRegions(from, indices, normals, neighbours, of, flats.length, sigmaMm)
-    planes = flats.length
-    rounds = round.length
+    const { regions, of } = flatRegions(facets, normals, neighbours, sigmaMm)
+    flats = regions
+    rounds = roundRegions(from, indices, normals, neighbours, of, flats.length, sigmaMm)
     const held = fixed.slice()
-    layOn([...flats, ...round], of, edges === 'true' ? 1 : HALF_WAY, p, from, indices, held, capMm)
+    layOn([...flats, ...rounds], of, edges === 'true' ? 1 : HALF_WAY, p, from, indices, held, capMm)
     for (const f of of) if (f >= 0) laid++
     const after = filterNormals(facetsOf(p, indices), neighbours, NORMAL_ROUNDS)
     follow(p, from, indices, after, withSharpHeld(mesh, after, held), capMm)
@@ -103,8 +105,9 @@ export function denoise(input: TriangleMesh, { capMm, edges }: DenoiseOptions, c
     leftMm: noiseOf(out),
     meanMm: sum / Math.max(1, positions.length / 3),
     mostMm,
-    planes,
-    cylinders: rounds,
+    planes: flats.length,
+    cylinders: rounds.length,
+    radiiMm: rounds.map((r) => r.radiusMm),
     laidShare: laid / Math.max(1, indices.length / 3),
   }
 }

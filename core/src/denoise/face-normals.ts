@@ -1,4 +1,4 @@
-import { faceCross } from '../linear/face-cross'
+import type { Facets } from '../mesh/facets'
 import type { TriangleMesh } from '../shapes'
 
 /** Faces beside each face: those that share a corner with it, in one list with where each one's begin. */
@@ -40,31 +40,6 @@ export function faceNeighbours({ positions, indices }: Pick<TriangleMesh, 'posit
   }
   start[faces] = n
   return { start, items: items.slice(0, n) }
-}
-
-/** Unit normal, middle and area of each face. */
-export interface Facets {
-  readonly normals: Float64Array
-  readonly middles: Float64Array
-  readonly areas: Float64Array
-}
-
-export function facetsOf(p: Float64Array, indices: Uint32Array): Facets {
-  const faces = indices.length / 3
-  const normals = new Float64Array(faces * 3),
-    middles = new Float64Array(faces * 3),
-    areas = new Float64Array(faces)
-  const cross = new Float64Array(3)
-  for (let f = 0; f < faces; f++) {
-    const [a, b, c] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3]
-    const twice = faceCross(p, a, b, c, cross)
-    areas[f] = twice / 2
-    for (let k = 0; k < 3; k++) {
-      normals[f * 3 + k] = twice > 0 ? cross[k] / twice : 0
-      middles[f * 3 + k] = (p[a + k] + p[b + k] + p[c + k]) / 3
-    }
-  }
-  return { normals, middles, areas }
 }
 
 /** Normals differ by this (length of their difference) at one standard deviation: about 20°. */

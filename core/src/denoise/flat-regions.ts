@@ -1,6 +1,7 @@
 import { solveCholesky } from '../linear/cholesky'
 import { PlaneSums } from './plane-sums'
-import type { FaceNeighbours, Facets } from './face-normals'
+import type { Facets } from '../mesh/facets'
+import type { FaceNeighbours } from './face-normals'
 
 /** A part of a surface that is a plane, or round like a cylinder, within its noise. */
 export interface LaidRegion {

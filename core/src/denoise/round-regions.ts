@@ -1,19 +1,27 @@
 import { across } from '../linear/across'
 import { solveCholesky } from '../linear/cholesky'
+import { circleAcross } from '../linear/circle'
 import { smallestEigen3 } from '../linear/symmetric3'
 import type { FaceNeighbours } from './face-normals'
 import { isBentOver, spread, type LaidRegion } from './flat-regions'
 
 /** An infinite cylinder. */
-export interface Cylinder {
+interface Cylinder {
   /** A place of its axis, and the axis' direction of length 1. */
   readonly at: readonly [number, number, number]
   readonly axis: readonly [number, number, number]
   readonly radiusMm: number
 }
 
+/** A part of a surface that is round like a cylinder. */
+export interface RoundRegion extends LaidRegion {
+  readonly radiusMm: number
+}
+
 /** Faces from which a cylinder is first told. */
 const PATCH = 90
+/** So many of them, the nearest to where it began, are not begun from again. */
+const MIDDLE = 14
 /** Noise the first patch may lie off its cylinder, root mean square. */
 const PATCH_SIGMAS = 3
 /** The same before its axis is laid by the points. */
@@ -26,13 +34,17 @@ const LEAST_TURN = Math.sin((4 * Math.PI) / 180) ** 2
 const ALIKE = Math.cos((6 * Math.PI) / 180)
 /** Faces of a first patch face alike from one to the next (cosine; 40°). */
 const SMOOTH = Math.cos((40 * Math.PI) / 180)
+/** Noise a point may lie off; a skin's is told too low, for it is alike at neighbours. */
 const NEAR_SIGMAS = 5
+/** Fewer faces say nothing sure of it. */
 const MIN_FACES = 200
 /** An arc under this may be anything that bends, radians. */
 const LEAST_ARC = (2 * Math.PI) / 3
 /** What follows a barrel, a waist or an oval takes less than this share off the scatter. */
 const MOST_BENT = 0.15
+/** Steps of Gauss–Newton at a time. */
 const ROUNDS = 4
+/** It is fitted anew each time the region has grown by so much. */
 const REFIT = 1.25
 /** It is grown again as long as it gets so much larger. */
 const REGROWN = 1.02
@@ -53,7 +65,7 @@ export function roundRegions(
   of: Int32Array,
   first: number,
   sigmaMm: number,
-): LaidRegion[] {
+): RoundRegion[] {
   const { start, items } = neighbours
   const faces = indices.length / 3
   const tried = new Uint8Array(faces)
@@ -61,7 +73,7 @@ export function roundRegions(
   const faceIn = new Int32Array(faces).fill(-1),
     pointIn = new Int32Array(p.length / 3).fill(-1)
   let stamp = 0
-  const found: LaidRegion[] = []
+  const found: RoundRegion[] = []
   const told = new Float64Array(4)
   const withPoints = (f: number, points: number[]): void => {
     for (let h = f * 3; h < f * 3 + 3; h++)
@@ -97,7 +109,7 @@ export function roundRegions(
     if (of[seed] >= 0 || tried[seed]) continue
     const patch = patchFrom(seed)
     // What a patch says is said of its middle, too.
-    for (let k = 0; k < Math.min(patch.length, 14); k++) tried[patch[k]] = 1
+    for (let k = 0; k < Math.min(patch.length, MIDDLE); k++) tried[patch[k]] = 1
     if (patch.length < PATCH) continue
     const some: number[] = []
     for (const f of patch) withPoints(f, some)
@@ -133,7 +145,7 @@ export function roundRegions(
       continue
     }
     for (const f of region) of[f] = first + found.length
-    found.push({ faces: region, surface: offSurface(round) })
+    found.push({ faces: region, surface: offSurface(round), radiusMm: round.radiusMm })
   }
   return found
 }
@@ -166,24 +178,15 @@ function toldBy(
   const axis = [eigen[3], eigen[4], eigen[5]] as const
   const frame = new Float64Array(6)
   across(...axis, frame)
-  // u² + v² = 2 u₀ u + 2 v₀ v + c, about the patch's first point (Kåsa 1976).
+  const circle = circleAcross(p, points, frame)
+  if (!circle) return null
+  const { u, v, radius } = circle
+  const at = [0, 1, 2].map((c) => u * frame[c] + v * frame[3 + c]) as [number, number, number]
+  // Beside the patch, so that shifts and tilts of the axis are told apart.
   const o = points[0] * 3
-  const a = new Float64Array(9),
-    g = new Float64Array(3),
-    solved = new Float64Array(3)
-  for (const v of points) {
-    const [x, y, z] = [p[v * 3] - p[o], p[v * 3 + 1] - p[o + 1], p[v * 3 + 2] - p[o + 2]]
-    const row = [frame[0] * x + frame[1] * y + frame[2] * z, frame[3] * x + frame[4] * y + frame[5] * z, 1]
-    const square = row[0] * row[0] + row[1] * row[1]
-    for (let i = 0; i < 3; i++) {
-      g[i] += row[i] * square
-      for (let k = 0; k < 3; k++) a[i * 3 + k] += row[i] * row[k]
-    }
-  }
-  if (!solveCholesky(a, g, solved, 3)) return null
-  const [u, v] = [solved[0] / 2, solved[1] / 2]
-  const at = [0, 1, 2].map((c) => p[o + c] + u * frame[c] + v * frame[3 + c]) as [number, number, number]
-  const rough = { at, axis, radiusMm: Math.sqrt(Math.max(0, solved[2] + u * u + v * v)) }
+  const along = axis[0] * p[o] + axis[1] * p[o + 1] + axis[2] * p[o + 2]
+  for (let c = 0; c < 3; c++) at[c] += along * axis[c]
+  const rough = { at, axis, radiusMm: radius }
   return rmsOff(rough, p, points) > roughMm ? null : fitted(rough, p, points)
 }
 

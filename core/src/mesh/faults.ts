@@ -83,35 +83,40 @@ export function faultsOf(mesh: TriangleMesh, crossing: ArrayLike<number>): Fault
 export const spikeFaults = (mesh: TriangleMesh): Fault[] => placesOf(mesh, 'spike', spikesOf(mesh))
 
 /** Groups of points, what hangs together made one place, the largest first. */
-export function placesOf(
-  { positions: p }: TriangleMesh,
-  kind: FaultKind,
-  groups: readonly (readonly number[])[],
-): Fault[] {
+function placesOf(mesh: TriangleMesh, kind: FaultKind, groups: readonly (readonly number[])[]): Fault[] {
+  return largestFirst(together(groups).map((of) => faultOf(mesh, kind, groups, of)))
+}
+
+/** Which groups of points hang together: lists of their numbers. */
+export function together(groups: readonly (readonly number[])[]): number[][] {
   if (groups.length === 0) return []
   const own = new Map<number, number>()
   for (const group of groups) for (const v of group) if (!own.has(v)) own.set(v, own.size)
   const sets = new UnionFind(own.size)
   for (const group of groups) for (const v of group) sets.union(own.get(v)!, own.get(group[0])!)
-  const points = new Map<number, number[]>()
-  for (const [v, k] of own) {
-    const root = sets.find(k)
-    const list = points.get(root)
-    if (list) list.push(v)
-    else points.set(root, [v])
-  }
-  const counts = new Map<number, number>()
-  for (const group of groups) {
+  const places = new Map<number, number[]>()
+  groups.forEach((group, i) => {
     const root = sets.find(own.get(group[0])!)
-    counts.set(root, (counts.get(root) ?? 0) + 1)
-  }
-  return [...points]
-    .map(([root, list]) => ({ kind, ...boxOf(p, list), count: counts.get(root)! }))
-    .sort((a, b) => b.sizeMm - a.sizeMm || b.count - a.count)
-    .slice(0, MOST_OF_A_KIND)
+    const list = places.get(root)
+    if (list) list.push(i)
+    else places.set(root, [i])
+  })
+  return [...places.values()]
 }
 
-function boxOf(p: Float32Array, points: readonly number[]): Pick<Fault, 'at' | 'sizeMm'> {
+/** Some groups of points as one place. */
+export const faultOf = (
+  { positions }: TriangleMesh,
+  kind: FaultKind,
+  groups: readonly (readonly number[])[],
+  of: readonly number[],
+): Fault => ({ kind, ...boxOf(positions, new Set(of.flatMap((i) => [...groups[i]]))), count: of.length })
+
+/** The largest of one kind, as many as are told. */
+export const largestFirst = (faults: Fault[]): Fault[] =>
+  faults.sort((a, b) => b.sizeMm - a.sizeMm || b.count - a.count).slice(0, MOST_OF_A_KIND)
+
+function boxOf(p: Float32Array, points: Iterable<number>): Pick<Fault, 'at' | 'sizeMm'> {
   const low = [Infinity, Infinity, Infinity],
     high = [-Infinity, -Infinity, -Infinity]
   for (const v of points)

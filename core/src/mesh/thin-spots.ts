@@ -3,7 +3,7 @@ import { faceCross } from '../linear/face-cross'
 import { boundsOf, diagonal, type TriangleMesh } from '../shapes'
 import { TriangleBvh } from '../spatial/triangle-bvh'
 import { vertexNormals } from './normals'
-import { placesOf, type Fault } from './faults'
+import { faultOf, largestFirst, together, type Fault } from './faults'
 
 /** Of the piece's size: what counts as thin where nobody says, up to a millimetre. */
 const THIN_SHARE = 0.02
@@ -18,7 +18,7 @@ export const usualThinMm = ({ positions }: TriangleMesh): number =>
 
 export interface ThinSpots {
   readonly spots: readonly Fault[]
-  /** The thinnest that was met; Infinity where nothing is as thin as was asked. */
+  /** The thinnest of them; Infinity where nothing is as thin as was asked. */
   readonly thinnestMm: number
 }
 
@@ -40,7 +40,7 @@ export function thinSpots(mesh: TriangleMesh, limitMm: number, context: RunConte
     other = new Float64Array(3),
     from = new Float64Array(3)
   const thin: number[][] = []
-  let thinnestMm = Infinity
+  const thickMm: number[] = []
   for (let v = 0; v < p.length / 3; v++) {
     if (v % 20_000 === 0) checkpoint(context, v * 3, p.length, 'Looking for thin spots')
     for (let k = 0; k < 3; k++) {
@@ -56,8 +56,10 @@ export function thinSpots(mesh: TriangleMesh, limitMm: number, context: RunConte
     if (!(-(inwards[0] * other[0] + inwards[1] * other[1] + inwards[2] * other[2]) < FACING * length)) continue
     // With the face across, so that the two sides of a wall are one place.
     thin.push([v, a, b, c])
-    thinnestMm = Math.min(thinnestMm, distanceMm + BEGIN * limitMm)
+    thickMm.push(distanceMm + BEGIN * limitMm)
   }
-  const spots = placesOf(mesh, 'thin', thin).filter(({ count }) => count >= MIN_POINTS)
-  return { spots, thinnestMm: spots.length > 0 ? thinnestMm : Infinity }
+  let thinnestMm = Infinity
+  const places = together(thin).filter((of) => of.length >= MIN_POINTS)
+  for (const of of places) for (const i of of) thinnestMm = Math.min(thinnestMm, thickMm[i])
+  return { spots: largestFirst(places.map((of) => faultOf(mesh, 'thin', thin, of))), thinnestMm }
 }

@@ -46,7 +46,7 @@ export const denoiseSkin = defineOperation({
   run({ mesh }, { capMm, edges, toleranceMm }, context) {
     // The brief's tolerance is the cap of whatever mends.
     const cap = Math.min(capMm, toleranceMm ?? Infinity)
-    const { mesh: calm, ...told } = denoise(mesh, { capMm: cap, edges }, stage(context, 0, 0.7))
+    const { mesh: calm, radiiMm: _radii, ...told } = denoise(mesh, { capMm: cap, edges }, stage(context, 0, 0.7))
     const health = checkHealth(calm, stage(context, 0.7, 1))
     const capped: Finding[] =
       cap < capMm

@@ -1,4 +1,5 @@
 import { across } from '../linear/across'
+import { circleAcross } from '../linear/circle'
 import { smallestEigen3 } from '../linear/symmetric3'
 
 /** A plane or a cylinder that a brush lays a surface onto. */
@@ -127,31 +128,14 @@ export function fitCylinder(patch: Patch): Form | null {
     az = eigen[5]
     flat ||= eigen[1] < FLAT_SPREAD * eigen[2]
     across(ax, ay, az, frame)
-    // u² + v² = 2 u₀ u + 2 v₀ v + c, about the patch's first point so that numbers stay small.
-    const o = list[0] * 3
-    const a = new Float64Array(9),
-      g = new Float64Array(3)
-    for (let i = 0; i < list.length; i++) {
-      const k = list[i] * 3
-      const x = p[k] - p[o],
-        y = p[k + 1] - p[o + 1],
-        z = p[k + 2] - p[o + 2]
-      const row = [frame[0] * x + frame[1] * y + frame[2] * z, frame[3] * x + frame[4] * y + frame[5] * z, 1] as const
-      const q = row[0] * row[0] + row[1] * row[1]
-      for (let r1 = 0; r1 < 3; r1++) {
-        g[r1] += w[i] * row[r1] * q
-        for (let c = 0; c < 3; c++) a[r1 * 3 + c] += w[i] * row[r1] * row[c]
-      }
-    }
-    const solved = solve3(a, g)
-    if (!solved) {
+    const circle = circleAcross(p, list, frame, w)
+    if (!circle) {
       flat = true
       return
     }
-    const [cu, cv] = [solved[0] / 2, solved[1] / 2]
-    r = Math.sqrt(Math.max(0, solved[2] + cu * cu + cv * cv))
-    u0 = cu + frame[0] * p[o] + frame[1] * p[o + 1] + frame[2] * p[o + 2]
-    v0 = cv + frame[3] * p[o] + frame[4] * p[o + 1] + frame[5] * p[o + 2]
+    u0 = circle.u
+    v0 = circle.v
+    r = circle.radius
     for (let i = 0; i < list.length; i++) {
       const k = list[i] * 3
       const u = frame[0] * p[k] + frame[1] * p[k + 1] + frame[2] * p[k + 2] - u0,
@@ -204,19 +188,4 @@ function robustly(n: number, weights: Float64Array, away: Float64Array, fit: (we
     }
   }
   fit(w)
-}
-
-/** Solves three equations by Cramer's rule; null where they do not say. */
-function solve3(a: Float64Array, g: Float64Array): [number, number, number] | null {
-  const minor = (i: number, j: number, k: number, l: number): number => a[i] * a[j] - a[k] * a[l]
-  const c0 = minor(4, 8, 5, 7),
-    c1 = minor(5, 6, 3, 8),
-    c2 = minor(3, 7, 4, 6)
-  const det = a[0] * c0 + a[1] * c1 + a[2] * c2
-  const size = Math.abs(a[0] * a[4] * a[8])
-  if (!(Math.abs(det) > 1e-12 * size)) return null
-  const x = (g[0] * c0 + g[1] * minor(2, 7, 1, 8) + g[2] * minor(1, 5, 2, 4)) / det
-  const y = (g[0] * c1 + g[1] * minor(0, 8, 2, 6) + g[2] * minor(2, 3, 0, 5)) / det
-  const z = (g[0] * c2 + g[1] * minor(1, 6, 0, 7) + g[2] * minor(0, 4, 1, 3)) / det
-  return [x, y, z]
 }

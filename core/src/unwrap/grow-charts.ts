@@ -1,11 +1,9 @@
 import { checkpoint, type RunContext } from '../context'
+import type { Facets } from '../mesh/facets'
 import { CostHeap } from '../spatial/cost-heap'
 
-/** Faces as charts see them: unit normals, middles and areas, and the half-edge across each half-edge (−1: none). */
-export interface Facets {
-  readonly normals: Float64Array
-  readonly middles: Float64Array
-  readonly areas: Float64Array
+/** Faces, and the half-edge across each half-edge; less than 0: none. */
+export interface LinkedFacets extends Facets {
   readonly twin: Int32Array
 }
 
@@ -30,7 +28,7 @@ interface Seeds {
  * @returns the chart of each face, from 0, −1 for none, and their number
  */
 export function growCharts(
-  facets: Facets,
+  facets: LinkedFacets,
   only: Uint8Array | null,
   reachMm: number,
   context: RunContext,
@@ -48,7 +46,7 @@ export function growCharts(
 
 /** All charts at once from their seeds; what none of them reaches gets seeds of its own, which are added. */
 function grown(
-  { normals: n, middles: m, areas, twin }: Facets,
+  { normals: n, middles: m, areas, twin }: LinkedFacets,
   only: Uint8Array | null,
   reachMm: number,
   seeds: Seeds,

@@ -1,9 +1,11 @@
 import { across } from '../linear/across'
-import type { Facets } from './grow-charts'
+import type { LinkedFacets } from './grow-charts'
 
 /** A chart laid flat along its axis. */
 export interface Chart {
   readonly faces: Int32Array
+  /** Corners from which an edge runs that no other face of it has, by their place in `places`. */
+  readonly border: Int32Array
   /** Two numbers for each corner of each face, mm, from 0 on. */
   readonly places: Float64Array
   readonly widthMm: number
@@ -16,11 +18,18 @@ const TURNS = 18
 const ASIDE = Math.cos((80 * Math.PI) / 180)
 
 /** The chart along the mean of its normals; null where a face is seen from aside or from behind. */
-export function layFlat(p: Float32Array, indices: Uint32Array, facets: Facets, faces: Int32Array): Chart | null {
+export function layFlat(
+  p: Float32Array,
+  indices: Uint32Array,
+  facets: LinkedFacets,
+  faces: Int32Array,
+  border: Int32Array,
+): Chart | null {
   const axis = [0, 0, 0]
   for (const f of faces) for (let c = 0; c < 3; c++) axis[c] += facets.areas[f] * facets.normals[f * 3 + c]
   const l = Math.hypot(...axis)
-  if (!(l > 0)) return faces.length === 1 ? { faces, places: new Float64Array(6), widthMm: 0, heightMm: 0 } : null
+  if (!(l > 0))
+    return faces.length === 1 ? { faces, border, places: new Float64Array(6), widthMm: 0, heightMm: 0 } : null
   const [x, y, z] = axis.map((v) => v / l)
   for (const f of faces) {
     const n = f * 3
@@ -40,28 +49,35 @@ export function layFlat(p: Float32Array, indices: Uint32Array, facets: Facets, f
     turn = 0
   for (let k = 0; k < TURNS; k++) {
     const a = (k * Math.PI) / 2 / TURNS
-    const [w, h] = extents(places, Math.cos(a), Math.sin(a))
+    const [w, h] = extents(places, border, Math.cos(a), Math.sin(a))
     if (w[1] - w[0] > 0 && (w[1] - w[0]) * (h[1] - h[0]) < best) {
       best = (w[1] - w[0]) * (h[1] - h[0])
       turn = a
     }
   }
   const [cos, sin] = [Math.cos(turn), Math.sin(turn)]
-  const [w, h] = extents(places, cos, sin)
+  const [w, h] = extents(places, border, cos, sin)
   for (let i = 0; i < places.length; i += 2) {
     const [u, v] = [places[i], places[i + 1]]
     places[i] = cos * u - sin * v - w[0]
     places[i + 1] = sin * u + cos * v - h[0]
   }
-  return { faces, places, widthMm: w[1] - w[0], heightMm: h[1] - h[0] }
+  return { faces, border, places, widthMm: w[1] - w[0], heightMm: h[1] - h[0] }
 }
 
-function extents(places: Float64Array, cos: number, sin: number): [[number, number], [number, number]] {
+/** How far it reaches both ways: with all faces the right way up, its border does. */
+function extents(
+  places: Float64Array,
+  border: Int32Array,
+  cos: number,
+  sin: number,
+): [[number, number], [number, number]] {
   let a = Infinity,
     b = -Infinity,
     c = Infinity,
     d = -Infinity
-  for (let i = 0; i < places.length; i += 2) {
+  for (const k of border) {
+    const i = k * 2
     const u = cos * places[i] - sin * places[i + 1],
       v = sin * places[i] + cos * places[i + 1]
     if (u < a) a = u

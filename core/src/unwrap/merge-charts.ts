@@ -1,4 +1,4 @@
-import type { Facets } from './grow-charts'
+import type { LinkedFacets } from './grow-charts'
 
 /** A chart under this share of what its reach would hold is given to a neighbour. */
 const SMALL = 0.05
@@ -11,7 +11,7 @@ const LEAN = Math.cos((75 * Math.PI) / 180)
  * @param of the chart of each face, −1 for none; written
  * @returns their number
  */
-export function mergeSmallCharts(facets: Facets, of: Int32Array, count: number, reachMm: number): number {
+export function mergeSmallCharts(facets: LinkedFacets, of: Int32Array, count: number, reachMm: number): number {
   const { normals: n, areas, twin } = facets
   const area = new Float64Array(count),
     axis = new Float64Array(count * 3)

@@ -8,7 +8,7 @@ const CELLS_A_SIDE = 0.5
  * one. With all faces the right way up, a border that does not cross itself bounds every place once (the degree of the
  * map is the winding of its border); the middles tell of sheets whose borders fall together.
  */
-export function coversTwice({ faces, places, widthMm, heightMm }: Chart, indices: Uint32Array): boolean {
+export function coversTwice({ faces, border, places, widthMm, heightMm }: Chart, indices: Uint32Array): boolean {
   const n = faces.length
   if (n < 2) return false
   const across = Math.max(1, Math.min(1024, Math.round(CELLS_A_SIDE * Math.sqrt(n))))
@@ -42,7 +42,7 @@ export function coversTwice({ faces, places, widthMm, heightMm }: Chart, indices
     Math.max(...of.map((o) => o[0])),
     Math.max(...of.map((o) => o[1])),
   ]
-  for (const k of borderOf(faces, indices)) {
+  for (const k of border) {
     const next = k - (k % 3) + ((k + 1) % 3)
     const [a, b] = [at(k), at(next)]
     const vertex = (i: number): number => indices[faces[Math.floor(i / 3)] * 3 + (i % 3)]
@@ -98,18 +98,6 @@ function middlesInOthers(p: Float64Array, n: number, widthMm: number, heightMm: 
         }
   }
   return false
-}
-
-/** Corners from which an edge of only one face of the chart runs, by their place in it. */
-function borderOf(faces: Int32Array, indices: Uint32Array): number[] {
-  const open = new Map<string, number>()
-  for (let i = 0; i < faces.length; i++)
-    for (let c = 0; c < 3; c++) {
-      const a = indices[faces[i] * 3 + c],
-        b = indices[faces[i] * 3 + ((c + 1) % 3)]
-      if (!open.delete(`${b} ${a}`)) open.set(`${a} ${b}`, i * 3 + c)
-    }
-  return [...open.values()]
 }
 
 const side = (a: readonly number[], b: readonly number[], c: readonly number[]): number =>

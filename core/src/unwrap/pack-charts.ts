@@ -1,11 +1,12 @@
 import { checkpoint, type RunContext } from '../context'
 import type { Chart } from './lay-flat'
 
-/** Where a chart stands on the sheet: turned by so many quarters, its lower left corner, in cells. */
+/** Where a chart stands on the sheet, in cells: turned by so many quarters, its lower left corner, its own height. */
 export interface Placed {
   readonly quarter: 0 | 1
   readonly x: number
   readonly y: number
+  readonly rows: number
 }
 
 /** What a chart covers, cell by cell: which of each row's words' bits. */
@@ -35,7 +36,7 @@ export function packCharts(
     while (sheet.length <= y) sheet.push(new Uint32Array(words))
     return sheet[y]
   }
-  const placed: Placed[] = charts.map(() => ({ quarter: 0, x: 0, y: 0 }))
+  const placed: Placed[] = charts.map(() => ({ quarter: 0, x: 0, y: 0, rows: 0 }))
   const order = charts.map((_, i) => i)
   order.sort((a, b) => charts[b].heightMm + charts[b].widthMm - charts[a].heightMm - charts[a].widthMm)
   // Where no chart of such a size fitted, none as large does.
@@ -72,7 +73,7 @@ export function packCharts(
       }
       if (!best) continue
       const { mask, x } = best
-      placed[i] = { quarter: best.quarter, x, y }
+      placed[i] = { quarter: best.quarter, x, y, rows: upright.height }
       for (let r = 0; r < mask.height; r++) {
         const row = rowAt(y + r)
         const runs = mask.runs[r]

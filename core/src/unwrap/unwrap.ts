@@ -1,15 +1,15 @@
 import { checkpoint, stage, type RunContext } from '../context'
 import { GeometryError } from '../errors'
-import { faceCross } from '../linear/face-cross'
+import { facetsOf } from '../mesh/facets'
 import { evenEdgeMm } from '../mesh/sample-surface'
 import { edgeTopology } from '../mesh/topology'
 import { weldVertices } from '../mesh/weld'
 import type { TriangleMesh } from '../shapes'
-import { growCharts, type Facets } from './grow-charts'
+import { growCharts, type LinkedFacets } from './grow-charts'
 import { layFlat, type Chart } from './lay-flat'
 import { mergeSmallCharts } from './merge-charts'
 import { coversTwice } from './overlaps'
-import { packCharts } from './pack-charts'
+import { packCharts, type Placed } from './pack-charts'
 
 export interface UnwrapOptions {
   /** Edge of a texel on the surface, mm; or edge of the sheet, texels. */
@@ -68,7 +68,7 @@ export function unwrap(input: TriangleMesh, options: UnwrapOptions, context: Run
     )
   const mesh = weldVertices(input)
   if (mesh.indices.length === 0) throw new GeometryError('EMPTY', 'The mesh has no faces to lay out.')
-  const facets = facetsOf(mesh)
+  const facets = { ...facetsOf(mesh.positions, mesh.indices), twin: edgeTopology(mesh).twin }
   const area = facets.areas.reduce((s, a) => s + a, 0)
   const reachMm = Math.max(REACH * Math.sqrt(area), LEAST_REACH_EDGES * evenEdgeMm(mesh))
   const charts = chartsOf(mesh, facets, reachMm, stage(context, 0, 0.7))
@@ -114,27 +114,8 @@ export function unwrap(input: TriangleMesh, options: UnwrapOptions, context: Run
   throw new GeometryError('RANGE', 'The sheet is too small for so many charts; ask for a larger one.')
 }
 
-function facetsOf(mesh: TriangleMesh): Facets {
-  const { positions: p, indices } = mesh
-  const n = indices.length / 3
-  const normals = new Float64Array(n * 3),
-    middles = new Float64Array(n * 3),
-    areas = new Float64Array(n)
-  const cross = new Float64Array(3)
-  for (let f = 0; f < n; f++) {
-    const [a, b, c] = [indices[f * 3] * 3, indices[f * 3 + 1] * 3, indices[f * 3 + 2] * 3]
-    const twice = faceCross(p, a, b, c, cross)
-    areas[f] = twice / 2
-    for (let k = 0; k < 3; k++) {
-      normals[f * 3 + k] = twice > 0 ? cross[k] / twice : 0
-      middles[f * 3 + k] = (p[a + k] + p[b + k] + p[c + k]) / 3
-    }
-  }
-  return { normals, middles, areas, twin: edgeTopology(mesh).twin }
-}
-
 /** Charts that cover no place twice: those that do are grown anew, each time of smaller ones. */
-function chartsOf(mesh: TriangleMesh, facets: Facets, reachMm: number, context: RunContext): Chart[] {
+function chartsOf(mesh: TriangleMesh, facets: LinkedFacets, reachMm: number, context: RunContext): Chart[] {
   const { positions: p, indices } = mesh
   const done: Chart[] = []
   let only: Uint8Array | null = null
@@ -146,7 +127,7 @@ function chartsOf(mesh: TriangleMesh, facets: Facets, reachMm: number, context: 
     let again = 0
     facesByChart(of, count).forEach((faces, c) => {
       if (c % 256 === 0) checkpoint(context, c, count, 'Looking for overlaps')
-      const chart = layFlat(p, indices, facets, faces)
+      const chart = layFlat(p, indices, facets, faces, borderOf(faces, of, facets.twin))
       if (chart && !coversTwice(chart, indices)) return void done.push(chart)
       again++
       for (const f of faces) left[f] = 1
@@ -172,28 +153,39 @@ function flatArea({ places: p }: Chart): number {
   return twice / 2
 }
 
+/** Corners from which an edge runs that no other face of the chart has, by their place in it. */
+function borderOf(faces: Int32Array, of: Int32Array, twin: Int32Array): Int32Array {
+  const border: number[] = []
+  faces.forEach((f, i) => {
+    for (let c = 0; c < 3; c++) {
+      const t = twin[f * 3 + c]
+      if (t < 0 || of[Math.floor(t / 3)] !== of[f]) border.push(i * 3 + c)
+    }
+  })
+  return Int32Array.from(border)
+}
+
 /** Places of a chart on the sheet, 0–1, v down from its upper edge. */
 function write(
-  { faces, places, heightMm }: Chart,
-  { quarter, x, y }: { quarter: 0 | 1; x: number; y: number },
+  { faces, places }: Chart,
+  { quarter, x, y, rows }: Placed,
   cellPx: number,
   texelMm: number,
   sidePx: number,
   uvs: Float32Array,
 ): void {
-  const rows = Math.max(1, Math.ceil((heightMm / texelMm + 2 * MARGIN_TEXELS) / cellPx)) * cellPx
   for (let i = 0; i < faces.length; i++)
     for (let c = 0; c < 3; c++) {
       const u = places[i * 6 + c * 2] / texelMm + MARGIN_TEXELS,
         v = places[i * 6 + c * 2 + 1] / texelMm + MARGIN_TEXELS
-      const [a, b] = quarter === 0 ? [u, v] : [rows - v, u]
+      const [a, b] = quarter === 0 ? [u, v] : [rows * cellPx - v, u]
       uvs[(faces[i] * 3 + c) * 2] = (x * cellPx + a) / sidePx
       uvs[(faces[i] * 3 + c) * 2 + 1] = 1 - (y * cellPx + b) / sidePx
     }
 }
 
 /** Seen along an axis, a face is as long as it is across the way it leans, and cos θ as long along it. */
-function stretchOf(charts: readonly Chart[], facets: Facets): Pick<Unwrapped, 'stretchL2' | 'stretchP99'> {
+function stretchOf(charts: readonly Chart[], facets: LinkedFacets): Pick<Unwrapped, 'stretchL2' | 'stretchP99'> {
   const longest: [number, number][] = []
   let sum = 0,
     area = 0
