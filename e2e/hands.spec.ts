@@ -185,6 +185,22 @@ test('noise is seen before it goes; a part is chosen by how it came to be, kept 
   await kept.getByRole('button', { name: 'Forget “what nobody saw”' }).click()
   await expect(kept).toHaveCount(0)
 
+  // Cut out, it is a hole where nobody looked: closed again by a membrane that the takes allow.
+  await page.getByRole('button', { name: 'Cut it out' }).click()
+  const holes = page.getByRole('list', { name: 'Holes' })
+  const list = page.getByText(/^Holes, one by one: \d+/)
+  await expect(list).toBeVisible(WAIT)
+  // Where there are many, the list is folded.
+  if ((await holes.count()) === 0) await list.click()
+  await holes.getByRole('button', { name: 'Close hole 1 as free space allows' }).click(WAIT)
+  await page.getByRole('tab', { name: /Ledger/ }).click()
+  const closed = /Closed a hole with a rim of .*, by a membrane that free space allows/
+  await expect(page.getByRole('list', { name: 'Ledger' }).getByText(closed)).toBeVisible(WAIT)
+  await page.keyboard.press('Control+z')
+  await page.keyboard.press('Control+z')
+  await page.getByRole('tab', { name: 'Mend', exact: true }).click()
+  await expect(holes).toHaveCount(0, WAIT)
+
   await page.getByText('Fewer triangles', { exact: true }).click()
   await page.getByLabel('or a file of at most').fill('0.5')
   await page.getByRole('button', { name: 'Simplify', exact: true }).click()

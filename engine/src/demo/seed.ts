@@ -8,9 +8,15 @@ import { seedToMend } from './to-mend'
 export async function seedDemo(db: Database): Promise<boolean> {
   const [{ count }] = (await db('pieces').count({ count: '*' })) as [{ count: number }]
   if (Number(count) > 0) return false
-  const lamp = await createPiece(db, { name: 'Oil lamp', number: 'HQ-014', sample: true, benchPiece: 'lamp' })
-  await seedExample(db)
-  await seedBriefs(db, lamp)
-  await seedToMend(db)
+  try {
+    const lamp = await createPiece(db, { name: 'Oil lamp', number: 'HQ-014', sample: true, benchPiece: 'lamp' })
+    await seedExample(db)
+    await seedBriefs(db, lamp)
+    await seedToMend(db)
+  } catch (error) {
+    // Half a demo would be taken for a whole one by the next start; the house was empty before.
+    await db('pieces').delete()
+    throw error
+  }
   return true
 }

@@ -41,27 +41,38 @@ export function HoleList({ holes }: { holes: readonly Hole[] }) {
               aria-label={`Go to hole ${i + 1}`}
               onClick={() => set({ goTo: { at: hole.middle, radiusMm: hole.radiusMm, facing: hole.facing } })}
             >
-              {i + 1} · rim {mm(hole.perimeterMm, 1)}
+              {i + 1} · {mm(hole.perimeterMm, 1)}
             </button>
-            <Plain disabled={busy} aria-label={`Close hole ${i + 1}`} onClick={() => close(hole, 'curved')}>
+            <Plain
+              disabled={busy}
+
+              aria-label={`Close hole ${i + 1}`}
+              onClick={() => close(hole, 'curved')}
+            >
               Close
             </Plain>
-            <Plain disabled={busy} aria-label={`Close hole ${i + 1} flat`} onClick={() => close(hole, 'flat')}>
+            <Plain
+              disabled={busy}
+
+              aria-label={`Close hole ${i + 1} flat`}
+              onClick={() => close(hole, 'flat')}
+            >
               Flat
             </Plain>
             {hasTakes && (
               <Plain
                 disabled={busy}
+
                 aria-label={`Close hole ${i + 1} as free space allows`}
-                title="A membrane that stands nowhere the takes looked through"
                 onClick={() => close(hole, 'membrane')}
               >
-                Behind
+                As seen
               </Plain>
             )}
             {holes.length > 1 && (
               <Plain
                 disabled={busy}
+
                 aria-pressed={from === i}
                 aria-label={
                   from === null || from === i
@@ -76,6 +87,10 @@ export function HoleList({ holes }: { holes: readonly Hole[] }) {
           </li>
         ))}
       </ol>
+      <p className="text-[13px] text-graphite">
+        Each by the length of its rim.
+        {hasTakes && ' “As seen” lays a membrane that stands nowhere a take looked through, or says that none can.'}
+      </p>
       {holes.length > MAX_LISTED && (
         <p className="text-[13px] text-graphite">
           and {holes.length - MAX_LISTED} smaller ones; close those by their rim.

@@ -51,13 +51,13 @@ export function MoreParts({ region, choose }: { region: MeshRegion | null; choos
     <div className="grid gap-2">
       <div className="flex flex-wrap gap-1.5" role="group" aria-label="By how it came to be, or by area">
         {CAME.map(([of, word]) => (
-          <Plain key={of} className="px-2" onClick={() => choose({ kind: 'evidence', of })}>
+          <Plain key={of} onClick={() => choose({ kind: 'evidence', of })}>
             {word}
           </Plain>
         ))}
         {areas &&
           brief?.content.areas.map((a, i) => (
-            <Plain key={a.name} className="px-2" onClick={() => byArea(i)}>
+            <Plain key={a.name} onClick={() => byArea(i)}>
               {a.name}
             </Plain>
           ))}

@@ -1,18 +1,5 @@
-import Joi from 'joi'
-import { baseSchema } from '@/lib/schemas'
-import { writeAreas, type Base } from '@holosoma/engine'
-import { answer, body, database, existingPiece } from '@/lib/server'
+import { writeAreas } from '@holosoma/engine'
+import { savesDocument } from '@/lib/document-route'
 
-const schema = Joi.object<{ content: unknown; base?: Base }>({
-  content: Joi.object().required(),
-  base: baseSchema,
-})
-
-/** Saves the areas on the piece as a version. */
-export function PUT(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => {
-    const pieceId = await existingPiece((await params).id)
-    const { content, base } = await body(request, schema)
-    return Response.json(await writeAreas(database(), pieceId, content, base))
-  })
-}
+/** The areas on the piece. */
+export const PUT = savesDocument(writeAreas)

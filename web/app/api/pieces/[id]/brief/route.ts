@@ -1,15 +1,5 @@
-import Joi from 'joi'
-import { baseSchema } from '@/lib/schemas'
-import { writeBrief, type Base } from '@holosoma/engine'
-import { answer, body, database, existingPiece } from '@/lib/server'
+import { writeBrief } from '@holosoma/engine'
+import { savesDocument } from '@/lib/document-route'
 
-const schema = Joi.object<{ content: unknown; base?: Base }>({ content: Joi.object().required(), base: baseSchema })
-
-/** Saves the brief; what is wrong with it is said in one sentence and nothing is changed. */
-export function PUT(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  return answer(async () => {
-    const pieceId = await existingPiece((await params).id)
-    const { content, base } = await body(request, schema)
-    return Response.json(await writeBrief(database(), pieceId, content, base))
-  })
-}
+/** The brief. */
+export const PUT = savesDocument(writeBrief)
