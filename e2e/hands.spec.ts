@@ -207,7 +207,9 @@ test('noise is seen before it goes; a part is chosen by how it came to be, kept 
   // A triangle of a binary STL takes 50 bytes.
   await expect(page.getByText(/^(9,[5-9]\d\d|10,000) triangles$/)).toBeVisible(WAIT)
   await page.getByRole('tab', { name: /Ledger/ }).click()
-  await inLedger(page, /Simplified from .*; as STL (4[89]\d|500) kB/)
+  const simplified = await inLedger(page, /Simplified from .*; as STL (4[89]\d|500) kB/)
   await page.keyboard.press('Control+z')
+  // The example is left as it was found: a page closed too soon would take the undo with it.
+  await expect(simplified).toHaveAttribute('data-active', 'false', WAIT)
   expect(errors).toEqual([])
 })
