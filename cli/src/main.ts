@@ -1,6 +1,6 @@
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
-import { unwrapFile } from './colour'
+import { colourFile, unwrapFile } from './colour'
 import { cut, denoiseFile, mend, refine, remesh, simplifyFile, spliceFiles } from './mend'
 import { planFile } from './plan'
 import { runRoad } from './road'
@@ -98,6 +98,12 @@ command('unwrap <in> <out>', 'places on one sheet for all of its surface, withou
   .option('--dpi <n>', 'texels an inch of surface (usual: 100)', positive)
   .option('--sheet <px>', 'edge of the square sheet', positive)
   .action(unwrapFile)
+command('colour <in> <out>', 'a mesh painted from photos with known cameras, as GLB or PLY')
+  .requiredOption('--photos <dir>', 'folder with the photos')
+  .requiredOption('--cameras <file>', 'cameras.json: where each photo was taken from, and through what lens')
+  .option('--dpi <n>', 'texels an inch of surface (usual: 100)', positive)
+  .option('--sheet <px>', 'edge of the square sheet', positive)
+  .action(colourFile)
 command('refine <in> <out>', 'four triangles for each one').action(refine)
 command('compare <shape> <reference>', 'distances between shapes')
   .option('--map <out>', 'PLY coloured by distance')

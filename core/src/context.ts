@@ -1,6 +1,6 @@
 import { GeometryError } from './errors'
 import { seededRandom, type Random } from './linear/random'
-import type { PictureDecoder } from './pictures'
+import type { PictureDecoder, PictureEncoder } from './pictures'
 import type { Solids } from './solids'
 
 /** Threads that share arrays. Kernels are named, so that a thread finds them without being handed code. */
@@ -37,6 +37,8 @@ export interface RunContext {
   readonly memoryBytes?: number
   /** Where the host can decode pictures. */
   readonly decodePicture?: PictureDecoder
+  /** And encode them. */
+  readonly encodePicture?: PictureEncoder
   /** Boolean operations on closed bodies, where the host has them. */
   readonly solids?: Solids
 }
@@ -56,6 +58,7 @@ export function stage(context: RunContext, from: number, to: number): RunContext
     ...(context.endEarly && { endEarly: () => context.endEarly!() }),
     ...(context.memoryBytes !== undefined && { memoryBytes: context.memoryBytes }),
     ...(context.decodePicture && { decodePicture: context.decodePicture }),
+    ...(context.encodePicture && { encodePicture: context.encodePicture }),
     ...(context.solids && { solids: context.solids }),
   }
 }

@@ -14,6 +14,9 @@ export interface Pixels {
  */
 export type PictureDecoder = (picture: Picture, mostTexels: number) => Promise<Pixels>
 
+/** Encodes a picture without losing anything that is seen; hosts bring the encoder of where they run. */
+export type PictureEncoder = (pixels: Pixels) => Promise<Picture>
+
 /** Texels of all pictures of a mesh together that are held at once. */
 const MOST_TEXELS = 32e6
 

@@ -29,6 +29,8 @@ export interface TriangleMesh {
   readonly colours?: Uint8Array
   /** Per vertex, see EVIDENCE. */
   readonly evidence?: Uint8Array
+  /** Per vertex, see EVIDENCE: whether its colour was seen. */
+  readonly colourEvidence?: Uint8Array
   /**
    * m×3×2, per corner: where its colour stands in the picture; u from its left edge, v down from its upper one, 0–1
    * inside (as in glTF 2.0, 3.8.4).
@@ -61,7 +63,7 @@ export interface Attribute {
   readonly blank?: number
 }
 
-export type PointAttributeName = 'normals' | 'colours' | 'evidence' | 'frame' | 'confidence'
+export type PointAttributeName = 'normals' | 'colours' | 'evidence' | 'colourEvidence' | 'frame' | 'confidence'
 export type CornerAttributeName = 'uvs'
 export type FaceAttributeName = 'picture'
 type AttributeName = PointAttributeName | CornerAttributeName | FaceAttributeName
@@ -72,6 +74,7 @@ export const POINT_ATTRIBUTES: Readonly<Record<PointAttributeName, Attribute>> =
   normals: { width: 3, Store: Float32Array, noun: 'normals' },
   colours: { width: 3, Store: Uint8Array, noun: 'colours', blank: NO_COLOUR },
   evidence: { width: 1, Store: Uint8Array, noun: 'marks of evidence', blank: EVIDENCE.invented },
+  colourEvidence: { width: 1, Store: Uint8Array, noun: 'marks of where colour came from', blank: EVIDENCE.invented },
   frame: { width: 1, Store: Uint16Array, noun: 'frame numbers' },
   confidence: { width: 1, Store: Float32Array, noun: 'confidences', blank: 0.5 },
 }

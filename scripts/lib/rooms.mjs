@@ -12,6 +12,7 @@ export const ROOMS = [
   'denoise',
   'splice',
   'unwrap',
+  'colour',
   'measure',
   'select',
   'brief',

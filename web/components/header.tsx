@@ -28,7 +28,9 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
         {state.piece.name} <span className="figure font-normal text-graphite">{state.piece.number}</span>
       </h1>
       {state.piece.sample && (
-        <span className="rounded border border-hair px-1.5 text-[12px] text-graphite">sample data</span>
+        <span className="shrink-0 rounded border border-hair px-1.5 text-[12px] whitespace-nowrap text-graphite">
+          sample data
+        </span>
       )}
       <span className="flex-1" />
       {busy && <Busy key={busy.id} job={busy} all={open} />}
@@ -51,7 +53,7 @@ export function Header({ onPalette, onKeys }: { onPalette: () => void; onKeys: (
       <button
         type="button"
         onClick={onPalette}
-        className="h-8 rounded-md border border-hair bg-card px-2.5 text-graphite hover:border-graphite"
+        className="h-8 shrink-0 rounded-md border border-hair bg-card px-2.5 whitespace-nowrap text-graphite hover:border-graphite"
       >
         Find a command <kbd className="figure ml-1.5 rounded border border-hair px-1 text-[12px]">Ctrl K</kbd>
       </button>

@@ -10,6 +10,7 @@ import { DifferenceKey, differenceTint, reachOf } from './compare/difference'
 import { EmptyStage } from './empty-stage'
 import { StageView } from './stage-view'
 import { useDrawData } from './use-draw-data'
+import { useColouredData } from './use-coloured-data'
 import { useFromTakes } from './use-from-takes'
 
 const CLAY = '#C08A68'
@@ -31,6 +32,7 @@ export function MeshStage() {
   const live = worked?.hash === hash ? worked : null
   const hasTakes = useDesk((d) => madeOf(d.state) !== null)
   const data = useDrawData(hash === '' ? [] : [hash])
+  const coloured = useColouredData(hash, (view === 'colour' || view === 'colourSeen') && !live)
   const away = useFromTakes(hash, view === 'fromTakes' && hasTakes && !live)
   const layers = useMemo((): Layer[] => {
     if (live)
@@ -42,6 +44,17 @@ export function MeshStage() {
           rows: null,
           showEvidence: view === 'evidence',
           live: { stamp: live.stamp, dirty: live.dirty },
+        },
+      ]
+    if (coloured)
+      return [
+        {
+          key: `coloured ${hash}`,
+          data: coloured,
+          colour: CLAY,
+          rows: null,
+          tint: coloured.colours,
+          showEvidence: view === 'colourSeen',
         },
       ]
     const d = data.get(hash)
@@ -65,7 +78,8 @@ export function MeshStage() {
       plain && marked?.hash === hash ? marked.mark : null,
     )
     return [{ key: `mesh ${hash}`, data: d, colour: CLAY, rows: null, showEvidence: view === 'evidence', tint }]
-  }, [data, hash, view, tinted, marked, paint, live, away])
+  }, [data, hash, view, tinted, marked, paint, live, away, coloured])
+  const plain = data.get(hash)
   const shown = paint?.hash === hash && view !== 'evidence' && !live ? paint : null
   return (
     <div className="relative h-full">
@@ -81,11 +95,13 @@ export function MeshStage() {
         overlay={tools?.overlay ?? undefined}
         normalAt={(ray) => geometry(hash).normal(hash, ray.origin, ray.direction)}
       />
-      {(layers[0]?.data.evidence || hasTakes) && (
+      {(plain?.evidence || plain?.colours || hasTakes) && (
         <Chips
           options={[
             ['surface', 'Surface'],
-            ...(layers[0]?.data.evidence ? ([['evidence', 'Evidence']] as const) : []),
+            ...(plain?.colours ? ([['colour', 'Colour']] as const) : []),
+            ...(plain?.colourEvidence ? ([['colourSeen', 'Colour seen']] as const) : []),
+            ...(plain?.evidence ? ([['evidence', 'Evidence']] as const) : []),
             ...(hasTakes ? ([['fromTakes', 'From the takes']] as const) : []),
           ]}
         />

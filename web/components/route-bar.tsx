@@ -35,7 +35,7 @@ export function RouteBar({
                 {STATION_NAMES[s.station]}
               </b>
             </span>
-            <em className="figure max-w-full truncate pl-[22px] text-[12px] text-graphite not-italic">
+            <em className="figure max-w-full truncate pl-[10px] text-[12px] text-graphite not-italic">
               {s.figure || '\u00a0'}
             </em>
           </button>

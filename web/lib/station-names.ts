@@ -1,4 +1,4 @@
-export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'size', 'release'] as const
+export const STATIONS = ['brief', 'plan', 'take', 'tidy', 'join', 'skin', 'mend', 'colour', 'size', 'release'] as const
 export type Station = (typeof STATIONS)[number]
 
 export const STATION_NAMES: Readonly<Record<Station, string>> = {
@@ -9,6 +9,7 @@ export const STATION_NAMES: Readonly<Record<Station, string>> = {
   join: 'Join',
   skin: 'Skin',
   mend: 'Mend',
+  colour: 'Colour',
   size: 'Size',
   release: 'Release',
 }

@@ -16,6 +16,7 @@ const MISSING: Readonly<Record<InputSource, string>> = {
   selection: 'Say which selection is to be cut.',
   skin: 'There is no skin yet.',
   other: 'Say which other result of the piece.',
+  photos: 'There are no photos of the piece yet.',
 }
 
 /** The job an operation's declaration asks for, on the piece as it stands. @throws Refusal */
@@ -99,6 +100,7 @@ function usualInput(
     case 'skin':
       return state.mesh?.shape.hash ?? null
     case 'other':
+    case 'photos':
     case 'selection':
       return null
   }

@@ -3,6 +3,8 @@ import {
   BufferGeometry,
   Group,
   Mesh,
+  SRGBColorSpace,
+  Texture,
   type Box3,
   type Matrix4,
   type Points,
@@ -180,6 +182,11 @@ export class StageLayers {
         new BufferAttribute(Float32Array.from(data.evidence ?? new Uint8Array(data.positions.length / 3)), 1),
       )
       material = meshMaterial(layer.colour)
+      if (data.texture) {
+        geometry.setAttribute('uv', new BufferAttribute(data.texture.uvs, 2))
+        material.uniforms.picture.value = pictureTexture(data.texture.picture)
+        material.uniforms.usePicture.value = 1
+      }
       object = new Mesh(geometry, material)
     } else {
       points = new DrawnPoints(data, layer.colour, this.pointPx())
@@ -226,6 +233,7 @@ export class StageLayers {
   private remove(key: string, built: Built): void {
     this.group.remove(built.object)
     built.object.geometry.dispose()
+    ;(built.material.uniforms.picture?.value as Texture | null)?.dispose()
     built.material.dispose()
     this.built.delete(key)
   }
@@ -245,6 +253,16 @@ export class StageLayers {
   dispose(): void {
     for (const [key, b] of [...this.built]) this.remove(key, b)
   }
+}
+
+/** A picture on a mesh: v runs down from its upper edge, as it does in the mesh. */
+function pictureTexture(image: ImageBitmap): Texture {
+  const texture = new Texture(image)
+  texture.flipY = false
+  texture.colorSpace = SRGBColorSpace
+  texture.anisotropy = 4
+  texture.needsUpdate = true
+  return texture
 }
 
 /** Sends the places and normals of some vertices to the graphics card. */

@@ -128,6 +128,8 @@ export function meshMaterial(colour: string): ShaderMaterial {
       showEvidence: { value: 0 },
       paint: { value: 0 },
       useTint: { value: 0 },
+      usePicture: { value: 0 },
+      picture: { value: null },
       ...splitUniforms(),
     },
     vertexShader: /* glsl */ `
@@ -136,9 +138,11 @@ export function meshMaterial(colour: string): ShaderMaterial {
       varying vec3 vNormal;
       varying vec3 vPlace;
       varying vec3 vTint;
+      varying vec2 vPicture;
       varying float vEvidence;
       void main() {
         vTint = tint;
+        vPicture = uv;
         vNormal = normalMatrix * normal;
         vEvidence = evidence;
         vec4 place = modelViewMatrix * vec4(position, 1.0);
@@ -150,6 +154,9 @@ export function meshMaterial(colour: string): ShaderMaterial {
       uniform float showEvidence;
       uniform float paint;
       uniform float useTint;
+      uniform float usePicture;
+      uniform sampler2D picture;
+      varying vec2 vPicture;
       varying vec3 vNormal;
       varying vec3 vPlace;
       varying vec3 vTint;
@@ -163,6 +170,8 @@ export function meshMaterial(colour: string): ShaderMaterial {
         vec3 n = crisp(normalize(gl_FrontFacing ? vNormal : -vNormal), vPlace);
         vec3 base = gl_FrontFacing ? pigment : pigment * 0.62;
         if (useTint > 0.5) base = pow(vTint, vec3(2.2));
+        // A face without a place in the picture has its corners at 0, 0, where no chart begins.
+        if (usePicture > 0.5 && vPicture.x + vPicture.y > 0.0) base = texture2D(picture, vPicture).rgb;
         if (paint > 0.5) base = painted(paint, vEvidence);
         if (showEvidence > 0.5 && vEvidence > 0.25) {
           if (vEvidence > 1.5) {

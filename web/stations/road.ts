@@ -4,6 +4,7 @@ import { briefChecks } from '@/lib/facts'
 import { perState } from '@/lib/per-state'
 import { STATIONS, type Station } from '@/lib/station-names'
 import { briefTold } from './brief/told'
+import { colourTold } from './colour/told'
 import { joinTold } from './join/told'
 import { mendTold } from './mend/told'
 import { planTold } from './plan/told'
@@ -29,6 +30,7 @@ const TOLD: Readonly<Record<Station, StationTold>> = {
   join: joinTold,
   skin: skinTold,
   mend: mendTold,
+  colour: colourTold,
   size: sizeTold,
   release: releaseTold,
 }

@@ -6,6 +6,7 @@ import { tidyView } from './tidy/view'
 import { joinView } from './join/view'
 import { skinView } from './skin/view'
 import { mendView } from './mend/view'
+import { colourView } from './colour/view'
 import { sizeView } from './size/view'
 import { releaseView } from './release/view'
 import type { StationView } from './station-view'
@@ -20,6 +21,7 @@ export const VIEWS: Readonly<Record<Station, StationView>> = {
   join: joinView,
   skin: skinView,
   mend: mendView,
+  colour: colourView,
   size: sizeView,
   release: releaseView,
 }

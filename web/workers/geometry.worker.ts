@@ -35,6 +35,7 @@ import type { EdgeWay } from '@holosoma/core/denoise'
 import { liesApart, withEdges } from '@holosoma/core/operations'
 import { cloudsOf, groundOf, type LaidTake } from './laid-takes'
 import { facesOf, planeOfFaces } from './faces'
+import { colouredOf } from './coloured'
 import { fetchShape } from './fetch-shape'
 import { markFaces, markOf, orderOf } from './marking'
 import { calmed, fromTakes, noiseOn, type OnSkin, type Under } from './on-skin'
@@ -65,6 +66,10 @@ export interface DrawData {
   indices: Uint32Array | null
   evidence: Uint8Array | null
   colours: Uint8Array | null
+  /** Of a mesh: which points’ colour photos told, see EVIDENCE. */
+  colourEvidence?: Uint8Array | null
+  /** Of a mesh with a picture on it: where each of its points has its colour, u and v, and the picture. */
+  texture?: { uvs: Float32Array; picture: ImageBitmap } | null
 }
 
 export type Chosen = { bits: Uint8Array; count: number; mark: Uint8Array; areaMm2: number } | { error: string }
@@ -86,6 +91,17 @@ async function painted(tell: () => Promise<OnSkin>): Promise<OnSkin | { error: s
 }
 
 const worker = {
+  /** A mesh with its colours: with its picture where it has one, its points written once for each place in it. */
+  async drawColoured(hash: string): Promise<DrawData> {
+    const data = await colouredOf(await fetchShape(hash, 'preview'))
+    const { texture } = data
+    return transfer(data, [
+      data.positions.buffer,
+      data.normals.buffer,
+      ...(texture ? [texture.uvs.buffer, texture.picture] : []),
+    ] as Transferable[])
+  },
+
   /** Arrays of the preview, ready to draw. */
   async draw(hash: string): Promise<DrawData> {
     const shape = await fetchShape(hash, 'preview')
@@ -98,6 +114,7 @@ const worker = {
       indices: shape.kind === 'mesh' ? shape.indices.slice() : null,
       evidence: shape.kind === 'mesh' ? (shape.evidence?.slice() ?? null) : null,
       colours: shape.colours?.slice() ?? null,
+      colourEvidence: shape.kind === 'mesh' ? (shape.colourEvidence?.slice() ?? null) : null,
     }
     return transfer(data, [
       data.positions.buffer,

@@ -14,7 +14,25 @@ export interface PhoneSettings {
   readonly stops: number
   /** Its screen is kept on, or somebody taps it now and then. */
   readonly keptAwake: boolean
+  /** What of a real phone its pictures show. @defaultValue none of it */
+  readonly effects?: PhoneEffects
 }
+
+/** What a real phone does to its pictures, each by itself. */
+export interface PhoneEffects {
+  /** Straight lines bend, corners are darker. */
+  readonly lens: boolean
+  /** Its own contrast, and filters that are not quite those of the eye. */
+  readonly tone: boolean
+  /** The lamp's shadows of the piece upon itself, on what holds it and on the table. */
+  readonly shadows: boolean
+  /** Every edge a little soft. */
+  readonly softness: boolean
+  /** Exposure and white chosen anew for each photo. */
+  readonly drift: boolean
+}
+export const NO_EFFECTS: PhoneEffects = { lens: false, tone: false, shadows: false, softness: false, drift: false }
+export const ALL_EFFECTS: PhoneEffects = { lens: true, tone: true, shadows: true, softness: true, drift: true }
 
 /** A phone that nobody touches switches itself off after this long. */
 export const SLEEP_SECONDS = 120
@@ -78,6 +96,7 @@ export function photosPerTurn(
   piece: DemoPiece,
   take: PlannedTake,
 ): { perTurn: number; distanceMm: number } {
-  const { radiusMm } = place(take, coarseMesh(piece).positions)
-  return planPhotos(camera, Math.max(radiusMm, piece.lengthMm / 2), 1)
+  const { radiusMm, heightMm, restMm } = place(take, coarseMesh(piece).positions)
+  // Of the ball round the piece as it stands: seen from above, its near rim is larger than half its height.
+  return planPhotos(camera, Math.max(Math.hypot(radiusMm, (heightMm - restMm) / 2), piece.lengthMm / 2), 1)
 }

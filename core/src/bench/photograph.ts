@@ -1,10 +1,13 @@
 import { checkpoint, type RunContext } from '../context'
-import { compose, invertRigid, rotationMotion, type Motion } from '../linear/rigid'
+import { compose, invertRigid, rotationMotion, transformPoint, type Motion } from '../linear/rigid'
 import { seededRandom } from '../linear/random'
 import type { PhotoSettings } from '../plan/photos'
+import { STRAIGHT, undistort, type Camera } from '../view/camera'
+import { DepthMap } from '../view/depth-map'
 import { dotTone } from './dots'
+import { driftOf, PHONE_LENS, soften, throughTone, vignette, type Drift } from './phone-effects'
 import { meetPiece, type Hit } from './hit'
-import { PHONE_AZIMUTH_DEG, type PhoneSettings, type PlannedShot } from './phone'
+import { NO_EFFECTS, PHONE_AZIMUTH_DEG, type PhoneEffects, type PhoneSettings, type PlannedShot } from './phone'
 import { emptySample } from './pieces/piece'
 import type { BenchScene } from './scene'
 import { traceCylinder } from './trace'
@@ -17,6 +20,8 @@ export interface Photo {
   readonly rgb: Uint8Array
   /** Camera (x right, y down, z ahead) → table of the take, as planned; the truth is off by the pose error. */
   readonly pose: Motion
+  /** Camera → table, as it truly stood. Truth, for tests and Practice only. */
+  readonly truth: Motion
   readonly exposureSeconds: number
 }
 
@@ -38,6 +43,9 @@ const HOLDER = [128, 132, 140] as const
 const BASE_SECONDS = 1 / 60
 const NOISE = 1.3
 const MAX_BLUR_PIXELS = 6
+/** How far off the lamp is drawn that casts shadows, in radii of the piece, and how finely. */
+const LAMP_RADII = 30
+const LAMP_PIXELS = 600
 
 const toLinear = Float64Array.from({ length: 256 }, (_, v) =>
   v <= 10 ? v / 255 / 12.92 : ((v / 255 + 0.055) / 1.055) ** 2.4,
@@ -97,22 +105,42 @@ function onePhoto(
     [POSE_MM * random.gaussian(), POSE_MM * random.gaussian(), POSE_MM * random.gaussian()],
   )
   const truly = compose(pose, shake)
+  const effects = phone.effects ?? NO_EFFECTS
   const linear = new Float32Array(width * height * 3),
     depth = new Float32Array(width * height)
-  shade(scene, camera, truly, width, height, 2 ** phone.stops, linear, depth)
-  const sharp = blur(linear, depth, width, height, camera, distanceMm)
+  shade(scene, camera, effects, truly, width, height, linear, depth)
+  let seen = blur(linear, depth, width, height, camera, distanceMm)
+  if (effects.softness) seen = soften(seen, width, height)
+  if (effects.lens) vignette(seen, width, height)
+  const drift: Drift = effects.drift ? driftOf(random) : { stops: 0, white: [1, 1, 1] }
+  const stops = phone.stops + drift.stops
+  for (let i = 0; i < seen.length; i++) seen[i] *= 2 ** stops * drift.white[i % 3]
+  if (effects.tone) throughTone(seen)
   const rgb = new Uint8Array(width * height * 3)
-  for (let i = 0; i < rgb.length; i++) rgb[i] = Math.max(0, Math.min(255, toByte(sharp[i]) + NOISE * random.gaussian()))
-  return { shot, width, height, rgb, pose, exposureSeconds: BASE_SECONDS * 2 ** phone.stops }
+  for (let i = 0; i < rgb.length; i++) rgb[i] = Math.max(0, Math.min(255, toByte(seen[i]) + NOISE * random.gaussian()))
+  return { shot, width, height, rgb, pose, truth: truly, exposureSeconds: BASE_SECONDS * 2 ** stops }
+}
+
+/** The phone as a camera before the piece in a take's coordinates. @param pose camera → take */
+export function phoneCamera(settings: PhotoSettings, effects: PhoneEffects, widthPx: number, pose: Motion): Camera {
+  const heightPx = Math.round((widthPx * settings.sensorHeightMm) / settings.sensorWidthMm)
+  return {
+    widthPx,
+    heightPx,
+    focalPx: (widthPx * settings.focalMm) / settings.sensorWidthMm,
+    principalPx: [widthPx / 2, heightPx / 2],
+    distortion: effects.lens ? PHONE_LENS : STRAIGHT,
+    motion: invertRigid(pose),
+  }
 }
 
 function shade(
   scene: BenchScene,
   camera: PhotoSettings,
+  effects: PhoneEffects,
   pose: Motion,
   width: number,
   height: number,
-  gain: number,
   linear: Float32Array,
   depth: Float32Array,
 ): void {
@@ -125,18 +153,27 @@ function shade(
   scene.camera.look(
     [ex, ey, ez],
     [ex + toPiece[2], ey + toPiece[6], ez + toPiece[10]],
-    Math.atan(Math.hypot(halfU, halfV)) + 0.01,
+    Math.atan(Math.hypot(halfU, halfV)) + (effects.lens ? 0.04 : 0.01),
   )
   const inSpace = (m: Motion, a: number, b: number, c: number, r: number): number =>
     m[r * 4] * a + m[r * 4 + 1] * b + m[r * 4 + 2] * c
   const lampTable = [0, 1, 2].map((r) => inSpace(pose, ...LAMP_FROM, r))
   const lampPiece = [0, 1, 2].map((r) => inSpace(toPiece, ...LAMP_FROM, r))
+  const upPiece = scene.truth.subarray(8, 11)
+  const lit = effects.shadows ? lampLight(scene, lampPiece) : null
+  const fromTable = invertRigid(scene.truth)
+  const straight = new Float64Array(2)
   const sample = emptySample()
   const hit: Hit = { t: Infinity, nx: 0, ny: 0, nz: 0 }
   for (let v = 0; v < height; v++)
     for (let w = 0; w < width; w++) {
-      const su = (((w + 0.5) / width) * 2 - 1) * halfU,
+      let su = (((w + 0.5) / width) * 2 - 1) * halfU,
         sv = (((v + 0.5) / height) * 2 - 1) * halfV
+      if (effects.lens) {
+        undistort(PHONE_LENS, su, sv, straight)
+        su = straight[0]
+        sv = straight[1]
+      }
       const c = 1 / Math.sqrt(1 + su * su + sv * sv),
         a = su * c,
         b = sv * c
@@ -178,9 +215,12 @@ function shade(
         piece.surface(hx, hy, hz, sample)
         const tone = dotTone(scene.pieceDots, hx, hy, hz)
         colour = tone === 1 ? [240, 240, 240] : tone === 2 ? [20, 20, 20] : [sample.red, sample.green, sample.blue]
+        const facing = hit.nx * lampPiece[0] + hit.ny * lampPiece[1] + hit.nz * lampPiece[2]
+        const shone = facing > 0 && (!lit || lit(hx + hit.nx, hy + hit.ny, hz + hit.nz, facing))
+        // The tent is brighter above than below, whichever way the piece lies on the table.
         light =
-          AMBIENT * (0.75 + 0.25 * hit.nz) +
-          LAMP * Math.max(0, hit.nx * lampPiece[0] + hit.ny * lampPiece[1] + hit.nz * lampPiece[2])
+          AMBIENT * (0.75 + 0.25 * (hit.nx * upPiece[0] + hit.ny * upPiece[1] + hit.nz * upPiece[2])) +
+          (shone ? LAMP * facing : 0)
         let kx = lampPiece[0] - x,
           ky = lampPiece[1] - y,
           kz = lampPiece[2] - z
@@ -188,15 +228,30 @@ function shade(
         kx *= l
         ky *= l
         kz *= l
-        if (tone === 0)
+        if (tone === 0 && shone)
           shine = 0.5 * sample.gloss * Math.max(0, hit.nx * kx + hit.ny * ky + hit.nz * kz) ** GLOSS_EXPONENT
       } else if (met > 1) {
         const tone = met === 2 ? dotTone(scene.tableDots, tx + t * dx, ty + t * dy, 0) : 0
         colour = tone === 1 ? [240, 240, 240] : tone === 2 ? [20, 20, 20] : met === 2 ? TABLE : HOLDER
-        light = AMBIENT + LAMP * Math.max(0, lampTable[2])
+        const [qx, qy, qz] = transformPoint(fromTable, tx + t * dx, ty + t * dy, tz + t * dz)
+        light = AMBIENT + (!lit || lit(qx, qy, qz, 1) ? LAMP * Math.max(0, lampTable[2]) : 0)
       }
-      for (let k = 0; k < 3; k++) linear[at + k] = gain * (toLinear[Math.round(colour[k])] * light + shine)
+      for (let k = 0; k < 3; k++) linear[at + k] = toLinear[Math.round(colour[k])] * light + shine
     }
+}
+
+/** Whether a place of the piece's space is reached by the lamp, which stands far off. */
+function lampLight(
+  scene: BenchScene,
+  towards: readonly number[],
+): (x: number, y: number, z: number, facing: number) => boolean {
+  const { min, max } = scene.box
+  const middle = [0, 1, 2].map((c) => (min[c] + max[c]) / 2)
+  const radius = Math.hypot(...[0, 1, 2].map((c) => max[c] - min[c])) / 2
+  const eye = middle.map((m, c) => m + towards[c] * LAMP_RADII * radius) as [number, number, number]
+  const map = new DepthMap(scene.mesh, LAMP_PIXELS)
+  map.look(eye, middle as [number, number, number], Math.atan(1.1 / LAMP_RADII))
+  return (x, y, z, facing) => map.sees(x, y, z, facing)
 }
 
 /** Diameter of the circle of confusion in pixels for something at a depth when the camera is focused on another. */

@@ -23,6 +23,7 @@ export class ShapeBuilder {
   private readonly scalars = new GrowingFloat32()
   private readonly frames = new GrowingFloat32()
   private readonly evidence = new GrowingFloat32()
+  private readonly colourEvidence = new GrowingFloat32()
   private readonly triangles = new GrowingUint32()
   private origin: [number, number, number] | undefined
   hasFaces = false
@@ -93,6 +94,10 @@ export class ShapeBuilder {
 
   frame(v: number): void {
     this.frames.push(v)
+  }
+
+  colourEvidenceOf(v: number): void {
+    this.colourEvidence.push(v)
   }
 
   evidenceOf(v: number): void {
@@ -226,6 +231,7 @@ export class ShapeBuilder {
         indices,
         ...this.texture(indices.length / 3),
         ...(this.evidence.length === n && { evidence: Uint8Array.from(this.evidence.finish()) }),
+        ...(this.colourEvidence.length === n && { colourEvidence: Uint8Array.from(this.colourEvidence.finish()) }),
       }
     }
     return {

@@ -100,6 +100,7 @@ export * from './companions'
 export * from './names'
 export { MAX_PICTURES, type Beside } from './beside'
 export { decodeWith, type PictureLibrary } from './decode-with'
+export { encodeWith, type PictureWriter } from './encode-with'
 export type { Told } from './builder'
 export { bytesSource, type ByteSource, readGlb, writeGlb }
 export * from './zip'

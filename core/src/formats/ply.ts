@@ -168,6 +168,7 @@ interface VertexSlots {
   confidence: number
   frame: number
   evidence: number
+  colourEvidence: number
   floatColour: boolean
 }
 
@@ -187,6 +188,7 @@ function vertexSlots(element: Element): VertexSlots {
     confidence: index(['confidence', 'quality']),
     frame: index(['frame', 'frame_index']),
     evidence: index(['evidence']),
+    colourEvidence: index(['colour_evidence']),
     floatColour: colour.every((i) => i >= 0 && element.properties[i].type.startsWith('float')),
   }
 }
@@ -202,6 +204,7 @@ function addVertex(builder: ShapeBuilder, row: Float64Array, slots: VertexSlots,
   if (slots.confidence >= 0) builder.confidence(row[slots.confidence])
   if (slots.frame >= 0) builder.frame(row[slots.frame])
   if (slots.evidence >= 0) builder.evidenceOf(row[slots.evidence])
+  if (slots.colourEvidence >= 0) builder.colourEvidenceOf(row[slots.colourEvidence])
 }
 
 const isFaceList = (element: Element, p: Property): boolean =>
@@ -380,6 +383,7 @@ const PROPERTIES: Readonly<Record<PointAttributeName, readonly string[]>> = {
   confidence: ['confidence'],
   frame: ['frame'],
   evidence: ['evidence'],
+  colourEvidence: ['colour_evidence'],
 }
 const typeOf = ({ Store }: Attribute): string =>
   Store === Float32Array ? 'float' : Store === Uint16Array ? 'ushort' : 'uchar'

@@ -6,19 +6,22 @@ import { TriangleBvh } from '../spatial/triangle-bvh'
  * evidence the weakest of the corners it lies between.
  */
 export function carryOver(old: TriangleMesh, mesh: TriangleMesh): TriangleMesh {
-  const { colours, evidence, indices, originMm } = old
-  if (!colours && !evidence) return { ...mesh, ...(originMm && { originMm }) }
+  const { colours, evidence, colourEvidence, indices, originMm } = old
+  if (!colours && !evidence && !colourEvidence) return { ...mesh, ...(originMm && { originMm }) }
   const bvh = new TriangleBvh(old)
   const points = mesh.positions.length / 3
   const newColours = colours && new Uint8Array(points * 3),
-    newEvidence = evidence && new Uint8Array(points)
+    newEvidence = evidence && new Uint8Array(points),
+    newColourEvidence = colourEvidence && new Uint8Array(points)
   for (let v = 0; v < points; v++) {
     bvh.closest(mesh.positions[v * 3], mesh.positions[v * 3 + 1], mesh.positions[v * 3 + 2])
     const r = bvh.result
     const share = [r.u, r.v, r.w]
     for (let k = 0; k < 3; k++) {
       const corner = indices[r.face * 3 + k]
-      if (newEvidence && share[k] > 0) newEvidence[v] = Math.max(newEvidence[v], evidence[corner])
+      if (!(share[k] > 0)) continue
+      if (newEvidence) newEvidence[v] = Math.max(newEvidence[v], evidence[corner])
+      if (newColourEvidence) newColourEvidence[v] = Math.max(newColourEvidence[v], colourEvidence[corner])
     }
     if (newColours)
       for (let c = 0; c < 3; c++)
@@ -30,6 +33,7 @@ export function carryOver(old: TriangleMesh, mesh: TriangleMesh): TriangleMesh {
     ...mesh,
     ...(newColours && { colours: newColours }),
     ...(newEvidence && { evidence: newEvidence }),
+    ...(newColourEvidence && { colourEvidence: newColourEvidence }),
     ...(originMm && { originMm }),
   }
 }

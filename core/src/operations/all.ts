@@ -1,6 +1,7 @@
 /* Every operation there is: a line each. What stands here is found by its name, on the page, in jobs, on the command line. */
 export { acceptJoin } from './accept-join'
 export { adoptMesh } from './adopt'
+export { bakeColour } from './colour'
 export { compareWith } from './compare'
 export { checkComplete } from './complete'
 export { cutSelection } from './cut'

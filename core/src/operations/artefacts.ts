@@ -1,6 +1,6 @@
 import { GeometryError } from '../errors'
 import type { Motion } from '../linear/rigid'
-import type { Shape } from '../shapes'
+import type { Picture, Shape } from '../shapes'
 
 /** Motions are artefacts of their own and never baked into clouds; take → fixed take. */
 export interface Motions {
@@ -22,6 +22,12 @@ export interface Selection {
 export interface Scalars {
   readonly kind: 'scalars'
   readonly values: Float32Array
+}
+
+/** Photos in an order, each read when it is wanted: together they are larger than memory. */
+export interface Photos {
+  readonly kind: 'photos'
+  readonly photos: readonly { read(): Promise<Picture> }[]
 }
 
 export type Artefact = Shape | Motions | Selection | Scalars

@@ -1,6 +1,6 @@
 import { GeometryError } from '../errors'
 import type { PointCloud, Shape, TriangleMesh } from '../shapes'
-import type { Motions, Selection } from './artefacts'
+import type { Motions, Photos, Selection } from './artefacts'
 
 /** What an operation can be given under one name. */
 export interface InputTypes {
@@ -11,6 +11,7 @@ export interface InputTypes {
   readonly clouds: readonly PointCloud[]
   readonly motions: Motions
   readonly selection: Selection
+  readonly photos: Photos
 }
 export type InputKind = keyof InputTypes
 export type InputValue = InputTypes[InputKind]
@@ -18,9 +19,10 @@ export type InputValue = InputTypes[InputKind]
 /**
  * Where an input comes from when an operation works on a piece: the take that is asked for, all takes that go in, the
  * take and the one it goes on with, the other joined takes, the motions of the join, the empty bench, what was chosen,
- * the skin as it stands, another result of the piece. Null: it is given by whoever runs the operation, and by nobody else.
+ * the skin as it stands, another result of the piece, its photos. Null: it is given by whoever runs the operation, and by nobody else.
  */
-export type InputSource = 'take' | 'takes' | 'pair' | 'others' | 'join' | 'bench' | 'selection' | 'skin' | 'other'
+export type InputSource =
+  'take' | 'takes' | 'pair' | 'others' | 'join' | 'bench' | 'selection' | 'skin' | 'other' | 'photos'
 
 export interface InputSpec {
   readonly kind: InputKind
@@ -44,6 +46,7 @@ export const WORKS_ON = {
   skin: input('mesh', 'skin'),
   skinShape: input('shape', 'skin'),
   other: input('mesh', 'other'),
+  photos: input('photos', 'photos'),
   givenShape: input('shape', null),
 } as const
 
@@ -70,6 +73,7 @@ const FITS: Readonly<Record<InputKind, (value: InputValue) => boolean>> = {
   clouds: (v) => isList(v) && v.every((c) => c.kind === 'cloud'),
   motions: (v) => !isList(v) && v.kind === 'motions',
   selection: (v) => !isList(v) && v.kind === 'selection',
+  photos: (v) => !isList(v) && v.kind === 'photos',
 }
 
 /** @throws PARAMS when one is missing, SHAPE when one is of another kind than declared */

@@ -43,10 +43,10 @@ export function refineInFour(mesh: TriangleMesh): TriangleMesh {
     for (const corner of [a, u, w, u, b, v, w, v, c, u, v, w]) out[k++] = corner
   }
   const grown = withMorePoints(withOtherFaces(mesh, out), positions)
-  const { colours, evidence } = grown
+  const { colours, evidence, colourEvidence } = grown
   for (let k = 0; k < ends.length; k += 2) {
     const v = first + k / 2
-    if (evidence) evidence[v] = Math.max(evidence[ends[k]], evidence[ends[k + 1]])
+    for (const known of [evidence, colourEvidence]) if (known) known[v] = Math.max(known[ends[k]], known[ends[k + 1]])
     if (colours)
       for (let c = 0; c < 3; c++)
         colours[v * 3 + c] = Math.round((colours[ends[k] * 3 + c] + colours[ends[k + 1] * 3 + c]) / 2)

@@ -94,12 +94,13 @@ function mergedPoints(mesh: TriangleMesh, { positions, indices, kept, became }: 
   const picked = withOtherFaces(pickPoints(mesh, kept), indices)
   const merged = new Int32Array(points)
   for (const w of became) merged[w]++
-  const { colours, evidence } = mesh
+  const { colours, evidence, colourEvidence } = mesh
   return {
     ...picked,
     positions,
     ...(colours && { colours: meanColours(colours, became, merged) }),
     ...(evidence && { evidence: halfKnown(evidence, became, merged) }),
+    ...(colourEvidence && { colourEvidence: halfKnown(colourEvidence, became, merged) }),
   }
 }
 

@@ -1,5 +1,8 @@
 import sharp from 'sharp'
-import { decodeWith } from '@holosoma/core'
+import { decodeWith, encodeWith } from '@holosoma/core'
 
 /** Decodes the pictures of meshes. */
 export const decodePicture = decodeWith(sharp)
+
+/** Encodes pictures of the house's own. */
+export const encodePicture = encodeWith(sharp)

@@ -3,11 +3,14 @@ import {
   GeometryError,
   operationNamed,
   runOperation,
+  pictureOf,
   unpackSelection,
   type Artefact,
   type AnyOperation,
   type InputsOf,
   type InputSpecs,
+  type Photos,
+  type Picture,
   type PointCloud,
   type RunContext,
 } from '@holosoma/core'
@@ -102,12 +105,19 @@ async function loadInputs(
   hashes: Record<string, string | string[]>,
   checks: Promise<void>[],
 ): Promise<InputsOf<InputSpecs>> {
-  const inputs: Record<string, Artefact | PointCloud[]> = {}
+  const inputs: Record<string, Artefact | PointCloud[] | Photos> = {}
   for (const [name, { kind }] of Object.entries(operation.inputs)) {
     const given = hashes[name]
     if (given === undefined) continue
     if (kind === 'clouds') {
       inputs[name] = await Promise.all((given as string[]).map(async (h) => asCloud(await loadShape(db, h, checks))))
+      continue
+    }
+    if (kind === 'photos') {
+      inputs[name] = {
+        kind: 'photos',
+        photos: (given as string[]).map((hash) => ({ read: () => readPhoto(db, hash) })),
+      }
       continue
     }
     const info = await whileAway(() => findShape(db, given as string))
@@ -121,4 +131,11 @@ async function loadInputs(
     }
   }
   return inputs as InputsOf<InputSpecs>
+}
+
+/** A photo as it was taken in. @throws DAMAGED when it is gone or is no picture any more */
+async function readPhoto(db: Database, hash: string): Promise<Picture> {
+  const picture = pictureOf(await whileAway(() => readWholeBlob(db, hash)))
+  if (!picture) throw new GeometryError('DAMAGED', 'One of the photos cannot be read any more; take it again.')
+  return picture
 }

@@ -8,7 +8,7 @@ import {
   type Shape,
 } from '@holosoma/core'
 import type { Database } from '../store/database'
-import { decodePicture } from '../foreign/decode-picture'
+import { decodePicture, encodePicture } from '../foreign/decode-picture'
 import { solids } from './solids'
 import { ForeignReader } from '../foreign/foreign-reader'
 import { secondsPerUnit, type NewStep } from '../ledger/ledger'
@@ -39,6 +39,7 @@ export const contextOf = ({ expected: _told, reader: _reader, ...host }: Host): 
   ...quietContext(SEED),
   memoryBytes: freemem() * MEMORY_SHARE,
   decodePicture,
+  encodePicture,
   solids,
   ...host,
 })

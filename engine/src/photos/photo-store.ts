@@ -11,6 +11,8 @@ export interface PhotoCamera {
   readonly fNumber: number | null
   readonly exposureSeconds: number | null
   readonly takenAt: string | null
+  /** Pixels of focal length, and how the lens bends; left out where only the camera's own rounded figures are known. */
+  readonly lens?: { readonly focalPx: number; readonly distortion: readonly number[] }
   /** Camera (x right, y down, z ahead) → take, as planned; null when nobody knows. */
   readonly pose: readonly (readonly number[])[] | null
 }

@@ -2,6 +2,8 @@ import sharp from 'sharp'
 import { DEMO_PIECES, GeometryError, grouped, motionRows, type Finding, type RunContext } from '@holosoma/core'
 import {
   missingRuns,
+  NO_EFFECTS,
+  phoneCamera,
   photoRun,
   type PhoneSettings,
   photograph,
@@ -106,6 +108,11 @@ export function counted(
   }
 }
 
+function lensOf({ phone }: PhotoJob, photo: Photo): { focalPx: number; distortion: number[] } {
+  const { focalPx, distortion } = phoneCamera(phone.camera, phone.effects ?? NO_EFFECTS, photo.width, photo.pose)
+  return { focalPx, distortion: [...distortion] }
+}
+
 async function kept(db: Database, job: PhotoJob, photo: Photo): Promise<NewPhoto> {
   const { camera } = job.phone
   const date = new Date(job.at + photo.shot.atSeconds * 1000).toISOString()
@@ -146,6 +153,7 @@ async function kept(db: Database, job: PhotoJob, photo: Photo): Promise<NewPhoto
       fNumber: camera.fNumber,
       exposureSeconds: photo.exposureSeconds,
       takenAt: date,
+      lens: lensOf(job, photo),
       pose: motionRows(photo.pose),
     },
   }

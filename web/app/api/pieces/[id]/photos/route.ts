@@ -1,6 +1,6 @@
 import Joi from 'joi'
 import { isBusy, logEvent, pieceState, submitJob, type PieceState } from '@holosoma/engine'
-import { photosPerTurn, DEMO_PIECES } from '@holosoma/core/bench'
+import { photosPerTurn, DEMO_PIECES, NO_EFFECTS } from '@holosoma/core/bench'
 import { PHONE } from '@holosoma/core/plan'
 import { benchDevice, benchTakes } from '@/lib/bench'
 import { photosHere } from '@/lib/photos'
@@ -94,6 +94,8 @@ async function run(state: PieceState, asked: Asked): Promise<number> {
       elevationDeg: Math.max(10, Math.min(60, take.elevationDeg)),
       stops: asked.stops,
       keptAwake: state.session.phoneAwake,
+      // What its lens does is known and taken off; what it chooses for each photo is for Colour to find.
+      effects: { ...NO_EFFECTS, shadows: true, softness: true, drift: true },
     },
   })
 }
