@@ -125,13 +125,6 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Size', 'Release']) {
   await shot(station.toLowerCase())
   if (station === 'Tidy') await page.getByRole('button', { name: 'Leave them' }).click()
   if (station === 'Join') {
-    await page.getByRole('button', { name: 'Section', exact: true }).click()
-    await page.getByRole('button', { name: 'y', exact: true }).click()
-    await page.getByText('Pairs and order').click()
-    await page.getByTestId('pair-graph').scrollIntoViewIfNeeded()
-    await page.waitForTimeout(2500)
-    await shot('join-section')
-    await page.getByRole('button', { name: 'Takes', exact: true }).click()
     await page.getByRole('button', { name: 'Picks' }).click()
     await pickPairs(page, 3)
     await page.getByText('Matched here at once').waitFor({ timeout: 120_000 })
@@ -141,6 +134,28 @@ for (const station of ['Tidy', 'Join', 'Skin', 'Size', 'Release']) {
     await page.getByRole('button', { name: 'Back to the join as it is' }).click()
   }
 }
+// Photos of both poses, and the skin in its colours.
+for (const take of ['upright', 'side']) {
+  await page.evaluate(
+    (body) =>
+      fetch(`${location.pathname.replace('/pieces/', '/api/pieces/')}/photos`, {
+        method: 'POST',
+        body,
+        headers: { 'content-type': 'application/json' },
+      }),
+    JSON.stringify({ take, perTurn: 24, intervalSeconds: 3 }),
+  )
+  await page.getByTestId('busy').waitFor({ timeout: 20_000 })
+  await page.waitForFunction(() => !document.querySelector('[data-testid=busy]'), undefined, { timeout: 120_000 })
+  await page.waitForTimeout(2500)
+  await page.waitForFunction(() => !document.querySelector('[data-testid=busy]'), undefined, { timeout: 120_000 })
+}
+await at('Colour')
+await page.getByRole('button', { name: 'Colour it from 48 photos' }).click()
+await stageShows(stages(page).first(), /^coloured/)
+// Till the notice that it is done has gone.
+await page.waitForTimeout(9000)
+await shot('colour')
 await at('Skin')
 await page.getByLabel('Spacing').fill('2.5')
 await page.getByRole('button', { name: 'Make another beside it' }).click()

@@ -86,7 +86,7 @@ const fileSchema = Joi.object<{ photos: CameraRecord[] }>({ photos: cameraRecord
 
 async function loadCameras(path: string): Promise<CameraRecord[]> {
   const { value, error } = fileSchema.validate(await loadJson<unknown>(path), { convert: false })
-  if (error) throw new GeometryError('FORMAT', `"${path}": ${error.details[0]!.message.replaceAll('"', '')}.`)
+  if (error) throw new GeometryError('FORMAT', `"${path}": ${error.details[0].message.replaceAll('"', '')}.`)
   const outside = value.photos.find((p) => /[/\\]/.test(p.file))
   if (outside) throw new GeometryError('FORMAT', `"${path}": "${outside.file}" is no plain file name.`)
   return value.photos

@@ -19,7 +19,17 @@ import type { Comparison } from './comparison'
 import type { Station } from './station-names'
 
 export type View =
-  'takes' | 'residual' | 'section' | 'motion' | 'surface' | 'colour' | 'colourSeen' | 'evidence' | 'fromTakes' | 'missing' | 'bench'
+  | 'takes'
+  | 'residual'
+  | 'section'
+  | 'motion'
+  | 'surface'
+  | 'colour'
+  | 'colourSeen'
+  | 'evidence'
+  | 'fromTakes'
+  | 'missing'
+  | 'bench'
 
 export interface SkinTools {
   readonly pins: readonly StagePin[]

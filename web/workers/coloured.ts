@@ -6,7 +6,7 @@ import type { DrawData } from './geometry.worker'
 export async function colouredOf(shape: Shape): Promise<DrawData> {
   if (shape.kind !== 'mesh') throw new Error('Only a mesh is drawn in its colours.')
   const normals = shape.normals ?? vertexNormals(shape)
-  const picture = shape.pictures?.length === 1 ? shape.pictures[0]! : null
+  const picture = shape.pictures?.length === 1 ? shape.pictures[0] : null
   if (!shape.uvs || !picture)
     return {
       kind: 'mesh',
@@ -21,7 +21,7 @@ export async function colouredOf(shape: Shape): Promise<DrawData> {
   return {
     kind: 'mesh',
     positions: split.positions,
-    normals: split.normals!,
+    normals: split.normals,
     indices: mesh.indices,
     evidence: split.colourEvidence ?? null,
     colours: split.colours ?? null,

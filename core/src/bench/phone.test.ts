@@ -1,11 +1,12 @@
 import { beforeAll, describe, expect, test } from 'vitest'
 import { quietContext } from '../context'
-import { invertRigid, transformPoint } from '../linear/rigid'
+import { invertRigid, transformPoint, transformPoints } from '../linear/rigid'
 import { PHONE } from '../plan/photos'
 import { NEW_TAKE } from '../plan/takes'
 import { TABLETOP_DEVICE } from './capture'
-import { missingRuns, photoRun, photosPerTurn, type PhoneSettings } from './phone'
-import { blurPixels, phonePose, photograph, type Photo } from './photograph'
+import { project } from '../view/camera'
+import { missingRuns, NO_EFFECTS, photoRun, photosPerTurn, type PhoneEffects, type PhoneSettings } from './phone'
+import { blurPixels, phoneCamera, phonePose, photograph, type Photo } from './photograph'
 import { DEMO_PIECES } from './pieces'
 import { BenchScene } from './scene'
 import { PLAIN_BENCH } from './settings'
@@ -121,5 +122,86 @@ describe('photos of the jug', () => {
     const [x, y, z] = transformPoint(m, 0, 0, 400)
     expect([x, y, z - scene.placed.middleMm].every((v) => Math.abs(v) < 1e-9)).toBe(true)
     expect(m[8]).toBeCloseTo(0, 12)
+  })
+  test('the tent is brighter above than below, whichever way the piece lies: the same wall, seen upside down', () => {
+    // Two places of the pale wall that face up and down alike when the jug stands; turned over they change places.
+    const over = { ...NEW_TAKE, pose: 'inverted' as const }
+    const turned = new BenchScene(jug, over, TABLETOP_DEVICE, { ...PLAIN_BENCH, placingMm: 0 }, 1)
+    const greyAt = (of: BenchScene, z: number): number => {
+      const light: number[] = []
+      const p = photograph(of, { ...phone, elevationDeg: 5 }, 400, photoRun(phone, [0]), 320, 1, quietContext())[0]
+      // The wall before the camera: the middle columns of the row at that height.
+      const [x, y, depth] = transformPoint(invertRigid(p.truth), ...transformPoint(of.truth, ...wallBefore(of, p, z)))
+      const u = (x / depth / (PHONE.sensorWidthMm / PHONE.focalMm) + 0.5) * p.width,
+        v = (y / depth / (PHONE.sensorHeightMm / PHONE.focalMm) + 0.5) * p.height
+      for (let dx = -3; dx <= 3; dx++) light.push(p.rgb[(Math.floor(v) * p.width + Math.floor(u) + dx) * 3 + 1])
+      return light.reduce((s, l) => s + l, 0) / light.length
+    }
+    const wallBefore = (of: BenchScene, p: Photo, z: number): [number, number, number] => {
+      const eye = transformPoint(invertRigid(of.truth), p.truth[3], p.truth[7], p.truth[11])
+      const l = Math.hypot(eye[0], eye[1])
+      let r = 70
+      while (jug.field((eye[0] / l) * r, (eye[1] / l) * r, z) > 0) r -= 0.05
+      return [(eye[0] / l) * r, (eye[1] / l) * r, z]
+    }
+    const upright = greyAt(scene, 96) / greyAt(scene, 28)
+    const inverted = greyAt(turned, 96) / greyAt(turned, 28)
+    expect(upright).toBeGreaterThan(1.03 * inverted)
+  })
+  test('what a phone does to its pictures, each by itself: lens, tone, shadows, softness, drift', () => {
+    const with_ = (effects: Partial<PhoneEffects>): Photo => shoot({ effects: { ...NO_EFFECTS, ...effects } })[0]
+    const plain = photos[0]
+    expect(with_({}).rgb).toEqual(plain.rgb)
+    const mean = (p: Photo): number => p.rgb.reduce((s, v) => s + v, 0) / p.rgb.length
+    // Corners lose a third of their light; nothing does in the middle.
+    const lens = with_({ lens: true })
+    const corner = (p: Photo): number => at(p, 1, 1)[1] + at(p, 158, 117)[1] + at(p, 158, 1)[1] + at(p, 1, 117)[1]
+    expect(corner(lens)).toBeLessThan(0.9 * corner(plain))
+    expect(mean(with_({ tone: true }))).not.toBeCloseTo(mean(plain), 0)
+    // A shadow only takes light away, and some of it.
+    const shadows = with_({ shadows: true })
+    expect(mean(shadows)).toBeLessThan(mean(plain))
+    // Soft edges: the same light in all, smaller steps between neighbours (those of the sensor's noise left out).
+    const step = (p: Photo): number => {
+      let sum = 0
+      for (let i = 3; i < p.rgb.length; i++) sum += Math.max(0, Math.abs(p.rgb[i] - p.rgb[i - 3]) - 12)
+      return sum / p.rgb.length
+    }
+    const large = (effects: PhoneEffects): Photo =>
+      photograph(scene, { ...phone, effects }, distanceMm, photoRun(phone, [0]), 480, 1, quietContext())[0]
+    const [sharp, soft] = [large(NO_EFFECTS), large({ ...NO_EFFECTS, softness: true })]
+    expect(step(soft)).toBeLessThan(0.98 * step(sharp))
+    expect(Math.abs(mean(soft) - mean(sharp))).toBeLessThan(0.5)
+    // Exposure within a quarter of a stop, told in the picture's own record; the pixels follow it.
+    const drifting = shoot({ effects: { ...NO_EFFECTS, drift: true } })
+    const stops = drifting.map((p) => Math.log2(p.exposureSeconds * 60))
+    expect(stops.every((s) => Math.abs(s) <= 0.25)).toBe(true)
+    expect(stops[0]).not.toBe(stops[1])
+    drifting.forEach((p, i) => expect(Math.sign(mean(p) - mean(photos[i]))).toBe(Math.sign(stops[i])))
+  })
+  test('a camera that stands where the photo was taken shows a point where the picture has it', () => {
+    const camera = phoneCamera(PHONE, NO_EFFECTS, width, photos[0].truth)
+    const out = new Float64Array(3)
+    const eye = transformPoint(photos[0].truth, 0, 0, 300)
+    project(camera, ...eye, out)
+    expect([out[0], out[1], out[2]]).toEqual([80, 59.5, 300].map((v) => expect.closeTo(v, 6)))
+  })
+  test('the whole piece is in the picture, seen from above too: no pixel of it at the edge', () => {
+    for (const pose of ['upright', 'inverted', 'left'] as const) {
+      const take = { ...NEW_TAKE, pose }
+      const of = new BenchScene(jug, take, TABLETOP_DEVICE, PLAIN_BENCH, 1)
+      const { distanceMm: far } = photosPerTurn(PHONE, jug, take)
+      for (const elevationDeg of [10, 45]) {
+        const camera = phoneCamera(PHONE, NO_EFFECTS, 640, phonePose(of, elevationDeg, far, 30))
+        const out = new Float64Array(3)
+        let outside = 0
+        const all = transformPoints(of.truth, of.mesh.positions)
+        for (let i = 0; i < all.length; i += 3) {
+          project(camera, all[i], all[i + 1], all[i + 2], out)
+          if (!(out[0] > 2 && out[0] < 638 && out[1] > 2 && out[1] < camera.heightPx - 2)) outside++
+        }
+        expect([pose, elevationDeg, outside]).toEqual([pose, elevationDeg, 0])
+      }
+    }
   })
 })

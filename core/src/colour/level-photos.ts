@@ -18,7 +18,7 @@ export interface Levelled {
   readonly gains: Float64Array
   /** 3×SHADING_TERMS: logarithm of the light by direction. */
   readonly shading: Float64Array
-  /** Spread of the readings about it, as a share of the light: 1.4826 times the median, of green. */
+  /** Spread of the readings of one place, as a share of the light: 1.4826 times the median of what two differ by, over √2; of green. */
   readonly spread: number
   readonly readings: number
 }
@@ -97,7 +97,8 @@ function reweigh(
     about.forEach((a, k) => {
       const r = first[i] + k
       const d = (a - middle) / limit
-      off.push(Math.abs(a - middle))
+      // Of two readings one would be the median itself: neighbours in the list tell how far photos lie apart.
+      if (k > 0) off.push(Math.abs(a - about[k - 1]) / Math.SQRT2)
       const g = light[r * 3 + 1]
       // The dark is told worse.
       weights[r] = Math.abs(d) < 1 ? weight[r] * (1 - d * d) ** 2 * (g / (g + 5 * DARK)) : 0

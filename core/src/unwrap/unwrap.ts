@@ -47,6 +47,8 @@ const LEAST_CELL_TEXELS = 4
 export const LARGEST_SHEET_PX = 16384
 /** What of a sheet is covered, before it is known; then it is tried again, by so much smaller each time. */
 const USUAL_USE = 0.7
+/** How much of the sheet goes round a chart: its margin, and half a cell. */
+const ROUND_TEXELS = 1.3
 const SMALLER = 0.985
 const TRIES = 40
 
@@ -75,8 +77,13 @@ export function unwrap(input: TriangleMesh, options: UnwrapOptions, context: Run
   let covered = 0
   for (const chart of charts) covered += flatArea(chart)
   const packing = stage(context, 0.7, 1)
-  let texel = texelMm ?? Math.sqrt(covered / (USUAL_USE * sheetPx! * sheetPx!))
-  let side = sheetPx ?? Math.ceil(Math.sqrt(covered / USUAL_USE) / texel)
+  let around = 0
+  for (const c of charts) around += 2 * (c.widthMm + c.heightMm)
+  let texel = texelMm ?? Math.sqrt(covered / USUAL_USE) / sheetPx!
+  // Margins and half-filled cells take the more of a sheet the coarser its texels are.
+  const withMargins = (t: number): number => Math.sqrt((covered + around * t * ROUND_TEXELS) / USUAL_USE)
+  if (texelMm === undefined) for (let round = 0; round < 5; round++) texel = withMargins(texel) / sheetPx!
+  let side = sheetPx ?? Math.ceil(withMargins(texel) / texel)
   for (let round = 0; round < TRIES; round++) {
     if (side > LARGEST_SHEET_PX)
       throw new GeometryError(

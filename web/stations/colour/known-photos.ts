@@ -68,7 +68,7 @@ function cameraIn(
 ): CameraRecord {
   const stands = compose(toSkin, motionFromRows(pose, photo.name)).slice()
   // A skin that was made larger lies farther from where the camera stood.
-  for (const k of [3, 7, 11]) stands[k]! *= scale
+  for (const k of [3, 7, 11]) stands[k] *= scale
   const m = invertRigid(stands)
   return {
     file: photo.name,

@@ -8,7 +8,7 @@ export const colourRules: Rules = {
       const { known, takes } = knownPhotos(state)
       if (known.length > 0) return null
       if (takes.length === 0) return 'There are no photos of the piece yet; take a turn of them at Take.'
-      const { name, why } = takes[0]!
+      const { name, why } = takes[0]
       return `None of the photos can be laid on the skin: of those of “${name}”, ${why}.`
     },
     input: (source, state) =>
