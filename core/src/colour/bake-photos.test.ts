@@ -184,6 +184,11 @@ describe('as an act on a skin', () => {
       camera: { ...p.camera, motion: compose(rotationMotion([0, 1, 0], Math.PI), p.camera.motion) },
     }))
     await expect(run(behind)).rejects.toThrow('None of the photos shows the surface')
+    const upended = two.map((p) => ({
+      ...p,
+      camera: { ...p.camera, widthPx: p.camera.heightPx, heightPx: p.camera.widthPx },
+    }))
+    await expect(run(upended)).rejects.toThrow(`“upright-001.jpg” has another form than its camera tells`)
     const skewed = recordOf(two[0].name, two[0].camera)
     await expect(
       runOperation(

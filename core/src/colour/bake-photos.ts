@@ -53,6 +53,8 @@ const READINGS_SHARE = 0.5
 const USUAL_MEMORY = 2 ** 31
 /** Across, of photos that are only held against each other. */
 const LEVELLING_PX = 800
+/** Sides are whole numbers of pixels, however small a photo is made. */
+const FORM_PIXELS = 2.5
 /** A photo is read so finely that a texel is this many of its pixels. */
 const PIXELS_A_TEXEL = 1.3
 
@@ -106,6 +108,7 @@ export async function bakePhotos(
     checkpoint(levelling, i, photos.length, `Holding photos against each other: ${photo.name}`)
     const { widthPx, heightPx } = photo.camera
     const pixels = await decode(await photo.read(), Math.round((LEVELLING_PX * LEVELLING_PX * heightPx) / widthPx))
+    sameForm(photo, pixels)
     readings.add(i, work.cameras, pixels)
   }
   const told = readings.readings()
@@ -208,6 +211,16 @@ export async function bakePhotos(
       else sampleKernel.loop(task, WHOLE, () => checkpoint(quiet, 0, 1, ''))
     }
   }
+}
+
+/** A photo that lies on its side, or was cropped, is another than its camera tells of. */
+function sameForm({ name, camera: { widthPx, heightPx } }: PhotoSource, { width, height }: Pixels): void {
+  const wanted = widthPx / heightPx
+  if (Math.abs((width / height / wanted - 1) * Math.min(width, height)) <= FORM_PIXELS) return
+  throw new GeometryError(
+    'FORMAT',
+    `“${name}” has another form than its camera tells (${widthPx} × ${heightPx}): it was cropped, or lies on its side.`,
+  )
 }
 
 /** Pixels a mm of a photo where it shows the surface largest. */
