@@ -150,7 +150,7 @@ describe('the route and the next move', () => {
   }
   test('an empty piece waits for its brief', () => {
     expect(nextMove(state({}))).toMatchObject({ station: 'brief', move: 'Write the brief' })
-    expect(stops(state({})).map((s) => s.verdict)).toEqual(Array(9).fill(null))
+    expect(stops(state({})).map((s) => s.verdict)).toEqual(Array(10).fill(null))
   })
   test('takes wait for tidying, then joining, then the skin', () => {
     const takes = [take(1, 500), take(2, 500)]
@@ -193,7 +193,7 @@ describe('the route and the next move', () => {
       stops(mesh(sized))
         .slice(5)
         .map((s) => s.figure),
-    ).toEqual(['0.5 mm, 566 k', 'closed', '× 0.99801', ''])
+    ).toEqual(['0.5 mm, 566 k', 'closed', '', '× 0.99801', ''])
     expect(nextMove(mesh(sized, true))).toMatchObject({ station: 'skin', move: 'Make the skin again' })
   })
   test('what is computing is what the piece waits for', () => {
