@@ -204,6 +204,24 @@ export async function openExample(page: Page, station?: string): Promise<void> {
   await expect(page.getByRole('tab', { name: station })).toHaveAttribute('aria-selected', 'true')
 }
 
+/** The steps that stand on the piece that is open, in no order. */
+export async function standing(page: Page): Promise<number[]> {
+  const address = page.url().replace(/\?.*/, '').replace('/pieces/', '/api/pieces/')
+  const { activeSteps } = (await (await page.request.get(address)).json()) as { activeSteps: number[] }
+  return activeSteps.sort((a, b) => a - b)
+}
+
+/** Takes back, by keys, what was done since: the example is shared, and the next test finds it as this one did. */
+export async function leaveAsFound(page: Page, found: readonly number[]): Promise<void> {
+  const has = async (): Promise<string> => (await standing(page)).join(' ')
+  const wanted = found.join(' ')
+  for (let now = await has(); now !== wanted;) {
+    await page.keyboard.press('Control+z')
+    const before = now
+    await expect.poll(async () => (now = await has())).not.toBe(before)
+  }
+}
+
 /** A line of the ledger that is open; only lines in view are drawn, so the card is scrolled down to it. */
 export async function inLedger(page: Page, text: RegExp): Promise<Locator> {
   const line = page.getByRole('list', { name: 'Ledger' }).getByRole('listitem').filter({ hasText: text }).first()
