@@ -31,7 +31,7 @@ if (
     target: 'node20',
     outfile: bundle,
     logLevel: 'error',
-    external: ['joi', 'commander', 'manifold-3d', 'meshoptimizer', 'ml-matrix', 'robust-predicates', 'sharp'],
+    external: ['joi', 'commander', 'exifr', 'manifold-3d', 'meshoptimizer', 'ml-matrix', 'robust-predicates', 'sharp'],
     sourcemap: true,
   })
 }

@@ -1,18 +1,17 @@
-import { open, readdir } from 'node:fs/promises'
+import { readdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import Joi from 'joi'
-import { bakeColour, encodeWith, GeometryError, pictureOf, runOperation, type RunContext } from '@holosoma/core'
+import { bakeColour, encodeWith, GeometryError, runOperation, type RunContext } from '@holosoma/core'
 import { cameraRecordsSchema, type CameraRecord } from '@holosoma/core/colour'
 import { unwrap } from '@holosoma/core/unwrap'
 import { context, type Common } from './commands'
 import { decode, loadJson, loadMesh, saveShape, writeFormatOf } from './files'
+import { readPhoto } from './photos'
 import { print } from './report'
 
 /** Dots an inch of places that nobody asked for, as much as hand-held copies are usually given (common practice). */
 const USUAL_DPI = 100
 const INCH_MM = 25.4
-/** Larger photos are refused before they are read. */
-const MAX_PHOTO_BYTES = 200 * 2 ** 20
 
 interface SheetSize {
   dpi?: number
@@ -90,17 +89,4 @@ async function loadCameras(path: string): Promise<CameraRecord[]> {
   const outside = value.photos.find((p) => /[/\\]/.test(p.file))
   if (outside) throw new GeometryError('FORMAT', `"${path}": "${outside.file}" is no plain file name.`)
   return value.photos
-}
-
-async function readPhoto(path: string) {
-  const file = await open(path)
-  try {
-    const { size } = await file.stat()
-    if (size > MAX_PHOTO_BYTES) throw new GeometryError('RANGE', `"${path}" is larger than a photo is.`)
-    const picture = pictureOf(await file.readFile())
-    if (!picture) throw new GeometryError('FORMAT', `"${path}" is no photo that can be read; JPEG and PNG are.`)
-    return picture
-  } finally {
-    await file.close()
-  }
 }

@@ -41,8 +41,8 @@ export async function loadShape(path: string): Promise<Shape> {
 }
 
 /** The library is loaded when there is a picture: most files have none. */
-export const decode: PictureDecoder = async (picture, most) =>
-  decodeWith((await import('sharp')).default)(picture, most)
+export const decode: PictureDecoder = async (picture, most, upright) =>
+  decodeWith((await import('sharp')).default)(picture, most, upright)
 
 /** Largest picture or buffer that is read beside a file. */
 const MAX_BESIDE_BYTES = 2 ** 30

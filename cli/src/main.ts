@@ -1,5 +1,6 @@
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { commands } from './commands'
+import { camerasFile } from './cameras'
 import { colourFile, unwrapFile } from './colour'
 import { cut, denoiseFile, mend, refine, remesh, simplifyFile, spliceFiles } from './mend'
 import { planFile } from './plan'
@@ -98,6 +99,11 @@ command('unwrap <in> <out>', 'places on one sheet for all of its surface, withou
   .option('--dpi <n>', 'texels an inch of surface (usual: 100)', positive)
   .option('--sheet <px>', 'edge of the square sheet', positive)
   .action(unwrapFile)
+command('cameras <mesh>', 'where the cameras of a turn of photos stood, from places shown on one of them')
+  .requiredOption('--photos <dir>', 'folder with the photos, in order by name')
+  .requiredOption('--picks <file>', 'places on one photo and on the mesh, and what is known of the turn')
+  .requiredOption('--out <file>', 'cameras.json, for colour')
+  .action(camerasFile)
 command('colour <in> <out>', 'a mesh painted from photos with known cameras, as GLB or PLY')
   .requiredOption('--photos <dir>', 'folder with the photos')
   .requiredOption('--cameras <file>', 'cameras.json: where each photo was taken from, and through what lens')

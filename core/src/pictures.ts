@@ -10,9 +10,10 @@ export interface Pixels {
 /**
  * Decodes a picture; hosts bring the decoder of where they run.
  * @param mostTexels a larger picture is made smaller, evenly
+ * @param upright turned as its camera was held, for photos; pictures of a mesh lie as they are written
  * @throws FORMAT, RANGE, TRUNCATED for pictures that cannot be read
  */
-export type PictureDecoder = (picture: Picture, mostTexels: number) => Promise<Pixels>
+export type PictureDecoder = (picture: Picture, mostTexels: number, upright?: boolean) => Promise<Pixels>
 
 /** Encodes a picture without losing anything that is seen; hosts bring the encoder of where they run. */
 export type PictureEncoder = (pixels: Pixels) => Promise<Picture>

@@ -13,6 +13,7 @@ export const ROOMS = [
   'splice',
   'unwrap',
   'colour',
+  'cameras',
   'measure',
   'select',
   'brief',

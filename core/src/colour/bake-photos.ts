@@ -11,10 +11,11 @@ import type { Picture, TriangleMesh } from '../shapes'
 import { unwrap, type Unwrapped, type UnwrapOptions } from '../unwrap'
 import type { Camera } from '../view/camera'
 import { blendKernel } from './blend-samples'
-import { cameraRows, RowCamera } from './camera-rows'
+import { cameraRows } from './camera-rows'
 import { chooseViews, type Views } from './choose-views'
 import { texelStarts } from './face-texels'
 import { paintUntold, pointColoursOf } from './fill-unseen'
+import { finestOf, largestOf } from './finest'
 import { levelPhotos, type Levelled } from './level-photos'
 import { PlaceReadings } from './read-places'
 import { sampleKernel, type SheetWork } from './sample-photo'
@@ -107,7 +108,11 @@ export async function bakePhotos(
   for (const [i, photo] of photos.entries()) {
     checkpoint(levelling, i, photos.length, `Holding photos against each other: ${photo.name}`)
     const { widthPx, heightPx } = photo.camera
-    const pixels = await decode(await photo.read(), Math.round((LEVELLING_PX * LEVELLING_PX * heightPx) / widthPx))
+    const pixels = await decode(
+      await photo.read(),
+      Math.round((LEVELLING_PX * LEVELLING_PX * heightPx) / widthPx),
+      true,
+    )
     sameForm(photo, pixels)
     readings.add(i, work.cameras, pixels)
   }
@@ -187,7 +192,7 @@ export async function bakePhotos(
     const finely = (i: number): Promise<Pixels> => {
       const { widthPx, heightPx } = all[i].camera
       const k = Math.min(1, PIXELS_A_TEXEL / (texelMm * largestOf(mesh.positions, cameras, i)))
-      return all[i].read().then((picture) => decode!(picture, Math.ceil(widthPx * heightPx * k * k)))
+      return all[i].read().then((picture) => decode!(picture, Math.ceil(widthPx * heightPx * k * k), true))
     }
     let coming = finely(wanted[0])
     let room = allocate(Uint8Array, 0, shared)
@@ -221,24 +226,6 @@ function sameForm({ name, camera: { widthPx, heightPx } }: PhotoSource, { width,
     'FORMAT',
     `“${name}” has another form than its camera tells (${widthPx} × ${heightPx}): it was cropped, or lies on its side.`,
   )
-}
-
-/** Pixels a mm of a photo where it shows the surface largest. */
-function largestOf(positions: Float32Array, cameras: Float64Array, photo: number): number {
-  const camera = new RowCamera(cameras, photo)
-  let most = 0
-  const step = 3 * Math.max(1, Math.floor(positions.length / 3 / 2000))
-  for (let i = 0; i < positions.length; i += step) {
-    camera.project(positions[i], positions[i + 1], positions[i + 2])
-    if (camera.depth > 0) most = Math.max(most, camera.pixelsPerMm(camera.depth))
-  }
-  return most
-}
-
-const finestOf = (positions: Float32Array, cameras: Float64Array, photos: number): number => {
-  let most = 1e-12
-  for (let p = 0; p < photos; p++) most = Math.max(most, largestOf(positions, cameras, p))
-  return most
 }
 
 function usedOf({ photos }: Views, count: number): number[] {

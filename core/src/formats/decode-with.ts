@@ -5,9 +5,9 @@ import type { PictureDecoder } from '../pictures'
 export interface PictureLibrary {
   (
     bytes: Uint8Array,
-    options: { limitInputPixels: number | false; failOn?: 'truncated'; sequentialRead?: boolean },
+    options: { limitInputPixels: number | false; failOn?: 'truncated'; sequentialRead?: boolean; autoOrient?: boolean },
   ): {
-    metadata(): Promise<{ width?: number; height?: number }>
+    metadata(): Promise<{ width?: number; height?: number; autoOrient?: { width: number; height: number } }>
     resize(width: number, height: number, options: { fit: 'fill' }): Decoding
   }
 }
@@ -24,12 +24,13 @@ const MAX_PIXELS = 120e6
 /** A decoder of pictures made of the library of the host (libvips). */
 export const decodeWith =
   (library: PictureLibrary): PictureDecoder =>
-  async ({ bytes }, mostTexels) => {
-    const { width = 0, height = 0 } = await library(bytes, { limitInputPixels: false })
+  async ({ bytes }, mostTexels, upright = false) => {
+    const said = await library(bytes, { limitInputPixels: false })
       .metadata()
       .catch(() => {
         throw new GeometryError('FORMAT', 'One of its pictures cannot be read.')
       })
+    const { width = 0, height = 0 } = upright && said.autoOrient ? said.autoOrient : said
     if (!(width * height > 0) || width * height > MAX_PIXELS)
       throw new GeometryError(
         'RANGE',
@@ -40,7 +41,9 @@ export const decodeWith =
       const { data, info } = await library(bytes, {
         limitInputPixels: MAX_PIXELS,
         failOn: 'truncated',
-        sequentialRead: true,
+        // Turned, rows are wanted in another order than they come.
+        sequentialRead: !upright,
+        autoOrient: upright,
       })
         .resize(Math.max(1, Math.floor(width * shrink)), Math.max(1, Math.floor(height * shrink)), { fit: 'fill' })
         .removeAlpha()

@@ -33,10 +33,10 @@ export async function readPhoto(bytes: Uint8Array, name: string): Promise<PhotoF
     )
   const picture = (): Sharp =>
     sharp(bytes, { failOn: 'truncated', sequentialRead: true, limitInputPixels: MAX_PIXELS, unlimited: false })
+  // As the camera was held, which it writes beside the picture.
   const {
     format,
-    width = 0,
-    height = 0,
+    autoOrient: { width, height },
     exif,
   } = await sharp(bytes, { limitInputPixels: false })
     .metadata()
