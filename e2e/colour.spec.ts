@@ -66,6 +66,17 @@ test('photos of a turn become a picture on the skin: what none shows is marked, 
   expect(r).toBeGreaterThan(g + 10)
   expect(g).toBeGreaterThan(b)
 
+  await page.getByLabel('OBJ').check()
+  await expect(page.getByText('With its materials and its picture, as one archive.')).toBeVisible()
+  const [archive] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Download OBJ' }).click(),
+  ])
+  expect(archive.suggestedFilename()).toBe('HQ-014-b-mm.zip')
+  const bytes = await readFile(await archive.path())
+  for (const name of ['HQ-014-b-mm.obj', 'HQ-014-b-mm.mtl', 'HQ-014-b-mm-1.png'])
+    expect(bytes.includes(name)).toBe(true)
+
   await page.getByRole('tab', { name: /Ledger/ }).click()
   await page.keyboard.press('Control+z')
   await expect(line).toHaveAttribute('data-active', 'false', WAIT)

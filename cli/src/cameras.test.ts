@@ -73,7 +73,7 @@ test('picks on one photo give the cameras of all nine, and colour takes them', (
   const coloured = holosoma(
     'colour',
     'lamp.ply',
-    'lamp.glb',
+    'lamp.obj',
     '--photos',
     'photos',
     '--cameras',
@@ -84,6 +84,9 @@ test('picks on one photo give the cameras of all nine, and colour takes them', (
   )
   expect(coloured.stderr.trim()).toBe('')
   expect((JSON.parse(coloured.stdout) as { seen: number }).seen).toBeGreaterThan(0.5)
+  // Its materials and its picture lie beside it.
+  expect(readFileSync(join(folder, 'lamp.mtl'), 'utf8')).toContain('map_Kd lamp-1.png')
+  expect(readFileSync(join(folder, 'lamp-1.png')).subarray(1, 4).toString()).toBe('PNG')
 })
 
 test('what makes no sense is said in one sentence, and nothing is written', () => {

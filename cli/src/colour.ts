@@ -41,8 +41,11 @@ export async function colourFile(
   { dpi, sheet, photos, cameras, ...options }: Common & SheetSize & { photos: string; cameras: string },
 ): Promise<void> {
   const format = writeFormatOf(output)
-  if (format !== 'glb' && format !== 'ply')
-    throw new GeometryError('FORMAT', `"${output}": colour is written as GLB with its picture, or as PLY by points.`)
+  if (format !== 'glb' && format !== 'obj' && format !== 'ply')
+    throw new GeometryError(
+      'FORMAT',
+      `"${output}": colour is written as GLB or OBJ with its picture, or as PLY by points.`,
+    )
   refuseBoth({ dpi, sheet })
   const records = await loadCameras(cameras)
   const here = new Set(await readdir(photos).catch(() => [] as string[]))

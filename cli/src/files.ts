@@ -8,7 +8,7 @@ import {
   GeometryError,
   readShape,
   WRITE_FORMATS,
-  writeShape,
+  writeFilesIn,
   type PictureDecoder,
   type PointCloud,
   sampleTextured,
@@ -112,7 +112,11 @@ export function writeFormatOf(path: string): WriteFormat {
 export async function saveShape(shape: Shape, path: string): Promise<void> {
   const format = writeFormatOf(path)
   await mkdir(dirname(path) || '.', { recursive: true })
-  await pipeline(Readable.from(writeShape(shape, format)), createWriteStream(path))
+  for (const { name, chunks } of writeFilesIn(shape, format, 'mm', takeName(path)))
+    await pipeline(
+      Readable.from(chunks),
+      createWriteStream(name.endsWith(`.${format}`) ? path : join(dirname(path), name)),
+    )
   if (shape.kind === 'cloud' && shape.frame && shape.frameOrigins && format === 'ply') {
     const o = shape.frameOrigins
     const home = shape.originMm ?? [0, 0, 0]

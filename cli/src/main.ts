@@ -104,7 +104,7 @@ command('cameras <mesh>', 'where the cameras of a turn of photos stood, from pla
   .requiredOption('--picks <file>', 'places on one photo and on the mesh, and what is known of the turn')
   .requiredOption('--out <file>', 'cameras.json, for colour')
   .action(camerasFile)
-command('colour <in> <out>', 'a mesh painted from photos with known cameras, as GLB or PLY')
+command('colour <in> <out>', 'a mesh painted from photos with known cameras, as GLB, OBJ or PLY')
   .requiredOption('--photos <dir>', 'folder with the photos')
   .requiredOption('--cameras <file>', 'cameras.json: where each photo was taken from, and through what lens')
   .option('--dpi <n>', 'texels an inch of surface (usual: 100)', positive)

@@ -1,5 +1,6 @@
 import { describe, expect, test } from 'vitest'
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js'
+import { MTLLoader } from 'three/examples/jsm/loaders/MTLLoader.js'
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js'
 import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js'
 import { STLLoader } from 'three/examples/jsm/loaders/STLLoader.js'
@@ -10,7 +11,16 @@ import { cube, exploded, icosahedron, spherePoints, torus } from '../testing/sol
 import type { Unit } from '../measure/scale'
 import { quietContext } from '../context'
 import { unwrap } from '../unwrap/unwrap'
-import { bytesSource, readGlb, readShape, writeGlb, writeShape, writeShapeIn, type WriteFormat } from './index'
+import {
+  bytesSource,
+  readGlb,
+  readShape,
+  writeFilesIn,
+  writeGlb,
+  writeShape,
+  writeShapeIn,
+  type WriteFormat,
+} from './index'
 
 const text = (s: string) => new TextEncoder().encode(s)
 const bytesOf = (shape: Shape, format: WriteFormat): Uint8Array<ArrayBuffer> => {
@@ -122,6 +132,27 @@ describe('an independent reader (three.js loaders) finds the same in our files',
   test('STL', () => same(new STLLoader().parse(bytesOf(mesh, 'stl').buffer), mesh))
   test('OBJ', () =>
     same((new OBJLoader().parse(new TextDecoder().decode(bytesOf(mesh, 'obj'))).children[0] as Mesh).geometry, mesh))
+  test('OBJ with a picture: places, and the material that names it', () => {
+    const { mesh: laid } = unwrap(cube(10), { sheetPx: 256 }, quietContext())
+    const textured: TriangleMesh = {
+      ...laid,
+      picture: new Uint16Array(laid.indices.length / 3).fill(1),
+      pictures: [{ mime: 'image/png', bytes: Uint8Array.of(1, 2, 3) }],
+    }
+    const [object, library] = writeFilesIn(textured, 'obj', 'mm', 'cube').map(({ chunks }) =>
+      new TextDecoder().decode(Buffer.concat([...chunks])),
+    )
+    const [part] = new OBJLoader().parse(object).children as Mesh[]
+    const uv = part.geometry.getAttribute('uv')
+    expect(uv.count).toBe(laid.indices.length)
+    // It counts up from the lower edge, a shape down from the upper one.
+    for (let i = 0; i < uv.count; i++) {
+      expect(uv.getX(i)).toBeCloseTo(laid.uvs![i * 2], 5)
+      expect(uv.getY(i)).toBeCloseTo(1 - laid.uvs![i * 2 + 1], 5)
+    }
+    const { materialsInfo } = new MTLLoader().parse(library, '')
+    expect(materialsInfo[(part.material as { name: string }).name].map_kd).toBe('cube-1.png')
+  })
   test('GLB: true size and upright, that is metres with Y up (glTF 2.0, section 3.3)', async () => {
     const tall: TriangleMesh = { ...cube(1), positions: cube(1).positions.map((v, i) => v * [10, 20, 300][i % 3]) }
     const { scene } = await new GLTFLoader().parseAsync(bytesOf(tall, 'glb').buffer, '')

@@ -92,7 +92,9 @@ async function whole(source: ByteSource): Promise<Uint8Array<ArrayBuffer>> {
   return all
 }
 
-export { writeShape, writeShapeIn } from './write'
+export { writeFilesIn, writeShape, writeShapeIn } from './write'
+export type { NamedFile } from './obj-writer'
+export { zipped } from './zip-writer'
 export * from './kinds'
 export { nestsDeeper } from './json-depth'
 export { assembleFrames, readPoseList, type FramePoseLine } from './frames'

@@ -90,37 +90,6 @@ function placesOf(words: readonly string[], places: GrowingFloat32): number[] | 
   return out
 }
 
-/** Wavefront OBJ as text, mm, one line a point and a face, in chunks. */
-export function* writeObj(shape: Shape): Generator<Uint8Array<ArrayBuffer>> {
-  const encoder = new TextEncoder()
-  const encode = (text: string): Uint8Array<ArrayBuffer> => encoder.encode(text)
-  const [ox, oy, oz] = shape.originMm ?? [0, 0, 0]
-  yield encode('# Holosoma\n')
-  const n = shape.positions.length / 3
-  const rows = 4096
-  // Nine digits carry a Float32 exactly.
-  const number = (v: number): string => String(Number(v.toPrecision(9)))
-  for (let from = 0; from < n; from += rows) {
-    const lines: string[] = []
-    for (let i = from; i < Math.min(n, from + rows); i++) {
-      let line =
-        `v ${number(shape.positions[i * 3] + ox)} ${number(shape.positions[i * 3 + 1] + oy)} ` +
-        `${number(shape.positions[i * 3 + 2] + oz)}`
-      if (shape.colours) for (let c = 0; c < 3; c++) line += ` ${number(shape.colours[i * 3 + c] / 255)}`
-      lines.push(line)
-    }
-    yield encode(`${lines.join('\n')}\n`)
-  }
-  if (shape.kind !== 'mesh') return
-  const faces = shape.indices.length / 3
-  for (let from = 0; from < faces; from += rows) {
-    const lines: string[] = []
-    for (let f = from; f < Math.min(faces, from + rows); f++)
-      lines.push(`f ${shape.indices[f * 3] + 1} ${shape.indices[f * 3 + 1] + 1} ${shape.indices[f * 3 + 2] + 1}`)
-    yield encode(`${lines.join('\n')}\n`)
-  }
-}
-
 /** A coordinate, or none where the file says so; another word is no number. */
 function numberIn(word: string | undefined, where: () => string): number {
   const v = Number(word)

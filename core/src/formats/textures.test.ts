@@ -1,11 +1,14 @@
 import { Document, NodeIO } from '@gltf-transform/core'
-import { zipSync, strToU8 } from 'fflate'
+import { strToU8, unzipSync, zipSync } from 'fflate'
 import sharp from 'sharp'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { texelAt } from '../pictures'
 import type { TriangleMesh } from '../shapes'
 import { edgeTopology } from '../mesh/topology'
-import { bytesSource, decodeWith, readShape } from './index'
+import { quietContext } from '../context'
+import { cube } from '../testing/solids'
+import { unwrap } from '../unwrap/unwrap'
+import { bytesSource, decodeWith, readShape, writeFilesIn, zipped } from './index'
 
 /*
  * Pictures are encoded and decoded by sharp (libvips), glTF is written by glTF Transform, and what comes in is held
@@ -228,4 +231,46 @@ test('between texels colours are mixed, and beyond the edge the picture repeats'
   expect(at(0)).toEqual([100, 50, 25])
   expect(at(-0.75)).toEqual([0, 0, 0])
   expect(at(7.75)).toEqual([200, 100, 50])
+})
+
+describe('an OBJ with its picture', () => {
+  const laid = (): TriangleMesh => {
+    const { mesh } = unwrap(cube(10), { sheetPx: 256 }, quietContext())
+    const picture = new Uint16Array(mesh.indices.length / 3).fill(1)
+    // One face is left plain.
+    picture[4] = 0
+    return { ...mesh, picture, pictures: [{ mime: 'image/png', bytes: png }] }
+  }
+  const whole = (chunks: Iterable<Uint8Array<ArrayBuffer>>): Uint8Array<ArrayBuffer> =>
+    Uint8Array.from(Buffer.concat([...chunks]))
+
+  test('leaves as three files that name each other, and comes back as it was, in the unit asked for', async () => {
+    const mesh = laid()
+    const files = writeFilesIn(mesh, 'obj', 'cm', 'cube-cm')
+    expect(files.map((f) => f.name)).toEqual(['cube-cm.obj', 'cube-cm.mtl', 'cube-cm-1.png'])
+    const [bytes, library, picture] = files.map((f) => whole(f.chunks))
+    expect(Buffer.from(picture).equals(Buffer.from(png))).toBe(true)
+    const { mesh: back } = await read(bytes, 'cube-cm.obj', { 'cube-cm.mtl': library, 'cube-cm-1.png': picture })
+    expect(back.indices).toHaveLength(mesh.indices.length)
+    expect(Math.max(...back.positions) - Math.min(...back.positions)).toBeCloseTo(1, 5)
+    // The corners of a face lie at the same places of the picture, whatever the order of the faces.
+    const corners = ({ indices, uvs, picture: of }: TriangleMesh): string[] =>
+      Array.from({ length: indices.length / 3 }, (_, f) =>
+        of![f] === 0 ? 'plain' : [...uvs!.subarray(f * 6, f * 6 + 6)].map((v) => v.toFixed(5)).join(' '),
+      ).sort()
+    expect(corners(back)).toEqual(corners(mesh))
+    expect(corners(back).filter((c) => c === 'plain')).toHaveLength(1)
+  })
+
+  test('as one archive, read by a general-purpose unpacker, it is the same files', () => {
+    const files = writeFilesIn(laid(), 'obj', 'mm', 'cube-mm')
+    const unpacked = unzipSync(whole(zipped(files)))
+    expect(Object.keys(unpacked)).toEqual(files.map((f) => f.name))
+    for (const { name, chunks } of writeFilesIn(laid(), 'obj', 'mm', 'cube-mm'))
+      expect(Buffer.from(unpacked[name]).equals(Buffer.from(whole(chunks))), name).toBe(true)
+  })
+
+  test('without a picture it is one file, as ever', () => {
+    expect(writeFilesIn(cube(10), 'obj', 'mm', 'cube').map((f) => f.name)).toEqual(['cube.obj'])
+  })
 })

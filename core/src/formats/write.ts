@@ -4,7 +4,7 @@ import { UNIT_MM, type Unit } from '../measure/scale'
 import type { Shape } from '../shapes'
 import { writeGlb } from './glb-writer'
 import type { WriteFormat } from './kinds'
-import { writeObj } from './obj'
+import { objFiles, writeObj, type NamedFile } from './obj-writer'
 import { writePly } from './ply'
 import { writeStl } from './stl'
 import { writeXyz } from './xyz'
@@ -15,6 +15,12 @@ import { writeXyz } from './xyz'
  */
 export const writeShapeIn = (shape: Shape, format: WriteFormat, unit: Unit): Iterable<Uint8Array<ArrayBuffer>> =>
   writeShape(format === 'glb' || unit === 'mm' ? shape : scaled(shape, 1 / UNIT_MM[unit]), format, unit)
+
+/** The same as the files it takes: an OBJ with pictures has its materials and its pictures beside it. */
+export const writeFilesIn = (shape: Shape, format: WriteFormat, unit: Unit, name: string): NamedFile[] =>
+  format === 'obj'
+    ? objFiles(unit === 'mm' ? shape : scaled(shape, 1 / UNIT_MM[unit]), name)
+    : [{ name: `${name}.${format}`, chunks: writeShapeIn(shape, format, unit) }]
 
 /**
  * @param unit of the numbers in the shape, told where a format can tell it

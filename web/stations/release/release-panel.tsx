@@ -8,6 +8,7 @@ import { useDesk } from '@/lib/store'
 import { healthStep } from '@/lib/chain'
 import { deliverablesOf } from '@holosoma/core/brief'
 import { briefChecks } from '@/lib/facts'
+import { colourStep } from '../colour/told'
 import { judge } from '../road'
 
 const FORMATS = [
@@ -90,6 +91,9 @@ export function ReleasePanel() {
         options={FORMATS.map(([v, word, note]) => ({ value: v, word, note }))}
         onChange={setFormat}
       />
+      {format === 'obj' && state.mesh && colourStep(state.mesh.chain) && (
+        <p className="mt-1.5 text-[12.5px] text-graphite">With its materials and its picture, as one archive.</p>
+      )}
       {format !== 'glb' && (
         <>
           <p className="mt-3 mb-1 text-[13px] font-medium">Unit of the numbers in it</p>

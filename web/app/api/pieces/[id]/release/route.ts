@@ -1,5 +1,5 @@
 import Joi from 'joi'
-import { writeShapeIn, type Unit, type WriteFormat } from '@holosoma/core'
+import { writeFilesIn, zipped, type Unit, type WriteFormat } from '@holosoma/core'
 import { loadShape, noteAct, pieceState } from '@holosoma/engine'
 import { answer, database, idFrom, Refusal } from '@/lib/server'
 
@@ -16,7 +16,7 @@ const schema = Joi.object<{ format: WriteFormat; unit: Unit }>({
   unit: Joi.string().valid('mm', 'cm', 'm', 'in').default('mm'),
 })
 
-/** The finished mesh as a file, streamed. glTF is always in metres, by its own rule. */
+/** The finished mesh as a file, streamed; an OBJ with its picture as an archive. glTF is always in metres, by its own rule. */
 export function GET(request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
   return answer(async () => {
     const { value, error } = schema.validate(Object.fromEntries(new URL(request.url).searchParams))
@@ -33,7 +33,11 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
       `Released as ${format.toUpperCase()}${format === 'glb' ? '' : ` in ${unit}`} ` +
         `(${state.mesh.shape.hash.slice(0, 12)})`,
     )
-    const parts = writeShapeIn(shape, format, unit)[Symbol.iterator]()
+    const base = `${name}-${format === 'glb' ? 'm' : unit}`
+    const files = writeFilesIn(shape, format, unit, base)
+    // Files that belong together leave together.
+    const archive = files.length > 1
+    const parts = (archive ? zipped(files) : files[0].chunks)[Symbol.iterator]()
     const stream = new ReadableStream<Uint8Array>({
       pull(controller) {
         const next = parts.next()
@@ -43,8 +47,8 @@ export function GET(request: Request, { params }: { params: Promise<{ id: string
     })
     return new Response(stream, {
       headers: {
-        'Content-Type': MEDIA[format] ?? 'application/octet-stream',
-        'Content-Disposition': `attachment; filename="${name}-${format === 'glb' ? 'm' : unit}.${format}"`,
+        'Content-Type': archive ? 'application/zip' : (MEDIA[format] ?? 'application/octet-stream'),
+        'Content-Disposition': `attachment; filename="${base}.${archive ? 'zip' : format}"`,
       },
     })
   })
