@@ -6,10 +6,12 @@ const GOOD_PX = 1.2
 const LOOK_PX = 640
 /** Of the contours so many lie on edges where the photos show the piece well. */
 const GOOD_FOUND = 0.6
+/** A shape that fits less than so much worse when it is turned further does not tell how far it is turned. */
+const TURN_TOLD = 0.08
 const NAMED = 5
 
 /** What finding the cameras of a turn came to, by what was looked at: contours on edges, picks, each photo. */
-export function cameraFindings({ photos, picked }: SolvedTurn): Finding[] {
+export function cameraFindings({ photos, picked, turnTold }: SolvedTurn): Finding[] {
   const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1]
   const off = median(photos.map((p) => (p.residualPx * LOOK_PX) / p.camera.widthPx))
   const found = median(photos.map((p) => p.found))
@@ -27,6 +29,15 @@ export function cameraFindings({ photos, picked }: SolvedTurn): Finding[] {
       ...(good ? {} : { nextMove: 'Show the same places on another photo of the turn' }),
     },
   ]
+  if (turnTold < TURN_TOLD)
+    findings.push({
+      id: 'cameras.round',
+      verdict: 'doubtful',
+      text:
+        'The piece looks alike when it is turned a little further: how far it is turned in each photo rests on the ' +
+        'picks, the steps and its colours alone, and was not seen by its shape.',
+      nextMove: 'Show more places, spread round the piece, and tell the true steps',
+    })
   const worst = Math.max(...picked.residualsPx)
   if (worst > 0.02 * photos[0].camera.widthPx)
     findings.push({

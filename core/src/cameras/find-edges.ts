@@ -17,12 +17,11 @@ export type Wanted = 'strongest' | 'outermost'
 /**
  * Looks along a line of the photo for the edge that belongs to a contour.
  * @param reach pixels to either side
- * @returns how far along the line it lies, px, and its strength; null where there is none
+ * @returns how far along the line it lies, px; null where there is none
  */
 export class EdgeSearch {
   private readonly line = new Float64Array(3 * 260)
   private readonly steps = new Float64Array(260)
-  strength = 0
 
   find(level: Level, u: number, v: number, nx: number, ny: number, reach: number, wanted: Wanted): number | null {
     const half = Math.ceil(reach) + 1
@@ -48,7 +47,6 @@ export class EdgeSearch {
       }
     }
     if (best < 0) return null
-    this.strength = steps[best]
     return this.within(best, n) - half
   }
 

@@ -1,5 +1,6 @@
 import { levelPhotos, type Readings } from '../colour/level-photos'
 import { SHADING_TERMS, shadingTerms } from '../colour/shading'
+import { toLight } from '../colour/srgb'
 import { checkpoint, type RunContext } from '../context'
 import { compose } from '../linear/rigid'
 import { solveCholesky } from '../linear/cholesky'
@@ -18,8 +19,6 @@ export interface FittedPhoto {
   readonly edgePx: number
   /** Share of its contours' places that lie on an edge. */
   readonly found: number
-  /** Places at which its colours were held against the other photos'. */
-  readonly places: number
 }
 
 /** Three of turning and three of shifting; then lens, shared. */
@@ -61,10 +60,9 @@ export function fitPhotos(
 ): FittedPhoto[] {
   let now = cameras.slice()
   const search = new EdgeSearch()
-  const begun = cameras.slice()
   const moves = cameras.map(() => new Float64Array(OWN))
   const lens = [0, 0]
-  const told: { edgePx: number; found: number; places: number }[] = []
+  const told: { edgePx: number; found: number }[] = []
   for (let round = 0; round < rounds; round++) {
     checkpoint(context, round, rounds, 'Holding colours against each other')
     const limit = Math.max(LIMIT, FIRST_LIMIT * 0.6 ** round)
@@ -80,11 +78,10 @@ export function fitPhotos(
       told[p] = {
         edgePx: off[off.length >> 1] ?? Infinity,
         found: edges.contour.count === 0 ? 0 : off.filter((d) => d < 1.5).length / edges.contour.count,
-        places: 0,
       }
       addRows(sums, edges, camera, nudged, EDGE_REACH)
       sums.scale(EDGE_WEIGHT)
-      told[p].places = colours.add(sums, p, nudged, albedo, limit)
+      colours.add(sums, p, nudged, albedo, limit)
       for (let i = 0; i < OWN; i++) sums.hold(i, moves[p][i], OWN_SIGMA[i])
       return sums
     })
@@ -100,7 +97,7 @@ export function fitPhotos(
       return moved(camera, [...own, ...steps.lens], middle, size)
     })
   }
-  return begun.map((_, p) => ({ camera: now[p], ...told[p] }))
+  return now.map((camera, p) => ({ camera, ...told[p] }))
 }
 
 function moved(camera: Camera, d: ArrayLike<number>, middle: readonly number[], size: number): Camera {
@@ -257,7 +254,7 @@ class PhotoColours {
   }
 
   /** Rows of one photo: how far its colours are off, and how that changes as its camera moves. */
-  add(sums: NormalEquations, p: number, nudged: readonly Camera[], albedo: Float64Array, limit: number): number {
+  add(sums: NormalEquations, p: number, nudged: readonly Camera[], albedo: Float64Array, limit: number): void {
     const { positions: at } = this.places
     const { count } = this
     const level = this.levels[p],
@@ -268,7 +265,6 @@ class PhotoColours {
     const row = new Float64Array(ALL),
       du = new Float64Array(ALL),
       dv = new Float64Array(ALL)
-    let used = 0
     for (let i = 0; i < count; i++) {
       const own = (p * count + i) * 3
       if (Number.isNaN(this.logs[own]) || Number.isNaN(albedo[i * 3])) continue
@@ -287,7 +283,6 @@ class PhotoColours {
         du[k] = (near[0] - u) / NUDGE
         dv[k] = (near[1] - v) / NUDGE
       })
-      used++
       for (let c = 0; c < 3; c++) {
         const residual = this.logs[own + c] - albedo[i * 3 + c]
         const w = tukey(residual, limit)
@@ -298,12 +293,8 @@ class PhotoColours {
         sums.add(row, residual, w / COLOUR_SIGMA ** 2 / 3)
       }
     }
-    return used
   }
 }
 
 /** Of a byte as it is written: log of its light, kept off naught. */
-const logOf = (byte: number): number => {
-  const v = Math.max(0, byte) / 255
-  return Math.log((v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4) + DARK)
-}
+const logOf = (byte: number): number => Math.log(toLight(Math.max(0, byte) / 255) + DARK)

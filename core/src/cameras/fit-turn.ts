@@ -39,10 +39,11 @@ const READINGS_A_PHOTO = 30
 /** A pick so many sigmas off is taken for a wrong one. */
 const WRONG_PICK = 8
 const LEAST_PLACES = 40
+/** Nearer than this a contour lies on its edge, px. */
+const ON_EDGE_PX = 1.5
 
 /** Distances of contours from edges in one photo. */
 export interface EdgeRows {
-  readonly count: number
   readonly contour: Contour
   /** Of each place of the contour: px along its outward direction, NaN where no edge was found. */
   readonly off: Float64Array
@@ -60,7 +61,6 @@ export function edgesOf(
   const contour = finder.find(camera)
   const off = new Float64Array(contour.count).fill(NaN)
   const shown = new Float64Array(3)
-  let count = 0
   for (let i = 0; i < contour.count; i++) {
     project(camera, contour.at[i * 3], contour.at[i * 3 + 1], contour.at[i * 3 + 2], shown)
     const found = search.find(
@@ -74,9 +74,8 @@ export function edgesOf(
     )
     if (found === null) continue
     off[i] = found
-    count++
   }
-  return { count, contour, off }
+  return { contour, off }
 }
 
 /**
@@ -139,6 +138,19 @@ export function fitTurn(
     turn = movedTurn(turn, step, middle, size)
   }
   return { turn, offPx, found: share }
+}
+
+/** Share of the contours' places that lie on an edge of their photo, as the turn stands. */
+export function shareOnEdges(turn: Turn, photos: readonly TurnPhoto[], finder: ContourFinder): number {
+  const search = new EdgeSearch()
+  let all = 0,
+    on = 0
+  for (const { angle, level } of photos) {
+    const { contour, off } = edgesOf(finder, search, level, atWidth(turnCamera(turn, angle), level.width), ON_EDGE_PX)
+    all += contour.count
+    for (const d of off) if (Math.abs(d) < ON_EDGE_PX) on++
+  }
+  return all > 0 ? on / all : 0
 }
 
 /** What was picked on the first photo holds it where it is. */

@@ -67,6 +67,18 @@ describe('a turn of the lamp through a real lens, one photo of it black', () => 
     expect(told.find((f) => f.id === 'cameras.contours')?.verdict).toBe('sound')
   })
 
+  test('its handle and nozzle tell how far it is turned; of a round piece that is never called sound', () => {
+    expect(solved.turnTold).toBeGreaterThan(0.15)
+    expect(cameraFindings(solved).map((f) => f.id)).not.toContain('cameras.round')
+    const round = cameraFindings({ ...solved, turnTold: 0.02 })
+    expect(round.find((f) => f.id === 'cameras.round')?.verdict).toBe('doubtful')
+  })
+
+  test('more photos than a turn has are refused before any is read', async () => {
+    const photos = Array.from({ length: 400 }, () => unknown(-1)[0])
+    await expect(solveTurn(mesh, photos, guess, quietContext())).rejects.toThrow(/up to 360 photos; these are 400/)
+  })
+
   test('what makes no sense is refused in a sentence', async () => {
     const photos = unknown(-1)
     const other = photos.map((p, i) => (i === 5 ? { ...p, widthPx: p.heightPx, heightPx: p.widthPx } : p))

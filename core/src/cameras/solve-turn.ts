@@ -7,7 +7,7 @@ import { atWidth, type Camera } from '../view/camera'
 import { ContourFinder } from './contour'
 import { extentOf } from './extent'
 import { fitPhotos, type FittedPhoto } from './fit-photos'
-import { fitTurn, type FittedTurn, type Held, type TurnPhoto } from './fit-turn'
+import { fitTurn, shareOnEdges, type FittedTurn, type Held, type TurnPhoto } from './fit-turn'
 import { levelsOf, type Level } from './grey-levels'
 import { poseFromPicks, type FocalGuess, type PhotoPick, type PickedPose } from './pose-from-picks'
 import { surfacePlaces } from './surface-places'
@@ -51,6 +51,11 @@ export interface SolvedTurn {
   readonly photos: readonly SolvedPhoto[]
   readonly picked: PickedPose
   readonly turn: Turn
+  /**
+   * How much less of the contours lies on edges when the piece is turned a little further, as a share; near naught its
+   * shape does not tell how far it is turned.
+   */
+  readonly turnTold: number
 }
 
 /** Photos are looked at so many pixels across, and in halves and quarters of it: fine, middle, coarse. */
@@ -76,6 +81,10 @@ const LEAST_FOUND = 0.25
 /** A photo is bad where so much less of its contours lies on edges than is usual in its turn. */
 const BAD_SHARE = 0.6
 const BAD_TIMES = 3
+/** All photos of a turn are held at once, 5 MB each. */
+const MOST_A_TURN = 360
+/** A shape that tells how far it is turned fits worse when it is turned so much further, radians. */
+const FURTHER = (4 * Math.PI) / 180
 
 /**
  * Finds where the camera of every photo of a turn stood: picks on one photo tell where its camera was; axis and sense of
@@ -90,6 +99,8 @@ export async function solveTurn(
   guess: TurnGuess,
   context: RunContext,
 ): Promise<SolvedTurn> {
+  if (photos.length > MOST_A_TURN)
+    throw new GeometryError('PARAMS', `A turn has up to ${MOST_A_TURN} photos; these are ${photos.length}.`)
   const { widthPx, heightPx, name } = photos[guess.picked]
   const strange = photos.find((p) => p.widthPx !== widthPx || p.heightPx !== heightPx)
   if (strange)
@@ -152,6 +163,14 @@ export async function solveTurn(
   )
   if (!(best.found >= LEAST_FOUND))
     throw new GeometryError('DEGENERATE', 'No way of turning shows the piece in these photos as it was picked.')
+  const further = seen(FINE, TRIED_PHOTOS)
+  const onEdges = (by: number): number =>
+    shareOnEdges(
+      best.turn,
+      further.map((p) => ({ ...p, angle: p.angle + by })),
+      finder,
+    )
+  const turnTold = 1 - Math.min(1, Math.max(onEdges(FURTHER), onEdges(-FURTHER)) / Math.max(1e-9, onEdges(0)))
   const cameras = angles.map((angle) => turnCamera(best.turn, angle))
   const fitted = fitPhotos(
     cameras,
@@ -163,7 +182,7 @@ export async function solveTurn(
     COLOUR_ROUNDS,
     stage(context, 0.65, 1),
   )
-  return { photos: judged(fitted, photos), picked, turn: best.turn }
+  return { photos: judged(fitted, photos), picked, turn: best.turn, turnTold }
 }
 
 async function readLevels(
